@@ -1,0 +1,98 @@
+"""The command line: the headless contract, and the commands that serve, migrate and load the demo."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+from typing import Any
+
+import orjson
+
+from .core.errors import CoreError
+
+EXIT_BAD_INPUT = 2
+
+
+def say(share: float, what: str) -> None:
+    """Progress to the error stream, so that stdout stays one document."""
+    print(f"{share:4.0%} {what}", file=sys.stderr, flush=True)
+
+
+def _json_or_name(given: str | None) -> str | dict[str, Any] | None:
+    if given is None or not given.endswith(".json"):
+        return given
+    try:
+        read = orjson.loads(Path(given).read_bytes())
+    except orjson.JSONDecodeError as reason:
+        raise CoreError("bad-json", f"{given} is not JSON: {reason}.") from reason
+    if not isinstance(read, dict):
+        raise CoreError("bad-json", f"{given} does not hold a JSON object.")
+    return read
+
+
+def _parser() -> argparse.ArgumentParser:
+    top = argparse.ArgumentParser("tenugui", description="Plans prints of miniatures and figurines. Commands below need no server and no database.")
+    commands = top.add_subparsers(dest="command", required=True)
+
+    def command(name: str, text: str, printer: bool = True) -> argparse.ArgumentParser:
+        sub = commands.add_parser(name, help=text, description=text)
+        sub.add_argument("file", metavar="FILE", help="STL or 3MF")
+        sub.add_argument("--json", action="store_true", help="print one JSON document")
+        sub.add_argument("--unit", choices=["mm", "cm", "m", "in"], default="mm", help="unit of the file's numbers")
+        if printer:
+            sub.add_argument("--printer", required=True, help="a preset (heron, kestrel) or a JSON file")
+            sub.add_argument("--material", help="a preset or a JSON file")
+        return sub
+
+    command("health", "What the file holds and what is wrong with it.", printer=False)
+    proof = command("proof", "Read every layer and list the hazards.")
+    proof.add_argument("--layer-height", type=float)
+    placed = proof.add_mutually_exclusive_group()
+    placed.add_argument("--as-is", action="store_true", help="keep the file's height above the plate")
+    placed.add_argument("--drop", action="store_true", help="lowest point onto the plate (default)")
+    proof.add_argument("--supports", choices=["none", "auto"], default="none")
+    pose = command("pose", "Which way up: a few poses that no other beats.")
+    pose.add_argument("--marks")
+    pose.add_argument("--count", type=int, default=4)
+    supports = command("supports", "Place supports and prove them.")
+    supports.add_argument("--marks")
+    supports.add_argument("--risk", type=float, default=0.05)
+    supports.add_argument("--style", choices=["pillars"], default="pillars")
+    supports.add_argument("--layer-height", type=float)
+    supports.add_argument("--out")
+    layers = command("layers", "Layer heights side by side.")
+    layers.add_argument("--marks")
+    layers.add_argument("--heights", help="comma-separated, mm")
+    plan = command("plan", "The whole chain with recommended choices.")
+    plan.add_argument("--height", type=float, help="scale the figure to this height in mm first")
+    plan.add_argument("--out", default=".")
+    serve = commands.add_parser("serve", help="serve the application (the launcher calls this)")
+    serve.add_argument("--demo", action="store_true")
+    serve.add_argument("--port", type=int, default=8765)
+    return top
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; 0, or 2 with one clear line on stderr for bad input."""
+    given = _parser().parse_args(argv)
+    try:
+        if given.command == "serve":
+            from .serve import serve
+
+            return serve(demo=given.demo, port=given.port)
+        from .headless import run
+
+        run(given, _json_or_name(getattr(given, "printer", None)), _json_or_name(getattr(given, "material", None)))
+        return 0
+    except CoreError as problem:
+        print(f"tenugui: {problem}", file=sys.stderr)
+    except FileNotFoundError as problem:
+        print(f"tenugui: there is no file {problem.filename}.", file=sys.stderr)
+    except (IsADirectoryError, PermissionError) as problem:
+        print(f"tenugui: {problem.filename} cannot be read: {problem.strerror}.", file=sys.stderr)
+    return EXIT_BAD_INPUT
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,9 @@
+"""Files in and out: open handles to meshes and back."""
+
+from .load import load, refuse_early
+from .runsheet import RunSheet, write_run_sheet
+from .problems import FormatError, Limits
+from .stl import read_stl, write_stl
+from .threemf import read_3mf, write_3mf
+
+__all__ = ["FormatError", "Limits", "RunSheet", "load", "read_3mf", "read_stl", "refuse_early", "write_3mf", "write_run_sheet", "write_stl"]

@@ -1,0 +1,96 @@
+"""Overhang: what each layer puts outside the layer below grown by the allowed step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..compiled import CORES, both_cores, njit
+from .runs import F8, I4, I8, LayerStack
+
+
+@njit()
+def _hang(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, reach: I4, component: I4, by_layer: F8, by_component: F8) -> None:
+    """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are summed."""
+    cells = len(reach)
+    piece_in, piece_out = np.empty(4096, np.int32), np.empty(4096, np.int32)
+    for layer in range(max(first, 1), last):
+        for j in range(rows):
+            r = layer * rows + j
+            for q in range(row_start[r], row_start[r + 1]):
+                piece_in[0], piece_out[0] = x_in[q], x_out[q]
+                pieces = 1
+                for step in range(2 * cells - 1):
+                    # 0, +1, -1, +2, -2 ...: the row straight below covers nearly everything at once
+                    d = (step + 1) // 2
+                    jj = j + d if step % 2 else j - d
+                    if jj < 0 or jj >= rows:
+                        continue
+                    s = (layer - 1) * rows + jj
+                    for u in range(row_start[s], row_start[s + 1]):
+                        lo, hi = x_in[u] - reach[d], x_out[u] + reach[d]
+                        if hi <= piece_in[0] or lo >= piece_out[pieces - 1]:
+                            continue
+                        kept = pieces
+                        p = 0
+                        while p < kept:
+                            a, b = piece_in[p], piece_out[p]
+                            if hi <= a or lo >= b:
+                                p += 1
+                            elif lo <= a and hi >= b:
+                                for m in range(p, kept - 1):
+                                    piece_in[m], piece_out[m] = piece_in[m + 1], piece_out[m + 1]
+                                kept -= 1
+                            elif lo <= a:
+                                piece_in[p] = hi
+                                p += 1
+                            elif hi >= b:
+                                piece_out[p] = lo
+                                p += 1
+                            else:
+                                if kept < 4096:
+                                    for m in range(kept, p, -1):
+                                        piece_in[m], piece_out[m] = piece_in[m - 1], piece_out[m - 1]
+                                    piece_out[p], piece_in[p + 1] = lo, hi
+                                    kept += 1
+                                p += 2
+                        pieces = kept
+                        if pieces == 0:
+                            break
+                    if pieces == 0:
+                        break
+                length = 0
+                for p in range(pieces):
+                    length += piece_out[p] - piece_in[p]
+                if length:
+                    by_layer[layer] += length
+                    by_component[component[q]] += length
+
+
+@dataclass(frozen=True)
+class Overhang:
+    """mm² beyond the allowed step: `by_layer` (layers,), `by_component` (components,). Islands count with their whole area."""
+
+    by_layer: F8
+    by_component: F8
+
+    @property
+    def total(self) -> float:
+        """mm² over all layers."""
+        return float(self.by_layer.sum())
+
+
+def overhang(stack: LayerStack, component: I4, components: int, step_mm: float) -> Overhang:
+    """Area of each layer outside the layer below grown by a disc of `step_mm`; layer 0 rests on the plate."""
+    grid = stack.grid
+    cells = int(step_mm / grid.pitch) + 1
+    offsets = np.arange(cells) * grid.pitch
+    reach = (np.sqrt(np.maximum(step_mm**2 - offsets**2, 0)) / grid.unit).astype(np.int32)
+    by_layer = np.zeros(grid.layers)
+    marks = np.linspace(0, grid.layers, CORES + 1).astype(int)
+    shares = [np.zeros(components) for _ in range(CORES)]
+    jobs = [(int(a), int(b), shares[i]) for i, (a, b) in enumerate(zip(marks[:-1], marks[1:], strict=True))]
+    both_cores(lambda a, b, out: _hang(stack.row_start, stack.x_in, stack.x_out, grid.rows, a, b, reach, component, by_layer, out), jobs)
+    area = grid.unit * grid.pitch
+    return Overhang(by_layer * area, np.sum(shares, axis=0) * area)

@@ -1,0 +1,49 @@
+"""Everything the layer stack proves about a posed figure, in one call."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+from ..mesh import Mesh
+from .grid import grid_for
+from .overhang import Overhang, overhang
+from .runs import F8, LayerStack, cut
+from .solids import Components, Island, find_islands, solid_components
+from .voids import Voids, find_voids
+
+GRAIN_MM2 = 0.0025
+"""Prior: an island of a smaller first layer than this is the grain of the scan lines when it joins at once."""
+
+
+@dataclass(frozen=True)
+class Proof:
+    """One stack and what was read off it. `areas` and `centroids` by layer, in mm² and mm."""
+
+    stack: LayerStack
+    components: Components
+    islands: list[Island]
+    voids: Voids
+    hang: Overhang
+    areas: F8
+    centroids: F8
+
+
+def prove(mesh: Mesh, height: float, allowed_step: float, pitch: float | None = None) -> Proof:
+    """Cut a mesh in build coordinates at `height` mm and read every layer; `allowed_step` is in mm a layer.
+
+    Solid and empty space are read side by side. Raises `LayerError` where the figure is too large or below the plate.
+    """
+    stack = cut(mesh, grid_for(mesh, height, pitch))
+    with ThreadPoolExecutor(2) as pool:
+        empty = pool.submit(find_voids, stack)
+        parts = solid_components(stack)
+        islands = find_islands(stack, parts)
+        hang = overhang(stack, parts.of_run, len(parts.layer), allowed_step)
+        sums = stack.sums()
+        return Proof(stack, parts, [i for i in islands if not _is_grain(i)], empty.result(), hang, sums[:, 0], sums[:, 1:])
+
+
+def _is_grain(island: Island) -> bool:
+    """A speck of a few run units that is part of a neighbour one layer later is an effect of the cut, not of the figure."""
+    return island.area < GRAIN_MM2 and island.ground_layer is not None and island.ground_layer - island.layer <= 1

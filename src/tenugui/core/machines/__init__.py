@@ -1,0 +1,11 @@
+"""Printers and materials: what they are, the shipped presets, and the limits derived from them."""
+
+from .cautions import cautions
+from .limits import allowed_step, default_height, limit_angle, motor_step, printer_heights
+from .presets import load_material, load_printer, material_presets, printer_presets
+from .printer import FilamentPrinter, MachineError, Material, Printer, ResinPrinter
+
+__all__ = [
+    "FilamentPrinter", "MachineError", "Material", "Printer", "ResinPrinter", "allowed_step", "cautions", "default_height", "limit_angle",
+    "load_material", "load_printer", "material_presets", "motor_step", "printer_heights", "printer_presets",
+]

@@ -1,0 +1,57 @@
+"""The shipped, made-up presets, and how a preset's name or a JSON document becomes a printer or a material."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from .printer import FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
+
+_PRINTERS: dict[str, Printer] = {
+    "heron": ResinPrinter("heron", (207.36, 116.64, 240.0), (7680, 4320)),
+    "kestrel": FilamentPrinter("kestrel", (236.0, 228.0, 245.0)),
+}
+_MATERIALS: dict[str, Material] = {
+    "lantern grey": Material("lantern grey", "resin", 1.12, 34.0),
+    "reed tough": Material("reed tough", "resin", 1.14, 46.0, exposure_s=2.8, bottom_exposure_s=32.0, green_modulus_mpa=350.0, green_strength_mpa=13.0),
+    "marsh matte": Material("marsh matte", "filament", 1.24, 23.0, waste=0.05),
+}
+_FIRST = {"resin": "lantern grey", "filament": "marsh matte"}
+
+
+def printer_presets() -> dict[str, Printer]:
+    """The shipped printers by name."""
+    return dict(_PRINTERS)
+
+
+def material_presets() -> dict[str, Material]:
+    """The shipped materials by name."""
+    return dict(_MATERIALS)
+
+
+def load_printer(given: str | dict[str, Any]) -> Printer:
+    """A preset by name, or a printer from a JSON object, whose `process` is `resin` or `filament`."""
+    if isinstance(given, str):
+        if given not in _PRINTERS:
+            raise MachineError("unknown-printer", f"No printer is called '{given}'.", remedy="Use " + ", ".join(_PRINTERS) + ", or a JSON file.")
+        return _PRINTERS[given]
+    process = given.get("process")
+    if process == "resin":
+        return from_dict(ResinPrinter, given, "printer")
+    if process == "filament":
+        return from_dict(FilamentPrinter, given, "printer")
+    raise MachineError("bad-field", f"The printer's process is {process!r}.", remedy="Use 'resin' or 'filament'.")
+
+
+def load_material(given: str | dict[str, Any] | None, printer: Printer) -> Material:
+    """A preset by name, a material from a JSON object, or the first preset for the printer's process."""
+    if given is None:
+        return _MATERIALS[_FIRST[printer.process]]
+    if isinstance(given, str):
+        if given not in _MATERIALS:
+            raise MachineError("unknown-material", f"No material is called '{given}'.", remedy="Use " + ", ".join(_MATERIALS) + ", or a JSON file.")
+        material = _MATERIALS[given]
+    else:
+        material = from_dict(Material, given, "material")
+    if material.process != printer.process:
+        raise MachineError("wrong-process", f"'{material.name}' is for {material.process}, '{printer.name}' prints {printer.process}.")
+    return material

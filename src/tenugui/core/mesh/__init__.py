@@ -1,0 +1,17 @@
+"""Meshes: the figure as triangles, its basics, its shells and what is wrong with it."""
+
+from .basics import Basics, MeshError, measure, require_figure
+from .health import CODES, UNITS, Finding, Health, examine, guess_unit
+from .mesh import Mesh
+from .picture import picture
+from .rays import FAR, RayMesh
+from .shells import shell_labels
+from .simplify import decimate
+from .thickness import ThinPlace, Thickness, local_thickness, thin_places
+from .weld import weld
+
+__all__ = [
+    "CODES", "FAR", "UNITS", "Basics", "Finding", "Health", "Mesh", "MeshError", "RayMesh", "ThinPlace", "Thickness",
+    "decimate", "examine", "guess_unit", "local_thickness", "measure", "picture",
+    "require_figure", "shell_labels", "thin_places", "weld",
+]

@@ -1,0 +1,82 @@
+"""The triangle mesh every room works on.
+
+Terms: a *face* is an oriented triangle, counter-clockwise seen from outside; a *shell* is a set of faces connected
+through shared vertices; *build coordinates* have the plate at z = 0 and the part growing to +z.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+F8 = NDArray[np.float64]
+I4 = NDArray[np.int32]
+
+
+@dataclass(frozen=True)
+class Mesh:
+    """`vertices` (n, 3) float64 in mm; `faces` (m, 3) int32 indices into them."""
+
+    vertices: F8
+    faces: I4
+
+    @property
+    def lower(self) -> F8:
+        """Smallest x, y, z in mm."""
+        return np.asarray(self.vertices.min(axis=0))
+
+    @property
+    def upper(self) -> F8:
+        """Largest x, y, z in mm."""
+        return np.asarray(self.vertices.max(axis=0))
+
+    @property
+    def size(self) -> F8:
+        """Extents along x, y, z in mm."""
+        return self.upper - self.lower
+
+    def corners(self) -> F8:
+        """(m, 3, 3) positions of every face's corners."""
+        return np.asarray(self.vertices[self.faces])
+
+    def normals_and_areas(self) -> tuple[F8, F8]:
+        """Unit normals (m, 3), zero for degenerate faces, and areas (m,) in mm²."""
+        a, b, c = (self.vertices[self.faces[:, i]] for i in range(3))
+        cross = np.cross(b - a, c - a)
+        length = np.linalg.norm(cross, axis=1)
+        return cross / np.where(length > 0, length, 1.0)[:, None], length / 2
+
+    def transformed(self, matrix: F8, shift: F8 | None = None) -> Mesh:
+        """Vertices times a 3x3 matrix (applied to columns), then shifted; mirrored faces are turned back outside."""
+        moved = self.vertices @ np.asarray(matrix, float).T
+        if shift is not None:
+            moved = moved + np.asarray(shift, float)
+        faces = self.faces if np.linalg.det(matrix) > 0 else self.faces[:, ::-1]
+        return Mesh(np.ascontiguousarray(moved), np.ascontiguousarray(faces))
+
+    def scaled(self, factor: float) -> Mesh:
+        """Every length times `factor`."""
+        return Mesh(self.vertices * factor, self.faces)
+
+    def dropped(self) -> Mesh:
+        """The same figure with its lowest point on the plate and its footprint centred on x = y = 0."""
+        lower, upper = self.lower, self.upper
+        return Mesh(self.vertices - np.array([(lower[0] + upper[0]) / 2, (lower[1] + upper[1]) / 2, lower[2]]), self.faces)
+
+    @staticmethod
+    def joined(parts: list[Mesh]) -> Mesh:
+        """All parts in one mesh, each keeping its own shells."""
+        offsets = np.cumsum([0] + [len(part.vertices) for part in parts[:-1]])
+        return Mesh(
+            np.concatenate([part.vertices for part in parts]),
+            np.concatenate([part.faces + np.int32(offset) for part, offset in zip(parts, offsets, strict=True)]),
+        )
+
+    def digest(self) -> str:
+        """SHA-256 over the arrays: the name under which results computed from this mesh are kept."""
+        h = hashlib.sha256(np.ascontiguousarray(self.vertices).tobytes())
+        h.update(np.ascontiguousarray(self.faces).tobytes())
+        return h.hexdigest()

@@ -1,0 +1,51 @@
+"""Shells: faces connected through shared vertices, by union-find."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..compiled import njit
+from .mesh import I4
+
+
+@njit()
+def find(parent: NDArray[np.int32], i: int) -> int:
+    """Root of i, halving the path on the way (Tarjan and van Leeuwen 1984)."""
+    while parent[i] != i:
+        parent[i] = parent[parent[i]]
+        i = parent[i]
+    return i
+
+
+@njit()
+def join(parent: NDArray[np.int32], a: int, b: int) -> int:
+    """Unite the sets of a and b under the smaller root and return it."""
+    a, b = find(parent, a), find(parent, b)
+    if a < b:
+        parent[b] = a
+        return a
+    parent[a] = b
+    return b
+
+
+@njit()
+def _label(faces: NDArray[np.int32], parent: NDArray[np.int32], label: NDArray[np.int32]) -> int:
+    for f in range(len(faces)):
+        join(parent, faces[f, 0], faces[f, 1])
+        join(parent, faces[f, 0], faces[f, 2])
+    names = np.full(len(parent), -1, np.int32)
+    count = 0
+    for f in range(len(faces)):
+        root = find(parent, faces[f, 0])
+        if names[root] < 0:
+            names[root] = count
+            count += 1
+        label[f] = names[root]
+    return count
+
+
+def shell_labels(faces: I4, vertex_count: int) -> tuple[I4, int]:
+    """Label (m,) of each face's shell, numbered by first appearance, and the number of shells."""
+    label = np.empty(len(faces), np.int32)
+    return label, int(_label(faces, np.arange(vertex_count, dtype=np.int32), label))

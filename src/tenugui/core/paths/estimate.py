@@ -1,0 +1,53 @@
+"""A rough estimate of a filament print from the layer stack: lengths of lines over speeds, not a path.
+
+Walls are the contour length times the number of perimeters, limited to what fits into the area; roofs are the area that is not
+covered within `roof_mm` above or below, taken from the change of area between layers; the rest is sparse infill.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..machines import FilamentPrinter, Material
+
+F8 = NDArray[np.float64]
+TRAVEL_SHARE = 0.25
+"""Prior: travel as a share of the drawn length."""
+
+
+@dataclass(frozen=True)
+class FilamentUse:
+    """Seconds in all and after each layer, volume with waste in ml, mass in g, cost. An estimate: `rough` is always true here."""
+
+    time_s: float
+    clock_s: F8
+    volume_ml: float
+    mass_g: float
+    cost: float
+    rough: bool = True
+
+
+def filament_use(printer: FilamentPrinter, material: Material, height: float, areas: F8, contours: F8) -> FilamentUse:
+    """Estimate from each layer's area (mm²) and contour length (mm)."""
+    width = printer.line_mm
+    wall = np.minimum(contours * printer.perimeters * width, areas)
+    inner = areas - wall
+    roof_layers = max(1, round(printer.roof_mm / height))
+    padded = np.pad(inner, roof_layers)
+    count = len(inner)
+    above = np.min([padded[roof_layers + d : roof_layers + d + count] for d in range(1, roof_layers + 1)], axis=0)
+    below = np.min([padded[roof_layers - d : roof_layers - d + count] for d in range(1, roof_layers + 1)], axis=0)
+    roof = inner - np.minimum(inner, np.minimum(above, below))
+    sparse = (inner - roof) * printer.infill
+    flow_speed = printer.flow_mm3_s / (width * height)
+    walls, fills = min(printer.wall_mm_s, flow_speed), min(printer.fill_mm_s, flow_speed)
+    lines_wall, lines_fill = wall / width, (roof + sparse) / width
+    drawn = lines_wall / walls + lines_fill / fills + TRAVEL_SHARE * (lines_wall + lines_fill) / printer.travel_mm_s
+    seconds = np.where(areas > 0, np.maximum(drawn, printer.least_layer_s), 0.0) + printer.layer_change_s
+    clock = printer.start_s + np.cumsum(seconds)
+    ml = float((wall + roof + sparse).sum() * height / 1000 * (1 + material.waste))
+    grams = ml * material.density_g_ml
+    return FilamentUse(float(clock[-1]) if count else 0.0, clock, ml, grams, grams / 1000 * material.cost)

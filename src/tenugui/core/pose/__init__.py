@@ -1,0 +1,11 @@
+"""Which way up: directions weighed in one compiled pass, and a few good compromises out of them."""
+
+from .directions import quaternion_to_plate, resting_directions, rotation_to_plate, spread_directions
+from .choose import Candidate, PoseChoice, choose_poses
+from .search import AIMS, PoseTable, weigh
+from .place import posed
+
+__all__ = [
+    "AIMS", "Candidate", "PoseChoice", "PoseTable", "choose_poses", "posed", "quaternion_to_plate", "resting_directions",
+    "rotation_to_plate", "spread_directions", "weigh",
+]

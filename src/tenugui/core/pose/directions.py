@@ -1,0 +1,89 @@
+"""Directions that may point down, and the turn that brings one to the plate."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import ConvexHull, QhullError
+
+from ..mesh import Mesh
+
+F8 = NDArray[np.float64]
+DOWN = np.array([0.0, 0.0, -1.0])
+
+
+def spread_directions(count: int) -> F8:
+    """(count, 3) unit vectors spread evenly over the sphere on a Fibonacci spiral (Swinbank and Purser 2006)."""
+    i = np.arange(count) + 0.5
+    z = 1 - 2 * i / count
+    angle = np.pi * (1 + 5**0.5) * i
+    r = np.sqrt(1 - z * z)
+    return np.stack([r * np.cos(angle), r * np.sin(angle), z], axis=1)
+
+
+def resting_directions(mesh: Mesh, most: int = 60) -> tuple[F8, F8]:
+    """Directions (n, 3) of the hull's faces on which the figure rests without tipping, and their areas in mm², largest first.
+
+    Coplanar hull faces count as one; a face is stable where the hull's centre of volume projects into it.
+    """
+    try:
+        hull = ConvexHull(mesh.vertices)
+    except QhullError:
+        return np.empty((0, 3)), np.empty(0)
+    points = mesh.vertices
+    normals = hull.equations[:, :3]
+    a, b, c = (points[hull.simplices[:, i]] for i in range(3))
+    areas = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+    centre_inside = points[hull.vertices].mean(axis=0)
+    volumes = np.abs(np.einsum("ij,ij->i", a - centre_inside, np.cross(b - centre_inside, c - centre_inside))) / 6
+    centre = (volumes[:, None] * (a + b + c + centre_inside) / 4).sum(axis=0) / volumes.sum()
+    keys, group = np.unique(np.round(normals, 2), axis=0, return_inverse=True)
+    group = group.ravel()
+    total = np.bincount(group, areas, len(keys))
+    found = []
+    for g in np.argsort(-total)[: most * 4]:
+        members = np.flatnonzero(group == g)
+        normal = (normals[members] * areas[members, None]).sum(axis=0)
+        normal /= np.linalg.norm(normal)
+        if _over(centre, normal, a[members], b[members], c[members], normals[members]):
+            found.append((normal, total[g]))
+    found = found[:most]
+    return np.array([n for n, _ in found]).reshape(-1, 3), np.array([t for _, t in found])
+
+
+def _over(centre: F8, normal: F8, a: F8, b: F8, c: F8, outward: F8) -> bool:
+    """Whether the ray from `centre` along `normal` leaves through one of the triangles."""
+    for p, q, r, n in zip(a, b, c, outward, strict=True):
+        hit = centre + normal * (np.dot(p - centre, n) / np.dot(normal, n))
+        sides = [np.dot(np.cross(v - u, hit - u), n) for u, v in ((p, q), (q, r), (r, p))]
+        if min(sides) >= -1e-9 or max(sides) <= 1e-9:
+            return True
+    return False
+
+
+def quaternion_to_plate(down: F8) -> F8:
+    """[w, x, y, z] of the shortest turn that brings the unit vector `down` to (0, 0, -1).
+
+    >>> quaternion_to_plate(np.array([0.0, 0.0, -1.0])).tolist()
+    [1.0, 0.0, 0.0, 0.0]
+    """
+    w = 1 + float(np.dot(down, DOWN))
+    if w < 1e-9:
+        return np.array([0.0, 1.0, 0.0, 0.0])
+    q = np.array([w, *np.cross(down, DOWN)])
+    return np.asarray(q / np.linalg.norm(q) + 0.0)
+
+
+def rotation_of(q: F8) -> F8:
+    """3x3 matrix of a unit quaternion [w, x, y, z]."""
+    w, x, y, z = q
+    return np.array([
+        [1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y)],
+        [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x)],
+        [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y)],
+    ])
+
+
+def rotation_to_plate(down: F8) -> F8:
+    """3x3 matrix of `quaternion_to_plate`."""
+    return rotation_of(quaternion_to_plate(np.asarray(down, float)))

@@ -1,0 +1,15 @@
+"""Every hazard the ledger can name: code, what it costs, and what it means."""
+
+from __future__ import annotations
+
+HAZARDS: dict[str, tuple[str, str]] = {
+    "island": ("part lost", "something starts in mid air with nothing to hold it"),
+    "overhang": ("scar", "a layer reaches farther out than the layer below can carry"),
+    "sealed": ("part lost", "a cup seals against the film and sucks when it is peeled off"),
+    "trapped": ("part lost", "liquid resin stays inside with no way out"),
+    "thin": ("part lost", "a part so thin that it may break while its supports come off"),
+    "pull": ("print lost", "the peeled layer pulls harder than what holds the figure"),
+    "open-surface": ("print lost", "the surface has holes, so inside and outside are not certain on some scan lines"),
+    "stands-on-figure": ("scar", "a support stands on the figure"),
+    "unstable": ("print lost", "the figure's centre of mass lies outside its foot"),
+}

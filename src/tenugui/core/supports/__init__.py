@@ -1,0 +1,10 @@
+"""Supports: where the figure needs holding, how it is held, and the proof that it is.
+
+Terms. *Tip*: the small contact with the figure. *Head*: the cone from a tip to its pillar. *Pillar*: the straight column. *Foot*: its
+end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure is raised so that it hangs on supports alone.
+"""
+
+from .demand import Demand, find_demand, tip_pitch
+from .make import SupportFinding, SupportSet, Tip, make_supports, support_mesh
+
+__all__ = ["Demand", "SupportFinding", "SupportSet", "Tip", "find_demand", "make_supports", "support_mesh", "tip_pitch"]

@@ -1,0 +1,142 @@
+"""Where a posed figure needs holding: islands first, then slopes beyond the limit, at the pitch that load and stiffness ask for."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from statistics import NormalDist
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from ..layers import Island, Proof, runs_of
+from ..machines import FilamentPrinter, Material, Printer, ResinPrinter, limit_angle
+from ..mesh import Mesh
+
+F8 = NDArray[np.float64]
+SPREAD = 0.5
+"""Prior: the log-normal spread of a margin (capacity over demand)."""
+SHEET_SAG_MM = 0.02
+"""Prior: sag accepted between tips under a fresh resin sheet."""
+BRIDGE_MM = 2.5
+"""Prior: the span a filament printer lays between two tips."""
+PITCH_LIMITS_MM = (1.0, 5.0)
+"""Prior: closer than the first the tips grow together, farther than the second nothing is held locally."""
+MAX_TIPS = 4000
+
+
+@dataclass(frozen=True)
+class Demand:
+    """Points (n, 3) in build coordinates to hold, why (`island` or `overhang`), and the width of the feature there in mm."""
+
+    points: F8
+    reasons: list[str]
+    widths: F8
+
+
+def safety_factor(risk: float) -> float:
+    """Margin that leaves the accepted chance of failing: exp(SPREAD z(1 - risk)).
+
+    >>> round(safety_factor(0.05), 2)
+    2.28
+    """
+    return math.exp(SPREAD * NormalDist().inv_cdf(1 - min(max(risk, 1e-4), 0.5)))
+
+
+def tip_pitch(printer: Printer, material: Material, height: float, slope: float, tip_mm: float, risk: float) -> float:
+    """Distance in mm between tips on a surface that rises `slope` radians from the horizontal.
+
+    Resin, the smaller of two. Load: a tip of strength σ π d²/4 carries the peel pressure over its share of area. Stiffness: a flat slab
+    on columns at pitch a sags by 0.00581 p a⁴ / D, D = E t³ / (12 (1 - ν²)) (Timoshenko and Woinowsky-Krieger); over a pitch a
+    slope has grown to t = max(h, a tan θ). Filament: the bridged span, a prior. The safety factor divides.
+    """
+    factor = safety_factor(risk)
+    low, high = PITCH_LIMITS_MM
+    if isinstance(printer, FilamentPrinter):
+        return min(max(BRIDGE_MM * 2.28 / factor, low), high)
+    pressure = printer.peel_kpa * 1e-3
+    load = math.sqrt(material.green_strength_mpa * math.pi * tip_mm**2 / 4 / (pressure * factor))
+    stiff = SHEET_SAG_MM * material.green_modulus_mpa / (12 * (1 - material.poisson**2) * 0.00581 * pressure * factor)
+    flat = (stiff * height**3) ** 0.25
+    slab = max(flat, stiff * math.tan(slope) ** 3) if slope < math.pi / 2 else high
+    return min(max(min(load, slab), low), high)
+
+
+def _poisson(points: F8, radii: F8, held: F8) -> list[int]:
+    """Dart throwing over candidate points in order: kept when farther than their radius from all kept before and from `held`."""
+    order: list[int] = []
+    if not len(points):
+        return order
+    tree = cKDTree(points)
+    free = np.ones(len(points), np.bool_)
+    if len(held):
+        near, _ = cKDTree(held).query(points)
+        free &= near > radii * 0.7
+    for i in range(len(points)):
+        if free[i]:
+            order.append(i)
+            free[tree.query_ball_point(points[i], radii[i])] = False
+    return order
+
+
+def _on_steep_faces(mesh: Mesh, printer: Printer, material: Material, height: float, tip_mm: float, risk: float) -> tuple[F8, F8]:
+    """Candidate points on faces beyond the limit, lowest first, and their pitch."""
+    normal, area = mesh.normals_and_areas()
+    middle = mesh.corners().mean(axis=1)
+    steep = (-normal[:, 2] > math.sin(limit_angle(printer, material, height))) & (middle[:, 2] > 2 * height) & (area > 0)
+    faces = np.flatnonzero(steep)
+    if not len(faces):
+        return np.empty((0, 3)), np.empty(0)
+    slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
+    grid = np.linspace(0, math.pi / 2, 64)
+    pitches = np.interp(slopes, grid, [tip_pitch(printer, material, height, float(s), tip_mm, risk) for s in grid])
+    # Large faces get several candidates: stratified barycentric points, at least about eight a pitch square.
+    times = np.clip(np.ceil(8 * area[faces] / pitches**2), 1, 2000).astype(int)
+    index = np.repeat(np.arange(len(faces)), times)
+    k = np.arange(len(index)) - np.repeat(np.cumsum(times) - times, times)
+    u, v = (k + 0.5) / times[index], (k * 0.6180339887498949 + 0.5) % 1.0
+    root = np.sqrt(u)
+    weights = np.stack([1 - root, root * (1 - v), root * v], axis=1)
+    weights[times[index] == 1] = 1 / 3
+    points = np.einsum("ij,ijk->ik", weights, mesh.corners()[faces[index]])
+    order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1)))
+    return points[order], pitches[index][order]
+
+
+def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F8, F8]:
+    """Each island's middle, and more at the pitch where its first layer is wide; with the feature's smaller width."""
+    points, widths = [], []
+    for island in islands:
+        width = float(proof.components.width[island.component].min())
+        chosen = [(island.x, island.y)]
+        if island.area > pitch**2:
+            runs = runs_of(proof.stack, proof.components, island.component)
+            inset = 0.15
+            lines = runs[:: max(1, round(pitch / proof.stack.grid.pitch / 4))]
+            cells = [(x, y) for y, a, b in lines for x in np.arange(a + inset, b - inset + 1e-9, pitch / 4)]
+            grid = np.array(cells).reshape(-1, 2)
+            kept = _poisson(grid, np.full(len(grid), pitch), np.array(chosen))
+            chosen += [(float(grid[i, 0]), float(grid[i, 1])) for i in kept]
+        for x, y in chosen:
+            points.append((x, y, island.z))
+            widths.append(width)
+    return np.array(points).reshape(-1, 3), np.array(widths)
+
+
+def find_demand(mesh: Mesh, proof: Proof, printer: Printer, material: Material, tip_mm: float, risk: float) -> Demand:
+    """All points of a posed figure that need a tip; `proof` is its layer stack without supports."""
+    height = proof.stack.grid.height
+    flat = tip_pitch(printer, material, height, 0.0, tip_mm, risk)
+    island_points, widths = _island_points(proof, proof.islands, flat)
+    candidates, pitches = _on_steep_faces(mesh, printer, material, height, tip_mm, risk)
+    kept = _poisson(candidates, pitches, island_points)
+    wide = np.full(len(kept), np.inf)
+    points = np.concatenate([island_points, candidates[kept]])[:MAX_TIPS]
+    reasons = (["island"] * len(island_points) + ["overhang"] * len(kept))[:MAX_TIPS]
+    return Demand(points, reasons, np.concatenate([widths, wide])[:MAX_TIPS])
+
+
+def tip_diameter(printer: Printer) -> float:
+    """Prior: 0.35 mm for resin; a line for filament."""
+    return 0.35 if isinstance(printer, ResinPrinter) else printer.line_mm

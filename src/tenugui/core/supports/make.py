@@ -1,0 +1,179 @@
+"""Make a support set and prove it: tips, pillars, raft; then the layer stack with them, until no island is left that can be held."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..layers import Proof, prove
+from ..machines import FilamentPrinter, Material, Printer, ResinPrinter, allowed_step
+from ..mesh import Mesh, RayMesh
+from .demand import Demand, find_demand, safety_factor, tip_diameter
+from .route import Route, route
+from .solids import raft, tube
+
+F8 = NDArray[np.float64]
+PENETRATION_MM = 0.12
+"""Prior: how far a tip reaches into the figure so that it holds."""
+RAFT_MM = 0.6
+LIFT_MM = 5.0
+"""Prior: how far a resin figure that does not rest flat is raised, so that cutters reach under it."""
+PASSES = 4
+
+
+@dataclass(frozen=True)
+class Tip:
+    """One support. (`x`, `y`, `z`) is its contact; `joints` run from the foot to the contact; `pillar` is the pillar's diameter."""
+
+    x: float
+    y: float
+    z: float
+    diameter: float
+    pillar: float
+    reason: str
+    on: str
+    joints: tuple[tuple[float, float, float], ...]
+
+
+@dataclass(frozen=True)
+class SupportFinding:
+    """Something the user should know about a support set."""
+
+    code: str
+    severity: str
+    count: int
+    message: str
+
+
+@dataclass(frozen=True)
+class SupportSet:
+    """Tips, the raft's use, the posed figure they belong to, and the proofs with and without them."""
+
+    tips: list[Tip]
+    with_raft: bool
+    figure: Mesh
+    mesh: Mesh | None
+    before: Proof
+    after: Proof
+    volume_mm3: float
+    findings: list[SupportFinding]
+
+    @property
+    def whole(self) -> Mesh:
+        """Figure and supports in one mesh."""
+        return self.figure if self.mesh is None else Mesh.joined([self.figure, self.mesh])
+
+
+def pillar_diameter(printer: Printer, material: Material, tip_mm: float, length: float, risk: float) -> float:
+    """Diameter in mm at which a pillar pinned at the tip carries its tip's strength: Euler's load π² E I / (0.7 L)² with the safety factor."""
+    if isinstance(printer, FilamentPrinter):
+        return max(3 * printer.line_mm, math.sqrt(max(length, 0.0)) * 0.25 * printer.line_mm + 2 * printer.line_mm)
+    load = material.green_strength_mpa * math.pi * tip_mm**2 / 4 * safety_factor(risk)
+    inertia = load * (0.7 * max(length, 1.0)) ** 2 / (math.pi**2 * material.green_modulus_mpa)
+    return float(min(max((64 * inertia / math.pi) ** 0.25, 2 * tip_mm), 3.0))
+
+
+def support_mesh(tips: list[Tip], with_raft: bool) -> Mesh | None:
+    """The closed solids of a support set in one mesh, or None for no tips."""
+    if not tips:
+        return None
+    parts = [_solid(tip, with_raft) for tip in tips]
+    if with_raft:
+        parts.append(raft(np.array([tip.joints[0][:2] for tip in tips if tip.on == "plate"]), 2.5, RAFT_MM))
+    return Mesh.joined(parts)
+
+
+def _solid(tip: Tip, with_raft: bool) -> Mesh:
+    joints = np.array(tip.joints)
+    way = joints[-1] - joints[-2]
+    into = joints[-1] + way / np.linalg.norm(way) * PENETRATION_MM
+    wide, thin = tip.pillar / 2, tip.diameter / 2
+    if tip.on == "model":
+        below = joints[0] - np.array([0, 0, PENETRATION_MM])
+        return tube(np.vstack([below, joints[0], joints[1:-1], joints[-1], into]), np.array([thin, thin, *[wide] * (len(joints) - 2), thin, thin]))
+    foot = wide if with_raft else max(2.2 * wide, wide + 0.6)
+    base = joints[0]
+    step = min(0.8, (joints[1][2] - base[2]) / 3)
+    points = [base, base + [0, 0, step * 0.5], base + [0, 0, step], *joints[1:-1], joints[-1], into]
+    radii = [foot, foot, wide, *[wide] * (len(joints) - 2), thin, thin]
+    return tube(np.array(points), np.array(radii))
+
+
+def needs_lift(mesh: Mesh, printer: Printer) -> bool:
+    """Whether a dropped resin figure should hang on supports: what touches the plate is less than a third of its largest section."""
+    if not isinstance(printer, ResinPrinter):
+        return False
+    low = mesh.vertices[:, 2] < 0.1
+    touching = low[mesh.faces].all(axis=1)
+    normal, area = mesh.normals_and_areas()
+    foot = float((area * np.maximum(-normal[:, 2], 0))[touching].sum())
+    shadow = float((area * np.maximum(-normal[:, 2], 0)).sum())
+    return foot < 0.2 * shadow
+
+
+def _tips(demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> list[Tip]:
+    tips = []
+    for point, reason, d, pillar, way in zip(demand.points, demand.reasons, diameters, pillars, routes, strict=True):
+        if way.on == "none":
+            continue
+        if way.on == "model":
+            pillar = min(pillar, max(0.8, 2 * d))
+        tips.append(Tip(float(point[0]), float(point[1]), float(point[2]), float(d), float(pillar), reason, way.on, tuple((float(x), float(y), float(z)) for x, y, z in way.joints)))
+    return tips
+
+
+def make_supports(mesh: Mesh, printer: Printer, material: Material, height: float, risk: float = 0.05, lift: float | None = None, pitch: float | None = None) -> SupportSet:
+    """Support a figure in build coordinates, lowest point on the plate. `risk` is the accepted chance that a tip fails.
+
+    `lift` raises a resin figure first (None: where it does not rest flat). The set is proved by the layer stack and mended up to PASSES times.
+    """
+    lift_by = (LIFT_MM if needs_lift(mesh, printer) else 0.0) if lift is None else lift
+    figure = mesh if lift_by == 0 else Mesh(mesh.vertices + np.array([0, 0, lift_by]), mesh.faces)
+    step = allowed_step(printer, material, height)
+    before = prove(figure, height, step, pitch)
+    tip_mm = tip_diameter(printer)
+    with_raft = isinstance(printer, ResinPrinter) and lift_by > 2 * RAFT_MM
+    rays = RayMesh(figure)
+    demand = find_demand(figure, before, printer, material, tip_mm, risk)
+    tips: list[Tip] = []
+    held = before
+    for _ in range(PASSES):
+        if not len(demand.points):
+            break
+        diameters = np.clip(0.8 * demand.widths, 0.15, tip_mm) if isinstance(printer, ResinPrinter) else np.full(len(demand.points), tip_mm)
+        pillars = np.array([pillar_diameter(printer, material, tip_mm, z, risk) for z in demand.points[:, 2]])
+        made = _tips(demand, route(rays, demand.points, pillars / 2, 0.0), diameters, pillars)
+        if not made:
+            break
+        tips += made
+        solid = support_mesh(tips, with_raft and any(tip.on == "plate" for tip in tips))
+        assert solid is not None
+        held = prove(Mesh.joined([figure, solid]), height, step, pitch)
+        demand = _again(figure, held, tips)
+    with_raft = with_raft and any(tip.on == "plate" for tip in tips)
+    solid = support_mesh(tips, with_raft)
+    volume = max(0.0, held.stack.volume() - before.stack.volume())
+    return SupportSet(tips, with_raft, figure, solid, before, held, volume, _findings(tips, held))
+
+
+def _again(figure: Mesh, held: Proof, tips: list[Tip]) -> Demand:
+    """What is still an island after a pass, but not at a place that has been tried."""
+    tried = {(round(t.x, 2), round(t.y, 2), round(t.z, 2)) for t in tips}
+    left = [i for i in held.islands if (round(i.x, 2), round(i.y, 2), round(i.z, 2)) not in tried]
+    widths = np.array([float(held.components.width[i.component].min()) for i in left])
+    return Demand(np.array([[i.x, i.y, i.z] for i in left]).reshape(-1, 3), ["island"] * len(left), widths)
+
+
+def _findings(tips: list[Tip], held: Proof) -> list[SupportFinding]:
+    found = []
+    if held.islands:
+        found.append(SupportFinding("island-left", "severe", len(held.islands), f"{len(held.islands)} island(s) could not be held: no support finds a way to them. Turn the figure, or free the place by hand."))
+    on_figure = sum(tip.on == "model" for tip in tips)
+    if on_figure:
+        found.append(SupportFinding("stands-on-figure", "notice", on_figure, f"{on_figure} support(s) stand on the figure, because nothing reaches the plate from there: they scar it twice."))
+    return found
+
+

@@ -1,0 +1,52 @@
+"""Closed solids that supports are made of: tubes along a line with a radius at each point, and the raft."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import ConvexHull
+
+from ..mesh import Mesh
+
+F8 = NDArray[np.float64]
+
+
+def tube(points: F8, radii: F8, sides: int = 10) -> Mesh:
+    """Closed tube through `points` (n, 3), one ring of `sides` at each with its radius; rings stay horizontal so that feet are flat."""
+    angle = np.arange(sides) * 2 * np.pi / sides
+    ring = np.stack([np.cos(angle), np.sin(angle), np.zeros(sides)], axis=1)
+    rings = (points[:, None, :] + radii[:, None, None] * ring).reshape(-1, 3)
+    n = len(points)
+    vertices = np.concatenate([rings, points[:1], points[-1:]])
+    i = np.arange(sides)
+    j = (i + 1) % sides
+    faces = [np.stack([j, i, np.full(sides, n * sides)], axis=1)]
+    for k in range(n - 1):
+        a, b = k * sides, (k + 1) * sides
+        faces += [np.stack([a + i, a + j, b + j], axis=1), np.stack([a + i, b + j, b + i], axis=1)]
+    top = (n - 1) * sides
+    faces.append(np.stack([top + i, top + j, np.full(sides, n * sides + 1)], axis=1))
+    return Mesh(vertices, np.concatenate(faces).astype(np.int32))
+
+
+def raft(feet: F8, margin: float, thickness: float) -> Mesh:
+    """A plate under all feet (n, 2): their hull grown by `margin`, its edge sloped so that a scraper gets under it."""
+    angle = np.arange(24) * 2 * np.pi / 24
+    disc = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+
+    def outline(grow: float) -> F8:
+        cloud = (feet[:, None, :] + grow * disc).reshape(-1, 2)
+        return np.asarray(cloud[ConvexHull(cloud).vertices])  # counter-clockwise in two dimensions
+
+    low = outline(margin)
+    middle = low.mean(axis=0)
+    high = middle + (low - middle) * (1 + thickness / max(1e-6, float(np.linalg.norm(low - middle, axis=1).max())))
+    n = len(low)
+    vertices = np.concatenate([np.c_[low, np.zeros(n)], np.c_[high, np.full(n, thickness)], [[*middle, 0.0], [*middle, thickness]]])
+    i = np.arange(n)
+    j = (i + 1) % n
+    faces = np.concatenate([
+        np.stack([j, i, np.full(n, 2 * n)], axis=1), np.stack([i, j, n + j], axis=1), np.stack([i, n + j, n + i], axis=1),
+        np.stack([n + i, n + j, np.full(n, 2 * n + 1)], axis=1),
+    ])
+    return Mesh(vertices, faces.astype(np.int32))

@@ -1,0 +1,137 @@
+"""The contract's commands, each a few calls into the core."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import orjson
+
+from .core.choice import compare_heights, use_of
+from .core.contract import health_document, layers_document, make_plan, pose_document, proof_document, run_sheet_for, supports_document
+from .core.contract.plan import thin_parts
+from .core.errors import CoreError
+from .core.formats import load, write_3mf, write_run_sheet, write_stl
+from .core.layers import prove
+from .core.machines import Material, Printer, allowed_step, default_height, load_material, load_printer, printer_heights
+from .core.mesh import UNITS, Mesh, examine
+from .core.pose import choose_poses
+from .core.risk import ledger
+from .core.supports import SupportSet, make_supports
+
+MARK_WEIGHTS = {"show": 5.0, "hidden": 0.2, "fit": 20.0, "keep_out": 20.0, "hold": 1.0}
+"""Prior: what a scar costs on each kind of marked face, where an unmarked one costs 1."""
+
+
+def _mesh(path: str, unit: str) -> Mesh:
+    with open(path, "rb") as handle:
+        mesh = load(handle)
+    return mesh if unit == "mm" else mesh.scaled(UNITS[unit])
+
+
+def mark_weights(path: str | None, faces: int) -> np.ndarray[Any, Any] | None:
+    """Scar costs (faces,) from a marks file: {"faces": {"show": [...], ...}} with indices in file order."""
+    if path is None:
+        return None
+    try:
+        marks = orjson.loads(Path(path).read_bytes())["faces"]
+        weights = np.ones(faces)
+        for name, indices in marks.items():
+            picked = np.asarray(indices, int).ravel()
+            if len(picked) and (picked.min() < 0 or picked.max() >= faces):
+                raise CoreError("bad-marks", f"The marks name face {int(picked.max())}; the file has {faces:,}.", path, "Make the marks for this file.")
+            weights[picked] = MARK_WEIGHTS[name]
+    except (orjson.JSONDecodeError, KeyError, TypeError, ValueError, AttributeError) as reason:
+        raise CoreError("bad-marks", f"The marks cannot be read: {reason!r}.", path, 'Expected {"faces": {"show": [...], "hidden": [...], ...}}.') from reason
+    return weights
+
+
+def _write(supports: SupportSet, out: str) -> None:
+    with open(out, "wb") as handle:
+        if out.lower().endswith(".3mf"):
+            parts = {"figure": supports.figure}
+            if supports.mesh is not None:
+                parts["supports"] = supports.mesh
+            write_3mf(parts, handle)
+        elif out.lower().endswith(".stl"):
+            write_stl(supports.whole, handle)
+        else:
+            raise CoreError("bad-format", f"{out} is neither .3mf nor .stl.", remedy="Choose one of the two.")
+
+
+def _height(given: float | None, printer: Printer) -> float:
+    if given is not None and not 0.005 <= given <= 2:
+        raise CoreError("bad-height", f"A layer height of {given} mm is out of range.", remedy="Give 0.005 to 2 mm.")
+    return default_height(printer) if given is None else given
+
+
+def _proof(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material) -> dict[str, Any]:
+    height = _height(given.layer_height, printer)
+    placed = mesh if given.as_is else mesh.dropped()
+    if given.supports == "auto":
+        supports = make_supports(placed, printer, material, height)
+        proof, tips, placed = supports.after, supports.tips, supports.figure
+    else:
+        proof, tips = prove(placed, height, allowed_step(printer, material, height)), []
+    hazards = ledger(proof, printer, material, tips, bool(placed.lower[2] > 0), thin_parts(placed, printer))
+    return proof_document(mesh, proof, use_of(proof.stack, proof.areas, printer, material), hazards, printer, material)
+
+
+def _layers(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material) -> dict[str, Any]:
+    try:
+        wanted = [float(h) for h in given.heights.split(",")] if given.heights else printer_heights(printer)
+    except ValueError as reason:
+        raise CoreError("bad-height", f"--heights is not a list of numbers: {given.heights}.") from reason
+    placed = mesh.dropped()
+    return layers_document(compare_heights(placed, placed, printer, material, [_height(h, printer) for h in wanted], thin=thin_parts(placed, printer)))
+
+
+def _plan(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material) -> dict[str, Any]:
+    if given.height is not None and not 1 <= given.height <= 2000:
+        raise CoreError("bad-height", f"A figure {given.height} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
+    plan = make_plan(mesh, printer, material, given.height, progress=lambda share, what: print(f"{share:4.0%} {what}", file=sys.stderr, flush=True))
+    out = Path(given.out)
+    out.mkdir(parents=True, exist_ok=True)
+    name = Path(given.file).stem
+    _write(plan.supports, str(out / f"{name}.3mf"))
+    _write(plan.supports, str(out / f"{name}.stl"))
+    with open(out / f"{name}-run-sheet.pdf", "wb") as handle:
+        write_run_sheet(run_sheet_for(name, plan.supports, plan.proof, plan.use, plan.hazards, printer, material), handle)
+    document = {
+        "schema": "tenugui/plan@1", "layer_height_mm": plan.height,
+        "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", "plan.json"],
+        "pose": pose_document(plan.choice), "supports": supports_document(plan.supports), "layers": layers_document(plan.heights),
+        "proof": proof_document(plan.supports.figure, plan.proof, plan.use, plan.hazards, printer, material),
+    }
+    (out / "plan.json").write_bytes(orjson.dumps(document, option=orjson.OPT_INDENT_2 | orjson.OPT_SERIALIZE_NUMPY))
+    return document
+
+
+def run(given: argparse.Namespace, printer_given: str | dict[str, Any] | None, material_given: str | dict[str, Any] | None) -> None:
+    """Run a headless command and print its document, or a short reading of it."""
+    if printer_given is not None:
+        printer = load_printer(printer_given)
+        material = load_material(material_given, printer)
+    mesh = _mesh(given.file, given.unit)
+    if given.command == "health":
+        document = health_document(examine(mesh))
+    elif given.command == "proof":
+        document = _proof(given, mesh, printer, material)
+    elif given.command == "pose":
+        if not 1 <= given.count <= 24:
+            raise CoreError("bad-count", f"{given.count} candidates are out of range.", remedy="Give 1 to 24.")
+        document = pose_document(choose_poses(mesh, printer, material, given.count, weights=mark_weights(given.marks, len(mesh.faces))))
+    elif given.command == "supports":
+        supports = make_supports(mesh.dropped(), printer, material, _height(given.layer_height, printer), given.risk)
+        if given.out:
+            _write(supports, given.out)
+        document = supports_document(supports)
+    elif given.command == "layers":
+        document = _layers(given, mesh, printer, material)
+    else:
+        document = _plan(given, mesh, printer, material)
+    text = orjson.dumps(document, option=orjson.OPT_SERIALIZE_NUMPY | (0 if given.json else orjson.OPT_INDENT_2))
+    sys.stdout.write(text.decode() + "\n")
