@@ -25,7 +25,7 @@ def island_row(island: Island) -> Document:
     """One island."""
     return {
         "layer": island.layer, "z_mm": island.z, "x_mm": island.x, "y_mm": island.y, "area_mm2": island.area,
-        "merge_layer": island.merge_layer, "ground_layer": island.ground_layer,
+        "merge_layer": island.merge_layer, "joins_layer": island.joins_layer, "ground_layer": island.ground_layer,
     }
 
 

@@ -11,11 +11,11 @@ from ..choice import Heights, Use, compare_heights, use_of
 from ..formats import RunSheet
 from ..layers import Proof
 from ..machines import Material, Printer, ResinPrinter, cautions, default_height, motor_step, printer_heights
-from ..mesh import Mesh, RayMesh, ThinPlace, local_thickness, picture, thin_places
+from ..mesh import Mesh, ThinPlace, decimate, local_thickness, picture, thin_places
 from ..pose import PoseChoice, choose_poses, posed
 from ..risk import Hazard, combined, ledger
 from ..risk.ledger import thin_limit
-from ..supports import SupportSet, make_supports
+from ..supports import SupportSet, make_supports, raised
 
 Progress = Callable[[float, str], None]
 
@@ -37,8 +37,7 @@ class Plan:
 
 def thin_parts(figure: Mesh, printer: Printer) -> list[ThinPlace]:
     """Places of the posed figure thinner than the printer's process should print."""
-    rays = RayMesh(figure)
-    return thin_places(figure, local_thickness(figure, rays), thin_limit(printer))
+    return thin_places(figure, local_thickness(figure), thin_limit(printer))
 
 
 def make_plan(mesh: Mesh, printer: Printer, material: Material, height_mm: float | None = None, risk: float = 0.05, progress: Progress = lambda share, what: None) -> Plan:
@@ -47,7 +46,7 @@ def make_plan(mesh: Mesh, printer: Printer, material: Material, height_mm: float
         mesh = mesh.scaled(height_mm / float(mesh.size[2]))
     progress(0.05, "weighing poses")
     choice = choose_poses(mesh, printer, material)
-    figure = posed(mesh, choice.candidates[choice.recommended].down, printer=printer)
+    figure = raised(posed(mesh, choice.candidates[choice.recommended].down, printer), printer)
     progress(0.35, "placing supports")
     supports = make_supports(figure, printer, material, default_height(printer), risk)
     thin = thin_parts(supports.figure, printer)
@@ -93,10 +92,12 @@ def run_sheet_for(name: str, supports: SupportSet, proof: Proof, use: Use, hazar
         ]
     else:
         settings[3:3] = [("Lines", f"{printer.line_mm:g} mm from a {printer.nozzle_mm:g} mm nozzle, {printer.perimeters} perimeters, {printer.infill:.0%} infill"), ("Motor step", motor_step(printer, grid.height)[0])]
-    groups = np.zeros(len(supports.whole.faces))
-    groups[len(supports.figure.faces) :] = 1
+    coarse = decimate(supports.figure, 80_000)
+    seen = coarse if supports.mesh is None else Mesh.joined([coarse, supports.mesh])
+    groups = np.zeros(len(seen.faces))
+    groups[len(coarse.faces) :] = 1
     worst = [(h.severity, h.message, h.remedy) for h in hazards if h.severity != "notice"][:7]
     more = sum(h.severity != "notice" for h in hazards) - len(worst)
     notes = [f"{more} further hazard(s) of lesser cost are in the ledger of the proof."] if more > 0 else []
-    return RunSheet(name, "Run sheet. Numbers marked as prior or rough are not yet learned from your own log.", settings, worst, cautions(printer.process), picture(supports.whole, size=(300, 420), groups=groups), notes)
+    return RunSheet(name, "Run sheet. Numbers marked as prior or rough are not yet learned from your own log.", settings, worst, cautions(printer.process), picture(seen, size=(300, 420), groups=groups), notes)
 

@@ -66,10 +66,14 @@ def _describe(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: i
 
 
 @njit()
-def _links(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, component: I4, out: I4, write: bool) -> int:
-    """Pairs (component above, component below) that overlap, repeats in a row left out; counts only unless `write`."""
+def _links(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, component: I4, met_a: I4, met_b: I4, out: I4, write: bool) -> int:
+    """Pairs (component above, component below) that overlap; counts only unless `write`.
+
+    `met_a` and `met_b` (components,) remember the last partner of each, which leaves out nearly all repeats.
+    """
     n = 0
-    last_a, last_b = -1, -1
+    met_a[:] = -1
+    met_b[:] = -1
     for layer in range(max(first, 1), last):
         for j in range(rows):
             r = layer * rows + j
@@ -78,11 +82,12 @@ def _links(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int,
             while a < a_end and b < b_end:
                 if min(x_out[a], x_out[b]) > max(x_in[a], x_in[b]):
                     ca, cb = component[a], component[b]
-                    if ca != last_a or cb != last_b:
+                    if met_a[ca] != cb and met_b[cb] != ca:
                         if write:
                             out[n, 0], out[n, 1] = ca, cb
                         n += 1
-                        last_a, last_b = ca, cb
+                    met_a[ca] = cb
+                    met_b[cb] = ca
                 if x_out[a] < x_out[b]:
                     a += 1
                 else:
@@ -127,16 +132,17 @@ def solid_components(stack: LayerStack) -> Components:
     names = np.cumsum([0, *counts])
     both_cores(lambda a, b, n: _describe(*data, a, b, parent, n, component, stats, box), [(a, b, int(n)) for (a, b), n in zip(parts, names[:-1], strict=True)])
     area, centre, inside, width = _scaled(grid, stats, box)
-    return Components(stats[:, 0].astype(np.int32), area, centre, inside, width, component, link_pairs(data, component, grid.layers))
+    return Components(stats[:, 0].astype(np.int32), area, centre, inside, width, component, _link_pairs(data, component, total, grid.layers))
 
 
-def link_pairs(data: tuple[I8, I4, I4, int], component: I4, layers: int) -> I4:
+def _link_pairs(data: tuple[I8, I4, I4, int], component: I4, components: int, layers: int) -> I4:
     """Sorted, unique (component above, component below) pairs of runs that overlap between neighbouring layers."""
-    empty = np.empty((0, 2), np.int32)
-    room = int(_links(*data, 0, layers, component, empty, False))
+    met_a, met_b = np.empty(components, np.int32), np.empty(components, np.int32)
+    room = int(_links(*data, 0, layers, component, met_a, met_b, np.empty((0, 2), np.int32), False))
     out = np.empty((room, 2), np.int32)
-    _links(*data, 0, layers, component, out, True)
-    return np.ascontiguousarray(np.unique(out, axis=0))
+    _links(*data, 0, layers, component, met_a, met_b, out, True)
+    keys = np.unique(out[:, 0].astype(np.int64) << 32 | out[:, 1])
+    return np.ascontiguousarray(np.stack([keys >> 32, keys & 0xFFFFFFFF], axis=1).astype(np.int32))
 
 
 def _even(layers: int) -> list[tuple[int, int]]:
@@ -149,7 +155,8 @@ class Island:
     """A part that starts in mid air. Lengths in mm, area in mm².
 
     (`x`, `y`) lies inside the island's first layer. `merge_layer` is where it first unites with another separately grown
-    part, `ground_layer` where what it belongs to first unites with something that stands on the plate; None for never.
+    part, `joins_layer` where it unites with an older part or one that stands on the plate (the elder rule of merge trees), and
+    `ground_layer` where what it belongs to first unites with something that stands on the plate; None for never.
     """
 
     layer: int
@@ -158,38 +165,46 @@ class Island:
     y: float
     area: float
     merge_layer: int | None
+    joins_layer: int | None
     ground_layer: int | None
     component: int
 
 
 @njit()
-def _merge(layer: I4, link_start: I8, links: I4, body: I4, merge: I4, ground: I4) -> None:
-    """Read the components upwards and fill `merge` and `ground` (layer or -1) at the components that are islands.
+def _merge(layer: I4, link_start: I8, links: I4, body: I4, merge: I4, joins: I4, ground: I4) -> None:
+    """Read the components upwards and fill `merge`, `joins` and `ground` (layer or -1) at the components that are islands.
 
     A body (a root of the union-find) is either grounded or keeps a chain of its islands that are not: head, next, tail.
     """
     n = len(layer)
     grounded = np.zeros(n, np.bool_)
+    elder = np.full(n, -1, np.int32)  # the oldest island of a body that does not stand on the plate
     head, following, tail = np.full(n, -1, np.int32), np.full(n, -1, np.int32), np.full(n, -1, np.int32)
     for c in range(n):
         begin, end = link_start[c], link_start[c + 1]
         if begin == end:
             grounded[c] = layer[c] == 0
             if layer[c] > 0:
-                head[c] = tail[c] = c
+                head[c] = tail[c] = elder[c] = c
             continue
         one = find(body, links[begin, 1])
         several, any_ground = False, False
+        oldest = n
         for q in range(begin, end):
             root = find(body, links[q, 1])
             several = several or root != one
             any_ground = any_ground or grounded[root]
+            if elder[root] >= 0:
+                oldest = min(oldest, elder[root])
         first_head, first_tail = -1, -1
         top = c
         for q in range(begin, end):
             root = find(body, links[q, 1])
             if several and head[root] >= 0 and merge[head[root]] < 0:
                 merge[head[root]] = layer[c]  # a body with more than one island has merged before
+            if elder[root] >= 0 and (any_ground or elder[root] != oldest):
+                joins[elder[root]] = layer[c]
+            elder[root] = -1
             if any_ground:
                 here = head[root]
                 while here >= 0:
@@ -205,20 +220,22 @@ def _merge(layer: I4, link_start: I8, links: I4, body: I4, merge: I4, ground: I4
             top = join(body, top, root)
         grounded[top] = any_ground
         head[top], tail[top] = first_head, first_tail
+        elder[top] = -1 if any_ground or oldest == n else oldest
 
 
 def find_islands(stack: LayerStack, parts: Components) -> list[Island]:
     """Every island of a stack, lowest first. What starts in layer 0 stands on the plate and is none."""
     n = len(parts.layer)
     link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
-    merge, ground = np.full(n, -1, np.int32), np.full(n, -1, np.int32)
-    _merge(parts.layer, link_start, parts.links, np.arange(n, dtype=np.int32), merge, ground)
+    merge, joins, ground = np.full(n, -1, np.int32), np.full(n, -1, np.int32), np.full(n, -1, np.int32)
+    _merge(parts.layer, link_start, parts.links, np.arange(n, dtype=np.int32), merge, joins, ground)
     starts = np.flatnonzero((np.diff(link_start) == 0) & (parts.layer > 0))
     return [
         Island(
             layer=int(parts.layer[c]), z=float(parts.layer[c] * stack.grid.height),
             x=float(point[0]), y=float(point[1]), area=float(parts.area[c]),
             merge_layer=int(merge[c]) if merge[c] >= 0 else None,
+            joins_layer=int(joins[c]) if joins[c] >= 0 else None,
             ground_layer=int(ground[c]) if ground[c] >= 0 else None, component=int(c),
         )
         for c, point in ((c, middle(stack, parts, int(c))) for c in starts)

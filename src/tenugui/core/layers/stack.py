@@ -14,6 +14,8 @@ from .voids import Voids, find_voids
 
 GRAIN_MM2 = 0.0025
 """Prior: an island of a smaller first layer than this is the grain of the scan lines when it joins at once."""
+RELIEF_MM = 0.3
+"""Prior: what starts alone and joins within this height is surface relief; longer, it is a part."""
 
 
 @dataclass(frozen=True)
@@ -45,5 +47,10 @@ def prove(mesh: Mesh, height: float, allowed_step: float, pitch: float | None = 
 
 
 def _is_grain(island: Island) -> bool:
-    """A speck of a few run units that is part of a neighbour one layer later is an effect of the cut, not of the figure."""
-    return island.area < GRAIN_MM2 and island.ground_layer is not None and island.ground_layer - island.layer <= 1
+    """A speck of a scan line's grain that is part of a neighbour one layer later is an effect of the cut, not of the figure."""
+    return island.area < GRAIN_MM2 and island.joins_layer is not None and island.joins_layer - island.layer <= 1
+
+
+def is_slight(island: Island, height: float) -> bool:
+    """Whether an island is relief rather than a part: it joins an older part within RELIEF_MM. Losing it costs a scar."""
+    return island.joins_layer is not None and (island.joins_layer - island.layer) * height <= RELIEF_MM

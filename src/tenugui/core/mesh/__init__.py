@@ -4,7 +4,7 @@ from .basics import Basics, MeshError, measure, require_figure
 from .health import CODES, UNITS, Finding, Health, examine, guess_unit
 from .mesh import Mesh
 from .picture import picture
-from .rays import FAR, RayMesh
+from .rays import FAR, RayMesh, rays_of
 from .shells import shell_labels
 from .simplify import decimate
 from .thickness import ThinPlace, Thickness, local_thickness, thin_places
@@ -12,6 +12,6 @@ from .weld import weld
 
 __all__ = [
     "CODES", "FAR", "UNITS", "Basics", "Finding", "Health", "Mesh", "MeshError", "RayMesh", "ThinPlace", "Thickness",
-    "decimate", "examine", "guess_unit", "local_thickness", "measure", "picture",
+    "decimate", "examine", "guess_unit", "local_thickness", "measure", "picture", "rays_of",
     "require_figure", "shell_labels", "thin_places", "weld",
 ]

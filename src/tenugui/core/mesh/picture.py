@@ -8,18 +8,18 @@ import numpy as np
 from PIL import Image
 
 from .mesh import F8, Mesh
-from .rays import RayMesh
+from .rays import rays_of
 
 INDIGO_SHADE = np.array([58.0, 66.0, 86.0])
 COTTON_LIGHT = np.array([214.0, 209.0, 198.0])
 
 
-def picture(mesh: Mesh, rays: RayMesh | None = None, size: tuple[int, int] = (160, 200), azimuth: float = -60.0, elevation: float = 14.0, groups: F8 | None = None) -> bytes:
+def picture(mesh: Mesh, size: tuple[int, int] = (160, 200), azimuth: float = -60.0, elevation: float = 14.0, groups: F8 | None = None) -> bytes:
     """PNG with a transparent ground: the mesh seen from (`azimuth`, `elevation`) degrees, parallel, filling the frame.
 
     `groups` (faces,) of 0 or 1 tints faces of group 1 (supports) lighter.
     """
-    held = RayMesh(mesh) if rays is None else rays
+    held = rays_of(mesh)
     az, el = np.radians(azimuth), np.radians(elevation)
     toward = np.array([np.cos(el) * np.cos(az), np.cos(el) * np.sin(az), np.sin(el)])
     right = np.array([-np.sin(az), np.cos(az), 0.0])

@@ -32,3 +32,12 @@ class RayMesh:
         face = np.concatenate([np.asarray(f["primID"], np.int32) for f in found])
         distance = np.concatenate([np.asarray(f["tfar"], float) for f in found])
         return np.where(face >= 0, distance, FAR), face
+
+
+def rays_of(mesh: Mesh) -> RayMesh:
+    """The mesh's rays, prepared on first use and kept with the mesh (whose arrays are never written to)."""
+    held: RayMesh | None = mesh.__dict__.get("_rays")
+    if held is None:
+        held = RayMesh(mesh)
+        mesh.__dict__["_rays"] = held
+    return held

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from .mesh import F8, I4, Mesh
-from .rays import FAR, RayMesh
+from .rays import FAR, rays_of
 
 CONE_DEG = 25.0
 RAYS = 6
@@ -33,8 +33,9 @@ class ThinPlace:
     extent: float
 
 
-def local_thickness(mesh: Mesh, rays: RayMesh, most: int = 60_000) -> Thickness:
+def local_thickness(mesh: Mesh, most: int = 60_000) -> Thickness:
     """Median over a cone of inward rays from evenly picked faces, at most `most` of them."""
+    rays = rays_of(mesh)
     normal, area = mesh.normals_and_areas()
     usable = np.flatnonzero(area > 0)
     faces = usable[:: max(1, len(usable) // most)].astype(np.int32)

@@ -3,9 +3,9 @@
 from .directions import quaternion_to_plate, resting_directions, rotation_to_plate, spread_directions
 from .choose import Candidate, PoseChoice, choose_poses
 from .search import AIMS, PoseTable, weigh
-from .place import posed
+from .place import Placement, placement, posed
 
 __all__ = [
-    "AIMS", "Candidate", "PoseChoice", "PoseTable", "choose_poses", "posed", "quaternion_to_plate", "resting_directions",
+    "AIMS", "Candidate", "Placement", "PoseChoice", "PoseTable", "choose_poses", "placement", "posed", "quaternion_to_plate", "resting_directions",
     "rotation_to_plate", "spread_directions", "weigh",
 ]

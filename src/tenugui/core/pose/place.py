@@ -2,39 +2,61 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from ..machines import MachineError, Printer
 from ..mesh import Mesh
+from ..mesh.mesh import F8
 from .directions import rotation_to_plate
 
 
-def posed(mesh: Mesh, down: tuple[float, float, float], lift: float = 0.0, printer: Printer | None = None) -> Mesh:
-    """Turn `down` to the plate, drop, centre, raise by `lift` mm; with a printer, turn about z by up to 90° until it fits.
+@dataclass(frozen=True)
+class Placement:
+    """`turn` (3, 3) then `shift` (3,): from the mesh's frame to build coordinates."""
+
+    turn: F8
+    shift: F8
+
+    def apply(self, mesh: Mesh) -> Mesh:
+        """The mesh in build coordinates."""
+        return mesh.transformed(self.turn, self.shift)
+
+    def raised(self, lift: float) -> Placement:
+        """The same, `lift` mm higher."""
+        return Placement(self.turn, self.shift + np.array([0, 0, lift]))
+
+
+def placement(mesh: Mesh, down: tuple[float, float, float], printer: Printer | None = None) -> Placement:
+    """Turn `down` to the plate, drop and centre; with a printer, turn about z until it fits.
 
     Raises `MachineError` with code `does-not-fit` where no turn fits the build space.
     """
     vector = np.asarray(down, float)
     length = float(np.linalg.norm(vector))
-    if not np.isfinite(vector).all() or length < 1e-9:
+    if vector.shape != (3,) or not np.isfinite(vector).all() or length < 1e-9:
         raise MachineError("bad-direction", f"{down} is not a direction.", remedy="Give a vector that is not zero.")
-    turned = mesh.transformed(rotation_to_plate(vector / length)).dropped()
-    if printer is not None:
-        turned = _fitted(turned, lift, printer)
-    return Mesh(turned.vertices + np.array([0, 0, lift]), turned.faces)
-
-
-def _fitted(mesh: Mesh, lift: float, printer: Printer) -> Mesh:
-    width, depth, height = printer.build_mm
+    upright = rotation_to_plate(vector / length)
+    smallest: F8 | None = None
     for degrees in (0, 90, *range(5, 90, 5)):
         angle = np.radians(degrees)
-        turn = np.array([[np.cos(angle), -np.sin(angle), 0], [np.sin(angle), np.cos(angle), 0], [0, 0, 1]])
-        trial = mesh if degrees == 0 else mesh.transformed(turn).dropped()
-        x, y, z = trial.size
-        if x <= width and y <= depth and z + lift <= height:
-            return trial
-    x, y, z = mesh.size
+        about = np.array([[np.cos(angle), -np.sin(angle), 0], [np.sin(angle), np.cos(angle), 0], [0, 0, 1]])
+        turn = np.round(about, 15) @ upright
+        points = mesh.vertices @ turn.T
+        low, high = points.min(axis=0), points.max(axis=0)
+        if printer is None or (high - low <= np.array(printer.build_mm)).all():
+            return Placement(turn, -np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]]))
+        smallest = high - low if smallest is None else smallest
+    assert smallest is not None and printer is not None
+    x, y, z = smallest
+    width, depth, height = printer.build_mm
     raise MachineError(
-        "does-not-fit", f"The figure measures {x:.0f} x {y:.0f} x {z + lift:.0f} mm in this pose.",
+        "does-not-fit", f"The figure measures {x:.0f} x {y:.0f} x {z:.0f} mm in this pose.",
         f"'{printer.name}' builds {width:.0f} x {depth:.0f} x {height:.0f} mm", "Make it smaller, choose another pose, or split it.",
     )
+
+
+def posed(mesh: Mesh, down: tuple[float, float, float], printer: Printer | None = None) -> Mesh:
+    """The mesh in build coordinates with `down` at the plate."""
+    return placement(mesh, down, printer).apply(mesh)

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import NormalDist
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..layers import Island, Proof
+from ..layers import Island, Proof, is_slight
 from ..machines import Material, Printer, ResinPrinter
 from ..mesh import ThinPlace
 from ..supports import Tip
@@ -74,10 +74,11 @@ def _hazard(code: str, layer: int, place: tuple[float, float, float], has: float
 def _islands(islands: list[Island], height: float, layers: int) -> list[Hazard]:
     found = []
     for i in islands:
-        joins = i.ground_layer if i.ground_layer is not None else layers
+        joins = i.joins_layer if i.joins_layer is not None else layers
         alone = joins - i.layer
-        where = f"joins {alone * height:.2f} mm higher" if i.ground_layer is not None else "and never joins what stands on the plate"
-        found.append(_hazard("island", i.layer, (i.x, i.y, i.z), FREE_LAYERS, float(alone), "layers alone", f"Starts in mid air at {i.z:.2f} mm, {i.area:.2f} mm², {where}.", "Support it, or turn the figure so that it grows out of the body."))
+        where = f"joins {alone * height:.2f} mm higher" if i.joins_layer is not None else "and never joins anything older"
+        h = _hazard("island", i.layer, (i.x, i.y, i.z), FREE_LAYERS, float(alone), "layers alone", f"Starts in mid air at {i.z:.2f} mm, {i.area:.2g} mm², {where}.", "Support it, or turn the figure so that it grows out of the body.")
+        found.append(replace(h, cost="scar", severity="notice") if is_slight(i, height) else h)
     return found
 
 

@@ -5,6 +5,6 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 """
 
 from .demand import Demand, find_demand, tip_pitch
-from .make import SupportFinding, SupportSet, Tip, make_supports, support_mesh
+from .make import SupportFinding, SupportSet, Tip, make_supports, raised, support_mesh
 
-__all__ = ["Demand", "SupportFinding", "SupportSet", "Tip", "find_demand", "make_supports", "support_mesh", "tip_pitch"]
+__all__ = ["Demand", "SupportFinding", "SupportSet", "Tip", "find_demand", "make_supports", "raised", "support_mesh", "tip_pitch"]

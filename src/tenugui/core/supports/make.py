@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,8 +9,8 @@ from numpy.typing import NDArray
 
 from ..layers import Proof, prove
 from ..machines import FilamentPrinter, Material, Printer, ResinPrinter, allowed_step
-from ..mesh import Mesh, RayMesh
-from .demand import Demand, find_demand, safety_factor, tip_diameter
+from ..mesh import Mesh, rays_of
+from .demand import Demand, find_demand, tip_diameter
 from .route import Route, route
 from .solids import raft, tube
 
@@ -21,6 +20,8 @@ PENETRATION_MM = 0.12
 RAFT_MM = 0.6
 LIFT_MM = 5.0
 """Prior: how far a resin figure that does not rest flat is raised, so that cutters reach under it."""
+SLENDER = 48.0
+"""Prior: length over diameter at which a resin pillar still holds still."""
 PASSES = 4
 
 
@@ -36,6 +37,7 @@ class Tip:
     reason: str
     on: str
     joints: tuple[tuple[float, float, float], ...]
+    branch: bool = False
 
 
 @dataclass(frozen=True)
@@ -67,13 +69,11 @@ class SupportSet:
         return self.figure if self.mesh is None else Mesh.joined([self.figure, self.mesh])
 
 
-def pillar_diameter(printer: Printer, material: Material, tip_mm: float, length: float, risk: float) -> float:
-    """Diameter in mm at which a pillar pinned at the tip carries its tip's strength: Euler's load π² E I / (0.7 L)² with the safety factor."""
+def pillar_diameter(printer: Printer, tip_mm: float, length: float) -> float:
+    """Diameter in mm of a pillar: by slenderness, since a resin part pulls on its supports and sways them rather than pressing them down."""
     if isinstance(printer, FilamentPrinter):
-        return max(3 * printer.line_mm, math.sqrt(max(length, 0.0)) * 0.25 * printer.line_mm + 2 * printer.line_mm)
-    load = material.green_strength_mpa * math.pi * tip_mm**2 / 4 * safety_factor(risk)
-    inertia = load * (0.7 * max(length, 1.0)) ** 2 / (math.pi**2 * material.green_modulus_mpa)
-    return float(min(max((64 * inertia / math.pi) ** 0.25, 2 * tip_mm), 3.0))
+        return max(3 * printer.line_mm, length / 25)
+    return float(min(max(2 * tip_mm, length / SLENDER), 2.0))
 
 
 def support_mesh(tips: list[Tip], with_raft: bool) -> Mesh | None:
@@ -82,8 +82,13 @@ def support_mesh(tips: list[Tip], with_raft: bool) -> Mesh | None:
         return None
     parts = [_solid(tip, with_raft) for tip in tips]
     if with_raft:
-        parts.append(raft(np.array([tip.joints[0][:2] for tip in tips if tip.on == "plate"]), 2.5, RAFT_MM))
+        parts.append(raft(np.array([tip.joints[0][:2] for tip in tips if stands(tip)]), 2.5, RAFT_MM))
     return Mesh.joined(parts)
+
+
+def stands(tip: Tip) -> bool:
+    """Whether a tip has a foot of its own on the plate."""
+    return tip.on == "plate" and not tip.branch
 
 
 def _solid(tip: Tip, with_raft: bool) -> Mesh:
@@ -91,6 +96,8 @@ def _solid(tip: Tip, with_raft: bool) -> Mesh:
     way = joints[-1] - joints[-2]
     into = joints[-1] + way / np.linalg.norm(way) * PENETRATION_MM
     wide, thin = tip.pillar / 2, tip.diameter / 2
+    if tip.branch:
+        return tube(np.vstack([joints[0], joints[-1], into]), np.array([min(wide, 2 * thin), thin, thin]))
     if tip.on == "model":
         below = joints[0] - np.array([0, 0, PENETRATION_MM])
         return tube(np.vstack([below, joints[0], joints[1:-1], joints[-1], into]), np.array([thin, thin, *[wide] * (len(joints) - 2), thin, thin]))
@@ -121,22 +128,27 @@ def _tips(demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> li
             continue
         if way.on == "model":
             pillar = min(pillar, max(0.8, 2 * d))
-        tips.append(Tip(float(point[0]), float(point[1]), float(point[2]), float(d), float(pillar), reason, way.on, tuple((float(x), float(y), float(z)) for x, y, z in way.joints)))
+        tips.append(Tip(float(point[0]), float(point[1]), float(point[2]), float(d), float(pillar), reason, way.on, tuple((float(x), float(y), float(z)) for x, y, z in way.joints), way.branch))
     return tips
 
 
-def make_supports(mesh: Mesh, printer: Printer, material: Material, height: float, risk: float = 0.05, lift: float | None = None, pitch: float | None = None) -> SupportSet:
-    """Support a figure in build coordinates, lowest point on the plate. `risk` is the accepted chance that a tip fails.
+def raised(mesh: Mesh, printer: Printer) -> Mesh:
+    """A dropped figure raised by LIFT_MM where it should hang on its supports, else itself."""
+    return Mesh(mesh.vertices + np.array([0, 0, LIFT_MM]), mesh.faces) if needs_lift(mesh, printer) else mesh
 
-    `lift` raises a resin figure first (None: where it does not rest flat). The set is proved by the layer stack and mended up to PASSES times.
+
+def make_supports(mesh: Mesh, printer: Printer, material: Material, height: float, risk: float = 0.05, pitch: float | None = None, before: Proof | None = None) -> SupportSet:
+    """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat (resin).
+
+    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height where it is at hand. The set is proved
+    by the layer stack and mended up to PASSES times.
     """
-    lift_by = (LIFT_MM if needs_lift(mesh, printer) else 0.0) if lift is None else lift
-    figure = mesh if lift_by == 0 else Mesh(mesh.vertices + np.array([0, 0, lift_by]), mesh.faces)
+    figure = mesh if mesh.lower[2] > 1e-6 else raised(mesh, printer)
     step = allowed_step(printer, material, height)
-    before = prove(figure, height, step, pitch)
-    tip_mm = tip_diameter(printer)
-    with_raft = isinstance(printer, ResinPrinter) and lift_by > 2 * RAFT_MM
-    rays = RayMesh(figure)
+    before = prove(figure, height, step, pitch) if before is None or figure is not mesh else before
+    tip_mm = tip_diameter(printer, risk)
+    with_raft = isinstance(printer, ResinPrinter) and bool(figure.lower[2] > 2 * RAFT_MM)
+    rays = rays_of(figure)
     demand = find_demand(figure, before, printer, material, tip_mm, risk)
     tips: list[Tip] = []
     held = before
@@ -144,16 +156,16 @@ def make_supports(mesh: Mesh, printer: Printer, material: Material, height: floa
         if not len(demand.points):
             break
         diameters = np.clip(0.8 * demand.widths, 0.15, tip_mm) if isinstance(printer, ResinPrinter) else np.full(len(demand.points), tip_mm)
-        pillars = np.array([pillar_diameter(printer, material, tip_mm, z, risk) for z in demand.points[:, 2]])
-        made = _tips(demand, route(rays, demand.points, pillars / 2, 0.0), diameters, pillars)
+        pillars = np.array([pillar_diameter(printer, tip_mm, z) for z in demand.points[:, 2]])
+        made = _tips(demand, route(rays, demand.points, pillars / 2, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips]), diameters, pillars)
         if not made:
             break
         tips += made
-        solid = support_mesh(tips, with_raft and any(tip.on == "plate" for tip in tips))
+        solid = support_mesh(tips, with_raft and any(stands(tip) for tip in tips))
         assert solid is not None
         held = prove(Mesh.joined([figure, solid]), height, step, pitch)
         demand = _again(figure, held, tips)
-    with_raft = with_raft and any(tip.on == "plate" for tip in tips)
+    with_raft = with_raft and any(stands(tip) for tip in tips)
     solid = support_mesh(tips, with_raft)
     volume = max(0.0, held.stack.volume() - before.stack.volume())
     return SupportSet(tips, with_raft, figure, solid, before, held, volume, _findings(tips, held))

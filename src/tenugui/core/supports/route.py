@@ -1,6 +1,8 @@
-"""From a tip to a foot: straight down where the way is free, else a head that leans out, else onto the figure.
+"""From a tip to a foot: a branch on a pillar that stands already, else straight down where the way is free, else a head that leans
+out, else onto the figure.
 
-All tests are rays: the pillar's axis and a ring around it at its radius and the clearance, in batches for all tips at once.
+All tests are rays: the axis, and a ring around it at its radius and the clearance. Tips are routed from the highest down, so that
+lower ones find the pillars of higher ones to lean on (cf. Vanek, Galicia, Benes 2014).
 """
 
 from __future__ import annotations
@@ -18,14 +20,19 @@ LEANS_DEG = (0.0, 15.0, 30.0, 42.0)
 """Prior: a head that leans farther than about 45° from the vertical is itself an overhang."""
 CLEARANCE_MM = 0.35
 SHORTEST_MM = 0.25
+BRANCH_MM = 3.5
+"""Prior: how far from its pillar a branch may reach."""
+BRANCH_SLOPE = 1.0
+"""Prior: run over rise of a branch, 45°."""
 
 
 @dataclass(frozen=True)
 class Route:
-    """Joints from the foot to the tip, (n, 3), and what the foot stands on: `plate`, `model`, or `none` where nothing works."""
+    """Joints from the foot (or the pillar that carries the branch) to the tip, (n, 3), and what it stands on: `plate`, `model`, or `none` where nothing works."""
 
     joints: F8
     on: str
+    branch: bool = False
 
 
 def _ring(radius: float, sides: int = 8) -> F8:
@@ -35,6 +42,8 @@ def _ring(radius: float, sides: int = 8) -> F8:
 
 def _free_down(rays: RayMesh, joints: F8, radius: float, floor: float) -> NDArray[np.bool_]:
     """Whether a vertical pillar below each joint keeps clear of the figure down to `floor`."""
+    if not len(joints):
+        return np.zeros(0, np.bool_)
     ring = _ring(radius)
     origins = (joints[:, None, :] + ring).reshape(-1, 3)
     distance, _ = rays.first(origins, np.array([0.0, 0.0, -1.0]))
@@ -44,6 +53,8 @@ def _free_down(rays: RayMesh, joints: F8, radius: float, floor: float) -> NDArra
 
 def _free_head(rays: RayMesh, tips: F8, joints: F8, radius: float) -> NDArray[np.bool_]:
     """Whether the heads from joint to tip reach their tip: the axis up to just below it, the ring up to where the cone has narrowed."""
+    if not len(joints):
+        return np.zeros(0, np.bool_)
     ring = _ring(radius)[1:]
     way = tips - joints
     length = np.linalg.norm(way, axis=1)
@@ -56,27 +67,60 @@ def _free_head(rays: RayMesh, tips: F8, joints: F8, radius: float) -> NDArray[np
     return np.asarray(axis_free & ring_free)
 
 
-def route(rays: RayMesh, tips: F8, radii: F8, floor: float) -> list[Route]:
-    """Route every tip (n, 3) for pillars of the given radii (n,); feet stand at height `floor`."""
-    found: list[Route | None] = [None] * len(tips)
-    radius = float(radii.max()) + CLEARANCE_MM if len(radii) else CLEARANCE_MM
-    options = sorted((h * (1 + lean / 90), h, lean, a) for h in HEAD_MM for lean in LEANS_DEG for a in (range(12) if lean else range(1)))
-    for _, head, lean, a in options:
-        open_tips = np.array([i for i, r in enumerate(found) if r is None], np.int64)
-        if not len(open_tips):
-            break
+OPTIONS = sorted((h * (1 + lean / 90), h, lean, a) for h in HEAD_MM for lean in LEANS_DEG for a in (range(12) if lean else range(1)))
+
+
+def route(rays: RayMesh, tips: F8, radii: F8, floor: float, standing: list[Route]) -> list[Route]:
+    """Route every tip (n, 3) for pillars of the given radii (n,); feet stand at height `floor`. Routes of `standing` may carry branches."""
+    found: dict[int, Route] = {}
+    pillars = [r for r in standing if r.on == "plate" and not r.branch]
+    for i in np.argsort(-tips[:, 2], kind="stable"):
+        radius = float(radii[i]) + CLEARANCE_MM
+        way = _branch(rays, tips[i], pillars, radius) or _to_plate(rays, tips[i], radius, floor) or _short_or_on_model(rays, tips[i], floor)
+        found[int(i)] = way
+        if way.on == "plate" and not way.branch:
+            pillars.append(way)
+    return [found[i] for i in range(len(tips))]
+
+
+def _branch(rays: RayMesh, tip: F8, pillars: list[Route], radius: float) -> Route | None:
+    """A head from the nearest pillar that stands close enough below the tip."""
+    if not pillars:
+        return None
+    tops = np.array([p.joints[1] for p in pillars])
+    feet = np.array([p.joints[0] for p in pillars])
+    away = np.hypot(tops[:, 0] - tip[0], tops[:, 1] - tip[1])
+    z = np.minimum(tip[2] - np.maximum(away / BRANCH_SLOPE, 0.8), tops[:, 2])
+    usable = np.flatnonzero((away < BRANCH_MM) & (z > feet[:, 2] + 0.8) & (tip[2] - z < 1.5 * BRANCH_MM))
+    for k in usable[np.argsort(away[usable])][:3]:
+        start = np.array([tops[k, 0], tops[k, 1], z[k]])
+        if _free_head(rays, tip[None], start[None], radius * 0.7)[0]:
+            return Route(np.array([start, tip]), "plate", branch=True)
+    return None
+
+
+def _heads() -> F8:
+    """Every offered head as the offset of its joint from the tip, the cheapest first."""
+    rows = []
+    for _, head, lean, a in OPTIONS:
         tilt, turn = np.radians(lean), a * np.pi / 6
-        offset = head * np.array([np.sin(tilt) * np.cos(turn), np.sin(tilt) * np.sin(turn), -np.cos(tilt)])
-        joints = tips[open_tips] + offset
-        high = joints[:, 2] > floor + SHORTEST_MM
-        open_tips, joints = open_tips[high], joints[high]
-        if not len(open_tips):
-            continue
-        good = _free_down(rays, joints, radius, floor)
-        good[good] = _free_head(rays, tips[open_tips[good]], joints[good], radius) if good.any() else good[good]
-        for i, joint in zip(open_tips[good], joints[good], strict=True):
-            found[i] = Route(np.array([[joint[0], joint[1], floor], joint, tips[i]]), "plate")
-    return [r if r is not None else _short_or_on_model(rays, tips[i], floor) for i, r in enumerate(found)]
+        rows.append([head * np.sin(tilt) * np.cos(turn), head * np.sin(tilt) * np.sin(turn), -head * np.cos(tilt)])
+    return np.array(rows)
+
+
+HEADS = _heads()
+
+
+def _to_plate(rays: RayMesh, tip: F8, radius: float, floor: float) -> Route | None:
+    """The shortest head whose pillar reaches the plate; a few are tried before all."""
+    for offers in (HEADS[:2], HEADS[2:]):
+        joints = tip + offers
+        joints = joints[joints[:, 2] > floor + SHORTEST_MM]
+        joints = joints[_free_down(rays, joints, radius, floor)]
+        joints = joints[_free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)]
+        if len(joints):
+            return Route(np.array([[joints[0, 0], joints[0, 1], floor], joints[0], tip]), "plate")
+    return None
 
 
 def _short_or_on_model(rays: RayMesh, tip: F8, floor: float) -> Route:
@@ -88,7 +132,5 @@ def _short_or_on_model(rays: RayMesh, tip: F8, floor: float) -> Route:
         if tip[2] - floor < 1e-3:
             return Route(np.empty((0, 3)), "none")
         return Route(np.array([[tip[0], tip[1], floor], tip]), "plate")
-    if drop < SHORTEST_MM:
-        return Route(np.empty((0, 3)), "none")
     base = np.array([tip[0], tip[1], tip[2] - drop])
     return Route(np.array([base, base + (tip - base) * 0.5, tip]), "model")

@@ -1,0 +1,1 @@
+"""The web application: routers by noun, thin. It says what, never how."""

@@ -1,0 +1,153 @@
+"""What goes over the wire. Documents of the core travel as they are."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+Document = dict[str, Any]
+
+
+class Machine(BaseModel):
+    """A printer or a material."""
+
+    id: int
+    name: str
+    process: str
+    spec: Document
+    stock_g: float | None = None
+
+
+class FigureRow(BaseModel):
+    """A figure on the bench."""
+
+    id: int
+    name: str
+    file_name: str
+    triangles: int
+    created_at: datetime
+    plan_id: int | None = None
+    picture: str | None = None
+    next_fold: str | None = None
+    stale: bool = False
+    numbers: Document | None = None
+
+
+class Imported(BaseModel):
+    """A figure that has just come in, with its first plan and the intake's job."""
+
+    figure_id: int
+    plan_id: int
+    triangles: int
+
+
+class FoldState(BaseModel):
+    """One fold of the band."""
+
+    name: str
+    state: Literal["open", "settled", "stale"]
+    ready: bool
+    choice: Document | None
+    reason: str | None = None
+    numbers: Document | None = None
+
+
+class PlanState(BaseModel):
+    """A plan as it stands: folds, the running figures and their change since the decision before."""
+
+    id: int
+    number: int
+    figure_id: int
+    figure_name: str
+    file_name: str
+    triangles: int
+    folds: list[FoldState]
+    numbers: Document | None
+    before: Document | None
+    can_undo: str | None
+    can_redo: str | None
+    cost_unit: str = ""
+
+
+class Computation(BaseModel):
+    """Either the document at hand or the job that will bring it."""
+
+    key: str
+    document: Document | None = None
+    job_id: int | None = None
+
+
+class JobState(BaseModel):
+    """A job as it stands."""
+
+    id: int
+    kind: str
+    state: Literal["waiting", "running", "done", "failed", "cancelled"]
+    share: float
+    doing: str
+    problem: Document | None
+
+
+class SizeChoice(BaseModel):
+    """Height in mm along the file's z, or a factor by which the file's numbers become mm; printer and material."""
+
+    height_mm: float | None = Field(None, gt=0.5, le=2000)
+    factor: float | None = Field(None, gt=1e-6, le=1e6)
+    printer_id: int
+    material_id: int
+    reason: str = Field("", max_length=500)
+
+
+class OptionChoice(BaseModel):
+    """An alternative of the fold's board by its index; the server takes the numbers from its own result."""
+
+    option: int = Field(ge=0, lt=64)
+    reason: str = Field("", max_length=500)
+
+
+class Started(BaseModel):
+    """A run that was started."""
+
+    started_at: datetime | None = None
+
+
+class Outcome(BaseModel):
+    """What became of a run."""
+
+    result: Literal["good", "scarred", "part lost", "print lost"]
+    real_s: float | None = Field(None, ge=0, le=60 * 86400)
+    real_g: float | None = Field(None, ge=0, le=100_000)
+    failed_layer: int | None = Field(None, ge=0, le=100_000)
+    removal: int | None = Field(None, ge=1, le=5)
+    note: str = Field("", max_length=2000)
+
+
+class Run(BaseModel):
+    """A run and, once known, its outcome."""
+
+    id: int
+    plan_id: int
+    figure_id: int
+    figure_name: str
+    plan_number: int
+    printer_name: str
+    material_name: str
+    process: str
+    planned_s: float
+    planned_g: float
+    planned_risk: float
+    started_at: datetime
+    result: str | None = None
+    real_s: float | None = None
+    real_g: float | None = None
+    failed_layer: int | None = None
+    removal: int | None = None
+    note: str | None = None
+
+
+class NewName(BaseModel):
+    """Another name for a figure."""
+
+    name: str = Field(min_length=1, max_length=120)

@@ -1,0 +1,138 @@
+"""Plans: their folds, computations, decisions, undo and redo, and what they export."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+
+from ..core.contract import DECIDED, FOLDS
+from ..store import blobs, jobs, machines, plans
+from ..store.db import Row, Store, StoreError
+from ..work.inputs import folds, inputs_for, key_of
+from .models import Computation, FoldState, OptionChoice, PlanState, SizeChoice
+from .state import computation, store_of
+
+router = APIRouter(prefix="/api/plans", tags=["plans"])
+FILES = {"stl": "model/stl", "3mf": "model/3mf", "pdf": "application/pdf"}
+
+
+def plan_state(store: Store, number: int) -> PlanState:
+    """A plan with its folds and running figures."""
+    plan, chain = plans.one(store, number), plans.chain(store, number)
+    states = folds(chain)
+    newest = {row["fold"]: row for row in chain}
+    with_numbers = [row["evidence"]["numbers"] for row in chain if row["evidence"].get("numbers")]
+    following = plans.next_of(store, number)
+    return PlanState(
+        id=plan["id"], number=plan["number"], figure_id=plan["figure_id"], figure_name=plan["figure_name"], file_name=plan["file_name"], triangles=plan["triangles"],
+        folds=[
+            FoldState(name=f.name, state=f.state, ready=f.ready, choice=f.choice, reason=newest[f.name]["reason"] if f.name in newest else None, numbers=newest[f.name]["evidence"].get("numbers") if f.name in newest else None)
+            for f in states
+        ],
+        numbers=with_numbers[-1] if with_numbers else None, before=with_numbers[-2] if len(with_numbers) > 1 else None,
+        can_undo=chain[-1]["fold"] if chain else None, can_redo=following["fold"] if following else None,
+    )
+
+
+@router.get("/{number}")
+def one(request: Request, number: int) -> PlanState:
+    """A plan as it stands."""
+    return plan_state(store_of(request), number)
+
+
+@router.get("/{number}/compute/{fold}")
+def compute(request: Request, number: int, fold: str) -> Computation:
+    """The alternatives of a fold for the plan as it stands, or the job that computes them."""
+    store = store_of(request)
+    if fold not in ("pose", "supports", "layers", "proof"):
+        raise StoreError("no-computation", f"The fold '{fold}' has nothing to compute.")
+    return computation(store, fold, inputs_for(store, plans.one(store, number), fold))
+
+
+@router.post("/{number}/size")
+def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
+    """Settle size, printer and material."""
+    store = store_of(request)
+    plan = plans.one(store, number)
+    printer, material = machines.one(store, "printers", choice.printer_id), machines.one(store, "materials", choice.material_id)
+    if printer["process"] != material["process"]:
+        raise StoreError("wrong-process", f"'{material['name']}' is for {material['process']}, '{printer['name']}' prints {printer['process']}.", "Choose a material for this printer.", 422)
+    intake = jobs.result(store, key_of("intake", {"sha": plan["source_sha"]}))
+    if intake is None:
+        raise StoreError("intake-missing", "The figure has not been examined yet.", "Wait for the intake to finish.", 409)
+    tall = intake["size_mm"][2]
+    if (choice.height_mm is None) == (choice.factor is None):
+        raise StoreError("bad-request", "Give either a height or a factor.", status=422)
+    factor = choice.factor if choice.factor is not None else (choice.height_mm or 0) / tall
+    settled = {"factor": factor, "height_mm": factor * tall, "printer_id": choice.printer_id, "material_id": choice.material_id, "printer": printer["name"], "material": material["name"], "process": printer["process"]}
+    plans.decide(store, number, "size", settled, {"file_size": intake["size_mm"], "unit_guess": intake["unit_guess"]}, choice.reason or f"{factor * tall:.1f} mm tall in {material['name']} on {printer['name']}")
+    return plan_state(store, number)
+
+
+def _pose(option: Row, index: int, recommended: int) -> tuple[dict[str, Any], str]:
+    return {"down": option["down"], "option": index, "recommended": index == recommended}, option["why"]
+
+
+def _supports(option: Row, index: int, recommended: int) -> tuple[dict[str, Any], str]:
+    return {"risk": option["risk"], "style": "pillars", "tips": option["tip_count"], "option": index}, f"Accepted risk {option['risk']:.0%} a tip: {option['tip_count']} tips, {option['islands_after']} islands left"
+
+
+def _layers(option: Row, index: int, recommended: int) -> tuple[dict[str, Any], str]:
+    return {"layer_height_mm": option["layer_height_mm"], "layers": option["layers"], "option": index}, f"{option['layer_height_mm']:g} mm, {option['step_kind']} step" if option["step_kind"] != "none" else f"{option['layer_height_mm']:g} mm"
+
+
+BOARDS = {"pose": ("candidates", _pose), "supports": ("choices", _supports), "layers": ("choices", _layers)}
+
+
+@router.post("/{number}/decide/{fold}")
+def decide(request: Request, number: int, fold: str, choice: OptionChoice) -> PlanState:
+    """Take an alternative of a fold's board. What is stored comes from the server's own result, never from the page."""
+    store = store_of(request)
+    if fold not in DECIDED or fold == "size":
+        raise StoreError("no-fold", f"'{fold}' is not a fold with a board.", "Folds are " + ", ".join(FOLDS) + ".")
+    key = key_of(fold, inputs_for(store, plans.one(store, number), fold))
+    document = jobs.result(store, key)
+    if document is None:
+        raise StoreError("not-computed", "The alternatives have not been computed for the plan as it stands.", "Open the fold and wait for them.", 409)
+    if fold == "proof":
+        settled, reason, numbers = {"islands": len(document["islands"]), "hazards": len(document["hazards"]), "layer_height_mm": document["layers"]["height_mm"]}, "Every layer read", document["numbers"]
+    else:
+        board, settle = BOARDS[fold]
+        rows = document[board]
+        if choice.option >= len(rows):
+            raise StoreError("no-option", f"The board has {len(rows)} alternatives.", status=422)
+        row = rows[choice.option]
+        settled, reason = settle(row, choice.option, document["recommended"])
+        numbers = row["numbers"]
+    plans.decide(store, number, fold, settled, {"result_key": key, "numbers": numbers}, choice.reason or reason)
+    return plan_state(store, number)
+
+
+@router.post("/{number}/undo")
+def undo(request: Request, number: int) -> PlanState:
+    """Take the last decision back."""
+    plans.undo(store_of(request), number)
+    return plan_state(store_of(request), number)
+
+
+@router.post("/{number}/redo")
+def redo(request: Request, number: int) -> PlanState:
+    """Bring back what was undone last."""
+    plans.redo(store_of(request), number)
+    return plan_state(store_of(request), number)
+
+
+@router.get("/{number}/files/{kind}", response_class=Response)
+def export(request: Request, number: int, kind: str) -> Response:
+    """The posed and supported figure as STL or 3MF, or the run sheet as PDF, of the proof as the plan stands."""
+    store = store_of(request)
+    if kind not in FILES:
+        raise StoreError("no-file", f"There is no export '{kind}'.", "Ask for stl, 3mf or pdf.")
+    plan = plans.one(store, number)
+    document = jobs.result(store, key_of("proof", inputs_for(store, plan, "proof")))
+    if document is None:
+        raise StoreError("not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409)
+    name = re.sub(r"[^a-z0-9]+", "-", plan["figure_name"].lower()).strip("-") or "figure"
+    return Response(blobs.get(store, document["files"][kind]), media_type=FILES[kind], headers={"Content-Disposition": f'attachment; filename="{name}-plan-{plan["number"]}.{kind}"'})

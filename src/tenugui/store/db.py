@@ -1,0 +1,94 @@
+"""Connections: a pool, one transaction at a time, and one error when the database is away."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+import pymysql
+from dbutils.pooled_db import PooledDB
+from pymysql.cursors import DictCursor
+from yoyo import get_backend, read_migrations
+
+from .server import Address
+
+Row = dict[str, Any]
+LOST = (2002, 2003, 2006, 2013, 1053, 1927)
+"""Error numbers that mean: the server is not there (any more)."""
+
+
+class StoreError(Exception):
+    """Something kept could not be read or written: `code` is stable, `what` and `remedy` are sentences."""
+
+    def __init__(self, code: str, what: str, remedy: str = "", status: int = 404) -> None:
+        self.code, self.what, self.remedy, self.status = code, what, remedy, status
+        super().__init__(f"{what} {remedy}".strip())
+
+
+def away(reason: Exception) -> StoreError:
+    """The one error for a database that does not answer."""
+    error = StoreError("database-away", "The database does not answer.", "Nothing that was confirmed is lost. The page goes on by itself when it is back.", 503)
+    error.__cause__ = reason
+    return error
+
+
+class Store:
+    """A pool of connections to one database."""
+
+    def __init__(self, address: Address) -> None:
+        self.address = address
+        self._pool = PooledDB(
+            pymysql, mincached=0, maxconnections=24, blocking=True, ping=1, host=address.host, port=address.port, user=address.user,
+            password=address.password, database=address.database, charset="utf8mb4", cursorclass=DictCursor, autocommit=False, connect_timeout=5, read_timeout=60,
+            init_command="SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED",
+        )
+
+    @contextmanager
+    def work(self) -> Iterator[DictCursor]:
+        """A cursor in a transaction: committed at the end, rolled back on any error."""
+        try:
+            connection = self._pool.connection()
+        except (pymysql.err.OperationalError, pymysql.err.InterfaceError) as reason:
+            raise away(reason) from reason
+        try:
+            cursor = connection.cursor()
+            yield cursor
+            connection.commit()
+        except (pymysql.err.OperationalError, pymysql.err.InterfaceError) as reason:
+            if not reason.args or reason.args[0] in LOST or isinstance(reason, pymysql.err.InterfaceError):
+                raise away(reason) from reason
+            connection.rollback()
+            raise
+        except BaseException:
+            connection.rollback()
+            raise
+        finally:
+            connection.close()
+
+    def close(self) -> None:
+        """Close all idle connections."""
+        self._pool.close()
+
+
+def migrate(address: Address) -> None:
+    """Apply the numbered .sql migrations that have not been applied."""
+    backend = get_backend(f"mysql://{address.user}:{quote(address.password, safe='')}@{address.host}:{address.port}/{address.database}")
+    try:
+        with backend.lock():
+            backend.apply_migrations(backend.to_apply(read_migrations(str(Path(__file__).parent / "migrations"))))
+    finally:
+        backend.connection.close()
+
+
+def address_from_environment() -> Address:
+    """The address that the launcher hands to its workers."""
+    return Address(int(os.environ["TENUGUI_DB_PORT"]), os.environ["TENUGUI_DB_PASSWORD"])
+
+
+def address_to_environment(address: Address) -> dict[str, str]:
+    """What `address_from_environment` reads."""
+    return {"TENUGUI_DB_PORT": str(address.port), "TENUGUI_DB_PASSWORD": address.password}

@@ -1,0 +1,59 @@
+"""Printers and materials of the workshop."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import orjson
+import pymysql
+
+from .db import Row, Store, StoreError
+
+KINDS = {"printers": "printer", "materials": "material"}
+
+
+def every(store: Store, table: str) -> list[Row]:
+    """All printers or all materials, by name."""
+    with store.work() as sql:
+        sql.execute(f"SELECT * FROM {_known(table)} ORDER BY process DESC, name")
+        return [_row(row) for row in sql.fetchall()]
+
+
+def one(store: Store, table: str, number: int) -> Row:
+    """One by its id."""
+    with store.work() as sql:
+        sql.execute(f"SELECT * FROM {_known(table)} WHERE id = %s", (number,))
+        row = sql.fetchone()
+    if not row:
+        raise StoreError(f"no-{KINDS[table]}", f"There is no {KINDS[table]} number {number}.")
+    return _row(row)
+
+
+def keep(store: Store, table: str, spec: dict[str, Any], stock_g: float | None = None) -> int:
+    """Add one, or replace the one of the same name; returns its id."""
+    text = orjson.dumps(spec).decode()
+    with store.work() as sql:
+        try:
+            sql.execute(f"INSERT INTO {_known(table)} (name, process, spec) VALUES (%s, %s, %s)", (spec["name"], spec["process"], text))
+            number = int(sql.lastrowid or 0)
+        except pymysql.err.IntegrityError:
+            sql.execute(f"SELECT id, process FROM {_known(table)} WHERE name = %s", (spec["name"],))
+            held = sql.fetchone()
+            assert held is not None
+            if held["process"] != spec["process"]:
+                raise StoreError("wrong-process", f"'{spec['name']}' is kept for {held['process']}.", "Give it another name.", 409) from None
+            number = int(held["id"])
+            sql.execute(f"UPDATE {_known(table)} SET spec = %s WHERE id = %s", (text, number))
+        if table == "materials" and stock_g is not None:
+            sql.execute("UPDATE materials SET stock_g = %s WHERE id = %s", (stock_g, number))
+    return number
+
+
+def _known(table: str) -> str:
+    if table not in KINDS:
+        raise ValueError(table)  # never from user text
+    return table
+
+
+def _row(row: Row) -> Row:
+    return {**row, "spec": orjson.loads(row["spec"])}

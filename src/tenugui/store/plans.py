@@ -1,0 +1,87 @@
+"""Plans: append-only chains of decisions with a head that undo and redo move."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import orjson
+
+from .db import Row, Store, StoreError
+
+
+def create(store: Store, figure_id: int) -> int:
+    """A new, empty plan for a figure; returns its id."""
+    with store.work() as sql:
+        sql.execute("SELECT id FROM figures WHERE id = %s FOR UPDATE", (figure_id,))
+        if not sql.fetchone():
+            raise StoreError("no-figure", f"There is no figure number {figure_id}.", "Go back to the bench.")
+        sql.execute("INSERT INTO plans (figure_id, number) SELECT %s, COALESCE(MAX(number), 0) + 1 FROM plans WHERE figure_id = %s", (figure_id, figure_id))
+        return int(sql.lastrowid or 0)
+
+
+def one(store: Store, number: int) -> Row:
+    """A plan with its figure's name."""
+    with store.work() as sql:
+        sql.execute("SELECT p.*, f.name AS figure_name, f.source_sha, f.file_name, f.triangles FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s", (number,))
+        row = sql.fetchone()
+    if not row:
+        raise StoreError("no-plan", f"There is no plan number {number}.", "Go back to the bench.")
+    return row
+
+
+def chain(store: Store, number: int) -> list[Row]:
+    """The decisions in force, first to last."""
+    with store.work() as sql:
+        sql.execute(
+            "WITH RECURSIVE chain AS (SELECT d.* FROM decisions d JOIN plans p ON p.head_id = d.id WHERE p.id = %s"
+            " UNION ALL SELECT d.* FROM decisions d JOIN chain c ON d.id = c.parent_id) SELECT * FROM chain ORDER BY id",
+            (number,),
+        )
+        return [_row(row) for row in sql.fetchall()]
+
+
+def next_of(store: Store, number: int) -> Row | None:
+    """What redo would bring back: the newest decision that follows the head."""
+    with store.work() as sql:
+        sql.execute("SELECT d.* FROM decisions d JOIN plans p ON p.id = d.plan_id WHERE p.id = %s AND d.parent_id <=> p.head_id ORDER BY d.id DESC LIMIT 1", (number,))
+        row = sql.fetchone()
+    return _row(row) if row else None
+
+
+def decide(store: Store, number: int, fold: str, choice: dict[str, Any], evidence: dict[str, Any], reason: str) -> int:
+    """Append a decision and move the head onto it; acknowledged only when committed."""
+    with store.work() as sql:
+        sql.execute("SELECT head_id FROM plans WHERE id = %s FOR UPDATE", (number,))
+        plan = sql.fetchone()
+        if not plan:
+            raise StoreError("no-plan", f"There is no plan number {number}.", "Go back to the bench.")
+        sql.execute(
+            "INSERT INTO decisions (plan_id, parent_id, fold, choice, evidence, reason) VALUES (%s, %s, %s, %s, %s, %s)",
+            (number, plan["head_id"], fold, orjson.dumps(choice).decode(), orjson.dumps(evidence).decode(), reason[:1000]),
+        )
+        made = int(sql.lastrowid or 0)
+        sql.execute("UPDATE plans SET head_id = %s WHERE id = %s", (made, number))
+    return made
+
+
+def undo(store: Store, number: int) -> None:
+    """Move the head to its parent. Raises `StoreError` where there is nothing to undo."""
+    with store.work() as sql:
+        sql.execute("SELECT p.head_id, d.parent_id FROM plans p JOIN decisions d ON d.id = p.head_id WHERE p.id = %s FOR UPDATE", (number,))
+        row = sql.fetchone()
+        if not row:
+            raise StoreError("nothing-to-undo", "There is no decision to undo.", status=409)
+        sql.execute("UPDATE plans SET head_id = %s WHERE id = %s", (row["parent_id"], number))
+
+
+def redo(store: Store, number: int) -> None:
+    """Move the head to the newest decision that follows it. Raises `StoreError` where there is none."""
+    following = next_of(store, number)
+    if not following:
+        raise StoreError("nothing-to-redo", "There is no decision to redo.", status=409)
+    with store.work() as sql:
+        sql.execute("UPDATE plans SET head_id = %s WHERE id = %s AND head_id <=> %s", (following["id"], number, following["parent_id"]))
+
+
+def _row(row: Row) -> Row:
+    return {**row, "choice": orjson.loads(row["choice"]), "evidence": orjson.loads(row["evidence"])}

@@ -1,0 +1,50 @@
+"""Runs and what became of them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from .db import Row, Store, StoreError
+
+
+def start(store: Store, plan_id: int, decision_id: int | None, printer_id: int, material_id: int, planned: tuple[float, float, float], started_at: datetime) -> int:
+    """Record that a plan was started; `planned` is seconds, grams, risk."""
+    with store.work() as sql:
+        sql.execute(
+            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, started_at) VALUES (%s, %s, %s, %s, %s, %s, %s, %s)",
+            (plan_id, decision_id, printer_id, material_id, *planned, started_at),
+        )
+        return int(sql.lastrowid or 0)
+
+
+def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
+    """Record or correct a run's outcome."""
+    with store.work() as sql:
+        sql.execute("SELECT 1 FROM runs WHERE id = %s", (run_id,))
+        if not sql.fetchone():
+            raise StoreError("no-run", f"There is no run number {run_id}.")
+        sql.execute(
+            "REPLACE INTO outcomes (run_id, result, real_s, real_g, failed_layer, removal, note) VALUES (%s, %s, %s, %s, %s, %s, %s)",
+            (run_id, outcome["result"], outcome.get("real_s"), outcome.get("real_g"), outcome.get("failed_layer"), outcome.get("removal"), outcome.get("note", "")),
+        )
+
+
+_SELECT = (
+    "SELECT r.*, o.result, o.real_s, o.real_g, o.failed_layer, o.removal, o.note, p.figure_id, p.number AS plan_number, f.name AS figure_name, m.name AS material_name, q.name AS printer_name, q.process"
+    " FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id JOIN plans p ON p.id = r.plan_id JOIN figures f ON f.id = p.figure_id JOIN materials m ON m.id = r.material_id JOIN printers q ON q.id = r.printer_id"
+)
+
+
+def of_plan(store: Store, plan_id: int) -> list[Row]:
+    """Runs of one plan, newest first."""
+    with store.work() as sql:
+        sql.execute(_SELECT + " WHERE r.plan_id = %s ORDER BY r.started_at DESC", (plan_id,))
+        return list(sql.fetchall())
+
+
+def every(store: Store, most: int = 200) -> list[Row]:
+    """All runs, newest first."""
+    with store.work() as sql:
+        sql.execute(_SELECT + " ORDER BY r.started_at DESC LIMIT %s", (most,))
+        return list(sql.fetchall())

@@ -1,0 +1,131 @@
+"""A private MariaDB for this project alone: own data folder, own loopback port, generated password, never the system's service."""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import secrets
+import shutil
+import signal
+import socket
+import subprocess
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+import pymysql
+
+SCHEMA = "tenugui"
+START_SECONDS = 60
+
+
+@dataclass(frozen=True)
+class Address:
+    """Where the database listens and how to get in."""
+
+    port: int
+    password: str
+    database: str = SCHEMA
+    host: str = "127.0.0.1"
+    user: str = SCHEMA
+
+
+def die_with_parent() -> None:
+    """A killed launcher must not leave a database running: ask the kernel to end it too (prctl PR_SET_PDEATHSIG)."""
+    ctypes.CDLL(None).prctl(1, signal.SIGTERM)
+
+
+def _free_port() -> int:
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
+
+
+class DatabaseServer:
+    """Starts and stops the server whose files lie in `folder`."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder.resolve()
+        self._process: subprocess.Popen[bytes] | None = None
+
+    def _password(self) -> str:
+        file = self.folder / "password"
+        if not file.exists():
+            with os.fdopen(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as handle:
+                handle.write(secrets.token_urlsafe(24))
+        return file.read_text()
+
+    def start(self, port: int | None = None) -> Address:
+        """Create the data folder if it is missing, recover what a crash left, start, and wait until it answers."""
+        self.folder.mkdir(parents=True, exist_ok=True)
+        os.chmod(self.folder, 0o700)
+        data = self.folder / "data"
+        me = ["--user=root"] if os.geteuid() == 0 else []
+        if not (data / "mysql").is_dir():
+            shutil.rmtree(data, ignore_errors=True)  # an unfinished first start
+            made = subprocess.run(["mariadb-install-db", "--no-defaults", f"--datadir={data}", "--auth-root-authentication-method=normal", "--skip-test-db", *me], capture_output=True, text=True)
+            if made.returncode:
+                raise RuntimeError(f"The database could not be created in {data}:\n{made.stdout[-800:]}{made.stderr[-800:]}")
+        self._end_leftover()
+        address = Address(port or _free_port(), self._password())
+        setup = self.folder / "setup.sql"
+        with os.fdopen(os.open(setup, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as handle:
+            handle.write(
+                f"CREATE DATABASE IF NOT EXISTS {SCHEMA} CHARACTER SET utf8mb4;\n"
+                f"CREATE USER IF NOT EXISTS '{address.user}'@'127.0.0.1' IDENTIFIED BY '{address.password}';\n"
+                f"ALTER USER '{address.user}'@'127.0.0.1' IDENTIFIED BY '{address.password}';\n"
+                f"GRANT ALL ON {SCHEMA}.* TO '{address.user}'@'127.0.0.1';\n"
+                f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{address.password}';\n"
+            )
+        with open(self.folder / "log", "ab") as log:
+            self._process = subprocess.Popen(
+                [
+                    shutil.which("mariadbd") or "/usr/sbin/mariadbd", "--no-defaults", *me, f"--datadir={data}", "--bind-address=127.0.0.1", f"--port={address.port}",
+                    f"--socket={self._socket()}", f"--pid-file={self.folder / 'pid'}", f"--init-file={setup}", "--skip-name-resolve",
+                    "--innodb-buffer-pool-size=256M", "--innodb-log-file-size=256M", "--max-allowed-packet=64M", "--character-set-server=utf8mb4",
+                ],
+                stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent,
+            )
+        self._wait(address)
+        return address
+
+    def _socket(self) -> str:
+        path = str(self.folder / "sock")
+        return path if len(path) < 100 else f"/tmp/tenugui-{os.getpid()}.sock"  # a longer path than the kernel takes
+
+    def _end_leftover(self) -> None:
+        """End a server of ours that outlived its launcher; its pid file names it, its command line proves it."""
+        try:
+            pid = int((self.folder / "pid").read_text())
+            if str(self.folder / "data") not in Path(f"/proc/{pid}/cmdline").read_text():
+                return
+            os.kill(pid, signal.SIGTERM)
+            for _ in range(200):
+                os.kill(pid, 0)
+                time.sleep(0.1)
+        except (FileNotFoundError, ProcessLookupError, ValueError):
+            return
+
+    def _wait(self, address: Address) -> None:
+        until = time.monotonic() + START_SECONDS
+        while True:
+            try:
+                pymysql.connect(host=address.host, port=address.port, user=address.user, password=address.password, database=address.database, connect_timeout=2).close()
+                return
+            except pymysql.err.OperationalError as problem:
+                ended = self._process is not None and self._process.poll() is not None
+                if ended or time.monotonic() > until:
+                    tail = (self.folder / "log").read_text(errors="replace")[-1500:]
+                    raise RuntimeError(f"The database did not start. The end of its log:\n{tail}") from problem
+                time.sleep(0.1)
+
+    def stop(self) -> None:
+        """End the server and wait for it."""
+        if self._process and self._process.poll() is None:
+            self._process.terminate()
+            try:
+                self._process.wait(30)
+            except subprocess.TimeoutExpired:
+                self._process.kill()
+                self._process.wait()
+        self._process = None

@@ -1,0 +1,1 @@
+"""Long computations: what they are (`tasks`), and the worker processes that claim them from the durable job table (`worker`, `crew`)."""

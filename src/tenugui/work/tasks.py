@@ -1,0 +1,181 @@
+"""The computations behind the folds. Each takes its inputs and a way to report progress, and returns a document."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from ..core.choice import compare_heights, cusp_quantiles, use_of
+from ..core.contract import PREVIEW_FACES, health_document, layers_document, pack_mesh, pose_document, proof_document, run_sheet_for, strip_document, supports_document
+from ..core.contract.documents import hazard_row, island_row, material_row
+from ..core.contract.plan import thin_parts
+from ..core.formats import load, write_3mf, write_run_sheet, write_stl
+from ..core.layers import prove
+from ..core.machines import Material, Printer, allowed_step, default_height, load_material, load_printer, printer_heights
+from ..core.mesh import Mesh, ThinPlace, decimate, examine, picture
+from ..core.pose import Placement, choose_poses, placement
+from ..core.risk import combined, ledger
+from ..core.supports import SupportSet, make_supports, raised
+from ..store import blobs
+from ..store.db import Store
+
+Document = dict[str, Any]
+Progress = Callable[[float, str], None]
+PICTURE_FACES = 60_000
+RISKS = (0.01, 0.05, 0.2)
+"""The three accepted risks that the supports board compares."""
+
+
+def _figure(store: Store, given: Document) -> Mesh:
+    mesh = load(io.BytesIO(blobs.get(store, given["sha"])))
+    return mesh.scaled(given["factor"]) if "factor" in given else mesh
+
+
+def _machine(given: Document) -> tuple[Printer, Material]:
+    printer = load_printer(given["printer"])
+    return printer, load_material(given["material"], printer)
+
+
+def _matrix(place: Placement, factor: float) -> list[float]:
+    """Column-major 4x4 from the file's frame to build coordinates, as the page's renderer takes it."""
+    whole = np.eye(4)
+    whole[:3, :3] = place.turn * factor
+    whole[:3, 3] = place.shift
+    return [float(v) for v in whole.T.ravel()]
+
+
+def intake(store: Store, given: Document, progress: Progress) -> Document:
+    """What came in: health, the preview the page turns, a picture, and the upright outline."""
+    progress(0.05, "reading the file")
+    mesh = _figure(store, given)
+    progress(0.2, "examining the surface")
+    document = health_document(examine(mesh))
+    progress(0.5, "making the preview")
+    preview = decimate(mesh, PREVIEW_FACES)
+    document["preview_sha"] = blobs.put_bytes(store, pack_mesh(preview))
+    progress(0.85, "drawing")
+    document["picture_sha"] = blobs.put_bytes(store, picture(preview, size=(220, 260)))
+    document["silhouette_sha"] = blobs.put_bytes(store, picture(preview, size=(220, 260), azimuth=-90, elevation=0))
+    document["lower"] = mesh.lower.tolist()
+    return document
+
+
+def _numbers(figure: Mesh, height: float, risk: float, time_s: float, cost: float, material: Document) -> Document:
+    """The four running figures of an alternative, and what they stand on."""
+    return {"finish_mm": cusp_quantiles(figure)[1] * height, "risk": risk, "time_s": time_s, "cost": cost, **{k: material[k] for k in ("volume_ml", "mass_g")}}
+
+
+def pose(store: Store, given: Document, progress: Progress) -> Document:
+    """Four poses, each with a full layer stack: islands, cups, pull and time, and its ribbon."""
+    mesh = _figure(store, given)
+    printer, material = _machine(given)
+    progress(0.1, "weighing some 600 directions")
+    choice = choose_poses(mesh, printer, material)
+    document = pose_document(choice)
+    height = default_height(printer)
+    coarse = decimate(mesh, PICTURE_FACES)
+    for index, (candidate, row) in enumerate(zip(choice.candidates, document["candidates"], strict=True)):
+        progress(0.4 + 0.14 * index, f"reading every layer of pose {index + 1} of {len(choice.candidates)}")
+        place = placement(mesh, candidate.down, printer)
+        figure = place.apply(mesh)
+        proof = prove(figure, height, allowed_step(printer, material, height))
+        use = use_of(proof.stack, proof.areas, printer, material)
+        hazards = ledger(proof, printer, material, [], False, [])
+        row |= {
+            "matrix": _matrix(place, given["factor"]), "islands": [island_row(i) for i in proof.islands],
+            "sealed_mm3": sum(s.volume for s in proof.voids.sealed), "overhang_mm2": proof.hang.total,
+            "peak_area_mm2": float(proof.areas.max()), "strip": strip_document(proof, use, hazards, [], printer, material),
+            "numbers": _numbers(figure, height, combined(hazards), use.time_s, use.cost, material_row(use)),
+            "picture_sha": blobs.put_bytes(store, picture(place.apply(coarse), size=(112, 112))),
+        }
+    return document
+
+
+def _support_row(store: Store, supports: SupportSet, printer: Printer, material: Material, height: float, matrix: list[float], thin: list[ThinPlace]) -> Document:
+    proof = supports.after
+    use = use_of(proof.stack, proof.areas, printer, material)
+    lifted = bool(supports.figure.lower[2] > 0)
+    hazards = ledger(proof, printer, material, supports.tips, lifted, thin)
+    row = supports_document(supports)
+    row["tip_count"] = len(row["tips"])
+    row["on_model"] = sum(t["on"] == "model" for t in row.pop("tips"))
+    row["contact_mm2"] = float(sum(np.pi * t.diameter**2 / 4 for t in supports.tips))
+    coarse = decimate(supports.figure, PICTURE_FACES)
+    seen = coarse if supports.mesh is None else Mesh.joined([coarse, supports.mesh])
+    groups = np.zeros(len(seen.faces))
+    groups[len(coarse.faces) :] = 1
+    return row | {
+        "strip": strip_document(proof, use, hazards, supports.tips, printer, material), "hazards": [hazard_row(h) for h in hazards],
+        "numbers": _numbers(supports.figure, height, combined(hazards), use.time_s, use.cost, material_row(use)),
+        "supports_sha": blobs.put_bytes(store, pack_mesh(supports.mesh)) if supports.mesh is not None else None,
+        "matrix": matrix,
+        "picture_sha": blobs.put_bytes(store, picture(seen, size=(112, 112), groups=groups)),
+    }
+
+
+def _placed(store: Store, given: Document) -> tuple[Mesh, Printer, Material, list[float]]:
+    """The posed figure, raised where it hangs on its supports, and the matrix that puts the file there."""
+    mesh = _figure(store, given)
+    printer, material = _machine(given)
+    place = placement(mesh, given["down"], printer)
+    figure = raised(place.apply(mesh), printer)
+    return figure, printer, material, _matrix(place.raised(max(0.0, float(figure.lower[2]))), given["factor"])
+
+
+def supports(store: Store, given: Document, progress: Progress) -> Document:
+    """Three support sets, from held by all means to as few as hold, each proved."""
+    progress(0.02, "posing the figure")
+    figure, printer, material, matrix = _placed(store, given)
+    height = given["height"]
+    before = prove(figure, height, allowed_step(printer, material, height))
+    progress(0.1, "measuring thickness")
+    thin = thin_parts(figure, printer)
+    rows = []
+    for index, risk in enumerate(RISKS):
+        progress(0.2 + 0.26 * index, f"placing and proving supports, set {index + 1} of {len(RISKS)}")
+        made = make_supports(figure, printer, material, height, risk, before=before)
+        rows.append({"risk": risk, **_support_row(store, made, printer, material, height, matrix, thin)})
+    return {"schema": "tenugui/supports-board@1", "choices": rows, "recommended": 1, "layer_height_mm": height}
+
+
+def layers(store: Store, given: Document, progress: Progress) -> Document:
+    """Four layer heights of the supported figure, cut and compared."""
+    progress(0.05, "placing supports")
+    figure, printer, material, matrix = _placed(store, given)
+    made = make_supports(figure, printer, material, given["height"], given["risk"])
+    progress(0.4, "measuring thickness")
+    thin = thin_parts(made.figure, printer)
+    progress(0.5, "cutting at four heights")
+    heights = compare_heights(made.figure, made.whole, printer, material, printer_heights(printer), made.tips, bool(made.figure.lower[2] > 0), thin)
+    document = layers_document(heights)
+    base = _support_row(store, made, printer, material, given["height"], matrix, thin)
+    for row, choice in zip(document["choices"], heights.choices, strict=True):
+        row["numbers"] = {"finish_mm": choice.cusp[1], "risk": choice.risk, "time_s": choice.time_s, "cost": choice.cost, "volume_ml": choice.volume_ml, "mass_g": choice.mass_g}
+    return document | {key: base[key] for key in ("strip", "matrix", "supports_sha")}
+
+
+def proof(store: Store, given: Document, progress: Progress) -> Document:
+    """The proof of the whole plan at its layer height, and the files to take away."""
+    progress(0.05, "placing supports at the chosen layer height")
+    figure, printer, material, matrix = _placed(store, given)
+    made = make_supports(figure, printer, material, given["height"], given["risk"])
+    progress(0.5, "reading every layer")
+    use = use_of(made.after.stack, made.after.areas, printer, material)
+    thin = thin_parts(made.figure, printer)
+    hazards = ledger(made.after, printer, material, made.tips, bool(made.figure.lower[2] > 0), thin)
+    document = proof_document(made.whole, made.after, use, hazards, printer, material)
+    document |= _support_row(store, made, printer, material, given["height"], matrix, thin)
+    progress(0.75, "writing files")
+    parts = {"figure": made.figure} | ({"supports": made.mesh} if made.mesh is not None else {})
+    stl, package, sheet = io.BytesIO(), io.BytesIO(), io.BytesIO()
+    write_stl(made.whole, stl)
+    write_3mf(parts, package)
+    write_run_sheet(run_sheet_for(given["name"], made, made.after, use, hazards, printer, material), sheet)
+    document["files"] = {name: blobs.put(store, handle) for name, handle in (("stl", stl), ("3mf", package), ("pdf", sheet))}
+    return document
+
+
+TASKS: dict[str, Callable[[Store, Document, Progress], Document]] = {"intake": intake, "pose": pose, "supports": supports, "layers": layers, "proof": proof}

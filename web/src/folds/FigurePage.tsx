@@ -1,0 +1,78 @@
+import { useEffect, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { Navigate, useNavigate, useParams, useSearchParams } from "react-router";
+import { api, need, type PlanState, type Problem } from "../api/client";
+import type { Intake, Numbers, StripData } from "../api/documents";
+import { redo, undo, useComputation, usePlan, usePlanChange } from "../api/queries";
+import { Crumbs } from "../shell/Header";
+import { useView } from "../shell/view";
+import { Strip } from "../strip/Strip";
+import { Turntable, type Pin } from "../turntable/Turntable";
+import { FoldBand, TITLES } from "./FoldBand";
+import { LayersFold } from "./LayersFold";
+import { LogFold } from "./LogFold";
+import { PoseFold } from "./PoseFold";
+import { ProofFold } from "./ProofFold";
+import { RunningFigures } from "./RunningFigures";
+import { SizeFold } from "./SizeFold";
+import { SupportsFold } from "./SupportsFold";
+
+/** What a fold tells the page to show around it. */
+export interface Stage { strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; numbers?: Numbers | null; stale?: boolean; empty?: string }
+export interface FoldProps { plan: PlanState; intake: Intake | null; show: (stage: Stage) => void; layer: number | null; onLayer: (l: number | null) => void; option: number | null; onOption: (o: number) => void; settled: (next: string) => void }
+
+
+const FOLDS = { size: SizeFold, pose: PoseFold, supports: SupportsFold, layers: LayersFold, proof: ProofFold, log: LogFold };
+
+export function FigurePage() {
+  const { plan: id = "0", fold = "" } = useParams();
+  const plan = usePlan(Number(id));
+  if (plan.error) return <Trouble problem={plan.error as unknown as Problem} />;
+  if (!plan.data) return <p className="p-10 text-faded">Unfolding the plan</p>;
+  if (!(fold in FOLDS)) return <Navigate replace to={`/plan/${id}/${plan.data.folds.find((f) => f.state !== "settled")?.name ?? "proof"}`} />;
+  return <Unfolded key={fold} plan={plan.data} fold={fold as keyof typeof FOLDS} />;
+}
+
+export function Trouble({ problem }: { problem: Problem }) {
+  return (
+    <div role="alert" className="m-10 max-w-xl border-l-4 border-persimmon bg-paper p-5">
+      <h1 className="text-xl">{problem.message}</h1>
+      <p className="mt-1 text-faded">{problem.remedy}</p>
+      <a className="mt-3 inline-block text-indigo underline" href="/">To the bench</a>
+    </div>
+  );
+}
+
+function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS }) {
+  const [search, setSearch] = useSearchParams();
+  const navigate = useNavigate();
+  const { fail } = useView();
+  const [stage, show] = useState<Stage>({});
+  const intake = useComputation<Intake>(["intake", plan.figure_id], () => need(api.GET("/api/figures/{number}/intake", { params: { path: { number: plan.figure_id } } })));
+  const back = usePlanChange(plan.id, () => undo(plan.id));
+  const forth = usePlanChange(plan.id, () => redo(plan.id));
+  useHotkeys("z, mod+z", () => plan.can_undo && back.mutate(undefined, { onError: (e) => fail(e as unknown as Problem) }), { preventDefault: true });
+  useHotkeys("shift+z, mod+shift+z", () => plan.can_redo && forth.mutate(undefined, { onError: (e) => fail(e as unknown as Problem) }), { preventDefault: true });
+  useHotkeys("1, 2, 3, 4, 5, 6", (e) => navigate(`/plan/${plan.id}/${plan.folds[Number(e.key) - 1].name}`));
+  useEffect(() => { document.title = `${TITLES[fold]} · ${plan.figure_name} · Tenugui`; }, [fold, plan.figure_name]);
+  const put = (name: string, value: number | null) =>
+    setSearch((old) => { const s = new URLSearchParams(old); if (value == null) s.delete(name); else s.set(name, String(value)); return s; }, { replace: true });
+  const number = (name: string) => (search.has(name) && Number.isFinite(Number(search.get(name))) ? Number(search.get(name)) : null);
+  const layer = number("layer");
+  const height = stage.strip?.layer_height_mm;
+  const Fold = FOLDS[fold];
+  return (
+    <>
+      <Crumbs trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]} undo={plan.can_undo ? { text: `Undo ${TITLES[plan.can_undo]}`, run: () => back.mutate(undefined) } : null} redo={plan.can_redo ? { text: `Redo ${TITLES[plan.can_redo]}`, run: () => forth.mutate(undefined) } : null} />
+      <FoldBand plan={plan} current={fold} />
+      <RunningFigures plan={plan} preview={stage.numbers} />
+      <main className="grid min-h-0 flex-1 grid-cols-[minmax(300px,0.37fr)_minmax(0,0.63fr)] gap-6 px-8 pb-2">
+        <Turntable sha={intake.document?.preview_sha} supports={stage.supports} matrix={stage.matrix} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
+        <div className="min-h-0 overflow-y-auto pr-1">
+          <Fold plan={plan} intake={intake.document} show={show} layer={layer} onLayer={(l) => put("layer", l)} option={number("option")} onOption={(o) => put("option", o)} settled={(next) => navigate(`/plan/${plan.id}/${next}`)} />
+        </div>
+      </main>
+      <footer className="border-t border-thread bg-paper px-8 pb-1 pt-2"><Strip data={stage.strip ?? null} layer={layer} onLayer={(l) => put("layer", l)} stale={stage.stale} empty={stage.empty ?? "The figure's ribbon appears here as soon as its layers have been read."} /></footer>
+    </>
+  );
+}

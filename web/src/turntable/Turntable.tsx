@@ -1,0 +1,163 @@
+import { Canvas, useFrame, useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef, useState, type RefObject } from "react";
+import { Box3, Matrix3, Matrix4, Vector3, type BufferGeometry, type OrthographicCamera } from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { useView } from "../shell/view";
+import { cloth } from "./cloth";
+import { fetchMesh } from "./mesh";
+
+export interface Pin { x: number; y: number; z: number; text: string }
+interface Props { sha: string | null | undefined; supports?: string | null; matrix?: number[]; cut?: number | null; pin?: Pin | null; limit?: number; stale?: boolean; label: string }
+
+const DYES = [["plain", "relief"], ["ceilings", "ceilings"], ["steps", "steps"], ["x-ray", "x-ray"]] as const;
+
+function useMesh(sha: string | null | undefined) {
+  const [geometry, setGeometry] = useState<BufferGeometry | null>(null);
+  const [failed, setFailed] = useState(false);
+  useEffect(() => {
+    let here = true;
+    setFailed(false);
+    if (!sha) return setGeometry(null);
+    fetchMesh(sha).then((g) => here && setGeometry(g), () => here && setFailed(true));
+    return () => { here = false; };
+  }, [sha]);
+  return { geometry, failed };
+}
+
+function Body({ geometry, matrix, cut, night, part, limit }: { geometry: BufferGeometry; matrix: Matrix4; cut: number | null | undefined; night: boolean; part: "figure" | "supports"; limit: number }) {
+  const dye = useView((s) => s.dye);
+  const invalidate = useThree((s) => s.invalidate);
+  const material = useMemo(() => cloth("#d9d3c6", "#454c60"), []);
+  useEffect(() => {
+    const u = material.uniforms;
+    const supports = part === "supports";
+    u.body.value.set(supports ? (night ? "#7fa0cc" : "#9db4d2") : night ? "#cfcabd" : "#d9d3c6");
+    u.shade.value.set(supports ? "#3d5f92" : night ? "#2c3550" : "#454c60");
+    u.cutColour.value.set(supports ? "#7896bd" : "#c4622d");
+    u.cutZ.value = cut ?? 1e9;
+    u.dye.value = supports ? (dye === "x-ray" ? 3 : 0) : { plain: 0, ceilings: 1, steps: 2, "x-ray": 3 }[dye];
+    u.limit.value = limit;
+    u.turn.value = new Matrix3().setFromMatrix4(matrix);
+    material.transparent = dye === "x-ray";
+    material.depthWrite = dye !== "x-ray";
+    material.needsUpdate = true;
+    invalidate();
+  }, [material, cut, dye, night, part, matrix, limit, invalidate]);
+  useEffect(() => () => material.dispose(), [material]);
+  return <mesh geometry={geometry} material={material} matrixAutoUpdate={false} matrix={matrix} />;
+}
+
+/** A cotton mat under the figure, with rings every ten millimetres: no bed, no grid. */
+function Mat({ radius, night }: { radius: number; night: boolean }) {
+  const rings = Array.from({ length: Math.min(12, Math.floor(radius / 10)) }, (_, i) => (i + 1) * 10);
+  return (
+    <group position={[0, 0, -0.02]}>
+      <mesh><circleGeometry args={[radius, 72]} /><meshBasicMaterial color={night ? "#1b2846" : "#e6decb"} /></mesh>
+      {rings.map((r) => (
+        <mesh key={r} position={[0, 0, 0.01]}><ringGeometry args={[r - 0.06, r + 0.06, 72]} /><meshBasicMaterial color={night ? "#32426a" : "#cdc3ab"} /></mesh>
+      ))}
+    </group>
+  );
+}
+
+function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note: RefObject<HTMLDivElement | null> }) {
+  const { camera, gl, size, invalidate } = useThree();
+  const controls = useMemo(() => new OrbitControls(camera, gl.domElement), [camera, gl]);
+  const key = box.min.toArray().concat(box.max.toArray()).map((v) => v.toFixed(1)).join();
+  useEffect(() => {
+    const middle = box.getCenter(new Vector3());
+    const span = box.getSize(new Vector3());
+    const ortho = camera as OrthographicCamera;
+    const across = Math.hypot(span.x, span.y);
+    ortho.zoom = Math.min(size.width / (across * 1.12 + 4), size.height / (span.z + across * 0.3 + 6));
+    const d = 600;
+    const way = new Vector3(0.42, -0.88, 0.24).normalize();
+    camera.position.copy(middle).addScaledVector(way, d);
+    camera.up.set(0, 0, 1);
+    controls.target.copy(middle);
+    controls.enableDamping = false;
+    controls.rotateSpeed = 0.8;
+    ortho.updateProjectionMatrix();
+    controls.update();
+    const redraw = () => invalidate();
+    controls.addEventListener("change", redraw);
+    invalidate();
+    return () => controls.removeEventListener("change", redraw);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [key, size.width, size.height, controls]);
+  useEffect(() => () => controls.dispose(), [controls]);
+  useEffect(() => {
+    const turn = (event: KeyboardEvent) => {
+      const steps: Record<string, [number, number]> = { ArrowLeft: [-0.12, 0], ArrowRight: [0.12, 0], ArrowUp: [0, -0.12], ArrowDown: [0, 0.12] };
+      const step = steps[event.key];
+      if (!step) return;
+      event.preventDefault();
+      const offset = camera.position.clone().sub(controls.target);
+      offset.applyAxisAngle(new Vector3(0, 0, 1), step[0]);
+      const polar = Math.min(Math.PI - 0.1, Math.max(0.1, Math.acos(offset.z / offset.length()) + step[1]));
+      const flat = Math.hypot(offset.x, offset.y) || 1;
+      const r = offset.length();
+      offset.set((offset.x / flat) * r * Math.sin(polar), (offset.y / flat) * r * Math.sin(polar), r * Math.cos(polar));
+      camera.position.copy(controls.target).add(offset);
+      controls.update();
+      invalidate();
+    };
+    const host = gl.domElement.closest<HTMLElement>("[data-turntable]");
+    host?.addEventListener("keydown", turn);
+    return () => host?.removeEventListener("keydown", turn);
+  }, [camera, controls, gl, invalidate]);
+  useEffect(() => invalidate(), [pin, invalidate]);
+  useFrame(() => {
+    if (!note.current || !pin) return;
+    const p = new Vector3(pin.x, pin.y, pin.z).project(camera);
+    note.current.style.transform = `translate(${((p.x + 1) / 2) * size.width}px, ${((1 - p.y) / 2) * size.height}px)`;
+  });
+  return null;
+}
+
+export function Turntable({ sha, supports, matrix, cut, pin, limit = 0.94, stale, label }: Props) {
+  const { geometry, failed } = useMesh(sha);
+  const held = useMesh(supports);
+  const { dye, setDye, theme } = useView();
+  const night = theme === "night";
+  const note = useRef<HTMLDivElement>(null);
+  const place = useMemo(() => {
+    const m = new Matrix4();
+    if (matrix) m.fromArray(matrix);
+    else if (geometry?.boundingBox) {
+      const { min, max } = geometry.boundingBox;
+      m.makeTranslation(-(min.x + max.x) / 2, -(min.y + max.y) / 2, -min.z);
+    }
+    return m;
+  }, [matrix, geometry]);
+  const box = useMemo(() => {
+    const whole = geometry?.boundingBox ? geometry.boundingBox.clone().applyMatrix4(place) : new Box3(new Vector3(-10, -10, 0), new Vector3(10, 10, 20));
+    if (held.geometry?.boundingBox) whole.union(held.geometry.boundingBox);
+    whole.min.z = Math.min(whole.min.z, 0);
+    return whole;
+  }, [geometry, place, held.geometry]);
+  const radius = Math.max(12, Math.hypot(box.max.x - box.min.x, box.max.y - box.min.y) / 2 + 4);
+  return (
+    <div data-turntable tabIndex={0} role="group" aria-label={`${label}. Arrow keys turn it.`} className={`relative h-full min-h-0 overflow-hidden bg-folded ${stale ? "opacity-60" : ""}`}>
+      <svg className="absolute inset-0 h-full w-full text-thread opacity-45" aria-hidden><rect width="100%" height="100%" fill="url(#p-sea)" /></svg>
+      <Canvas orthographic frameloop="demand" dpr={[1, 2]} camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }} gl={{ alpha: true, antialias: true }} className="absolute inset-0" aria-hidden>
+        <Stand box={box} pin={pin} note={note} />
+        <Mat radius={radius} night={night} />
+        {geometry && <Body geometry={geometry} matrix={place} cut={cut} night={night} part="figure" limit={limit} />}
+        {held.geometry && <Body geometry={held.geometry} matrix={new Matrix4()} cut={cut} night={night} part="supports" limit={limit} />}
+      </Canvas>
+      {pin && geometry && (
+        <div ref={note} className="pointer-events-none absolute left-0 top-0">
+          <span className="absolute -left-1.5 -top-1.5 block h-3 w-3 rounded-full border-2 border-paper bg-persimmon" />
+          <span className="absolute left-3 top-[-14px] block w-max max-w-[190px] border-l-4 border-persimmon bg-paper px-2 py-1 text-xs leading-snug">{pin.text}</span>
+        </div>
+      )}
+      {!geometry && <p className="absolute inset-x-0 top-1/2 text-center text-faded">{failed ? "The preview could not be fetched. It will be tried again when you come back." : "The figure is on its way"}</p>}
+      <div className="absolute bottom-2 left-2 flex gap-1.5" role="radiogroup" aria-label="Dye">
+        {DYES.map(([name, text]) => (
+          <button key={name} type="button" role="radio" aria-checked={dye === name} aria-pressed={dye === name} className="quiet px-2.5 py-0.5 text-[13px]" onClick={() => setDye(name)}>{text}</button>
+        ))}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,65 @@
+import { Color, DoubleSide, ShaderMaterial } from "three";
+
+const VERTEX = `
+varying vec3 vNormal;
+varying vec3 vWorld;
+uniform mat3 turn;
+void main() {
+  vec4 world = modelMatrix * vec4(position, 1.0);
+  vWorld = world.xyz;
+  vNormal = normalize(turn * normal);
+  gl_Position = projectionMatrix * viewMatrix * world;
+}`;
+
+const FRAGMENT = `
+varying vec3 vNormal;
+varying vec3 vWorld;
+uniform vec3 body;
+uniform vec3 shade;
+uniform vec3 ink;
+uniform vec3 cutColour;
+uniform float cutZ;
+uniform int dye;
+uniform float limit;
+uniform float plate;
+uniform float see;
+void main() {
+  if (vWorld.z > cutZ) discard;
+  if (!gl_FrontFacing && dye != 3) {
+    float weave = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
+    gl_FragColor = vec4(mix(cutColour, cutColour * 0.86, weave), 1.0);
+    return;
+  }
+  vec3 n = normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0);
+  vec3 toEye = normalize(cameraPosition - vWorld);
+  vec3 right = normalize(cross(vec3(0.0, 0.0, 1.0), toEye));
+  vec3 lamp = normalize(toEye * 0.55 - right * 0.55 + vec3(0.0, 0.0, 0.75));
+  float light = 0.16 + 0.62 * clamp(dot(n, lamp), 0.0, 1.0) + 0.22 * clamp(dot(n, toEye), 0.0, 1.0);
+  vec3 colour = mix(shade, body, light);
+  if (dye == 1 && -n.z > limit && vWorld.z > plate + 0.3) {
+    float rain = step(0.55, fract(gl_FragCoord.x / 6.0)) * step(0.35, fract(gl_FragCoord.y / 9.0 + floor(gl_FragCoord.x / 6.0) * 0.5));
+    colour = mix(colour, ink, 0.25 + 0.6 * rain);
+  }
+  if (dye == 2) {
+    float lean = abs(n.z) > 0.9999 ? 0.0 : abs(n.z);
+    float lines = step(1.0 - smoothstep(0.35, 1.0, lean) * 0.75, fract(gl_FragCoord.y / 5.0));
+    colour = mix(colour, ink, lines * 0.8);
+  }
+  if (dye == 3) {
+    float edge = pow(1.0 - abs(dot(n, toEye)), 1.6);
+    gl_FragColor = vec4(mix(shade, body, 0.3), 0.06 + 0.5 * edge);
+    return;
+  }
+  gl_FragColor = vec4(colour, see);
+}`;
+
+/** The figure's surface: light that shows relief, a cut that shows woven cloth, and one dye at a time. */
+export function cloth(body: string, shade: string): ShaderMaterial {
+  return new ShaderMaterial({
+    vertexShader: VERTEX, fragmentShader: FRAGMENT, side: DoubleSide,
+    uniforms: {
+      body: { value: new Color(body) }, shade: { value: new Color(shade) }, ink: { value: new Color("#20375f") }, cutColour: { value: new Color("#c4622d") },
+      cutZ: { value: 1e9 }, dye: { value: 0 }, limit: { value: 0.94 }, plate: { value: 0 }, see: { value: 1 }, turn: { value: null },
+    },
+  });
+}

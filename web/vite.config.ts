@@ -1,0 +1,12 @@
+import tailwindcss from "@tailwindcss/vite";
+import { defineConfig } from "vite";
+
+export default defineConfig({
+  plugins: [tailwindcss()],
+  esbuild: { jsx: "automatic" },
+  build: {
+    chunkSizeWarningLimit: 1200,
+    rollupOptions: { output: { manualChunks: { three: ["three", "@react-three/fiber"] } } },
+  },
+  server: { proxy: { "/api": "http://127.0.0.1:8765" } },
+});
