@@ -6,7 +6,7 @@ export default defineConfig({
   esbuild: { jsx: "automatic" },
   build: {
     chunkSizeWarningLimit: 1200,
-    rollupOptions: { output: { manualChunks: { three: ["three", "@react-three/fiber"] } } },
+    rollupOptions: { onwarn: (warning, warn) => warning.code !== "MODULE_LEVEL_DIRECTIVE" && warn(warning), output: { manualChunks: { three: ["three", "@react-three/fiber"] } } },
   },
   server: { proxy: { "/api": "http://127.0.0.1:8765" } },
 });

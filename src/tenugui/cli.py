@@ -32,7 +32,9 @@ def _json_or_name(given: str | None) -> str | dict[str, Any] | None:
 
 
 def _parser() -> argparse.ArgumentParser:
-    top = argparse.ArgumentParser("tenugui", description="Plans prints of miniatures and figurines. Commands below need no server and no database.")
+    top = argparse.ArgumentParser(
+        "tenugui", description="Plans prints of miniatures and figurines. Commands below need no server and no database."
+    )
     commands = top.add_subparsers(dest="command", required=True)
 
     def command(name: str, text: str, printer: bool = True) -> argparse.ArgumentParser:

@@ -42,10 +42,14 @@ def mark_weights(path: str | None, faces: int) -> np.ndarray[Any, Any] | None:
         for name, indices in marks.items():
             picked = np.asarray(indices, int).ravel()
             if len(picked) and (picked.min() < 0 or picked.max() >= faces):
-                raise CoreError("bad-marks", f"The marks name face {int(picked.max())}; the file has {faces:,}.", path, "Make the marks for this file.")
+                raise CoreError(
+                    "bad-marks", f"The marks name face {int(picked.max())}; the file has {faces:,}.", path, "Make the marks for this file."
+                )
             weights[picked] = MARK_WEIGHTS[name]
     except (orjson.JSONDecodeError, KeyError, TypeError, ValueError, AttributeError) as reason:
-        raise CoreError("bad-marks", f"The marks cannot be read: {reason!r}.", path, 'Expected {"faces": {"show": [...], "hidden": [...], ...}}.') from reason
+        raise CoreError(
+            "bad-marks", f"The marks cannot be read: {reason!r}.", path, 'Expected {"faces": {"show": [...], "hidden": [...], ...}}.'
+        ) from reason
     return weights
 
 
@@ -86,13 +90,17 @@ def _layers(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: M
     except ValueError as reason:
         raise CoreError("bad-height", f"--heights is not a list of numbers: {given.heights}.") from reason
     placed = mesh.dropped()
-    return layers_document(compare_heights(placed, placed, printer, material, [_height(h, printer) for h in wanted], thin=thin_parts(placed, printer)))
+    return layers_document(
+        compare_heights(placed, placed, printer, material, [_height(h, printer) for h in wanted], thin=thin_parts(placed, printer))
+    )
 
 
 def _plan(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material) -> dict[str, Any]:
     if given.height is not None and not 1 <= given.height <= 2000:
         raise CoreError("bad-height", f"A figure {given.height} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
-    plan = make_plan(mesh, printer, material, given.height, progress=lambda share, what: print(f"{share:4.0%} {what}", file=sys.stderr, flush=True))
+    plan = make_plan(
+        mesh, printer, material, given.height, progress=lambda share, what: print(f"{share:4.0%} {what}", file=sys.stderr, flush=True)
+    )
     out = Path(given.out)
     out.mkdir(parents=True, exist_ok=True)
     name = Path(given.file).stem
@@ -101,9 +109,12 @@ def _plan(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Mat
     with open(out / f"{name}-run-sheet.pdf", "wb") as handle:
         write_run_sheet(run_sheet_for(name, plan.supports, plan.proof, plan.use, plan.hazards, printer, material), handle)
     document = {
-        "schema": "tenugui/plan@1", "layer_height_mm": plan.height,
+        "schema": "tenugui/plan@1",
+        "layer_height_mm": plan.height,
         "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", "plan.json"],
-        "pose": pose_document(plan.choice), "supports": supports_document(plan.supports), "layers": layers_document(plan.heights),
+        "pose": pose_document(plan.choice),
+        "supports": supports_document(plan.supports),
+        "layers": layers_document(plan.heights),
         "proof": proof_document(plan.supports.figure, plan.proof, plan.use, plan.hazards, printer, material),
     }
     (out / "plan.json").write_bytes(orjson.dumps(document, option=orjson.OPT_INDENT_2 | orjson.OPT_SERIALIZE_NUMPY))

@@ -38,7 +38,9 @@ def serve(demo: bool, port: int) -> int:
             load_demo(store, state / "demo", datetime.now(), tell)
         crew = Crew(address)
         crew.start()
-        server = uvicorn.Server(uvicorn.Config(make_app(store), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2))
+        server = uvicorn.Server(
+            uvicorn.Config(make_app(store), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+        )
         threading.Thread(target=_announce, args=(server, port), daemon=True).start()
         server.run()
     except KeyboardInterrupt:

@@ -23,7 +23,9 @@ SNIFF = 1024
 
 
 @router.post("")
-async def bring_in(request: Request, name: Annotated[str, Query(min_length=1, max_length=255)], content_length: Annotated[int | None, Header()] = None) -> Imported:
+async def bring_in(
+    request: Request, name: Annotated[str, Query(min_length=1, max_length=255)], content_length: Annotated[int | None, Header()] = None
+) -> Imported:
     """A figure's file as the request's body. Judged by its first bytes and announced size before the rest is read; an interrupted upload leaves no trace."""
     if content_length is None:
         raise FormatError("no-length", "The upload does not announce its length.", remedy="Send a Content-Length.")
@@ -51,7 +53,9 @@ def _keep(store: Store, held: tempfile._TemporaryFileWrapper, name: str) -> Impo
     mesh = load(held, LIMITS)  # type: ignore[arg-type]
     sha = blobs.put(store, held)  # type: ignore[arg-type]
     plain = name.replace("\\", "/").rsplit("/", 1)[-1]
-    figure = figures.add(store, plain.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip().capitalize() or plain, plain, sha, len(mesh.faces))
+    figure = figures.add(
+        store, plain.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip().capitalize() or plain, plain, sha, len(mesh.faces)
+    )
     jobs.want(store, "intake", {"sha": sha}, key_of("intake", {"sha": sha}))
     return Imported(figure_id=figure, plan_id=plans.create(store, figure), triangles=len(mesh.faces))
 
@@ -63,7 +67,10 @@ def on_bench(request: Request) -> list[FigureRow]:
     rows = []
     for row in figures.on_bench(store):
         document = jobs.result(store, key_of("intake", {"sha": row["source_sha"]}))
-        line = FigureRow(**{k: row[k] for k in ("id", "name", "file_name", "triangles", "created_at", "plan_id")}, picture=document["picture_sha"] if document else None)
+        line = FigureRow(
+            **{k: row[k] for k in ("id", "name", "file_name", "triangles", "created_at", "plan_id")},
+            picture=document["picture_sha"] if document else None,
+        )
         if row["plan_id"]:
             chain = plans.chain(store, row["plan_id"])
             states = folds(chain)

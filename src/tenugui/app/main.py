@@ -16,7 +16,8 @@ from .state import store_of
 DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
 HEADERS = {
     "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; connect-src 'self'; worker-src 'self' blob:; frame-ancestors 'none'",
-    "X-Content-Type-Options": "nosniff", "Referrer-Policy": "same-origin",
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "same-origin",
 }
 
 

@@ -26,13 +26,27 @@ def plan_state(store: Store, number: int) -> PlanState:
     with_numbers = [row["evidence"]["numbers"] for row in chain if row["evidence"].get("numbers")]
     following = plans.next_of(store, number)
     return PlanState(
-        id=plan["id"], number=plan["number"], figure_id=plan["figure_id"], figure_name=plan["figure_name"], file_name=plan["file_name"], triangles=plan["triangles"],
+        id=plan["id"],
+        number=plan["number"],
+        figure_id=plan["figure_id"],
+        figure_name=plan["figure_name"],
+        file_name=plan["file_name"],
+        triangles=plan["triangles"],
         folds=[
-            FoldState(name=f.name, state=f.state, ready=f.ready, choice=f.choice, reason=newest[f.name]["reason"] if f.name in newest else None, numbers=newest[f.name]["evidence"].get("numbers") if f.name in newest else None)
+            FoldState(
+                name=f.name,
+                state=f.state,
+                ready=f.ready,
+                choice=f.choice,
+                reason=newest[f.name]["reason"] if f.name in newest else None,
+                numbers=newest[f.name]["evidence"].get("numbers") if f.name in newest else None,
+            )
             for f in states
         ],
-        numbers=with_numbers[-1] if with_numbers else None, before=with_numbers[-2] if len(with_numbers) > 1 else None,
-        can_undo=chain[-1]["fold"] if chain else None, can_redo=following["fold"] if following else None,
+        numbers=with_numbers[-1] if with_numbers else None,
+        before=with_numbers[-2] if len(with_numbers) > 1 else None,
+        can_undo=chain[-1]["fold"] if chain else None,
+        can_redo=following["fold"] if following else None,
     )
 
 
@@ -58,7 +72,12 @@ def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
     plan = plans.one(store, number)
     printer, material = machines.one(store, "printers", choice.printer_id), machines.one(store, "materials", choice.material_id)
     if printer["process"] != material["process"]:
-        raise StoreError("wrong-process", f"'{material['name']}' is for {material['process']}, '{printer['name']}' prints {printer['process']}.", "Choose a material for this printer.", 422)
+        raise StoreError(
+            "wrong-process",
+            f"'{material['name']}' is for {material['process']}, '{printer['name']}' prints {printer['process']}.",
+            "Choose a material for this printer.",
+            422,
+        )
     intake = jobs.result(store, key_of("intake", {"sha": plan["source_sha"]}))
     if intake is None:
         raise StoreError("intake-missing", "The figure has not been examined yet.", "Wait for the intake to finish.", 409)
@@ -66,8 +85,23 @@ def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
     if (choice.height_mm is None) == (choice.factor is None):
         raise StoreError("bad-request", "Give either a height or a factor.", status=422)
     factor = choice.factor if choice.factor is not None else (choice.height_mm or 0) / tall
-    settled = {"factor": factor, "height_mm": factor * tall, "printer_id": choice.printer_id, "material_id": choice.material_id, "printer": printer["name"], "material": material["name"], "process": printer["process"]}
-    plans.decide(store, number, "size", settled, {"file_size": intake["size_mm"], "unit_guess": intake["unit_guess"]}, choice.reason or f"{factor * tall:.1f} mm tall in {material['name']} on {printer['name']}")
+    settled = {
+        "factor": factor,
+        "height_mm": factor * tall,
+        "printer_id": choice.printer_id,
+        "material_id": choice.material_id,
+        "printer": printer["name"],
+        "material": material["name"],
+        "process": printer["process"],
+    }
+    plans.decide(
+        store,
+        number,
+        "size",
+        settled,
+        {"file_size": intake["size_mm"], "unit_guess": intake["unit_guess"]},
+        choice.reason or f"{factor * tall:.1f} mm tall in {material['name']} on {printer['name']}",
+    )
     return plan_state(store, number)
 
 
@@ -76,11 +110,22 @@ def _pose(option: Row, index: int, recommended: int) -> tuple[dict[str, Any], st
 
 
 def _supports(option: Row, index: int, recommended: int) -> tuple[dict[str, Any], str]:
-    return {"risk": option["risk"], "style": "pillars", "tips": option["tip_count"], "option": index}, f"Accepted risk {option['risk']:.0%} a tip: {option['tip_count']} tips, {option['islands_after']} islands left"
+    return {
+        "risk": option["risk"],
+        "style": "pillars",
+        "tips": option["tip_count"],
+        "option": index,
+    }, f"Accepted risk {option['risk']:.0%} a tip: {option['tip_count']} tips, {option['islands_after']} islands left"
 
 
 def _layers(option: Row, index: int, recommended: int) -> tuple[dict[str, Any], str]:
-    return {"layer_height_mm": option["layer_height_mm"], "layers": option["layers"], "option": index}, f"{option['layer_height_mm']:g} mm, {option['step_kind']} step" if option["step_kind"] != "none" else f"{option['layer_height_mm']:g} mm"
+    return {
+        "layer_height_mm": option["layer_height_mm"],
+        "layers": option["layers"],
+        "option": index,
+    }, f"{option['layer_height_mm']:g} mm, {option['step_kind']} step" if option[
+        "step_kind"
+    ] != "none" else f"{option['layer_height_mm']:g} mm"
 
 
 BOARDS = {"pose": ("candidates", _pose), "supports": ("choices", _supports), "layers": ("choices", _layers)}
@@ -95,9 +140,15 @@ def decide(request: Request, number: int, fold: str, choice: OptionChoice) -> Pl
     key = key_of(fold, inputs_for(store, plans.one(store, number), fold))
     document = jobs.result(store, key)
     if document is None:
-        raise StoreError("not-computed", "The alternatives have not been computed for the plan as it stands.", "Open the fold and wait for them.", 409)
+        raise StoreError(
+            "not-computed", "The alternatives have not been computed for the plan as it stands.", "Open the fold and wait for them.", 409
+        )
     if fold == "proof":
-        settled, reason, numbers = {"islands": len(document["islands"]), "hazards": len(document["hazards"]), "layer_height_mm": document["layers"]["height_mm"]}, "Every layer read", document["numbers"]
+        settled, reason, numbers = (
+            {"islands": len(document["islands"]), "hazards": len(document["hazards"]), "layer_height_mm": document["layers"]["height_mm"]},
+            "Every layer read",
+            document["numbers"],
+        )
     else:
         board, settle = BOARDS[fold]
         rows = document[board]
@@ -135,4 +186,8 @@ def export(request: Request, number: int, kind: str) -> Response:
     if document is None:
         raise StoreError("not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409)
     name = re.sub(r"[^a-z0-9]+", "-", plan["figure_name"].lower()).strip("-") or "figure"
-    return Response(blobs.get(store, document["files"][kind]), media_type=FILES[kind], headers={"Content-Disposition": f'attachment; filename="{name}-plan-{plan["number"]}.{kind}"'})
+    return Response(
+        blobs.get(store, document["files"][kind]),
+        media_type=FILES[kind],
+        headers={"Content-Disposition": f'attachment; filename="{name}-plan-{plan["number"]}.{kind}"'},
+    )

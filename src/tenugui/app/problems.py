@@ -32,4 +32,9 @@ def register(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     async def _request(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
-        return problem(422, "bad-request", f"{'.'.join(str(p) for p in first['loc'][1:]) or 'The request'}: {first['msg']}.", "Correct the value and send it again.")
+        return problem(
+            422,
+            "bad-request",
+            f"{'.'.join(str(p) for p in first['loc'][1:]) or 'The request'}: {first['msg']}.",
+            "Correct the value and send it again.",
+        )

@@ -74,7 +74,15 @@ def start(request: Request, number: int, started: Started) -> int:
         raise StoreError("not-proved", "The plan as it stands has not been accepted in the fold Proof.", "Accept the proof first.", 409)
     numbers, size = chain[-1]["evidence"]["numbers"], newest["size"]["choice"]
     when = (started.started_at or datetime.now()).replace(tzinfo=None)
-    return runs.start(store, number, chain[-1]["id"], size["printer_id"], size["material_id"], (numbers["time_s"], numbers["mass_g"], numbers["risk"]), when)
+    return runs.start(
+        store,
+        number,
+        chain[-1]["id"],
+        size["printer_id"],
+        size["material_id"],
+        (numbers["time_s"], numbers["mass_g"], numbers["risk"]),
+        when,
+    )
 
 
 @router.put("/runs/{number}/outcome")

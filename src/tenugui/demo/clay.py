@@ -59,7 +59,9 @@ class Clay:
         where, x, y, z = self._region(low, high, 0)
         self.field[where] -= height(x, y, z)
 
-    def ball(self, centre: Point, radii: float | Point, blend: float = 0.0, turn: NDArray[np.float64] | None = None, carve: bool = False) -> None:
+    def ball(
+        self, centre: Point, radii: float | Point, blend: float = 0.0, turn: NDArray[np.float64] | None = None, carve: bool = False
+    ) -> None:
         """A ball or ellipsoid, its axes turned by the rows of `turn`."""
         r = np.broadcast_to(np.array(radii, float), 3)
         rows = np.eye(3) if turn is None else turn
@@ -68,7 +70,9 @@ class Clay:
 
         def shape(x: F4, y: F4, z: F4) -> F4:
             u, v, w = x - np.float32(c[0]), y - np.float32(c[1]), z - np.float32(c[2])
-            q = [np.float32(rows[i, 0] / r[i]) * u + np.float32(rows[i, 1] / r[i]) * v + np.float32(rows[i, 2] / r[i]) * w for i in range(3)]
+            q = [
+                np.float32(rows[i, 0] / r[i]) * u + np.float32(rows[i, 1] / r[i]) * v + np.float32(rows[i, 2] / r[i]) * w for i in range(3)
+            ]
             k0 = np.sqrt(q[0] ** 2 + q[1] ** 2 + q[2] ** 2)
             k1 = np.sqrt((q[0] / r[0]) ** 2 + (q[1] / r[1]) ** 2 + (q[2] / r[2]) ** 2).astype(np.float32) + np.float32(1e-6)
             return (k0 * (k0 - 1) / k1).astype(np.float32)
@@ -81,7 +85,10 @@ class Clay:
         if smooth:
             p, r = _curve(p, smooth), np.interp(np.linspace(0, len(r) - 1, (len(r) - 1) * smooth + 1), np.arange(len(r)), r)
         most = float(r.max())
-        spans = [(a.astype(np.float32), (b - a).astype(np.float32), float((b - a) @ (b - a)) or 1.0, float(ra), float(rb - ra)) for a, b, ra, rb in zip(p[:-1], p[1:], r[:-1], r[1:], strict=True)]
+        spans = [
+            (a.astype(np.float32), (b - a).astype(np.float32), float((b - a) @ (b - a)) or 1.0, float(ra), float(rb - ra))
+            for a, b, ra, rb in zip(p[:-1], p[1:], r[:-1], r[1:], strict=True)
+        ]
 
         def shape(x: F4, y: F4, z: F4) -> F4:
             nearest = np.float32(np.inf)
@@ -94,7 +101,17 @@ class Clay:
 
         self.add(shape, p.min(axis=0) - most, p.max(axis=0) + most, blend)
 
-    def drum(self, centre: Point, radius: float, height: float, blend: float = 0.0, rounding: float = 0.3, carve: bool = False, top_radius: float | None = None, sides: int = 0) -> None:
+    def drum(
+        self,
+        centre: Point,
+        radius: float,
+        height: float,
+        blend: float = 0.0,
+        rounding: float = 0.3,
+        carve: bool = False,
+        top_radius: float | None = None,
+        sides: int = 0,
+    ) -> None:
         """An upright cylinder or truncated cone standing on `centre`; `sides` makes it a prism."""
         cx, cy, cz = centre
         top = radius if top_radius is None else top_radius
@@ -110,12 +127,29 @@ class Clay:
             t = np.clip((z - cz) / height, 0, 1)
             side = r - (radius + t * (top - radius)) + rounding
             flat = np.abs(z - cz - height / 2) - height / 2 + rounding
-            return (np.minimum(np.maximum(side, flat), 0) + np.sqrt(np.maximum(side, 0) ** 2 + np.maximum(flat, 0) ** 2) - rounding).astype(np.float32)
+            return (np.minimum(np.maximum(side, flat), 0) + np.sqrt(np.maximum(side, 0) ** 2 + np.maximum(flat, 0) ** 2) - rounding).astype(
+                np.float32
+            )
 
         most = max(radius, top) * (1 / np.cos(np.pi / sides) if sides else 1)
         (self.carve if carve else self.add)(shape, (cx - most, cy - most, cz), (cx + most, cy + most, cz + height), blend)
 
-    def robe(self, axis: Point, low: float, high: float, radius: Callable[[F4], F4], thick: float, folds: int, depth: float, opening: tuple[float, float] | None = None, blend: float = 0.0, squash: float = 1.0, wander: float = 0.6, swing: float = 0.0, most: float = 30.0) -> None:
+    def robe(
+        self,
+        axis: Point,
+        low: float,
+        high: float,
+        radius: Callable[[F4], F4],
+        thick: float,
+        folds: int,
+        depth: float,
+        opening: tuple[float, float] | None = None,
+        blend: float = 0.0,
+        squash: float = 1.0,
+        wander: float = 0.6,
+        swing: float = 0.0,
+        most: float = 30.0,
+    ) -> None:
         """Hanging cloth: a shell of revolution about a vertical axis, in folds that deepen downwards; `opening` leaves out an angle range."""
         ax, ay = float(axis[0]), float(axis[1])
 

@@ -47,19 +47,42 @@ def settle(store: Store, plan_id: int, height_mm: float, printer: str, material:
     assert isinstance(size, list)
     machine = next(m for m in machines.every(store, "printers") if m["name"] == printer)
     stuff = next(m for m in machines.every(store, "materials") if m["name"] == material)
-    choice = {"factor": height_mm / size[2], "height_mm": height_mm, "printer_id": machine["id"], "material_id": stuff["id"], "printer": printer, "material": material, "process": machine["process"]}
-    plans.decide(store, plan_id, "size", choice, {"file_size": size, "unit_guess": intake["unit_guess"]}, f"{height_mm:.1f} mm tall in {material} on {printer}")
+    choice = {
+        "factor": height_mm / size[2],
+        "height_mm": height_mm,
+        "printer_id": machine["id"],
+        "material_id": stuff["id"],
+        "printer": printer,
+        "material": material,
+        "process": machine["process"],
+    }
+    plans.decide(
+        store,
+        plan_id,
+        "size",
+        choice,
+        {"file_size": size, "unit_guess": intake["unit_guess"]},
+        f"{height_mm:.1f} mm tall in {material} on {printer}",
+    )
     for fold in ORDER[: folds - 1]:
         given = inputs_for(store, plan, fold)
         document = compute(store, fold, given)
         evidence = {"result_key": key_of(fold, given)}
         if fold == "proof":
-            made = {"islands": len(document["islands"]), "hazards": len(document["hazards"]), "layer_height_mm": document["layers"]["height_mm"]}  # type: ignore[arg-type,index]
+            made = {
+                "islands": len(document["islands"]),
+                "hazards": len(document["hazards"]),
+                "layer_height_mm": document["layers"]["height_mm"],
+            }  # type: ignore[arg-type,index]
             plans.decide(store, plan_id, fold, made, {**evidence, "numbers": document["numbers"]}, "Every layer read")
             continue
         index = document["recommended"]
         row = document[BOARD[fold]][index]  # type: ignore[index]
-        taken = {"pose": lambda r: {"down": r["down"]}, "supports": lambda r: {"risk": r["risk"], "style": "pillars", "tips": r["tip_count"]}, "layers": lambda r: {"layer_height_mm": r["layer_height_mm"], "layers": r["layers"]}}[fold](row)
+        taken = {
+            "pose": lambda r: {"down": r["down"]},
+            "supports": lambda r: {"risk": r["risk"], "style": "pillars", "tips": r["tip_count"]},
+            "layers": lambda r: {"layer_height_mm": r["layer_height_mm"], "layers": r["layers"]},
+        }[fold](row)
         reason = row["why"] if fold == "pose" else document.get("why", f"Accepted risk {row.get('risk', 0):.0%} a tip")
         plans.decide(store, plan_id, fold, {**taken, "option": index}, {**evidence, "numbers": row["numbers"]}, str(reason))
 
@@ -70,15 +93,39 @@ def log_two_weeks(store: Store, plan_id: int, now: datetime) -> None:
     numbers, size = chain[-1]["evidence"]["numbers"], chain[0]["choice"]
     rng = np.random.default_rng(17)
     told = [
-        ("good", 2, "clean, one hair at the spear's tip"), ("scarred", 3, "pits under the cloak's hem, sanded with 220"), ("good", 2, ""),
-        ("part lost", 4, "spear snapped while clipping, glued"), ("good", 1, "supports off before curing, warm water"), ("print lost", None, "came off the plate at layer 212; plate cleaned and levelled"),
-        ("good", 2, ""), ("good", 2, "for the ferry diorama"),
+        ("good", 2, "clean, one hair at the spear's tip"),
+        ("scarred", 3, "pits under the cloak's hem, sanded with 220"),
+        ("good", 2, ""),
+        ("part lost", 4, "spear snapped while clipping, glued"),
+        ("good", 1, "supports off before curing, warm water"),
+        ("print lost", None, "came off the plate at layer 212; plate cleaned and levelled"),
+        ("good", 2, ""),
+        ("good", 2, "for the ferry diorama"),
     ]
     for day, (result, removal, note) in zip(np.linspace(13.4, 0.6, len(told)), told, strict=True):
         begun = (now - timedelta(days=float(day))).replace(minute=int(rng.integers(0, 60)), second=0, microsecond=0)
-        run = runs.start(store, plan_id, chain[-1]["id"], size["printer_id"], size["material_id"], (numbers["time_s"], numbers["mass_g"], numbers["risk"]), begun)
+        run = runs.start(
+            store,
+            plan_id,
+            chain[-1]["id"],
+            size["printer_id"],
+            size["material_id"],
+            (numbers["time_s"], numbers["mass_g"], numbers["risk"]),
+            begun,
+        )
         lost = result == "print lost"
-        runs.end(store, run, {"result": result, "real_s": float(numbers["time_s"] * rng.normal(1.04, 0.02)), "real_g": float(numbers["mass_g"] * rng.normal(1.06, 0.05)), "failed_layer": 212 if lost else None, "removal": removal, "note": note})
+        runs.end(
+            store,
+            run,
+            {
+                "result": result,
+                "real_s": float(numbers["time_s"] * rng.normal(1.04, 0.02)),
+                "real_g": float(numbers["mass_g"] * rng.normal(1.06, 0.05)),
+                "failed_layer": 212 if lost else None,
+                "removal": removal,
+                "note": note,
+            },
+        )
 
 
 def load_machines(store: Store) -> None:

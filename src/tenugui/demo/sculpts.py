@@ -13,7 +13,9 @@ def _ground(clay: Clay, radius: float, height: float = 3.0) -> None:
     clay.drum((0, 0, 0), radius, height, rounding=0.5, top_radius=radius * 0.95)
 
     def mud(x: F4, y: F4, z: F4) -> F4:
-        bump = 0.25 * np.sin(1.1 * x + 0.7 * np.sin(0.9 * y)) * np.sin(1.3 * y + 0.5 * np.sin(1.2 * x)) + 0.12 * np.sin(3.1 * x + 1.7 * y) * np.sin(2.7 * y - x)
+        bump = 0.25 * np.sin(1.1 * x + 0.7 * np.sin(0.9 * y)) * np.sin(1.3 * y + 0.5 * np.sin(1.2 * x)) + 0.12 * np.sin(
+            3.1 * x + 1.7 * y
+        ) * np.sin(2.7 * y - x)
         return (bump * (z > height * 0.6)).astype(np.float32)
 
     clay.relief(mud, (-radius, -radius, height - 1), (radius, radius, height + 1.5))
@@ -28,15 +30,30 @@ def _ground(clay: Clay, radius: float, height: float = 3.0) -> None:
 def _face(clay: Clay, c: tuple[float, float, float], s: float) -> None:
     """Brow, nose, cheeks, lips and eyes on the front (-y) of a head of radius about s."""
     x, y, z = c
-    clay.limb([(x - 0.55 * s, y - 0.8 * s, z + 0.28 * s), (x, y - 0.93 * s, z + 0.2 * s), (x + 0.55 * s, y - 0.8 * s, z + 0.28 * s)], [0.13 * s, 0.16 * s, 0.13 * s], 0.18 * s, 4)
+    clay.limb(
+        [(x - 0.55 * s, y - 0.8 * s, z + 0.28 * s), (x, y - 0.93 * s, z + 0.2 * s), (x + 0.55 * s, y - 0.8 * s, z + 0.28 * s)],
+        [0.13 * s, 0.16 * s, 0.13 * s],
+        0.18 * s,
+        4,
+    )
     clay.limb([(x, y - 0.9 * s, z + 0.22 * s), (x, y - 1.18 * s, z - 0.18 * s)], [0.11 * s, 0.19 * s], 0.14 * s)
     for side in (-1, 1):
         clay.ball((x + side * 0.36 * s, y - 0.83 * s, z + 0.08 * s), 0.19 * s, 0.03 * s, carve=True)
         clay.ball((x + side * 0.36 * s, y - 0.76 * s, z + 0.07 * s), (0.19 * s, 0.15 * s, 0.12 * s), 0.02 * s)
         clay.ball((x + side * 0.48 * s, y - 0.72 * s, z - 0.22 * s), 0.26 * s, 0.2 * s)
         clay.ball((x + side * 0.98 * s, y - 0.02 * s, z), (0.1 * s, 0.2 * s, 0.28 * s), 0.08 * s)
-    clay.limb([(x - 0.27 * s, y - 0.84 * s, z - 0.47 * s), (x, y - 0.98 * s, z - 0.44 * s), (x + 0.27 * s, y - 0.84 * s, z - 0.47 * s)], [0.05 * s, 0.09 * s, 0.05 * s], 0.05 * s, 4)
-    clay.limb([(x - 0.22 * s, y - 0.83 * s, z - 0.6 * s), (x, y - 0.95 * s, z - 0.62 * s), (x + 0.22 * s, y - 0.83 * s, z - 0.6 * s)], [0.06 * s, 0.11 * s, 0.06 * s], 0.06 * s, 4)
+    clay.limb(
+        [(x - 0.27 * s, y - 0.84 * s, z - 0.47 * s), (x, y - 0.98 * s, z - 0.44 * s), (x + 0.27 * s, y - 0.84 * s, z - 0.47 * s)],
+        [0.05 * s, 0.09 * s, 0.05 * s],
+        0.05 * s,
+        4,
+    )
+    clay.limb(
+        [(x - 0.22 * s, y - 0.83 * s, z - 0.6 * s), (x, y - 0.95 * s, z - 0.62 * s), (x + 0.22 * s, y - 0.83 * s, z - 0.6 * s)],
+        [0.06 * s, 0.11 * s, 0.06 * s],
+        0.06 * s,
+        4,
+    )
     clay.ball((x, y - 0.72 * s, z - 0.85 * s), (0.3 * s, 0.26 * s, 0.24 * s), 0.18 * s)
 
 
@@ -59,7 +76,11 @@ def _straw(clay: Clay, c: tuple[float, float, float], radius: float, height: flo
         u, v = x - np.float32(x0), y - np.float32(y0)
         r, a = np.sqrt(u * u + v * v), np.arctan2(v, u)
         surface = z0 + height * np.maximum(0, 1 - r / radius) ** 0.8
-        straw = 0.13 * np.sin(64 * a) * np.clip(r / radius, 0, 1) + 0.22 * np.exp(-((r / radius - 0.5) ** 2) / 0.0006) + 0.25 * np.exp(-((r / radius - 0.94) ** 2) / 0.0008)
+        straw = (
+            0.13 * np.sin(64 * a) * np.clip(r / radius, 0, 1)
+            + 0.22 * np.exp(-((r / radius - 0.5) ** 2) / 0.0006)
+            + 0.25 * np.exp(-((r / radius - 0.94) ** 2) / 0.0008)
+        )
         d = np.maximum(np.abs(z - surface) * 0.72 - 0.5 - straw, (r - radius * (1 + 0.02 * np.sin(23 * a))) * 0.9)
         return d.astype(np.float32)
 
@@ -72,7 +93,11 @@ def _hung_lantern(clay: Clay, c: tuple[float, float, float], s: float) -> None:
     clay.drum((x, y, z - 1.9 * s), 1.0 * s, 1.9 * s, rounding=0.1, sides=6)
     for i in range(6):
         a = i * np.pi / 3
-        clay.limb([(x + 1.15 * s * np.cos(a), y + 1.15 * s * np.sin(a), z - 2 * s), (x + 1.15 * s * np.cos(a), y + 1.15 * s * np.sin(a), z)], [0.15 * s, 0.15 * s], 0.05)
+        clay.limb(
+            [(x + 1.15 * s * np.cos(a), y + 1.15 * s * np.sin(a), z - 2 * s), (x + 1.15 * s * np.cos(a), y + 1.15 * s * np.sin(a), z)],
+            [0.15 * s, 0.15 * s],
+            0.05,
+        )
     clay.drum((x, y, z - 0.1 * s), 1.6 * s, 1.0 * s, rounding=0.08, top_radius=0.3 * s)
     clay.limb([(x, y, z + 0.8 * s), (x, y, z + 1.5 * s)], [0.2 * s, 0.16 * s])
 
@@ -95,7 +120,19 @@ def reed_warden(cell: float = 0.22) -> Mesh:
     clay.robe((0, 0), 23, 36, lambda z: (6.4 + (36 - z) * 0.24).astype(np.float32), 1.3, 15, 0.55, squash=0.86, most=16)
     clay.limb([(-6.2, -1.2, 36.5), (0, -5.0, 35.8), (6.2, -1.2, 36.5), (0, 4.6, 36.6), (-6.2, -1.2, 36.5)], [0.95] * 5, 0.2, 6)
     clay.ball((0.8, -5.7, 36), (1.4, 0.8, 1.4), 0.2)
-    clay.robe((0, 1.0), 8, 52, lambda z: (7.3 + (52 - z) * 0.17).astype(np.float32), 1.25, 11, 1.15, opening=(-np.pi / 2 - 0.95, -np.pi / 2 + 0.95), squash=0.92, swing=2.5, most=21)
+    clay.robe(
+        (0, 1.0),
+        8,
+        52,
+        lambda z: (7.3 + (52 - z) * 0.17).astype(np.float32),
+        1.25,
+        11,
+        1.15,
+        opening=(-np.pi / 2 - 0.95, -np.pi / 2 + 0.95),
+        squash=0.92,
+        swing=2.5,
+        most=21,
+    )
     clay.ball((0, 0.4, 51.5), (7.7, 5.6, 3.2), 1.4)
     clay.limb([(-7.2, -0.5, 49.5), (-11, -2.4, 41.5), (-12.6, -8.6, 43.8)], [2.9, 2.3, 1.6], 1.0, 4)
     clay.limb([(7.2, -0.5, 49.5), (10.2, 0.5, 40.5), (7.9, -6.6, 35.2)], [2.9, 2.3, 1.5], 1.0, 4)
@@ -115,7 +152,16 @@ def reed_warden(cell: float = 0.22) -> Mesh:
     clay.limb([(-13.2, -9.7, 68.6), (-13.2, -9.7, 70.6)], [0.95, 0.75], 0.2)
     for k in range(5):
         a = k * 1.26
-        clay.limb([(-13.2, -9.7, 68.2), (-13.2 + 1.2 * np.cos(a), -9.7 + 1.2 * np.sin(a), 66), (-13.2 + 1.5 * np.cos(a + 0.4), -9.7 + 1.5 * np.sin(a + 0.4), 63.6)], [0.35, 0.32, 0.26], 0.1, 3)
+        clay.limb(
+            [
+                (-13.2, -9.7, 68.2),
+                (-13.2 + 1.2 * np.cos(a), -9.7 + 1.2 * np.sin(a), 66),
+                (-13.2 + 1.5 * np.cos(a + 0.4), -9.7 + 1.5 * np.sin(a + 0.4), 63.6),
+            ],
+            [0.35, 0.32, 0.26],
+            0.1,
+            3,
+        )
     _hand(clay, (7.9, -7.4, 34.5), 1.5, 0.45)
     clay.limb([(7.9, -7.4, 36.2), (7.9, -7.4, 31)], [0.4, 0.4])
     _hung_lantern(clay, (7.9, -7.4, 29.5), 1.75)
@@ -145,7 +191,16 @@ def toad_abbot(cell: float = 0.24) -> Mesh:
             t = 0.35 + 0.1 * k
             clay.ball((side * (17.4 - 8 * t), -9.5 - 6 * t, 16.6), (1.0, 3.9 - 0.6 * t, 3.7), 0.5, frame((side * 0.8, 0.5, 0), (0, 0, 1)))
         for k in range(4):
-            clay.limb([(side * 6.8, -17.3, 16.6), (side * (3.8 - 0.3 * k), -18.8 + 0.3 * k, 17.7 - 1.35 * k), (side * 1.2, -19.6 + 0.4 * k, 17.6 - 1.35 * k)], [1.0, 0.75, 0.8], 0.4, 3)
+            clay.limb(
+                [
+                    (side * 6.8, -17.3, 16.6),
+                    (side * (3.8 - 0.3 * k), -18.8 + 0.3 * k, 17.7 - 1.35 * k),
+                    (side * 1.2, -19.6 + 0.4 * k, 17.6 - 1.35 * k),
+                ],
+                [1.0, 0.75, 0.8],
+                0.4,
+                3,
+            )
         clay.limb([(side * 10, -14, 4.2), (side * 13, -20.5, 4.3)], [3.6, 2.6], 1.0)
         for k in range(4):
             a = -np.pi / 2 + side * (0.1 + 0.36 * k)
@@ -153,14 +208,41 @@ def toad_abbot(cell: float = 0.24) -> Mesh:
             clay.ball((side * 13 + 5.4 * np.cos(a), -20 + 5.4 * np.sin(a), 3.9), 1.15, 0.4)
     clay.ball((0, -6, 39.5), (14.2, 11.8, 8.6), 2.5)
     clay.ball((0, -11, 36.5), (13.0, 8.4, 4.8), 1.8)
-    clay.limb([(-13.2, -9, 37.8), (-8.6, -17.5, 36.5), (0, -20.1, 36.1), (8.6, -17.5, 36.5), (13.2, -9, 37.8)], [0.75, 0.95, 1.0, 0.95, 0.75], 0.35, 6)
+    clay.limb(
+        [(-13.2, -9, 37.8), (-8.6, -17.5, 36.5), (0, -20.1, 36.1), (8.6, -17.5, 36.5), (13.2, -9, 37.8)],
+        [0.75, 0.95, 1.0, 0.95, 0.75],
+        0.35,
+        6,
+    )
     for side in (-1, 1):
         clay.ball((side * 7.8, -9.2, 46.6), 4.5, 0.9)
         clay.ball((side * 8.3, -11.9, 47.0), (2.7, 2.5, 2.6), 0.1)
         clay.limb([(side * 4.6, -11.7, 49.4), (side * 8.2, -13.4, 50), (side * 11.6, -10.6, 49.2)], [0.8, 1.0, 0.8], 0.4, 4)
         clay.ball((side * 2.2, -18.3, 41.5), 0.7, 0.2, carve=True)
-        clay.limb([(side * 9.4, -16.6, 37.6), (side * 15.5, -20.0, 40.5), (side * 19.4, -18.4, 33), (side * 18.6, -16.2, 25), (side * 20.6, -17.4, 20.4)], [1.1, 0.85, 0.66, 0.5, 0.36], 0.4, 8)
-        clay.limb([(side * 4.4, -19.4, 38), (side * 6.4, -24.4, 39), (side * 6.8, -25.4, 32), (side * 5.0, -24.2, 26.5), (side * 6.0, -25.4, 23.2)], [0.9, 0.75, 0.58, 0.45, 0.34], 0.4, 8)
+        clay.limb(
+            [
+                (side * 9.4, -16.6, 37.6),
+                (side * 15.5, -20.0, 40.5),
+                (side * 19.4, -18.4, 33),
+                (side * 18.6, -16.2, 25),
+                (side * 20.6, -17.4, 20.4),
+            ],
+            [1.1, 0.85, 0.66, 0.5, 0.36],
+            0.4,
+            8,
+        )
+        clay.limb(
+            [
+                (side * 4.4, -19.4, 38),
+                (side * 6.4, -24.4, 39),
+                (side * 6.8, -25.4, 32),
+                (side * 5.0, -24.2, 26.5),
+                (side * 6.0, -25.4, 23.2),
+            ],
+            [0.9, 0.75, 0.58, 0.45, 0.34],
+            0.4,
+            8,
+        )
     rng = np.random.default_rng(3)
     for _ in range(90):  # warts on the crown and the back of the head
         a, h = rng.uniform(0, 2 * np.pi), rng.uniform(0.05, 0.95)
@@ -199,11 +281,25 @@ def ferry_keeper(cell: float = 0.24) -> Mesh:
     _face(clay, (0, -2.6, 52.4), 9.4)
     for side in (-1, 1):  # lines of age
         for k in range(3):
-            clay.limb([(side * (4.8 + 0.8 * k), -10.6 + 0.7 * k, 51.2 - 0.2 * k), (side * (6.4 + 0.5 * k), -9.0 + 0.9 * k, 49.6 - 1.1 * k)], [0.32, 0.2], 0.25)
-        clay.limb([(side * 1.4, -13.5, 49.4), (side * 4.6, -13.6, 47.8), (side * 7.2, -11.4, 45.2), (side * 7.9, -10.6, 42.2)], [1.1, 1.2, 0.9, 0.4], 0.3, 5)
+            clay.limb(
+                [(side * (4.8 + 0.8 * k), -10.6 + 0.7 * k, 51.2 - 0.2 * k), (side * (6.4 + 0.5 * k), -9.0 + 0.9 * k, 49.6 - 1.1 * k)],
+                [0.32, 0.2],
+                0.25,
+            )
+        clay.limb(
+            [(side * 1.4, -13.5, 49.4), (side * 4.6, -13.6, 47.8), (side * 7.2, -11.4, 45.2), (side * 7.9, -10.6, 42.2)],
+            [1.1, 1.2, 0.9, 0.4],
+            0.3,
+            5,
+        )
     for strand in range(11):
         x = (strand - 5) * 1.25
-        points = [(x * 1.25, -9.6 - 1.6 * np.cos(x / 5), 45.5), (x * 1.1 + 0.6 * np.sin(strand * 2.1), -13.0 + 0.05 * x * x, 40), (x * 0.8 - 0.5 * np.sin(strand * 1.7), -13.4 + 0.05 * x * x, 34.5), (x * 0.5, -13.2, 29.5 + 0.16 * x * x)]
+        points = [
+            (x * 1.25, -9.6 - 1.6 * np.cos(x / 5), 45.5),
+            (x * 1.1 + 0.6 * np.sin(strand * 2.1), -13.0 + 0.05 * x * x, 40),
+            (x * 0.8 - 0.5 * np.sin(strand * 1.7), -13.4 + 0.05 * x * x, 34.5),
+            (x * 0.5, -13.2, 29.5 + 0.16 * x * x),
+        ]
         clay.limb(points, [1.25, 1.2, 1.0, 0.45], 0.22, 6)
 
     def hood(x: F4, y: F4, z: F4) -> F4:
@@ -233,7 +329,12 @@ def heron_courier(cell: float = 0.25) -> Mesh:
     clay.limb([(0, -14.4, 64.9), (0, -25.4, 61.4)], [1.35, 0.3], 0.4)
     for side in (-1, 1):
         clay.ball((side * 2.25, -12.8, 65.9), 0.78, 0.06)
-        clay.limb([(side * 1.5, -13.8, 66.9), (side * 2.1, -10.5, 67.1), (side * 1.2, -5.8, 66.2), (side * 0.7, -0.4, 63.3)], [0.5, 0.62, 0.5, 0.3], 0.2, 5)
+        clay.limb(
+            [(side * 1.5, -13.8, 66.9), (side * 2.1, -10.5, 67.1), (side * 1.2, -5.8, 66.2), (side * 0.7, -0.4, 63.3)],
+            [0.5, 0.62, 0.5, 0.3],
+            0.2,
+            5,
+        )
     rng = np.random.default_rng(11)
     for row in range(9):  # breast and belly feathers
         for k in range(16):
@@ -244,7 +345,9 @@ def heron_courier(cell: float = 0.25) -> Mesh:
             clay.ball(p, (2.6, 1.25, 0.5), 0.15, frame((0.12 * np.cos(a), 1, -0.35 + 0.12 * np.sin(a)), (np.cos(a), -0.2, np.sin(a))))
     for k in range(9):  # neck plumes
         t = k / 8
-        clay.limb([(rng.uniform(-1.4, 1.4), -12.8 + 2 * t, 47 - 3.4 * t), (rng.uniform(-2.4, 2.4), -13.8 + 2 * t, 41 - 4.4 * t)], [0.7, 0.25], 0.3)
+        clay.limb(
+            [(rng.uniform(-1.4, 1.4), -12.8 + 2 * t, 47 - 3.4 * t), (rng.uniform(-2.4, 2.4), -13.8 + 2 * t, 41 - 4.4 * t)], [0.7, 0.25], 0.3
+        )
     for side in (-1, 1):
         shoulder, wrist, tip = np.array([side * 6, -2, 43.0]), np.array([side * 17, -6, 61.0]), np.array([side * 33, -1, 68.0])
         clay.limb([shoulder, (side * 11, -1, 51), wrist, tip], [3.2, 2.6, 2.1, 0.8], 1.0, 6)
@@ -253,7 +356,11 @@ def heron_courier(cell: float = 0.25) -> Mesh:
             t = k / (len(line) - 1)
             fan = np.array([side * (0.28 + 1.05 * t**1.6), 0.5 - 0.15 * t, -1.0 + 0.86 * t**2.2])
             fan /= np.linalg.norm(fan)
-            for reach, wide, thick, lift in ((19 + 3 * np.sin(np.pi * t), 1.75, 0.42, 0.0), (11.5, 1.6, 0.42, -0.75), (6.2, 1.45, 0.45, -1.4)):
+            for reach, wide, thick, lift in (
+                (19 + 3 * np.sin(np.pi * t), 1.75, 0.42, 0.0),
+                (11.5, 1.6, 0.42, -0.75),
+                (6.2, 1.45, 0.45, -1.4),
+            ):
                 middle = root + fan * reach * 0.5 + np.array([0, lift, 0])
                 clay.ball(tuple(middle), (reach * 0.53, wide, thick), 0.12, frame(fan, (0.1 * side, -1, 0.25)))
                 clay.limb([root + [0, lift, 0], root + fan * reach * 0.98 + [0, lift - 0.2, 0]], [0.42, 0.22], 0.12)
@@ -264,11 +371,37 @@ def heron_courier(cell: float = 0.25) -> Mesh:
     clay.limb([(2.4, 4, 31), (2.8, 2, 20), (2.6, 5, 17.6), (2.4, 2.6, 4.4)], [2.6, 1.0, 1.15, 0.9], 0.5, 4)
     clay.limb([(-2.6, 3, 31), (-3.4, -5.5, 25), (-3.2, -4.2, 21.8), (-3.2, -8, 13.8)], [2.6, 1.0, 1.1, 0.8], 0.5, 4)
     for a in (-2.2, -1.57, -0.95, 1.57):
-        clay.limb([(2.4, 2.4, 4.2), (2.4 + 2.6 * np.cos(a), 2.4 + 2.6 * np.sin(a), 4.2), (2.4 + 6.2 * np.cos(a), 2.4 + 6.2 * np.sin(a), 3.2)], [0.85, 0.75, 0.4], 0.3, 3)
-        clay.limb([(-3.2, -8, 13.8), (-3.2 + 1.8 * np.cos(a), -8.4 + 1.4 * np.sin(a), 11.4), (-3.2 + 2.3 * np.cos(a), -8.8 + 1.7 * np.sin(a), 8.4)], [0.75, 0.6, 0.32], 0.2, 3)
+        clay.limb(
+            [(2.4, 2.4, 4.2), (2.4 + 2.6 * np.cos(a), 2.4 + 2.6 * np.sin(a), 4.2), (2.4 + 6.2 * np.cos(a), 2.4 + 6.2 * np.sin(a), 3.2)],
+            [0.85, 0.75, 0.4],
+            0.3,
+            3,
+        )
+        clay.limb(
+            [
+                (-3.2, -8, 13.8),
+                (-3.2 + 1.8 * np.cos(a), -8.4 + 1.4 * np.sin(a), 11.4),
+                (-3.2 + 2.3 * np.cos(a), -8.8 + 1.7 * np.sin(a), 8.4),
+            ],
+            [0.75, 0.6, 0.32],
+            0.2,
+            3,
+        )
     clay.limb([(-6.5, -8, 44), (0, -10.5, 40), (7.6, -1, 33), (8, 6, 31)], [0.7] * 4, 0.2, 6)
-    clay.add(lambda x, y, z: (np.maximum(np.maximum(np.abs(x - 9.6) - 2.2, np.abs(y - 6) - 4.2), np.abs(z - 29) - 3.4) - 0.5).astype(np.float32), (6, 0, 24), (13, 12, 34), 0.3)
-    clay.add(lambda x, y, z: (np.maximum(np.maximum(np.abs(x - 10.2) - 2.5, np.abs(y - 6) - 4.4), np.abs(z - 31.2) - 1.5) - 0.3).astype(np.float32), (6, 0, 28), (14, 12, 34), 0.1)
+    clay.add(
+        lambda x, y, z: (np.maximum(np.maximum(np.abs(x - 9.6) - 2.2, np.abs(y - 6) - 4.2), np.abs(z - 29) - 3.4) - 0.5).astype(np.float32),
+        (6, 0, 24),
+        (13, 12, 34),
+        0.3,
+    )
+    clay.add(
+        lambda x, y, z: (np.maximum(np.maximum(np.abs(x - 10.2) - 2.5, np.abs(y - 6) - 4.4), np.abs(z - 31.2) - 1.5) - 0.3).astype(
+            np.float32
+        ),
+        (6, 0, 28),
+        (14, 12, 34),
+        0.1,
+    )
     clay.ball((12.9, 6, 29.4), 0.9, 0.1)
     return clay.mesh()
 
@@ -291,13 +424,27 @@ def stilt_giant_upper(cell: float = 0.3) -> Mesh:
         clay.limb([(side * 17, 0, 40), (side * 24.5, -3, 27), (side * 21, -14, 19)], [5.6, 4.4, 3.1], 1.5, 5)
         clay.ball((side * 20.5, -15.4, 17.6), (3.2, 3.0, 3.4), 0.8)
         for k in range(4):
-            clay.limb([(side * (22.3 - 1.25 * k), -17.2, 18.4), (side * (22.6 - 1.4 * k), -18.8, 14.6), (side * (22.2 - 1.4 * k), -17.2, 11.6)], [1.0, 0.85, 0.65], 0.3, 3)
+            clay.limb(
+                [(side * (22.3 - 1.25 * k), -17.2, 18.4), (side * (22.6 - 1.4 * k), -18.8, 14.6), (side * (22.2 - 1.4 * k), -17.2, 11.6)],
+                [1.0, 0.85, 0.65],
+                0.3,
+                3,
+            )
         clay.limb([(side * 18.6, -16, 17.2), (side * 16.8, -18.4, 14.4)], [1.05, 0.75], 0.3)
     _bark(clay, (-36, -24, 2), (36, 24, 45))
     for k in range(14):  # a skirt of reeds
         a = 2 * np.pi * k / 14
         for j in (-0.12, 0.0, 0.12):
-            clay.limb([(13.6 * np.cos(a + j), 9.8 * np.sin(a + j), 17), (15.6 * np.cos(a + j), 11.6 * np.sin(a + j), 8.5), (16.4 * np.cos(a + 1.5 * j), 12.4 * np.sin(a + 1.5 * j), 1.4)], [0.95, 0.85, 0.4], 0.25, 4)
+            clay.limb(
+                [
+                    (13.6 * np.cos(a + j), 9.8 * np.sin(a + j), 17),
+                    (15.6 * np.cos(a + j), 11.6 * np.sin(a + j), 8.5),
+                    (16.4 * np.cos(a + 1.5 * j), 12.4 * np.sin(a + 1.5 * j), 1.4),
+                ],
+                [0.95, 0.85, 0.4],
+                0.25,
+                4,
+            )
     ring = np.linspace(0, 2 * np.pi, 49)
     clay.limb([(14.2 * np.cos(a), 10.3 * np.sin(a), 17.4 + 0.4 * np.sin(24 * a)) for a in ring], [1.4] * 49, 0.3)
     clay.limb([(0, -2, 44), (0, -4, 50)], [5.6, 5], 2)
@@ -305,7 +452,16 @@ def stilt_giant_upper(cell: float = 0.3) -> Mesh:
     _face(clay, (0, -5, 54.6), 7.9)
     for k in range(17):  # moss beard
         x = (k - 8) * 0.85
-        clay.limb([(x, -11.6 + 0.04 * x * x, 48.5), (x * 1.1, -14 + 0.05 * x * x, 43), (x * 0.9 + np.sin(k * 2.3), -13.4 + 0.05 * x * x, 36 + 0.07 * x * x)], [0.95, 0.8, 0.35], 0.25, 4)
+        clay.limb(
+            [
+                (x, -11.6 + 0.04 * x * x, 48.5),
+                (x * 1.1, -14 + 0.05 * x * x, 43),
+                (x * 0.9 + np.sin(k * 2.3), -13.4 + 0.05 * x * x, 36 + 0.07 * x * x),
+            ],
+            [0.95, 0.8, 0.35],
+            0.25,
+            4,
+        )
     for side in (-1, 1):  # branches for a crown
         for k, (out, up, back) in enumerate(((9.5, 15.5, 1), (15.5, 10.5, 4), (5.0, 17.0, 6))):
             base = np.array([side * (4.2 + k), -3.0, 61.5 - 0.8 * k])
@@ -328,7 +484,12 @@ def stilt_giant_stilts(cell: float = 0.3) -> Mesh:
         clay.limb([(side * 9, 0, 4), (side * 11.4, -1.5, 28), (side * 10.2, 1.5, 43), (side * 7, 0, 76)], [2.9, 2.5, 3.5, 4.6], 1.2, 8)
         for k in range(5):
             a = -np.pi / 2 + side * 0.2 + (k - 2) * 0.75
-            clay.limb([(side * 9, 0, 10), (side * 9 + 5 * np.cos(a), 5 * np.sin(a), 5.2), (side * 9 + 8.6 * np.cos(a), 8.6 * np.sin(a), 3)], [1.9, 1.4, 0.7], 1, 4)
+            clay.limb(
+                [(side * 9, 0, 10), (side * 9 + 5 * np.cos(a), 5 * np.sin(a), 5.2), (side * 9 + 8.6 * np.cos(a), 8.6 * np.sin(a), 3)],
+                [1.9, 1.4, 0.7],
+                1,
+                4,
+            )
         for k in range(11):  # rope around the knee
             a = np.linspace(0, 2 * np.pi, 15)
             r = 3.7 - 0.02 * (k - 5) ** 2
@@ -347,7 +508,9 @@ def shrine_lantern(cell: float = 0.26) -> Mesh:
     clay.drum((0, 0, 0), 15, 5, rounding=0.5, top_radius=13.5, sides=6)
     for k in range(12):  # lotus petals on the foot
         a = 2 * np.pi * k / 12
-        clay.ball((11.6 * np.cos(a), 11.6 * np.sin(a), 6.2), (3.4, 2.6, 1.5), 0.2, frame((np.cos(a), np.sin(a), -0.7), (np.cos(a), np.sin(a), 1)))
+        clay.ball(
+            (11.6 * np.cos(a), 11.6 * np.sin(a), 6.2), (3.4, 2.6, 1.5), 0.2, frame((np.cos(a), np.sin(a), -0.7), (np.cos(a), np.sin(a), 1))
+        )
     clay.drum((0, 0, 5), 8.6, 15, rounding=0.4, top_radius=7.6, blend=0.8)
     for z in (8.5, 16.5):
         ring = np.linspace(0, 2 * np.pi, 41)
@@ -372,7 +535,11 @@ def shrine_lantern(cell: float = 0.26) -> Mesh:
         a = np.arctan2(y, x)
         sector = (a % (np.pi / 3)) - np.pi / 6
         r = np.sqrt(x * x + y * y) * np.cos(sector) ** 0.65
-        surface = 37 + 13.5 * np.maximum(0, 1 - r / 20.5) ** 1.55 + 2.6 * np.clip(r / 20.5, 0, 1.2) ** 6 * np.clip(np.abs(sector) / 0.52, 0, 1) ** 2
+        surface = (
+            37
+            + 13.5 * np.maximum(0, 1 - r / 20.5) ** 1.55
+            + 2.6 * np.clip(r / 20.5, 0, 1.2) ** 6 * np.clip(np.abs(sector) / 0.52, 0, 1) ** 2
+        )
         tiles = 0.22 * np.cos(r * 3.2) * (r > 4) + 0.18 * np.cos(90 * a)
         d = np.maximum(z - surface - tiles, surface - 1.9 - 0.055 * np.maximum(20.5 - r, 0) ** 1.6 - z)
         return (np.maximum(d * 0.75, r - 20.5)).astype(np.float32)
@@ -380,7 +547,12 @@ def shrine_lantern(cell: float = 0.26) -> Mesh:
     clay.add(roof, (-23, -23, 33), (23, 23, 54), 0.3)
     for k in range(6):
         a = k * np.pi / 3
-        clay.limb([(5 * np.cos(a), 5 * np.sin(a), 47.6), (14 * np.cos(a), 14 * np.sin(a), 41.6), (21.2 * np.cos(a), 21.2 * np.sin(a), 41.6)], [1.0, 0.95, 0.85], 0.3, 5)
+        clay.limb(
+            [(5 * np.cos(a), 5 * np.sin(a), 47.6), (14 * np.cos(a), 14 * np.sin(a), 41.6), (21.2 * np.cos(a), 21.2 * np.sin(a), 41.6)],
+            [1.0, 0.95, 0.85],
+            0.3,
+            5,
+        )
         clay.ball((21.4 * np.cos(a), 21.4 * np.sin(a), 42.3), 1.25, 0.4)
     clay.drum((0, 0, 49), 4.2, 2.4, rounding=0.6, blend=0.5)
     clay.ball((0, 0, 55), (3.9, 3.9, 4.2), 0.5)
@@ -392,6 +564,11 @@ def shrine_lantern(cell: float = 0.26) -> Mesh:
 
 
 SCULPTS = {
-    "reed-warden": reed_warden, "toad-abbot": toad_abbot, "ferry-keeper": ferry_keeper, "heron-courier": heron_courier,
-    "stilt-giant-upper": stilt_giant_upper, "stilt-giant-stilts": stilt_giant_stilts, "shrine-lantern": shrine_lantern,
+    "reed-warden": reed_warden,
+    "toad-abbot": toad_abbot,
+    "ferry-keeper": ferry_keeper,
+    "heron-courier": heron_courier,
+    "stilt-giant-upper": stilt_giant_upper,
+    "stilt-giant-stilts": stilt_giant_stilts,
+    "shrine-lantern": shrine_lantern,
 }

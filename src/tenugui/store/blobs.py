@@ -57,5 +57,7 @@ def get(store: Store, sha: str) -> bytes:
             digest.update(chunk["data"])
             parts.append(chunk["data"])
     if digest.hexdigest() != sha:
-        raise StoreError("damaged-blob", f"The stored file {sha[:12]} is damaged.", "Restore it from a backup, or import the figure again.", 500)
+        raise StoreError(
+            "damaged-blob", f"The stored file {sha[:12]} is damaged.", "Restore it from a backup, or import the figure again.", 500
+        )
     return b"".join(parts)

@@ -11,7 +11,15 @@ from .server import Address, DatabaseServer
 
 
 def _client(program: str, address: Address) -> list[str]:
-    return [program, "--no-defaults", f"--host={address.host}", f"--port={address.port}", "--protocol=tcp", f"--user={address.user}", "--max-allowed-packet=64M"]
+    return [
+        program,
+        "--no-defaults",
+        f"--host={address.host}",
+        f"--port={address.port}",
+        "--protocol=tcp",
+        f"--user={address.user}",
+        "--max-allowed-packet=64M",
+    ]
 
 
 def main(words: list[str]) -> int:
@@ -29,7 +37,12 @@ def main(words: list[str]) -> int:
     try:
         if verb == "backup":
             with open(file.with_suffix(file.suffix + ".part"), "wb") as out:
-                subprocess.run([*_client("mariadb-dump", address), "--single-transaction", "--hex-blob", "--add-drop-table", address.database], stdout=out, env=secret, check=True)
+                subprocess.run(
+                    [*_client("mariadb-dump", address), "--single-transaction", "--hex-blob", "--add-drop-table", address.database],
+                    stdout=out,
+                    env=secret,
+                    check=True,
+                )
             file.with_suffix(file.suffix + ".part").rename(file)  # a broken backup never has the asked name
         else:
             with open(file, "rb") as source:

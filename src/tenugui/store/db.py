@@ -31,7 +31,12 @@ class StoreError(Exception):
 
 def away(reason: Exception) -> StoreError:
     """The one error for a database that does not answer."""
-    error = StoreError("database-away", "The database does not answer.", "Nothing that was confirmed is lost. The page goes on by itself when it is back.", 503)
+    error = StoreError(
+        "database-away",
+        "The database does not answer.",
+        "Nothing that was confirmed is lost. The page goes on by itself when it is back.",
+        503,
+    )
     error.__cause__ = reason
     return error
 
@@ -42,8 +47,21 @@ class Store:
     def __init__(self, address: Address) -> None:
         self.address = address
         self._pool = PooledDB(
-            pymysql, mincached=0, maxconnections=24, blocking=True, ping=1, host=address.host, port=address.port, user=address.user,
-            password=address.password, database=address.database, charset="utf8mb4", cursorclass=DictCursor, autocommit=False, connect_timeout=5, read_timeout=60,
+            pymysql,
+            mincached=0,
+            maxconnections=24,
+            blocking=True,
+            ping=1,
+            host=address.host,
+            port=address.port,
+            user=address.user,
+            password=address.password,
+            database=address.database,
+            charset="utf8mb4",
+            cursorclass=DictCursor,
+            autocommit=False,
+            connect_timeout=5,
+            read_timeout=60,
             init_command="SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED",
         )
 

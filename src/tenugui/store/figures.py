@@ -8,7 +8,10 @@ from .db import Row, Store, StoreError
 def add(store: Store, name: str, file_name: str, source_sha: str, triangles: int) -> int:
     """Keep a figure; returns its id."""
     with store.work() as sql:
-        sql.execute("INSERT INTO figures (name, file_name, source_sha, triangles) VALUES (%s, %s, %s, %s)", (name[:120], file_name[:255], source_sha, triangles))
+        sql.execute(
+            "INSERT INTO figures (name, file_name, source_sha, triangles) VALUES (%s, %s, %s, %s)",
+            (name[:120], file_name[:255], source_sha, triangles),
+        )
         return int(sql.lastrowid or 0)
 
 

@@ -23,13 +23,19 @@ def result(store: Store, key: str) -> Any | None:
 def keep_result(store: Store, key: str, kind: str, document: Any) -> None:
     """Cache a document under the hash of its inputs."""
     with store.work() as sql:
-        sql.execute("REPLACE INTO results (result_key, kind, document) VALUES (%s, %s, %s)", (key, kind, orjson.dumps(document, option=orjson.OPT_SERIALIZE_NUMPY)))
+        sql.execute(
+            "REPLACE INTO results (result_key, kind, document) VALUES (%s, %s, %s)",
+            (key, kind, orjson.dumps(document, option=orjson.OPT_SERIALIZE_NUMPY)),
+        )
 
 
 def want(store: Store, kind: str, given: dict[str, Any], key: str) -> int:
     """The id of a job that computes `key`: one that is under way already, or a new one."""
     with store.work() as sql:
-        sql.execute("SELECT id FROM jobs WHERE result_key = %s AND state IN ('waiting', 'running') AND cancel_wanted = 0 ORDER BY id LIMIT 1 FOR UPDATE", (key,))
+        sql.execute(
+            "SELECT id FROM jobs WHERE result_key = %s AND state IN ('waiting', 'running') AND cancel_wanted = 0 ORDER BY id LIMIT 1 FOR UPDATE",
+            (key,),
+        )
         row = sql.fetchone()
         if row:
             return int(row["id"])
@@ -61,17 +67,31 @@ def claim(store: Store, worker: str) -> Row | None:
             sql.execute("UPDATE jobs SET state = 'cancelled', ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (row["id"],))
             return None
         if row["attempts"] >= MOST_ATTEMPTS:
-            problem = {"code": "worker-died", "what": f"The computation ended its worker {row['attempts']} times.", "where": "", "remedy": "The figure may need more memory than there is: decimate it, or choose a coarser layer height."}
-            sql.execute("UPDATE jobs SET state = 'failed', problem = %s, ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (orjson.dumps(problem).decode(), row["id"]))
+            problem = {
+                "code": "worker-died",
+                "what": f"The computation ended its worker {row['attempts']} times.",
+                "where": "",
+                "remedy": "The figure may need more memory than there is: decimate it, or choose a coarser layer height.",
+            }
+            sql.execute(
+                "UPDATE jobs SET state = 'failed', problem = %s, ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s",
+                (orjson.dumps(problem).decode(), row["id"]),
+            )
             return None
-        sql.execute("UPDATE jobs SET state = 'running', worker = %s, attempts = attempts + 1, heartbeat_at = CURRENT_TIMESTAMP(3), share = 0 WHERE id = %s", (worker, row["id"]))
+        sql.execute(
+            "UPDATE jobs SET state = 'running', worker = %s, attempts = attempts + 1, heartbeat_at = CURRENT_TIMESTAMP(3), share = 0 WHERE id = %s",
+            (worker, row["id"]),
+        )
     return {**row, "input": orjson.loads(row["input"])}
 
 
 def beat(store: Store, number: int, worker: str, share: float, doing: str) -> bool:
     """Report progress; False where the job was cancelled or taken over, and the worker should let go of it."""
     with store.work() as sql:
-        sql.execute("UPDATE jobs SET heartbeat_at = CURRENT_TIMESTAMP(3), share = %s, doing = %s WHERE id = %s AND worker = %s AND state = 'running' AND cancel_wanted = 0", (share, doing[:200], number, worker))
+        sql.execute(
+            "UPDATE jobs SET heartbeat_at = CURRENT_TIMESTAMP(3), share = %s, doing = %s WHERE id = %s AND worker = %s AND state = 'running' AND cancel_wanted = 0",
+            (share, doing[:200], number, worker),
+        )
         sql.execute("SELECT 1 FROM jobs WHERE id = %s AND worker = %s AND state = 'running' AND cancel_wanted = 0", (number, worker))
         return sql.fetchone() is not None
 
@@ -89,4 +109,7 @@ def cancel(store: Store, number: int) -> None:
     """Ask for a job's end; a waiting one ends at once."""
     one(store, number)
     with store.work() as sql:
-        sql.execute("UPDATE jobs SET cancel_wanted = 1, ended_at = IF(state = 'waiting', CURRENT_TIMESTAMP(3), ended_at), state = IF(state = 'waiting', 'cancelled', state) WHERE id = %s AND state IN ('waiting', 'running')", (number,))
+        sql.execute(
+            "UPDATE jobs SET cancel_wanted = 1, ended_at = IF(state = 'waiting', CURRENT_TIMESTAMP(3), ended_at), state = IF(state = 'waiting', 'cancelled', state) WHERE id = %s AND state IN ('waiting', 'running')",
+            (number,),
+        )

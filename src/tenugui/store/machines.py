@@ -41,7 +41,9 @@ def keep(store: Store, table: str, spec: dict[str, Any], stock_g: float | None =
             held = sql.fetchone()
             assert held is not None
             if held["process"] != spec["process"]:
-                raise StoreError("wrong-process", f"'{spec['name']}' is kept for {held['process']}.", "Give it another name.", 409) from None
+                raise StoreError(
+                    "wrong-process", f"'{spec['name']}' is kept for {held['process']}.", "Give it another name.", 409
+                ) from None
             number = int(held["id"])
             sql.execute(f"UPDATE {_known(table)} SET spec = %s WHERE id = %s", (text, number))
         if table == "materials" and stock_g is not None:

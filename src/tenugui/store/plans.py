@@ -15,14 +15,20 @@ def create(store: Store, figure_id: int) -> int:
         sql.execute("SELECT id FROM figures WHERE id = %s FOR UPDATE", (figure_id,))
         if not sql.fetchone():
             raise StoreError("no-figure", f"There is no figure number {figure_id}.", "Go back to the bench.")
-        sql.execute("INSERT INTO plans (figure_id, number) SELECT %s, COALESCE(MAX(number), 0) + 1 FROM plans WHERE figure_id = %s", (figure_id, figure_id))
+        sql.execute(
+            "INSERT INTO plans (figure_id, number) SELECT %s, COALESCE(MAX(number), 0) + 1 FROM plans WHERE figure_id = %s",
+            (figure_id, figure_id),
+        )
         return int(sql.lastrowid or 0)
 
 
 def one(store: Store, number: int) -> Row:
     """A plan with its figure's name."""
     with store.work() as sql:
-        sql.execute("SELECT p.*, f.name AS figure_name, f.source_sha, f.file_name, f.triangles FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s", (number,))
+        sql.execute(
+            "SELECT p.*, f.name AS figure_name, f.source_sha, f.file_name, f.triangles FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            (number,),
+        )
         row = sql.fetchone()
     if not row:
         raise StoreError("no-plan", f"There is no plan number {number}.", "Go back to the bench.")
@@ -43,7 +49,10 @@ def chain(store: Store, number: int) -> list[Row]:
 def next_of(store: Store, number: int) -> Row | None:
     """What redo would bring back: the newest decision that follows the head."""
     with store.work() as sql:
-        sql.execute("SELECT d.* FROM decisions d JOIN plans p ON p.id = d.plan_id WHERE p.id = %s AND d.parent_id <=> p.head_id ORDER BY d.id DESC LIMIT 1", (number,))
+        sql.execute(
+            "SELECT d.* FROM decisions d JOIN plans p ON p.id = d.plan_id WHERE p.id = %s AND d.parent_id <=> p.head_id ORDER BY d.id DESC LIMIT 1",
+            (number,),
+        )
         row = sql.fetchone()
     return _row(row) if row else None
 

@@ -8,7 +8,15 @@ from typing import Any
 from .db import Row, Store, StoreError
 
 
-def start(store: Store, plan_id: int, decision_id: int | None, printer_id: int, material_id: int, planned: tuple[float, float, float], started_at: datetime) -> int:
+def start(
+    store: Store,
+    plan_id: int,
+    decision_id: int | None,
+    printer_id: int,
+    material_id: int,
+    planned: tuple[float, float, float],
+    started_at: datetime,
+) -> int:
     """Record that a plan was started; `planned` is seconds, grams, risk."""
     with store.work() as sql:
         sql.execute(
@@ -26,7 +34,15 @@ def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
             raise StoreError("no-run", f"There is no run number {run_id}.")
         sql.execute(
             "REPLACE INTO outcomes (run_id, result, real_s, real_g, failed_layer, removal, note) VALUES (%s, %s, %s, %s, %s, %s, %s)",
-            (run_id, outcome["result"], outcome.get("real_s"), outcome.get("real_g"), outcome.get("failed_layer"), outcome.get("removal"), outcome.get("note", "")),
+            (
+                run_id,
+                outcome["result"],
+                outcome.get("real_s"),
+                outcome.get("real_g"),
+                outcome.get("failed_layer"),
+                outcome.get("removal"),
+                outcome.get("note", ""),
+            ),
         )
 
 

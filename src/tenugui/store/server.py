@@ -63,7 +63,18 @@ class DatabaseServer:
         me = ["--user=root"] if os.geteuid() == 0 else []
         if not (data / "mysql").is_dir():
             shutil.rmtree(data, ignore_errors=True)  # an unfinished first start
-            made = subprocess.run(["mariadb-install-db", "--no-defaults", f"--datadir={data}", "--auth-root-authentication-method=normal", "--skip-test-db", *me], capture_output=True, text=True)
+            made = subprocess.run(
+                [
+                    "mariadb-install-db",
+                    "--no-defaults",
+                    f"--datadir={data}",
+                    "--auth-root-authentication-method=normal",
+                    "--skip-test-db",
+                    *me,
+                ],
+                capture_output=True,
+                text=True,
+            )
             if made.returncode:
                 raise RuntimeError(f"The database could not be created in {data}:\n{made.stdout[-800:]}{made.stderr[-800:]}")
         self._end_leftover()
@@ -80,11 +91,25 @@ class DatabaseServer:
         with open(self.folder / "log", "ab") as log:
             self._process = subprocess.Popen(
                 [
-                    shutil.which("mariadbd") or "/usr/sbin/mariadbd", "--no-defaults", *me, f"--datadir={data}", "--bind-address=127.0.0.1", f"--port={address.port}",
-                    f"--socket={self._socket()}", f"--pid-file={self.folder / 'pid'}", f"--init-file={setup}", "--skip-name-resolve",
-                    "--innodb-buffer-pool-size=256M", "--innodb-log-file-size=256M", "--max-allowed-packet=64M", "--character-set-server=utf8mb4",
+                    shutil.which("mariadbd") or "/usr/sbin/mariadbd",
+                    "--no-defaults",
+                    *me,
+                    f"--datadir={data}",
+                    "--bind-address=127.0.0.1",
+                    f"--port={address.port}",
+                    f"--socket={self._socket()}",
+                    f"--pid-file={self.folder / 'pid'}",
+                    f"--init-file={setup}",
+                    "--skip-name-resolve",
+                    "--innodb-buffer-pool-size=256M",
+                    "--innodb-log-file-size=256M",
+                    "--max-allowed-packet=64M",
+                    "--character-set-server=utf8mb4",
                 ],
-                stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent,
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+                preexec_fn=die_with_parent,
             )
         self._wait(address)
         return address
@@ -110,7 +135,14 @@ class DatabaseServer:
         until = time.monotonic() + START_SECONDS
         while True:
             try:
-                pymysql.connect(host=address.host, port=address.port, user=address.user, password=address.password, database=address.database, connect_timeout=2).close()
+                pymysql.connect(
+                    host=address.host,
+                    port=address.port,
+                    user=address.user,
+                    password=address.password,
+                    database=address.database,
+                    connect_timeout=2,
+                ).close()
                 return
             except pymysql.err.OperationalError as problem:
                 ended = self._process is not None and self._process.poll() is not None

@@ -28,7 +28,14 @@ class Crew(threading.Thread):
         while not self._ending.is_set():
             self._workers = [w for w in self._workers if w.poll() is None]
             while len(self._workers) < self._count and not self._ending.is_set():
-                self._workers.append(subprocess.Popen([sys.executable, "-m", "tenugui.work.worker"], env=self._environment, start_new_session=True, preexec_fn=die_with_parent))
+                self._workers.append(
+                    subprocess.Popen(
+                        [sys.executable, "-m", "tenugui.work.worker"],
+                        env=self._environment,
+                        start_new_session=True,
+                        preexec_fn=die_with_parent,
+                    )
+                )
             self._ending.wait(0.5)
 
     def stop(self) -> None:
@@ -39,5 +46,3 @@ class Crew(threading.Thread):
             worker.terminate()
         for worker in self._workers:
             worker.wait(10)
-
-

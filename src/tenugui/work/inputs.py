@@ -12,10 +12,16 @@ from ..core.machines import default_height, load_printer
 from ..store import machines, plans
 from ..store.db import Row, Store, StoreError
 
-ENGINE = 3
+ENGINE = 4
 """Raised whenever the engine's answers change, so that cached results are not taken for today's."""
 
-NEEDS = {"size": (), "pose": ("size",), "supports": ("size", "pose"), "layers": ("size", "pose", "supports"), "proof": ("size", "pose", "supports", "layers")}
+NEEDS = {
+    "size": (),
+    "pose": ("size",),
+    "supports": ("size", "pose"),
+    "layers": ("size", "pose", "supports"),
+    "proof": ("size", "pose", "supports", "layers"),
+}
 
 
 def key_of(kind: str, given: dict[str, Any]) -> str:

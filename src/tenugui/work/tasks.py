@@ -9,7 +9,17 @@ from typing import Any
 import numpy as np
 
 from ..core.choice import compare_heights, cusp_quantiles, use_of
-from ..core.contract import PREVIEW_FACES, health_document, layers_document, pack_mesh, pose_document, proof_document, run_sheet_for, strip_document, supports_document
+from ..core.contract import (
+    PREVIEW_FACES,
+    health_document,
+    layers_document,
+    pack_mesh,
+    pose_document,
+    proof_document,
+    run_sheet_for,
+    strip_document,
+    supports_document,
+)
 from ..core.contract.documents import hazard_row, island_row, material_row
 from ..core.contract.plan import thin_parts
 from ..core.formats import load, write_3mf, write_run_sheet, write_stl
@@ -65,7 +75,13 @@ def intake(store: Store, given: Document, progress: Progress) -> Document:
 
 def _numbers(figure: Mesh, height: float, risk: float, time_s: float, cost: float, material: Document) -> Document:
     """The four running figures of an alternative, and what they stand on."""
-    return {"finish_mm": cusp_quantiles(figure)[1] * height, "risk": risk, "time_s": time_s, "cost": cost, **{k: material[k] for k in ("volume_ml", "mass_g")}}
+    return {
+        "finish_mm": cusp_quantiles(figure)[1] * height,
+        "risk": risk,
+        "time_s": time_s,
+        "cost": cost,
+        **{k: material[k] for k in ("volume_ml", "mass_g")},
+    }
 
 
 def pose(store: Store, given: Document, progress: Progress) -> Document:
@@ -85,16 +101,21 @@ def pose(store: Store, given: Document, progress: Progress) -> Document:
         use = use_of(proof.stack, proof.areas, printer, material)
         hazards = ledger(proof, printer, material, [], False, [])
         row |= {
-            "matrix": _matrix(place, given["factor"]), "islands": [island_row(i) for i in proof.islands],
-            "sealed_mm3": sum(s.volume for s in proof.voids.sealed), "overhang_mm2": proof.hang.total,
-            "peak_area_mm2": float(proof.areas.max()), "strip": strip_document(proof, use, hazards, [], printer, material),
+            "matrix": _matrix(place, given["factor"]),
+            "islands": [island_row(i) for i in proof.islands],
+            "sealed_mm3": sum(s.volume for s in proof.voids.sealed),
+            "overhang_mm2": proof.hang.total,
+            "peak_area_mm2": float(proof.areas.max()),
+            "strip": strip_document(proof, use, hazards, [], printer, material),
             "numbers": _numbers(figure, height, combined(hazards), use.time_s, use.cost, material_row(use)),
             "picture_sha": blobs.put_bytes(store, picture(place.apply(coarse), size=(112, 112))),
         }
     return document
 
 
-def _support_row(store: Store, supports: SupportSet, printer: Printer, material: Material, height: float, matrix: list[float], thin: list[ThinPlace]) -> Document:
+def _support_row(
+    store: Store, supports: SupportSet, printer: Printer, material: Material, height: float, matrix: list[float], thin: list[ThinPlace]
+) -> Document:
     proof = supports.after
     use = use_of(proof.stack, proof.areas, printer, material)
     lifted = bool(supports.figure.lower[2] > 0)
@@ -108,7 +129,8 @@ def _support_row(store: Store, supports: SupportSet, printer: Printer, material:
     groups = np.zeros(len(seen.faces))
     groups[len(coarse.faces) :] = 1
     return row | {
-        "strip": strip_document(proof, use, hazards, supports.tips, printer, material), "hazards": [hazard_row(h) for h in hazards],
+        "strip": strip_document(proof, use, hazards, supports.tips, printer, material),
+        "hazards": [hazard_row(h) for h in hazards],
         "numbers": _numbers(supports.figure, height, combined(hazards), use.time_s, use.cost, material_row(use)),
         "supports_sha": blobs.put_bytes(store, pack_mesh(supports.mesh)) if supports.mesh is not None else None,
         "matrix": matrix,
@@ -149,11 +171,20 @@ def layers(store: Store, given: Document, progress: Progress) -> Document:
     progress(0.4, "measuring thickness")
     thin = thin_parts(made.figure, printer)
     progress(0.5, "cutting at four heights")
-    heights = compare_heights(made.figure, made.whole, printer, material, printer_heights(printer), made.tips, bool(made.figure.lower[2] > 0), thin)
+    heights = compare_heights(
+        made.figure, made.whole, printer, material, printer_heights(printer), made.tips, bool(made.figure.lower[2] > 0), thin
+    )
     document = layers_document(heights)
     base = _support_row(store, made, printer, material, given["height"], matrix, thin)
     for row, choice in zip(document["choices"], heights.choices, strict=True):
-        row["numbers"] = {"finish_mm": choice.cusp[1], "risk": choice.risk, "time_s": choice.time_s, "cost": choice.cost, "volume_ml": choice.volume_ml, "mass_g": choice.mass_g}
+        row["numbers"] = {
+            "finish_mm": choice.cusp[1],
+            "risk": choice.risk,
+            "time_s": choice.time_s,
+            "cost": choice.cost,
+            "volume_ml": choice.volume_ml,
+            "mass_g": choice.mass_g,
+        }
     return document | {key: base[key] for key in ("strip", "matrix", "supports_sha")}
 
 
@@ -178,4 +209,10 @@ def proof(store: Store, given: Document, progress: Progress) -> Document:
     return document
 
 
-TASKS: dict[str, Callable[[Store, Document, Progress], Document]] = {"intake": intake, "pose": pose, "supports": supports, "layers": layers, "proof": proof}
+TASKS: dict[str, Callable[[Store, Document, Progress], Document]] = {
+    "intake": intake,
+    "pose": pose,
+    "supports": supports,
+    "layers": layers,
+    "proof": proof,
+}

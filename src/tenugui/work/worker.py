@@ -64,10 +64,26 @@ def compute(store: Store, job: Row, name: str) -> None:
             raise
         state, problem = "failed", {"code": refused.code, "what": refused.what, "where": "", "remedy": refused.remedy}
     except MemoryError:
-        state, problem = "failed", {"code": "out-of-memory", "what": "The figure needs more memory than this machine has.", "where": "", "remedy": "Decimate it, or choose a coarser layer height."}
+        state, problem = (
+            "failed",
+            {
+                "code": "out-of-memory",
+                "what": "The figure needs more memory than this machine has.",
+                "where": "",
+                "remedy": "Decimate it, or choose a coarser layer height.",
+            },
+        )
     except Exception as fault:
         log.exception("task failed", job=job["id"], kind=job["kind"])
-        state, problem = "failed", {"code": "fault", "what": f"The computation failed: {type(fault).__name__}: {fault}", "where": job["kind"], "remedy": "This is a defect of Tenugui; nothing of yours was changed. The log has the details."}
+        state, problem = (
+            "failed",
+            {
+                "code": "fault",
+                "what": f"The computation failed: {type(fault).__name__}: {fault}",
+                "where": job["kind"],
+                "remedy": "This is a defect of Tenugui; nothing of yours was changed. The log has the details.",
+            },
+        )
     heart.done.set()
     heart.join()
     jobs.end(store, job["id"], name, state, problem)

@@ -4,7 +4,7 @@ export interface Numbers { finish_mm: number; risk: number; time_s: number; cost
 export interface StripData {
   layer_height_mm: number; layers: number; layers_per_column: number;
   area_mm2: number[]; sealed_mm2: number[]; overhang_mm2: number[]; pull_n: number[]; has_pull: boolean; clock_s: number[]; time_s: number;
-  tip_layers: number[];
+  tip_layers: number[]; slight_islands: number;
   islands: { layer: number; until: number; area_mm2: number; x_mm: number; y_mm: number }[];
   sealed: { layer: number; until: number; volume_mm3: number }[];
   hazards: { code: string; layer: number; severity: string }[];

@@ -1,4 +1,4 @@
-import { Color, DoubleSide, ShaderMaterial } from "three";
+import { Color, DoubleSide, Matrix3, ShaderMaterial } from "three";
 
 const VERTEX = `
 varying vec3 vNormal;
@@ -59,7 +59,7 @@ export function cloth(body: string, shade: string): ShaderMaterial {
     vertexShader: VERTEX, fragmentShader: FRAGMENT, side: DoubleSide,
     uniforms: {
       body: { value: new Color(body) }, shade: { value: new Color(shade) }, ink: { value: new Color("#20375f") }, cutColour: { value: new Color("#c4622d") },
-      cutZ: { value: 1e9 }, dye: { value: 0 }, limit: { value: 0.94 }, plate: { value: 0 }, see: { value: 1 }, turn: { value: null },
+      cutZ: { value: 1e9 }, dye: { value: 0 }, limit: { value: 0.94 }, plate: { value: 0 }, see: { value: 1 }, turn: { value: new Matrix3() },
     },
   });
 }

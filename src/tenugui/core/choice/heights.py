@@ -53,8 +53,15 @@ def blemishes(printer: Printer, height: float) -> float:
 
 
 def compare_heights(
-    figure: Mesh, whole: Mesh, printer: Printer, material: Material, heights: list[float],
-    tips: list[Tip] | None = None, lifted: bool = False, thin: list[ThinPlace] | None = None, pitch: float | None = None,
+    figure: Mesh,
+    whole: Mesh,
+    printer: Printer,
+    material: Material,
+    heights: list[float],
+    tips: list[Tip] | None = None,
+    lifted: bool = False,
+    thin: list[ThinPlace] | None = None,
+    pitch: float | None = None,
 ) -> Heights:
     """Cut the whole (figure and supports) at each height and compare. Cusps are measured on the figure alone."""
     lean = cusp_quantiles(figure)
@@ -64,7 +71,22 @@ def compare_heights(
         use = use_of(proof.stack, proof.areas, printer, material)
         kind, rounding = motor_step(printer, h)
         risk = combined(ledger(proof, printer, material, tips or [], lifted, thin or []))
-        choices.append(HeightChoice(h, proof.stack.grid.layers, use.time_s, use.volume_ml, use.mass_g, use.cost, (h * lean[0], h * lean[1], h * lean[2]), kind, rounding, risk, blemishes(printer, h), use.rough))
+        choices.append(
+            HeightChoice(
+                h,
+                proof.stack.grid.layers,
+                use.time_s,
+                use.volume_ml,
+                use.mass_g,
+                use.cost,
+                (h * lean[0], h * lean[1], h * lean[2]),
+                kind,
+                rounding,
+                risk,
+                blemishes(printer, h),
+                use.rough,
+            )
+        )
     best = knee(choices)
     return Heights(choices, best, _why(choices, best))
 
@@ -87,7 +109,9 @@ def _why(choices: list[HeightChoice], best: int) -> str:
     if best > 0:
         finer = choices[best - 1]
         minutes, gained = (finer.time_s - chosen.time_s) / 60, (chosen.cusp[1] - finer.cusp[1]) * 1000
-        parts.append(f"Going to {finer.height:g} mm costs {minutes:.0f} more minutes and takes {gained:.0f} µm off them ({minutes / max(gained, 1e-6):.1f} minutes a µm).")
+        parts.append(
+            f"Going to {finer.height:g} mm costs {minutes:.0f} more minutes and takes {gained:.0f} µm off them ({minutes / max(gained, 1e-6):.1f} minutes a µm)."
+        )
     if best + 1 < len(choices):
         coarser = choices[best + 1]
         minutes, lost = (chosen.time_s - coarser.time_s) / 60, (coarser.cusp[1] - chosen.cusp[1]) * 1000

@@ -7,6 +7,21 @@ from .preview import PREVIEW_FACES, pack_mesh, unpack_mesh
 from .strip import strip_document
 
 __all__ = [
-    "DECIDED", "FOLDS", "PREVIEW_FACES", "Decision", "Fold", "Plan", "folds_of", "health_document", "layers_document", "make_plan", "pack_mesh", "pose_document", "proof_document", "run_sheet_for", "strip_document",
-    "supports_document", "unpack_mesh",
+    "DECIDED",
+    "FOLDS",
+    "PREVIEW_FACES",
+    "Decision",
+    "Fold",
+    "Plan",
+    "folds_of",
+    "health_document",
+    "layers_document",
+    "make_plan",
+    "pack_mesh",
+    "pose_document",
+    "proof_document",
+    "run_sheet_for",
+    "strip_document",
+    "supports_document",
+    "unpack_mesh",
 ]

@@ -24,17 +24,34 @@ def health_document(health: Health, repaired: Document | None = None) -> Documen
 def island_row(island: Island) -> Document:
     """One island."""
     return {
-        "layer": island.layer, "z_mm": island.z, "x_mm": island.x, "y_mm": island.y, "area_mm2": island.area,
-        "merge_layer": island.merge_layer, "joins_layer": island.joins_layer, "ground_layer": island.ground_layer,
+        "layer": island.layer,
+        "z_mm": island.z,
+        "x_mm": island.x,
+        "y_mm": island.y,
+        "area_mm2": island.area,
+        "merge_layer": island.merge_layer,
+        "joins_layer": island.joins_layer,
+        "ground_layer": island.ground_layer,
     }
 
 
 def hazard_row(hazard: Hazard) -> Document:
     """One line of the ledger."""
     return {
-        "code": hazard.code, "severity": hazard.severity, "layer": hazard.layer, "x_mm": hazard.x, "y_mm": hazard.y, "z_mm": hazard.z,
-        "message": hazard.message, "remedy": hazard.remedy, "chance": hazard.chance, "chance_is": "prior", "cost": hazard.cost,
-        "has": hazard.has, "needs": hazard.needs, "unit": hazard.unit,
+        "code": hazard.code,
+        "severity": hazard.severity,
+        "layer": hazard.layer,
+        "x_mm": hazard.x,
+        "y_mm": hazard.y,
+        "z_mm": hazard.z,
+        "message": hazard.message,
+        "remedy": hazard.remedy,
+        "chance": hazard.chance,
+        "chance_is": "prior",
+        "cost": hazard.cost,
+        "has": hazard.has,
+        "needs": hazard.needs,
+        "unit": hazard.unit,
     }
 
 
@@ -49,16 +66,29 @@ def proof_document(mesh: Mesh, proof: Proof, use: Use, hazards: list[Hazard], pr
     return {
         "schema": "tenugui/proof@1",
         "model": asdict(measure(mesh)),
-        "printer": printer.name, "material_name": material.name,
+        "printer": printer.name,
+        "material_name": material.name,
         "layers": {"height_mm": grid.height, "count": grid.layers, "pitch_mm": grid.pitch},
         "islands": [island_row(i) for i in proof.islands],
-        "sealed": [{"first_layer": s.first_layer, "last_layer": s.last_layer, "peak_area_mm2": s.peak_area, "volume_mm3": s.volume, "x_mm": s.x, "y_mm": s.y} for s in proof.voids.sealed],
+        "sealed": [
+            {
+                "first_layer": s.first_layer,
+                "last_layer": s.last_layer,
+                "peak_area_mm2": s.peak_area,
+                "volume_mm3": s.volume,
+                "x_mm": s.x,
+                "y_mm": s.y,
+            }
+            for s in proof.voids.sealed
+        ],
         "trapped": [{"volume_mm3": t.volume, "z_mm": [t.z_low, t.z_high]} for t in proof.voids.trapped],
         "overhang_area_mm2": proof.hang.total,
         "volume_mm3": proof.stack.volume(),
-        "time_s": use.time_s, "time_is": "rough estimate" if use.rough else "formula",
+        "time_s": use.time_s,
+        "time_is": "rough estimate" if use.rough else "formula",
         "material": material_row(use),
-        "risk": combined(hazards), "risk_is": "prior",
+        "risk": combined(hazards),
+        "risk_is": "prior",
         "hazards": [hazard_row(h) for h in hazards],
     }
 
@@ -78,14 +108,25 @@ def supports_document(supports: SupportSet) -> Document:
     return {
         "schema": "tenugui/supports@1",
         "tips": [
-            {"x_mm": t.x, "y_mm": t.y, "z_mm": t.z, "diameter_mm": t.diameter, "pillar_mm": t.pillar, "reason": t.reason, "on": t.on, "joints": t.joints}
+            {
+                "x_mm": t.x,
+                "y_mm": t.y,
+                "z_mm": t.z,
+                "diameter_mm": t.diameter,
+                "pillar_mm": t.pillar,
+                "reason": t.reason,
+                "on": t.on,
+                "joints": t.joints,
+            }
             for t in supports.tips
         ],
         "raft": supports.with_raft,
         "lift_mm": float(supports.figure.lower[2]),
         "volume_ml": supports.volume_mm3 / 1000,
-        "islands_before": len(supports.before.islands), "islands_after": len(supports.after.islands),
-        "overhang_before_mm2": supports.before.hang.total, "overhang_after_mm2": supports.after.hang.total,
+        "islands_before": len(supports.before.islands),
+        "islands_after": len(supports.after.islands),
+        "overhang_before_mm2": supports.before.hang.total,
+        "overhang_after_mm2": supports.after.hang.total,
         "findings": [asdict(f) for f in supports.findings],
     }
 
@@ -96,11 +137,21 @@ def layers_document(heights: Heights) -> Document:
         "schema": "tenugui/layers@1",
         "choices": [
             {
-                "layer_height_mm": c.height, "layers": c.layers, "time_s": c.time_s, "material_g": c.mass_g, "material_ml": c.volume_ml, "cost": c.cost,
-                "cusp_mm": {"median": c.cusp[0], "p95": c.cusp[1], "max": c.cusp[2]}, "step_kind": c.step_kind, "rounding_mm": c.rounding,
-                "risk": c.risk, "blemishes": c.blemishes, "time_is": "rough estimate" if c.rough else "formula",
+                "layer_height_mm": c.height,
+                "layers": c.layers,
+                "time_s": c.time_s,
+                "material_g": c.mass_g,
+                "material_ml": c.volume_ml,
+                "cost": c.cost,
+                "cusp_mm": {"median": c.cusp[0], "p95": c.cusp[1], "max": c.cusp[2]},
+                "step_kind": c.step_kind,
+                "rounding_mm": c.rounding,
+                "risk": c.risk,
+                "blemishes": c.blemishes,
+                "time_is": "rough estimate" if c.rough else "formula",
             }
             for c in heights.choices
         ],
-        "recommended": heights.recommended, "why": heights.why,
+        "recommended": heights.recommended,
+        "why": heights.why,
     }

@@ -40,7 +40,14 @@ def thin_parts(figure: Mesh, printer: Printer) -> list[ThinPlace]:
     return thin_places(figure, local_thickness(figure), thin_limit(printer))
 
 
-def make_plan(mesh: Mesh, printer: Printer, material: Material, height_mm: float | None = None, risk: float = 0.05, progress: Progress = lambda share, what: None) -> Plan:
+def make_plan(
+    mesh: Mesh,
+    printer: Printer,
+    material: Material,
+    height_mm: float | None = None,
+    risk: float = 0.05,
+    progress: Progress = lambda share, what: None,
+) -> Plan:
     """Plan a figure from its mesh in mm; `height_mm` resizes its largest upright extent (file z) first."""
     if height_mm is not None:
         mesh = mesh.scaled(height_mm / float(mesh.size[2]))
@@ -52,14 +59,18 @@ def make_plan(mesh: Mesh, printer: Printer, material: Material, height_mm: float
     thin = thin_parts(supports.figure, printer)
     lifted = supports.figure.lower[2] > 0
     progress(0.6, "comparing layer heights")
-    heights = compare_heights(supports.figure, supports.whole, printer, material, printer_heights(printer), supports.tips, bool(lifted), thin)
+    heights = compare_heights(
+        supports.figure, supports.whole, printer, material, printer_heights(printer), supports.tips, bool(lifted), thin
+    )
     height = heights.choices[heights.recommended].height
     progress(0.85, "proving every layer")
     if height != default_height(printer):
         supports = make_supports(figure, printer, material, height, risk)
     proof = supports.after
     use = use_of(proof.stack, proof.areas, printer, material)
-    return Plan(figure, choice, supports, heights, height, proof, use, ledger(proof, printer, material, supports.tips, bool(lifted), thin), thin)
+    return Plan(
+        figure, choice, supports, heights, height, proof, use, ledger(proof, printer, material, supports.tips, bool(lifted), thin), thin
+    )
 
 
 def clock(seconds: float) -> str:
@@ -72,12 +83,16 @@ def clock(seconds: float) -> str:
     return f"{minutes // 60} h {minutes % 60:02d} min"
 
 
-def run_sheet_for(name: str, supports: SupportSet, proof: Proof, use: Use, hazards: list[Hazard], printer: Printer, material: Material) -> RunSheet:
+def run_sheet_for(
+    name: str, supports: SupportSet, proof: Proof, use: Use, hazards: list[Hazard], printer: Printer, material: Material
+) -> RunSheet:
     """The page to take to the machine."""
     grid = proof.stack.grid
     x, y, z = supports.whole.size
     settings = [
-        ("Printer", printer.name), ("Material", material.name), ("Layer height", f"{grid.height:g} mm, {grid.layers:,} layers"),
+        ("Printer", printer.name),
+        ("Material", material.name),
+        ("Layer height", f"{grid.height:g} mm, {grid.layers:,} layers"),
         ("Time", clock(use.time_s) + (" (rough estimate)" if use.rough else " (by formula)")),
         ("Material needed", f"{use.volume_ml:.1f} ml, {use.mass_g:.0f} g, {use.cost:.2f} with {material.waste:.0%} waste"),
         ("Size with supports", f"{x:.1f} x {y:.1f} x {z:.1f} mm"),
@@ -87,11 +102,20 @@ def run_sheet_for(name: str, supports: SupportSet, proof: Proof, use: Use, hazar
     ]
     if isinstance(printer, ResinPrinter):
         settings[3:3] = [
-            ("Exposure", f"{material.exposure_s * grid.height / material.exposure_base_mm:.2f} s; first {printer.bottom_layers} layers {material.bottom_exposure_s:g} s, {printer.transition_layers} transition layers"),
+            (
+                "Exposure",
+                f"{material.exposure_s * grid.height / material.exposure_base_mm:.2f} s; first {printer.bottom_layers} layers {material.bottom_exposure_s:g} s, {printer.transition_layers} transition layers",
+            ),
             ("Lift", " then ".join(f"{d:g} mm at {v:g} mm/s" for d, v in zip(printer.lift_mm, printer.lift_mm_s, strict=True))),
         ]
     else:
-        settings[3:3] = [("Lines", f"{printer.line_mm:g} mm from a {printer.nozzle_mm:g} mm nozzle, {printer.perimeters} perimeters, {printer.infill:.0%} infill"), ("Motor step", motor_step(printer, grid.height)[0])]
+        settings[3:3] = [
+            (
+                "Lines",
+                f"{printer.line_mm:g} mm from a {printer.nozzle_mm:g} mm nozzle, {printer.perimeters} perimeters, {printer.infill:.0%} infill",
+            ),
+            ("Motor step", motor_step(printer, grid.height)[0]),
+        ]
     coarse = decimate(supports.figure, 80_000)
     seen = coarse if supports.mesh is None else Mesh.joined([coarse, supports.mesh])
     groups = np.zeros(len(seen.faces))
@@ -99,5 +123,12 @@ def run_sheet_for(name: str, supports: SupportSet, proof: Proof, use: Use, hazar
     worst = [(h.severity, h.message, h.remedy) for h in hazards if h.severity != "notice"][:7]
     more = sum(h.severity != "notice" for h in hazards) - len(worst)
     notes = [f"{more} further hazard(s) of lesser cost are in the ledger of the proof."] if more > 0 else []
-    return RunSheet(name, "Run sheet. Numbers marked as prior or rough are not yet learned from your own log.", settings, worst, cautions(printer.process), picture(seen, size=(300, 420), groups=groups), notes)
-
+    return RunSheet(
+        name,
+        "Run sheet. Numbers marked as prior or rough are not yet learned from your own log.",
+        settings,
+        worst,
+        cautions(printer.process),
+        picture(seen, size=(300, 420), groups=groups),
+        notes,
+    )

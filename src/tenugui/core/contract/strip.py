@@ -30,12 +30,20 @@ def strip_document(proof: Proof, use: Use, hazards: list[Hazard], tips: list[Tip
     lasting = [i for i in proof.islands if not is_slight(i, grid.height)]
     until = [i.joins_layer if i.joins_layer is not None else grid.layers for i in lasting]
     return {
-        "layer_height_mm": grid.height, "layers": grid.layers, "layers_per_column": step,
-        "area_mm2": columns(proof.areas), "sealed_mm2": columns(proof.voids.sealed_area), "overhang_mm2": columns(proof.hang.by_layer),
-        "pull_n": columns(pull), "has_pull": isinstance(printer, ResinPrinter),
-        "clock_s": columns(use.clock_s), "time_s": use.time_s,
+        "layer_height_mm": grid.height,
+        "layers": grid.layers,
+        "layers_per_column": step,
+        "area_mm2": columns(proof.areas),
+        "sealed_mm2": columns(proof.voids.sealed_area),
+        "overhang_mm2": columns(proof.hang.by_layer),
+        "pull_n": columns(pull),
+        "has_pull": isinstance(printer, ResinPrinter),
+        "clock_s": columns(use.clock_s),
+        "time_s": use.time_s,
         "tip_layers": sorted(int(t.z / grid.height) for t in tips),
-        "islands": [{"layer": i.layer, "until": r, "area_mm2": i.area, "x_mm": i.x, "y_mm": i.y} for i, r in zip(lasting, until, strict=True)],
+        "islands": [
+            {"layer": i.layer, "until": r, "area_mm2": i.area, "x_mm": i.x, "y_mm": i.y} for i, r in zip(lasting, until, strict=True)
+        ],
         "slight_islands": len(proof.islands) - len(lasting),
         "sealed": [{"layer": s.first_layer, "until": s.last_layer + 1, "volume_mm3": s.volume} for s in proof.voids.sealed],
         "hazards": [{"code": h.code, "layer": h.layer, "severity": h.severity} for h in hazards],

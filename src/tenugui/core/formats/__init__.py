@@ -1,8 +1,8 @@
 """Files in and out: open handles to meshes and back."""
 
 from .load import load, refuse_early
-from .runsheet import RunSheet, write_run_sheet
 from .problems import FormatError, Limits
+from .runsheet import RunSheet, write_run_sheet
 from .stl import read_stl, write_stl
 from .threemf import read_3mf, write_3mf
 

@@ -16,7 +16,11 @@ def refuse_early(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> Non
     if head[:2] != b"PK":
         check_header(head, size, limits)
     elif size > limits.file_bytes:
-        raise FormatError("too-large", f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.", remedy="Decimate the figure first.")
+        raise FormatError(
+            "too-large",
+            f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.",
+            remedy="Decimate the figure first.",
+        )
 
 
 def load(handle: BinaryIO, limits: Limits = DEFAULT_LIMITS) -> Mesh:

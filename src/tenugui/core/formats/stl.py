@@ -26,9 +26,15 @@ def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int
     if size == 0:
         raise FormatError("empty-file", "The file is empty.", remedy=AGAIN)
     if size > limits.file_bytes and (size < 84 or struct.unpack("<I", head[80:84])[0] == 0):
-        raise FormatError("no-triangles", f"The file is {size / 2**20:.0f} MB long, yet its header announces no triangles.", "byte 80", AGAIN)
+        raise FormatError(
+            "no-triangles", f"The file is {size / 2**20:.0f} MB long, yet its header announces no triangles.", "byte 80", AGAIN
+        )
     if size > limits.file_bytes:
-        raise FormatError("too-large", f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.", remedy="Decimate the figure first, or raise the limit in the settings.")
+        raise FormatError(
+            "too-large",
+            f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.",
+            remedy="Decimate the figure first, or raise the limit in the settings.",
+        )
     text = head.lstrip()[:5].lower() == b"solid" and b"\0" not in head
     if size >= 84:
         count = int(struct.unpack("<I", head[80:84])[0])
@@ -36,17 +42,36 @@ def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int
             if count == 0:
                 raise FormatError("no-triangles", "The file's header announces no triangles.", "byte 80", AGAIN)
             if count > limits.triangles:
-                raise FormatError("too-many-triangles", f"{count:,} triangles; the limit is {limits.triangles:,}.", remedy="Decimate the figure first.")
+                raise FormatError(
+                    "too-many-triangles", f"{count:,} triangles; the limit is {limits.triangles:,}.", remedy="Decimate the figure first."
+                )
             return count
         if not text:
             room = (size - 84) // 50
             if b"\0" not in head and head.isascii():
-                raise FormatError("not-stl", "This is a text file, not an STL: it does not begin with 'solid'.", "byte 0", "Choose the figure's mesh file.")
+                raise FormatError(
+                    "not-stl",
+                    "This is a text file, not an STL: it does not begin with 'solid'.",
+                    "byte 0",
+                    "Choose the figure's mesh file.",
+                )
             if 84 + 50 * count > size:
-                raise FormatError("truncated", f"The header announces {count:,} triangles, the file has room for {room:,}: it is cut off, or its header lies.", f"byte {size}", AGAIN)
-            raise FormatError("header-lies", f"The header announces {count:,} triangles, yet the file has room for {room:,}.", "byte 80", AGAIN)
+                raise FormatError(
+                    "truncated",
+                    f"The header announces {count:,} triangles, the file has room for {room:,}: it is cut off, or its header lies.",
+                    f"byte {size}",
+                    AGAIN,
+                )
+            raise FormatError(
+                "header-lies", f"The header announces {count:,} triangles, yet the file has room for {room:,}.", "byte 80", AGAIN
+            )
     if not text:
-        raise FormatError("not-stl", f"This is not an STL file: {size} bytes that neither begin with 'solid' nor fit a binary header.", "byte 0", "Choose the figure's mesh file.")
+        raise FormatError(
+            "not-stl",
+            f"This is not an STL file: {size} bytes that neither begin with 'solid' nor fit a binary header.",
+            "byte 0",
+            "Choose the figure's mesh file.",
+        )
     return None
 
 
@@ -103,7 +128,14 @@ def _ascii(text: NDArray[np.uint8], out: NDArray[np.float32]) -> tuple[int, int]
     at = 0
     while at < n - 6:
         c = text[at] | 32
-        fits = c == 118 and (text[at + 1] | 32) == 101 and (text[at + 2] | 32) == 114 and (text[at + 3] | 32) == 116 and (text[at + 4] | 32) == 101 and (text[at + 5] | 32) == 120
+        fits = (
+            c == 118
+            and (text[at + 1] | 32) == 101
+            and (text[at + 2] | 32) == 114
+            and (text[at + 3] | 32) == 116
+            and (text[at + 4] | 32) == 101
+            and (text[at + 5] | 32) == 120
+        )
         if fits and text[at + 6] <= 32 and (at == 0 or text[at - 1] <= 32):
             here = at
             at += 6
@@ -138,7 +170,9 @@ def read_stl(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> Me
     finite = np.isfinite(corners).all(axis=1)
     if not finite.all():
         where = int(np.argmin(finite))
-        raise FormatError("not-finite", f"{int((~finite).sum()):,} corner(s) have coordinates that are not numbers.", f"triangle {where // 3 + 1}", AGAIN)
+        raise FormatError(
+            "not-finite", f"{int((~finite).sum()):,} corner(s) have coordinates that are not numbers.", f"triangle {where // 3 + 1}", AGAIN
+        )
     mesh = weld(corners)
     require_figure(mesh)
     return mesh
@@ -156,7 +190,12 @@ def _read_ascii(body: bytes, limits: Limits) -> NDArray[np.float32]:
         line = body.count(b"\n", 0, fault) + 1
         raise FormatError("bad-number", "A corner does not have three plain numbers.", f"line {line}", AGAIN)
     if count % 3 or count == 0 or b"endsolid" not in body[-4096:].lower():
-        raise FormatError("truncated", f"The text ends within a triangle or without 'endsolid', after {count // 3:,} whole triangles.", f"line {body.count(bytes([10])) + 1}", AGAIN)
+        raise FormatError(
+            "truncated",
+            f"The text ends within a triangle or without 'endsolid', after {count // 3:,} whole triangles.",
+            f"line {body.count(bytes([10])) + 1}",
+            AGAIN,
+        )
     return out[:count]
 
 

@@ -55,13 +55,21 @@ def _guard(body: bytes, limits: Limits) -> None:
     except zipfile.BadZipFile as reason:
         raise FormatError("not-3mf", f"This is not a 3MF archive: {reason}.", remedy="Export or download the file again.") from reason
     if unpacked > limits.unpacked_bytes:
-        raise FormatError("too-large", f"The archive unpacks to {unpacked / 2**20:.0f} MB; the limit is {limits.unpacked_bytes / 2**20:.0f} MB.", remedy="Decimate the figure first.")
+        raise FormatError(
+            "too-large",
+            f"The archive unpacks to {unpacked / 2**20:.0f} MB; the limit is {limits.unpacked_bytes / 2**20:.0f} MB.",
+            remedy="Decimate the figure first.",
+        )
 
 
 def read_3mf(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> dict[str, Mesh]:
     """Every build item's meshes in mm, by object name, with transforms applied. Raises `FormatError` or `MeshError`."""
     if size > limits.file_bytes:
-        raise FormatError("too-large", f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.", remedy="Decimate the figure first.")
+        raise FormatError(
+            "too-large",
+            f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.",
+            remedy="Decimate the figure first.",
+        )
     body = handle.read(size)
     _guard(body, limits)
     model = _model()

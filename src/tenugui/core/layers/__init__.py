@@ -9,12 +9,29 @@ finished part. *Overhang*: area farther outside the layer below than the process
 
 from .grid import LayerError, LayerGrid, grid_for
 from .overhang import overhang
+from .runs import LayerStack, cut
 from .solids import Components, Island, find_islands, middle, runs_of, solid_components
 from .stack import Proof, is_slight, prove
-from .runs import LayerStack, cut
 from .voids import SealedSpace, TrappedSpace, Voids, find_voids
 
 __all__ = [
-    "Components", "Island", "LayerError", "LayerGrid", "LayerStack", "Proof", "SealedSpace", "TrappedSpace", "Voids", "cut",
-    "find_islands", "find_voids", "grid_for", "is_slight", "middle", "overhang", "prove", "runs_of", "solid_components",
+    "Components",
+    "Island",
+    "LayerError",
+    "LayerGrid",
+    "LayerStack",
+    "Proof",
+    "SealedSpace",
+    "TrappedSpace",
+    "Voids",
+    "cut",
+    "find_islands",
+    "find_voids",
+    "grid_for",
+    "is_slight",
+    "middle",
+    "overhang",
+    "prove",
+    "runs_of",
+    "solid_components",
 ]

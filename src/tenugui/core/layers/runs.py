@@ -8,6 +8,7 @@ to zero whatever the rounding. Contours need no sorting or chaining: each segmen
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -35,7 +36,9 @@ def _count_segments(level: I4, faces: I4, layers: int, change: I8) -> None:
 
 
 @njit()
-def _fill_segments(v: F8, faces: I4, level: I4, grid: tuple[float, float, float, float], first: int, last: int, at: I8, segments: F4, crossings: I8) -> None:
+def _fill_segments(
+    v: F8, faces: I4, level: I4, grid: tuple[float, float, float, float], first: int, last: int, at: I8, segments: F4, crossings: I8
+) -> None:
     """Segments of layers [first, last): ends as (x in run units, y in scan lines), directed with the solid on the left."""
     height, x0, y0, pitch = grid
     for f in range(len(faces)):
@@ -190,7 +193,14 @@ class LayerStack:
         out = np.zeros((g.layers, 3))
         _layer_sums(self.row_start, self.x_in, self.x_out, g.rows, out)
         full = np.where(out[:, 0] > 0, out[:, 0], 1.0)
-        return np.stack([out[:, 0] * g.unit * g.pitch, np.where(out[:, 0] > 0, g.x0 + out[:, 1] / full * g.unit, 0), np.where(out[:, 0] > 0, g.y0 + out[:, 2] / full * g.pitch, 0)], axis=1)
+        return np.stack(
+            [
+                out[:, 0] * g.unit * g.pitch,
+                np.where(out[:, 0] > 0, g.x0 + out[:, 1] / full * g.unit, 0),
+                np.where(out[:, 0] > 0, g.y0 + out[:, 2] / full * g.pitch, 0),
+            ],
+            axis=1,
+        )
 
     def areas(self) -> F8:
         """(layers,) area of each layer in mm²."""
@@ -230,7 +240,9 @@ def cut(mesh: Mesh, grid: LayerGrid) -> LayerStack:
     open_rows = sum(both_cores(lambda a, b: int(_sweep(segments, start, a, b, grid.rows, base, counts, x_in, x_out)), parts))
     row_start = np.empty(len(counts) + 1, np.int64)
     used = int(_compact(base, counts, grid.rows, x_in, x_out, row_start))
-    lengths = np.hypot((segments[:, 2] - segments[:, 0]) * np.float32(grid.unit), (segments[:, 3] - segments[:, 1]) * np.float32(grid.pitch))
+    lengths = np.hypot(
+        (segments[:, 2] - segments[:, 0]) * np.float32(grid.unit), (segments[:, 3] - segments[:, 1]) * np.float32(grid.pitch)
+    )
     total = np.concatenate([[0.0], np.cumsum(lengths, dtype=np.float64)])
     return LayerStack(grid, row_start, x_in[:used], x_out[:used], total[start[1:]] - total[start[:-1]], open_rows)
 
@@ -239,4 +251,4 @@ def _shares(start: I8, layers: int) -> list[tuple[int, int]]:
     """Split the layers into one share a core with equal numbers of segments."""
     marks = np.searchsorted(start, np.linspace(0, start[-1], CORES + 1)).clip(0, layers)
     marks[0], marks[-1] = 0, layers
-    return [(int(a), int(b)) for a, b in zip(marks[:-1], marks[1:], strict=True) if b > a]
+    return [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a]

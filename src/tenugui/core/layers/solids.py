@@ -7,10 +7,10 @@ below it, and bodies merge where a component rests on several.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..compiled import CORES, both_cores, njit
 from ..mesh.shells import find, join
@@ -41,7 +41,9 @@ def _label(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int,
 
 
 @njit()
-def _describe(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, parent: I4, name: int, component: I4, stats: F8, box: I4) -> None:
+def _describe(
+    row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, parent: I4, name: int, component: I4, stats: F8, box: I4
+) -> None:
     """Name components from `name` on. stats: layer, area, moments x, y; box: x0, x1, j0, j1, longest run's x middle and j, its length."""
     for layer in range(first, last):
         for j in range(rows):
@@ -66,7 +68,9 @@ def _describe(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: i
 
 
 @njit()
-def _links(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, component: I4, met_a: I4, met_b: I4, out: I4, write: bool) -> int:
+def _links(
+    row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, component: I4, met_a: I4, met_b: I4, out: I4, write: bool
+) -> int:
     """Pairs (component above, component below) that overlap; counts only unless `write`.
 
     `met_a` and `met_b` (components,) remember the last partner of each, which leaves out nearly all repeats.
@@ -130,9 +134,14 @@ def solid_components(stack: LayerStack) -> Components:
     component = np.empty(len(parent), np.int32)
     stats, box = np.zeros((total, 4)), np.zeros((total, 7), np.int32)
     names = np.cumsum([0, *counts])
-    both_cores(lambda a, b, n: _describe(*data, a, b, parent, n, component, stats, box), [(a, b, int(n)) for (a, b), n in zip(parts, names[:-1], strict=True)])
+    both_cores(
+        lambda a, b, n: _describe(*data, a, b, parent, n, component, stats, box),
+        [(a, b, int(n)) for (a, b), n in zip(parts, names[:-1], strict=True)],
+    )
     area, centre, inside, width = _scaled(grid, stats, box)
-    return Components(stats[:, 0].astype(np.int32), area, centre, inside, width, component, _link_pairs(data, component, total, grid.layers))
+    return Components(
+        stats[:, 0].astype(np.int32), area, centre, inside, width, component, _link_pairs(data, component, total, grid.layers)
+    )
 
 
 def _link_pairs(data: tuple[I8, I4, I4, int], component: I4, components: int, layers: int) -> I4:
@@ -147,7 +156,7 @@ def _link_pairs(data: tuple[I8, I4, I4, int], component: I4, components: int, la
 
 def _even(layers: int) -> list[tuple[int, int]]:
     marks = np.linspace(0, layers, CORES + 1).astype(int)
-    return [(int(a), int(b)) for a, b in zip(marks[:-1], marks[1:], strict=True) if b > a]
+    return [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a]
 
 
 @dataclass(frozen=True)
@@ -232,11 +241,15 @@ def find_islands(stack: LayerStack, parts: Components) -> list[Island]:
     starts = np.flatnonzero((np.diff(link_start) == 0) & (parts.layer > 0))
     return [
         Island(
-            layer=int(parts.layer[c]), z=float(parts.layer[c] * stack.grid.height),
-            x=float(point[0]), y=float(point[1]), area=float(parts.area[c]),
+            layer=int(parts.layer[c]),
+            z=float(parts.layer[c] * stack.grid.height),
+            x=float(point[0]),
+            y=float(point[1]),
+            area=float(parts.area[c]),
             merge_layer=int(merge[c]) if merge[c] >= 0 else None,
             joins_layer=int(joins[c]) if joins[c] >= 0 else None,
-            ground_layer=int(ground[c]) if ground[c] >= 0 else None, component=int(c),
+            ground_layer=int(ground[c]) if ground[c] >= 0 else None,
+            component=int(c),
         )
         for c, point in ((c, middle(stack, parts, int(c))) for c in starts)
     ]

@@ -6,6 +6,7 @@ scan lines is outside. Gaps are 4-connected. The gap after run q is named by q.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -120,7 +121,17 @@ def _links(row_start: I8, x_in: I4, x_out: I4, rows: int, layers: int, component
 
 
 @njit()
-def _rise(layer_of: I4, order: I8, links: I4, layers: int, body: I4, open_print: NDArray[np.bool_], open_part: NDArray[np.bool_], sealed: NDArray[np.bool_], cup: I4) -> None:
+def _rise(
+    layer_of: I4,
+    order: I8,
+    links: I4,
+    layers: int,
+    body: I4,
+    open_print: NDArray[np.bool_],
+    open_part: NDArray[np.bool_],
+    sealed: NDArray[np.bool_],
+    cup: I4,
+) -> None:
     """Sweep upwards. body: sets of connected empty space; cup: sets of sealed components only."""
     at = 0
     c = 0
@@ -189,7 +200,7 @@ def find_voids(stack: LayerStack, smallest_mm3: float = MIN_SEALED_MM3) -> Voids
     data = (stack.row_start, stack.x_in, stack.x_out, grid.rows)
     parent, vented = np.arange(len(stack.x_in), dtype=np.int32), np.zeros(len(stack.x_in), np.bool_)
     marks = np.linspace(0, grid.layers, CORES + 1).astype(int)
-    both_cores(lambda a, b: _label(*data, a, b, parent, vented), [(int(a), int(b)) for a, b in zip(marks[:-1], marks[1:], strict=True) if b > a])
+    both_cores(lambda a, b: _label(*data, a, b, parent, vented), [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a])
     component, layer_of = np.full(len(parent), OUTSIDE, np.int32), np.empty(len(parent), np.int32)
     count = int(_name(stack.row_start, grid.rows, grid.layers, parent, vented, component, layer_of))
     layer_of = layer_of[:count].copy()
@@ -213,7 +224,9 @@ def find_voids(stack: LayerStack, smallest_mm3: float = MIN_SEALED_MM3) -> Voids
     return Voids(cups, _trapped(bodies, open_part, layer_of, area, grid.height, smallest_mm3), sealed_area)
 
 
-def _cups(stack: LayerStack, roots: I8, sealed: NDArray[np.bool_], layer_of: I4, area: F8, first_gap: I8, smallest: float) -> list[SealedSpace]:
+def _cups(
+    stack: LayerStack, roots: I8, sealed: NDArray[np.bool_], layer_of: I4, area: F8, first_gap: I8, smallest: float
+) -> list[SealedSpace]:
     grid = stack.grid
     found = []
     volume = np.bincount(roots[sealed], area[sealed], len(roots)) * grid.height

@@ -6,6 +6,19 @@ from .presets import load_material, load_printer, material_presets, printer_pres
 from .printer import FilamentPrinter, MachineError, Material, Printer, ResinPrinter
 
 __all__ = [
-    "FilamentPrinter", "MachineError", "Material", "Printer", "ResinPrinter", "allowed_step", "cautions", "default_height", "limit_angle",
-    "load_material", "load_printer", "material_presets", "motor_step", "printer_heights", "printer_presets",
+    "FilamentPrinter",
+    "MachineError",
+    "Material",
+    "Printer",
+    "ResinPrinter",
+    "allowed_step",
+    "cautions",
+    "default_height",
+    "limit_angle",
+    "load_material",
+    "load_printer",
+    "material_presets",
+    "motor_step",
+    "printer_heights",
+    "printer_presets",
 ]

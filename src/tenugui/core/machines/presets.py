@@ -12,7 +12,9 @@ _PRINTERS: dict[str, Printer] = {
 }
 _MATERIALS: dict[str, Material] = {
     "lantern grey": Material("lantern grey", "resin", 1.12, 34.0),
-    "reed tough": Material("reed tough", "resin", 1.14, 46.0, exposure_s=2.8, bottom_exposure_s=32.0, green_modulus_mpa=350.0, green_strength_mpa=13.0),
+    "reed tough": Material(
+        "reed tough", "resin", 1.14, 46.0, exposure_s=2.8, bottom_exposure_s=32.0, green_modulus_mpa=350.0, green_strength_mpa=13.0
+    ),
     "marsh matte": Material("marsh matte", "filament", 1.24, 23.0, waste=0.05),
 }
 _FIRST = {"resin": "lantern grey", "filament": "marsh matte"}
@@ -32,7 +34,9 @@ def load_printer(given: str | dict[str, Any]) -> Printer:
     """A preset by name, or a printer from a JSON object, whose `process` is `resin` or `filament`."""
     if isinstance(given, str):
         if given not in _PRINTERS:
-            raise MachineError("unknown-printer", f"No printer is called '{given}'.", remedy="Use " + ", ".join(_PRINTERS) + ", or a JSON file.")
+            raise MachineError(
+                "unknown-printer", f"No printer is called '{given}'.", remedy="Use " + ", ".join(_PRINTERS) + ", or a JSON file."
+            )
         return _PRINTERS[given]
     process = given.get("process")
     if process == "resin":
@@ -48,7 +52,9 @@ def load_material(given: str | dict[str, Any] | None, printer: Printer) -> Mater
         return _MATERIALS[_FIRST[printer.process]]
     if isinstance(given, str):
         if given not in _MATERIALS:
-            raise MachineError("unknown-material", f"No material is called '{given}'.", remedy="Use " + ", ".join(_MATERIALS) + ", or a JSON file.")
+            raise MachineError(
+                "unknown-material", f"No material is called '{given}'.", remedy="Use " + ", ".join(_MATERIALS) + ", or a JSON file."
+            )
         material = _MATERIALS[given]
     else:
         material = from_dict(Material, given, "material")

@@ -94,11 +94,19 @@ def from_dict(kind: type[T], data: dict[str, Any], what: str) -> T:
     known = {f.name: f for f in fields(kind)}  # type: ignore[arg-type]
     for key, value in data.items():
         if key not in known:
-            raise MachineError("unknown-field", f"The {what} has a field '{key}' that is not known.", remedy="Fields are: " + ", ".join(known) + ".")
+            raise MachineError(
+                "unknown-field", f"The {what} has a field '{key}' that is not known.", remedy="Fields are: " + ", ".join(known) + "."
+            )
         numbers = value if isinstance(value, list) else [value]
         text = key in ("name", "process")
-        if text != isinstance(value, str) or (not text and not all(isinstance(n, (int, float)) and not isinstance(n, bool) and 0 <= n < 1e6 for n in numbers)):
-            raise MachineError("bad-field", f"The {what}'s field '{key}' is {value!r}.", remedy="Give a plain number that is not negative, or for pairs a list of them.")
+        if text != isinstance(value, str) or (
+            not text and not all(isinstance(n, (int, float)) and not isinstance(n, bool) and 0 <= n < 1e6 for n in numbers)
+        ):
+            raise MachineError(
+                "bad-field",
+                f"The {what}'s field '{key}' is {value!r}.",
+                remedy="Give a plain number that is not negative, or for pairs a list of them.",
+            )
     ready = {key: tuple(value) if isinstance(value, list) else value for key, value in data.items()}
     try:
         made = kind(**ready)

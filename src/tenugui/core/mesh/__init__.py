@@ -7,11 +7,30 @@ from .picture import picture
 from .rays import FAR, RayMesh, rays_of
 from .shells import shell_labels
 from .simplify import decimate
-from .thickness import ThinPlace, Thickness, local_thickness, thin_places
+from .thickness import Thickness, ThinPlace, local_thickness, thin_places
 from .weld import weld
 
 __all__ = [
-    "CODES", "FAR", "UNITS", "Basics", "Finding", "Health", "Mesh", "MeshError", "RayMesh", "ThinPlace", "Thickness",
-    "decimate", "examine", "guess_unit", "local_thickness", "measure", "picture", "rays_of",
-    "require_figure", "shell_labels", "thin_places", "weld",
+    "CODES",
+    "FAR",
+    "UNITS",
+    "Basics",
+    "Finding",
+    "Health",
+    "Mesh",
+    "MeshError",
+    "RayMesh",
+    "Thickness",
+    "ThinPlace",
+    "decimate",
+    "examine",
+    "guess_unit",
+    "local_thickness",
+    "measure",
+    "picture",
+    "rays_of",
+    "require_figure",
+    "shell_labels",
+    "thin_places",
+    "weld",
 ]

@@ -96,7 +96,11 @@ def _face_findings(mesh: Mesh) -> list[Finding]:
     if flat.any():
         found.append(_finding("zero-area", int(flat.sum()), place=_place(mesh, int(mesh.faces[flat][0, 0]))))
     corners = np.sort(mesh.faces, axis=1).astype(np.uint64)
-    mixed = corners[:, 0] * np.uint64(0x9E3779B97F4A7C15) ^ corners[:, 1] * np.uint64(0xC2B2AE3D27D4EB4F) ^ corners[:, 2] * np.uint64(0x165667B19E3779F9)
+    mixed = (
+        corners[:, 0] * np.uint64(0x9E3779B97F4A7C15)
+        ^ corners[:, 1] * np.uint64(0xC2B2AE3D27D4EB4F)
+        ^ corners[:, 2] * np.uint64(0x165667B19E3779F9)
+    )
     _, first, counts = np.unique(mixed, return_index=True, return_counts=True)
     if (counts > 1).any():
         where = int(first[counts > 1][0])

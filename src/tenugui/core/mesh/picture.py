@@ -14,7 +14,9 @@ INDIGO_SHADE = np.array([58.0, 66.0, 86.0])
 COTTON_LIGHT = np.array([214.0, 209.0, 198.0])
 
 
-def picture(mesh: Mesh, size: tuple[int, int] = (160, 200), azimuth: float = -60.0, elevation: float = 14.0, groups: F8 | None = None) -> bytes:
+def picture(
+    mesh: Mesh, size: tuple[int, int] = (160, 200), azimuth: float = -60.0, elevation: float = 14.0, groups: F8 | None = None
+) -> bytes:
     """PNG with a transparent ground: the mesh seen from (`azimuth`, `elevation`) degrees, parallel, filling the frame.
 
     `groups` (faces,) of 0 or 1 tints faces of group 1 (supports) lighter.
@@ -47,7 +49,11 @@ def picture(mesh: Mesh, size: tuple[int, int] = (160, 200), azimuth: float = -60
         colour = np.where(lighter, colour * 0.45 + np.array([120.0, 150.0, 189.0]) * 0.55, colour)
     image = np.concatenate([colour, hit[:, None] * 255.0], axis=1).reshape(tall, wide, 4)
     alpha = image[..., 3:] / 255
-    folded = (image * np.concatenate([alpha.repeat(3, axis=2), np.ones_like(alpha)], axis=2)).reshape(size[1], fine, size[0], fine, 4).mean(axis=(1, 3))
+    folded = (
+        (image * np.concatenate([alpha.repeat(3, axis=2), np.ones_like(alpha)], axis=2))
+        .reshape(size[1], fine, size[0], fine, 4)
+        .mean(axis=(1, 3))
+    )
     cover = folded[..., 3:] / 255
     folded[..., :3] /= np.where(cover > 0, cover, 1)
     out = io.BytesIO()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 from embreex import rtcore_scene
 from embreex.mesh_construction import TriangleMesh
@@ -27,7 +29,7 @@ class RayMesh:
         if not len(o):
             return np.empty(0), np.empty(0, np.int32)
         marks = np.linspace(0, len(o), (CORES if len(o) > 20_000 else 1) + 1).astype(int)
-        parts = [(o[a:b], d[a:b]) for a, b in zip(marks[:-1], marks[1:], strict=True)]
+        parts = [(o[a:b], d[a:b]) for a, b in itertools.pairwise(marks)]
         found = both_cores(lambda p, q: self._scene.run(p, q, output=1), parts)
         face = np.concatenate([np.asarray(f["primID"], np.int32) for f in found])
         distance = np.concatenate([np.asarray(f["tfar"], float) for f in found])

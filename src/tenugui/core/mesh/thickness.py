@@ -10,8 +10,10 @@ from scipy.spatial import cKDTree
 from .mesh import F8, I4, Mesh
 from .rays import FAR, rays_of
 
-CONE_DEG = 25.0
+CONE_DEG = 15.0
 RAYS = 6
+OPPOSITE = -0.8
+"""Cosine below which two surfaces face away from each other: within 37 degrees of opposite."""
 
 
 @dataclass(frozen=True)
@@ -24,7 +26,7 @@ class Thickness:
 
 @dataclass(frozen=True)
 class ThinPlace:
-    """A connected thin area: a point on it, its smallest thickness and its extent, in mm."""
+    """A connected thin area: a point on it, its thickness (lower quartile) and its extent, in mm."""
 
     x: float
     y: float
@@ -34,7 +36,11 @@ class ThinPlace:
 
 
 def local_thickness(mesh: Mesh, most: int = 60_000) -> Thickness:
-    """Median over a cone of inward rays from evenly picked faces, at most `most` of them."""
+    """Median over a cone of inward rays from evenly picked faces, at most `most` of them.
+
+    Only rays that leave through a surface turned the other way count: on the flank of a ridge or beside a sharp edge the far side is
+    close but not opposite, and that is relief, not a thin part. Fewer than half such rays give inf.
+    """
     rays = rays_of(mesh)
     normal, area = mesh.normals_and_areas()
     usable = np.flatnonzero(area > 0)
@@ -44,12 +50,18 @@ def local_thickness(mesh: Mesh, most: int = 60_000) -> Thickness:
     side = np.cross(n, np.where(np.abs(n[:, :1]) < 0.9, [[1.0, 0, 0]], [[0, 1.0, 0]]))
     side /= np.linalg.norm(side, axis=1, keepdims=True)
     other = np.cross(n, side)
-    found = [rays.first(start, -n)[0]]
-    for k in range(RAYS):
-        turn, tilt = 2 * np.pi * k / RAYS, np.tan(np.radians(CONE_DEG))
-        found.append(rays.first(start, -n + tilt * (np.cos(turn) * side + np.sin(turn) * other))[0])
-    through = np.median(np.stack(found), axis=0)
+    found = []
+    for k in range(-1, RAYS):
+        turn, tilt = 2 * np.pi * k / RAYS, 0.0 if k < 0 else np.tan(np.radians(CONE_DEG))
+        distance, hit = rays.first(start, -n + tilt * (np.cos(turn) * side + np.sin(turn) * other))
+        opposite = (hit >= 0) & (np.einsum("ij,ij->i", normal[hit], n) < OPPOSITE)
+        found.append(np.where(opposite, distance, np.inf))
+    through = np.sort(np.stack(found), axis=0)[len(found) // 2]
     return Thickness(faces, np.where(through >= FAR, np.inf, through))
+
+
+SMALLEST_MM = 0.8
+"""Prior: a thin spot of a smaller extent is surface relief."""
 
 
 def thin_places(mesh: Mesh, thickness: Thickness, limit: float, reach: float = 1.5, most: int = 40) -> list[ThinPlace]:
@@ -57,7 +69,8 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float, reach: float = 1
     thin = thickness.mm < limit
     if thin.sum() < 4:
         return []
-    points, mm = mesh.corners()[thickness.faces[thin]].mean(axis=1), thickness.mm[thin]
+    corners, mm = mesh.corners()[thickness.faces[thin]], thickness.mm[thin]
+    points = corners.mean(axis=1)
     graph = cKDTree(points)
     label = np.full(len(points), -1)
     places = []
@@ -75,9 +88,11 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float, reach: float = 1
                     queue.append(near)
         if len(members) < 4:
             continue
-        held = points[members]
-        worst = float(np.quantile(mm[members], 0.1))
-        places.append(ThinPlace(*(float(c) for c in points[seed]), worst, float(np.ptp(held, axis=0).max())))
+        held = corners[members].reshape(-1, 3)
+        extent = float(np.ptp(held, axis=0).max())
+        if extent < SMALLEST_MM:
+            continue
+        places.append(ThinPlace(*(float(c) for c in points[seed]), float(np.quantile(mm[members], 0.25)), extent))
         if len(places) == most:
             break
     return places

@@ -19,7 +19,11 @@ def _weld(bits: NDArray[np.uint32], table: NDArray[np.int32], index: NDArray[np.
     count = 0
     for i in range(bits.shape[0]):
         a, b, c = bits[i, 0], bits[i, 1], bits[i, 2]
-        key = np.uint64(a) * np.uint64(0x9E3779B97F4A7C15) ^ np.uint64(b) * np.uint64(0xC2B2AE3D27D4EB4F) ^ np.uint64(c) * np.uint64(0x165667B19E3779F9)
+        key = (
+            np.uint64(a) * np.uint64(0x9E3779B97F4A7C15)
+            ^ np.uint64(b) * np.uint64(0xC2B2AE3D27D4EB4F)
+            ^ np.uint64(c) * np.uint64(0x165667B19E3779F9)
+        )
         key ^= key >> np.uint64(29)
         key *= np.uint64(0xBF58476D1CE4E5B9)
         slot = (key ^ (key >> np.uint64(32))) & mask

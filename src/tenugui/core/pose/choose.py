@@ -23,8 +23,13 @@ PRIORITIES: dict[str, dict[str, float]] = {
 """Prior: how much each aim matters for a process until the user says otherwise. Aims are compared by rank, so units do not matter."""
 
 NAMES = {
-    "scar_area_mm2": "supported surface", "support_volume_mm3": "support volume", "minima": "starts in mid air",
-    "peak_section_mm2": "widest section", "height_mm": "height", "step_cost": "visible steps", "lean": "lean over its foot",
+    "scar_area_mm2": "supported surface",
+    "support_volume_mm3": "support volume",
+    "minima": "starts in mid air",
+    "peak_section_mm2": "widest section",
+    "height_mm": "height",
+    "step_cost": "visible steps",
+    "lean": "lean over its foot",
 }
 
 
@@ -65,7 +70,13 @@ def _ranks(costs: F8) -> F8:
 
 
 def choose_poses(
-    mesh: Mesh, printer: Printer, material: Material, count: int = 4, directions: int = 500, weights: F8 | None = None, priorities: dict[str, float] | None = None
+    mesh: Mesh,
+    printer: Printer,
+    material: Material,
+    count: int = 4,
+    directions: int = 500,
+    weights: F8 | None = None,
+    priorities: dict[str, float] | None = None,
 ) -> PoseChoice:
     """Weigh the hull's resting faces and `directions` spread ones, and refine around the best; pick `count` diverse members of the front.
 
@@ -142,8 +153,12 @@ def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float
     down = exact.down[i]
     q = quaternion_to_plate(down)
     return Candidate(
-        (float(down[0]), float(down[1]), float(down[2])), (float(q[0]), float(q[1]), float(q[2]), float(q[3])),
-        metrics, metrics["lean"] == 0 and metrics["foot_mm2"] > 0, text + ".", tuple(good),
+        (float(down[0]), float(down[1]), float(down[2])),
+        (float(q[0]), float(q[1]), float(q[2]), float(q[3])),
+        metrics,
+        metrics["lean"] == 0 and metrics["foot_mm2"] > 0,
+        text + ".",
+        tuple(good),
     )
 
 

@@ -52,8 +52,10 @@ def placement(mesh: Mesh, down: tuple[float, float, float], printer: Printer | N
     x, y, z = smallest
     width, depth, height = printer.build_mm
     raise MachineError(
-        "does-not-fit", f"The figure measures {x:.0f} x {y:.0f} x {z:.0f} mm in this pose.",
-        f"'{printer.name}' builds {width:.0f} x {depth:.0f} x {height:.0f} mm", "Make it smaller, choose another pose, or split it.",
+        "does-not-fit",
+        f"The figure measures {x:.0f} x {y:.0f} x {z:.0f} mm in this pose.",
+        f"'{printer.name}' builds {width:.0f} x {depth:.0f} x {height:.0f} mm",
+        "Make it smaller, choose another pose, or split it.",
     )
 
 

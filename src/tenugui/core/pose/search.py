@@ -6,6 +6,7 @@ the plate, through whatever lies between. The layer stack has the last word on t
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -20,7 +21,17 @@ from ..mesh.edges import face_volumes
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
 
-AIMS = ("support_area_mm2", "scar_area_mm2", "support_volume_mm3", "height_mm", "minima", "peak_section_mm2", "step_cost", "foot_mm2", "lean")
+AIMS = (
+    "support_area_mm2",
+    "scar_area_mm2",
+    "support_volume_mm3",
+    "height_mm",
+    "minima",
+    "peak_section_mm2",
+    "step_cost",
+    "foot_mm2",
+    "lean",
+)
 """Columns of a pose table. All but foot_mm2 are better small; lean is the distance of the centre of mass outside its foot, 0 when it stands."""
 
 SECTIONS = 96
@@ -85,7 +96,9 @@ def _share_above(h: float, x: float, y: float, z: float) -> float:
 
 
 @njit()
-def _minima(level: F8, start: NDArray[np.int64], near: I4, vertex_normal: F8, down: F8, stamp: NDArray[np.int64], mark: int, queue: I4) -> tuple[int, int]:
+def _minima(
+    level: F8, start: NDArray[np.int64], near: I4, vertex_normal: F8, down: F8, stamp: NDArray[np.int64], mark: int, queue: I4
+) -> tuple[int, int]:
     """Downward local minima above the plate that persist, by a bounded flood from each: reaches lower ground within the persistence or not."""
     count = 0
     for i in range(len(level)):
@@ -128,7 +141,22 @@ def _minima(level: F8, start: NDArray[np.int64], near: I4, vertex_normal: F8, do
 
 
 @njit()
-def _weigh(v: F8, faces: I4, normal: F8, area: F8, weight: F8, vertex_normal: F8, start: NDArray[np.int64], near: I4, hull: F8, downs: F8, limit: float, first: int, last: int, out: F8) -> None:
+def _weigh(
+    v: F8,
+    faces: I4,
+    normal: F8,
+    area: F8,
+    weight: F8,
+    vertex_normal: F8,
+    start: NDArray[np.int64],
+    near: I4,
+    hull: F8,
+    downs: F8,
+    limit: float,
+    first: int,
+    last: int,
+    out: F8,
+) -> None:
     section = np.empty(SECTIONS)
     level = np.empty(len(v))
     stamp = np.zeros(len(v), np.int64)
@@ -196,9 +224,21 @@ def weigh(mesh: Mesh, downs: F8, limit_angle: float, weights: F8 | None = None) 
     except QhullError:
         hull = mesh.vertices
     out = np.zeros((len(downs), len(AIMS)))
-    args = (np.ascontiguousarray(mesh.vertices), mesh.faces, normal, area, weight, spread, start, near, hull, np.ascontiguousarray(downs, dtype=float), math.sin(limit_angle))
+    args = (
+        np.ascontiguousarray(mesh.vertices),
+        mesh.faces,
+        normal,
+        area,
+        weight,
+        spread,
+        start,
+        near,
+        hull,
+        np.ascontiguousarray(downs, dtype=float),
+        math.sin(limit_angle),
+    )
     marks = np.linspace(0, len(downs), CORES + 1).astype(int)
-    both_cores(lambda a, b: _weigh(*args, a, b, out), [(int(a), int(b)) for a, b in zip(marks[:-1], marks[1:], strict=True) if b > a])
+    both_cores(lambda a, b: _weigh(*args, a, b, out), [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a])
     centre = _centre_of_mass(mesh)
     for i, down in enumerate(downs):
         out[i, 7], out[i, 8] = _foot(hull, centre, down)

@@ -26,6 +26,8 @@ SUCTION_HARM_N = 4.0
 """Prior: suction at which a figure's wall or its hold gives way half of the time."""
 PLATE_KPA = 60.0
 """Prior: adhesion of green resin to the plate, or of a first layer to the bed."""
+PART_MM = 3.0
+"""Prior: a thin place of a smaller extent is an edge that chips, not a part that breaks off."""
 CAP = 0.95
 
 
@@ -65,7 +67,9 @@ def combined(hazards: list[Hazard]) -> float:
     return min(CAP, 1 - survive)
 
 
-def _hazard(code: str, layer: int, place: tuple[float, float, float], has: float, needs: float, unit: str, message: str, remedy: str) -> Hazard:
+def _hazard(
+    code: str, layer: int, place: tuple[float, float, float], has: float, needs: float, unit: str, message: str, remedy: str
+) -> Hazard:
     p = chance(has / needs) if needs > 0 else 0.0
     severity = "severe" if p >= 0.5 else "warning" if p >= 0.1 else "notice"
     return Hazard(code, severity, layer, *place, p, HAZARDS[code][0], has, needs, unit, message, remedy)
@@ -77,7 +81,16 @@ def _islands(islands: list[Island], height: float, layers: int) -> list[Hazard]:
         joins = i.joins_layer if i.joins_layer is not None else layers
         alone = joins - i.layer
         where = f"joins {alone * height:.2f} mm higher" if i.joins_layer is not None else "and never joins anything older"
-        h = _hazard("island", i.layer, (i.x, i.y, i.z), FREE_LAYERS, float(alone), "layers alone", f"Starts in mid air at {i.z:.2f} mm, {i.area:.2g} mm², {where}.", "Support it, or turn the figure so that it grows out of the body.")
+        h = _hazard(
+            "island",
+            i.layer,
+            (i.x, i.y, i.z),
+            FREE_LAYERS,
+            float(alone),
+            "layers alone",
+            f"Starts in mid air at {i.z:.2f} mm, {i.area:.2g} mm², {where}.",
+            "Support it, or turn the figure so that it grows out of the body.",
+        )
         found.append(replace(h, cost="scar", severity="notice") if is_slight(i, height) else h)
     return found
 
@@ -98,7 +111,18 @@ def _overhangs(proof: Proof, process: str) -> list[Hazard]:
         of_layer = np.flatnonzero(proof.components.layer == layer)
         worst = of_layer[np.argmax(proof.hang.by_component[of_layer])]
         x, y = proof.components.inside[worst]
-        found.append(_hazard("overhang", layer, (float(x), float(y), layer * proof.stack.grid.height), LEDGE_MM2[process], total, "mm²", f"{total:.1f} mm² reach beyond the limit between {first * proof.stack.grid.height:.2f} and {end * proof.stack.grid.height:.2f} mm.", "Turn the figure, or hold the ledge with more tips."))
+        found.append(
+            _hazard(
+                "overhang",
+                layer,
+                (float(x), float(y), layer * proof.stack.grid.height),
+                LEDGE_MM2[process],
+                total,
+                "mm²",
+                f"{total:.1f} mm² reach beyond the limit between {first * proof.stack.grid.height:.2f} and {end * proof.stack.grid.height:.2f} mm.",
+                "Turn the figure, or hold the ledge with more tips.",
+            )
+        )
     return found
 
 
@@ -108,46 +132,136 @@ def _resin(proof: Proof, printer: ResinPrinter, material: Material, tips: list[T
     for cup in proof.voids.sealed:
         force = printer.suction_kpa * cup.peak_area * 1e-3
         top = cup.first_layer + int(np.argmax(cup.area))
-        found.append(_hazard("sealed", top, (cup.x, cup.y, top * height), SUCTION_HARM_N, force, "N of suction", f"A cup of {cup.volume:.1f} mm³ seals against the film from {cup.first_layer * height:.2f} to {(cup.last_layer + 1) * height:.2f} mm and sucks with {force:.2f} N.", "Vent it with a hole near the plate, or tilt the figure until it drains."))
+        found.append(
+            _hazard(
+                "sealed",
+                top,
+                (cup.x, cup.y, top * height),
+                SUCTION_HARM_N,
+                force,
+                "N of suction",
+                f"A cup of {cup.volume:.1f} mm³ seals against the film from {cup.first_layer * height:.2f} to {(cup.last_layer + 1) * height:.2f} mm and sucks with {force:.2f} N.",
+                "Vent it with a hole near the plate, or tilt the figure until it drains.",
+            )
+        )
     for space in proof.voids.trapped:
-        found.append(Hazard("trapped", "severe", int(space.z_low / height), 0.0, 0.0, space.z_low, 0.5, HAZARDS["trapped"][0], 0.0, space.volume, "mm³", f"{space.volume / 1000:.2f} ml of liquid resin stay inside between {space.z_low:.1f} and {space.z_high:.1f} mm.", "Drill two drain holes on hidden surfaces, or fill the hollow."))
+        found.append(
+            Hazard(
+                "trapped",
+                "severe",
+                int(space.z_low / height),
+                0.0,
+                0.0,
+                space.z_low,
+                0.5,
+                HAZARDS["trapped"][0],
+                0.0,
+                space.volume,
+                "mm³",
+                f"{space.volume / 1000:.2f} ml of liquid resin stay inside between {space.z_low:.1f} and {space.z_high:.1f} mm.",
+                "Drill two drain holes on hidden surfaces, or fill the hollow.",
+            )
+        )
     pull = layer_pull(printer, proof.areas, proof.voids.sealed_area)
     if lifted and tips:
         strength = sum(material.green_strength_mpa * math.pi * t.diameter**2 / 4 for t in tips)
         peak = int(np.argmax(pull))
         x, y = proof.centroids[peak]
-        found.append(_hazard("pull", peak, (float(x), float(y), peak * height), strength, float(pull[peak]), "N", f"The peel of layer {peak} pulls with {pull[peak]:.2f} N; all tips together hold {strength:.1f} N.", "Add tips below the widest sections, or tilt the figure to narrow them."))
+        found.append(
+            _hazard(
+                "pull",
+                peak,
+                (float(x), float(y), peak * height),
+                strength,
+                float(pull[peak]),
+                "N",
+                f"The peel of layer {peak} pulls with {pull[peak]:.2f} N; all tips together hold {strength:.1f} N.",
+                "Add tips below the widest sections, or tilt the figure to narrow them.",
+            )
+        )
     elif len(pull):
         foot = proof.areas[0] * PLATE_KPA * 1e-3
         peak = int(np.argmax(pull))
         x, y = proof.centroids[peak]
-        found.append(_hazard("pull", peak, (float(x), float(y), peak * height), float(foot), float(pull[peak]), "N", f"The peel of layer {peak} pulls with {pull[peak]:.2f} N; the foot on the plate holds {foot:.2f} N.", "Give it a raft or a wider foot."))
+        found.append(
+            _hazard(
+                "pull",
+                peak,
+                (float(x), float(y), peak * height),
+                float(foot),
+                float(pull[peak]),
+                "N",
+                f"The peel of layer {peak} pulls with {pull[peak]:.2f} N; the foot on the plate holds {foot:.2f} N.",
+                "Give it a raft or a wider foot.",
+            )
+        )
     return found
 
 
 def _thin(places: list[ThinPlace], limit: float, height: float) -> list[Hazard]:
-    return [
-        _hazard("thin", max(0, int(p.z / height)), (p.x, p.y, p.z), p.thickness, limit, "mm", f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling.", f"Print it {limit / p.thickness:.2f} times as large, or handle it last.")
-        for p in places
-    ]
+    found = []
+    for p in places:
+        h = _hazard(
+            "thin",
+            max(0, int(p.z / height)),
+            (p.x, p.y, p.z),
+            p.thickness,
+            limit,
+            "mm",
+            f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling.",
+            f"Print it {limit / p.thickness:.2f} times as large, or handle it last.",
+        )
+        found.append(h if p.extent >= PART_MM else replace(h, cost="scar", severity="notice"))
+    return found
 
 
 def thin_limit(printer: Printer) -> float:
-    """Prior: 0.4 mm for a resin rod; two line widths for filament."""
-    return 0.4 if isinstance(printer, ResinPrinter) else 2 * printer.line_mm
+    """Prior: 0.3 mm, a resin wall that survives; two line widths for filament."""
+    return 0.3 if isinstance(printer, ResinPrinter) else 2 * printer.line_mm
 
 
 def ledger(proof: Proof, printer: Printer, material: Material, tips: list[Tip], lifted: bool, thin: list[ThinPlace]) -> list[Hazard]:
     """Every hazard of a proved figure, with its supports if it has any; the costliest first."""
     height = proof.stack.grid.height
-    found = _islands(proof.islands, height, proof.stack.grid.layers) + _overhangs(proof, printer.process) + _thin(thin, thin_limit(printer), height)
+    found = (
+        _islands(proof.islands, height, proof.stack.grid.layers)
+        + _overhangs(proof, printer.process)
+        + _thin(thin, thin_limit(printer), height)
+    )
     if isinstance(printer, ResinPrinter):
         found += _resin(proof, printer, material, tips, lifted)
     if proof.stack.open_rows:
         share = proof.stack.open_rows / max(1, int((np.diff(proof.stack.row_start) > 0).sum()))
-        found.append(_hazard("open-surface", 0, (0.0, 0.0, 0.0), 0.02, share, "share of scan lines", f"{proof.stack.open_rows:,} scan lines ({share:.1%}) run into a hole of the surface; what they found there is left out.", "Repair the mesh before printing."))
+        found.append(
+            _hazard(
+                "open-surface",
+                0,
+                (0.0, 0.0, 0.0),
+                0.02,
+                share,
+                "share of scan lines",
+                f"{proof.stack.open_rows:,} scan lines ({share:.1%}) run into a hole of the surface; what they found there is left out.",
+                "Repair the mesh before printing.",
+            )
+        )
     for tip in tips:
         if tip.on == "model":
-            found.append(Hazard("stands-on-figure", "notice", int(tip.z / height), tip.x, tip.y, tip.z, 1.0, "scar", 0.0, 1.0, "supports", f"The support below {tip.z:.1f} mm stands on the figure and scars it twice.", "Turn the figure, or accept the scar on a hidden surface."))
+            found.append(
+                Hazard(
+                    "stands-on-figure",
+                    "notice",
+                    int(tip.z / height),
+                    tip.x,
+                    tip.y,
+                    tip.z,
+                    1.0,
+                    "scar",
+                    0.0,
+                    1.0,
+                    "supports",
+                    f"The support below {tip.z:.1f} mm stands on the figure and scars it twice.",
+                    "Turn the figure, or accept the scar on a hidden surface.",
+                )
+            )
     weight = {"print lost": 3.0, "part lost": 2.0, "scar": 0.3}
     return sorted(found, key=lambda h: -h.chance * weight[h.cost])

@@ -100,7 +100,9 @@ def _solid(tip: Tip, with_raft: bool) -> Mesh:
         return tube(np.vstack([joints[0], joints[-1], into]), np.array([min(wide, 2 * thin), thin, thin]))
     if tip.on == "model":
         below = joints[0] - np.array([0, 0, PENETRATION_MM])
-        return tube(np.vstack([below, joints[0], joints[1:-1], joints[-1], into]), np.array([thin, thin, *[wide] * (len(joints) - 2), thin, thin]))
+        return tube(
+            np.vstack([below, joints[0], joints[1:-1], joints[-1], into]), np.array([thin, thin, *[wide] * (len(joints) - 2), thin, thin])
+        )
     foot = wide if with_raft else max(2.2 * wide, wide + 0.6)
     base = joints[0]
     step = min(0.8, (joints[1][2] - base[2]) / 3)
@@ -128,7 +130,19 @@ def _tips(demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> li
             continue
         if way.on == "model":
             pillar = min(pillar, max(0.8, 2 * d))
-        tips.append(Tip(float(point[0]), float(point[1]), float(point[2]), float(d), float(pillar), reason, way.on, tuple((float(x), float(y), float(z)) for x, y, z in way.joints), way.branch))
+        tips.append(
+            Tip(
+                float(point[0]),
+                float(point[1]),
+                float(point[2]),
+                float(d),
+                float(pillar),
+                reason,
+                way.on,
+                tuple((float(x), float(y), float(z)) for x, y, z in way.joints),
+                way.branch,
+            )
+        )
     return tips
 
 
@@ -137,7 +151,15 @@ def raised(mesh: Mesh, printer: Printer) -> Mesh:
     return Mesh(mesh.vertices + np.array([0, 0, LIFT_MM]), mesh.faces) if needs_lift(mesh, printer) else mesh
 
 
-def make_supports(mesh: Mesh, printer: Printer, material: Material, height: float, risk: float = 0.05, pitch: float | None = None, before: Proof | None = None) -> SupportSet:
+def make_supports(
+    mesh: Mesh,
+    printer: Printer,
+    material: Material,
+    height: float,
+    risk: float = 0.05,
+    pitch: float | None = None,
+    before: Proof | None = None,
+) -> SupportSet:
     """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat (resin).
 
     `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height where it is at hand. The set is proved
@@ -157,7 +179,12 @@ def make_supports(mesh: Mesh, printer: Printer, material: Material, height: floa
             break
         diameters = np.clip(0.8 * demand.widths, 0.15, tip_mm) if isinstance(printer, ResinPrinter) else np.full(len(demand.points), tip_mm)
         pillars = np.array([pillar_diameter(printer, tip_mm, z) for z in demand.points[:, 2]])
-        made = _tips(demand, route(rays, demand.points, pillars / 2, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips]), diameters, pillars)
+        made = _tips(
+            demand,
+            route(rays, demand.points, pillars / 2, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips]),
+            diameters,
+            pillars,
+        )
         if not made:
             break
         tips += made
@@ -182,10 +209,22 @@ def _again(figure: Mesh, held: Proof, tips: list[Tip]) -> Demand:
 def _findings(tips: list[Tip], held: Proof) -> list[SupportFinding]:
     found = []
     if held.islands:
-        found.append(SupportFinding("island-left", "severe", len(held.islands), f"{len(held.islands)} island(s) could not be held: no support finds a way to them. Turn the figure, or free the place by hand."))
+        found.append(
+            SupportFinding(
+                "island-left",
+                "severe",
+                len(held.islands),
+                f"{len(held.islands)} island(s) could not be held: no support finds a way to them. Turn the figure, or free the place by hand.",
+            )
+        )
     on_figure = sum(tip.on == "model" for tip in tips)
     if on_figure:
-        found.append(SupportFinding("stands-on-figure", "notice", on_figure, f"{on_figure} support(s) stand on the figure, because nothing reaches the plate from there: they scar it twice."))
+        found.append(
+            SupportFinding(
+                "stands-on-figure",
+                "notice",
+                on_figure,
+                f"{on_figure} support(s) stand on the figure, because nothing reaches the plate from there: they scar it twice.",
+            )
+        )
     return found
-
-

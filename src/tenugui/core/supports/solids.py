@@ -45,8 +45,12 @@ def raft(feet: F8, margin: float, thickness: float) -> Mesh:
     vertices = np.concatenate([np.c_[low, np.zeros(n)], np.c_[high, np.full(n, thickness)], [[*middle, 0.0], [*middle, thickness]]])
     i = np.arange(n)
     j = (i + 1) % n
-    faces = np.concatenate([
-        np.stack([j, i, np.full(n, 2 * n)], axis=1), np.stack([i, j, n + j], axis=1), np.stack([i, n + j, n + i], axis=1),
-        np.stack([n + i, n + j, np.full(n, 2 * n + 1)], axis=1),
-    ])
+    faces = np.concatenate(
+        [
+            np.stack([j, i, np.full(n, 2 * n)], axis=1),
+            np.stack([i, j, n + j], axis=1),
+            np.stack([i, n + j, n + i], axis=1),
+            np.stack([n + i, n + j, np.full(n, 2 * n + 1)], axis=1),
+        ]
+    )
     return Mesh(vertices, faces.astype(np.int32))

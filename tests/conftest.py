@@ -1,0 +1,54 @@
+"""What all tests share: a private database for the session, emptied before each test that asks for it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from tenugui.demo.load import load_machines
+from tenugui.store.db import Store, migrate
+from tenugui.store.server import Address, DatabaseServer
+
+
+@pytest.fixture(scope="session")
+def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Address]:
+    """A MariaDB of the tests' own."""
+    server = DatabaseServer(tmp_path_factory.mktemp("db"))
+    address = server.start()
+    migrate(address)
+    yield address
+    server.stop()
+
+
+@pytest.fixture
+def store(database: Address) -> Iterator[Store]:
+    """An empty store with the shipped printers and materials."""
+    held = Store(database)
+    with held.work() as sql:
+        for table in (
+            "outcomes",
+            "runs",
+            "jobs",
+            "results",
+            "decisions",
+            "plans",
+            "figures",
+            "blob_chunks",
+            "blobs",
+            "printers",
+            "materials",
+        ):
+            sql.execute("SET FOREIGN_KEY_CHECKS = 0")
+            sql.execute(f"TRUNCATE TABLE {table}")
+        sql.execute("SET FOREIGN_KEY_CHECKS = 1")
+    load_machines(held)
+    yield held
+    held.close()
+
+
+@pytest.fixture(scope="session")
+def figures(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Where small test figures are written."""
+    return tmp_path_factory.mktemp("figures")

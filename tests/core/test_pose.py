@@ -1,0 +1,130 @@
+"""Poses: metrics against arithmetic, and choices that anyone at the bench would make."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tenugui.core.layers import prove
+from tenugui.core.machines import MachineError, load_material, load_printer
+from tenugui.core.mesh import Mesh
+from tenugui.core.pose import (
+    AIMS,
+    choose_poses,
+    placement,
+    posed,
+    quaternion_to_plate,
+    resting_directions,
+    rotation_to_plate,
+    spread_directions,
+    weigh,
+)
+from tenugui.core.pose.choose import front
+from tenugui.core.pose.directions import rotation_of
+from tests.shapes import ball, box, cone, cylinder, fork, knobbly
+
+HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
+RESIN, FILAMENT = load_material(None, HERON), load_material(None, KESTREL)
+
+
+def aims(mesh: Mesh, down: tuple[float, float, float], angle: float = 1.0) -> dict[str, float]:
+    table = weigh(mesh, np.array([down], float), angle)
+    return dict(zip(AIMS, table.aims[0], strict=True))
+
+
+def test_aims_of_a_box_on_its_foot() -> None:
+    a = aims(box((0, 0, 0), (10, 20, 30)), (0, 0, -1))
+    assert a["height_mm"] == pytest.approx(30) and a["peak_section_mm2"] == pytest.approx(200, rel=0.02)
+    assert a["support_area_mm2"] == 0 and a["minima"] == 0 and a["lean"] == 0 and a["foot_mm2"] == pytest.approx(200)
+
+
+def test_a_mushroom_needs_support_under_its_cap() -> None:
+    mushroom = Mesh.joined([cylinder(2, 10), cylinder(8, 3, (0, 0, 10))])
+    a = aims(mushroom, (0, 0, -1))
+    assert a["support_area_mm2"] == pytest.approx(np.pi * 64, rel=0.01)  # shells count apart, as the docstring says
+    assert a["support_volume_mm3"] == pytest.approx(np.pi * 64 * 10, rel=0.01)
+
+
+def test_hanging_tines_are_minima() -> None:
+    # Two tines, and the beam's underside: it is a shell of its own, and shells count apart here; the layer stack has the last word.
+    assert aims(fork(), (0, 0, -1))["minima"] == 3
+
+
+def test_peak_section_agrees_with_the_layer_stack() -> None:
+    stone = knobbly()
+    rng = np.random.default_rng(1)
+    for down in rng.normal(size=(4, 3)):
+        down /= np.linalg.norm(down)
+        fast = aims(stone, tuple(down))["peak_section_mm2"]
+        assert fast == pytest.approx(prove(posed(stone, tuple(down)), 0.1, 0.2).areas.max(), rel=0.02)
+
+
+def test_a_cone_poses_on_its_foot_on_filament() -> None:
+    choice = choose_poses(cone(10, 40), KESTREL, FILAMENT)
+    best = choice.candidates[choice.recommended]
+    assert best.down == pytest.approx((0, 0, -1), abs=1e-6) and best.stable and best.metrics["support_area_mm2"] == 0
+
+
+def test_a_cup_is_not_posed_mouth_down_and_flat_on_resin() -> None:
+    wide = Mesh.joined([cylinder(20, 2), cylinder(2, 12, (0, 0, 2))])
+    choice = choose_poses(wide, HERON, RESIN)
+    best = choice.candidates[choice.recommended]
+    flat = aims(wide, (0, 0, -1))["peak_section_mm2"]
+    assert best.metrics["peak_section_mm2"] < 0.7 * flat, "a wide disc is tilted to narrow its sections"
+
+
+def test_candidates_are_diverse_and_on_the_front() -> None:
+    choice = choose_poses(knobbly(), HERON, RESIN)
+    downs = np.array([c.down for c in choice.candidates])
+    assert len(downs) == 4 and choice.evaluated > 500
+    assert (downs @ downs.T - 2 * np.eye(4)).max() < np.cos(np.radians(24))
+
+
+def test_marked_faces_turn_away_from_the_supports() -> None:
+    table = Mesh.joined([box((0, 0, 0), (30, 30, 2)), box((0, 0, 8), (4, 4, 14))])
+    normal, _ = table.normals_and_areas()
+    weights = np.where(normal[:, 2] > 0.9, 50.0, 1.0)
+    choice = choose_poses(table, HERON, RESIN, weights=weights)
+    best = np.array(choice.candidates[choice.recommended].down)
+    assert best[2] < np.sin(1.2), "no marked face is steep enough to need a support"
+
+
+def test_front_keeps_exactly_the_unbeaten() -> None:
+    costs = np.array([[1, 5], [2, 2], [5, 1], [3, 3], [2, 2.5]], float)
+    assert front(costs).tolist() == [True, True, True, False, False]
+
+
+@settings(max_examples=50, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_a_quaternion_brings_down_to_the_plate(seed: int) -> None:
+    down = np.random.default_rng(seed).normal(size=3)
+    down /= np.linalg.norm(down)
+    turn = rotation_of(quaternion_to_plate(down))
+    assert turn @ down == pytest.approx([0, 0, -1], abs=1e-9)
+    assert turn @ turn.T == pytest.approx(np.eye(3), abs=1e-9) and np.linalg.det(turn) == pytest.approx(1)
+    assert rotation_to_plate(down) == pytest.approx(turn)
+
+
+def test_directions_are_spread_evenly() -> None:
+    d = spread_directions(400)
+    nearest = np.sort(d @ d.T, axis=1)[:, -2]
+    angle = np.degrees(np.arccos(nearest))
+    assert np.linalg.norm(d, axis=1) == pytest.approx(np.ones(400)) and angle.min() > 0.6 * angle.mean()
+
+
+def test_a_box_rests_on_six_sides_and_a_pin_not_on_its_point() -> None:
+    rests, areas = resting_directions(box((0, 0, 0), (10, 20, 30)))
+    assert len(rests) == 6 and areas.max() == pytest.approx(600)
+    assert not any(d[2] > 0.99 for d in resting_directions(cone(5, 40))[0])
+
+
+def test_a_pose_lands_on_the_plate_and_turns_to_fit() -> None:
+    long = box((50, 3, -8), (110, 200, 5))
+    here = placement(long, (0, 0, -1), HERON).apply(long)
+    assert here.lower[2] == pytest.approx(0) and here.size[0] == pytest.approx(200) and here.size[1] == pytest.approx(110)
+    with pytest.raises(MachineError, match="does-not-fit|measures"):
+        placement(ball(150), (0, 0, -1), HERON)
+    with pytest.raises(MachineError, match="not a direction"):
+        placement(long, (0, 0, 0))

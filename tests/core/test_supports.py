@@ -1,0 +1,90 @@
+"""Supports: islands gone by proof, clear of the figure, by load and not by density."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tenugui.core.layers import prove
+from tenugui.core.machines import allowed_step, load_material, load_printer
+from tenugui.core.mesh import Mesh, measure, rays_of
+from tenugui.core.supports import make_supports, raised, tip_pitch
+from tenugui.core.supports.demand import safety_factor
+from tenugui.core.supports.make import needs_lift
+from tenugui.core.supports.solids import raft, tube
+from tests.shapes import ball, box, cone, cylinder, fork, knobbly
+
+HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
+RESIN, FILAMENT = load_material(None, HERON), load_material(None, KESTREL)
+
+
+@pytest.mark.parametrize("printer", [HERON, KESTREL], ids=["resin", "filament"])
+def test_the_forks_islands_are_gone(printer) -> None:  # type: ignore[no-untyped-def]
+    material = load_material(None, printer)
+    height = 0.1 if printer is HERON else 0.2
+    made = make_supports(fork(), printer, material, height)
+    assert len(made.before.islands) >= 2 and made.after.islands == []
+    assert all(f.code == "stands-on-figure" for f in made.findings)
+    again = prove(made.whole, height, allowed_step(printer, material, height))
+    assert again.islands == [], "the written mesh proves it too"
+
+
+def test_a_table_is_held_by_the_pitch_that_load_asks_for() -> None:
+    table = Mesh.joined([box((0, 0, 5), (6, 6, 10)), box((0, 0, 11), (24, 24, 2))])
+    made = make_supports(table, KESTREL, FILAMENT, 0.2)
+    points = np.array([[t.x, t.y] for t in made.tips])
+    away = np.linalg.norm(points[:, None] - points[None], axis=2) + 1e9 * np.eye(len(points))
+    pitch = tip_pitch(KESTREL, FILAMENT, 0.2, 0.0, 0.42, 0.05)
+    assert away.min() >= 0.95 * pitch
+    assert (24 * 24 - 36) / pitch**2 * 0.5 < len(points) < (24 * 24) / pitch**2 * 2
+
+
+def test_pillars_keep_clear_of_the_figure() -> None:
+    # A wide ledge shades the ground: the tip above it must lean out or stand on it, never run through it.
+    shaded = Mesh.joined([box((0, 0, 10), (4, 4, 20)), box((0, 0, 6), (16, 16, 2)), box((0, 0, 19), (20, 20, 2))])
+    made = make_supports(shaded, HERON, RESIN, 0.1)
+    rays = rays_of(made.figure)
+    for tip in (t for t in made.tips if t.on == "plate" and not t.branch):
+        foot, joint = np.array(tip.joints[0]), np.array(tip.joints[1])
+        distance, _ = rays.first((foot + [0, 0, 1e-3])[None], np.array([0.0, 0.0, 1.0]))
+        assert distance[0] > joint[2] - foot[2] - 1e-2
+    assert made.after.islands == []
+
+
+def test_a_figure_that_rests_flat_stays_down_and_a_tilted_one_is_raised() -> None:
+    assert not needs_lift(cylinder(8, 20), HERON) and needs_lift(ball(8, (0, 0, 8)), HERON) and not needs_lift(ball(8, (0, 0, 8)), KESTREL)
+    made = make_supports(ball(8, (0, 0, 8)), HERON, RESIN, 0.1)
+    assert made.figure.lower[2] == pytest.approx(5) and made.with_raft and made.after.islands == []
+    assert raised(cylinder(8, 20), HERON).lower[2] == pytest.approx(0)
+
+
+def test_less_accepted_risk_means_more_hold() -> None:
+    contact = []
+    for risk in (0.01, 0.05, 0.2):
+        made = make_supports(knobbly(), HERON, RESIN, 0.1, risk)
+        contact.append(sum(t.diameter**2 for t in made.tips))
+    assert contact[0] > contact[1] > contact[2]
+    assert safety_factor(0.01) > safety_factor(0.05) > safety_factor(0.2) > 1
+
+
+def test_what_needs_nothing_gets_nothing() -> None:
+    made = make_supports(cone(10, 30).dropped(), KESTREL, FILAMENT, 0.2)
+    assert made.tips == [] and made.mesh is None and made.volume_mm3 == 0
+
+
+def test_the_slab_formula_by_hand() -> None:
+    # models.md: one layer of 0.05 mm, E 500 MPa, sag 0.02 mm under 8 kPa gives about 1.3 mm without a margin.
+    d = 500 * 0.05**3 / (12 * (1 - 0.35**2))
+    by_hand = (0.02 * d / (0.00581 * 8e-3)) ** 0.25
+    assert by_hand == pytest.approx(1.3, abs=0.1)
+    assert tip_pitch(HERON, RESIN, 0.05, 0.0, 10.0, 0.5) == pytest.approx(by_hand, rel=1e-6)
+
+
+def test_tubes_and_rafts_are_closed_and_turned_outwards() -> None:
+    bent = tube(np.array([[0, 0, 0], [0, 0, 5], [2, 0, 9.0]]), np.array([1.0, 0.8, 0.2]), 24)
+    plate = raft(np.array([[0, 0], [10, 0], [0, 10.0]]), 2.0, 0.6)
+    for solid in (bent, plate):
+        basics = measure(solid)
+        assert basics.watertight and basics.volume_mm3 > 0
+    straight = tube(np.array([[0, 0, 0], [0, 0, 4.0]]), np.array([1.0, 1.0]), 96)
+    assert measure(straight).volume_mm3 == pytest.approx(4 * np.pi, rel=0.01)

@@ -1,0 +1,43 @@
+"""Everything that has to pass, in the order in which it fails fastest. `--fast` leaves the browser out; other words go to pytest."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+BIN = Path(sys.executable).parent
+
+
+def main(words: list[str]) -> int:
+    """Lint, import rules, types of both languages, doctests and tests."""
+    env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
+    chosen = [w for w in words if w != "--fast"]
+    steps: list[tuple[str, list[str], Path]] = [
+        ("lint", [str(BIN / "ruff"), "check", "--no-cache", "src", "tests", "bench"], ROOT),
+        ("import rules", [str(BIN / "lint-imports"), "--no-cache"], ROOT),
+        ("types", [str(BIN / "mypy"), "--cache-dir", os.environ["TENUGUI_STATE"] + "/mypy", "-p", "tenugui.core"], ROOT),
+        ("front-end types", ["npm", "run", "-s", "types"], ROOT / "web"),
+        (
+            "doctests and tests",
+            [
+                str(BIN / "pytest"),
+                "--doctest-modules",
+                *(chosen or ["src/tenugui/core", "tests", *(["--ignore=tests/browser"] if "--fast" in words else [])]),
+            ],
+            ROOT,
+        ),
+    ]
+    for name, command, folder in steps:
+        print(f"== {name}", flush=True)
+        done = subprocess.run(command, cwd=folder, env=env)
+        if done.returncode:
+            print(f"== {name} failed", flush=True)
+            return done.returncode
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
