@@ -163,7 +163,7 @@ def test_the_ledger_names_what_there_is() -> None:
 def test_risk_combines_as_independent_and_leaves_scars_out() -> None:
     rows = hazards(fork())
     assert combined(rows) == pytest.approx(min(0.95, 1 - math.prod(1 - h.chance for h in rows if h.cost != "scar")))
-    assert combined([]) == 0 and combined(hazards(cylinder(8, 10))) < 0.2
+    assert combined([]) == 0 and 0.03 <= combined(hazards(cylinder(8, 10))) < 0.2
 
 
 def test_the_strip_loses_no_peak() -> None:

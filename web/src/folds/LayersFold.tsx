@@ -51,7 +51,7 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
             </tbody>
           </table>
           <Curve rows={data.choices} shown={shown} best={data.recommended} onOption={onOption} />
-          <div className="mt-2 flex items-center justify-between gap-4"><span className="text-[13px] text-faded">{filament ? "Time is a rough estimate from line lengths. Blemishes and risk are priors." : "Time follows the machine's formula. Risk is a prior."}</span><button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>Take this height</button></div>
+          <div className="sticky bottom-0 flex items-center justify-between gap-4 bg-cotton py-2"><span className="text-[13px] text-faded">{filament ? "Time is a rough estimate from line lengths. Blemishes and risk are priors." : "Time follows the machine's formula. Risk is a prior."}</span><button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>Take this height</button></div>
         </>
       )}
     </>

@@ -38,21 +38,21 @@ export function PoseFold({ plan, show, option, onOption, settled }: FoldProps) {
       {data && (
         <>
           <table className="board" aria-label="Poses">
-            <thead><tr><th colSpan={2}>pose</th><th>starts in<br />mid air</th><th>needs<br />support, mm²</th><th>widest<br />section, mm²</th><th>sealed<br />ml</th><th>height<br />mm</th><th>time<br />h:min</th><th>risk %<br />unsupported</th></tr></thead>
+            <thead><tr><th colSpan={2}>pose</th><th>starts in<br />mid air</th><th>needs<br />support, mm²</th><th>widest<br />section, mm²</th><th>sealed<br />ml</th><th>height<br />mm</th><th>time<br />h:min</th><th>risk %,<br />unheld</th></tr></thead>
             <tbody>
               {data.candidates.map((c, i) => (
                 <tr key={i} {...rowProps(i, shown, onOption)}>
-                  <td className="w-[76px]"><img src={`/api/blobs/${c.picture_sha}`} alt="" width="64" height="64" /></td>
+                  <td className="w-[76px]"><img src={`/api/blobs/${c.picture_sha}`} alt="" width="58" height="58" /></td>
                   <td style={{ textAlign: "left" }}>
                     <span className="block text-[15px] font-medium">{poseName(c.down)} {i === data.recommended && <span className="ml-1 text-[12.5px] font-normal text-moss">recommended</span>}{i === taken && <span className="ml-1 text-[12.5px] font-normal text-indigo">taken</span>}</span>
-                    <span className="block max-w-[250px] text-[12.5px] leading-snug text-faded">{c.why}</span>
+                    <span className="block text-[12.5px] leading-snug text-faded">{c.why}</span>
                   </td>
                   <td>{c.strip.islands.length}{c.strip.slight_islands > 0 && <span className="block text-[11.5px] text-faded">+ {c.strip.slight_islands} slight</span>}</td><td>{c.metrics.support_area_mm2.toFixed(0)}</td><td>{c.peak_area_mm2.toFixed(0)}</td><td>{(c.sealed_mm3 / 1000).toFixed(2)}</td><td>{c.metrics.height_mm.toFixed(1)}</td><td>{hm(c.numbers.time_s)}</td><td><ChanceBar chance={c.numbers.risk} /></td>
                 </tr>
               ))}
             </tbody>
           </table>
-          <div className="mt-3 flex items-center justify-between gap-4"><span className="text-[13px] text-faded">J and K walk the board, Enter takes the row shown. Risk is a prior.</span><button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>Take this pose</button></div>
+          <div className="sticky bottom-0 flex items-center justify-between gap-4 bg-cotton py-2"><span className="text-[13px] text-faded">J and K walk the board, Enter takes the row shown. Risk is a prior.</span><button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>Take this pose</button></div>
         </>
       )}
     </>

@@ -44,7 +44,7 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
             </tbody>
           </table>
           {row.findings.map((f) => <p key={f.code} className={`mt-2 border-l-4 bg-paper px-3 py-1.5 text-[13.5px] ${f.severity === "severe" ? "border-persimmon" : "border-thread"}`}>{f.message}</p>)}
-          <div className="mt-3 flex items-center justify-between gap-4"><span className="text-[13px] text-faded">Proved at {data.layer_height_mm} mm layers{row.raft ? ", on a raft" : ""}. Risk is a prior.</span><button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>Take these supports</button></div>
+          <div className="sticky bottom-0 flex items-center justify-between gap-4 bg-cotton py-2"><span className="text-[13px] text-faded">Proved at {data.layer_height_mm} mm layers{row.raft ? ", on a raft" : ""}. Risk is a prior.</span><button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>Take these supports</button></div>
         </>
       )}
     </>

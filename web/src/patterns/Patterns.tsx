@@ -8,6 +8,7 @@ export const PATTERN: Record<string, { id: string; name: string }> = {
   pull: { id: "p-rope", name: "pull" },
   "stands-on-figure": { id: "p-stripes", name: "support on the figure" },
   "open-surface": { id: "p-dots", name: "open surface" },
+  mishap: { id: "p-dots", name: "what no layer shows" },
   unstable: { id: "p-dots", name: "unstable" },
   tips: { id: "p-stripes", name: "supports start" },
 };

@@ -69,7 +69,7 @@ function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note: RefObjec
     const span = box.getSize(new Vector3());
     const ortho = camera as OrthographicCamera;
     const across = Math.hypot(span.x, span.y);
-    ortho.zoom = Math.min(size.width / (across * 1.12 + 4), size.height / (span.z + across * 0.3 + 6));
+    ortho.zoom = Math.min(size.width / (across * 0.94 + 3), (size.height - 24) / (span.z * 0.97 + across * 0.26 + 2));
     const d = 600;
     const way = new Vector3(0.42, -0.88, 0.24).normalize();
     camera.position.copy(middle).addScaledVector(way, d);
@@ -136,10 +136,10 @@ export function Turntable({ sha, supports, matrix, cut, pin, limit = 0.94, stale
     whole.min.z = Math.min(whole.min.z, 0);
     return whole;
   }, [geometry, place, held.geometry]);
-  const radius = Math.max(12, Math.hypot(box.max.x - box.min.x, box.max.y - box.min.y) / 2 + 4);
+  const radius = Math.max(10, Math.max(box.max.x - box.min.x, box.max.y - box.min.y) / 2 + 2);
   return (
     <div data-turntable tabIndex={0} role="group" aria-label={`${label}. Arrow keys turn it.`} className={`relative h-full min-h-0 overflow-hidden bg-folded ${stale ? "opacity-60" : ""}`}>
-      <svg className="absolute inset-0 h-full w-full text-thread opacity-45" aria-hidden><rect width="100%" height="100%" fill="url(#p-sea)" /></svg>
+      <svg className="absolute inset-0 h-full w-full text-thread opacity-[0.13]" aria-hidden><rect width="100%" height="100%" fill="url(#p-sea)" /></svg>
       <Canvas orthographic frameloop="demand" dpr={[1, 2]} camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }} gl={{ alpha: true, antialias: true }} className="absolute inset-0" aria-hidden>
         <Stand box={box} pin={pin} note={note} />
         <Mat radius={radius} night={night} />

@@ -27,7 +27,8 @@ void main() {
   if (vWorld.z > cutZ) discard;
   if (!gl_FrontFacing && dye != 3) {
     float weave = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
-    gl_FragColor = vec4(mix(cutColour, cutColour * 0.86, weave), 1.0);
+    gl_FragColor = vec4(mix(cutColour, cutColour * 0.8, weave), 1.0);
+    #include <colorspace_fragment>
     return;
   }
   vec3 n = normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0);
@@ -48,9 +49,11 @@ void main() {
   if (dye == 3) {
     float edge = pow(1.0 - abs(dot(n, toEye)), 1.6);
     gl_FragColor = vec4(mix(shade, body, 0.3), 0.06 + 0.5 * edge);
+    #include <colorspace_fragment>
     return;
   }
   gl_FragColor = vec4(colour, see);
+  #include <colorspace_fragment>
 }`;
 
 /** The figure's surface: light that shows relief, a cut that shows woven cloth, and one dye at a time. */

@@ -20,5 +20,5 @@ def cusp_quantiles(mesh: Mesh, weights: F8 | None = None) -> tuple[float, float,
         return 0.0, 0.0, 0.0
     order = np.argsort(lean)
     share = np.cumsum(mass[order]) / mass.sum()
-    pick = [float(lean[order][min(np.searchsorted(share, q), len(order) - 1)]) for q in (0.5, 0.95)]
+    pick = [float(lean[order][min(int(np.searchsorted(share, q)), len(order) - 1)]) for q in (0.5, 0.95)]
     return pick[0], pick[1], float(lean[mass > 0].max())

@@ -28,7 +28,6 @@ def strip_document(proof: Proof, use: Use, hazards: list[Hazard], tips: list[Tip
         return [round(float(v), 4) for v in padded.reshape(-1, step).max(axis=1)]
 
     lasting = [i for i in proof.islands if not is_slight(i, grid.height)]
-    until = [i.joins_layer if i.joins_layer is not None else grid.layers for i in lasting]
     return {
         "layer_height_mm": grid.height,
         "layers": grid.layers,
@@ -42,7 +41,7 @@ def strip_document(proof: Proof, use: Use, hazards: list[Hazard], tips: list[Tip
         "time_s": use.time_s,
         "tip_layers": sorted(int(t.z / grid.height) for t in tips),
         "islands": [
-            {"layer": i.layer, "until": r, "area_mm2": i.area, "x_mm": i.x, "y_mm": i.y} for i, r in zip(lasting, until, strict=True)
+            {"layer": i.layer, "until": i.until_layer, "area_mm2": i.area, "x_mm": i.x, "y_mm": i.y} for i in lasting
         ],
         "slight_islands": len(proof.islands) - len(lasting),
         "sealed": [{"layer": s.first_layer, "until": s.last_layer + 1, "volume_mm3": s.volume} for s in proof.voids.sealed],

@@ -146,7 +146,7 @@ def _sweep(segments: F4, start: I8, first: int, last: int, rows: int, base: I8, 
 
 @njit()
 def _compact(base: I8, counts: I4, rows: int, x_in: I4, x_out: I4, row_start: I8) -> int:
-    n = np.int64(0)
+    n = 0
     for layer in range(len(base) - 1):
         source = base[layer]
         for j in range(rows):

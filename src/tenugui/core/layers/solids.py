@@ -165,7 +165,8 @@ class Island:
 
     (`x`, `y`) lies inside the island's first layer. `merge_layer` is where it first unites with another separately grown
     part, `joins_layer` where it unites with an older part or one that stands on the plate (the elder rule of merge trees), and
-    `ground_layer` where what it belongs to first unites with something that stands on the plate; None for never.
+    `ground_layer` where what it belongs to first unites with something that stands on the plate; None for never. It is alone
+    below `until_layer`: where it joins, or one above the last layer of what it grew into.
     """
 
     layer: int
@@ -176,6 +177,7 @@ class Island:
     merge_layer: int | None
     joins_layer: int | None
     ground_layer: int | None
+    until_layer: int
     component: int
 
 
@@ -232,12 +234,24 @@ def _merge(layer: I4, link_start: I8, links: I4, body: I4, merge: I4, joins: I4,
         elder[top] = -1 if any_ground or oldest == n else oldest
 
 
+@njit()
+def _tops(layer: I4, body: I4, top: I4) -> None:
+    """Last layer of each component's body."""
+    for c in range(len(layer)):
+        root = find(body, c)
+        top[root] = max(top[root], layer[c])
+    for c in range(len(layer)):
+        top[c] = top[find(body, c)]
+
+
 def find_islands(stack: LayerStack, parts: Components) -> list[Island]:
     """Every island of a stack, lowest first. What starts in layer 0 stands on the plate and is none."""
     n = len(parts.layer)
     link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
-    merge, joins, ground = np.full(n, -1, np.int32), np.full(n, -1, np.int32), np.full(n, -1, np.int32)
-    _merge(parts.layer, link_start, parts.links, np.arange(n, dtype=np.int32), merge, joins, ground)
+    merge, joins, ground = (np.full(n, -1, np.int32) for _ in range(3))
+    body, top = np.arange(n, dtype=np.int32), np.zeros(n, np.int32)
+    _merge(parts.layer, link_start, parts.links, body, merge, joins, ground)
+    _tops(parts.layer, body, top)
     starts = np.flatnonzero((np.diff(link_start) == 0) & (parts.layer > 0))
     return [
         Island(
@@ -249,6 +263,7 @@ def find_islands(stack: LayerStack, parts: Components) -> list[Island]:
             merge_layer=int(merge[c]) if merge[c] >= 0 else None,
             joins_layer=int(joins[c]) if joins[c] >= 0 else None,
             ground_layer=int(ground[c]) if ground[c] >= 0 else None,
+            until_layer=int(joins[c]) if joins[c] >= 0 else int(top[c]) + 1,
             component=int(c),
         )
         for c, point in ((c, middle(stack, parts, int(c))) for c in starts)

@@ -12,7 +12,7 @@ from .runs import F8, LayerStack, cut
 from .solids import Components, Island, find_islands, solid_components
 from .voids import Voids, find_voids
 
-GRAIN_MM2 = 0.0025
+GRAIN_MM2 = 0.004
 """Prior: an island of a smaller first layer than this is the grain of the scan lines when it joins at once."""
 RELIEF_MM = 0.3
 """Prior: what starts alone and joins within this height is surface relief; longer, it is a part."""
@@ -47,10 +47,10 @@ def prove(mesh: Mesh, height: float, allowed_step: float, pitch: float | None = 
 
 
 def _is_grain(island: Island) -> bool:
-    """A speck of a scan line's grain that is part of a neighbour one layer later is an effect of the cut, not of the figure."""
-    return island.area < GRAIN_MM2 and island.joins_layer is not None and island.joins_layer - island.layer <= 1
+    """A speck of a scan line's grain that joins or ends within two layers is an effect of the cut, not of the figure."""
+    return island.area < GRAIN_MM2 and island.until_layer - island.layer <= 2
 
 
 def is_slight(island: Island, height: float) -> bool:
-    """Whether an island is relief rather than a part: it joins an older part within RELIEF_MM. Losing it costs a scar."""
-    return island.joins_layer is not None and (island.joins_layer - island.layer) * height <= RELIEF_MM
+    """Whether an island is relief rather than a part: it joins an older part, or ends, within RELIEF_MM. Losing it costs a scar."""
+    return (island.until_layer - island.layer) * height <= RELIEF_MM

@@ -220,7 +220,7 @@ def find_voids(stack: LayerStack, smallest_mm3: float = MIN_SEALED_MM3) -> Voids
     named = np.flatnonzero(component >= 0)[::-1]
     first_gap[component[named]] = named
     cups = _cups(stack, roots, sealed, layer_of, area, first_gap, smallest_mm3)
-    sealed_area = np.bincount(layer_of[sealed], area[sealed], grid.layers)
+    sealed_area = np.bincount(layer_of[sealed], area[sealed], grid.layers).astype(np.float64)
     return Voids(cups, _trapped(bodies, open_part, layer_of, area, grid.height, smallest_mm3), sealed_area)
 
 
@@ -232,7 +232,7 @@ def _cups(
     volume = np.bincount(roots[sealed], area[sealed], len(roots)) * grid.height
     for root in np.flatnonzero(volume >= smallest):
         members = np.flatnonzero((roots == root) & sealed)
-        by_layer = np.bincount(layer_of[members], area[members])
+        by_layer = np.bincount(layer_of[members], area[members]).astype(np.float64)
         low, high = int(layer_of[members].min()), int(layer_of[members].max())
         gap = int(first_gap[members[np.argmax(area[members])]])
         row = int(np.searchsorted(stack.row_start, gap, side="right")) - 1

@@ -131,7 +131,7 @@ def _pick(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_], cou
     merit = _merit(table, wish)
     on_front = np.zeros(len(merit), np.bool_)
     members = np.flatnonzero(allowed)
-    on_front[members[front(table.aims[np.ix_(members, _columns(wish))])]] = True
+    on_front[members[front(table.aims[np.ix_(members, np.array(_columns(wish)))])]] = True
     order = [int(i) for i in np.argsort(merit + np.where(on_front, 0.0, 10.0)) if allowed[i]]
     picked: list[int] = []
     for apart in (25.0, 12.0, 4.0):

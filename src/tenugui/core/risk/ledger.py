@@ -26,6 +26,8 @@ SUCTION_HARM_N = 4.0
 """Prior: suction at which a figure's wall or its hold gives way half of the time."""
 PLATE_KPA = 60.0
 """Prior: adhesion of green resin to the plate, or of a first layer to the bed."""
+MISHAP = 0.03
+"""Prior: one print in about thirty fails for what no layer shows: the plate's hold, power, an empty vat or spool."""
 PART_MM = 3.0
 """Prior: a thin place of a smaller extent is an edge that chips, not a part that breaks off."""
 CAP = 0.95
@@ -75,11 +77,10 @@ def _hazard(
     return Hazard(code, severity, layer, *place, p, HAZARDS[code][0], has, needs, unit, message, remedy)
 
 
-def _islands(islands: list[Island], height: float, layers: int) -> list[Hazard]:
+def _islands(islands: list[Island], height: float) -> list[Hazard]:
     found = []
     for i in islands:
-        joins = i.joins_layer if i.joins_layer is not None else layers
-        alone = joins - i.layer
+        alone = i.until_layer - i.layer
         where = f"joins {alone * height:.2f} mm higher" if i.joins_layer is not None else "and never joins anything older"
         h = _hazard(
             "island",
@@ -224,7 +225,7 @@ def ledger(proof: Proof, printer: Printer, material: Material, tips: list[Tip], 
     """Every hazard of a proved figure, with its supports if it has any; the costliest first."""
     height = proof.stack.grid.height
     found = (
-        _islands(proof.islands, height, proof.stack.grid.layers)
+        _islands(proof.islands, height)
         + _overhangs(proof, printer.process)
         + _thin(thin, thin_limit(printer), height)
     )
@@ -263,5 +264,8 @@ def ledger(proof: Proof, printer: Printer, material: Material, tips: list[Tip], 
                     "Turn the figure, or accept the scar on a hidden surface.",
                 )
             )
+    found.append(
+        Hazard("mishap", "notice", 0, 0.0, 0.0, 0.0, MISHAP, HAZARDS["mishap"][0], 1.0, 1.0, "print", "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better.", "Look after the first layers before leaving.")
+    )
     weight = {"print lost": 3.0, "part lost": 2.0, "scar": 0.3}
     return sorted(found, key=lambda h: -h.chance * weight[h.cost])

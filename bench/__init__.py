@@ -1,0 +1,1 @@
+"""Measured comparisons: this engine beside general libraries, in one run, as ratios."""

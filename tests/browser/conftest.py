@@ -1,0 +1,88 @@
+"""A whole Tenugui of the tests' own: database, workers, server, and Debian's Chromium."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from tenugui.demo.figures import demo_files
+
+FLAGS = [
+    "--no-sandbox", "--enable-unsafe-swiftshader", "--use-angle=swiftshader", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@dataclass
+class Running:
+    """A started Tenugui."""
+
+    address: str
+    state: Path
+    process: subprocess.Popen[bytes]
+
+
+def start(state: Path, port: int) -> Running:
+    """Start and wait until it answers."""
+    process = subprocess.Popen(
+        [sys.executable, "-m", "tenugui.cli", "serve", "--port", str(port)], env={**os.environ, "TENUGUI_STATE": str(state)}, start_new_session=True
+    )
+    address = f"http://127.0.0.1:{port}"
+    for _ in range(600):
+        try:
+            urllib.request.urlopen(f"{address}/api/health", timeout=2).read()
+            return Running(address, state, process)
+        except OSError:
+            assert process.poll() is None, "the server ended at its start"
+            time.sleep(0.1)
+    raise AssertionError("the server did not start")
+
+
+@pytest.fixture(scope="module")
+def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    """A server with an empty bench."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = int(s.getsockname()[1])
+    held = start(tmp_path_factory.mktemp("state"), port)
+    yield held
+    held.process.terminate()
+    held.process.wait(30)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """Debian's Chromium, headless, with a software WebGL."""
+    with sync_playwright() as play:
+        held = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield held
+        held.close()
+
+
+@pytest.fixture
+def page(browser: Browser, running: Running) -> Iterator[Page]:
+    """A page at the size people use; any script error fails the test."""
+    held = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=running.address, reduced_motion="reduce")
+    held.set_default_timeout(60_000)
+    errors: list[str] = []
+    held.on("pageerror", lambda error: errors.append(str(error)))
+    yield held
+    held.close()
+    assert errors == []
+
+
+@pytest.fixture(scope="session")
+def warden() -> Path:
+    """The demo's reed warden, sculpted once and kept in the project's state folder."""
+    folder = Path(os.environ.get("TENUGUI_STATE", ".state")) / "demo"
+    return demo_files(folder, ["reed-warden"])["reed-warden"]

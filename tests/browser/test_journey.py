@@ -1,0 +1,162 @@
+"""From a dropped file to a logged outcome, through the real screens, workers and database."""
+
+from __future__ import annotations
+
+import base64
+import os
+import re
+import signal
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tenugui.core.formats import load
+from tests.browser.conftest import Running, start
+from tests.shapes import fork, knobbly, stl_bytes
+
+DROP = """([selector, name, data]) => {
+  const bytes = Uint8Array.from(atob(data), c => c.charCodeAt(0));
+  const transfer = new DataTransfer();
+  transfer.items.add(new File([bytes], name));
+  document.querySelector(selector).dispatchEvent(new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }));
+}"""
+
+
+def drop(page: Page, name: str, body: bytes) -> None:
+    """Drop a file onto the bench."""
+    page.goto("/")
+    expect(page.get_by_role("heading", name="On the bench")).to_be_visible()
+    page.evaluate(DROP, ["main", name, base64.b64encode(body).decode()])
+
+
+def settle_size(page: Page, height: str) -> None:
+    page.get_by_label("Height of the whole figure, mm").fill(height)
+    page.get_by_role("button", name=re.compile("Take this size")).click()
+
+
+def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, running: Running, warden: Path, tmp_path: Path) -> None:
+    drop(page, "reed-warden.stl", warden.read_bytes())
+    expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
+    expect(page.get_by_text("closed all round")).to_be_visible()
+    settle_size(page, "32")
+
+    expect(page.get_by_role("heading", name="Which way up?")).to_be_visible()
+    poses = page.get_by_role("table", name="Poses")
+    expect(poses.locator("tbody tr")).to_have_count(4)
+    poses.locator("tbody tr").nth(1).click()
+    expect(page).to_have_url(re.compile("option=1"))
+    expect(poses.locator("tbody tr").nth(1)).to_have_attribute("aria-selected", "true")
+    page.get_by_role("button", name="Take this pose").click()
+
+    expect(page.get_by_role("heading", name="How is it held?")).to_be_visible()
+    sets = page.get_by_role("table", name="Support sets")
+    expect(sets.locator("tbody tr")).to_have_count(3)
+    page.keyboard.press("Enter")
+
+    expect(page.get_by_role("heading", name="How thin a layer?")).to_be_visible()
+    expect(page.get_by_role("table", name="Layer heights").locator("tbody tr")).to_have_count(4)
+    page.get_by_role("button", name="Take this height").click()
+
+    expect(page.get_by_role("heading", name="Will it print?")).to_be_visible()
+    expect(page.get_by_text(re.compile(r"All [\d,]+ layers read: no islands left"))).to_be_visible()
+    page.get_by_label("Cut height").focus()
+    page.keyboard.press("Home")
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_test_id("cut-readout")).to_contain_text("layer 2 of")
+    expect(page).to_have_url(re.compile("layer=1"))
+    with page.expect_download() as download:
+        page.get_by_role("link", name="STL").click()
+    path = tmp_path / "out.stl"
+    download.value.save_as(path)
+    with open(path, "rb") as handle:
+        assert len(load(handle).faces) > 700_000
+    page.get_by_role("button", name="Accept this plan").click()
+
+    expect(page.get_by_role("heading", name="What became of it?")).to_be_visible()
+    page.get_by_role("button", name="Start a run now").click()
+    page.get_by_role("radio", name="part lost").click()
+    page.get_by_label("Hours it took").fill("2.5")
+    page.get_by_label("Failed at layer").fill("212")
+    page.get_by_label("Note").fill("spear snapped")
+    page.get_by_role("button", name="Keep this outcome").click()
+    expect(page.get_by_text("part lost, 2 h 30, failed at layer 212")).to_be_visible()
+
+    page.reload()
+    expect(page.get_by_text("spear snapped")).to_be_visible()
+    expect(page.locator("nav[aria-label=Folds] [aria-label=settled]")).to_have_count(5)
+    page.goto("/log")
+    expect(page.get_by_role("table", name="Runs").get_by_text("spear snapped")).to_be_visible()
+
+
+def test_undo_redo_and_stale_by_keyboard(page: Page) -> None:
+    drop(page, "stone.stl", stl_bytes(knobbly(fineness=4)))
+    settle_size(page, "20")
+    expect(page.get_by_role("table", name="Poses").locator("tbody tr")).to_have_count(4)
+    page.get_by_role("button", name="Take this pose").click()
+    expect(page.get_by_role("heading", name="How is it held?")).to_be_visible()
+    page.keyboard.press("1")
+    settle_size(page, "24")
+    band = page.get_by_role("navigation", name="Folds")
+    expect(band.get_by_label("stale")).to_have_count(1)
+    page.keyboard.press("z")
+    expect(band.get_by_label("stale")).to_have_count(0)
+    expect(band.get_by_label("settled")).to_have_count(2)
+    page.keyboard.press("Shift+Z")
+    expect(band.get_by_label("stale")).to_have_count(1)
+
+
+def test_palette_keys_and_deep_links(page: Page) -> None:
+    drop(page, "gate-of-reeds.stl", stl_bytes(fork()))
+    expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
+    here = page.url
+    page.keyboard.press("Control+k")
+    page.get_by_placeholder("a figure, a fold, something to do").fill("the log")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="What the prints have told")).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.goto(here.replace("/size", "/proof"))
+    expect(page.get_by_text("Size comes first.")).to_be_visible()
+    page.get_by_role("link", name="Go to Size").click()
+    expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
+    page.goto("/plan/9999")
+    expect(page.get_by_text("There is no plan number 9999.")).to_be_visible()
+    page.goto("/nowhere/at/all")
+    expect(page.get_by_text("There is no such page.")).to_be_visible()
+
+
+def test_a_bad_file_says_what_and_what_to_do(page: Page) -> None:
+    drop(page, "diary.stl", b"Dear diary, today the toad smiled. " * 30)
+    alert = page.get_by_role("alert").first
+    expect(alert).to_contain_text("diary.stl")
+    expect(alert).to_contain_text("This is a text file, not an STL")
+    expect(page).to_have_url(re.compile("/$"))
+
+
+def test_a_long_computation_can_be_cancelled_and_started_again(page: Page, warden: Path) -> None:
+    drop(page, "another-warden.stl", warden.read_bytes())
+    settle_size(page, "41")
+    page.get_by_role("button", name="Cancel").click()
+    expect(page.get_by_text("The computation was cancelled.")).to_be_visible()
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_role("table", name="Poses").locator("tbody tr")).to_have_count(4)
+
+
+def test_the_database_may_go_away_and_come_back(page: Page, running: Running) -> None:
+    page.goto("/")
+    expect(page.get_by_role("heading", name="On the bench")).to_be_visible()
+    shown = page.locator("main li").count()
+    pid = int((running.state / "db" / "pid").read_text())
+    os.kill(pid, signal.SIGSTOP)
+    os.kill(pid, signal.SIGKILL)
+    expect(page.get_by_text("The database does not answer.")).to_be_visible(timeout=30_000)
+    # The launcher's next start recovers it; the page goes on by itself.
+    running.process.terminate()
+    running.process.wait(30)
+    time.sleep(0.5)
+    again = start(running.state, int(running.address.rsplit(":", 1)[1]))
+    running.process = again.process
+    expect(page.get_by_text(re.compile("does not answer"))).to_have_count(0, timeout=30_000)
+    expect(page.locator("main li")).to_have_count(shown)

@@ -1,0 +1,173 @@
+"""What is kept, on a real database: blobs, chains of decisions, the job table, and recovery."""
+
+from __future__ import annotations
+
+import io
+import os
+import signal
+import threading
+import time
+from pathlib import Path
+
+import pytest
+
+from tenugui.store import blobs, figures, jobs, machines, plans, runs
+from tenugui.store.db import Store, StoreError, migrate
+from tenugui.store.server import DatabaseServer
+
+
+def new_plan(store: Store) -> int:
+    sha = blobs.put_bytes(store, b"a figure")
+    return plans.create(store, figures.add(store, "Toad", "toad.stl", sha, 12))
+
+
+def test_blobs_are_stored_once_and_checked(store: Store) -> None:
+    body = os.urandom(blobs.CHUNK * 2 + 17)
+    sha = blobs.put(store, io.BytesIO(body))
+    assert blobs.put(store, io.BytesIO(body)) == sha and blobs.get(store, sha) == body
+    with store.work() as sql:
+        sql.execute("SELECT COUNT(*) AS n FROM blob_chunks")
+        assert sql.fetchone()["n"] == 3  # type: ignore[index]
+        sql.execute("UPDATE blob_chunks SET data = 'other' WHERE n = 2")
+    with pytest.raises(StoreError, match="damaged"):
+        blobs.get(store, sha)
+    with pytest.raises(StoreError, match="no stored file"):
+        blobs.get(store, "0" * 64)
+
+
+def test_a_failed_put_leaves_nothing(store: Store) -> None:
+    class Breaks(io.BytesIO):
+        reads = 0
+
+        def read(self, size: int | None = -1) -> bytes:
+            Breaks.reads += 1
+            if Breaks.reads > 4:
+                raise OSError("the disk went away")
+            return super().read(size)
+
+    with pytest.raises(OSError, match="disk"):
+        blobs.put(store, Breaks(os.urandom(blobs.CHUNK * 3)))
+    with store.work() as sql:
+        sql.execute("SELECT (SELECT COUNT(*) FROM blobs) + (SELECT COUNT(*) FROM blob_chunks) AS n")
+        assert sql.fetchone()["n"] == 0  # type: ignore[index]
+
+
+def test_decisions_are_appended_undone_and_redone(store: Store) -> None:
+    plan = new_plan(store)
+    first = plans.decide(store, plan, "size", {"factor": 1.0}, {}, "as it is")
+    second = plans.decide(store, plan, "pose", {"down": [0, 0, -1]}, {"numbers": {"risk": 0.1}}, "it stands")
+    assert [d["id"] for d in plans.chain(store, plan)] == [first, second]
+    plans.undo(store, plan)
+    assert [d["fold"] for d in plans.chain(store, plan)] == ["size"]
+    plans.redo(store, plan)
+    assert plans.chain(store, plan)[-1]["evidence"] == {"numbers": {"risk": 0.1}}
+    plans.undo(store, plan)
+    third = plans.decide(store, plan, "pose", {"down": [0, 1, 0]}, {}, "another way")
+    assert [d["id"] for d in plans.chain(store, plan)] == [first, third] and plans.next_of(store, plan) is None
+    plans.undo(store, plan)
+    plans.redo(store, plan)
+    assert plans.chain(store, plan)[-1]["id"] == third, "redo takes the newest branch"
+    with store.work() as sql:
+        sql.execute("SELECT COUNT(*) AS n FROM decisions")
+        assert sql.fetchone()["n"] == 3, "nothing was rewritten"  # type: ignore[index]
+
+
+def test_undo_and_redo_have_ends(store: Store) -> None:
+    plan = new_plan(store)
+    for move in (plans.undo, plans.redo):
+        with pytest.raises(StoreError, match="no decision"):
+            move(store, plan)
+
+
+def test_two_at_once_never_lose_a_decision(store: Store) -> None:
+    plan = new_plan(store)
+    hands = [threading.Thread(target=lambda i=i: plans.decide(store, plan, "size", {"i": i}, {}, "")) for i in range(8)]
+    for hand in hands:
+        hand.start()
+    for hand in hands:
+        hand.join()
+    assert sorted(d["choice"]["i"] for d in plans.chain(store, plan)) == list(range(8))
+
+
+def test_a_job_is_claimed_once_and_shared(store: Store) -> None:
+    job = jobs.want(store, "intake", {"sha": "x"}, "k" * 64)
+    assert jobs.want(store, "intake", {"sha": "x"}, "k" * 64) == job
+    claimed: list[int] = []
+    hands = [threading.Thread(target=lambda: claimed.extend([row["id"]] if (row := jobs.claim(store, "w")) else [])) for _ in range(6)]
+    for hand in hands:
+        hand.start()
+    for hand in hands:
+        hand.join()
+    assert claimed == [job]
+
+
+def test_a_silent_worker_loses_its_job_and_a_deadly_one_is_given_up(store: Store) -> None:
+    job = jobs.want(store, "intake", {}, "d" * 64)
+    for attempt in range(jobs.MOST_ATTEMPTS):
+        row = jobs.claim(store, f"worker-{attempt}")
+        assert row is not None and jobs.claim(store, "another") is None, "while its heart beats nobody else takes it"
+        with store.work() as sql:
+            sql.execute("UPDATE jobs SET heartbeat_at = heartbeat_at - INTERVAL 60 SECOND")
+    assert not jobs.beat(store, job, "worker-0", 0.5, "still here") and jobs.claim(store, "last") is None
+    ended = jobs.one(store, job)
+    assert ended["state"] == "failed" and ended["problem"]["code"] == "worker-died"
+
+
+def test_cancel_waiting_and_running(store: Store) -> None:
+    waiting = jobs.want(store, "pose", {}, "a" * 64)
+    jobs.cancel(store, waiting)
+    assert jobs.one(store, waiting)["state"] == "cancelled" and jobs.claim(store, "w") is None
+    running = jobs.want(store, "pose", {}, "b" * 64)
+    jobs.claim(store, "w")
+    assert jobs.beat(store, running, "w", 0.2, "going on")
+    jobs.cancel(store, running)
+    assert not jobs.beat(store, running, "w", 0.3, "going on")
+    jobs.end(store, running, "w", "cancelled")
+    assert jobs.want(store, "pose", {}, "b" * 64) != running
+
+
+def test_machines_are_kept_by_name(store: Store) -> None:
+    heron = next(m for m in machines.every(store, "printers") if m["name"] == "heron")
+    assert machines.keep(store, "printers", {**heron["spec"], "watts": 75.0}) == heron["id"]
+    assert machines.one(store, "printers", heron["id"])["spec"]["watts"] == 75.0
+    with pytest.raises(StoreError, match="kept for resin"):
+        machines.keep(store, "printers", {"name": "heron", "process": "filament"})
+    with pytest.raises(ValueError, match="users"):
+        machines.every(store, "users")
+
+
+def test_runs_and_outcomes(store: Store) -> None:
+    from datetime import datetime
+
+    plan = new_plan(store)
+    run = runs.start(store, plan, None, 1, 1, (3600.0, 12.0, 0.1), datetime(2026, 11, 1, 20, 0))
+    assert runs.of_plan(store, plan)[0]["result"] is None
+    runs.end(store, run, {"result": "scarred", "real_s": 4000.0, "removal": 3})
+    runs.end(store, run, {"result": "good", "real_s": 4100.0, "removal": 2, "note": "corrected"})
+    (row,) = runs.every(store)
+    assert (row["result"], row["real_s"], row["note"]) == ("good", 4100.0, "corrected")
+    with pytest.raises(StoreError, match="no run"):
+        runs.end(store, 999, {"result": "good"})
+
+
+def test_a_killed_database_recovers_what_was_acknowledged(tmp_path: Path) -> None:
+    server = DatabaseServer(tmp_path / "db")
+    address = server.start()
+    try:
+        migrate(address)
+        migrate(address)  # again: nothing to do
+        held = Store(address)
+        plan = new_plan(held)
+        plans.decide(held, plan, "size", {"factor": 2.0}, {}, "acknowledged")
+        pid = int((tmp_path / "db" / "pid").read_text())
+        os.kill(pid, signal.SIGKILL)
+        time.sleep(0.5)
+        with pytest.raises(StoreError) as gone:
+            plans.chain(held, plan)
+        assert gone.value.code == "database-away" and gone.value.status == 503
+        server.stop()
+        server.start(address.port)
+        assert plans.chain(held, plan)[0]["reason"] == "acknowledged", "the same pool goes on by itself"
+        assert oct((tmp_path / "db" / "password").stat().st_mode)[-3:] == "600"
+    finally:
+        server.stop()

@@ -1,0 +1,90 @@
+"""The headless contract, as a script would call it: its own process, one document, exit codes."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.shapes import ball, box, cone, fork, hollow_ball, stl_bytes
+
+
+def call(*words: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "tenugui.cli", *words], capture_output=True, text=True)
+
+
+def document(*words: str) -> dict[str, Any]:
+    done = call(*words, "--json")
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.count("\n") == 1
+    return dict(json.loads(done.stdout))
+
+
+@pytest.fixture(scope="module")
+def gate(tmp_path_factory: pytest.TempPathFactory) -> str:
+    path = tmp_path_factory.mktemp("headless") / "gate.stl"
+    path.write_bytes(stl_bytes(fork()))
+    return str(path)
+
+
+def test_health(gate: str, tmp_path: Path) -> None:
+    d = document("health", gate)
+    assert d["schema"] == "tenugui/health@1" and d["watertight"] and d["shells"] == 4 and d["repaired"] is None
+    small = tmp_path / "small.stl"
+    small.write_bytes(stl_bytes(ball(1.0)))
+    assert document("health", str(small))["unit_guess"] == "in"
+    assert document("health", str(small), "--unit", "in")["size_mm"][2] == pytest.approx(50.8, rel=1e-3)
+
+
+def test_proof(gate: str, tmp_path: Path) -> None:
+    d = document("proof", gate, "--printer", "heron", "--layer-height", "0.05")
+    assert [(i["layer"], i["merge_layer"]) for i in d["islands"]] == [(200, 560), (260, 560)]
+    assert d["layers"]["count"] == 640 and d["material"]["volume_ml"] == pytest.approx(1.22 * 1.1, rel=0.01)
+    held = document("proof", gate, "--printer", "heron", "--layer-height", "0.1", "--supports", "auto")
+    assert held["islands"] == []
+    high = tmp_path / "high.stl"
+    high.write_bytes(stl_bytes(box((0, 0, 10), (4, 4, 4))))
+    assert len(document("proof", str(high), "--printer", "kestrel", "--as-is")["islands"]) == 1
+    assert document("proof", str(high), "--printer", "kestrel")["islands"] == []
+    shell = tmp_path / "shell.stl"
+    shell.write_bytes(stl_bytes(hollow_ball()))
+    assert document("proof", str(shell), "--printer", "heron")["trapped"][0]["volume_mm3"] == pytest.approx(4 / 3 * np.pi * 512, rel=0.01)
+
+
+def test_pose_with_marks(tmp_path: Path) -> None:
+    path, marks = tmp_path / "cone.stl", tmp_path / "marks.json"
+    path.write_bytes(stl_bytes(cone(10, 40)))
+    marks.write_text(json.dumps({"faces": {"show": [0, 1, 2], "keep_out": []}}))
+    d = document("pose", str(path), "--printer", "kestrel", "--marks", str(marks), "--count", "3")
+    assert len(d["candidates"]) == 3 and d["candidates"][d["recommended"]]["down"] == pytest.approx([0, 0, -1], abs=1e-6)
+    marks.write_text(json.dumps({"faces": {"show": [10**6]}}))
+    refused = call("pose", str(path), "--printer", "kestrel", "--marks", str(marks))
+    assert refused.returncode == 2 and "the file has" in refused.stderr
+
+
+def test_supports_and_layers(gate: str, tmp_path: Path) -> None:
+    out = tmp_path / "held.3mf"
+    d = document("supports", gate, "--printer", "kestrel", "--layer-height", "0.2", "--out", str(out))
+    assert d["islands_before"] == 2 and d["islands_after"] == 0 and d["tips"] and out.stat().st_size > 1000
+    assert document("proof", str(out), "--printer", "kestrel", "--layer-height", "0.2")["islands"] == []
+    heights = document("layers", gate, "--printer", "kestrel", "--heights", "0.1,0.2")
+    assert [c["step_kind"] for c in heights["choices"]] == ["half", "full"] and heights["why"]
+
+
+def test_plan(tmp_path: Path) -> None:
+    path = tmp_path / "stone.stl"
+    path.write_bytes(stl_bytes(ball(10, fineness=4)))
+    d = document("plan", str(path), "--printer", "heron", "--height", "15", "--out", str(tmp_path / "out"))
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == sorted(d["files"])
+    assert d["supports"]["islands_after"] == 0
+
+
+@pytest.mark.parametrize("words", [("health", "nowhere.stl"), ("proof", "GATE", "--printer", "nobody"), ("proof", "GATE", "--printer", "heron", "--layer-height", "9"), ("layers", "GATE", "--printer", "heron", "--heights", "a,b")])
+def test_bad_input_is_one_line_and_exit_2(gate: str, words: tuple[str, ...]) -> None:
+    done = call(*(gate if w == "GATE" else w for w in words), "--json")
+    assert done.returncode == 2 and done.stdout == "" and done.stderr.count("\n") == 1 and "Traceback" not in done.stderr
