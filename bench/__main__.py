@@ -121,9 +121,21 @@ def main() -> None:
     mesh = figure()
     held = io.BytesIO()
     write_stl(mesh, held)
-    print(f"\nA figure of {len(mesh.faces):,} triangles, {mesh.size[2]:.1f} mm tall, layers and scan lines of {HEIGHT} mm; best of three, two cores.\n")
+    print(
+        f"\nA figure of {len(mesh.faces):,} triangles, {mesh.size[2]:.1f} mm tall, layers and scan lines of {HEIGHT} mm; best of three, two cores.\n"
+    )
     tables = (
-        ("Layers", mesh, ours_stack, ((ours_stack, "Tenugui: runs, islands, sealed and trapped space"), (ours_cut, "Tenugui: runs alone"), (manifold_slices, "manifold3d: slices to polygons alone"), (trimesh_sections, "trimesh: multi-plane section alone"))),
+        (
+            "Layers",
+            mesh,
+            ours_stack,
+            (
+                (ours_stack, "Tenugui: runs, islands, sealed and trapped space"),
+                (ours_cut, "Tenugui: runs alone"),
+                (manifold_slices, "manifold3d: slices to polygons alone"),
+                (trimesh_sections, "trimesh: multi-plane section alone"),
+            ),
+        ),
         ("Loading a binary STL with weld", held.getvalue(), ours_load, ((ours_load, "Tenugui"), (trimesh_load, "trimesh"))),
     )
     for title, given, base, rows in tables:

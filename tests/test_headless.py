@@ -84,7 +84,15 @@ def test_plan(tmp_path: Path) -> None:
     assert d["supports"]["islands_after"] == 0
 
 
-@pytest.mark.parametrize("words", [("health", "nowhere.stl"), ("proof", "GATE", "--printer", "nobody"), ("proof", "GATE", "--printer", "heron", "--layer-height", "9"), ("layers", "GATE", "--printer", "heron", "--heights", "a,b")])
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("health", "nowhere.stl"),
+        ("proof", "GATE", "--printer", "nobody"),
+        ("proof", "GATE", "--printer", "heron", "--layer-height", "9"),
+        ("layers", "GATE", "--printer", "heron", "--heights", "a,b"),
+    ],
+)
 def test_bad_input_is_one_line_and_exit_2(gate: str, words: tuple[str, ...]) -> None:
     done = call(*(gate if w == "GATE" else w for w in words), "--json")
     assert done.returncode == 2 and done.stdout == "" and done.stderr.count("\n") == 1 and "Traceback" not in done.stderr

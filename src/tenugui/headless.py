@@ -91,7 +91,7 @@ def _layers(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: M
         raise CoreError("bad-height", f"--heights is not a list of numbers: {given.heights}.") from reason
     placed = mesh.dropped()
     return layers_document(
-        compare_heights(placed, placed, printer, material, [_height(h, printer) for h in wanted], thin=thin_parts(placed, printer))
+        compare_heights(placed, printer, material, [_height(h, printer) for h in wanted], thin=thin_parts(placed, printer))
     )
 
 

@@ -102,7 +102,9 @@ def test_results_are_cached_by_their_inputs(client: TestClient, store: Store) ->
 
 
 BAD_FILES = {
-    "empty": (b"", "empty-file"), "text": (b"not a mesh " * 40, "not-stl"), "cut": (stl_bytes(fork())[:900], "truncated"),
+    "empty": (b"", "empty-file"),
+    "text": (b"not a mesh " * 40, "not-stl"),
+    "cut": (stl_bytes(fork())[:900], "truncated"),
     "flat": (b" " * 80 + (1).to_bytes(4, "little") + bytes(50), "flat"),
 }
 
@@ -134,11 +136,18 @@ def test_problems_say_what_and_what_to_do(client: TestClient, store: Store) -> N
     plan = bring_in(client, store, stl_bytes(fork()))["plan_id"]
     ids = machine_ids(client)
     for path, body, status in (
-        (f"/api/plans/{plan}/size", {"height_mm": -3, **ids}, 422), (f"/api/plans/{plan}/size", {**ids}, 422),
+        (f"/api/plans/{plan}/size", {"height_mm": -3, **ids}, 422),
+        (f"/api/plans/{plan}/size", {**ids}, 422),
         (f"/api/plans/{plan}/size", {"height_mm": 10, "printer_id": 999, "material_id": 1}, 404),
-        (f"/api/plans/{plan}/size", {"height_mm": 10, **ids, "material_id": machine_ids(client, "kestrel", "marsh matte")["material_id"]}, 422),
-        (f"/api/plans/{plan}/decide/pose", {"option": 0}, 409), (f"/api/plans/{plan}/decide/dance", {"option": 0}, 404),
-        (f"/api/plans/{plan}/runs", {}, 409), ("/api/plans/999/undo", None, 409),
+        (
+            f"/api/plans/{plan}/size",
+            {"height_mm": 10, **ids, "material_id": machine_ids(client, "kestrel", "marsh matte")["material_id"]},
+            422,
+        ),
+        (f"/api/plans/{plan}/decide/pose", {"option": 0}, 409),
+        (f"/api/plans/{plan}/decide/dance", {"option": 0}, 404),
+        (f"/api/plans/{plan}/runs", {}, 409),
+        ("/api/plans/999/undo", None, 409),
     ):
         answer = client.post(path, json=body)
         assert answer.status_code == status, (path, answer.text)

@@ -35,7 +35,9 @@ class Running:
 def start(state: Path, port: int) -> Running:
     """Start and wait until it answers."""
     process = subprocess.Popen(
-        [sys.executable, "-m", "tenugui.cli", "serve", "--port", str(port)], env={**os.environ, "TENUGUI_STATE": str(state)}, start_new_session=True
+        [sys.executable, "-m", "tenugui.cli", "serve", "--port", str(port)],
+        env={**os.environ, "TENUGUI_STATE": str(state)},
+        start_new_session=True,
     )
     address = f"http://127.0.0.1:{port}"
     for _ in range(600):

@@ -124,7 +124,7 @@ def test_cusps_of_a_ramp_and_of_a_box() -> None:
 
 
 def test_heights_trade_steps_for_time() -> None:
-    heights = compare_heights(knobbly(), knobbly(), HERON, RESIN, [0.1, 0.05, 0.03])
+    heights = compare_heights(knobbly(), HERON, RESIN, [0.1, 0.05, 0.03])
     rows = heights.choices
     assert [r.height for r in rows] == [0.03, 0.05, 0.1]
     assert rows[0].time_s > rows[1].time_s > rows[2].time_s and rows[0].cusp < rows[1].cusp < rows[2].cusp
@@ -195,3 +195,12 @@ def test_the_whole_plan_and_its_run_sheet() -> None:
     write_run_sheet(run_sheet_for("Stone of the marsh", plan.supports, plan.proof, plan.use, plan.hazards, HERON, RESIN), held)
     text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(held.getvalue())).pages)
     assert "Stone of the marsh" in text and "nitrile gloves" in text and f"{plan.height:g} mm" in text and "prior" in text
+
+
+def test_a_figure_that_leans_off_its_foot_is_named_on_filament_alone() -> None:
+    crane = Mesh.joined([box((0, 0, 10), (4, 4, 20)), box((15, 0, 21), (34, 4, 2))])
+    (found,) = [h for h in hazards(crane, KESTREL) if h.code == "unstable"]
+    weight, arm = 4 * 4 * 20.0, 34 * 4 * 2.0
+    assert found.x == pytest.approx(arm * 15 / (weight + arm), abs=0.05) and found.chance > 0.5
+    (steady,) = [h for h in hazards(cylinder(8, 10), KESTREL) if h.code == "unstable"]
+    assert steady.chance < 0.01 and not [h for h in hazards(crane, HERON) if h.code == "unstable"]

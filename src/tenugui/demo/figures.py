@@ -15,7 +15,7 @@ from ..core.formats import load, write_stl
 from ..core.machines import load_material, load_printer
 from ..core.mesh import Mesh, decimate
 from ..core.supports import make_supports
-from . import clay, sculpts
+from . import beasts, clay, people, pieces, sculpts
 
 
 def broken(warden: Mesh) -> Mesh:
@@ -52,7 +52,7 @@ NAMES = [*sculpts.SCULPTS, *DERIVED]
 
 def _stamp() -> str:
     """Changes with the sculptors' code, so that figures are sculpted anew."""
-    return hashlib.sha256((inspect.getsource(sculpts) + inspect.getsource(clay)).encode()).hexdigest()[:12]
+    return hashlib.sha256("".join(inspect.getsource(m) for m in (beasts, clay, people, pieces)).encode()).hexdigest()[:12]
 
 
 def _sculpt(name: str, path: str) -> None:

@@ -168,11 +168,17 @@ def layers(store: Store, given: Document, progress: Progress) -> Document:
     progress(0.05, "placing supports")
     figure, printer, material, matrix = _placed(store, given)
     made = make_supports(figure, printer, material, given["height"], given["risk"])
-    progress(0.4, "measuring thickness")
+    progress(0.3, "measuring thickness")
     thin = thin_parts(made.figure, printer)
-    progress(0.5, "cutting at four heights")
+    offered = printer_heights(printer)
     heights = compare_heights(
-        made.figure, made.whole, printer, material, printer_heights(printer), made.tips, bool(made.figure.lower[2] > 0), thin
+        made.figure,
+        printer,
+        material,
+        offered,
+        given["risk"],
+        thin,
+        lambda done: progress(0.4 + 0.6 * done / len(offered), f"supporting and cutting at {sorted(offered)[done]:g} mm"),
     )
     document = layers_document(heights)
     base = _support_row(store, made, printer, material, given["height"], matrix, thin)

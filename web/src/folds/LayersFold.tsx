@@ -9,14 +9,14 @@ import { rowProps, useBoardKeys, useStage, useTake } from "./board";
 
 /** Steps on a slope of this figure, drawn to one scale for all heights. */
 function Steps({ row, coarsest }: { row: HeightRow; coarsest: number }) {
-  const unit = 17 / coarsest;
+  const unit = 15 / coarsest;
   const h = row.layer_height_mm * unit;
   const slope = Math.min(0.995, row.cusp_mm.p95 / row.layer_height_mm || 0);
   const run = Math.min(60, h * Math.max(0.25, slope / Math.sqrt(1 - slope * slope)));
-  const steps = Math.max(1, Math.floor(Math.min(36 / h, 88 / run)));
-  let path = "M2 40";
+  const steps = Math.max(1, Math.floor(Math.min(30 / h, 88 / run)));
+  let path = "M2 33";
   for (let i = 0; i < steps; i++) path += `v${-h}h${run}`;
-  return <svg width="94" height="44" aria-hidden><path d={`${path}V40z`} fill="var(--section)" stroke="var(--indigo)" strokeWidth="1" /></svg>;
+  return <svg width="94" height="36" aria-hidden><path d={`${path}V33z`} fill="var(--section)" stroke="var(--indigo)" strokeWidth="1" /></svg>;
 }
 
 export function LayersFold({ plan, show, option, onOption, settled }: FoldProps) {
@@ -61,18 +61,18 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
 /** Steps against hours: where the curve bends. */
 function Curve({ rows, shown, best, onOption }: { rows: HeightRow[]; shown: number; best: number; onOption: (o: number) => void }) {
   const w = 420;
-  const h = 96;
+  const h = 92;
   const most = Math.max(...rows.map((r) => r.time_s));
   const steps = Math.max(...rows.map((r) => r.cusp_mm.p95), 1e-6);
   const x = (r: HeightRow) => 40 + (r.time_s / most) * (w - 70);
-  const y = (r: HeightRow) => h - 18 - (r.cusp_mm.p95 / steps) * (h - 34);
+  const y = (r: HeightRow) => h - 18 - (r.cusp_mm.p95 / steps) * (h - 30);
   return (
-    <svg width={w} height={h} className="mt-2" role="img" aria-label="Steps against hours for each height">
+    <svg width={w} height={h} className="mt-1" role="img" aria-label="Steps against hours for each height">
       <line x1="40" x2={w} y1={h - 18} y2={h - 18} stroke="var(--thread)" /><line x1="40" x2="40" y1="6" y2={h - 18} stroke="var(--thread)" />
       <text x="0" y="14" fontSize="11" fill="var(--faded)">steps</text><text x={w} y={h - 4} fontSize="11" textAnchor="end" fill="var(--faded)">hours</text>
       <polyline points={rows.map((r) => `${x(r)},${y(r)}`).join(" ")} fill="none" stroke="var(--water)" />
       {rows.map((r, i) => (
-        <g key={i} onClick={() => onOption(i)} className="cursor-pointer"><circle cx={x(r)} cy={y(r)} r={i === shown ? 6 : 4} fill={i === shown ? "var(--indigo)" : "var(--paper)"} stroke={i === best ? "var(--moss)" : "var(--indigo)"} strokeWidth="2" /><text x={x(r)} y={y(r) - 9} textAnchor="middle" fontSize="11" fill="var(--ink)">{r.layer_height_mm}</text></g>
+        <g key={i} onClick={() => onOption(i)} className="cursor-pointer"><circle cx={x(r)} cy={y(r)} r={i === shown ? 6 : 4} fill={i === shown ? "var(--indigo)" : "var(--paper)"} stroke={i === best ? "var(--moss)" : "var(--indigo)"} strokeWidth="2" /><text x={x(r) + 10} y={y(r) + 1} fontSize="11" fill="var(--ink)">{r.layer_height_mm}</text></g>
       ))}
     </svg>
   );

@@ -38,7 +38,7 @@ export function PoseFold({ plan, show, option, onOption, settled }: FoldProps) {
       {data && (
         <>
           <table className="board" aria-label="Poses">
-            <thead><tr><th colSpan={2}>pose</th><th>starts in<br />mid air</th><th>needs<br />support, mm²</th><th>widest<br />section, mm²</th><th>sealed<br />ml</th><th>height<br />mm</th><th>time<br />h:min</th><th>risk %,<br />unheld</th></tr></thead>
+            <thead><tr><th colSpan={2}>pose</th><th className="whitespace-nowrap">starts in<br />mid air</th><th>needs<br />support, mm²</th><th>widest<br />section, mm²</th><th>sealed<br />ml</th><th>height<br />mm</th><th>time<br />h:min</th><th>risk %,<br />unheld</th></tr></thead>
             <tbody>
               {data.candidates.map((c, i) => (
                 <tr key={i} {...rowProps(i, shown, onOption)}>
@@ -47,7 +47,7 @@ export function PoseFold({ plan, show, option, onOption, settled }: FoldProps) {
                     <span className="block text-[15px] font-medium">{poseName(c.down)} {i === data.recommended && <span className="ml-1 text-[12.5px] font-normal text-moss">recommended</span>}{i === taken && <span className="ml-1 text-[12.5px] font-normal text-indigo">taken</span>}</span>
                     <span className="block text-[12.5px] leading-snug text-faded">{c.why}</span>
                   </td>
-                  <td>{c.strip.islands.length}{c.strip.slight_islands > 0 && <span className="block text-[11.5px] text-faded">+ {c.strip.slight_islands} slight</span>}</td><td>{c.metrics.support_area_mm2.toFixed(0)}</td><td>{c.peak_area_mm2.toFixed(0)}</td><td>{(c.sealed_mm3 / 1000).toFixed(2)}</td><td>{c.metrics.height_mm.toFixed(1)}</td><td>{hm(c.numbers.time_s)}</td><td><ChanceBar chance={c.numbers.risk} /></td>
+                  <td>{c.strip.islands.length}{c.strip.slight_islands > 0 && <span className="block whitespace-nowrap text-[11.5px] text-faded">{c.strip.slight_islands} slight</span>}</td><td>{c.metrics.support_area_mm2.toFixed(0)}</td><td>{c.peak_area_mm2.toFixed(0)}</td><td>{(c.sealed_mm3 / 1000).toFixed(2)}</td><td>{c.metrics.height_mm.toFixed(1)}</td><td>{hm(c.numbers.time_s)}</td><td><ChanceBar chance={c.numbers.risk} /></td>
                 </tr>
               ))}
             </tbody>

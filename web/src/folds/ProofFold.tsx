@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Hazard, ProofDoc } from "../api/documents";
 import { useCautions, useFold } from "../api/queries";
-import { ChanceBar, PATTERN, Swatch } from "../patterns/Patterns";
+import { ChanceBar, Swatch } from "../patterns/Patterns";
 import { clock, count, percent } from "../shell/format";
 import type { FoldProps } from "./FigurePage";
 import { Heading, isReady, NotYet } from "./NotYet";
@@ -15,13 +15,15 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const data = proof.document ?? proof.old;
   const accepted = plan.folds.find((f) => f.name === "proof")!.state === "settled";
   const [picked, setPicked] = useState<number | null>(null);
-  const [all, setAll] = useState(false);
+  const [wanted, setAll] = useState<boolean | null>(null);
   const hazard = picked == null ? null : data?.hazards[picked];
   const process = (plan.folds[0].choice as { process?: string } | null)?.process;
   const cautions = useCautions(process).data ?? [];
   useStage(show, { strip: data?.strip, matrix: data?.matrix, supports: data?.supports_sha, numbers: accepted ? null : data?.numbers, stale: !!data && !proof.document, pin: hazard ? { x: hazard.x_mm, y: hazard.y_mm, z: hazard.z_mm, text: hazard.message } : null, empty: "Every layer is being read." }, [data, proof.document, hazard, accepted]);
   if (!ready) return <><Heading title="Will it print?" line="The proof reads the whole plan." /><NotYet plan={plan} fold="proof" /></>;
   const pick = (h: Hazard, i: number) => { setPicked(i); onLayer(Math.min(h.layer, (data?.layers.count ?? 1) - 1)); };
+  // With little that weighs, the small ones are worth a look too.
+  const all = wanted ?? (data ? data.hazards.filter((h) => h.severity !== "notice").length < 3 : false);
   const rows = data ? data.hazards.map((h, i) => ({ h, i })).filter(({ h }) => all || h.severity !== "notice") : [];
   const link = (kind: string) => `/api/plans/${plan.id}/files/${kind}`;
   return (
@@ -43,7 +45,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
               {rows.map(({ h, i }) => (
                 <tr key={i} aria-selected={i === picked} tabIndex={0} onClick={() => pick(h, i)} onKeyDown={(e) => e.key === "Enter" && pick(h, i)}>
                   <td className="w-9"><Swatch code={h.code} /></td>
-                  <td style={{ textAlign: "left" }}><span className="block text-[14px]">{h.message}</span><span className="block text-[12.5px] text-faded">{PATTERN[h.code]?.name ?? h.code}. {h.remedy}</span></td>
+                  <td style={{ textAlign: "left" }}><span className="block text-[14px]">{h.message}</span><span className="block text-[12.5px] text-faded">{h.remedy}</span></td>
                   <td className="text-[14px]">{count(h.layer + 1)}</td><td className="whitespace-nowrap text-[13px]">{h.has.toPrecision(2)} / {h.needs.toPrecision(2)}<span className="block text-[11.5px] text-faded">{h.unit}</span></td><td className="whitespace-nowrap text-[13px]">{h.cost}</td><td><ChanceBar chance={h.chance} /></td>
                 </tr>
               ))}

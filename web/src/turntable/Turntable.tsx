@@ -66,12 +66,21 @@ function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note: RefObjec
   const key = box.min.toArray().concat(box.max.toArray()).map((v) => v.toFixed(1)).join();
   useEffect(() => {
     const middle = box.getCenter(new Vector3());
-    const span = box.getSize(new Vector3());
     const ortho = camera as OrthographicCamera;
-    const across = Math.hypot(span.x, span.y);
-    ortho.zoom = Math.min(size.width / (across * 0.94 + 3), (size.height - 24) / (span.z * 0.97 + across * 0.26 + 2));
     const d = 600;
     const way = new Vector3(0.42, -0.88, 0.24).normalize();
+    // Fill the frame with the box as it is seen from here.
+    const right = new Vector3(0, 0, 1).cross(way).normalize();
+    const up = way.clone().cross(right);
+    let wide = 0;
+    let tall = 0;
+    for (let i = 0; i < 8; i++) {
+      const p = new Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z).sub(middle);
+      wide = Math.max(wide, Math.abs(p.dot(right)));
+      tall = Math.max(tall, Math.abs(p.dot(up)));
+    }
+    ortho.zoom = Math.min((size.width - 16) / (2 * wide), (size.height - 70) / (2 * tall));
+    middle.addScaledVector(up, -18 / ortho.zoom);
     camera.position.copy(middle).addScaledVector(way, d);
     camera.up.set(0, 0, 1);
     controls.target.copy(middle);
@@ -110,7 +119,9 @@ function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note: RefObjec
   useFrame(() => {
     if (!note.current || !pin) return;
     const p = new Vector3(pin.x, pin.y, pin.z).project(camera);
-    note.current.style.transform = `translate(${((p.x + 1) / 2) * size.width}px, ${((1 - p.y) / 2) * size.height}px)`;
+    const x = ((p.x + 1) / 2) * size.width;
+    note.current.style.transform = `translate(${x}px, ${((1 - p.y) / 2) * size.height}px)`;
+    note.current.dataset.side = x > size.width - 215 ? "left" : "right";
   });
   return null;
 }
@@ -140,16 +151,16 @@ export function Turntable({ sha, supports, matrix, cut, pin, limit = 0.94, stale
   return (
     <div data-turntable tabIndex={0} role="group" aria-label={`${label}. Arrow keys turn it.`} className={`relative h-full min-h-0 overflow-hidden bg-folded ${stale ? "opacity-60" : ""}`}>
       <svg className="absolute inset-0 h-full w-full text-thread opacity-[0.13]" aria-hidden><rect width="100%" height="100%" fill="url(#p-sea)" /></svg>
-      <Canvas orthographic frameloop="demand" dpr={[1, 2]} camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }} gl={{ alpha: true, antialias: true }} className="absolute inset-0" aria-hidden>
+      <Canvas orthographic flat frameloop="demand" dpr={[1, 2]} camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }} gl={{ alpha: true, antialias: true }} className="absolute inset-0" aria-hidden>
         <Stand box={box} pin={pin} note={note} />
         <Mat radius={radius} night={night} />
         {geometry && <Body geometry={geometry} matrix={place} cut={cut} night={night} part="figure" limit={limit} />}
         {held.geometry && <Body geometry={held.geometry} matrix={new Matrix4()} cut={cut} night={night} part="supports" limit={limit} />}
       </Canvas>
       {pin && geometry && (
-        <div ref={note} className="pointer-events-none absolute left-0 top-0">
+        <div ref={note} className="group pointer-events-none absolute left-0 top-0">
           <span className="absolute -left-1.5 -top-1.5 block h-3 w-3 rounded-full border-2 border-paper bg-persimmon" />
-          <span className="absolute left-3 top-[-14px] block w-max max-w-[190px] border-l-4 border-persimmon bg-paper px-2 py-1 text-xs leading-snug">{pin.text}</span>
+          <span className="absolute left-3 top-[-14px] block w-max max-w-[190px] border-l-4 border-persimmon bg-paper px-2 py-1 text-xs leading-snug group-data-[side=left]:left-auto group-data-[side=left]:right-3">{pin.text}</span>
         </div>
       )}
       {!geometry && <p className="absolute inset-x-0 top-1/2 text-center text-faded">{failed ? "The preview could not be fetched. It will be tried again when you come back." : "The figure is on its way"}</p>}

@@ -25,7 +25,7 @@ uniform float plate;
 uniform float see;
 void main() {
   if (vWorld.z > cutZ) discard;
-  if (!gl_FrontFacing && dye != 3) {
+  if (!gl_FrontFacing && dye != 3 && cutZ < 1e8) {
     float weave = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
     gl_FragColor = vec4(mix(cutColour, cutColour * 0.8, weave), 1.0);
     #include <colorspace_fragment>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +11,7 @@ from ..layers import prove
 from ..machines import FilamentPrinter, Material, Printer, allowed_step, motor_step
 from ..mesh import Mesh, ThinPlace
 from ..risk import combined, ledger
-from ..supports import Tip
+from ..supports import make_supports
 from .steps import cusp_quantiles
 from .use import use_of
 
@@ -54,23 +55,31 @@ def blemishes(printer: Printer, height: float) -> float:
 
 def compare_heights(
     figure: Mesh,
-    whole: Mesh,
     printer: Printer,
     material: Material,
     heights: list[float],
-    tips: list[Tip] | None = None,
-    lifted: bool = False,
+    risk: float | None = None,
     thin: list[ThinPlace] | None = None,
-    pitch: float | None = None,
+    progress: Callable[[int], None] = lambda done: None,
 ) -> Heights:
-    """Cut the whole (figure and supports) at each height and compare. Cusps are measured on the figure alone."""
+    """Cut a figure in build coordinates at each height and compare, finest first.
+
+    With an accepted `risk` the figure is supported anew at each height, as its plan would be; without one it is taken as it is. Cusps are
+    measured on the figure alone. `progress` is told how many heights are done.
+    """
     lean = cusp_quantiles(figure)
     choices = []
-    for h in sorted(heights):
-        proof = prove(whole, h, allowed_step(printer, material, h), pitch)
+    for done, h in enumerate(sorted(heights)):
+        progress(done)
+        if risk is None:
+            proof, tips = prove(figure, h, allowed_step(printer, material, h)), []
+        else:
+            held = make_supports(figure, printer, material, h, risk)
+            proof, tips = held.after, held.tips
         use = use_of(proof.stack, proof.areas, printer, material)
         kind, rounding = motor_step(printer, h)
-        risk = combined(ledger(proof, printer, material, tips or [], lifted, thin or []))
+        chance = combined(ledger(proof, printer, material, tips, bool(figure.lower[2] > 0), thin or []))
+        cusp = (h * lean[0], h * lean[1], h * lean[2])
         choices.append(
             HeightChoice(
                 h,
@@ -79,10 +88,10 @@ def compare_heights(
                 use.volume_ml,
                 use.mass_g,
                 use.cost,
-                (h * lean[0], h * lean[1], h * lean[2]),
+                cusp,
                 kind,
                 rounding,
-                risk,
+                chance,
                 blemishes(printer, h),
                 use.rough,
             )

@@ -59,9 +59,7 @@ def make_plan(
     thin = thin_parts(supports.figure, printer)
     lifted = supports.figure.lower[2] > 0
     progress(0.6, "comparing layer heights")
-    heights = compare_heights(
-        supports.figure, supports.whole, printer, material, printer_heights(printer), supports.tips, bool(lifted), thin
-    )
+    heights = compare_heights(supports.figure, printer, material, printer_heights(printer), risk, thin)
     height = heights.choices[heights.recommended].height
     progress(0.85, "proving every layer")
     if height != default_height(printer):

@@ -40,9 +40,7 @@ def strip_document(proof: Proof, use: Use, hazards: list[Hazard], tips: list[Tip
         "clock_s": columns(use.clock_s),
         "time_s": use.time_s,
         "tip_layers": sorted(int(t.z / grid.height) for t in tips),
-        "islands": [
-            {"layer": i.layer, "until": i.until_layer, "area_mm2": i.area, "x_mm": i.x, "y_mm": i.y} for i in lasting
-        ],
+        "islands": [{"layer": i.layer, "until": i.until_layer, "area_mm2": i.area, "x_mm": i.x, "y_mm": i.y} for i in lasting],
         "slight_islands": len(proof.islands) - len(lasting),
         "sealed": [{"layer": s.first_layer, "until": s.last_layer + 1, "volume_mm3": s.volume} for s in proof.voids.sealed],
         "hazards": [{"code": h.code, "layer": h.layer, "severity": h.severity} for h in hazards],

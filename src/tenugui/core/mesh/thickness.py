@@ -92,7 +92,9 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float, reach: float = 1
         extent = float(np.ptp(held, axis=0).max())
         if extent < SMALLEST_MM:
             continue
-        places.append(ThinPlace(float(points[seed, 0]), float(points[seed, 1]), float(points[seed, 2]), float(np.quantile(mm[members], 0.25)), extent))
+        places.append(
+            ThinPlace(float(points[seed, 0]), float(points[seed, 1]), float(points[seed, 2]), float(np.quantile(mm[members], 0.25)), extent)
+        )
         if len(places) == most:
             break
     return places

@@ -147,7 +147,7 @@ def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float
     shares = {aim: float((table.column(aim) < metrics[aim]).mean()) for aim in wish}
     good = sorted((aim for aim in wish if shares[aim] <= 0.15), key=lambda aim: shares[aim])
     poor = sorted((aim for aim in wish if shares[aim] >= 0.7), key=lambda aim: -shares[aim])
-    text = ("Among the best for " + _listed(good[:3])) if good else "A middle way: best at nothing, bad at little"
+    text = ("Best at " + _listed(good[:2])) if good else "A middle way: best at nothing, bad at little"
     if poor:
         text += ("; pays with " if good else ", but pays with ") + _listed(poor[:2])
     down = exact.down[i]

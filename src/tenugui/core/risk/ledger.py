@@ -8,6 +8,7 @@ from statistics import NormalDist
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import ConvexHull, QhullError
 
 from ..layers import Island, Proof, is_slight
 from ..machines import Material, Printer, ResinPrinter
@@ -199,6 +200,35 @@ def _resin(proof: Proof, printer: ResinPrinter, material: Material, tips: list[T
     return found
 
 
+def _stance(proof: Proof) -> list[Hazard]:
+    """Filament: where the centre of mass comes down against the hull of the first layer, supports included."""
+    runs = proof.stack.layer_runs(0)
+    weight = proof.areas.sum()
+    if not len(runs) or weight <= 0:
+        return []
+    here = (proof.areas[:, None] * proof.centroids).sum(axis=0) / weight
+    ends = np.concatenate([runs[:, [1, 0]], runs[:, [2, 0]]])
+    try:
+        hull = ConvexHull(ends)
+    except QhullError:
+        return []
+    outside = float((hull.equations[:, :2] @ here + hull.equations[:, 2]).max())
+    radius = math.sqrt(hull.volume / math.pi)
+    message = f"The centre of mass comes down {abs(outside):.1f} mm {'outside' if outside > 0 else 'inside'} the edge of its foot."
+    return [
+        _hazard(
+            "unstable",
+            0,
+            (float(here[0]), float(here[1]), 0.0),
+            radius,
+            max(radius + outside, 1e-3),
+            "mm",
+            message,
+            "Turn it onto a broader foot, or give it supports around the foot.",
+        )
+    ]
+
+
 def _thin(places: list[ThinPlace], limit: float, height: float) -> list[Hazard]:
     found = []
     for p in places:
@@ -224,12 +254,10 @@ def thin_limit(printer: Printer) -> float:
 def ledger(proof: Proof, printer: Printer, material: Material, tips: list[Tip], lifted: bool, thin: list[ThinPlace]) -> list[Hazard]:
     """Every hazard of a proved figure, with its supports if it has any; the costliest first."""
     height = proof.stack.grid.height
-    found = (
-        _islands(proof.islands, height)
-        + _overhangs(proof, printer.process)
-        + _thin(thin, thin_limit(printer), height)
-    )
-    if isinstance(printer, ResinPrinter):
+    found = _islands(proof.islands, height) + _overhangs(proof, printer.process) + _thin(thin, thin_limit(printer), height)
+    if not isinstance(printer, ResinPrinter):
+        found += _stance(proof)
+    else:
         found += _resin(proof, printer, material, tips, lifted)
     if proof.stack.open_rows:
         share = proof.stack.open_rows / max(1, int((np.diff(proof.stack.row_start) > 0).sum()))
@@ -265,7 +293,21 @@ def ledger(proof: Proof, printer: Printer, material: Material, tips: list[Tip], 
                 )
             )
     found.append(
-        Hazard("mishap", "notice", 0, 0.0, 0.0, 0.0, MISHAP, HAZARDS["mishap"][0], 1.0, 1.0, "print", "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better.", "Look after the first layers before leaving.")
+        Hazard(
+            "mishap",
+            "notice",
+            0,
+            0.0,
+            0.0,
+            0.0,
+            MISHAP,
+            HAZARDS["mishap"][0],
+            1.0,
+            1.0,
+            "print",
+            "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better.",
+            "Look after the first layers before leaving.",
+        )
     )
     weight = {"print lost": 3.0, "part lost": 2.0, "scar": 0.3}
     return sorted(found, key=lambda h: -h.chance * weight[h.cost])

@@ -1,0 +1,86 @@
+"""Workers as processes: progress, cancel by ending one, and recovery when one is killed."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+from collections.abc import Callable, Iterator
+
+import pytest
+
+from tenugui.store import blobs, figures, jobs, machines, plans
+from tenugui.store.db import Store
+from tenugui.store.server import Address
+from tenugui.work.crew import Crew
+from tenugui.work.inputs import inputs_for, key_of
+from tests.shapes import knobbly, stl_bytes
+
+
+@pytest.fixture
+def crew(store: Store, database: Address) -> Iterator[Crew]:
+    held = Crew(database, 1)
+    held.start()
+    yield held
+    held.stop()
+
+
+def until(what: Callable[[], bool], seconds: float = 60) -> None:
+    end = time.monotonic() + seconds
+    while not what():
+        assert time.monotonic() < end, "it took too long"
+        time.sleep(0.05)
+
+
+def heavy(store: Store) -> tuple[int, str]:
+    """A pose job on 330,000 triangles: several seconds of work."""
+    sha = blobs.put_bytes(store, stl_bytes(knobbly(14, 7)))
+    plan = plans.create(store, figures.add(store, "Stone", "stone.stl", sha, 327_680))
+    printer = next(m for m in machines.every(store, "printers") if m["name"] == "heron")
+    material = next(m for m in machines.every(store, "materials") if m["name"] == "lantern grey")
+    plans.decide(store, plan, "size", {"factor": 1.0, "printer_id": printer["id"], "material_id": material["id"]}, {}, "")
+    given = inputs_for(store, plans.one(store, plan), "pose")
+    key = key_of("pose", given)
+    return jobs.want(store, "pose", given, key), key
+
+
+def test_a_worker_reports_and_finishes(store: Store, crew: Crew) -> None:
+    job, key = heavy(store)
+    seen: set[str] = set()
+
+    def ended() -> bool:
+        row = jobs.one(store, job)
+        seen.add(row["doing"])
+        return bool(row["state"] == "done")
+
+    until(ended)
+    result = jobs.result(store, key)
+    assert len(result["candidates"]) == 4 and any("direction" in text for text in seen)
+
+
+def test_cancel_ends_the_worker_and_the_crew_goes_on(store: Store, crew: Crew) -> None:
+    job, key = heavy(store)
+    until(lambda: jobs.one(store, job)["state"] == "running")
+    jobs.cancel(store, job)
+    until(lambda: jobs.one(store, job)["state"] == "cancelled", 5)
+    assert jobs.result(store, key) is None
+    again, _ = heavy(store)
+    until(lambda: jobs.one(store, again)["state"] == "done")
+
+
+def test_a_killed_workers_job_is_taken_up_again(store: Store, crew: Crew) -> None:
+    job, _ = heavy(store)
+    until(lambda: jobs.one(store, job)["state"] == "running")
+    os.kill(int(jobs.one(store, job)["worker"].rsplit("-", 1)[1]), signal.SIGKILL)
+    with store.work() as sql:  # do not wait the fifteen seconds of silence
+        sql.execute("UPDATE jobs SET heartbeat_at = heartbeat_at - INTERVAL 60 SECOND WHERE id = %s", (job,))
+    until(lambda: jobs.one(store, job)["state"] == "done")
+    assert jobs.one(store, job)["attempts"] == 2
+
+
+def test_a_fault_fails_the_job_in_words(store: Store, crew: Crew) -> None:
+    sha = blobs.put_bytes(store, b"this was never a figure")
+    job = jobs.want(store, "intake", {"sha": sha}, "f" * 64)
+    until(lambda: jobs.one(store, job)["state"] == "failed")
+    problem = jobs.one(store, job)["problem"]
+    assert problem["code"] == "not-stl" and problem["what"] and problem["remedy"]
