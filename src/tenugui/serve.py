@@ -28,7 +28,8 @@ def serve(demo: bool, port: int) -> int:
     state = Path(os.environ.get("TENUGUI_STATE", ".state"))
     signal.signal(signal.SIGTERM, lambda *_: signal.raise_signal(signal.SIGINT))
     database = DatabaseServer(state / "db")
-    crew = None
+    crew = keeper = None
+    ending = threading.Event()
     try:
         address = database.start()
         migrate(address)
@@ -38,6 +39,8 @@ def serve(demo: bool, port: int) -> int:
             load_demo(store, state / "demo", datetime.now(), tell)
         crew = Crew(address)
         crew.start()
+        keeper = threading.Thread(target=_keep_alive, args=(database, address.port, ending))
+        keeper.start()
         server = uvicorn.Server(
             uvicorn.Config(make_app(store), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
         )
@@ -46,10 +49,25 @@ def serve(demo: bool, port: int) -> int:
     except KeyboardInterrupt:
         pass
     finally:
+        ending.set()
+        if keeper:
+            keeper.join()
         if crew:
             crew.stop()
         database.stop()
     return 0
+
+
+def _keep_alive(database: DatabaseServer, port: int, ending: threading.Event) -> None:
+    """Start the database again, on its port, when it has gone away; pages and workers go on by themselves."""
+    while not ending.wait(2.0):
+        if database.ended():
+            tell("the database went away; starting it again")
+            try:
+                database.start(port)
+            except (RuntimeError, OSError) as problem:
+                tell(f"it does not start: {problem}")
+                ending.wait(10.0)
 
 
 def _announce(server: uvicorn.Server, port: int) -> None:

@@ -151,6 +151,10 @@ class DatabaseServer:
                     raise RuntimeError(f"The database did not start. The end of its log:\n{tail}") from problem
                 time.sleep(0.1)
 
+    def ended(self) -> bool:
+        """Whether a started server has gone away without being asked to."""
+        return self._process is not None and self._process.poll() is not None
+
     def stop(self) -> None:
         """End the server and wait for it."""
         if self._process and self._process.poll() is None:

@@ -58,7 +58,13 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
   const put = (name: string, value: number | null) =>
     setSearch((old) => { const s = new URLSearchParams(old); if (value == null) s.delete(name); else s.set(name, String(value)); return s; }, { replace: true });
   const number = (name: string) => (search.has(name) && Number.isFinite(Number(search.get(name))) ? Number(search.get(name)) : null);
-  const layer = number("layer");
+  // The cut follows the hand at once; the address follows when the hand rests.
+  const [layer, cutAt] = useState(number("layer"));
+  useEffect(() => {
+    const rest = setTimeout(() => layer !== number("layer") && put("layer", layer), 200);
+    return () => clearTimeout(rest);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [layer]);
   const height = stage.strip?.layer_height_mm;
   const Fold = FOLDS[fold];
   return (
@@ -69,10 +75,10 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
       <main className="grid min-h-0 flex-1 grid-cols-[minmax(300px,0.37fr)_minmax(0,0.63fr)] gap-6 px-8 pb-2">
         <Turntable sha={intake.document?.preview_sha} supports={stage.supports} matrix={stage.matrix} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
         <div className="min-h-0 overflow-y-auto pr-1">
-          <Fold plan={plan} intake={intake.document} show={show} layer={layer} onLayer={(l) => put("layer", l)} option={number("option")} onOption={(o) => put("option", o)} settled={(next) => navigate(`/plan/${plan.id}/${next}`)} />
+          <Fold plan={plan} intake={intake.document} show={show} layer={layer} onLayer={cutAt} option={number("option")} onOption={(o) => put("option", o)} settled={(next) => navigate(`/plan/${plan.id}/${next}`)} />
         </div>
       </main>
-      <footer className="border-t border-thread bg-paper px-8 pb-1 pt-2"><Strip data={stage.strip ?? null} layer={layer} onLayer={(l) => put("layer", l)} stale={stage.stale} empty={stage.empty ?? "The figure's ribbon appears here as soon as its layers have been read."} /></footer>
+      <footer className="border-t border-thread bg-paper px-8 pb-1 pt-2"><Strip data={stage.strip ?? null} layer={layer} onLayer={cutAt} stale={stage.stale} empty={stage.empty ?? "The figure's ribbon appears here as soon as its layers have been read."} /></footer>
     </>
   );
 }

@@ -60,11 +60,11 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
 
 /** Steps against hours: where the curve bends. */
 function Curve({ rows, shown, best, onOption }: { rows: HeightRow[]; shown: number; best: number; onOption: (o: number) => void }) {
-  const w = 420;
+  const w = 460;
   const h = 92;
   const most = Math.max(...rows.map((r) => r.time_s));
   const steps = Math.max(...rows.map((r) => r.cusp_mm.p95), 1e-6);
-  const x = (r: HeightRow) => 40 + (r.time_s / most) * (w - 70);
+  const x = (r: HeightRow) => 40 + (r.time_s / most) * (w - 96);
   const y = (r: HeightRow) => h - 18 - (r.cusp_mm.p95 / steps) * (h - 30);
   return (
     <svg width={w} height={h} className="mt-1" role="img" aria-label="Steps against hours for each height">

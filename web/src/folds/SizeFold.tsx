@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import { api, need, type Problem } from "../api/client";
-import { useMaterials, usePlanChange, usePrinters } from "../api/queries";
+import type { PoseBoard } from "../api/documents";
+import { useFold, useMaterials, usePlanChange, usePrinters } from "../api/queries";
 import { count, mm } from "../shell/format";
 import { useView } from "../shell/view";
 import type { FoldProps } from "./FigurePage";
@@ -28,7 +29,10 @@ export function SizeFold({ plan, intake, show, settled }: FoldProps) {
       setMaterialId(chosen.material_id);
     } else if (intake) setText((intake.size_mm[2] * UNIT[intake.unit_guess]).toFixed(1));
   }, [chosen?.height_mm, chosen?.printer_id, intake]);
-  useStage(show, { empty: "Once size, printer and pose are settled, the figure's ribbon lies here." }, []);
+  const posed = plan.folds.find((f) => f.name === "pose")!;
+  const board = useFold<PoseBoard>(plan, "pose", posed.state === "settled").document;
+  const row = board?.candidates[(posed.choice as { option?: number } | null)?.option ?? 0];
+  useStage(show, { strip: row?.strip, empty: "Once size, printer and pose are settled, the figure's ribbon lies here." }, [row]);
   const change = usePlanChange(plan.id, (body: { height_mm: number; printer_id: number; material_id: number; reason: string }) => need(api.POST("/api/plans/{number}/size", { params: { path: { number: plan.id } }, body })));
   const height = Number(text.replace(",", "."));
   const sound = Number.isFinite(height) && height > 0.5 && height <= 2000;

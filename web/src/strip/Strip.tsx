@@ -37,10 +37,9 @@ export function Strip({ data, layer, onLayer, stale, empty }: Props) {
     const sealed = area<number>().defined((a) => a > 0.01).x((_, i) => column(i)).y0((a) => MID - (Math.sqrt(a / Math.PI) / widest) * HALF).y1((a) => MID + (Math.sqrt(a / Math.PI) / widest) * HALF)(data.sealed_mm2) ?? "";
     const strongest = Math.max(...data.pull_n, 1e-9);
     const pull = data.has_pull ? line<number>().x((_, i) => column(i)).y((p) => AXIS - 2 - (p / strongest) * 30)(data.pull_n) : null;
-    const peak = data.pull_n.indexOf(Math.max(...data.pull_n));
     const hang = data.overhang_mm2.map((v, i) => [i, v] as const).filter(([, v]) => v > 0.05);
     const tips = [...new Set(data.tip_layers.map((l) => Math.round(x(l) / 3)))];
-    return { x, outline, sealed, pull, strongest, peakX: column(peak), hang, tips, widest, column, radius };
+    return { x, outline, sealed, pull, strongest, hang, tips, widest, column, radius };
   }, [data, width]);
 
   if (!data || !drawn) return <div ref={ref} className="flex h-[170px] items-center justify-center text-faded">{empty}</div>;
@@ -89,7 +88,7 @@ export function Strip({ data, layer, onLayer, stale, empty }: Props) {
         {data.islands.map((s, i) => <rect key={i} {...patch(s.layer, s.until)} y={MID - 24 + (i % 4) * 9} height="21" fill="url(#p-scales)" stroke="var(--persimmon)" strokeWidth="0.8"><title>{`starts in mid air at ${mm(s.layer * data.layer_height_mm)}`}</title></rect>)}
         {drawn.tips.map((t) => <line key={t} x1={t * 3 + 1} x2={t * 3 + 1} y1={MID + HALF + 3} y2={MID + HALF + 10} stroke="var(--indigo)" strokeWidth="1.5" />)}
         {drawn.pull && <path d={drawn.pull} fill="none" stroke="var(--indigo)" strokeWidth="1.4" />}
-        {data.has_pull && <text x={Math.min(drawn.peakX + 5, width - 76)} y={AXIS - 34} fontSize="11" fill="var(--faded)">pull {drawn.strongest.toFixed(1)} N</text>}
+        {data.has_pull && <text x={width} y={AXIS - 24} textAnchor="end" fontSize="11" fill="var(--faded)">pull, at most {drawn.strongest.toFixed(1)} N</text>}
         <line x1="0" x2={width} y1={AXIS} y2={AXIS} stroke="var(--thread)" />
         {Array.from({ length: Math.floor(top / every) + 1 }, (_, i) => i * every).map((v) => (
           <g key={v} transform={`translate(${x(v / data.layer_height_mm)} ${AXIS})`}>

@@ -200,6 +200,32 @@ def _resin(proof: Proof, printer: ResinPrinter, material: Material, tips: list[T
     return found
 
 
+def _standing(tips: list[Tip], height: float) -> list[Hazard]:
+    """One line for all supports that stand on the figure, at the lowest of them."""
+    if not tips:
+        return []
+    low = min(tips, key=lambda tip: tip.z)
+    message = f"{len(tips)} support{'s stand' if len(tips) > 1 else ' stands'} on the figure and scar{'' if len(tips) > 1 else 's'} it twice, the lowest below {low.z:.1f} mm."
+    remedy = "Turn the figure, or accept the scars where the surface is hidden."
+    return [
+        Hazard(
+            "stands-on-figure",
+            "notice",
+            int(low.z / height),
+            low.x,
+            low.y,
+            low.z,
+            1.0,
+            "scar",
+            0.0,
+            float(len(tips)),
+            "supports",
+            message,
+            remedy,
+        )
+    ]
+
+
 def _stance(proof: Proof) -> list[Hazard]:
     """Filament: where the centre of mass comes down against the hull of the first layer, supports included."""
     runs = proof.stack.layer_runs(0)
@@ -273,25 +299,7 @@ def ledger(proof: Proof, printer: Printer, material: Material, tips: list[Tip], 
                 "Repair the mesh before printing.",
             )
         )
-    for tip in tips:
-        if tip.on == "model":
-            found.append(
-                Hazard(
-                    "stands-on-figure",
-                    "notice",
-                    int(tip.z / height),
-                    tip.x,
-                    tip.y,
-                    tip.z,
-                    1.0,
-                    "scar",
-                    0.0,
-                    1.0,
-                    "supports",
-                    f"The support below {tip.z:.1f} mm stands on the figure and scars it twice.",
-                    "Turn the figure, or accept the scar on a hidden surface.",
-                )
-            )
+    found += _standing([tip for tip in tips if tip.on == "model"], height)
     found.append(
         Hazard(
             "mishap",
