@@ -183,3 +183,61 @@ def test_a_ball_keeps_its_volume_at_any_height_and_pitch(height: float, pitch: f
     stone = ball(radius, fineness=4)
     exact = float(np.einsum("ij,ij->i", stone.corners()[:, 0], np.cross(stone.corners()[:, 1], stone.corners()[:, 2])).sum() / 6)
     assert prove(stone.dropped(), height, 0.2, pitch).stack.volume() == pytest.approx(exact, rel=0.02)
+
+
+@settings(max_examples=25, deadline=None)
+@given(boxes, st.integers(0, 3))
+def test_overhang_agrees_with_a_dense_grid(parts: list[tuple[int, ...]], step: int) -> None:
+    """Boxes on whole millimetres: the overhang for a step of `step` mm against a disc dilation of pixels."""
+    from scipy import ndimage
+
+    solid = np.zeros((48, 48, 24), bool)
+    meshes = []
+    for x, y, z, w, d, h in parts:
+        solid[x + 16 : x + 16 + w, y + 16 : y + 16 + d, z : z + h] = True
+        meshes.append(box((x + w / 2, y + d / 2, z + h / 2), (w, d, h)))
+    fine = np.repeat(np.repeat(solid, 4, axis=0), 4, axis=1)
+    reach = np.arange(-4 * step - 1, 4 * step + 2)
+    disc = reach[:, None] ** 2 + reach[None, :] ** 2 <= (4 * step) ** 2
+    area = sum(float((fine[:, :, k] & ~ndimage.binary_dilation(fine[:, :, k - 1], disc)).sum()) / 16 for k in range(1, 24))
+    hang = prove(Mesh.joined(meshes), 1.0, max(step, 1e-9), 0.25).hang
+    assert hang.total == pytest.approx(area, abs=0.06 * area + 0.8)
+    assert hang.by_component.sum() == pytest.approx(hang.total)
+
+
+@settings(max_examples=25, deadline=None)
+@given(boxes)
+def test_sealed_space_agrees_with_a_flood_of_every_layer(parts: list[tuple[int, ...]]) -> None:
+    """Sealed area of each layer by brute force: empty cells of layers 0..k that no path joins to the outside, counted in layer k."""
+    from scipy import ndimage
+
+    solid = np.zeros((40, 40, 24), bool)
+    meshes = []
+    for x, y, z, w, d, h in parts:
+        solid[x + 12 : x + 12 + w, y + 12 : y + 12 + d, z : z + h] = True
+        meshes.append(box((x + w / 2, y + d / 2, z + h / 2), (w, d, h)))
+    proof = prove(Mesh.joined(meshes), 1.0, 0.5, 0.25)
+    for k in range(proof.stack.grid.layers):
+        empty, _ = ndimage.label(~solid[:, :, : k + 1])
+        outside = empty[0, 0, 0]
+        by_hand = int(((empty[:, :, k] != outside) & (empty[:, :, k] > 0)).sum())
+        assert proof.voids.sealed_area[k] == pytest.approx(by_hand, abs=1e-6)
+
+
+def test_merge_layers_of_a_comb_follow_the_elder_rule() -> None:
+    """Three teeth of different lengths under a bar in mid air: the oldest lives on, the others join it where the bar begins."""
+    comb = Mesh.joined(
+        [box((0, 0, 41), (30, 4, 2)), *(box((x, 0, (40 + low) / 2), (2, 2, 40 - low)) for x, low in ((-10, 10), (0, 20), (10, 30)))]
+    )
+    islands = prove(comb, 0.1, STEP).islands
+    assert [i.layer for i in islands] == [100, 200, 300]
+    assert [i.merge_layer for i in islands] == [400, 400, 400]
+    assert [i.joins_layer for i in islands] == [None, 400, 400]
+    assert [i.until_layer for i in islands] == [420, 400, 400]
+
+
+def test_the_clock_of_layer_runs_reads_back_the_section() -> None:
+    proof = prove(cylinder(5, 4), 0.1, STEP, 0.05)
+    runs = proof.stack.layer_runs(20)
+    assert (runs[:, 2] - runs[:, 1]).sum() * 0.05 == pytest.approx(np.pi * 25, rel=2e-3)
+    assert np.abs(np.hypot(runs[:, 2], runs[:, 0]) - 5).max() < 0.06

@@ -128,3 +128,48 @@ def test_a_pose_lands_on_the_plate_and_turns_to_fit() -> None:
         placement(ball(150), (0, 0, -1), HERON)
     with pytest.raises(MachineError, match="not a direction"):
         placement(long, (0, 0, 0))
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_the_fast_aims_agree_with_a_plain_evaluation(seed: int) -> None:
+    """Every sum of the compiled pass against numpy, for random directions of a bumpy stone."""
+    from tenugui.core.pose.search import CONTACT_MM
+
+    rng = np.random.default_rng(seed)
+    down = rng.normal(size=3)
+    down /= np.linalg.norm(down)
+    stone = knobbly(9, 4)
+    weights = rng.uniform(0.2, 5, len(stone.faces))
+    table = weigh(stone, down[None], 1.1, weights)
+    normal, area = stone.normals_and_areas()
+    level = -(stone.vertices @ down)
+    level -= level.min()
+    middle = level[stone.faces].mean(axis=1)
+    lean = normal @ down
+    held = (lean > np.sin(1.1)) & (middle > CONTACT_MM)
+    assert table.column("support_area_mm2")[0] == pytest.approx(area[held].sum(), abs=1e-6)
+    assert table.column("scar_area_mm2")[0] == pytest.approx((area * weights)[held].sum(), abs=1e-6)
+    assert table.column("support_volume_mm3")[0] == pytest.approx((area * lean * middle)[held].sum(), abs=1e-6)
+    assert table.column("height_mm")[0] == pytest.approx(level.max())
+    sloped = np.abs(lean) < 0.9999
+    assert table.column("step_cost")[0] == pytest.approx((area * weights * np.abs(lean))[sloped].sum() / (area * weights).sum())
+
+
+def test_turning_the_figure_turns_the_answer() -> None:
+    stone = knobbly(9, 4)
+    turn = rotation_of(np.array([0.8, 0.36, -0.48, 0.0]))
+    downs = spread_directions(30)
+    here, there = weigh(stone, downs, 1.0), weigh(stone.transformed(turn), downs @ turn.T, 1.0)
+    for aim in ("support_area_mm2", "height_mm", "minima", "step_cost", "lean"):
+        assert here.column(aim) == pytest.approx(there.column(aim), rel=1e-6, abs=1e-6)
+
+
+def test_a_tall_rod_does_not_stand_on_its_end_unwarned_on_filament() -> None:
+    rod = cylinder(1.0, 60)
+    upright = aims(rod, (0, 0, -1))
+    lying = aims(rod, (1, 0, 0))
+    assert upright["height_mm"] == pytest.approx(60) and lying["height_mm"] == pytest.approx(2, abs=0.01)
+    choice = choose_poses(rod, KESTREL, FILAMENT)
+    upright_rows = [c for c in choice.candidates if c.metrics["height_mm"] > 55]
+    assert upright_rows and all(not c.stable and "slender" in c.why for c in upright_rows)

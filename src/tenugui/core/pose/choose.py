@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,6 +14,8 @@ from .directions import quaternion_to_plate, resting_directions, spread_directio
 from .search import AIMS, PoseTable, weigh
 
 F8 = NDArray[np.float64]
+SLENDER = 8.0
+"""Prior: a figure taller than this many widths of its foot is not called stable."""
 COARSE_FACES = 60_000
 """Directions are weighed on a mesh decimated to about this many faces; the chosen few are weighed again on the whole mesh."""
 
@@ -150,13 +153,18 @@ def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float
     text = ("Best at " + _listed(good[:2])) if good else "A middle way: best at nothing, bad at little"
     if poor:
         text += ("; pays with " if good else ", but pays with ") + _listed(poor[:2])
+    foot = 2 * math.sqrt(metrics["foot_mm2"] / math.pi)
+    stands = metrics["lean"] == 0 and foot > 0
+    if stands and metrics["height_mm"] > SLENDER * foot:
+        stands = False
+        text += f"; slender, {metrics['height_mm']:.0f} mm tall on a foot {foot:.1f} mm wide: it may be knocked over"
     down = exact.down[i]
     q = quaternion_to_plate(down)
     return Candidate(
         (float(down[0]), float(down[1]), float(down[2])),
         (float(q[0]), float(q[1]), float(q[2]), float(q[3])),
         metrics,
-        metrics["lean"] == 0 and metrics["foot_mm2"] > 0,
+        stands,
         text + ".",
         tuple(good),
     )
