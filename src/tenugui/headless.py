@@ -91,7 +91,14 @@ def _layers(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: M
         raise CoreError("bad-height", f"--heights is not a list of numbers: {given.heights}.") from reason
     placed = mesh.dropped()
     return layers_document(
-        compare_heights(placed, printer, material, [_height(h, printer) for h in wanted], thin=thin_parts(placed, printer))
+        compare_heights(
+            placed,
+            printer,
+            material,
+            [_height(h, printer) for h in wanted],
+            thin=thin_parts(placed, printer),
+            weights=mark_weights(given.marks, len(mesh.faces)),
+        )
     )
 
 
@@ -136,7 +143,14 @@ def run(given: argparse.Namespace, printer_given: str | dict[str, Any] | None, m
             raise CoreError("bad-count", f"{given.count} candidates are out of range.", remedy="Give 1 to 24.")
         document = pose_document(choose_poses(mesh, printer, material, given.count, weights=mark_weights(given.marks, len(mesh.faces))))
     elif given.command == "supports":
-        supports = make_supports(mesh.dropped(), printer, material, _height(given.layer_height, printer), given.risk)
+        supports = make_supports(
+            mesh.dropped(),
+            printer,
+            material,
+            _height(given.layer_height, printer),
+            given.risk,
+            weights=mark_weights(given.marks, len(mesh.faces)),
+        )
         if given.out:
             _write(supports, given.out)
         document = supports_document(supports)

@@ -88,3 +88,17 @@ def test_tubes_and_rafts_are_closed_and_turned_outwards() -> None:
         assert basics.watertight and basics.volume_mm3 > 0
     straight = tube(np.array([[0, 0, 0], [0, 0, 4.0]]), np.array([1.0, 1.0]), 96)
     assert measure(straight).volume_mm3 == pytest.approx(4 * np.pi, rel=0.01)
+
+
+def test_no_tip_stands_on_a_fit_and_cheap_faces_come_first() -> None:
+    import trimesh
+
+    from tests.shapes import mesh_of
+
+    slab = trimesh.creation.box((24, 24, 2)).subdivide().subdivide().subdivide()
+    slab.apply_translation((0, 0, 11))
+    table = Mesh.joined([box((0, 0, 5), (6, 6, 10)), mesh_of(slab)])
+    middle = table.corners().mean(axis=1)
+    weights = np.where(middle[:, 0] > 0, 20.0, 1.0)
+    made = make_supports(table, KESTREL, FILAMENT, 0.2, weights=weights)
+    assert made.tips and all(t.x <= 1e-6 for t in made.tips if t.reason == "overhang")

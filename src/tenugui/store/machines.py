@@ -15,7 +15,7 @@ KINDS = {"printers": "printer", "materials": "material"}
 def every(store: Store, table: str) -> list[Row]:
     """All printers or all materials, by name."""
     with store.work() as sql:
-        sql.execute(f"SELECT * FROM {_known(table)} ORDER BY process DESC, name")
+        sql.execute(f"SELECT * FROM {_known(table)} ORDER BY process, name")
         return [_row(row) for row in sql.fetchall()]
 
 

@@ -110,7 +110,7 @@ function Card({ figure: f }: { figure: FigureRow }) {
       <Link to={`/plan/${f.plan_id}/${f.next_fold ?? "proof"}`} className="flex h-[132px]">
         <span className="flex w-[104px] shrink-0 items-center justify-center bg-folded">{f.picture ? <img src={`/api/blobs/${f.picture}`} alt="" className="max-h-[122px] max-w-[96px] object-contain" /> : <span className="px-2 text-center text-[12px] text-faded">being examined</span>}</span>
         <span className="flex min-w-0 flex-1 flex-col px-3 py-2">
-          <span className="truncate pr-4 font-display text-[17px] leading-tight text-indigo" title={f.name}>{f.name}</span>
+          <span className="truncate pr-3 font-display text-[16px] leading-tight text-indigo" title={f.name}>{f.name}</span>
           <span className="text-[12.5px] text-faded">{count(f.triangles)} triangles</span>
           {numbers ? <span className="mt-1.5 text-[13px] leading-snug">{clock(numbers.time_s)}, {numbers.volume_ml.toFixed(0)} ml, risk {percent(numbers.risk)}</span> : <span className="mt-1.5 text-[13px] text-faded">not planned yet</span>}
           <span className={`mt-auto text-[13.5px] ${f.stale ? "text-persimmon" : "text-indigo"}`}>{f.stale ? "stale: " : ""}{QUESTION[f.next_fold ?? "log"]} <span className="text-[12px] text-faded">{TITLES[f.next_fold ?? "log"]}</span></span>

@@ -32,7 +32,11 @@ export function SizeFold({ plan, intake, show, settled }: FoldProps) {
   const posed = plan.folds.find((f) => f.name === "pose")!;
   const board = useFold<PoseBoard>(plan, "pose", posed.state === "settled").document;
   const row = board?.candidates[(posed.choice as { option?: number } | null)?.option ?? 0];
-  useStage(show, { strip: row?.strip, empty: "Once size, printer and pose are settled, the figure's ribbon lies here." }, [row]);
+  const tall = Number(text.replace(",", "."));
+  const k = intake && tall > 0.5 && tall <= 2000 ? tall / intake.size_mm[2] : null;
+  // The turntable shows the figure at the size that is being typed, on its own feet.
+  const matrix = k && intake ? [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0, -k * (intake.lower[0] + intake.size_mm[0] / 2), -k * (intake.lower[1] + intake.size_mm[1] / 2), -k * intake.lower[2], 1] : undefined;
+  useStage(show, { matrix, strip: row?.strip, empty: "Once size, printer and pose are settled, the figure's ribbon lies here." }, [row, k]);
   const change = usePlanChange(plan.id, (body: { height_mm: number; printer_id: number; material_id: number; reason: string }) => need(api.POST("/api/plans/{number}/size", { params: { path: { number: plan.id } }, body })));
   const height = Number(text.replace(",", "."));
   const sound = Number.isFinite(height) && height > 0.5 && height <= 2000;

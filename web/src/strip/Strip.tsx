@@ -71,6 +71,7 @@ export function Strip({ data, layer, onLayer, stale, empty }: Props) {
         <span className="flex items-center gap-1.5"><Swatch code="sealed" size={13} />sealed <b className="font-medium text-ink">{data.sealed.length}</b></span>
         <span className="flex items-center gap-1.5"><Swatch code="overhang" size={13} />overhang</span>
         <span className="flex items-center gap-1.5"><Swatch code="tips" size={13} />tips <b className="font-medium text-ink">{data.tip_layers.length}</b></span>
+        {data.has_pull && <span className="flex items-center gap-1.5"><svg width="18" height="12" aria-hidden><path d="M0 9q5-9 9-3t9-4" fill="none" stroke="var(--indigo)" strokeWidth="1.4" /></svg>pull, at most <b className="font-medium text-ink">{drawn.strongest.toFixed(1)} N</b></span>}
         {stale && <span className="text-persimmon">stale</span>}
         <span className="ml-auto text-ink" data-testid="cut-readout">{at == null ? `${data.layers.toLocaleString("en")} layers, ${mm(top, 1)}, ${clock(data.time_s)}` : `layer ${at + 1} of ${data.layers.toLocaleString("en")}   ${mm(z)}   ${clock(when)} after start`}</span>
         {at != null && <button type="button" className="text-indigo underline underline-offset-2" onClick={() => onLayer(null)}>whole</button>}
@@ -88,7 +89,6 @@ export function Strip({ data, layer, onLayer, stale, empty }: Props) {
         {data.islands.map((s, i) => <rect key={i} {...patch(s.layer, s.until)} y={MID - 24 + (i % 4) * 9} height="21" fill="url(#p-scales)" stroke="var(--persimmon)" strokeWidth="0.8"><title>{`starts in mid air at ${mm(s.layer * data.layer_height_mm)}`}</title></rect>)}
         {drawn.tips.map((t) => <line key={t} x1={t * 3 + 1} x2={t * 3 + 1} y1={MID + HALF + 3} y2={MID + HALF + 10} stroke="var(--indigo)" strokeWidth="1.5" />)}
         {drawn.pull && <path d={drawn.pull} fill="none" stroke="var(--indigo)" strokeWidth="1.4" />}
-        {data.has_pull && <text x={width} y={AXIS - 24} textAnchor="end" fontSize="11" fill="var(--faded)">pull, at most {drawn.strongest.toFixed(1)} N</text>}
         <line x1="0" x2={width} y1={AXIS} y2={AXIS} stroke="var(--thread)" />
         {Array.from({ length: Math.floor(top / every) + 1 }, (_, i) => i * every).map((v) => (
           <g key={v} transform={`translate(${x(v / data.layer_height_mm)} ${AXIS})`}>

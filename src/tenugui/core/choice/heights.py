@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..layers import prove
 from ..machines import FilamentPrinter, Material, Printer, allowed_step, motor_step
@@ -15,6 +16,7 @@ from ..supports import make_supports
 from .steps import cusp_quantiles
 from .use import use_of
 
+F8 = NDArray[np.float64]
 BLEMISH_AT_QUARTER = 1.0
 """Prior: expected blemishes of a filament figure at a quarter of the nozzle; they grow with the square of how far below it goes."""
 
@@ -61,13 +63,14 @@ def compare_heights(
     risk: float | None = None,
     thin: list[ThinPlace] | None = None,
     progress: Callable[[int], None] = lambda done: None,
+    weights: F8 | None = None,
 ) -> Heights:
     """Cut a figure in build coordinates at each height and compare, finest first.
 
     With an accepted `risk` the figure is supported anew at each height, as its plan would be; without one it is taken as it is. Cusps are
-    measured on the figure alone. `progress` is told how many heights are done.
+    measured on the figure alone, by area and `weights` (faces,). `progress` is told how many heights are done.
     """
-    lean = cusp_quantiles(figure)
+    lean = cusp_quantiles(figure, weights)
     choices = []
     for done, h in enumerate(sorted(heights)):
         progress(done)

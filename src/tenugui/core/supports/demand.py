@@ -25,6 +25,8 @@ PITCH_LIMITS_MM = (1.0, 5.0)
 """Prior: closer than the first the tips grow together, farther than the second nothing is held locally."""
 SHARED_MM = 0.45
 """Prior: specks of relief closer than this often hang on one tip."""
+NEVER = 20.0
+"""Scar cost from which on no tip may stand on a face: fits and keep-outs."""
 MAX_TIPS = 4000
 
 
@@ -82,12 +84,15 @@ def _poisson(points: F8, radii: F8, held: F8) -> list[int]:
     return order
 
 
-def _on_steep_faces(mesh: Mesh, printer: Printer, material: Material, height: float, tip_mm: float, risk: float) -> tuple[F8, F8]:
-    """Candidate points on faces beyond the limit, lowest first, and their pitch."""
+def _on_steep_faces(
+    mesh: Mesh, printer: Printer, material: Material, height: float, tip_mm: float, risk: float, weights: F8 | None = None
+) -> tuple[F8, F8]:
+    """Candidate points on faces beyond the limit, where a scar costs least first, then lowest first, and their pitch."""
     normal, area = mesh.normals_and_areas()
     middle = mesh.corners().mean(axis=1)
     steep = (-normal[:, 2] > math.sin(limit_angle(printer, material, height))) & (middle[:, 2] > 2 * height) & (area > 0)
-    faces = np.flatnonzero(steep)
+    cost = np.ones(len(mesh.faces)) if weights is None else weights
+    faces = np.flatnonzero(steep & (cost < NEVER))
     if not len(faces):
         return np.empty((0, 3)), np.empty(0)
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
@@ -99,10 +104,10 @@ def _on_steep_faces(mesh: Mesh, printer: Printer, material: Material, height: fl
     k = np.arange(len(index)) - np.repeat(np.cumsum(times) - times, times)
     u, v = (k + 0.5) / times[index], (k * 0.6180339887498949 + 0.5) % 1.0
     root = np.sqrt(u)
-    weights = np.stack([1 - root, root * (1 - v), root * v], axis=1)
+    shares = np.stack([1 - root, root * (1 - v), root * v], axis=1)
     weights[times[index] == 1] = 1 / 3
     points = np.einsum("ij,ijk->ik", weights, mesh.corners()[faces[index]])
-    order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1)))
+    order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), cost[faces][index]))
     return points[order], pitches[index][order]
 
 
@@ -126,8 +131,13 @@ def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F
     return np.array(points).reshape(-1, 3), np.array(widths)
 
 
-def find_demand(mesh: Mesh, proof: Proof, printer: Printer, material: Material, tip_mm: float, risk: float) -> Demand:
-    """All points of a posed figure that need a tip; `proof` is its layer stack without supports."""
+def find_demand(
+    mesh: Mesh, proof: Proof, printer: Printer, material: Material, tip_mm: float, risk: float, weights: F8 | None = None
+) -> Demand:
+    """All points of a posed figure that need a tip; `proof` is its layer stack without supports, `weights` (faces,) what a scar costs.
+
+    Islands are held wherever they start; on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first.
+    """
     height = proof.stack.grid.height
     flat = tip_pitch(printer, material, height, 0.0, tip_mm, risk)
     lasting = [i for i in proof.islands if not is_slight(i, height)]
@@ -136,7 +146,7 @@ def find_demand(mesh: Mesh, proof: Proof, printer: Printer, material: Material, 
     spread = np.array([[i.x, i.y, i.z] for i in slight]).reshape(-1, 3)
     kept_slight = [slight[i] for i in _poisson(spread, np.full(len(spread), SHARED_MM), np.empty((0, 3)))]
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
-    candidates, pitches = _on_steep_faces(mesh, printer, material, height, tip_mm, risk)
+    candidates, pitches = _on_steep_faces(mesh, printer, material, height, tip_mm, risk, weights)
     kept = _poisson(candidates, pitches, island_points)
     wide = np.full(len(kept), np.inf)
     points = np.concatenate([island_points, candidates[kept]])[:MAX_TIPS]

@@ -159,10 +159,12 @@ def make_supports(
     risk: float = 0.05,
     pitch: float | None = None,
     before: Proof | None = None,
+    weights: F8 | None = None,
 ) -> SupportSet:
     """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat (resin).
 
-    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height where it is at hand. The set is proved
+    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height where it is at
+    hand; `weights` (faces,) what a scar on each face costs. The set is proved
     by the layer stack and mended up to PASSES times.
     """
     figure = mesh if mesh.lower[2] > 1e-6 else raised(mesh, printer)
@@ -171,7 +173,7 @@ def make_supports(
     tip_mm = tip_diameter(printer, risk)
     with_raft = isinstance(printer, ResinPrinter) and bool(figure.lower[2] > 2 * RAFT_MM)
     rays = rays_of(figure)
-    demand = find_demand(figure, before, printer, material, tip_mm, risk)
+    demand = find_demand(figure, before, printer, material, tip_mm, risk, weights)
     tips: list[Tip] = []
     held = before
     for _ in range(PASSES):
