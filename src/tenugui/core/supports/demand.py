@@ -106,7 +106,7 @@ def _on_steep_faces(
     root = np.sqrt(u)
     shares = np.stack([1 - root, root * (1 - v), root * v], axis=1)
     shares[times[index] == 1] = 1 / 3
-    points = np.einsum("ij,ijk->ik", weights, mesh.corners()[faces[index]])
+    points = np.einsum("ij,ijk->ik", shares, mesh.corners()[faces[index]])
     order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), cost[faces][index]))
     return points[order], pitches[index][order]
 
