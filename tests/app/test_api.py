@@ -132,6 +132,14 @@ def test_a_huge_upload_is_refused_by_its_first_bytes(client: TestClient) -> None
     assert refused.status_code == 422 and refused.json()["code"] == "no-triangles"
 
 
+def test_the_first_kilobyte_is_judged_before_the_rest_travels(client: TestClient) -> None:
+    refused = client.post("/api/figures/judge", params={"size": 2 * 1024**3}, content=bytes(1024))
+    assert refused.status_code == 422 and refused.json()["code"] == "no-triangles"
+    whole = stl_bytes(fork())
+    assert client.post("/api/figures/judge", params={"size": len(whole)}, content=whole[:1024]).status_code == 200
+    assert client.post("/api/figures/judge", params={"size": 9}, content=bytes(4096)).json()["code"] == "bad-request"
+
+
 def test_problems_say_what_and_what_to_do(client: TestClient, store: Store) -> None:
     plan = bring_in(client, store, stl_bytes(fork()))["plan_id"]
     ids = machine_ids(client)

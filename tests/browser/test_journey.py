@@ -128,6 +128,15 @@ def test_palette_keys_and_deep_links(page: Page) -> None:
     expect(page.get_by_text("There is no such page.")).to_be_visible()
 
 
+def test_two_gigabytes_of_zeros_are_refused_at_once(page: Page, tmp_path: Path) -> None:
+    zeros = tmp_path / "zeros.stl"
+    with open(zeros, "wb") as sparse:
+        sparse.truncate(2 * 1024**3)
+    page.goto("/")
+    page.locator("#pick-file").set_input_files(zeros)
+    expect(page.get_by_role("alert").first).to_contain_text("yet its header announces no triangles", timeout=5_000)
+
+
 def test_a_bad_file_says_what_and_what_to_do(page: Page) -> None:
     drop(page, "diary.stl", b"Dear diary, today the toad smiled. " * 30)
     alert = page.get_by_role("alert").first

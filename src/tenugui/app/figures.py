@@ -22,6 +22,12 @@ LIMITS = Limits()
 SNIFF = 1024
 
 
+@router.post("/judge")
+async def judge(request: Request, size: Annotated[int, Query(ge=0)], content_length: Annotated[int, Header(le=SNIFF)]) -> None:
+    """Judge a file of `size` bytes by its first kilobyte, before the page sends the rest."""
+    refuse_early(await request.body(), size, LIMITS)
+
+
 @router.post("")
 async def bring_in(
     request: Request, name: Annotated[str, Query(min_length=1, max_length=255)], content_length: Annotated[int | None, Header()] = None

@@ -1,6 +1,6 @@
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { AWAY, api, need, Problem, type Computation, type JobState, type PlanState } from "./client";
+import { AWAY, api, asProblem, need, Problem, type Computation, type JobState, type PlanState } from "./client";
 
 export const queries = new QueryClient({
   defaultOptions: { queries: { retry: (n, error) => (error as Problem).code?.endsWith("-away") && n < 600, retryDelay: 1500, staleTime: 10_000, refetchOnWindowFocus: false } },
@@ -74,7 +74,11 @@ export const undo = (id: number) => need(api.POST("/api/plans/{number}/undo", { 
 export const redo = (id: number) => need(api.POST("/api/plans/{number}/redo", { params: { path: { number: id } } }));
 
 /** Send a file with progress; resolves with the new plan. */
-export function sendFile(file: File, progress: (share: number) => void, signal: AbortSignal): Promise<{ figure_id: number; plan_id: number }> {
+export async function sendFile(file: File, progress: (share: number) => void, signal: AbortSignal): Promise<{ figure_id: number; plan_id: number }> {
+  // The first kilobyte goes ahead: two gigabytes of zeros are refused before they travel.
+  const judged = await fetch(`/api/figures/judge?size=${file.size}`, { method: "POST", body: await file.slice(0, 1024).arrayBuffer() }).catch(() => null);
+  if (!judged) throw AWAY;
+  if (!judged.ok) throw asProblem(await judged.json().catch(() => undefined));
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", `/api/figures?name=${encodeURIComponent(file.name)}`);
