@@ -9,7 +9,20 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from tenugui.core.contract import pack_mesh, unpack_mesh
-from tenugui.core.mesh import CODES, Mesh, decimate, examine, guess_unit, local_thickness, measure, picture, shell_labels, thin_places, weld
+from tenugui.core.mesh import (
+    CODES,
+    Mesh,
+    cluster,
+    decimate,
+    examine,
+    guess_unit,
+    local_thickness,
+    measure,
+    picture,
+    shell_labels,
+    thin_places,
+    weld,
+)
 from tests.shapes import ball, box, cylinder, hollow_ball, knobbly
 
 
@@ -116,6 +129,14 @@ def test_decimation_keeps_the_volume() -> None:
     stone = knobbly(fineness=6)
     small = decimate(stone, 8000)
     assert len(small.faces) <= 8800 and measure(small).volume_mm3 == pytest.approx(measure(stone).volume_mm3, rel=0.01)
+
+
+def test_the_first_sight_is_coarse_and_of_the_same_shape() -> None:
+    stone = knobbly(fineness=6)
+    coarse = cluster(stone, 8000)
+    assert 4000 < len(coarse.faces) < 12_000 and cluster(coarse, 10**6) is coarse
+    assert measure(coarse).volume_mm3 == pytest.approx(measure(stone).volume_mm3, rel=0.03)
+    assert coarse.size == pytest.approx(stone.size, rel=0.05)
 
 
 def test_a_picture_shows_the_figure_and_nothing_else() -> None:

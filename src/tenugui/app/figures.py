@@ -10,11 +10,13 @@ from fastapi import APIRouter, Header, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
+from ..core.contract import PREVIEW_FACES, pack_mesh
 from ..core.formats import FormatError, Limits, load, refuse_early
+from ..core.mesh import cluster
 from ..store import blobs, figures, jobs, plans
 from ..store.db import Store
 from ..work.inputs import folds, key_of
-from .models import Computation, FigureRow, Imported, NewName
+from .models import Computation, FigureRow, Imported, NewName, Sight
 from .state import computation, store_of
 
 router = APIRouter(prefix="/api/figures", tags=["figures"])
@@ -58,6 +60,9 @@ async def bring_in(
 def _keep(store: Store, held: tempfile._TemporaryFileWrapper, name: str) -> Imported:  # type: ignore[type-arg]
     mesh = load(held, LIMITS)  # type: ignore[arg-type]
     sha = blobs.put(store, held)  # type: ignore[arg-type]
+    # A first sight at once; the intake's finer preview takes its place.
+    sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, PREVIEW_FACES)))
+    jobs.keep_result(store, key_of("sight", {"sha": sha}), "sight", {"preview_sha": sight})
     plain = name.replace("\\", "/").rsplit("/", 1)[-1]
     figure = figures.add(
         store, plain.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip().capitalize() or plain, plain, sha, len(mesh.faces)
@@ -95,6 +100,14 @@ def intake(request: Request, number: int) -> Computation:
     """The intake's document, or the job that makes it."""
     store = store_of(request)
     return computation(store, "intake", {"sha": figures.one(store, number)["source_sha"]})
+
+
+@router.get("/{number}/sight")
+def sight(request: Request, number: int) -> Sight:
+    """The first sight of a figure: a coarse preview made while it came in, or none."""
+    store = store_of(request)
+    document = jobs.result(store, key_of("sight", {"sha": figures.one(store, number)["source_sha"]}))
+    return Sight(preview_sha=document["preview_sha"] if document else None)
 
 
 @router.patch("/{number}")

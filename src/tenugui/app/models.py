@@ -43,6 +43,12 @@ class Imported(BaseModel):
     triangles: int
 
 
+class Sight(BaseModel):
+    """A coarse preview's blob."""
+
+    preview_sha: str | None
+
+
 class FoldState(BaseModel):
     """One fold of the band."""
 

@@ -6,7 +6,7 @@ from .mesh import Mesh
 from .picture import picture
 from .rays import FAR, RayMesh, rays_of
 from .shells import shell_labels
-from .simplify import decimate
+from .simplify import cluster, decimate
 from .thickness import Thickness, ThinPlace, local_thickness, thin_places
 from .weld import weld
 
@@ -22,6 +22,7 @@ __all__ = [
     "RayMesh",
     "Thickness",
     "ThinPlace",
+    "cluster",
     "decimate",
     "examine",
     "guess_unit",
