@@ -154,18 +154,23 @@ boxes = st.lists(
 )
 
 
+def on_a_grid(parts: list[tuple[int, ...]], margin: int) -> tuple[np.ndarray, Mesh]:
+    """Boxes on whole millimetres as cells of 1 mm, and as overlapping shells."""
+    side = 16 + 2 * margin
+    solid = np.zeros((side, side, 24), bool)
+    for x, y, z, w, d, h in parts:
+        solid[x + margin : x + margin + w, y + margin : y + margin + d, z : z + h] = True
+    return solid, Mesh.joined([box((x + w / 2, y + d / 2, z + h / 2), (w, d, h)) for x, y, z, w, d, h in parts])
+
+
 @settings(max_examples=30, deadline=None)
 @given(boxes)
 def test_the_stack_agrees_with_a_dense_grid(parts: list[tuple[int, ...]]) -> None:
     """Boxes on whole millimetres against voxels of 1 mm: volume, islands and trapped space by brute force."""
     from scipy import ndimage
 
-    solid = np.zeros((40, 40, 24), bool)
-    meshes = []
-    for x, y, z, w, d, h in parts:
-        solid[x + 12 : x + 12 + w, y + 12 : y + 12 + d, z : z + h] = True
-        meshes.append(box((x + w / 2, y + d / 2, z + h / 2), (w, d, h)))
-    proof = prove(Mesh.joined(meshes), 1.0, 0.5, 0.25)
+    solid, figure = on_a_grid(parts, 12)
+    proof = prove(figure, 1.0, 0.5, 0.25)
     assert proof.stack.volume() == pytest.approx(float(solid.sum()), abs=1e-6)
     expected = 0
     for k in range(1, solid.shape[2]):
@@ -191,16 +196,12 @@ def test_overhang_agrees_with_a_dense_grid(parts: list[tuple[int, ...]], step: i
     """Boxes on whole millimetres: the overhang for a step of `step` mm against a disc dilation of pixels."""
     from scipy import ndimage
 
-    solid = np.zeros((48, 48, 24), bool)
-    meshes = []
-    for x, y, z, w, d, h in parts:
-        solid[x + 16 : x + 16 + w, y + 16 : y + 16 + d, z : z + h] = True
-        meshes.append(box((x + w / 2, y + d / 2, z + h / 2), (w, d, h)))
+    solid, figure = on_a_grid(parts, 16)
     fine = np.repeat(np.repeat(solid, 4, axis=0), 4, axis=1)
     reach = np.arange(-4 * step - 1, 4 * step + 2)
     disc = reach[:, None] ** 2 + reach[None, :] ** 2 <= (4 * step) ** 2
     area = sum(float((fine[:, :, k] & ~ndimage.binary_dilation(fine[:, :, k - 1], disc)).sum()) / 16 for k in range(1, 24))
-    hang = prove(Mesh.joined(meshes), 1.0, max(step, 1e-9), 0.25).hang
+    hang = prove(figure, 1.0, max(step, 1e-9), 0.25).hang
     assert hang.total == pytest.approx(area, abs=0.06 * area + 0.8)
     assert hang.by_component.sum() == pytest.approx(hang.total)
 
@@ -211,12 +212,8 @@ def test_sealed_space_agrees_with_a_flood_of_every_layer(parts: list[tuple[int, 
     """Sealed area of each layer by brute force: empty cells of layers 0..k that no path joins to the outside, counted in layer k."""
     from scipy import ndimage
 
-    solid = np.zeros((40, 40, 24), bool)
-    meshes = []
-    for x, y, z, w, d, h in parts:
-        solid[x + 12 : x + 12 + w, y + 12 : y + 12 + d, z : z + h] = True
-        meshes.append(box((x + w / 2, y + d / 2, z + h / 2), (w, d, h)))
-    proof = prove(Mesh.joined(meshes), 1.0, 0.5, 0.25)
+    solid, figure = on_a_grid(parts, 12)
+    proof = prove(figure, 1.0, 0.5, 0.25)
     for k in range(proof.stack.grid.layers):
         empty, _ = ndimage.label(~solid[:, :, : k + 1])
         outside = empty[0, 0, 0]
