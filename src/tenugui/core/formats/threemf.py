@@ -39,7 +39,7 @@ def write_3mf(parts: Mapping[str, Mesh], handle: BinaryIO) -> None:
 
 
 def _bulk(body: Any, call: str, kind: Any, dtype: Any) -> Any:
-    """A list of the library's plain structs as one array: its own Python wrapper makes an object of each, a hundred times slower."""
+    """A list of the library's plain structs as one array: its own Python wrapper makes an object of each, which is far slower."""
     fetch = getattr(body._wrapper.lib, call)
     needed = c_uint64(0)
     body._wrapper.checkError(body, fetch(body._handle, c_uint64(0), needed, (kind * 0)()))
