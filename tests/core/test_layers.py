@@ -19,6 +19,7 @@ def test_a_sphere_of_two_shells_traps_its_inside() -> None:
     assert proof.stack.volume() == pytest.approx(4 / 3 * np.pi * (1000 - 512), rel=0.01)
     (trapped,) = proof.voids.trapped
     assert trapped.volume == pytest.approx(4 / 3 * np.pi * 512, rel=0.01)
+    assert np.hypot(trapped.x, trapped.y) < 8, "its place lies inside it"
     assert (trapped.z_low, trapped.z_high) == (pytest.approx(2, abs=0.1), pytest.approx(18, abs=0.1))
     (sealed,) = proof.voids.sealed
     assert sealed.peak_area == pytest.approx(np.pi * 64, rel=0.01)

@@ -19,7 +19,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const hazard = picked == null ? null : data?.hazards[picked];
   const process = (plan.folds[0].choice as { process?: string } | null)?.process;
   const cautions = useCautions(process).data ?? [];
-  useStage(show, { strip: data?.strip, matrix: data?.matrix, supports: data?.supports_sha, numbers: accepted ? null : data?.numbers, stale: !!data && !proof.document, pin: hazard ? { x: hazard.x_mm, y: hazard.y_mm, z: hazard.z_mm, text: hazard.message } : null, empty: "Every layer is being read." }, [data, proof.document, hazard, accepted]);
+  useStage(show, { strip: data?.strip, matrix: data?.matrix, supports: data?.supports_sha, numbers: accepted ? null : data?.numbers, stale: !!data && !proof.document, pin: hazard && !["mishap", "open-surface"].includes(hazard.code) ? { x: hazard.x_mm, y: hazard.y_mm, z: hazard.z_mm, text: hazard.message } : null, empty: "Every layer is being read." }, [data, proof.document, hazard, accepted]);
   if (!ready) return <><Heading title="Will it print?" line="The proof reads the whole plan." /><NotYet plan={plan} fold="proof" /></>;
   const pick = (h: Hazard, i: number) => { setPicked(i); onLayer(Math.min(h.layer, (data?.layers.count ?? 1) - 1)); };
   // With little that weighs, the small ones are worth a look too.

@@ -178,11 +178,13 @@ class SealedSpace:
 
 @dataclass(frozen=True)
 class TrappedSpace:
-    """Empty space with no way out of the finished part: mm³, and its lowest and highest mm."""
+    """Empty space with no way out of the finished part: mm³, its lowest and highest mm, and a point (x, y) of its widest gap."""
 
     volume: float
     z_low: float
     z_high: float
+    x: float
+    y: float
 
 
 @dataclass(frozen=True)
@@ -221,7 +223,14 @@ def find_voids(stack: LayerStack, smallest_mm3: float = MIN_SEALED_MM3) -> Voids
     first_gap[component[named]] = named
     cups = _cups(stack, roots, sealed, layer_of, area, first_gap, smallest_mm3)
     sealed_area = np.bincount(layer_of[sealed], area[sealed], grid.layers).astype(np.float64)
-    return Voids(cups, _trapped(bodies, open_part, layer_of, area, grid.height, smallest_mm3), sealed_area)
+    return Voids(cups, _trapped(stack, bodies, open_part, layer_of, area, first_gap, smallest_mm3), sealed_area)
+
+
+def _place(stack: LayerStack, gap: int) -> tuple[float, float]:
+    """Middle of the gap after run `gap`, in mm."""
+    grid = stack.grid
+    row = int(np.searchsorted(stack.row_start, gap, side="right")) - 1
+    return float(grid.x0 + (stack.x_out[gap] + stack.x_in[gap + 1]) / 2 * grid.unit), float(grid.y0 + (row % grid.rows + 0.5) * grid.pitch)
 
 
 def _cups(
@@ -234,21 +243,23 @@ def _cups(
         members = np.flatnonzero((roots == root) & sealed)
         by_layer = np.bincount(layer_of[members], area[members]).astype(np.float64)
         low, high = int(layer_of[members].min()), int(layer_of[members].max())
-        gap = int(first_gap[members[np.argmax(area[members])]])
-        row = int(np.searchsorted(stack.row_start, gap, side="right")) - 1
-        x = grid.x0 + (stack.x_out[gap] + stack.x_in[gap + 1]) / 2 * grid.unit
-        y = grid.y0 + (row % grid.rows + 0.5) * grid.pitch
-        found.append(SealedSpace(low, high, float(by_layer.max()), float(volume[root]), by_layer[low:], float(x), float(y)))
+        x, y = _place(stack, int(first_gap[members[np.argmax(area[members])]]))
+        found.append(SealedSpace(low, high, float(by_layer.max()), float(volume[root]), by_layer[low:], x, y))
     return sorted(found, key=lambda cup: -cup.volume)
 
 
-def _trapped(bodies: I8, open_part: NDArray[np.bool_], layer_of: I4, area: F8, height: float, smallest: float) -> list[TrappedSpace]:
+def _trapped(
+    stack: LayerStack, bodies: I8, open_part: NDArray[np.bool_], layer_of: I4, area: F8, first_gap: I8, smallest: float
+) -> list[TrappedSpace]:
     if not len(bodies):
         return []
+    height = stack.grid.height
     closed = ~open_part[bodies]
     volume = np.bincount(bodies[closed], area[closed], len(bodies)) * height
     found = []
     for root in np.flatnonzero(volume >= smallest):
-        layers = layer_of[bodies == root]
-        found.append(TrappedSpace(float(volume[root]), float(layers.min() * height), float((layers.max() + 1) * height)))
+        members = np.flatnonzero(bodies == root)
+        layers = layer_of[members]
+        place = _place(stack, int(first_gap[members[np.argmax(area[members])]]))
+        found.append(TrappedSpace(float(volume[root]), float(layers.min() * height), float((layers.max() + 1) * height), *place))
     return sorted(found, key=lambda space: -space.volume)

@@ -112,7 +112,7 @@ def _solid(tip: Tip, with_raft: bool) -> Mesh:
 
 
 def needs_lift(mesh: Mesh, printer: Printer) -> bool:
-    """Whether a dropped resin figure should hang on supports: what touches the plate is less than a third of its largest section."""
+    """Whether a dropped resin figure should hang on supports: what touches the plate is less than a fifth of its shadow (prior)."""
     if not isinstance(printer, ResinPrinter):
         return False
     low = mesh.vertices[:, 2] < 0.1
