@@ -9,9 +9,11 @@ import threading
 from datetime import datetime
 from pathlib import Path
 
+import numpy as np
 import uvicorn
 
 from .app.main import make_app
+from .core.mesh import cluster, weld
 from .demo.load import load_demo, load_machines
 from .store.db import Store, migrate
 from .store.server import DatabaseServer
@@ -21,6 +23,12 @@ from .work.crew import Crew
 def tell(text: str) -> None:
     """A line for the person at the terminal."""
     print(text, file=sys.stderr, flush=True)
+
+
+def warm_up() -> None:
+    """Load the compiled loops that an upload needs, so that the first figure does not wait for them."""
+    corners = np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]])[[0, 2, 1, 0, 1, 3, 1, 2, 3, 0, 3, 2]]
+    cluster(weld(corners), 2)
 
 
 def serve(demo: bool, port: int) -> int:
@@ -44,6 +52,7 @@ def serve(demo: bool, port: int) -> int:
         server = uvicorn.Server(
             uvicorn.Config(make_app(store), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
         )
+        threading.Thread(target=warm_up, daemon=True).start()
         threading.Thread(target=_announce, args=(server, port), daemon=True).start()
         server.run()
     except KeyboardInterrupt:

@@ -55,7 +55,7 @@ def test_from_a_file_to_a_logged_outcome(client: TestClient, store: Store, print
     made = bring_in(client, store, stl_bytes(knobbly(fineness=4)))
     plan = made["plan_id"]
     intake = client.get(f"/api/figures/{made['figure_id']}/intake").json()["document"]
-    sight = client.get(f"/api/figures/{made['figure_id']}/sight").json()["preview_sha"]
+    sight = client.get(f"/api/plans/{made['plan_id']}").json()["preview_sha"]
     assert unpack_mesh(client.get(f"/api/blobs/{sight}").content).size == pytest.approx(intake["size_mm"], rel=0.05)
     assert intake["watertight"] and intake["triangles"] == 5120
     preview = unpack_mesh(client.get(f"/api/blobs/{intake['preview_sha']}").content)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
 import tempfile
-from typing import Annotated
+from concurrent.futures import ThreadPoolExecutor
+from typing import Annotated, BinaryIO, cast
 from urllib.parse import unquote
 
 from fastapi import APIRouter, Header, Query, Request, Response
@@ -16,7 +18,7 @@ from ..core.mesh import cluster
 from ..store import blobs, figures, jobs, plans
 from ..store.db import Store
 from ..work.inputs import folds, key_of
-from .models import Computation, FigureRow, Imported, NewName, Sight
+from .models import Computation, FigureRow, Imported, NewName
 from .state import computation, store_of
 
 router = APIRouter(prefix="/api/figures", tags=["figures"])
@@ -39,12 +41,13 @@ async def bring_in(
         raise FormatError("no-length", "The upload does not announce its length.", remedy="Send a Content-Length.")
     if content_length == 0:
         refuse_early(b"", 0, LIMITS)
-    with tempfile.TemporaryFile() as held:
-        head, judged, size = b"", False, 0
+    with tempfile.NamedTemporaryFile() as held:
+        head, judged, size, digest = b"", False, 0, hashlib.sha256()
         try:
             async for part in request.stream():
                 size += len(part)
                 held.write(part)
+                digest.update(part)
                 if not judged:
                     head += part[: SNIFF - len(head)]
                     if len(head) >= min(SNIFF, content_length):
@@ -54,21 +57,30 @@ async def bring_in(
             return Imported(figure_id=0, plan_id=0, triangles=0)  # nobody reads it; the held bytes are gone with the file
         if size != content_length:
             raise FormatError("truncated", f"{size:,} of {content_length:,} bytes arrived.", remedy="Send the file again.")
-        return await run_in_threadpool(_keep, store_of(request), held, unquote(name))
+        held.flush()
+        return await run_in_threadpool(_keep, store_of(request), cast(BinaryIO, held), digest.hexdigest(), unquote(name))
 
 
-def _keep(store: Store, held: tempfile._TemporaryFileWrapper, name: str) -> Imported:  # type: ignore[type-arg]
-    mesh = load(held, LIMITS)  # type: ignore[arg-type]
-    sha = blobs.put(store, held)  # type: ignore[arg-type]
-    # A first sight at once; the intake's finer preview takes its place.
-    sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, PREVIEW_FACES)))
-    jobs.keep_result(store, key_of("sight", {"sha": sha}), "sight", {"preview_sha": sight})
+def _read(path: str) -> tuple[int, bytes]:
+    """Triangles, and a first sight of the figure: the intake's finer preview takes its place."""
+    with open(path, "rb") as handle:
+        mesh = load(handle, LIMITS)
+    return len(mesh.faces), pack_mesh(cluster(mesh, PREVIEW_FACES))
+
+
+def _keep(store: Store, held: BinaryIO, sha: str, name: str) -> Imported:
+    with ThreadPoolExecutor(1) as beside:
+        # The file is stored while it is read; one that cannot be read is not stored.
+        reading = beside.submit(_read, held.name)
+        blobs.put(store, held, sha, reading.result)
+    triangles, packed = reading.result()
+    sight = blobs.put_bytes(store, packed)
     plain = name.replace("\\", "/").rsplit("/", 1)[-1]
     figure = figures.add(
-        store, plain.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip().capitalize() or plain, plain, sha, len(mesh.faces)
+        store, plain.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip().capitalize() or plain, plain, sha, triangles, sight
     )
     jobs.want(store, "intake", {"sha": sha}, key_of("intake", {"sha": sha}))
-    return Imported(figure_id=figure, plan_id=plans.create(store, figure), triangles=len(mesh.faces))
+    return Imported(figure_id=figure, plan_id=plans.create(store, figure), triangles=triangles)
 
 
 @router.get("")
@@ -76,14 +88,16 @@ def on_bench(request: Request) -> list[FigureRow]:
     """Every figure on the bench, with where its newest plan stands."""
     store = store_of(request)
     rows = []
-    for row in figures.on_bench(store):
+    on_it = figures.on_bench(store)
+    chains = plans.chains(store, [row["plan_id"] for row in on_it if row["plan_id"]])
+    for row in on_it:
         document = jobs.result(store, key_of("intake", {"sha": row["source_sha"]}))
         line = FigureRow(
             **{k: row[k] for k in ("id", "name", "file_name", "triangles", "created_at", "plan_id")},
             picture=document["picture_sha"] if document else None,
         )
         if row["plan_id"]:
-            chain = plans.chain(store, row["plan_id"])
+            chain = chains[row["plan_id"]]
             states = folds(chain)
             line.next_fold = next((f.name for f in states if f.state != "settled"), None)
             line.stale = any(f.state == "stale" for f in states)
@@ -100,14 +114,6 @@ def intake(request: Request, number: int) -> Computation:
     """The intake's document, or the job that makes it."""
     store = store_of(request)
     return computation(store, "intake", {"sha": figures.one(store, number)["source_sha"]})
-
-
-@router.get("/{number}/sight")
-def sight(request: Request, number: int) -> Sight:
-    """The first sight of a figure: a coarse preview made while it came in, or none."""
-    store = store_of(request)
-    document = jobs.result(store, key_of("sight", {"sha": figures.one(store, number)["source_sha"]}))
-    return Sight(preview_sha=document["preview_sha"] if document else None)
 
 
 @router.patch("/{number}")
@@ -139,4 +145,5 @@ def blob(request: Request, sha: str) -> Response:
     kind = KINDS.get(data[:4])
     if kind is None:
         raise FormatError("not-a-view", "This is a model file; ask for it through its plan.")
-    return Response(data, media_type=kind, headers={"Cache-Control": "public, max-age=31536000, immutable"})
+    # Pictures and quantised meshes hardly shrink; packing them again would only cost time.
+    return Response(data, media_type=kind, headers={"Cache-Control": "public, max-age=31536000, immutable", "Content-Encoding": "identity"})

@@ -6,8 +6,10 @@ from pathlib import Path
 
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, JSONResponse
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..store.db import Store
 from . import figures, jobs, plans, problems, workshop
@@ -21,6 +23,33 @@ HEADERS = {
 }
 
 
+class SameOrigin:
+    """Plain ASGI, so that an upload's bytes pass untouched: refuses other sites' requests and sets the security headers.
+
+    A page of another site must not be able to act on this bench.
+    """
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """One request."""
+        if scope["type"] != "http":
+            return await self.app(scope, receive, send)
+        asked = Headers(scope=scope)
+        origin = asked.get("origin")
+
+        async def headed(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                MutableHeaders(scope=message).update(HEADERS)
+            await send(message)
+
+        if scope["method"] not in ("GET", "HEAD") and origin and origin.split("//", 1)[-1] != asked.get("host"):
+            refusal = problems.problem(403, "other-origin", "The request comes from another site.", "Open Tenugui at its own address.")
+            return await refusal(scope, receive, headed)
+        await self.app(scope, receive, headed)
+
+
 def make_app(store: Store | None, dist: Path = DIST) -> FastAPI:
     """The application over a store; without one only its schema is of use."""
     app = FastAPI(title="Tenugui", version="0.1.0", docs_url=None, redoc_url=None)
@@ -28,15 +57,7 @@ def make_app(store: Store | None, dist: Path = DIST) -> FastAPI:
     problems.register(app)
     app.add_middleware(GZipMiddleware, minimum_size=2048, compresslevel=2)
 
-    @app.middleware("http")
-    async def _headers(request: Request, call_next):  # type: ignore[no-untyped-def]
-        # A page of another site must not be able to act on this bench: same-origin requests only.
-        origin = request.headers.get("origin")
-        if request.method not in ("GET", "HEAD") and origin and origin.split("//", 1)[-1] != request.headers.get("host"):
-            return problems.problem(403, "other-origin", "The request comes from another site.", "Open Tenugui at its own address.")
-        response = await call_next(request)
-        response.headers.update(HEADERS)
-        return response
+    app.add_middleware(SameOrigin)
 
     for router in (figures.router, figures.blob_router, jobs.router, plans.router, workshop.router):
         app.include_router(router)

@@ -43,12 +43,6 @@ class Imported(BaseModel):
     triangles: int
 
 
-class Sight(BaseModel):
-    """A coarse preview's blob."""
-
-    preview_sha: str | None
-
-
 class FoldState(BaseModel):
     """One fold of the band."""
 
@@ -69,6 +63,7 @@ class PlanState(BaseModel):
     figure_name: str
     file_name: str
     triangles: int
+    preview_sha: str | None
     folds: list[FoldState]
     numbers: Document | None
     before: Document | None

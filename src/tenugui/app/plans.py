@@ -25,6 +25,7 @@ def plan_state(store: Store, number: int) -> PlanState:
     newest = {row["fold"]: row for row in chain}
     with_numbers = [row["evidence"]["numbers"] for row in chain if row["evidence"].get("numbers")]
     following = plans.next_of(store, number)
+    intake = jobs.result(store, key_of("intake", {"sha": plan["source_sha"]}))
     return PlanState(
         id=plan["id"],
         number=plan["number"],
@@ -32,6 +33,7 @@ def plan_state(store: Store, number: int) -> PlanState:
         figure_name=plan["figure_name"],
         file_name=plan["file_name"],
         triangles=plan["triangles"],
+        preview_sha=intake["preview_sha"] if intake else plan["sight_sha"],
         folds=[
             FoldState(
                 name=f.name,

@@ -8,7 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
+from ..core.contract import PREVIEW_FACES, pack_mesh
 from ..core.formats import load as load_mesh
+from ..core.mesh import cluster
 from ..store import blobs, figures, jobs, machines, plans, runs
 from ..store.db import Store
 from ..work.inputs import inputs_for, key_of
@@ -154,9 +156,10 @@ def load_demo(store: Store, folder: Path, now: datetime, tell: Callable[[str], N
         tell(f"examining {name}")
         with open(files[name], "rb") as handle:
             sha = blobs.put(store, handle)
-            triangles = len(load_mesh(handle).faces)
+            mesh = load_mesh(handle)
+        sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, PREVIEW_FACES)))
         compute(store, "intake", {"sha": sha})
-        plans.create(store, figures.add(store, name.replace("-", " ").capitalize(), f"{name}.stl", sha, triangles))
+        plans.create(store, figures.add(store, name.replace("-", " ").capitalize(), f"{name}.stl", sha, len(mesh.faces), sight))
     numbers = {row["file_name"]: row["plan_id"] for row in figures.every(store)}
     for name, height, printer, material, folds in PLANNED:
         if not plans.chain(store, numbers[f"{name}.stl"]):

@@ -5,12 +5,12 @@ from __future__ import annotations
 from .db import Row, Store, StoreError
 
 
-def add(store: Store, name: str, file_name: str, source_sha: str, triangles: int) -> int:
+def add(store: Store, name: str, file_name: str, source_sha: str, triangles: int, sight_sha: str | None = None) -> int:
     """Keep a figure; returns its id."""
     with store.work() as sql:
         sql.execute(
-            "INSERT INTO figures (name, file_name, source_sha, triangles) VALUES (%s, %s, %s, %s)",
-            (name[:120], file_name[:255], source_sha, triangles),
+            "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha) VALUES (%s, %s, %s, %s, %s)",
+            (name[:120], file_name[:255], source_sha, triangles, sight_sha),
         )
         return int(sql.lastrowid or 0)
 

@@ -26,7 +26,7 @@ def one(store: Store, number: int) -> Row:
     """A plan with its figure's name."""
     with store.work() as sql:
         sql.execute(
-            "SELECT p.*, f.name AS figure_name, f.source_sha, f.file_name, f.triangles FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            "SELECT p.*, f.name AS figure_name, f.source_sha, f.file_name, f.triangles, f.sight_sha FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
             (number,),
         )
         row = sql.fetchone()
@@ -44,6 +44,24 @@ def chain(store: Store, number: int) -> list[Row]:
             (number,),
         )
         return [_row(row) for row in sql.fetchall()]
+
+
+def chains(store: Store, numbers: list[int]) -> dict[int, list[Row]]:
+    """`chain` of several plans at once."""
+    found: dict[int, list[Row]] = {number: [] for number in numbers}
+    if not numbers:
+        return found
+    marks = ", ".join(["%s"] * len(numbers))
+    with store.work() as sql:
+        sql.execute(f"SELECT id, head_id FROM plans WHERE id IN ({marks})", numbers)
+        heads = {row["id"]: row["head_id"] for row in sql.fetchall()}
+        sql.execute(f"SELECT * FROM decisions WHERE plan_id IN ({marks})", numbers)
+        held = {row["id"]: row for row in sql.fetchall()}
+    for number, head in heads.items():
+        while head is not None:
+            found[number].insert(0, _row(held[head]))
+            head = held[head]["parent_id"]
+    return found
 
 
 def next_of(store: Store, number: int) -> Row | None:

@@ -1,4 +1,3 @@
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Navigate, useNavigate, useParams, useSearchParams } from "react-router";
@@ -50,8 +49,6 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
   const { fail } = useView();
   const [stage, show] = useState<Stage>({});
   const intake = useComputation<Intake>(["intake", plan.figure_id], () => need(api.GET("/api/figures/{number}/intake", { params: { path: { number: plan.figure_id } } })));
-  // While the figure is examined its first, coarse sight turns already.
-  const sight = useQuery({ queryKey: ["sight", plan.figure_id], queryFn: () => need(api.GET("/api/figures/{number}/sight", { params: { path: { number: plan.figure_id } } })), enabled: !intake.document, staleTime: Infinity });
   const back = usePlanChange(plan.id, () => undo(plan.id));
   const forth = usePlanChange(plan.id, () => redo(plan.id));
   useHotkeys("z, mod+z", () => plan.can_undo && back.mutate(undefined, { onError: (e) => fail(e as unknown as Problem) }), { preventDefault: true });
@@ -76,7 +73,7 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
       <FoldBand plan={plan} current={fold} />
       <RunningFigures plan={plan} preview={stage.numbers} />
       <main className="grid min-h-0 flex-1 grid-cols-[minmax(300px,0.37fr)_minmax(0,0.63fr)] gap-6 px-8 pb-2">
-        <Turntable sha={intake.document?.preview_sha ?? sight.data?.preview_sha} supports={stage.supports} matrix={stage.matrix} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
+        <Turntable sha={intake.document?.preview_sha ?? plan.preview_sha} supports={stage.supports} matrix={stage.matrix} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
         <div className="min-h-0 overflow-y-auto pr-1">
           <Fold plan={plan} intake={intake.document} show={show} layer={layer} onLayer={cutAt} option={number("option")} onOption={(o) => put("option", o)} settled={(next) => navigate(`/plan/${plan.id}/${next}`)} />
         </div>

@@ -9,7 +9,7 @@ import numpy as np
 from ..mesh import Mesh
 
 MAGIC = b"TNG1"
-PREVIEW_FACES = 160_000
+PREVIEW_FACES = 120_000
 
 
 def pack_mesh(mesh: Mesh) -> bytes:
