@@ -39,7 +39,7 @@ def _parser() -> argparse.ArgumentParser:
 
     def command(name: str, text: str, printer: bool = True) -> argparse.ArgumentParser:
         sub = commands.add_parser(name, help=text, description=text)
-        sub.add_argument("file", metavar="FILE", help="STL or 3MF")
+        sub.add_argument("file", metavar="FILE", help="STL, OBJ, PLY, 3MF, glTF, or a ZIP of these")
         sub.add_argument("--json", action="store_true", help="print one JSON document")
         sub.add_argument("--unit", choices=["mm", "cm", "m", "in"], default="mm", help="unit of the file's numbers")
         if printer:
@@ -47,7 +47,10 @@ def _parser() -> argparse.ArgumentParser:
             sub.add_argument("--material", help="a preset or a JSON file")
         return sub
 
-    command("health", "What the file holds and what is wrong with it.", printer=False)
+    health = command("health", "What the file holds and what is wrong with it.", printer=False)
+    health.add_argument("--repair", metavar="OUT", help="write a repaired copy (STL, OBJ, PLY or 3MF) and say what was changed")
+    health.add_argument("--unite", action="store_true", help="with --repair: make one surface of overlapping shells")
+    health.add_argument("--remesh", action="store_true", help="with --repair: as the last resort, a new surface around the inside")
     proof = command("proof", "Read every layer and list the hazards.")
     proof.add_argument("--layer-height", type=float)
     placed = proof.add_mutually_exclusive_group()

@@ -4,21 +4,32 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 import orjson
 
 from .core.choice import compare_heights, use_of
-from .core.contract import health_document, layers_document, make_plan, pose_document, proof_document, run_sheet_for, supports_document
+from .core.contract import (
+    health_document,
+    layers_document,
+    make_plan,
+    pose_document,
+    proof_document,
+    repair_document,
+    run_sheet_for,
+    supports_document,
+)
 from .core.contract.plan import thin_parts
 from .core.errors import CoreError
-from .core.formats import load, write_3mf, write_run_sheet, write_stl
+from .core.formats import load, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
 from .core.layers import prove
 from .core.machines import Material, Printer, allowed_step, default_height, load_material, load_printer, printer_heights
 from .core.mesh import UNITS, Mesh, examine
 from .core.pose import choose_poses
+from .core.repair import repair
 from .core.risk import ledger
 from .core.supports import SupportSet, make_supports
 
@@ -53,23 +64,38 @@ def mark_weights(path: str | None, faces: int) -> np.ndarray[Any, Any] | None:
     return weights
 
 
-def _write(supports: SupportSet, out: str) -> None:
+WRITERS: dict[str, Callable[[dict[str, Mesh], BinaryIO], None]] = {
+    ".3mf": write_3mf,
+    ".stl": lambda parts, handle: write_stl(Mesh.joined(list(parts.values())), handle),
+    ".obj": write_obj,
+    ".ply": lambda parts, handle: write_ply(Mesh.joined(list(parts.values())), handle),
+}
+
+
+def _write_parts(parts: dict[str, Mesh], out: str) -> None:
+    writer = WRITERS.get(Path(out).suffix.lower())
+    if writer is None:
+        raise CoreError("bad-format", f"{out} does not end in {', '.join(WRITERS)}.", remedy="Choose one of these.")
     with open(out, "wb") as handle:
-        if out.lower().endswith(".3mf"):
-            parts = {"figure": supports.figure}
-            if supports.mesh is not None:
-                parts["supports"] = supports.mesh
-            write_3mf(parts, handle)
-        elif out.lower().endswith(".stl"):
-            write_stl(supports.whole, handle)
-        else:
-            raise CoreError("bad-format", f"{out} is neither .3mf nor .stl.", remedy="Choose one of the two.")
+        writer(parts, handle)
+
+
+def _write(supports: SupportSet, out: str) -> None:
+    _write_parts({"figure": supports.figure} | ({} if supports.mesh is None else {"supports": supports.mesh}), out)
 
 
 def _height(given: float | None, printer: Printer) -> float:
     if given is not None and not 0.005 <= given <= 2:
         raise CoreError("bad-height", f"A layer height of {given} mm is out of range.", remedy="Give 0.005 to 2 mm.")
     return default_height(printer) if given is None else given
+
+
+def _health(given: argparse.Namespace, mesh: Mesh) -> dict[str, Any]:
+    if not given.repair:
+        return health_document(examine(mesh))
+    done = repair(mesh, given.unite, given.remesh)
+    _write_parts({"figure": done.mesh}, given.repair)
+    return health_document(examine(mesh), repair_document(done))
 
 
 def _proof(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material) -> dict[str, Any]:
@@ -135,7 +161,7 @@ def run(given: argparse.Namespace, printer_given: str | dict[str, Any] | None, m
         material = load_material(material_given, printer)
     mesh = _mesh(given.file, given.unit)
     if given.command == "health":
-        document = health_document(examine(mesh))
+        document = _health(given, mesh)
     elif given.command == "proof":
         document = _proof(given, mesh, printer, material)
     elif given.command == "pose":

@@ -92,7 +92,7 @@ BAD = {
     "ascii without triangles": (b"solid nothing here\nendsolid nothing here\n", "no-triangles"),
     "one degenerate triangle": (b" " * 80 + struct.pack("<I", 1) + bytes(50), "flat"),
     "one flat triangle": (b" " * 80 + struct.pack("<I12fH", 1, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0), "flat"),
-    "not an archive": (b"PK\x03\x04" + bytes(200), "not-3mf"),
+    "not an archive": (b"PK\x03\x04" + bytes(200), "bad-zip"),
 }
 
 

@@ -1,6 +1,6 @@
 """The headless contract: what each computation returns as a plain document, for the command line and for the application alike."""
 
-from .documents import health_document, layers_document, pose_document, proof_document, supports_document
+from .documents import health_document, layers_document, pose_document, proof_document, repair_document, supports_document
 from .folds import DECIDED, FOLDS, Decision, Fold, folds_of
 from .plan import Plan, make_plan, run_sheet_for
 from .preview import PREVIEW_FACES, pack_mesh, unpack_mesh
@@ -20,6 +20,7 @@ __all__ = [
     "pack_mesh",
     "pose_document",
     "proof_document",
+    "repair_document",
     "run_sheet_for",
     "strip_document",
     "supports_document",

@@ -10,6 +10,7 @@ from ..layers import Island, Proof
 from ..machines import Material, Printer
 from ..mesh import Health, Mesh, measure
 from ..pose import PoseChoice
+from ..repair import Repair
 from ..risk import Hazard, combined
 from ..supports import SupportSet
 
@@ -19,6 +20,16 @@ Document = dict[str, Any]
 def health_document(health: Health, repaired: Document | None = None) -> Document:
     """`tenugui/health@1`."""
     return {"schema": "tenugui/health@1", **health.as_dict(), "repaired": repaired}
+
+
+def repair_document(done: Repair) -> Document:
+    """What a repair did, step by step, and the figure's basics after it."""
+    return {
+        "steps": [asdict(step) for step in done.steps],
+        "faces_new": int(done.new.sum()),
+        "open_left": done.open_left,
+        **asdict(measure(done.mesh)),
+    }
 
 
 def island_row(island: Island) -> Document:

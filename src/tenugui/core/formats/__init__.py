@@ -1,9 +1,35 @@
 """Files in and out: open handles to meshes and back."""
 
-from .load import load, refuse_early
+from .gltf import read_gltf, write_glb
+from .load import FORMATS, Held, load, read, refuse_early
+from .obj import read_obj, write_obj
+from .packed import pack_whole, read_whole
+from .ply import read_ply, write_ply
 from .problems import FormatError, Limits
 from .runsheet import RunSheet, write_run_sheet
 from .stl import read_stl, write_stl
 from .threemf import read_3mf, write_3mf
 
-__all__ = ["FormatError", "Limits", "RunSheet", "load", "read_3mf", "read_stl", "refuse_early", "write_3mf", "write_run_sheet", "write_stl"]
+__all__ = [
+    "FORMATS",
+    "FormatError",
+    "Held",
+    "Limits",
+    "RunSheet",
+    "load",
+    "pack_whole",
+    "read",
+    "read_3mf",
+    "read_gltf",
+    "read_obj",
+    "read_ply",
+    "read_stl",
+    "read_whole",
+    "refuse_early",
+    "write_3mf",
+    "write_glb",
+    "write_obj",
+    "write_ply",
+    "write_run_sheet",
+    "write_stl",
+]

@@ -1,34 +1,115 @@
-"""One door for every format: by name and by content, never by name alone."""
+"""One door for every format: by content, never by name alone."""
 
 from __future__ import annotations
 
+import io
 import os
+from dataclasses import dataclass
+from pathlib import PurePosixPath
 from typing import BinaryIO
 
 from ..mesh import Mesh
-from .problems import DEFAULT_LIMITS, FormatError, Limits
+from .gltf import read_gltf
+from .kit import is_3mf, read_kit
+from .obj import read_obj
+from .packed import read_whole
+from .ply import read_ply
+from .problems import DEFAULT_LIMITS, FormatError, Limits, check_size
 from .stl import check_header, read_stl
 from .threemf import read_3mf
+
+FORMATS = "STL, OBJ, PLY, 3MF, glTF, GLB, or a ZIP of these"
+OBJ_WORDS = (b"v ", b"vn ", b"vt ", b"f ", b"o ", b"g ", b"mtllib ", b"usemtl ", b"s ", b"#")
+
+
+@dataclass(frozen=True)
+class Held:
+    """What a file holds: its parts by name, in mm where `unit` is known, else in the file's own numbers. `placed`: whether the parts' places are the file's word."""
+
+    format: str
+    unit: str | None
+    parts: dict[str, Mesh]
+    placed: bool = True
+
+    @property
+    def whole(self) -> Mesh:
+        """All parts in one mesh, in file order."""
+        meshes = list(self.parts.values())
+        return meshes[0] if len(meshes) == 1 else Mesh.joined(meshes)
+
+
+def kind_of(head: bytes) -> str:
+    """The format that the first kilobyte speaks of; STL where nothing else does."""
+    if head[:2] == b"PK":
+        return "zip"
+    if head[:4] in (b"ply\n", b"ply\r"):
+        return "ply"
+    if head[:4] == b"TNM1":
+        return "whole"
+    plain = head.removeprefix(b"\xef\xbb\xbf").lstrip()
+    if head[:4] == b"glTF" or (plain[:1] == b"{" and b"\0" not in head):
+        return "gltf"
+    lines = [line for line in plain.splitlines() if line.strip()]
+    if (
+        b"\0" not in head
+        and lines
+        and any(line.lstrip().startswith(OBJ_WORDS[:-1]) for line in lines)
+        and lines[0].lstrip().startswith(OBJ_WORDS)
+    ):
+        return "obj"
+    return "stl"
 
 
 def refuse_early(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> None:
     """Refuse a file by its first bytes and announced size, before the rest is sent."""
-    if head[:2] != b"PK":
+    if size and kind_of(head) != "stl":
+        check_size(size, limits)
+    else:
         check_header(head, size, limits)
-    elif size > limits.file_bytes:
-        raise FormatError(
-            "too-large",
-            f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.",
-            remedy="Decimate the figure first.",
-        )
+
+
+def read(handle: BinaryIO, limits: Limits = DEFAULT_LIMITS) -> Held:
+    """Read a seekable handle of any format. Raises `FormatError` or `MeshError`."""
+    size = handle.seek(0, os.SEEK_END)
+    handle.seek(0)
+    kind = kind_of(handle.read(1024))
+    handle.seek(0)
+    if kind == "zip":
+        if is_3mf(handle):
+            return Held("3MF", "mm", read_3mf(handle, size, limits))
+        return _kit(read_kit(handle, size, limits), limits)
+    if kind == "ply":
+        return Held("PLY", None, {"figure": read_ply(handle, size, limits)})
+    if kind == "gltf":
+        return Held("glTF", "mm", read_gltf(handle, size, limits))
+    if kind == "obj":
+        return Held("OBJ", None, read_obj(handle, size, limits))
+    if kind == "whole":
+        return Held("packed", None, {"figure": read_whole(handle.read())})
+    return Held("STL", None, {"figure": read_stl(handle, size, limits)})
+
+
+def _kit(files: dict[str, bytes], limits: Limits) -> Held:
+    """Every file of a kit, its parts named by their file; a fault names the file it is in."""
+    parts: dict[str, Mesh] = {}
+    units = set()
+    for name, body in files.items():
+        if body[:2] == b"PK" and not is_3mf(io.BytesIO(body)):
+            raise FormatError("nested-zip", "An archive lies within the archive.", name, "Unpack the inner one first.")
+        try:
+            held = read(io.BytesIO(body), limits)
+        except FormatError as fault:
+            raise FormatError(fault.code, fault.what, ", ".join(w for w in (name, fault.where) if w), fault.remedy) from fault
+        units.add(held.unit)
+        stem = str(PurePosixPath(name).with_suffix(""))
+        for part, mesh in held.parts.items():
+            title = stem if len(held.parts) == 1 else f"{stem}: {part}"
+            while title in parts:
+                title += " again"
+            parts[title] = mesh
+    return Held("ZIP", units.pop() if len(units) == 1 else None, parts, placed=False)
 
 
 def load(handle: BinaryIO, limits: Limits = DEFAULT_LIMITS) -> Mesh:
-    """Read STL or 3MF from a seekable handle into one welded mesh in the file's frame, in mm for 3MF, unitless for STL."""
-    size = handle.seek(0, os.SEEK_END)
-    handle.seek(0)
-    magic = handle.read(2)
-    handle.seek(0)
-    if magic == b"PK":
-        return Mesh.joined(list(read_3mf(handle, size, limits).values()))
-    return read_stl(handle, size, limits)
+    """Any format into one welded mesh in the file's frame, in mm where the format has a unit; faces in file order."""
+    return read(handle, limits).whole

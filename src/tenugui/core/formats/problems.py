@@ -6,6 +6,8 @@ from dataclasses import dataclass
 
 from ..errors import CoreError
 
+AGAIN = "Export or download the file again."
+
 
 class FormatError(CoreError):
     """A file that cannot be read as a figure."""
@@ -13,11 +15,34 @@ class FormatError(CoreError):
 
 @dataclass(frozen=True)
 class Limits:
-    """Sizes past which reading is refused: bytes of the file, triangles, bytes of an archive once unpacked."""
+    """Sizes past which reading is refused: bytes of the file, triangles, bytes of an archive once unpacked, files in an archive."""
 
     file_bytes: int = 600 * 1024 * 1024
     triangles: int = 8_000_000
     unpacked_bytes: int = 2_000 * 1024 * 1024
+    entries: int = 500
 
 
 DEFAULT_LIMITS = Limits()
+
+
+def check_size(size: int, limits: Limits) -> None:
+    """Refuse an empty file and one past the limit."""
+    if size == 0:
+        raise FormatError("empty-file", "The file is empty.", remedy=AGAIN)
+    if size > limits.file_bytes:
+        raise FormatError(
+            "too-large",
+            f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.",
+            remedy="Decimate the figure first, or raise the limit in the settings.",
+        )
+
+
+def check_triangles(count: int, limits: Limits) -> None:
+    """Refuse no triangles and too many."""
+    if count <= 0:
+        raise FormatError("no-triangles", "The file holds no triangles.", remedy="Export the figure again as a mesh.")
+    if count > limits.triangles:
+        raise FormatError(
+            "too-many-triangles", f"{count:,} triangles; the limit is {limits.triangles:,}.", remedy="Decimate the figure first."
+        )

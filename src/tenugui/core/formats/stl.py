@@ -15,36 +15,27 @@ from numpy.typing import NDArray
 
 from ..compiled import njit
 from ..mesh import Mesh, require_figure, weld
-from .problems import DEFAULT_LIMITS, FormatError, Limits
+from .problems import AGAIN, DEFAULT_LIMITS, FormatError, Limits, check_size, check_triangles
+from .text import number
 
 RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("attribute", "<u2")])
-AGAIN = "Export or download the file again."
 
 
 def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int | None:
     """Judge an STL by its first 84 or more bytes and its length: the binary triangle count, or None for ASCII. Refuses the rest."""
-    if size == 0:
-        raise FormatError("empty-file", "The file is empty.", remedy=AGAIN)
     if size > limits.file_bytes and (size < 84 or struct.unpack("<I", head[80:84])[0] == 0):
         raise FormatError(
             "no-triangles", f"The file is {size / 2**20:.0f} MB long, yet its header announces no triangles.", "byte 80", AGAIN
         )
-    if size > limits.file_bytes:
-        raise FormatError(
-            "too-large",
-            f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.",
-            remedy="Decimate the figure first, or raise the limit in the settings.",
-        )
-    text = head.lstrip()[:5].lower() == b"solid" and b"\0" not in head
+    check_size(size, limits)
+    start = head.lstrip()[:16].lower()
+    text = start.startswith((b"solid", b"facet")) and b"\0" not in head
     if size >= 84:
         count = int(struct.unpack("<I", head[80:84])[0])
         if size == 84 + 50 * count:
             if count == 0:
                 raise FormatError("no-triangles", "The file's header announces no triangles.", "byte 80", AGAIN)
-            if count > limits.triangles:
-                raise FormatError(
-                    "too-many-triangles", f"{count:,} triangles; the limit is {limits.triangles:,}.", remedy="Decimate the figure first."
-                )
+            check_triangles(count, limits)
             return count
         if not text:
             room = (size - 84) // 50
@@ -76,51 +67,6 @@ def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int
 
 
 @njit()
-def _number(text: NDArray[np.uint8], at: int) -> tuple[float, int]:
-    """Parse one decimal number from `at`; the new position is -1 where there is none."""
-    n = len(text)
-    while at < n and (text[at] == 32 or text[at] == 9):
-        at += 1
-    sign = 1.0
-    if at < n and (text[at] == 45 or text[at] == 43):
-        if text[at] == 45:
-            sign = -1.0
-        at += 1
-    mantissa, exponent, digits = 0.0, 0, 0
-    point = False
-    while at < n:
-        c = text[at]
-        if 48 <= c <= 57:
-            mantissa = mantissa * 10.0 + (c - 48)
-            digits += 1
-            if point:
-                exponent -= 1
-        elif c == 46 and not point:
-            point = True
-        else:
-            break
-        at += 1
-    if digits == 0:
-        return 0.0, -1
-    if at < n and (text[at] == 101 or text[at] == 69):
-        at += 1
-        turn, power, seen = 1, 0, 0
-        if at < n and (text[at] == 45 or text[at] == 43):
-            turn = -1 if text[at] == 45 else 1
-            at += 1
-        while at < n and 48 <= text[at] <= 57:
-            power = min(power * 10 + (text[at] - 48), 9999)
-            seen += 1
-            at += 1
-        if seen == 0:
-            return 0.0, -1
-        exponent += turn * power
-    if at < n and text[at] > 32:
-        return 0.0, -1
-    return sign * mantissa * 10.0 ** min(max(exponent, -400), 400), at
-
-
-@njit()
 def _ascii(text: NDArray[np.uint8], out: NDArray[np.float32]) -> tuple[int, int]:
     """Corners read, and the byte of the first fault or -1. `vertex` is the only word that carries numbers we use."""
     n = len(text)
@@ -142,7 +88,7 @@ def _ascii(text: NDArray[np.uint8], out: NDArray[np.float32]) -> tuple[int, int]
             if count >= len(out):
                 return count, here
             for axis in range(3):
-                value, at = _number(text, at)
+                value, at = number(text, at)
                 if at < 0:
                     return count, here
                 out[count, axis] = value
@@ -182,14 +128,13 @@ def _read_ascii(body: bytes, limits: Limits) -> NDArray[np.float32]:
     found = body.lower().count(b"vertex")
     if found == 0:
         raise FormatError("no-triangles", "The file begins like an ASCII STL but holds no triangles.", remedy=AGAIN)
-    if found > 3 * limits.triangles:
-        raise FormatError("too-many-triangles", f"More than {limits.triangles:,} triangles.", remedy="Decimate the figure first.")
+    check_triangles(-(-found // 3), limits)
     out = np.empty((found, 3), np.float32)
     count, fault = _ascii(np.frombuffer(body, np.uint8), out)
     if fault >= 0:
         line = body.count(b"\n", 0, fault) + 1
         raise FormatError("bad-number", "A corner does not have three plain numbers.", f"line {line}", AGAIN)
-    if count % 3 or count == 0 or b"endsolid" not in body[-4096:].lower():
+    if count % 3 or count == 0 or (b"endsolid" not in body[-4096:].lower() and not body.lstrip()[:5].lower() == b"facet"):
         raise FormatError(
             "truncated",
             f"The text ends within a triangle or without 'endsolid', after {count // 3:,} whole triangles.",

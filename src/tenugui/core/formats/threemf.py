@@ -12,7 +12,8 @@ import lib3mf
 import numpy as np
 
 from ..mesh import Mesh, require_figure, weld
-from .problems import DEFAULT_LIMITS, FormatError, Limits
+from .kit import FAULTS
+from .problems import AGAIN, DEFAULT_LIMITS, FormatError, Limits, check_size, check_triangles
 
 UNIT_MM = {0: 0.001, 1: 1.0, 2: 10.0, 3: 25.4, 4: 304.8, 5: 1000.0}
 """lib3mf's ModelUnit: micrometre, millimetre, centimetre, inch, foot, metre."""
@@ -52,7 +53,9 @@ def _guard(body: bytes, limits: Limits) -> None:
     try:
         with zipfile.ZipFile(io.BytesIO(body)) as archive:
             unpacked = sum(entry.file_size for entry in archive.infolist())
-    except zipfile.BadZipFile as reason:
+            if unpacked <= limits.unpacked_bytes:
+                _refuse_entities(archive)
+    except FAULTS as reason:
         raise FormatError("not-3mf", f"This is not a 3MF archive: {reason}.", remedy="Export or download the file again.") from reason
     if unpacked > limits.unpacked_bytes:
         raise FormatError(
@@ -62,14 +65,19 @@ def _guard(body: bytes, limits: Limits) -> None:
         )
 
 
+def _refuse_entities(archive: zipfile.ZipFile) -> None:
+    """No 3MF needs a document type; one that brings it means to have its entities expanded."""
+    for entry in archive.infolist():
+        if entry.filename.lower().endswith((".model", ".xml", ".rels")):
+            with archive.open(entry) as source:
+                head = source.read(65536)
+            if b"<!DOCTYPE" in head or b"<!ENTITY" in head:
+                raise FormatError("bad-3mf", "The 3MF brings a document type of its own, which no 3MF needs.", entry.filename[:80], AGAIN)
+
+
 def read_3mf(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> dict[str, Mesh]:
     """Every build item's meshes in mm, by object name, with transforms applied. Raises `FormatError` or `MeshError`."""
-    if size > limits.file_bytes:
-        raise FormatError(
-            "too-large",
-            f"The file is {size / 2**20:.0f} MB; the limit is {limits.file_bytes / 2**20:.0f} MB.",
-            remedy="Decimate the figure first.",
-        )
+    check_size(size, limits)
     body = handle.read(size)
     _guard(body, limits)
     model = _model()
@@ -78,18 +86,21 @@ def read_3mf(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> di
     except lib3mf.ELib3MFException as reason:
         raise FormatError("bad-3mf", f"The 3MF cannot be read: {reason}.", remedy="Export or download the file again.") from reason
     scale = UNIT_MM[int(model.GetUnit())]
+    budget = [limits.triangles]
     parts: dict[str, Mesh] = {}
     items = model.GetBuildItems()
     while items.MoveNext():
         item = items.GetCurrent()
-        _collect(item.GetObjectResource(), np.array(item.GetObjectTransform().Fields, float), model, scale, parts)
+        _collect(item.GetObjectResource(), np.array(item.GetObjectTransform().Fields, float), model, scale, parts, budget, limits)
     if not parts:
         raise FormatError("no-triangles", "The 3MF places no mesh on its plate.", remedy="Export the figure again as a mesh.")
     require_figure(Mesh.joined(list(parts.values())))
     return parts
 
 
-def _collect(thing: Any, placed: Any, model: Any, scale: float, parts: dict[str, Mesh], depth: int = 0) -> None:
+def _collect(
+    thing: Any, placed: Any, model: Any, scale: float, parts: dict[str, Mesh], budget: list[int], limits: Limits, depth: int = 0
+) -> None:
     """Walk an object and its components; `placed` is the 4x3 transform from the object to the plate, row vectors."""
     if depth > 16:
         raise FormatError("too-deep", "The 3MF nests its components more than 16 deep.", remedy="Flatten the assembly.")
@@ -99,7 +110,7 @@ def _collect(thing: Any, placed: Any, model: Any, scale: float, parts: dict[str,
             component = holder.GetComponent(index)
             inner = np.array(component.GetTransform().Fields, float)
             whole = np.vstack([inner[:3] @ placed[:3], inner[3] @ placed[:3] + placed[3]])
-            _collect(component.GetObjectResource(), whole, model, scale, parts, depth + 1)
+            _collect(component.GetObjectResource(), whole, model, scale, parts, budget, limits, depth + 1)
         return
     if not thing.IsMeshObject():
         return
@@ -108,6 +119,9 @@ def _collect(thing: Any, placed: Any, model: Any, scale: float, parts: dict[str,
     faces = _bulk(body, "lib3mf_meshobject_gettriangleindices", lib3mf.Triangle, np.int32).reshape(-1, 3)
     if not len(faces):
         return
+    # A small file can place one mesh a million times: count what is placed, not what is stored.
+    budget[0] -= len(faces)
+    check_triangles(limits.triangles - budget[0], limits)
     mesh = Mesh(vertices.astype(np.float64), faces).transformed(placed[:3].T, placed[3]).scaled(scale)
     name = thing.GetName() or f"object {thing.GetUniqueResourceID()}"
     while name in parts:

@@ -4,6 +4,7 @@ from .cautions import cautions
 from .limits import allowed_step, default_height, limit_angle, motor_step, printer_heights
 from .presets import load_material, load_printer, material_presets, printer_presets
 from .printer import FilamentPrinter, MachineError, Material, Printer, ResinPrinter
+from .weak import Weak, thin_limits, weak_parts
 
 __all__ = [
     "FilamentPrinter",
@@ -11,6 +12,7 @@ __all__ = [
     "Material",
     "Printer",
     "ResinPrinter",
+    "Weak",
     "allowed_step",
     "cautions",
     "default_height",
@@ -21,4 +23,6 @@ __all__ = [
     "motor_step",
     "printer_heights",
     "printer_presets",
+    "thin_limits",
+    "weak_parts",
 ]

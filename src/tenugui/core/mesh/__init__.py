@@ -1,6 +1,9 @@
 """Meshes: the figure as triangles, its basics, its shells and what is wrong with it."""
 
 from .basics import Basics, MeshError, measure, require_figure
+from .cuts import Fit, FlatFace, fits, flat_faces
+from .distance import surface_distance
+from .edges import edges_of
 from .health import CODES, UNITS, Finding, Health, examine, guess_unit
 from .mesh import Mesh
 from .picture import picture
@@ -16,6 +19,8 @@ __all__ = [
     "UNITS",
     "Basics",
     "Finding",
+    "Fit",
+    "FlatFace",
     "Health",
     "Mesh",
     "MeshError",
@@ -24,7 +29,10 @@ __all__ = [
     "ThinPlace",
     "cluster",
     "decimate",
+    "edges_of",
     "examine",
+    "fits",
+    "flat_faces",
     "guess_unit",
     "local_thickness",
     "measure",
@@ -32,6 +40,7 @@ __all__ = [
     "rays_of",
     "require_figure",
     "shell_labels",
+    "surface_distance",
     "thin_places",
     "weld",
 ]

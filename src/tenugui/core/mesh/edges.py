@@ -67,8 +67,104 @@ def edges_of(mesh: Mesh) -> Edges:
     return Edges(np.stack([keys >> 32, keys & 0xFFFFFFFF], axis=1), forward[used], backward[used])
 
 
+@njit()
+def _across(
+    faces: NDArray[np.int32], table: NDArray[np.int64], held: NDArray[np.int64], across: NDArray[np.int64], same: NDArray[np.bool_]
+) -> None:
+    """held: the face and edge first met at each slot, -2 where a third came."""
+    mask = np.uint64(len(table) - 1)
+    for f in range(len(faces)):
+        for e in range(3):
+            a, b = np.int64(faces[f, e]), np.int64(faces[f, (e + 1) % 3])
+            across[f, e] = -1
+            if a == b:
+                continue
+            key = (min(a, b) << 32) | max(a, b)
+            mixed = np.uint64(key) * np.uint64(0x9E3779B97F4A7C15)
+            slot = (mixed ^ (mixed >> np.uint64(31))) & mask
+            while table[slot] != -1 and table[slot] != key:
+                slot = (slot + np.uint64(1)) & mask
+            if table[slot] == -1:
+                table[slot] = key
+                held[slot] = 3 * f + e
+                continue
+            other = held[slot]
+            if other == -2:
+                continue
+            g, d = other // 3, other % 3
+            if across[g, d] >= 0:  # a third face: nobody's neighbour
+                third = across[g, d]
+                across[g, d] = -1
+                for k in range(3):
+                    if (
+                        across[third, k] == g
+                        and min(faces[third, k], faces[third, (k + 1) % 3]) == min(a, b)
+                        and max(faces[third, k], faces[third, (k + 1) % 3]) == max(a, b)
+                    ):
+                        across[third, k] = -1
+                held[slot] = -2
+                continue
+            across[f, e], across[g, d] = g, f
+            same[f, e] = same[g, d] = faces[g, d] == a
+
+
+def neighbours(faces: NDArray[np.int32]) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+    """For each face's three edges the one face across (m, 3), or -1 where there is none or more than one; and whether both run the same way."""
+    size = 1 << max(4, int(np.ceil(np.log2(max(1, len(faces)) * 3))))
+    across, same = np.empty((len(faces), 3), np.int64), np.zeros((len(faces), 3), np.bool_)
+    _across(faces, np.full(size, -1, np.int64), np.full(size, -1, np.int64), across, same)
+    return across, same
+
+
+@njit()
+def _group(faces: NDArray[np.int32], table: NDArray[np.int32], group: NDArray[np.int32], first: NDArray[np.int32]) -> int:
+    mask = np.uint64(len(table) - 1)
+    count = 0
+    for f in range(len(faces)):
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        low, high = min(a, b, c), max(a, b, c)
+        middle = a + b + c - low - high
+        mixed = np.uint64(low) * np.uint64(0x9E3779B97F4A7C15) ^ np.uint64(middle) * np.uint64(0xC2B2AE3D27D4EB4F)
+        mixed ^= np.uint64(high) * np.uint64(0x165667B19E3779F9)
+        mixed ^= mixed >> np.uint64(29)
+        slot = (mixed * np.uint64(0xBF58476D1CE4E5B9) >> np.uint64(20)) & mask
+        while True:
+            g = table[slot]
+            if g < 0:
+                table[slot] = count
+                first[count] = f
+                group[f] = count
+                count += 1
+                break
+            h = first[g]
+            x, y, z = faces[h, 0], faces[h, 1], faces[h, 2]
+            if min(x, y, z) == low and max(x, y, z) == high and x + y + z == low + middle + high:
+                group[f] = g
+                break
+            slot = (slot + np.uint64(1)) & mask
+    return count
+
+
+def repeats(faces: NDArray[np.int32]) -> tuple[NDArray[np.int32], NDArray[np.int64]]:
+    """The group of each face (m,) by its set of corners, whatever their order, and the groups' sizes."""
+    group, first = np.empty(len(faces), np.int32), np.empty(len(faces), np.int32)
+    size = 1 << max(4, int(np.ceil(np.log2(max(1, len(faces)) * 2))))
+    count = int(_group(faces, np.full(size, -1, np.int32), group, first))
+    return group, np.bincount(group, minlength=count)
+
+
+@njit()
+def _volumes(vertices: F8, faces: NDArray[np.int32], centre: F8, out: F8) -> None:
+    for f in range(len(faces)):
+        a, b, c = vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
+        ax, ay, az = a[0] - centre[0], a[1] - centre[1], a[2] - centre[2]
+        bx, by, bz = b[0] - centre[0], b[1] - centre[1], b[2] - centre[2]
+        cx, cy, cz = c[0] - centre[0], c[1] - centre[1], c[2] - centre[2]
+        out[f] = (ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)) / 6
+
+
 def face_volumes(mesh: Mesh) -> F8:
     """Signed volume (m,) of the tetrahedra from the mesh's centre to each face; they sum to the volume."""
-    centre = (mesh.lower + mesh.upper) / 2
-    a, b, c = (mesh.vertices[mesh.faces[:, i]] - centre for i in range(3))
-    return np.asarray(np.einsum("ij,ij->i", a, np.cross(b, c)) / 6)
+    out = np.empty(len(mesh.faces))
+    _volumes(mesh.vertices, mesh.faces, (mesh.lower + mesh.upper) / 2, out)
+    return out

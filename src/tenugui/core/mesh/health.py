@@ -10,9 +10,9 @@ from dataclasses import asdict, dataclass
 import numpy as np
 
 from .basics import Basics, measure
-from .edges import edges_of, face_volumes
+from .edges import edges_of, face_volumes, repeats
 from .mesh import Mesh
-from .shells import shell_labels
+from .shells import shell_boxes, shell_labels
 
 CODES: dict[str, tuple[str, str]] = {
     "open-edges": ("warning", "edges with a face on one side only: the surface has holes"),
@@ -95,16 +95,10 @@ def _face_findings(mesh: Mesh) -> list[Finding]:
     flat = areas <= 1e-12 * max(float(areas.max()), 1e-12)
     if flat.any():
         found.append(_finding("zero-area", int(flat.sum()), place=_place(mesh, int(mesh.faces[flat][0, 0]))))
-    corners = np.sort(mesh.faces, axis=1).astype(np.uint64)
-    mixed = (
-        corners[:, 0] * np.uint64(0x9E3779B97F4A7C15)
-        ^ corners[:, 1] * np.uint64(0xC2B2AE3D27D4EB4F)
-        ^ corners[:, 2] * np.uint64(0x165667B19E3779F9)
-    )
-    _, first, counts = np.unique(mixed, return_index=True, return_counts=True)
-    if (counts > 1).any():
-        where = int(first[counts > 1][0])
-        found.append(_finding("double-faces", int((counts - 1).sum()), place=_place(mesh, int(mesh.faces[where, 0]))))
+    group, sizes = repeats(mesh.faces)
+    if len(sizes) < len(group):
+        where = int(np.argmax(sizes[group] > 1))
+        found.append(_finding("double-faces", int((sizes - 1).sum()), place=_place(mesh, int(mesh.faces[where, 0]))))
     return found
 
 
@@ -114,10 +108,7 @@ def _shell_findings(mesh: Mesh) -> list[Finding]:
         volume = float(face_volumes(mesh).sum())
         return [_finding("inside-out-shell", 1)] if volume < 0 else []
     volumes = np.bincount(labels, face_volumes(mesh), count)
-    lower, upper = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
-    corner = mesh.corners()
-    np.minimum.at(lower, labels, corner.min(axis=1))
-    np.maximum.at(upper, labels, corner.max(axis=1))
+    lower, upper = shell_boxes(mesh, labels, count)
     extent = (upper - lower).max(axis=1)
     found = [_finding("many-shells", count)]
     specks = extent < 1e-3 * extent.max()

@@ -12,8 +12,23 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..compiled import njit
+
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
+
+
+@njit()
+def _normals(vertices: F8, faces: I4, normals: F8, areas: F8) -> None:
+    for f in range(len(faces)):
+        p, q, r = faces[f, 0], faces[f, 1], faces[f, 2]
+        ux, uy, uz = vertices[q, 0] - vertices[p, 0], vertices[q, 1] - vertices[p, 1], vertices[q, 2] - vertices[p, 2]
+        vx, vy, vz = vertices[r, 0] - vertices[p, 0], vertices[r, 1] - vertices[p, 1], vertices[r, 2] - vertices[p, 2]
+        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        length = np.sqrt(x * x + y * y + z * z)
+        areas[f] = length / 2
+        scale = 1.0 / length if length > 0 else 0.0
+        normals[f, 0], normals[f, 1], normals[f, 2] = x * scale, y * scale, z * scale
 
 
 @dataclass(frozen=True)
@@ -44,10 +59,9 @@ class Mesh:
 
     def normals_and_areas(self) -> tuple[F8, F8]:
         """Unit normals (m, 3), zero for degenerate faces, and areas (m,) in mm²."""
-        a, b, c = (self.vertices[self.faces[:, i]] for i in range(3))
-        cross = np.cross(b - a, c - a)
-        length = np.linalg.norm(cross, axis=1)
-        return cross / np.where(length > 0, length, 1.0)[:, None], length / 2
+        normals, areas = np.empty((len(self.faces), 3)), np.empty(len(self.faces))
+        _normals(self.vertices, self.faces, normals, areas)
+        return normals, areas
 
     def transformed(self, matrix: F8, shift: F8 | None = None) -> Mesh:
         """Vertices times a 3x3 matrix (applied to columns), then shifted; mirrored faces are turned back outside."""

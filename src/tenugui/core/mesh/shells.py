@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import njit
-from .mesh import I4
+from .mesh import F8, I4, Mesh
 
 
 @njit()
@@ -49,3 +49,21 @@ def shell_labels(faces: I4, vertex_count: int) -> tuple[I4, int]:
     """Label (m,) of each face's shell, numbered by first appearance, and the number of shells."""
     label = np.empty(len(faces), np.int32)
     return label, int(_label(faces, np.arange(vertex_count, dtype=np.int32), label))
+
+
+@njit()
+def _boxes(vertices: F8, faces: NDArray[np.int32], label: NDArray[np.int32], lower: F8, upper: F8) -> None:
+    for f in range(len(faces)):
+        s = label[f]
+        for k in range(3):
+            for axis in range(3):
+                value = vertices[faces[f, k], axis]
+                lower[s, axis] = min(lower[s, axis], value)
+                upper[s, axis] = max(upper[s, axis], value)
+
+
+def shell_boxes(mesh: Mesh, label: I4, count: int) -> tuple[F8, F8]:
+    """Lower and upper corners (count, 3) of each shell's box."""
+    lower, upper = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    _boxes(mesh.vertices, mesh.faces, label, lower, upper)
+    return lower, upper

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from ..compiled import CORES, both_cores, njit
 from .mesh import F8, I4, Mesh
 from .rays import FAR, rays_of
 
 CONE_DEG = 15.0
-RAYS = 6
+RAYS = 4
 OPPOSITE = -0.8
 """Cosine below which two surfaces face away from each other: within 37 degrees of opposite."""
 
@@ -26,42 +31,106 @@ class Thickness:
 
 @dataclass(frozen=True)
 class ThinPlace:
-    """A connected thin area: a point on it, its thickness (lower quartile) and its extent, in mm."""
+    """A connected thin part: a point on it, its thickness (lower quartile), its length and width along its own axes, in mm.
+
+    `kind` is `rod` where it is about as wide as thick, else `sheet`.
+    """
 
     x: float
     y: float
     z: float
     thickness: float
     extent: float
+    width: float = 0.0
+    kind: str = "sheet"
+
+
+@njit()
+def _fan(
+    vertices: F8, faces: I4, picked: I4, normals: F8, tilt: float, origins: NDArray[np.float32], directions: NDArray[np.float32]
+) -> None:
+    """A ray straight inwards and RAYS around it from just below the middle of each picked face."""
+    for i in range(len(picked)):
+        f = picked[i]
+        nx, ny, nz = normals[f, 0], normals[f, 1], normals[f, 2]
+        # Two directions across the normal (Duff et al. 2017, Building an orthonormal basis, revisited).
+        sign = 1.0 if nz >= 0 else -1.0
+        p = -1.0 / (sign + nz)
+        q = nx * ny * p
+        sx, sy, sz = 1.0 + sign * nx * nx * p, sign * q, -sign * nx
+        ox, oy, oz = q, sign + ny * ny * p, -ny
+        for axis in range(3):
+            middle = (vertices[faces[f, 0], axis] + vertices[faces[f, 1], axis] + vertices[faces[f, 2], axis]) / 3
+            for k in range(RAYS + 1):
+                origins[i * (RAYS + 1) + k, axis] = middle - normals[f, axis] * 1e-4
+        for k in range(RAYS + 1):
+            turn = 2 * np.pi * k / RAYS
+            c, s = (0.0, 0.0) if k == RAYS else (tilt * np.cos(turn), tilt * np.sin(turn))
+            r = i * (RAYS + 1) + k
+            directions[r, 0] = -nx + c * sx + s * ox
+            directions[r, 1] = -ny + c * sy + s * oy
+            directions[r, 2] = -nz + c * sz + s * oz
+
+
+@njit()
+def _middle(picked: I4, normals: F8, distance: NDArray[np.float32], hit: I4, out: F8) -> None:
+    """The median over each fan of the rays that leave through a surface turned the other way; inf counts as one that does not."""
+    held = np.empty(RAYS + 1)
+    for i in range(len(picked)):
+        f = picked[i]
+        for k in range(RAYS + 1):
+            g = hit[i * (RAYS + 1) + k]
+            held[k] = np.inf
+            if g >= 0:
+                turned = normals[f, 0] * normals[g, 0] + normals[f, 1] * normals[g, 1] + normals[f, 2] * normals[g, 2]
+                if turned < OPPOSITE:
+                    held[k] = distance[i * (RAYS + 1) + k]
+        out[i] = np.sort(held)[(RAYS + 1) // 2]
+
+
+CHUNK = 8192
+"""Faces whose rays are laid out together: small enough to stay in the cache."""
 
 
 def local_thickness(mesh: Mesh, most: int = 60_000) -> Thickness:
-    """Median over a cone of inward rays from evenly picked faces, at most `most` of them.
+    """Median over a cone of inward rays from evenly picked faces, at most `most` of them; every face where `most` allows.
 
     Only rays that leave through a surface turned the other way count: on the flank of a ridge or beside a sharp edge the far side is
     close but not opposite, and that is relief, not a thin part. Fewer than half such rays give inf.
     """
     rays = rays_of(mesh)
-    normal, area = mesh.normals_and_areas()
+    normals, area = mesh.normals_and_areas()
     usable = np.flatnonzero(area > 0)
-    faces = usable[:: max(1, len(usable) // most)].astype(np.int32)
-    n = normal[faces]
-    start = mesh.corners()[faces].mean(axis=1) - n * 1e-4
-    side = np.cross(n, np.where(np.abs(n[:, :1]) < 0.9, [[1.0, 0, 0]], [[0, 1.0, 0]]))
-    side /= np.linalg.norm(side, axis=1, keepdims=True)
-    other = np.cross(n, side)
-    found = []
-    for k in range(-1, RAYS):
-        turn, tilt = 2 * np.pi * k / RAYS, 0.0 if k < 0 else np.tan(np.radians(CONE_DEG))
-        distance, hit = rays.first(start, -n + tilt * (np.cos(turn) * side + np.sin(turn) * other))
-        opposite = (hit >= 0) & (np.einsum("ij,ij->i", normal[hit], n) < OPPOSITE)
-        found.append(np.where(opposite, distance, np.inf))
-    through = np.sort(np.stack(found), axis=0)[len(found) // 2]
+    faces = usable[:: max(1, -(-len(usable) // most))].astype(np.int32)
+    through = np.empty(len(faces))
+    tilt = float(np.tan(np.radians(CONE_DEG)))
+
+    def measure(first: int, last: int) -> None:
+        origins, directions = np.empty((CHUNK * (RAYS + 1), 3), np.float32), np.empty((CHUNK * (RAYS + 1), 3), np.float32)
+        for a in range(first, last, CHUNK):
+            picked = faces[a : min(a + CHUNK, last)]
+            n = len(picked) * (RAYS + 1)
+            _fan(mesh.vertices, mesh.faces, picked, normals, tilt, origins, directions)
+            distance, hit = rays.shot(origins[:n], directions[:n])
+            _middle(picked, normals, distance, hit, through[a : a + len(picked)])
+
+    marks = np.linspace(0, len(faces), CORES + 1).astype(int).tolist()
+    both_cores(measure, list(itertools.pairwise(marks)))
     return Thickness(faces, np.where(through >= FAR, np.inf, through))
 
 
+ROD_WIDTH = 3.0
+"""Prior: a thin part up to this many times as wide as thick, and longer than wide, is a rod."""
 SMALLEST_MM = 0.8
 """Prior: a thin spot of a smaller extent is surface relief."""
+
+
+def _together(points: F8, reach: float) -> NDArray[np.int32]:
+    """Groups of points that hang together over steps of about `reach`: by cells a third as wide, so that dense places cost no more."""
+    cells, cell = np.unique(np.floor(points / (reach / 3)).astype(np.int64), axis=0, return_inverse=True)
+    pairs = cKDTree(cells).query_pairs(3.0, output_type="ndarray")
+    links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(cells), len(cells)))
+    return np.asarray(connected_components(links, directed=False)[1][cell.ravel()])
 
 
 def thin_places(mesh: Mesh, thickness: Thickness, limit: float, reach: float = 1.5, most: int = 40) -> list[ThinPlace]:
@@ -69,32 +138,25 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float, reach: float = 1
     thin = thickness.mm < limit
     if thin.sum() < 4:
         return []
-    corners, mm = mesh.corners()[thickness.faces[thin]], thickness.mm[thin]
+    corners, mm = mesh.vertices[mesh.faces[thickness.faces[thin]]], thickness.mm[thin]
     points = corners.mean(axis=1)
-    graph = cKDTree(points)
-    label = np.full(len(points), -1)
+    group = _together(points, reach)
     places = []
-    for seed in np.argsort(mm):
-        if label[seed] >= 0:
-            continue
-        queue, members = [int(seed)], []
-        label[seed] = seed
-        while queue:
-            here = queue.pop()
-            members.append(here)
-            for near in graph.query_ball_point(points[here], reach):
-                if label[near] < 0:
-                    label[near] = seed
-                    queue.append(near)
+    worst_first = np.argsort(mm, kind="stable")
+    _, first = np.unique(group[worst_first], return_index=True)
+    for seed in worst_first[np.sort(first)]:
+        members = np.flatnonzero(group == group[seed])
         if len(members) < 4:
             continue
         held = corners[members].reshape(-1, 3)
-        extent = float(np.ptp(held, axis=0).max())
-        if extent < SMALLEST_MM:
+        axes = np.linalg.svd(held - held.mean(axis=0), full_matrices=False)[2]
+        length, width, _ = (float(v) for v in np.ptp(held @ axes.T, axis=0))
+        if length < SMALLEST_MM:
             continue
-        places.append(
-            ThinPlace(float(points[seed, 0]), float(points[seed, 1]), float(points[seed, 2]), float(np.quantile(mm[members], 0.25)), extent)
-        )
+        thick = float(np.quantile(mm[members], 0.25))
+        kind = "rod" if width < ROD_WIDTH * thick and length > 2 * width else "sheet"
+        x, y, z = (float(v) for v in points[seed])
+        places.append(ThinPlace(x, y, z, thick, length, width, kind))
         if len(places) == most:
             break
     return places
