@@ -1,14 +1,16 @@
-"""`./tenugui bench`: one table. Each row runs in a process of its own, so that peak memory is its own."""
+"""`./tenugui bench`: tables, or those whose title holds one of the words given. Each row runs in a process of its own, so that peak memory is its own."""
 
 from __future__ import annotations
 
-import io
 import multiprocessing
 import resource
+import sys
 import time
 from collections.abc import Callable
 
 import numpy as np
+
+from . import intake, poses
 
 HEIGHT = 0.05
 
@@ -60,20 +62,6 @@ def trimesh_sections(mesh) -> str:  # type: ignore[no-untyped-def]
     return f"{len(lines)} layers, {sum(len(line) for line in lines):,} segments, not chained"
 
 
-def ours_load(body: bytes) -> str:
-    from tenugui.core.formats import load
-
-    mesh = load(io.BytesIO(body))
-    return f"{len(mesh.faces):,} triangles, {len(mesh.vertices):,} vertices"
-
-
-def trimesh_load(body: bytes) -> str:
-    import trimesh
-
-    shape = trimesh.load(io.BytesIO(body), file_type="stl")
-    return f"{len(shape.faces):,} triangles, {len(shape.vertices):,} vertices"
-
-
 def _measure(task: Callable[[object], str], given: object, repeats: int, pipe) -> None:  # type: ignore[no-untyped-def]
     def peak() -> float:
         return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
@@ -92,16 +80,11 @@ def _measure(task: Callable[[object], str], given: object, repeats: int, pipe) -
 def _small(given: object) -> object:
     import trimesh
 
-    from tenugui.core.formats import write_stl
     from tenugui.core.mesh import Mesh
 
     ball = trimesh.creation.icosphere(2, 3.0)
     mesh = Mesh(np.asarray(ball.vertices, float), np.asarray(ball.faces, np.int32)).dropped()
-    if isinstance(given, bytes):
-        held = io.BytesIO()
-        write_stl(mesh, held)
-        return held.getvalue()
-    return mesh
+    return intake.small(given, mesh) if isinstance(given, bytes) else mesh
 
 
 def run(task: Callable[..., str], given: object, repeats: int = 3) -> tuple[float, float, str]:
@@ -116,11 +99,7 @@ def run(task: Callable[..., str], given: object, repeats: int = 3) -> tuple[floa
 
 def main() -> None:
     """Print the tables."""
-    from tenugui.core.formats import write_stl
-
     mesh = figure()
-    held = io.BytesIO()
-    write_stl(mesh, held)
     print(
         f"\nA figure of {len(mesh.faces):,} triangles, {mesh.size[2]:.1f} mm tall, layers and scan lines of {HEIGHT} mm; best of three, two cores.\n"
     )
@@ -136,9 +115,13 @@ def main() -> None:
                 (trimesh_sections, "trimesh: multi-plane section alone"),
             ),
         ),
-        ("Loading a binary STL with weld", held.getvalue(), ours_load, ((ours_load, "Tenugui"), (trimesh_load, "trimesh"))),
+        *intake.tables(mesh),
+        *poses.tables(),
     )
+    wanted = sys.argv[1:]
     for title, given, base, rows in tables:
+        if wanted and not any(word.lower() in title.lower() for word in wanted):
+            continue
         print(f"{title}\n{'':52} {'seconds':>9} {'ratio':>8} {'peak MB':>9}")
         found = {task: run(task, given, 1 if task is trimesh_sections else 3) for task, _ in rows}
         for task, name in rows:

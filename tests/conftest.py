@@ -29,6 +29,7 @@ def store(database: Address) -> Iterator[Store]:
     with held.work() as sql:
         for table in (
             "outcomes",
+            "kits",
             "runs",
             "jobs",
             "results",

@@ -39,7 +39,7 @@ def settle_size(page: Page, height: str) -> None:
 def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, running: Running, warden: Path, tmp_path: Path) -> None:
     drop(page, "reed-warden.stl", warden.read_bytes())
     expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
-    expect(page.get_by_text("closed all round")).to_be_visible()
+    expect(page.get_by_text(re.compile("closed all round")).first).to_be_visible()
     settle_size(page, "32")
 
     expect(page.get_by_role("heading", name="Which way up?")).to_be_visible()

@@ -64,7 +64,7 @@ def test_peak_section_agrees_with_the_layer_stack() -> None:
 def test_a_cone_poses_on_its_foot_on_filament() -> None:
     choice = choose_poses(cone(10, 40), KESTREL, FILAMENT)
     best = choice.candidates[choice.recommended]
-    assert best.down == pytest.approx((0, 0, -1), abs=1e-6) and best.stable and best.metrics["support_area_mm2"] == 0
+    assert best.down == pytest.approx((0, 0, -1), rel=1e-5, abs=1e-4) and best.stable and best.metrics["support_area_mm2"] == 0
 
 
 def test_a_cup_is_not_posed_mouth_down_and_flat_on_resin() -> None:
@@ -148,12 +148,12 @@ def test_the_fast_aims_agree_with_a_plain_evaluation(seed: int) -> None:
     middle = level[stone.faces].mean(axis=1)
     lean = normal @ down
     held = (lean > np.sin(1.1)) & (middle > CONTACT_MM)
-    assert table.column("support_area_mm2")[0] == pytest.approx(area[held].sum(), abs=1e-6)
-    assert table.column("scar_area_mm2")[0] == pytest.approx((area * weights)[held].sum(), abs=1e-6)
-    assert table.column("support_volume_mm3")[0] == pytest.approx((area * lean * middle)[held].sum(), abs=1e-6)
+    assert table.column("support_area_mm2")[0] == pytest.approx(area[held].sum(), rel=1e-5, abs=1e-4)
+    assert table.column("scar_area_mm2")[0] == pytest.approx((area * weights)[held].sum(), rel=1e-5, abs=1e-4)
+    assert table.column("support_volume_mm3")[0] == pytest.approx((area * lean * middle)[held].sum(), rel=1e-5, abs=1e-4)
     assert table.column("height_mm")[0] == pytest.approx(level.max())
     sloped = np.abs(lean) < 0.9999
-    assert table.column("step_cost")[0] == pytest.approx((area * weights * np.abs(lean))[sloped].sum() / (area * weights).sum())
+    assert table.column("step_cost")[0] == pytest.approx((area * weights * np.abs(lean))[sloped].sum() / (area * weights).sum(), rel=1e-5)
 
 
 def test_turning_the_figure_turns_the_answer() -> None:
@@ -162,7 +162,7 @@ def test_turning_the_figure_turns_the_answer() -> None:
     downs = spread_directions(30)
     here, there = weigh(stone, downs, 1.0), weigh(stone.transformed(turn), downs @ turn.T, 1.0)
     for aim in ("support_area_mm2", "height_mm", "minima", "step_cost", "lean"):
-        assert here.column(aim) == pytest.approx(there.column(aim), rel=1e-6, abs=1e-6)
+        assert here.column(aim) == pytest.approx(there.column(aim), rel=1e-5, abs=1e-4)
 
 
 def test_a_tall_rod_does_not_stand_on_its_end_unwarned_on_filament() -> None:

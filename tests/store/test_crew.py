@@ -35,7 +35,7 @@ def until(what: Callable[[], bool], seconds: float = 60) -> None:
 def heavy(store: Store) -> tuple[int, str]:
     """A pose job on 330,000 triangles: several seconds of work."""
     sha = blobs.put_bytes(store, stl_bytes(knobbly(14, 7)))
-    plan = plans.create(store, figures.add(store, "Stone", "stone.stl", sha, 327_680))
+    plan = plans.create(store, figures.add(store, figures.NewFigure("Stone", "stone.stl", sha, 327_680)))
     printer = next(m for m in machines.every(store, "printers") if m["name"] == "heron")
     material = next(m for m in machines.every(store, "materials") if m["name"] == "lantern grey")
     plans.decide(store, plan, "size", {"factor": 1.0, "printer_id": printer["id"], "material_id": material["id"]}, {}, "")

@@ -18,7 +18,7 @@ from tenugui.store.server import DatabaseServer
 
 def new_plan(store: Store) -> int:
     sha = blobs.put_bytes(store, b"a figure")
-    return plans.create(store, figures.add(store, "Toad", "toad.stl", sha, 12))
+    return plans.create(store, figures.add(store, figures.NewFigure("Toad", "toad.stl", sha, 12)))
 
 
 def test_blobs_are_stored_once_and_checked(store: Store) -> None:

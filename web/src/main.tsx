@@ -6,6 +6,7 @@ import { Bench } from "./bench/Bench";
 import { LogPage } from "./bench/LogPage";
 import { FigurePage, Trouble } from "./folds/FigurePage";
 import { Problem } from "./api/client";
+import { KitPage } from "./kit/KitPage";
 import "./index.css";
 import { PatternDefs } from "./patterns/Patterns";
 import { Away } from "./shell/Away";
@@ -23,6 +24,7 @@ createRoot(document.getElementById("root")!).render(
           <Route path="/" element={<Bench />} />
           <Route path="/log" element={<LogPage />} />
           <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
+          <Route path="/kit/:kit" element={<KitPage />} />
           <Route path="*" element={<Trouble problem={new Problem("no-page", "There is no such page.", "The address may be old or mistyped.")} />} />
         </Routes>
       </div>

@@ -1,86 +1,22 @@
-"""Figures: in by a streamed body, out as preview and pictures."""
+"""Figures on the bench: what is known of each, and its preview and pictures."""
 
 from __future__ import annotations
 
-import hashlib
-import tempfile
-from concurrent.futures import ThreadPoolExecutor
-from typing import Annotated, BinaryIO, cast
-from urllib.parse import unquote
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Header, Query, Request, Response
-from starlette.concurrency import run_in_threadpool
-from starlette.requests import ClientDisconnect
+import numpy as np
+from fastapi import APIRouter, Query, Request, Response
 
-from ..core.contract import PREVIEW_FACES, pack_mesh
-from ..core.formats import FormatError, Limits, load, refuse_early
-from ..core.mesh import cluster
-from ..store import blobs, figures, jobs, plans
-from ..store.db import Store
+from ..core.formats import FormatError
+from ..core.machines import load_printer
+from ..core.pose import largest_factor
+from ..store import blobs, figures, jobs, machines, plans
+from ..store.db import StoreError
 from ..work.inputs import folds, key_of
-from .models import Computation, FigureRow, Imported, NewName
+from .models import Computation, FigureRow, Fit, NewName
 from .state import computation, store_of
 
 router = APIRouter(prefix="/api/figures", tags=["figures"])
-LIMITS = Limits()
-SNIFF = 1024
-
-
-@router.post("/judge")
-async def judge(request: Request, size: Annotated[int, Query(ge=0)], content_length: Annotated[int, Header(le=SNIFF)]) -> None:
-    """Judge a file of `size` bytes by its first kilobyte, before the page sends the rest."""
-    refuse_early(await request.body(), size, LIMITS)
-
-
-@router.post("")
-async def bring_in(
-    request: Request, name: Annotated[str, Query(min_length=1, max_length=255)], content_length: Annotated[int | None, Header()] = None
-) -> Imported:
-    """A figure's file as the request's body. Judged by its first bytes and announced size before the rest is read; an interrupted upload leaves no trace."""
-    if content_length is None:
-        raise FormatError("no-length", "The upload does not announce its length.", remedy="Send a Content-Length.")
-    if content_length == 0:
-        refuse_early(b"", 0, LIMITS)
-    with tempfile.NamedTemporaryFile() as held:
-        head, judged, size, digest = b"", False, 0, hashlib.sha256()
-        try:
-            async for part in request.stream():
-                size += len(part)
-                held.write(part)
-                digest.update(part)
-                if not judged:
-                    head += part[: SNIFF - len(head)]
-                    if len(head) >= min(SNIFF, content_length):
-                        refuse_early(head, content_length, LIMITS)
-                        judged = True
-        except ClientDisconnect:
-            return Imported(figure_id=0, plan_id=0, triangles=0)  # nobody reads it; the held bytes are gone with the file
-        if size != content_length:
-            raise FormatError("truncated", f"{size:,} of {content_length:,} bytes arrived.", remedy="Send the file again.")
-        held.flush()
-        return await run_in_threadpool(_keep, store_of(request), cast(BinaryIO, held), digest.hexdigest(), unquote(name))
-
-
-def _read(path: str) -> tuple[int, bytes]:
-    """Triangles, and a first sight of the figure: the intake's finer preview takes its place."""
-    with open(path, "rb") as handle:
-        mesh = load(handle, LIMITS)
-    return len(mesh.faces), pack_mesh(cluster(mesh, PREVIEW_FACES))
-
-
-def _keep(store: Store, held: BinaryIO, sha: str, name: str) -> Imported:
-    with ThreadPoolExecutor(1) as beside:
-        # The file is stored while it is read; one that cannot be read is not stored.
-        reading = beside.submit(_read, held.name)
-        blobs.put(store, held, sha, reading.result)
-    triangles, packed = reading.result()
-    sight = blobs.put_bytes(store, packed)
-    plain = name.replace("\\", "/").rsplit("/", 1)[-1]
-    figure = figures.add(
-        store, plain.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip().capitalize() or plain, plain, sha, triangles, sight
-    )
-    jobs.want(store, "intake", {"sha": sha}, key_of("intake", {"sha": sha}))
-    return Imported(figure_id=figure, plan_id=plans.create(store, figure), triangles=triangles)
 
 
 @router.get("")
@@ -91,9 +27,9 @@ def on_bench(request: Request) -> list[FigureRow]:
     on_it = figures.on_bench(store)
     chains = plans.chains(store, [row["plan_id"] for row in on_it if row["plan_id"]])
     for row in on_it:
-        document = jobs.result(store, key_of("intake", {"sha": row["source_sha"]}))
+        document = jobs.result(store, key_of("intake", {"sha": row["mesh_sha"]}))
         line = FigureRow(
-            **{k: row[k] for k in ("id", "name", "file_name", "triangles", "created_at", "plan_id")},
+            **{k: row[k] for k in ("id", "name", "file_name", "triangles", "created_at", "plan_id", "kit_id", "kit_name")},
             picture=document["picture_sha"] if document else None,
         )
         if row["plan_id"]:
@@ -113,7 +49,47 @@ def on_bench(request: Request) -> list[FigureRow]:
 def intake(request: Request, number: int) -> Computation:
     """The intake's document, or the job that makes it."""
     store = store_of(request)
-    return computation(store, "intake", {"sha": figures.one(store, number)["source_sha"]})
+    return computation(store, "intake", {"sha": figures.one(store, number)["mesh_sha"]})
+
+
+@router.get("/{number}/mend/{way}")
+def mend(request: Request, number: int, way: Literal["repaired", "united", "remeshed", "bare"]) -> Computation:
+    """A mended copy, with what was changed; the original stays."""
+    store = store_of(request)
+    return computation(store, "mend", {"sha": figures.one(store, number)["mesh_sha"], "way": way})
+
+
+@router.get("/{number}/weak")
+def weak(
+    request: Request, number: int, printer: int, factor: Annotated[float, Query(gt=1e-6, le=1e6)], way: str = "original"
+) -> Computation:
+    """Parts too thin to survive at this size on this printer."""
+    store = store_of(request)
+    sha = figures.one(store, number)["mesh_sha"]
+    document = jobs.result(store, key_of("intake", {"sha": sha}) if way == "original" else key_of("mend", {"sha": sha, "way": way}))
+    if document is None:
+        raise StoreError("intake-missing", "The figure has not been examined yet.", "Wait for the intake to finish.", 409)
+    given = {
+        "sha": document.get("sha", sha),
+        "preview_sha": document["preview_sha"],
+        "factor": factor,
+        "printer": machines.one(store, "printers", printer)["spec"],
+    }
+    return computation(store, "weak", given)
+
+
+@router.get("/{number}/fits")
+def fits(request: Request, number: int) -> list[Fit]:
+    """For every printer the largest factor at which the figure fits it, in any pose."""
+    store = store_of(request)
+    document = jobs.result(store, key_of("intake", {"sha": figures.one(store, number)["mesh_sha"]}))
+    if document is None:
+        raise StoreError("intake-missing", "The figure has not been examined yet.", "Wait for the intake to finish.", 409)
+    hull = np.array(document["hull"])
+    return [
+        Fit(printer_id=row["id"], factor=largest_factor(hull, load_printer(row["spec"]).build_mm))
+        for row in machines.every(store, "printers")
+    ]
 
 
 @router.patch("/{number}")
@@ -135,7 +111,7 @@ def put_back(request: Request, number: int) -> None:
 
 
 blob_router = APIRouter(prefix="/api/blobs", tags=["blobs"])
-KINDS = {b"\x89PNG": "image/png", b"TNG1": "application/octet-stream"}
+KINDS = {b"\x89PNG": "image/png", b"TNG1": "application/octet-stream", b"TNV1": "application/octet-stream"}
 
 
 @blob_router.get("/{sha}", response_class=Response)

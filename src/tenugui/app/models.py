@@ -27,6 +27,8 @@ class FigureRow(BaseModel):
     name: str
     file_name: str
     triangles: int
+    kit_id: int | None = None
+    kit_name: str | None = None
     created_at: datetime
     plan_id: int | None = None
     picture: str | None = None
@@ -41,6 +43,35 @@ class Imported(BaseModel):
     figure_id: int
     plan_id: int
     triangles: int
+    kit_id: int | None = None
+    parts: int = 1
+
+
+class KitPart(BaseModel):
+    """A part of a kit: where its plan stands, and its preview, in place where the file places it."""
+
+    figure_id: int
+    plan_id: int
+    name: str
+    triangles: int
+    preview_sha: str | None
+    next_fold: str | None
+
+
+class Kit(BaseModel):
+    """Parts that belong together and share one scale factor."""
+
+    id: int
+    name: str
+    placed: bool
+    parts: list[KitPart]
+
+
+class Fit(BaseModel):
+    """The largest factor at which a figure fits a printer in some pose."""
+
+    printer_id: int
+    factor: float
 
 
 class FoldState(BaseModel):
@@ -64,6 +95,8 @@ class PlanState(BaseModel):
     file_name: str
     triangles: int
     preview_sha: str | None
+    unit: str | None
+    kit_id: int | None
     folds: list[FoldState]
     numbers: Document | None
     before: Document | None
@@ -96,6 +129,9 @@ class SizeChoice(BaseModel):
 
     height_mm: float | None = Field(None, gt=0.5, le=2000)
     factor: float | None = Field(None, gt=1e-6, le=1e6)
+    mesh: Literal["original", "repaired", "united", "remeshed", "bare"] = "original"
+    eye_z: float | None = None
+    crown_z: float | None = None
     printer_id: int
     material_id: int
     reason: str = Field("", max_length=500)

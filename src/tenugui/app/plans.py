@@ -8,7 +8,7 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 
 from ..core.contract import DECIDED, FOLDS
-from ..store import blobs, jobs, machines, plans
+from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Row, Store, StoreError
 from ..work.inputs import folds, inputs_for, key_of
 from .models import Computation, FoldState, OptionChoice, PlanState, SizeChoice
@@ -25,7 +25,8 @@ def plan_state(store: Store, number: int) -> PlanState:
     newest = {row["fold"]: row for row in chain}
     with_numbers = [row["evidence"]["numbers"] for row in chain if row["evidence"].get("numbers")]
     following = plans.next_of(store, number)
-    intake = jobs.result(store, key_of("intake", {"sha": plan["source_sha"]}))
+    intake = jobs.result(store, key_of("intake", {"sha": plan["mesh_sha"]}))
+    size = next((f.choice for f in states if f.name == "size" and f.choice), None) or {}
     return PlanState(
         id=plan["id"],
         number=plan["number"],
@@ -33,7 +34,9 @@ def plan_state(store: Store, number: int) -> PlanState:
         figure_name=plan["figure_name"],
         file_name=plan["file_name"],
         triangles=plan["triangles"],
-        preview_sha=intake["preview_sha"] if intake else plan["sight_sha"],
+        preview_sha=size.get("preview_sha") or (intake["preview_sha"] if intake else plan["sight_sha"]),
+        unit=plan["unit"],
+        kit_id=plan["kit_id"],
         folds=[
             FoldState(
                 name=f.name,
@@ -80,12 +83,13 @@ def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
             "Choose a material for this printer.",
             422,
         )
-    intake = jobs.result(store, key_of("intake", {"sha": plan["source_sha"]}))
+    intake = jobs.result(store, key_of("intake", {"sha": plan["mesh_sha"]}))
     if intake is None:
         raise StoreError("intake-missing", "The figure has not been examined yet.", "Wait for the intake to finish.", 409)
-    tall = intake["size_mm"][2]
     if (choice.height_mm is None) == (choice.factor is None):
         raise StoreError("bad-request", "Give either a height or a factor.", status=422)
+    copy = _copy(store, plan, choice.mesh)
+    tall = copy["size_mm"][2] if copy else intake["size_mm"][2]
     factor = choice.factor if choice.factor is not None else (choice.height_mm or 0) / tall
     settled = {
         "factor": factor,
@@ -95,16 +99,44 @@ def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
         "printer": printer["name"],
         "material": material["name"],
         "process": printer["process"],
+        "mesh": choice.mesh,
+        "eye_z": choice.eye_z,
+        "crown_z": choice.crown_z,
     }
-    plans.decide(
-        store,
-        number,
-        "size",
-        settled,
-        {"file_size": intake["size_mm"], "unit_guess": intake["unit_guess"]},
-        choice.reason or f"{factor * tall:.1f} mm tall in {material['name']} on {printer['name']}",
-    )
+    if copy:
+        settled |= {"sha": copy["sha"], "preview_sha": copy["preview_sha"]}
+    which = "" if choice.mesh == "original" else f", the {choice.mesh} copy"
+    reason = choice.reason or f"{factor * tall:.1f} mm tall in {material['name']} on {printer['name']}{which}"
+    plans.decide(store, number, "size", settled, {"file_size": intake["size_mm"], "unit_guess": intake["unit_guess"]}, reason)
+    if plan["kit_id"] is not None:
+        _size_with_kit(store, plan, settled)
     return plan_state(store, number)
+
+
+def _copy(store: Store, plan: Row, way: str) -> dict[str, Any] | None:
+    """The mended copy that is to take the original's place, or None for the original."""
+    if way == "original":
+        return None
+    document = jobs.result(store, key_of("mend", {"sha": plan["mesh_sha"], "way": way}))
+    if document is None:
+        raise StoreError("not-computed", f"There is no {way} copy yet.", "Make it first.", 409)
+    return dict(document)
+
+
+def _size_with_kit(store: Store, plan: Row, settled: dict[str, Any]) -> None:
+    """The other parts of a kit take the same factor, printer and material, or they would not fit together."""
+    for part in figures.of_kit(store, plan["kit_id"]):
+        if part["id"] == plan["figure_id"]:
+            continue
+        intake = jobs.result(store, key_of("intake", {"sha": part["mesh_sha"]}))
+        held = next((f.choice for f in folds(plans.chain(store, part["plan_id"])) if f.name == "size" and f.choice), None) or {}
+        if intake is None or all(held.get(k) == settled[k] for k in ("factor", "printer_id", "material_id")):
+            continue
+        own = {"mesh": "original", **{k: held[k] for k in ("mesh", "sha", "preview_sha") if k in held}}
+        mine = {k: v for k, v in settled.items() if k not in ("mesh", "sha", "preview_sha", "eye_z", "crown_z")} | own
+        mine["height_mm"] = settled["factor"] * intake["size_mm"][2]
+        evidence = {"file_size": intake["size_mm"], "unit_guess": intake["unit_guess"], "with": plan["figure_id"]}
+        plans.decide(store, part["plan_id"], "size", mine, evidence, f"With the kit: sized as {plan['figure_name']} was")
 
 
 def _pose(option: Row, index: int, recommended: int) -> tuple[dict[str, Any], str]:

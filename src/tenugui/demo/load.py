@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -10,7 +11,8 @@ import numpy as np
 
 from ..core.contract import PREVIEW_FACES, pack_mesh
 from ..core.formats import load as load_mesh
-from ..core.mesh import cluster
+from ..core.formats import pack_whole, write_3mf
+from ..core.mesh import Mesh, cluster
 from ..store import blobs, figures, jobs, machines, plans, runs
 from ..store.db import Store
 from ..work.inputs import inputs_for, key_of
@@ -25,7 +27,10 @@ PLANNED = (
     ("ferry-keeper", 100.0, "kestrel", "marsh matte", 4),
     ("shrine-lantern", 60.0, "heron", "lantern grey", 2),
 )
-WAITING = ("stilt-giant-upper", "stilt-giant-stilts", "reed-warden-broken", "toad-abbot-inches", "ferry-keeper-presupported")
+WAITING = ("reed-warden-broken", "toad-abbot-inches", "ferry-keeper-presupported")
+KIT = ("stilt-giant.3mf", ("stilt-giant-upper", "stilt-giant-stilts"))
+RISE_MM = 77.8
+"""How far the giant's trunk stands above its own frame when its collars rest on the stilts'."""
 ORDER = ("pose", "supports", "layers", "proof")
 BOARD = {"pose": "candidates", "supports": "choices", "layers": "choices"}
 
@@ -44,7 +49,7 @@ def compute(store: Store, kind: str, given: dict[str, object]) -> dict[str, obje
 def settle(store: Store, plan_id: int, height_mm: float, printer: str, material: str, folds: int) -> None:
     """Take the recommended alternative of the first `folds` folds."""
     plan = plans.one(store, plan_id)
-    intake = compute(store, "intake", {"sha": plan["source_sha"]})
+    intake = compute(store, "intake", {"sha": plan["mesh_sha"]})
     size = intake["size_mm"]
     assert isinstance(size, list)
     machine = next(m for m in machines.every(store, "printers") if m["name"] == printer)
@@ -130,6 +135,26 @@ def log_two_weeks(store: Store, plan_id: int, now: datetime) -> None:
         )
 
 
+def load_kit(store: Store, files: dict[str, Path]) -> None:
+    """The stilt giant as one 3MF of two parts, each placed, as a sculptor would send it."""
+    parts = {}
+    for name in KIT[1]:
+        with open(files[name], "rb") as handle:
+            mesh = load_mesh(handle)
+        parts[name.replace("-", " ").capitalize()] = Mesh(
+            mesh.vertices + np.array([0, 0, RISE_MM if name.endswith("upper") else 0]), mesh.faces
+        )
+    packed = io.BytesIO()
+    write_3mf(parts, packed)
+    sha = blobs.put(store, packed)
+    kit = figures.add_kit(store, "Stilt giant", sha, True)
+    for name, mesh in parts.items():
+        mesh_sha = blobs.put_bytes(store, pack_whole(mesh))
+        sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, PREVIEW_FACES)))
+        compute(store, "intake", {"sha": mesh_sha})
+        plans.create(store, figures.add(store, figures.NewFigure(name, KIT[0], sha, len(mesh.faces), sight, mesh_sha, "mm", kit)))
+
+
 def load_machines(store: Store) -> None:
     """The shipped presets, where they are missing."""
     from dataclasses import asdict
@@ -146,10 +171,13 @@ def load_machines(store: Store) -> None:
 def load_demo(store: Store, folder: Path, now: datetime, tell: Callable[[str], None]) -> None:
     """Everything that is not there yet; taken up again where an earlier start was interrupted."""
     held = {row["file_name"]: row for row in figures.every(store)}
-    if all(f"{name}.stl" in held for name in NAMES) and runs.every(store):
+    if KIT[0] in held and all(f"{name}.stl" in held for name in NAMES if name not in KIT[1]) and runs.every(store):
         return
     tell("sculpting the demo's figures, once (about a minute)")
     files = demo_files(folder)
+    if KIT[0] not in held:
+        tell("examining the stilt giant, a kit of two parts")
+        load_kit(store, files)
     for name in (*reversed(WAITING), *(row[0] for row in reversed(PLANNED))):
         if f"{name}.stl" in held:
             continue
@@ -159,7 +187,9 @@ def load_demo(store: Store, folder: Path, now: datetime, tell: Callable[[str], N
             mesh = load_mesh(handle)
         sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, PREVIEW_FACES)))
         compute(store, "intake", {"sha": sha})
-        plans.create(store, figures.add(store, name.replace("-", " ").capitalize(), f"{name}.stl", sha, len(mesh.faces), sight))
+        plans.create(
+            store, figures.add(store, figures.NewFigure(name.replace("-", " ").capitalize(), f"{name}.stl", sha, len(mesh.faces), sight))
+        )
     numbers = {row["file_name"]: row["plan_id"] for row in figures.every(store)}
     for name, height, printer, material, folds in PLANNED:
         if not plans.chain(store, numbers[f"{name}.stl"]):

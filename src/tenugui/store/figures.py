@@ -2,17 +2,60 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from .db import Row, Store, StoreError
 
 
-def add(store: Store, name: str, file_name: str, source_sha: str, triangles: int, sight_sha: str | None = None) -> int:
+@dataclass(frozen=True)
+class NewFigure:
+    """A figure to keep: its name, the file it came in, its own mesh (the file itself where it holds only this), a first sight."""
+
+    name: str
+    file_name: str
+    source_sha: str
+    triangles: int
+    sight_sha: str | None = None
+    mesh_sha: str | None = None
+    unit: str | None = None
+    kit_id: int | None = None
+
+
+def add(store: Store, new: NewFigure) -> int:
     """Keep a figure; returns its id."""
     with store.work() as sql:
         sql.execute(
-            "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha) VALUES (%s, %s, %s, %s, %s)",
-            (name[:120], file_name[:255], source_sha, triangles, sight_sha),
+            "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha, mesh_sha, unit, kit_id) VALUES (%s, %s, %s, %s, %s, %s, %s, %s)",
+            (
+                new.name[:120],
+                new.file_name[:255],
+                new.source_sha,
+                new.triangles,
+                new.sight_sha,
+                new.mesh_sha or new.source_sha,
+                new.unit,
+                new.kit_id,
+            ),
         )
         return int(sql.lastrowid or 0)
+
+
+def add_kit(store: Store, name: str, source_sha: str, placed: bool) -> int:
+    """Keep a kit; returns its id."""
+    with store.work() as sql:
+        sql.execute("INSERT INTO kits (name, source_sha, placed) VALUES (%s, %s, %s)", (name[:120], source_sha, placed))
+        return int(sql.lastrowid or 0)
+
+
+def of_kit(store: Store, kit_id: int) -> list[Row]:
+    """The parts of a kit that are not put away, in the file's order, each with its newest plan."""
+    with store.work() as sql:
+        sql.execute(
+            "SELECT f.*, k.name AS kit_name, k.placed, (SELECT MAX(id) FROM plans WHERE figure_id = f.id) AS plan_id FROM figures f"
+            " JOIN kits k ON k.id = f.kit_id WHERE f.kit_id = %s AND f.put_away_at IS NULL ORDER BY f.id",
+            (kit_id,),
+        )
+        return list(sql.fetchall())
 
 
 def one(store: Store, number: int) -> Row:
@@ -29,7 +72,7 @@ def on_bench(store: Store) -> list[Row]:
     """Every figure that is not put away, with its newest plan, newest first."""
     with store.work() as sql:
         sql.execute(
-            "SELECT f.*, p.id AS plan_id, p.number AS plan_number FROM figures f LEFT JOIN plans p ON p.id = (SELECT MAX(id) FROM plans WHERE figure_id = f.id)"
+            "SELECT f.*, k.name AS kit_name, p.id AS plan_id, p.number AS plan_number FROM figures f LEFT JOIN kits k ON k.id = f.kit_id LEFT JOIN plans p ON p.id = (SELECT MAX(id) FROM plans WHERE figure_id = f.id)"
             " WHERE f.put_away_at IS NULL ORDER BY f.id DESC"
         )
         return list(sql.fetchall())

@@ -12,7 +12,7 @@ from ..core.machines import default_height, load_printer
 from ..store import machines, plans
 from ..store.db import Row, Store, StoreError
 
-ENGINE = 8
+ENGINE = 9
 """Raised whenever the engine's answers change, so that cached results are not taken for today's."""
 
 NEEDS = {
@@ -40,11 +40,12 @@ def inputs_for(store: Store, plan: Row, kind: str, chain: list[Row] | None = Non
     for fold in NEEDS[kind]:
         if states[fold].state != "settled":
             raise StoreError("fold-open", f"The fold '{fold.title()}' is not settled.", "Decide it first.", 409)
-    given: dict[str, Any] = {"sha": plan["source_sha"]}
+    given: dict[str, Any] = {"sha": plan["mesh_sha"]}
     if kind == "size":
         return given
     size = states["size"].choice
     assert size is not None
+    given["sha"] = size.get("sha", given["sha"])  # the original, or the copy that was taken in its place
     given["factor"] = size["factor"]
     given["printer"] = machines.one(store, "printers", size["printer_id"])["spec"]
     given["material"] = machines.one(store, "materials", size["material_id"])["spec"]

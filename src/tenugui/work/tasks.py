@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -11,22 +12,38 @@ import numpy as np
 from ..core.choice import compare_heights, cusp_quantiles, use_of
 from ..core.contract import (
     PREVIEW_FACES,
+    cuts_document,
     health_document,
     layers_document,
     pack_mesh,
+    pack_values,
     pose_document,
     proof_document,
+    repair_document,
     run_sheet_for,
     strip_document,
     supports_document,
+    unpack_mesh,
 )
 from ..core.contract.documents import hazard_row, island_row, material_row
 from ..core.contract.plan import thin_parts
-from ..core.formats import load, write_3mf, write_run_sheet, write_stl
-from ..core.layers import prove
-from ..core.machines import Material, Printer, allowed_step, default_height, load_material, load_printer, printer_heights
-from ..core.mesh import Mesh, ThinPlace, decimate, examine, picture
-from ..core.pose import Placement, choose_poses, placement
+from ..core.errors import CoreError
+from ..core.formats import load, pack_whole, write_3mf, write_run_sheet, write_stl
+from ..core.layers import cut, grid_for, prove
+from ..core.machines import (
+    Material,
+    Printer,
+    allowed_step,
+    default_height,
+    load_material,
+    load_printer,
+    printer_heights,
+    thin_limits,
+    weak_parts,
+)
+from ..core.mesh import Mesh, ThinPlace, decimate, examine, local_thickness, picture, thin_places, vertex_thickness
+from ..core.pose import Placement, choose_poses, hull_points, placement
+from ..core.repair import find_props, repair, without_faces
 from ..core.risk import combined, ledger
 from ..core.supports import SupportSet, make_supports, raised
 from ..store import blobs
@@ -35,6 +52,8 @@ from ..store.db import Store
 Document = dict[str, Any]
 Progress = Callable[[float, str], None]
 PICTURE_FACES = 60_000
+RIBBON = 300
+"""Columns of a before-and-after ribbon."""
 RISKS = (0.01, 0.05, 0.2)
 """The three accepted risks that the supports board compares."""
 
@@ -66,11 +85,76 @@ def intake(store: Store, given: Document, progress: Progress) -> Document:
     progress(0.5, "making the preview")
     preview = decimate(mesh, PREVIEW_FACES)
     document["preview_sha"] = blobs.put_bytes(store, pack_mesh(preview))
+    progress(0.7, "looking for supports and cut faces")
+    props = find_props(mesh)
+    document["props"] = None if props is None else {"count": props.count, "raft": props.raft, "told_by": props.told_by}
+    document["cuts"] = cuts_document(mesh)
+    document["hull"] = hull_points(mesh).round(5).tolist()
     progress(0.85, "drawing")
     document["picture_sha"] = blobs.put_bytes(store, picture(preview, size=(220, 260)))
     document["silhouette_sha"] = blobs.put_bytes(store, picture(preview, size=(220, 260), azimuth=-90, elevation=0))
     document["lower"] = mesh.lower.tolist()
     return document
+
+
+def _sections(mesh: Mesh) -> Document:
+    """The ribbon of a figure as it stands in its file: section by height, in the file's units."""
+    placed = mesh.dropped()
+    height = float(placed.size[2]) / RIBBON
+    stack = cut(placed, grid_for(placed, height, max(height / 2, float(placed.size[:2].max()) / 1500)))
+    return {"layer_height_mm": height, "area_mm2": stack.areas().round(5).tolist(), "base": float(mesh.lower[2])}
+
+
+def mend(store: Store, given: Document, progress: Progress) -> Document:
+    """A copy of the figure: repaired, united, remeshed, or bared of the supports it came with; and what was changed."""
+    progress(0.05, "reading the file")
+    mesh = start = _figure(store, given)
+    way = given["way"]
+    gone = np.zeros(len(mesh.faces), np.bool_)
+    if way == "bare":
+        props = find_props(mesh)
+        if props is None:
+            raise CoreError("no-supports", "No supports were found on this figure.", remedy="Repair it instead.")
+        gone = props.faces
+        mesh = without_faces(mesh, gone)
+    progress(0.2, "mending")
+    done = repair(mesh, join_shells=way == "united", last_resort=way == "remeshed")
+    progress(0.6, "reading both figures' sections")
+    changed = Mesh(done.mesh.vertices, done.mesh.faces[done.new]) if done.new.any() and not done.new.all() else None
+    taken = Mesh(start.vertices, start.faces[gone]) if gone.any() else None
+    preview = decimate(done.mesh, PREVIEW_FACES)
+    document = {"schema": "tenugui/mend@1", "way": way, **repair_document(done), "before": _sections(start), "after": _sections(done.mesh)}
+    progress(0.85, "making the preview")
+    document |= {
+        "findings": health_document(examine(done.mesh))["findings"],
+        "sha": blobs.put_bytes(store, pack_whole(done.mesh)) if done.mesh is not start else given["sha"],
+        "preview_sha": blobs.put_bytes(store, pack_mesh(preview)),
+        "changed_sha": blobs.put_bytes(store, pack_mesh(changed)) if changed else None,
+        "taken_sha": blobs.put_bytes(store, pack_mesh(taken)) if taken else None,
+        "lower": done.mesh.lower.tolist(),
+    }
+    return document
+
+
+def weak(store: Store, given: Document, progress: Progress) -> Document:
+    """Parts too thin to survive at the printed size, with what would cure each; and the thickness that the turntable dyes."""
+    progress(0.1, "reading the figure")
+    figure = _figure(store, given)
+    printer = load_printer(given["printer"])
+    progress(0.3, "measuring thickness")
+    limits = thin_limits(printer)
+    places = thin_places(figure, local_thickness(figure), max(limits.values()))
+    progress(0.7, "dyeing the preview")
+    preview = unpack_mesh(blobs.get(store, given["preview_sha"])).scaled(given["factor"])
+    found = weak_parts(places, printer, float(figure.size[2]))
+    rows = [{**asdict(w.place), "limit": w.limit, "scale": w.scale, "remedies": w.remedies} for w in found]
+    return {
+        "schema": "tenugui/weak@1",
+        "limits": limits,
+        "parts": rows,
+        "cure": max((w.scale for w in found), default=1.0),
+        "thickness_sha": blobs.put_bytes(store, pack_values(vertex_thickness(preview))),
+    }
 
 
 def _numbers(figure: Mesh, height: float, risk: float, time_s: float, cost: float, material: Document) -> Document:
@@ -217,6 +301,8 @@ def proof(store: Store, given: Document, progress: Progress) -> Document:
 
 TASKS: dict[str, Callable[[Store, Document, Progress], Document]] = {
     "intake": intake,
+    "mend": mend,
+    "weak": weak,
     "pose": pose,
     "supports": supports,
     "layers": layers,

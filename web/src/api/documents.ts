@@ -10,12 +10,25 @@ export interface StripData {
   hazards: { code: string; layer: number; severity: string }[];
 }
 
-export interface Finding { code: string; severity: string; count: number; message: string }
+export type Triple = [number, number, number];
+export interface Finding { code: string; severity: string; count: number; message: string; place?: Triple | null }
 
 export interface Intake {
   triangles: number; vertices: number; watertight: boolean; shells: number; size_mm: [number, number, number]; volume_mm3: number; area_mm2: number;
   unit_guess: "mm" | "cm" | "m" | "in"; findings: Finding[]; preview_sha: string; picture_sha: string; silhouette_sha: string; lower: number[];
+  props: { count: number; raft: boolean; told_by: string } | null;
+  cuts: { area: number; normal: Triple; place: Triple; faces: number; fits: { kind: "peg" | "socket"; reach: number; place: Triple; faces: number }[] }[];
 }
+
+export type Way = "original" | "repaired" | "united" | "remeshed" | "bare";
+export interface Sections { layer_height_mm: number; area_mm2: number[]; base: number }
+export interface Mend {
+  way: Way; steps: { code: string; message: string; added: number; removed: number; volume_mm3: number | null; deviation_mm: number }[]; faces_new: number; open_left: number;
+  triangles: number; watertight: boolean; shells: number; size_mm: Triple; volume_mm3: number; findings: Finding[];
+  before: Sections; after: Sections; lower: number[]; preview_sha: string; changed_sha: string | null; taken_sha: string | null; sha: string;
+}
+export interface WeakPart { x: number; y: number; z: number; thickness: number; extent: number; width: number; kind: "rod" | "sheet"; limit: number; scale: number; remedies: string[] }
+export interface Weak { limits: { sheet: number; rod: number }; parts: WeakPart[]; cure: number; thickness_sha: string }
 
 export interface PoseRow {
   down: number[]; why: string; best_at: string[]; matrix: number[]; islands: unknown[]; sealed_mm3: number; overhang_mm2: number; peak_area_mm2: number;

@@ -12,6 +12,29 @@ const QUESTION: Record<string, string> = { size: "How tall?", pose: "Which way u
 
 interface Sending { name: string; share: number; stop: AbortController }
 
+const ENDING = /\.(stl|obj|ply|3mf|glb|gltf|zip)$/i;
+
+/** The files of a drop, folders walked; from folders only what can be a figure. */
+async function dropped(transfer: DataTransfer): Promise<File[]> {
+  const entries = [...transfer.items].map((i) => i.webkitGetAsEntry?.()).filter((e): e is FileSystemEntry => !!e);
+  if (!entries.some((e) => e.isDirectory)) return [...transfer.files];
+  const found: File[] = [];
+  const walk = async (entry: FileSystemEntry): Promise<void> => {
+    if (entry.isFile) {
+      if (ENDING.test(entry.name)) found.push(await new Promise<File>((done, lost) => (entry as FileSystemFileEntry).file(done, lost)));
+      return;
+    }
+    const reader = (entry as FileSystemDirectoryEntry).createReader();
+    for (;;) {
+      const batch = await new Promise<FileSystemEntry[]>((done, lost) => reader.readEntries(done, lost));
+      if (!batch.length) return;
+      for (const inner of batch) await walk(inner);
+    }
+  };
+  for (const entry of entries) await walk(entry);
+  return found;
+}
+
 function useBringIn() {
   const [sending, setSending] = useState<Sending | null>(null);
   const { fail, say } = useView();
@@ -25,8 +48,8 @@ function useBringIn() {
       try {
         const made = await sendFile(file, (share) => setSending((s) => s && { ...s, share }), stop.signal);
         void client.invalidateQueries({ queryKey: ["figures"] });
-        if (list.length === 1) go(`/plan/${made.plan_id}/size`);
-        else say({ text: `${file.name} is on the bench.` });
+        if (list.length === 1) go(made.kit_id ? `/kit/${made.kit_id}` : `/plan/${made.plan_id}/size`);
+        else say({ text: `${file.name} is on the bench${made.parts > 1 ? `, ${made.parts} parts` : ""}.` });
       } catch (problem) {
         const p = problem as Problem;
         fail(Object.assign(Object.create(Object.getPrototypeOf(p)), p, { message: `${file.name}: ${p.message}` }));
@@ -53,13 +76,13 @@ export function Bench() {
   const open = log.filter((r) => !r.result);
   const stop = (e: DragEvent) => { e.preventDefault(); e.stopPropagation(); };
   return (
-    <main className={`min-h-0 flex-1 overflow-y-auto px-8 py-5 ${over ? "bg-folded" : ""}`} onDragEnter={(e) => { stop(e); setOver(true); }} onDragOver={stop} onDragLeave={(e) => { stop(e); if (e.currentTarget === e.target) setOver(false); }} onDrop={(e) => { stop(e); setOver(false); void bring(e.dataTransfer.files); }}>
+    <main className={`min-h-0 flex-1 overflow-y-auto px-8 py-5 ${over ? "bg-folded" : ""}`} onDragEnter={(e) => { stop(e); setOver(true); }} onDragOver={stop} onDragLeave={(e) => { stop(e); if (e.currentTarget === e.target) setOver(false); }} onDrop={(e) => { stop(e); setOver(false); void dropped(e.dataTransfer).then(bring); }}>
       <div className="grid grid-cols-[minmax(0,1fr)_300px] gap-10">
         <section aria-labelledby="needs">
           <div className="mb-3 flex items-end justify-between gap-6">
             <div><h1 id="needs" className="text-[27px] leading-tight">On the bench</h1><p className="text-faded">{figures.isLoading ? "Looking at the bench" : rows.length ? `${waiting.length} figure${waiting.length === 1 ? " needs" : "s need"} a decision, ${ready.length} ready to print or printed.` : "Nothing lies here yet. Drop a figure's file anywhere on this page."}</p></div>
             <div>
-              <input ref={pick} id="pick-file" type="file" accept=".stl,.3mf" multiple className="sr-only" aria-label="Figure files" onChange={(e) => { if (e.target.files) void bring(e.target.files); e.target.value = ""; }} />
+              <input ref={pick} id="pick-file" type="file" accept=".stl,.obj,.ply,.3mf,.glb,.gltf,.zip" multiple className="sr-only" aria-label="Figure files" onChange={(e) => { if (e.target.files) void bring(e.target.files); e.target.value = ""; }} />
               <button type="button" className="take" onClick={() => pick.current?.click()}>Bring in a figure</button>
             </div>
           </div>
@@ -111,7 +134,7 @@ function Card({ figure: f }: { figure: FigureRow }) {
         <span className="flex w-[104px] shrink-0 items-center justify-center bg-folded">{f.picture ? <img src={`/api/blobs/${f.picture}`} alt="" className="max-h-[122px] max-w-[96px] object-contain" /> : <span className="px-2 text-center text-[12px] text-faded">being examined</span>}</span>
         <span className="flex min-w-0 flex-1 flex-col px-3 py-2">
           <span className="truncate pr-3 font-display text-[16px] leading-tight text-indigo" title={f.name}>{f.name}</span>
-          <span className="text-[12.5px] text-faded">{count(f.triangles)} triangles</span>
+          <span className="truncate text-[12.5px] text-faded">{f.kit_name ? `part of ${f.kit_name}` : `${count(f.triangles)} triangles`}</span>
           {numbers ? <span className="mt-1.5 text-[13px] leading-snug">{clock(numbers.time_s)}, {numbers.volume_ml.toFixed(0)} ml, risk {percent(numbers.risk)}</span> : <span className="mt-1.5 text-[13px] text-faded">not planned yet</span>}
           <span className={`mt-auto text-[13.5px] ${f.stale ? "text-persimmon" : "text-indigo"}`}>{f.stale ? "stale: " : ""}{QUESTION[f.next_fold ?? "log"]} <span className="text-[12px] text-faded">{TITLES[f.next_fold ?? "log"]}</span></span>
         </span>

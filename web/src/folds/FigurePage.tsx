@@ -6,8 +6,10 @@ import type { Intake, Numbers, StripData } from "../api/documents";
 import { redo, undo, useComputation, usePlan, usePlanChange } from "../api/queries";
 import { Crumbs } from "../shell/Header";
 import { useView } from "../shell/view";
+import type { Vector3 } from "three";
+import { Ribbons, type Ribbon } from "../strip/Ribbons";
 import { Strip } from "../strip/Strip";
-import { Turntable, type Pin } from "../turntable/Turntable";
+import { Turntable, type Pin, type Thick } from "../turntable/Turntable";
 import { FoldBand, TITLES } from "./FoldBand";
 import { LayersFold } from "./LayersFold";
 import { LogFold } from "./LogFold";
@@ -18,7 +20,7 @@ import { SizeFold } from "./SizeFold";
 import { SupportsFold } from "./SupportsFold";
 
 /** What a fold tells the page to show around it. */
-export interface Stage { strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; numbers?: Numbers | null; stale?: boolean; empty?: string }
+export interface Stage { sha?: string | null; overlay?: string | null; thick?: Thick | null; onPick?: ((p: Vector3) => void) | null; ribbons?: { above: Ribbon; below: Ribbon } | null; strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; numbers?: Numbers | null; stale?: boolean; empty?: string }
 export interface FoldProps { plan: PlanState; intake: Intake | null; show: (stage: Stage) => void; layer: number | null; onLayer: (l: number | null) => void; option: number | null; onOption: (o: number) => void; settled: (next: string) => void }
 
 
@@ -65,6 +67,8 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
     return () => clearTimeout(rest);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [layer]);
+  // A mended copy, once taken, is what every fold turns.
+  const chosen = (plan.folds[0].choice as { preview_sha?: string } | null)?.preview_sha;
   const height = stage.strip?.layer_height_mm;
   const Fold = FOLDS[fold];
   return (
@@ -73,12 +77,12 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
       <FoldBand plan={plan} current={fold} />
       <RunningFigures plan={plan} preview={stage.numbers} />
       <main className="grid min-h-0 flex-1 grid-cols-[minmax(300px,0.37fr)_minmax(0,0.63fr)] gap-6 px-8 pb-2">
-        <Turntable sha={intake.document?.preview_sha ?? plan.preview_sha} supports={stage.supports} matrix={stage.matrix} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
+        <Turntable sha={stage.sha ?? chosen ?? intake.document?.preview_sha ?? plan.preview_sha} overlay={stage.overlay} thick={stage.thick} onPick={stage.onPick} supports={stage.supports} matrix={stage.matrix} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
         <div className="min-h-0 overflow-y-auto pr-1">
           <Fold plan={plan} intake={intake.document} show={show} layer={layer} onLayer={cutAt} option={number("option")} onOption={(o) => put("option", o)} settled={(next) => navigate(`/plan/${plan.id}/${next}`)} />
         </div>
       </main>
-      <footer className="border-t border-thread bg-paper px-8 pb-1 pt-2"><Strip data={stage.strip ?? null} layer={layer} onLayer={cutAt} stale={stage.stale} empty={stage.empty ?? "The figure's ribbon appears here as soon as its layers have been read."} /></footer>
+      <footer className="border-t border-thread bg-paper px-8 pb-1 pt-2">{stage.ribbons ? <Ribbons {...stage.ribbons} /> : <Strip data={stage.strip ?? null} layer={layer} onLayer={cutAt} stale={stage.stale} empty={stage.empty ?? "The figure's ribbon appears here as soon as its layers have been read."} />}</footer>
     </>
   );
 }

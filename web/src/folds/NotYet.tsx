@@ -16,11 +16,11 @@ export function NotYet({ plan, fold }: { plan: PlanState; fold: string }) {
 
 export const isReady = (plan: PlanState, fold: string) => plan.folds.find((f) => f.name === fold)!.ready;
 
-export function Heading({ title, line }: { title: string; line: React.ReactNode }) {
+export function Heading({ title, line, said }: { title: string; line: React.ReactNode; said?: { good: boolean; text: string } }) {
   return (
     <div className="mb-2">
       <h1 className="text-[23px] leading-tight">{title}</h1>
-      <p className="text-faded">{line}</p>
+      <p className="text-faded">{line}{said && <span className={said.good ? "text-moss" : "text-persimmon"}>{said.text}</span>}</p>
     </div>
   );
 }

@@ -12,7 +12,7 @@ const AXIS = 132;
 const MID = 56;
 const HALF = 40;
 
-function useWidth() {
+export function useWidth() {
   const ref = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(1216);
   useEffect(() => {

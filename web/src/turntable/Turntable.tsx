@@ -1,15 +1,22 @@
 import { Canvas, useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState, type RefObject } from "react";
-import { Box3, Matrix3, Matrix4, Vector3, type BufferGeometry, type OrthographicCamera } from "three";
+import { Box3, DoubleSide, Matrix3, Matrix4, Mesh, MeshBasicMaterial, Raycaster, Vector2, Vector3, type BufferGeometry, type OrthographicCamera } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { useView } from "../shell/view";
 import { cloth } from "./cloth";
-import { fetchMesh } from "./mesh";
+import { fetchMesh, fetchThickness } from "./mesh";
 
-export interface Pin { x: number; y: number; z: number; text: string }
-interface Props { sha: string | null | undefined; supports?: string | null; matrix?: number[]; cut?: number | null; pin?: Pin | null; limit?: number; stale?: boolean; label: string }
+/** A note at a place; `face` turns the table until it is in front. */
+export interface Pin { x: number; y: number; z: number; text: string; face?: boolean }
+/** Thickness laid over the figure: its blob, and the limits of walls and rods in printed mm. */
+export interface Thick { sha: string; limits: [number, number] }
+interface Props {
+  sha: string | null | undefined; supports?: string | null; overlay?: string | null; thick?: Thick | null; matrix?: number[]; cut?: number | null; pin?: Pin | null; limit?: number;
+  stale?: boolean; label: string; onPick?: ((point: Vector3) => void) | null;
+}
 
 const DYES = [["plain", "relief"], ["ceilings", "ceilings"], ["steps", "steps"], ["x-ray", "x-ray"]] as const;
+const WITH_THICKNESS = [...DYES, ["thickness", "thickness"]] as const;
 
 function useMesh(sha: string | null | undefined) {
   const [geometry, setGeometry] = useState<BufferGeometry | null>(null);
@@ -24,31 +31,65 @@ function useMesh(sha: string | null | undefined) {
   return { geometry, failed };
 }
 
-function Body({ geometry, matrix, cut, night, part, limit }: { geometry: BufferGeometry; matrix: Matrix4; cut: number | null | undefined; night: boolean; part: "figure" | "supports"; limit: number }) {
+export function Body({ geometry, matrix, cut, night, part, limit, limits }: { geometry: BufferGeometry; matrix: Matrix4; cut: number | null | undefined; night: boolean; part: "figure" | "supports" | "overlay"; limit: number; limits?: [number, number] }) {
   const dye = useView((s) => s.dye);
   const invalidate = useThree((s) => s.invalidate);
   const material = useMemo(() => cloth("#d9d3c6", "#454c60"), []);
   useEffect(() => {
     const u = material.uniforms;
     const supports = part === "supports";
+    if (part === "overlay") {
+      u.body.value.set("#c4622d");
+      u.shade.value.set("#8a3f16");
+      u.dye.value = 0;
+      material.polygonOffset = true;
+      material.polygonOffsetFactor = material.polygonOffsetUnits = -2;
+      u.turn.value = new Matrix3().setFromMatrix4(matrix);
+      material.needsUpdate = true;
+      return invalidate();
+    }
+    u.limits.value.set(...(limits ?? [0.3, 0.4]));
     u.body.value.set(supports ? (night ? "#7fa0cc" : "#9db4d2") : night ? "#cfcabd" : "#d9d3c6");
     u.shade.value.set(supports ? "#3d5f92" : night ? "#2c3550" : "#454c60");
     u.cutColour.value.set(supports ? "#7896bd" : "#c4622d");
     u.cutZ.value = cut ?? 1e9;
-    u.dye.value = supports ? (dye === "x-ray" ? 3 : 0) : { plain: 0, ceilings: 1, steps: 2, "x-ray": 3 }[dye];
+    u.dye.value = supports ? (dye === "x-ray" ? 3 : 0) : { plain: 0, ceilings: 1, steps: 2, "x-ray": 3, thickness: limits ? 4 : 0 }[dye];
     u.limit.value = limit;
     u.turn.value = new Matrix3().setFromMatrix4(matrix);
     material.transparent = dye === "x-ray";
     material.depthWrite = dye !== "x-ray";
     material.needsUpdate = true;
     invalidate();
-  }, [material, cut, dye, night, part, matrix, limit, invalidate]);
+  }, [material, cut, dye, night, part, matrix, limit, limits, invalidate]);
   useEffect(() => () => material.dispose(), [material]);
   return <mesh geometry={geometry} material={material} matrixAutoUpdate={false} matrix={matrix} />;
 }
 
+/** Clicks on the figure, told apart from turning it: the place in the file's frame. */
+function Picker({ geometry, matrix, onPick }: { geometry: BufferGeometry; matrix: Matrix4; onPick: (point: Vector3) => void }) {
+  const { gl, camera, size } = useThree();
+  useEffect(() => {
+    const host = gl.domElement;
+    let from: [number, number] | null = null;
+    const down = (e: PointerEvent) => { from = [e.offsetX, e.offsetY]; };
+    const up = (e: PointerEvent) => {
+      if (!from || Math.hypot(e.offsetX - from[0], e.offsetY - from[1]) > 4) return;
+      const ray = new Raycaster();
+      ray.setFromCamera(new Vector2((e.offsetX / size.width) * 2 - 1, 1 - (e.offsetY / size.height) * 2), camera);
+      const target = new Mesh(geometry, new MeshBasicMaterial({ side: DoubleSide }));
+      target.matrixWorld.copy(matrix);
+      const hit = ray.intersectObject(target, false)[0];
+      if (hit) onPick(hit.point.clone().applyMatrix4(matrix.clone().invert()));
+    };
+    host.addEventListener("pointerdown", down);
+    host.addEventListener("pointerup", up);
+    return () => { host.removeEventListener("pointerdown", down); host.removeEventListener("pointerup", up); };
+  }, [geometry, matrix, onPick, gl, camera, size]);
+  return null;
+}
+
 /** A cotton mat under the figure, with rings every ten millimetres: no bed, no grid. */
-function Mat({ radius, night }: { radius: number; night: boolean }) {
+export function Mat({ radius, night }: { radius: number; night: boolean }) {
   const rings = Array.from({ length: Math.min(12, Math.floor(radius / 10)) }, (_, i) => (i + 1) * 10);
   return (
     <group position={[0, 0, -0.02]}>
@@ -60,7 +101,7 @@ function Mat({ radius, night }: { radius: number; night: boolean }) {
   );
 }
 
-function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note: RefObject<HTMLDivElement | null> }) {
+export function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note?: RefObject<HTMLDivElement | null> }) {
   const { camera, gl, size, invalidate } = useThree();
   const controls = useMemo(() => new OrbitControls(camera, gl.domElement), [camera, gl]);
   const key = box.min.toArray().concat(box.max.toArray()).map((v) => v.toFixed(1)).join();
@@ -115,9 +156,21 @@ function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note: RefObjec
     host?.addEventListener("keydown", turn);
     return () => host?.removeEventListener("keydown", turn);
   }, [camera, controls, gl, invalidate]);
+  useEffect(() => {
+    if (!pin?.face) return;
+    // Turn the table until the place looks at us.
+    const offset = camera.position.clone().sub(controls.target);
+    const way = new Vector3(pin.x, pin.y, 0).sub(new Vector3(box.min.x + box.max.x, box.min.y + box.max.y, 0).multiplyScalar(0.5));
+    if (way.length() > 1e-3) {
+      const flat = Math.hypot(offset.x, offset.y);
+      way.normalize();
+      camera.position.set(controls.target.x + way.x * flat, controls.target.y + way.y * flat, camera.position.z);
+      controls.update();
+    }
+  }, [pin, camera, controls]);
   useEffect(() => invalidate(), [pin, invalidate]);
   useFrame(() => {
-    if (!note.current || !pin) return;
+    if (!note?.current || !pin) return;
     const p = new Vector3(pin.x, pin.y, pin.z).project(camera);
     const x = ((p.x + 1) / 2) * size.width;
     note.current.style.transform = `translate(${x}px, ${((1 - p.y) / 2) * size.height}px)`;
@@ -126,9 +179,16 @@ function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note: RefObjec
   return null;
 }
 
-export function Turntable({ sha, supports, matrix, cut, pin, limit = 0.94, stale, label }: Props) {
+export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, limit = 0.94, stale, label, onPick }: Props) {
   const { geometry, failed } = useMesh(sha);
   const held = useMesh(supports);
+  const over = useMesh(overlay);
+  const [dyed, setDyed] = useState("");
+  useEffect(() => {
+    if (!thick || !geometry) return setDyed("");
+    fetchThickness(thick.sha, geometry).then(() => setDyed(thick.sha), () => setDyed(""));
+  }, [thick?.sha, geometry]);
+  const limits = thick && dyed === thick.sha ? thick.limits : undefined;
   const { dye, setDye, theme } = useView();
   const night = theme === "night";
   const note = useRef<HTMLDivElement>(null);
@@ -149,12 +209,14 @@ export function Turntable({ sha, supports, matrix, cut, pin, limit = 0.94, stale
   }, [geometry, place, held.geometry]);
   const radius = Math.max(10, Math.max(box.max.x - box.min.x, box.max.y - box.min.y) / 2 + 2);
   return (
-    <div data-turntable tabIndex={0} role="group" aria-label={`${label}. Arrow keys turn it.`} className={`relative h-full min-h-0 overflow-hidden bg-folded ${stale ? "opacity-60" : ""}`}>
+    <div data-turntable tabIndex={0} role="group" aria-label={`${label}. Arrow keys turn it.`} className={`relative h-full min-h-0 overflow-hidden bg-folded ${onPick ? "cursor-crosshair" : ""} ${stale ? "opacity-60" : ""}`}>
       <svg className="absolute inset-0 h-full w-full text-thread opacity-[0.13]" aria-hidden><rect width="100%" height="100%" fill="url(#p-sea)" /></svg>
       <Canvas orthographic flat frameloop="demand" dpr={[1, 2]} camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }} gl={{ alpha: true, antialias: true }} className="absolute inset-0" aria-hidden>
         <Stand box={box} pin={pin} note={note} />
         <Mat radius={radius} night={night} />
-        {geometry && <Body geometry={geometry} matrix={place} cut={cut} night={night} part="figure" limit={limit} />}
+        {geometry && <Body geometry={geometry} matrix={place} cut={cut} night={night} part="figure" limit={limit} limits={limits} />}
+        {over.geometry && <Body geometry={over.geometry} matrix={place} cut={cut} night={night} part="overlay" limit={limit} />}
+        {geometry && onPick && <Picker geometry={geometry} matrix={place} onPick={onPick} />}
         {held.geometry && <Body geometry={held.geometry} matrix={new Matrix4()} cut={cut} night={night} part="supports" limit={limit} />}
       </Canvas>
       {pin && geometry && (
@@ -165,7 +227,7 @@ export function Turntable({ sha, supports, matrix, cut, pin, limit = 0.94, stale
       )}
       {!geometry && <p className="absolute inset-x-0 top-1/2 text-center text-faded">{failed ? "The preview could not be fetched. It will be tried again when you come back." : "The figure is on its way"}</p>}
       <div className="absolute bottom-2 left-2 flex gap-1.5" role="radiogroup" aria-label="Dye">
-        {DYES.map(([name, text]) => (
+        {(limits ? WITH_THICKNESS : DYES).map(([name, text]) => (
           <button key={name} type="button" role="radio" aria-checked={dye === name} aria-pressed={dye === name} className="quiet px-2.5 py-0.5 text-[13px]" onClick={() => setDye(name)}>{text}</button>
         ))}
       </div>

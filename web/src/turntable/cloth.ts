@@ -1,10 +1,13 @@
-import { Color, DoubleSide, Matrix3, ShaderMaterial } from "three";
+import { Color, DoubleSide, Matrix3, ShaderMaterial, Vector2 } from "three";
 
 const VERTEX = `
 varying vec3 vNormal;
 varying vec3 vWorld;
+varying float vThick;
+attribute float thick;
 uniform mat3 turn;
 void main() {
+  vThick = thick;
   vec4 world = modelMatrix * vec4(position, 1.0);
   vWorld = world.xyz;
   vNormal = normalize(turn * normal);
@@ -14,7 +17,10 @@ void main() {
 const FRAGMENT = `
 varying vec3 vNormal;
 varying vec3 vWorld;
+varying float vThick;
 uniform vec3 body;
+uniform vec3 alarm;
+uniform vec2 limits;
 uniform vec3 shade;
 uniform vec3 ink;
 uniform vec3 cutColour;
@@ -46,6 +52,14 @@ void main() {
     float lines = step(1.0 - smoothstep(0.35, 1.0, lean) * 0.75, fract(gl_FragCoord.y / 5.0));
     colour = mix(colour, ink, lines * 0.8);
   }
+  if (dye == 4) {
+    // Below the wall's limit a dense weave, below the rod's an open one, up to twice that a thread.
+    float warp = fract((gl_FragCoord.x + gl_FragCoord.y) / 6.0);
+    float weft = fract((gl_FragCoord.x - gl_FragCoord.y) / 6.0);
+    if (vThick < limits.x) colour = mix(colour, alarm, max(step(0.35, warp), step(0.35, weft)));
+    else if (vThick < limits.y) colour = mix(colour, alarm, step(0.55, warp));
+    else if (vThick < 2.0 * limits.y) colour = mix(colour, ink, 0.55 * step(0.82, warp));
+  }
   if (dye == 3) {
     float edge = pow(1.0 - abs(dot(n, toEye)), 1.6);
     gl_FragColor = vec4(mix(shade, body, 0.3), 0.06 + 0.5 * edge);
@@ -62,7 +76,7 @@ export function cloth(body: string, shade: string): ShaderMaterial {
     vertexShader: VERTEX, fragmentShader: FRAGMENT, side: DoubleSide,
     uniforms: {
       body: { value: new Color(body) }, shade: { value: new Color(shade) }, ink: { value: new Color("#20375f") }, cutColour: { value: new Color("#c4622d") },
-      cutZ: { value: 1e9 }, dye: { value: 0 }, limit: { value: 0.94 }, plate: { value: 0 }, see: { value: 1 }, turn: { value: new Matrix3() },
+      cutZ: { value: 1e9 }, dye: { value: 0 }, limits: { value: new Vector2(0.3, 0.4) }, alarm: { value: new Color("#c4622d") }, limit: { value: 0.94 }, plate: { value: 0 }, see: { value: 1 }, turn: { value: new Matrix3() },
     },
   });
 }

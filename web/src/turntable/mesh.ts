@@ -14,6 +14,7 @@ export function unpack(data: ArrayBuffer): BufferGeometry {
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(positions, 3));
   geometry.setIndex(new BufferAttribute(new Uint32Array(data, at, faces * 3), 1));
+  geometry.setAttribute("thick", new BufferAttribute(new Float32Array(vertices).fill(1e9), 1));
   geometry.computeVertexNormals();
   geometry.computeBoundingBox();
   return geometry;
@@ -34,4 +35,14 @@ export function fetchMesh(sha: string): Promise<BufferGeometry> {
     if (kept.size > 12) kept.delete(kept.keys().next().value!);
   }
   return geometry;
+}
+
+/** One number a vertex (see core/contract/preview.py), laid over a geometry as its thickness. */
+export async function fetchThickness(sha: string, geometry: BufferGeometry): Promise<void> {
+  const answer = await fetch(`/api/blobs/${sha}`);
+  if (!answer.ok) throw new Error(`thickness ${answer.status}`);
+  const data = await answer.arrayBuffer();
+  const count = new DataView(data).getUint32(4, true);
+  if (count !== geometry.getAttribute("position").count) throw new Error("the thickness belongs to another preview");
+  geometry.setAttribute("thick", new BufferAttribute(new Float32Array(data, 8, count), 1));
 }

@@ -1,9 +1,9 @@
 """The headless contract: what each computation returns as a plain document, for the command line and for the application alike."""
 
-from .documents import health_document, layers_document, pose_document, proof_document, repair_document, supports_document
+from .documents import cuts_document, health_document, layers_document, pose_document, proof_document, repair_document, supports_document
 from .folds import DECIDED, FOLDS, Decision, Fold, folds_of
 from .plan import Plan, make_plan, run_sheet_for
-from .preview import PREVIEW_FACES, pack_mesh, unpack_mesh
+from .preview import PREVIEW_FACES, pack_mesh, pack_values, unpack_mesh
 from .strip import strip_document
 
 __all__ = [
@@ -13,11 +13,13 @@ __all__ = [
     "Decision",
     "Fold",
     "Plan",
+    "cuts_document",
     "folds_of",
     "health_document",
     "layers_document",
     "make_plan",
     "pack_mesh",
+    "pack_values",
     "pose_document",
     "proof_document",
     "repair_document",

@@ -8,7 +8,7 @@ from typing import Any
 from ..choice import Heights, Use
 from ..layers import Island, Proof
 from ..machines import Material, Printer
-from ..mesh import Health, Mesh, measure
+from ..mesh import Health, Mesh, fits, flat_faces, measure
 from ..pose import PoseChoice
 from ..repair import Repair
 from ..risk import Hazard, combined
@@ -30,6 +30,17 @@ def repair_document(done: Repair) -> Document:
         "open_left": done.open_left,
         **asdict(measure(done.mesh)),
     }
+
+
+def cuts_document(mesh: Mesh) -> list[Document]:
+    """Flat cut faces, and the pegs and sockets on them: proposals for hidden and fit surfaces."""
+    rows = []
+    for flat in flat_faces(mesh):
+        found = [{"kind": f.kind, "reach": f.reach, "place": f.centre.tolist(), "faces": len(f.faces)} for f in fits(mesh, flat)]
+        rows.append(
+            {"area": flat.area, "normal": flat.normal.tolist(), "place": flat.centre.tolist(), "faces": len(flat.faces), "fits": found}
+        )
+    return rows
 
 
 def island_row(island: Island) -> Document:

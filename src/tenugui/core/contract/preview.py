@@ -5,10 +5,12 @@ from __future__ import annotations
 import struct
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..mesh import Mesh
 
 MAGIC = b"TNG1"
+VALUES = b"TNV1"
 PREVIEW_FACES = 120_000
 
 
@@ -18,6 +20,11 @@ def pack_mesh(mesh: Mesh) -> bytes:
     positions = np.round((mesh.vertices - lower) / size * 65535).astype("<u2").tobytes()
     head = MAGIC + struct.pack("<II6f", len(mesh.vertices), len(mesh.faces), *lower, *size)
     return head + positions + b"\0" * (-len(positions) % 4) + mesh.faces.astype("<u4").tobytes()
+
+
+def pack_values(values: NDArray[np.float64]) -> bytes:
+    """Magic, count (uint32), one float32 a vertex; what is not finite becomes 1e9."""
+    return VALUES + struct.pack("<I", len(values)) + np.where(np.isfinite(values), values, 1e9).astype("<f4").tobytes()
 
 
 def unpack_mesh(data: bytes) -> Mesh:

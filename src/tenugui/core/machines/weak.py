@@ -13,6 +13,8 @@ LINES_IN_A_ROD = 2.0
 """Prior: line widths across a filament rod that must survive; a wall needs one."""
 LINE_OF_NOZZLE = 1.05
 SMALLEST_NOZZLE_MM = 0.15
+SENSIBLE_SCALE = 4.0
+"""A figure is not printed at more times its size for the sake of one part."""
 
 
 @dataclass(frozen=True)
@@ -41,7 +43,7 @@ def weak_parts(places: list[ThinPlace], printer: Printer, height_mm: float) -> l
         if p.thickness >= limit:
             continue
         scale = limit / p.thickness
-        remedies = [f"holds at {scale:.0%} of this size, {height_mm * scale:.0f} mm tall"]
+        remedies = [f"holds at {scale:.0%} of this size, {height_mm * scale:.0f} mm tall"] if scale <= SENSIBLE_SCALE else []
         if isinstance(printer, FilamentPrinter):
             nozzle = p.thickness / (LINES_IN_A_ROD if p.kind == "rod" else 1.0) / LINE_OF_NOZZLE
             if nozzle >= SMALLEST_NOZZLE_MM:

@@ -10,7 +10,7 @@ from .picture import picture
 from .rays import FAR, RayMesh, rays_of
 from .shells import shell_labels
 from .simplify import cluster, decimate
-from .thickness import Thickness, ThinPlace, local_thickness, thin_places
+from .thickness import Thickness, ThinPlace, local_thickness, thin_places, vertex_thickness
 from .weld import weld
 
 __all__ = [
@@ -42,5 +42,6 @@ __all__ = [
     "shell_labels",
     "surface_distance",
     "thin_places",
+    "vertex_thickness",
     "weld",
 ]

@@ -119,6 +119,16 @@ def local_thickness(mesh: Mesh, most: int = 60_000) -> Thickness:
     return Thickness(faces, np.where(through >= FAR, np.inf, through))
 
 
+def vertex_thickness(mesh: Mesh) -> F8:
+    """Thickness (n,) at every vertex: the harmonic mean of the faces around it, so that thin ones weigh most; inf where none is known."""
+    found = local_thickness(mesh, most=10**9)
+    corners = mesh.faces[found.faces].ravel()
+    thin = np.bincount(corners, np.repeat(1 / np.maximum(found.mm, 1e-6), 3), len(mesh.vertices))
+    count = np.bincount(corners, minlength=len(mesh.vertices))
+    with np.errstate(divide="ignore"):
+        return np.asarray(np.where(thin > 0, count / thin, np.inf))
+
+
 ROD_WIDTH = 3.0
 """Prior: a thin part up to this many times as wide as thick, and longer than wide, is a rod."""
 SMALLEST_MM = 0.8

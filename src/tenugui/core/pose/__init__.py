@@ -2,7 +2,7 @@
 
 from .choose import Candidate, PoseChoice, choose_poses
 from .directions import quaternion_to_plate, resting_directions, rotation_to_plate, spread_directions
-from .place import Placement, placement, posed
+from .place import Placement, hull_points, largest_factor, placement, posed
 from .search import AIMS, PoseTable, weigh
 
 __all__ = [
@@ -12,6 +12,8 @@ __all__ = [
     "PoseChoice",
     "PoseTable",
     "choose_poses",
+    "hull_points",
+    "largest_factor",
     "placement",
     "posed",
     "quaternion_to_plate",

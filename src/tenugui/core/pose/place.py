@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import ConvexHull, QhullError
 
 from ..machines import MachineError, Printer
 from ..mesh import Mesh
 from ..mesh.mesh import F8
-from .directions import rotation_to_plate
+from .directions import rotation_to_plate, spread_directions
 
 
 @dataclass(frozen=True)
@@ -57,6 +59,32 @@ def placement(mesh: Mesh, down: tuple[float, float, float], printer: Printer | N
         f"'{printer.name}' builds {width:.0f} x {depth:.0f} x {height:.0f} mm",
         "Make it smaller, choose another pose, or split it.",
     )
+
+
+def hull_points(mesh: Mesh, most: int = 300) -> F8:
+    """At most `most` corners of the convex hull: what decides whether a figure fits. All of them where they are few."""
+    try:
+        corners = mesh.vertices[ConvexHull(mesh.vertices).vertices]
+    except QhullError:
+        corners = np.array(list(itertools.product(*zip(mesh.lower, mesh.upper, strict=True))))
+    if len(corners) <= most:
+        return np.asarray(corners)
+    ways = spread_directions(most)
+    return np.asarray(corners[np.unique(np.argmax(corners @ ways.T, axis=0))])
+
+
+def largest_factor(hull: F8, build_mm: tuple[float, float, float], directions: int = 400) -> float:
+    """The largest factor at which a figure with these hull corners fits a build space in some pose, over spread directions and turns of 5 degrees."""
+    best = 0.0
+    turns = np.radians(np.arange(0, 180, 5))
+    c, s = np.cos(turns), np.sin(turns)
+    build = np.array(build_mm)
+    for down in np.concatenate([np.array([[0.0, 0.0, -1.0], [1.0, 0, 0], [0, 1.0, 0]]), spread_directions(directions)]):
+        points = hull @ rotation_to_plate(down).T
+        x, y = points[:, :1] * c - points[:, 1:2] * s, points[:, :1] * s + points[:, 1:2] * c
+        extents = np.stack([np.ptp(x, axis=0), np.ptp(y, axis=0), np.full(len(c), np.ptp(points[:, 2]))], axis=1)
+        best = max(best, float((build / np.maximum(extents, 1e-9)).min(axis=1).max()))
+    return best
 
 
 def posed(mesh: Mesh, down: tuple[float, float, float], printer: Printer | None = None) -> Mesh:

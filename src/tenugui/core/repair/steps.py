@@ -25,13 +25,13 @@ class RepairError(CoreError):
 
 @dataclass(frozen=True)
 class Step:
-    """One step that changed something: faces added and removed, change of volume in mm³, largest deviation of the surface in mm."""
+    """One step that changed something: faces added and removed, change of volume in mm³ (None where the surface was open, before or after), largest deviation of the surface in mm."""
 
     code: str
     message: str
     added: int
     removed: int
-    volume_mm3: float
+    volume_mm3: float | None
     deviation_mm: float
 
 
@@ -45,8 +45,11 @@ class Repair:
     open_left: int
 
 
-def _volume(mesh: Mesh) -> float:
-    return float(face_volumes(mesh).sum())
+def _gained(after: Mesh, before: Mesh) -> float | None:
+    """Change of volume; an open surface has none."""
+    if any(edges_of(mesh).unbalanced.any() for mesh in (after, before)):
+        return None
+    return float(face_volumes(after).sum() - face_volumes(before).sum())
 
 
 def _weld_open(mesh: Mesh) -> tuple[Mesh, int, float]:
@@ -131,16 +134,14 @@ def repair(mesh: Mesh, join_shells: bool = False, last_resort: bool = False) -> 
     welded, joined, far = _weld_open(mesh)
     if joined:
         steps.append(
-            Step(
-                "weld", f"{joined:,} corners of open edges joined with the corner beside them.", 0, 0, _volume(welded) - _volume(mesh), far
-            )
+            Step("weld", f"{joined:,} corners of open edges joined with the corner beside them.", 0, 0, _gained(welded, mesh), far)
         )
         mesh = welded
     # Where every edge is balanced, coinciding walls enclose what they enclose: nothing is to be taken out.
     dropped, kept = _drop(mesh) if edges_of(mesh).unbalanced.any() else (mesh, np.ones(len(mesh.faces), np.bool_))
     if not kept.all():
         gone = int((~kept).sum())
-        steps.append(Step("drop", f"{gone:,} faces without area or repeated removed.", 0, gone, _volume(dropped) - _volume(mesh), 0.0))
+        steps.append(Step("drop", f"{gone:,} faces without area or repeated removed.", 0, gone, _gained(dropped, mesh), 0.0))
         mesh, new = dropped, new[kept]
     if not len(mesh.faces):
         raise RepairError("nothing-left", "No face is left after the repair.", remedy="Export the figure again.")
@@ -154,7 +155,7 @@ def repair(mesh: Mesh, join_shells: bool = False, last_resort: bool = False) -> 
                 f"{holes:,} hole(s) closed.",
                 len(added),
                 0,
-                _volume(filled) - _volume(mesh),
+                _gained(filled, mesh),
                 float(surface_distance(middles, mesh).max()),
             )
         )
@@ -168,7 +169,7 @@ def repair(mesh: Mesh, join_shells: bool = False, last_resort: bool = False) -> 
         made, pitch = remesh(mesh)
         steps.append(
             Step("remesh", f"A new surface around the inside, with cells of {pitch:.3f} mm: finer detail is lost.", len(made.faces),
-                 len(mesh.faces), _volume(made) - _volume(mesh), _new_surface(made, start))
+                 len(mesh.faces), _gained(made, mesh), _new_surface(made, start))
         )  # fmt: skip
         mesh, new, left = made, np.ones(len(made.faces), np.bool_), int(edges_of(made).unbalanced.sum())
     return Repair(mesh, steps, new, left)
@@ -177,7 +178,7 @@ def repair(mesh: Mesh, join_shells: bool = False, last_resort: bool = False) -> 
 def _turned(mesh: Mesh, new: NDArray[np.bool_], steps: list[Step], code: str) -> tuple[Mesh, NDArray[np.bool_]]:
     turned, flipped = turn(mesh)
     if flipped.any():
-        steps.append(Step(code, f"{int(flipped.sum()):,} faces turned to face outwards.", 0, 0, _volume(turned) - _volume(mesh), 0.0))
+        steps.append(Step(code, f"{int(flipped.sum()):,} faces turned to face outwards.", 0, 0, _gained(turned, mesh), 0.0))
     return turned, new | flipped
 
 
@@ -203,7 +204,7 @@ def _united(mesh: Mesh, new: NDArray[np.bool_], steps: list[Step]) -> tuple[Mesh
             "Overlapping shells made one surface.",
             len(made.faces),
             len(mesh.faces),
-            _volume(made) - _volume(mesh),
+            _gained(made, mesh),
             _new_surface(made, mesh),
         )
     )

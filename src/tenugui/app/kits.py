@@ -1,0 +1,37 @@
+"""Kits: parts that belong together."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+
+from ..store import figures, jobs, plans
+from ..store.db import StoreError
+from ..work.inputs import folds, key_of
+from .models import Kit, KitPart
+from .state import store_of
+
+router = APIRouter(prefix="/api/kits", tags=["kits"])
+
+
+@router.get("/{number}")
+def one(request: Request, number: int) -> Kit:
+    """A kit and its parts."""
+    store = store_of(request)
+    rows = figures.of_kit(store, number)
+    if not rows:
+        raise StoreError("no-kit", f"There is no kit number {number}.", "Go back to the bench.")
+    parts = []
+    for row in rows:
+        document = jobs.result(store, key_of("intake", {"sha": row["mesh_sha"]}))
+        states = folds(plans.chain(store, row["plan_id"]))
+        parts.append(
+            KitPart(
+                figure_id=row["id"],
+                plan_id=row["plan_id"],
+                name=row["name"],
+                triangles=row["triangles"],
+                preview_sha=document["preview_sha"] if document else row["sight_sha"],
+                next_fold=next((f.name for f in states if f.state != "settled"), None),
+            )
+        )
+    return Kit(id=number, name=rows[0]["kit_name"], placed=bool(rows[0]["placed"]), parts=parts)

@@ -1,0 +1,138 @@
+"""Intake over the wire: kits, mended copies, weak parts, what fits; against the real database."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from tenugui.core.contract import unpack_mesh
+from tenugui.core.formats import load, write_3mf
+from tenugui.core.mesh import Mesh, measure
+from tenugui.store import blobs
+from tenugui.store.db import Store
+from tests.app.test_api import bring_in, client, machine_ids, work_off
+from tests.shapes import ball, box, stl_bytes
+
+__all__ = ["client"]
+
+
+def done(client: TestClient, store: Store, address: str, **params: object) -> dict:  # type: ignore[type-arg]
+    """A computation's document, worked off here."""
+    if client.get(address, params=params).json()["document"] is None:  # type: ignore[arg-type]
+        work_off(store)
+    document = client.get(address, params=params).json()["document"]  # type: ignore[arg-type]
+    assert document is not None
+    return dict(document)
+
+
+def open_cube() -> Mesh:
+    cube = box((0, 0, 10), (20, 20, 20))
+    return Mesh(cube.vertices, cube.faces[2:])
+
+
+def zipped(files: dict[str, bytes]) -> bytes:
+    held = io.BytesIO()
+    with zipfile.ZipFile(held, "w") as archive:
+        for name, body in files.items():
+            archive.writestr(name, body)
+    return held.getvalue()
+
+
+def test_a_broken_figure_is_repaired_and_the_copy_is_taken_into_the_plan(client: TestClient, store: Store) -> None:
+    made = bring_in(client, store, stl_bytes(open_cube()))
+    figure, plan = made["figure_id"], made["plan_id"]
+    body = {"height_mm": 30.0, "mesh": "repaired", **machine_ids(client)}
+    early = client.post(f"/api/plans/{plan}/size", json=body)
+    assert early.status_code == 409 and early.json()["code"] == "not-computed"
+    mend = done(client, store, f"/api/figures/{figure}/mend/repaired")
+    assert [s["code"] for s in mend["steps"]] == ["fill"] and mend["watertight"] and mend["findings"] == []
+    assert measure(load(io.BytesIO(blobs.get(store, mend["sha"])))).volume_mm3 == pytest.approx(8000)
+    assert len(unpack_mesh(client.get(f"/api/blobs/{mend['changed_sha']}").content).faces) == 2
+    after = mend["after"]
+    assert sum(after["area_mm2"]) * after["layer_height_mm"] == pytest.approx(8000, rel=0.01)
+    state = client.post(f"/api/plans/{plan}/size", json=body).json()
+    assert state["folds"][0]["choice"]["mesh"] == "repaired" and state["preview_sha"] == mend["preview_sha"]
+    pose = done(client, store, f"/api/plans/{plan}/compute/pose")
+    assert pose["candidates"][0]["strip"]["layers"] > 0
+    back = client.post(f"/api/plans/{plan}/undo").json()
+    assert back["preview_sha"] != mend["preview_sha"] and back["folds"][0]["choice"] is None
+
+
+def test_a_sound_figure_is_its_own_repaired_copy(client: TestClient, store: Store) -> None:
+    made = bring_in(client, store, stl_bytes(ball(6, fineness=3)))
+    mend = done(client, store, f"/api/figures/{made['figure_id']}/mend/repaired")
+    original = stl_bytes(ball(6, fineness=3))
+    assert mend["steps"] == [] and blobs.get(store, mend["sha"]) == original
+
+
+def test_taking_supports_off_where_there_are_none_says_so(client: TestClient, store: Store) -> None:
+    made = bring_in(client, store, stl_bytes(ball(6, fineness=3)))
+    address = f"/api/figures/{made['figure_id']}/mend/bare"
+    job = client.get(address).json()["job_id"]
+    work_off(store)
+    assert client.get(f"/api/jobs/{job}").json()["problem"]["code"] == "no-supports"
+
+
+def test_the_parts_of_a_kit_share_one_factor(client: TestClient, store: Store) -> None:
+    body = zipped({"giant/legs.stl": stl_bytes(box((0, 0, 5), (4, 4, 10))), "giant/trunk.stl": stl_bytes(box((0, 0, 10), (8, 6, 20)))})
+    made = bring_in(client, store, body, "stilt-giant.zip")
+    assert made["parts"] == 2
+    kit = client.get(f"/api/kits/{made['kit_id']}").json()
+    assert [p["name"] for p in kit["parts"]] == ["Legs", "Trunk"] and kit["name"] == "Stilt giant" and not kit["placed"]
+    legs, trunk = (p["plan_id"] for p in kit["parts"])
+    client.post(f"/api/plans/{legs}/size", json={"height_mm": 25.0, **machine_ids(client)})
+    state = client.get(f"/api/plans/{trunk}").json()
+    assert state["folds"][0]["choice"]["factor"] == pytest.approx(2.5) and state["folds"][0]["choice"]["height_mm"] == pytest.approx(50)
+    assert state["folds"][0]["reason"].startswith("With the kit")
+    rows = client.get("/api/figures").json()
+    assert {r["kit_name"] for r in rows} == {"Stilt giant"}
+
+
+def test_a_3mf_of_several_objects_is_a_placed_kit_in_mm(client: TestClient, store: Store) -> None:
+    held = io.BytesIO()
+    write_3mf({"upper": ball(4, (0, 0, 20)), "lower": box((0, 0, 5), (6, 6, 10))}, held)
+    made = bring_in(client, store, held.getvalue(), "warden.3mf")
+    kit = client.get(f"/api/kits/{made['kit_id']}").json()
+    assert kit["placed"] and [p["name"] for p in kit["parts"]] == ["Upper", "Lower"]
+    assert client.get(f"/api/plans/{made['plan_id']}").json()["unit"] == "mm"
+    preview = unpack_mesh(client.get(f"/api/blobs/{kit['parts'][0]['preview_sha']}").content)
+    assert preview.lower[2] == pytest.approx(16, abs=0.1)  # in place, not dropped
+
+
+def test_a_kit_with_one_bad_part_leaves_no_trace(client: TestClient, store: Store) -> None:
+    body = zipped({"good.stl": stl_bytes(ball(3, fineness=2)), "bad.obj": b"v 0 0 0\nf 1 2 3\n"})
+    refused = client.post("/api/figures", params={"name": "kit.zip"}, content=body)
+    assert refused.status_code == 422 and refused.json()["where"].startswith("bad.obj")
+    with store.work() as sql:
+        sql.execute("SELECT (SELECT COUNT(*) FROM blobs) + (SELECT COUNT(*) FROM figures) + (SELECT COUNT(*) FROM kits) AS n")
+        assert sql.fetchone()["n"] == 0  # type: ignore[index]
+
+
+def test_weak_parts_follow_the_size_and_the_printer(client: TestClient, store: Store) -> None:
+    import trimesh
+
+    shape = trimesh.creation.cylinder(0.3, 9, sections=24).subdivide_to_size(0.4)
+    spear = Mesh(np.asarray(shape.vertices, float), np.asarray(shape.faces, np.int32))
+    made = bring_in(client, store, stl_bytes(Mesh.joined([spear, ball(4, (8, 0, 0), 4)])))
+    printers = {p["name"]: p["id"] for p in client.get("/api/printers").json()}
+    address = f"/api/figures/{made['figure_id']}/weak"
+    thin = done(client, store, address, printer=printers["kestrel"], factor=1.0)
+    (part,) = thin["parts"]
+    assert part["kind"] == "rod" and part["thickness"] == pytest.approx(0.6, rel=0.1) and thin["cure"] == pytest.approx(part["scale"])
+    assert done(client, store, address, printer=printers["kestrel"], factor=part["scale"] * 1.02)["parts"] == []
+    assert done(client, store, address, printer=printers["heron"], factor=1.0)["parts"] == []
+    values = client.get(f"/api/blobs/{thin['thickness_sha']}").content
+    assert values[:4] == b"TNV1" and np.frombuffer(values, "<f4", offset=8).min() == pytest.approx(0.6, rel=0.15)
+
+
+def test_what_fits_is_told_for_every_printer(client: TestClient, store: Store) -> None:
+    made = bring_in(client, store, stl_bytes(box((0, 0, 150), (10, 10, 300))))
+    fits = {f["printer_id"]: f["factor"] for f in client.get(f"/api/figures/{made['figure_id']}/fits").json()}
+    for printer in client.get("/api/printers").json():
+        width, depth, height = printer["spec"]["build_mm"]
+        # A long rod fits at most along the space's diagonal, and at least along its longest edge.
+        assert max(width, depth, height) / 300 <= fits[printer["id"]] * 1.001 <= np.linalg.norm([width, depth, height]) / 300 * 1.001
