@@ -83,3 +83,20 @@ def test_a_round_figure_has_no_flat_face() -> None:
 
 def test_two_boxes_have_their_own_flat_faces() -> None:
     assert len(flat_faces(Mesh.joined([box((0, 0, 0), (4, 4, 4)), box((9, 0, 0), (4, 4, 4))]))) == 8
+
+
+def test_list_and_ledger_speak_of_the_same_thin_parts() -> None:
+    """One limit for each kind, whoever asks; a strip along an edge chips, a rod of the same length breaks off."""
+    from tenugui.core.contract.plan import thin_parts
+    from tenugui.core.layers import prove
+    from tenugui.core.machines import load_material
+    from tenugui.core.mesh import ThinPlace
+    from tenugui.core.risk import ledger
+
+    heron = load_printer("heron")
+    sheet = Mesh.joined([fine_box((12, 8, 0.25)), box((20, 0, 0), (6, 6, 6))])
+    assert [w.place for w in weak_parts(thin_parts(sheet, heron), heron, 10.0)] == thin_parts(sheet, heron) != []
+    strip, rod = ThinPlace(0, 0, 1, 0.25, 6.0, 0.5, "sheet"), ThinPlace(0, 0, 1, 0.25, 6.0, 0.5, "rod")
+    proof = prove(box((0, 0, 3), (6, 6, 6)), 0.1, 0.1)
+    found = [h for h in ledger(proof, heron, load_material(None, heron), [], False, [strip, rod]) if h.code == "thin"]
+    assert sorted((h.cost == "scar", h.needs) for h in found) == [(False, 0.4), (True, 0.3)]

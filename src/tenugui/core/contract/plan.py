@@ -10,11 +10,10 @@ import numpy as np
 from ..choice import Heights, Use, compare_heights, use_of
 from ..formats import RunSheet
 from ..layers import Proof
-from ..machines import Material, Printer, ResinPrinter, cautions, default_height, motor_step, printer_heights
+from ..machines import Material, Printer, ResinPrinter, cautions, default_height, motor_step, printer_heights, thin_limits
 from ..mesh import Mesh, ThinPlace, decimate, local_thickness, picture, thin_places
 from ..pose import PoseChoice, choose_poses, posed
 from ..risk import Hazard, combined, ledger
-from ..risk.ledger import thin_limit
 from ..supports import SupportSet, make_supports, raised
 
 Progress = Callable[[float, str], None]
@@ -37,7 +36,9 @@ class Plan:
 
 def thin_parts(figure: Mesh, printer: Printer) -> list[ThinPlace]:
     """Places of the posed figure thinner than the printer's process should print."""
-    return thin_places(figure, local_thickness(figure), thin_limit(printer))
+    limits = thin_limits(printer)
+    places = thin_places(figure, local_thickness(figure), max(limits.values()))
+    return [p for p in places if p.thickness < limits[p.kind]]
 
 
 def make_plan(

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
 from ..layers import Island, Proof, is_slight
-from ..machines import Material, Printer, ResinPrinter
+from ..machines import Material, Printer, ResinPrinter, thin_limits
 from ..mesh import ThinPlace
 from ..supports import Tip
 from ..supports.demand import SPREAD
@@ -30,7 +30,7 @@ PLATE_KPA = 60.0
 MISHAP = 0.03
 """Prior: one print in about thirty fails for what no layer shows: the plate's hold, power, an empty vat or spool."""
 PART_MM = 3.0
-"""Prior: a thin place of a smaller extent is an edge that chips, not a part that breaks off."""
+"""Prior: a shorter rod, or a sheet thin less far in from its edge, chips; a larger one breaks off."""
 TRAPPED_CHANCE = 0.5
 """Prior: resin closed in for good leaks or bursts the figure in every second case."""
 CAP = 0.95
@@ -257,9 +257,10 @@ def _stance(proof: Proof) -> list[Hazard]:
     ]
 
 
-def _thin(places: list[ThinPlace], limit: float, height: float) -> list[Hazard]:
+def _thin(places: list[ThinPlace], limits: dict[str, float], height: float) -> list[Hazard]:
     found = []
     for p in places:
+        limit = limits[p.kind]
         h = _hazard(
             "thin",
             max(0, int(p.z / height)),
@@ -270,19 +271,16 @@ def _thin(places: list[ThinPlace], limit: float, height: float) -> list[Hazard]:
             f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling.",
             f"Print it {limit / p.thickness:.2f} times as large, or handle it last.",
         )
-        found.append(h if p.extent >= PART_MM else replace(h, cost="scar", severity="notice"))
+        # A rod breaks off by its length; a sheet only where it is thin far in from its edge.
+        reach = p.extent if p.kind == "rod" else p.width
+        found.append(h if reach >= PART_MM else replace(h, cost="scar", severity="notice"))
     return found
-
-
-def thin_limit(printer: Printer) -> float:
-    """Prior: 0.3 mm, a resin wall that survives; two line widths for filament."""
-    return 0.3 if isinstance(printer, ResinPrinter) else 2 * printer.line_mm
 
 
 def ledger(proof: Proof, printer: Printer, material: Material, tips: list[Tip], lifted: bool, thin: list[ThinPlace]) -> list[Hazard]:
     """Every hazard of a proved figure, with its supports if it has any; the costliest first."""
     height = proof.stack.grid.height
-    found = _islands(proof.islands, height) + _overhangs(proof, printer.process) + _thin(thin, thin_limit(printer), height)
+    found = _islands(proof.islands, height) + _overhangs(proof, printer.process) + _thin(thin, thin_limits(printer), height)
     if not isinstance(printer, ResinPrinter):
         found += _stance(proof)
     else:

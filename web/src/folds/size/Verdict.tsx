@@ -17,7 +17,7 @@ const WAYS: Record<Exclude<Way, "original">, [string, string]> = {
 export function verdict(intake: Intake): { text: string; good: boolean } {
   const worst = intake.findings.filter((f) => f.severity === "warning" && f.code !== "unit");
   if (intake.props) return { good: false, text: `It comes with ${intake.props.count} supports${intake.props.raft ? " and a raft" : ""} of its own. Keep them knowingly, or take them off.` };
-  if (!worst.length) return { good: true, text: intake.shells > 1 ? "Sound. Its shells overlap, which is counted once." : "Sound: closed all round and turned outwards." };
+  if (!worst.length) return { good: true, text: intake.shells > 1 ? "Sound. Where its shells overlap, that is counted once." : "Sound: closed all round and turned outwards." };
   return { good: false, text: "It can be read, but not trusted: repair it first." };
 }
 
