@@ -176,6 +176,7 @@ def run(given: argparse.Namespace, printer_given: str | dict[str, Any] | None, m
             _height(given.layer_height, printer),
             given.risk,
             weights=mark_weights(given.marks, len(mesh.faces)),
+            style=given.style,
         )
         if given.out:
             _write(supports, given.out)

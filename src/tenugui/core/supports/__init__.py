@@ -2,9 +2,10 @@
 
 Terms. *Tip*: the small contact with the figure. *Head*: the cone from a tip to its pillar. *Pillar*: the straight column. *Foot*: its
 end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure is raised so that it hangs on supports alone.
+*Style*: `pillars` stand alone or carry short branches, `trees` meet on their way down, `blocks` are columns grown together.
 """
 
 from .demand import Demand, find_demand, tip_pitch
-from .make import SupportFinding, SupportSet, Tip, make_supports, raised, support_mesh
+from .make import STYLES, SupportFinding, SupportSet, Tip, make_supports, raised, support_mesh
 
-__all__ = ["Demand", "SupportFinding", "SupportSet", "Tip", "find_demand", "make_supports", "raised", "support_mesh", "tip_pitch"]
+__all__ = ["STYLES", "Demand", "SupportFinding", "SupportSet", "Tip", "find_demand", "make_supports", "raised", "support_mesh", "tip_pitch"]

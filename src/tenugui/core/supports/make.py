@@ -9,10 +9,11 @@ from numpy.typing import NDArray
 
 from ..layers import Proof, prove
 from ..machines import FilamentPrinter, Material, Printer, ResinPrinter, allowed_step
-from ..mesh import Mesh, rays_of
-from .demand import Demand, find_demand, tip_diameter
-from .route import Route, route
+from ..mesh import Mesh, RayMesh, rays_of
+from .demand import Demand, find_demand, tip_diameter, tip_pitch
+from .route import Route, columns, route
 from .solids import raft, tube
+from .trees import grow
 
 F8 = NDArray[np.float64]
 PENETRATION_MM = 0.12
@@ -23,21 +24,33 @@ LIFT_MM = 5.0
 SLENDER = 48.0
 """Prior: length over diameter at which a resin pillar still holds still."""
 PASSES = 4
+STYLES = ("pillars", "trees", "blocks")
+BLOCK_SHARE = 1.1
+"""Prior: side of a block's column over the pitch of the tips, so that neighbours fuse."""
 
 
 @dataclass(frozen=True)
 class Tip:
-    """One support. (`x`, `y`, `z`) is its contact; `joints` run from the foot to the contact; `pillar` is the pillar's diameter."""
+    """One support. (`x`, `y`, `z`) is its contact; `joints` run from the foot to the contact; `widths` are the diameters at all but the last.
+
+    A `branch` starts at another support's pillar; a `square` one is a column of a block, its diameters those of the corners.
+    """
 
     x: float
     y: float
     z: float
     diameter: float
-    pillar: float
+    widths: tuple[float, ...]
     reason: str
     on: str
     joints: tuple[tuple[float, float, float], ...]
     branch: bool = False
+    square: bool = False
+
+    @property
+    def pillar(self) -> float:
+        """Diameter in mm where it starts."""
+        return self.widths[0]
 
 
 @dataclass(frozen=True)
@@ -92,23 +105,24 @@ def stands(tip: Tip) -> bool:
 
 
 def _solid(tip: Tip, with_raft: bool) -> Mesh:
-    joints = np.array(tip.joints)
+    joints, radii = np.array(tip.joints), np.array(tip.widths) / 2
     way = joints[-1] - joints[-2]
     into = joints[-1] + way / np.linalg.norm(way) * PENETRATION_MM
-    wide, thin = tip.pillar / 2, tip.diameter / 2
+    thin = tip.diameter / 2
+    ends, narrow = [joints[-1], into], [thin, thin]
+    if tip.square:
+        return tube(np.array([*joints[:-1], *ends]), np.array([*radii, *narrow]), sides=4, turn=np.pi / 4)
     if tip.branch:
-        return tube(np.vstack([joints[0], joints[-1], into]), np.array([min(wide, 2 * thin), thin, thin]))
+        return tube(np.array([*joints[:-1], *ends]), np.array([*radii, *narrow]))
     if tip.on == "model":
         below = joints[0] - np.array([0, 0, PENETRATION_MM])
-        return tube(
-            np.vstack([below, joints[0], joints[1:-1], joints[-1], into]), np.array([thin, thin, *[wide] * (len(joints) - 2), thin, thin])
-        )
+        return tube(np.array([below, *joints[:-1], *ends]), np.array([thin, thin, *radii[1:], *narrow]))
+    wide = radii[0]
     foot = wide if with_raft else max(2.2 * wide, wide + 0.6)
     base = joints[0]
     step = min(0.8, (joints[1][2] - base[2]) / 3)
-    points = [base, base + [0, 0, step * 0.5], base + [0, 0, step], *joints[1:-1], joints[-1], into]
-    radii = [foot, foot, wide, *[wide] * (len(joints) - 2), thin, thin]
-    return tube(np.array(points), np.array(radii))
+    points = [base, base + [0, 0, step * 0.5], base + [0, 0, step], *joints[1:-1], *ends]
+    return tube(np.array(points), np.array([foot, foot, wide, *radii[1:], *narrow]))
 
 
 def needs_lift(mesh: Mesh, printer: Printer) -> bool:
@@ -128,19 +142,24 @@ def _tips(demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> li
     for point, reason, d, pillar, way in zip(demand.points, demand.reasons, diameters, pillars, routes, strict=True):
         if way.on == "none":
             continue
-        if way.on == "model":
-            pillar = min(pillar, max(0.8, 2 * d))
+        if way.radii is not None:
+            widths = 2 * way.radii
+        elif way.branch:
+            widths = np.array([min(pillar, 2 * d)])
+        else:
+            widths = np.full(len(way.joints) - 1, min(pillar, max(0.8, 2 * d)) if way.on == "model" else pillar)
         tips.append(
             Tip(
                 float(point[0]),
                 float(point[1]),
                 float(point[2]),
                 float(d),
-                float(pillar),
+                tuple(float(w) for w in widths),
                 reason,
                 way.on,
                 tuple((float(x), float(y), float(z)) for x, y, z in way.joints),
                 way.branch,
+                way.square,
             )
         )
     return tips
@@ -160,11 +179,12 @@ def make_supports(
     pitch: float | None = None,
     before: Proof | None = None,
     weights: F8 | None = None,
+    style: str = "pillars",
 ) -> SupportSet:
     """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat (resin).
 
     `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height where it is at
-    hand; `weights` (faces,) what a scar on each face costs. The set is proved
+    hand; `weights` (faces,) what a scar on each face costs; `style` one of STYLES. The set is proved
     by the layer stack and mended up to PASSES times.
     """
     figure = mesh if mesh.lower[2] > 1e-6 else raised(mesh, printer)
@@ -174,19 +194,15 @@ def make_supports(
     with_raft = isinstance(printer, ResinPrinter) and bool(figure.lower[2] > 2 * RAFT_MM)
     rays = rays_of(figure)
     demand = find_demand(figure, before, printer, material, tip_mm, risk, weights)
+    flat = tip_pitch(printer, material, height, 0.0, tip_mm, risk)
     tips: list[Tip] = []
     held = before
-    for _ in range(PASSES):
+    for turn in range(PASSES):
         if not len(demand.points):
             break
         diameters = np.clip(0.8 * demand.widths, 0.15, tip_mm) if isinstance(printer, ResinPrinter) else np.full(len(demand.points), tip_mm)
         pillars = np.array([pillar_diameter(printer, tip_mm, z) for z in demand.points[:, 2]])
-        made = _tips(
-            demand,
-            route(rays, demand.points, pillars / 2, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips]),
-            diameters,
-            pillars,
-        )
+        made = _tips(demand, _routes(rays, demand.points, pillars / 2, tips, style if turn == 0 else "pillars", flat), diameters, pillars)
         if not made:
             break
         tips += made
@@ -197,7 +213,16 @@ def make_supports(
     with_raft = with_raft and any(stands(tip) for tip in tips)
     solid = support_mesh(tips, with_raft)
     volume = max(0.0, held.stack.volume() - before.stack.volume())
-    return SupportSet(tips, with_raft, figure, solid, before, held, volume, _findings(tips, held))
+    return SupportSet(tips, with_raft, figure, solid, before, held, volume, _findings(tips, before, held, printer))
+
+
+def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, pitch: float) -> list[Route]:
+    """Ways to the plate in a style; what a later pass finds leans on what stands."""
+    if style == "trees":
+        return grow(rays, points, radii, 0.0)
+    if style == "blocks":
+        return columns(rays, points, radii, 0.0, BLOCK_SHARE * pitch)
+    return route(rays, points, radii, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square])
 
 
 def _again(figure: Mesh, held: Proof, tips: list[Tip]) -> Demand:
@@ -208,8 +233,20 @@ def _again(figure: Mesh, held: Proof, tips: list[Tip]) -> Demand:
     return Demand(np.array([[i.x, i.y, i.z] for i in left]).reshape(-1, 3), ["island"] * len(left), widths)
 
 
-def _findings(tips: list[Tip], held: Proof) -> list[SupportFinding]:
+def _findings(tips: list[Tip], before: Proof, held: Proof, printer: Printer) -> list[SupportFinding]:
     found = []
+    blocks = sum(tip.square for tip in tips)
+    if blocks and isinstance(printer, ResinPrinter):
+        most = _most_added(before, held)
+        found.append(
+            SupportFinding(
+                "block-pulls",
+                "notice",
+                blocks,
+                f"The blocks add up to {most:.0f} mm² to a layer: {most * printer.peel_kpa * 1e-3:.1f} N more pull on the film (prior)."
+                " Pillars or trees pull less.",
+            )
+        )
     if held.islands:
         found.append(
             SupportFinding(
@@ -230,3 +267,10 @@ def _findings(tips: list[Tip], held: Proof) -> list[SupportFinding]:
             )
         )
     return found
+
+
+def _most_added(before: Proof, held: Proof) -> float:
+    """Largest area in mm² that supports add to any layer."""
+    without = np.zeros(len(held.areas))
+    without[: len(before.areas)] = before.areas[: len(held.areas)]
+    return float((held.areas - without).max(initial=0.0))

@@ -1,7 +1,7 @@
 """From a tip to a foot: a branch on a pillar that stands already, else straight down where the way is free, else a head that leans
 out, else onto the figure.
 
-All tests are rays: the axis, and a ring around it at its radius and the clearance. Tips are routed from the highest down, so that
+All tests are rays: the axis, and rings around it out to its radius and the clearance. Tips are routed from the highest down, so that
 lower ones find the pillars of higher ones to lean on (cf. Vanek, Galicia, Benes 2014).
 """
 
@@ -28,42 +28,60 @@ BRANCH_SLOPE = 1.0
 
 @dataclass(frozen=True)
 class Route:
-    """Joints from the foot (or the pillar that carries the branch) to the tip, (n, 3), and what it stands on: `plate`, `model`, or `none` where nothing works."""
+    """Joints from the foot (or the pillar that carries the branch) to the tip, (n, 3), and what it stands on: `plate`, `model`, or `none` where nothing works.
+
+    `radii` (n - 1,) at all joints but the tip, where the router chose them; `square` for a column of a block.
+    """
 
     joints: F8
     on: str
     branch: bool = False
+    radii: F8 | None = None
+    square: bool = False
 
 
-def _ring(radius: float, sides: int = 8) -> F8:
-    angle = np.arange(sides) * 2 * np.pi / sides
-    return np.concatenate([np.zeros((1, 3)), np.stack([radius * np.cos(angle), radius * np.sin(angle), np.zeros(sides)], axis=1)])
+RAYS_MM = 0.8
+"""Distance between the rays that search a column for what stands in it."""
+BLOCK_NECK_MM = 1.2
+"""Prior: height between the top of a block and the figure, bridged by necks."""
 
 
-def _free_down(rays: RayMesh, joints: F8, radius: float, floor: float) -> NDArray[np.bool_]:
+def ring(radius: float) -> F8:
+    """The axis and rings around it out to `radius`, (n, 3): no thicker gap than about RAYS_MM, so that no rod slips between the rays."""
+    points = [np.zeros((1, 3))]
+    rings = max(1, round(radius / RAYS_MM))
+    for k in range(1, rings + 1):
+        r = radius * k / rings
+        sides = 8 * max(1, round(2 * np.pi * r / RAYS_MM / 8))
+        angle = np.arange(sides) * 2 * np.pi / sides
+        points.append(np.stack([r * np.cos(angle), r * np.sin(angle), np.zeros(sides)], axis=1))
+    return np.concatenate(points)
+
+
+def free_down(rays: RayMesh, joints: F8, radius: float, floor: float) -> NDArray[np.bool_]:
     """Whether a vertical pillar below each joint keeps clear of the figure down to `floor`."""
     if not len(joints):
         return np.zeros(0, np.bool_)
-    ring = _ring(radius)
-    origins = (joints[:, None, :] + ring).reshape(-1, 3)
+    around = ring(radius)
+    origins = (joints[:, None, :] + around).reshape(-1, 3)
     distance, _ = rays.first(origins, np.array([0.0, 0.0, -1.0]))
-    clear = distance > np.repeat(joints[:, 2] - floor, len(ring)) - 1e-6
-    return np.asarray(clear.reshape(-1, len(ring)).all(axis=1))
+    clear = distance > np.repeat(joints[:, 2] - floor, len(around)) - 1e-6
+    return np.asarray(clear.reshape(-1, len(around)).all(axis=1))
 
 
-def _free_head(rays: RayMesh, tips: F8, joints: F8, radius: float) -> NDArray[np.bool_]:
+def free_head(rays: RayMesh, tips: F8, joints: F8, radius: float) -> NDArray[np.bool_]:
     """Whether the heads from joint to tip reach their tip: the axis up to just below it, the ring up to where the cone has narrowed."""
     if not len(joints):
         return np.zeros(0, np.bool_)
-    ring = _ring(radius)[1:]
+    around = ring(radius)[1:]
     way = tips - joints
     length = np.linalg.norm(way, axis=1)
     axis = way / length[:, None]
     distance, _ = rays.first(joints, axis)
     axis_free = distance >= length - 0.12
-    origins = (joints[:, None, :] + ring).reshape(-1, 3)
-    distance, _ = rays.first(origins, np.repeat(axis, len(ring), axis=0))
-    ring_free = (distance.reshape(-1, len(ring)) >= (length * 0.55)[:, None]).all(axis=1)
+    origins = (joints[:, None, :] + around).reshape(-1, 3)
+    distance, _ = rays.first(origins, np.repeat(axis, len(around), axis=0))
+    ring_free = (distance.reshape(-1, len(around)) >= (length * 0.55)[:, None]).all(axis=1)
     return np.asarray(axis_free & ring_free)
 
 
@@ -76,11 +94,29 @@ def route(rays: RayMesh, tips: F8, radii: F8, floor: float, standing: list[Route
     pillars = [r for r in standing if r.on == "plate" and not r.branch]
     for i in np.argsort(-tips[:, 2], kind="stable"):
         radius = float(radii[i]) + CLEARANCE_MM
-        way = _branch(rays, tips[i], pillars, radius) or _to_plate(rays, tips[i], radius, floor) or _short_or_on_model(rays, tips[i], floor)
+        way = _branch(rays, tips[i], pillars, radius) or _to_plate(rays, tips[i], radius, floor) or short_or_on_model(rays, tips[i], floor)
         found[int(i)] = way
         if way.on == "plate" and not way.branch:
             pillars.append(way)
     return [found[i] for i in range(len(tips))]
+
+
+def columns(rays: RayMesh, tips: F8, radii: F8, floor: float, side: float) -> list[Route]:
+    """Tips (n, 3) on square columns of the given side that fuse to blocks where they overlap, pillars where a column has no room."""
+    half = side / 2
+    corner = half * np.sqrt(2)
+    tops = tips - np.array([0, 0, BLOCK_NECK_MM])
+    free = free_down(rays, tops, corner + CLEARANCE_MM, floor) & (tops[:, 2] > floor + SHORTEST_MM)
+    free &= free_head(rays, tips, tops, corner)
+    slim = np.flatnonzero(~free)
+    others = dict(zip(slim.tolist(), route(rays, tips[slim], radii[slim], floor, []), strict=True))
+    found = []
+    for i, tip in enumerate(tips):
+        foot = np.array([tip[0], tip[1], floor])
+        neck = tops[i] + np.array([0, 0, 0.05])
+        block = Route(np.array([foot, tops[i], neck, tip]), "plate", radii=np.array([corner, corner, radii[i]]), square=True)
+        found.append(block if free[i] else others[i])
+    return found
 
 
 def _branch(rays: RayMesh, tip: F8, pillars: list[Route], radius: float) -> Route | None:
@@ -94,7 +130,7 @@ def _branch(rays: RayMesh, tip: F8, pillars: list[Route], radius: float) -> Rout
     usable = np.flatnonzero((away < BRANCH_MM) & (z > feet[:, 2] + 0.8) & (tip[2] - z < 1.5 * BRANCH_MM))
     for k in usable[np.argsort(away[usable])][:3]:
         start = np.array([tops[k, 0], tops[k, 1], z[k]])
-        if _free_head(rays, tip[None], start[None], radius * 0.7)[0]:
+        if free_head(rays, tip[None], start[None], radius * 0.7)[0]:
             return Route(np.array([start, tip]), "plate", branch=True)
     return None
 
@@ -116,14 +152,14 @@ def _to_plate(rays: RayMesh, tip: F8, radius: float, floor: float) -> Route | No
     for offers in (HEADS[:2], HEADS[2:]):
         joints = tip + offers
         joints = joints[joints[:, 2] > floor + SHORTEST_MM]
-        joints = joints[_free_down(rays, joints, radius, floor)]
-        joints = joints[_free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)]
+        joints = joints[free_down(rays, joints, radius, floor)]
+        joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)]
         if len(joints):
             return Route(np.array([[joints[0, 0], joints[0, 1], floor], joints[0], tip]), "plate")
     return None
 
 
-def _short_or_on_model(rays: RayMesh, tip: F8, floor: float) -> Route:
+def short_or_on_model(rays: RayMesh, tip: F8, floor: float) -> Route:
     """Straight down to the plate when it is near, else onto the first surface below."""
     start = tip - np.array([0, 0, 0.02])
     distance, _ = rays.first(start[None], np.array([0.0, 0.0, -1.0]))

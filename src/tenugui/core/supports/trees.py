@@ -1,0 +1,162 @@
+"""Trees: supports that meet on their way down and go on as one trunk.
+
+Greedy and from the top (cf. Vanek, Galicia, Benes 2014, Clever Support): the highest node looks for the partner whose meeting point saves
+most length of pillar; both lean there at no more than 45°, where rays find the way free. A trunk is thicker than
+what it carries by the sum of cubes (prior: stiffness grows faster than section, tips need little of either).
+"""
+
+from __future__ import annotations
+
+import heapq
+from dataclasses import dataclass
+from itertools import count
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..mesh import RayMesh
+from .route import CLEARANCE_MM, HEADS, SHORTEST_MM, Route, free_down, free_head, ring, short_or_on_model
+
+F8 = NDArray[np.float64]
+REACH_MM = 22.0
+"""Prior: how long the two ways to a meeting point may be together, lest they sway."""
+LOWEST_MM = 1.5
+"""Prior: how high above the foot a meeting must be to be worth its joint."""
+WIDEST_MM = 2.0
+"""Prior: radius beyond which a trunk grows no thicker."""
+PARTNERS = 5
+
+
+@dataclass(frozen=True)
+class Node:
+    """An end that still hangs in the air: where, how thick, for how many tips, whose chain goes on from here, and whether straight down is free."""
+
+    at: F8
+    radius: float
+    leaves: int
+    heir: int
+    free: bool
+
+
+def _free_way(rays: RayMesh, a: F8, b: F8, radius: float) -> bool:
+    """Whether a strut from a to b keeps clear of the figure over its whole length."""
+    way = b - a
+    length = float(np.linalg.norm(way))
+    if length < 1e-6:
+        return True
+    distance, _ = rays.first(a + ring(radius), way / length)
+    return bool((distance >= length).all())
+
+
+def meeting_point(p: F8, q: F8) -> F8:
+    """Highest point that both reach sinking at 45° or steeper; `q` itself where it lies in the cone under `p`.
+
+    >>> meeting_point(np.array([0.0, 0, 10]), np.array([4.0, 0, 10])).tolist()
+    [2.0, 0.0, 8.0]
+    """
+    flat = q[:2] - p[:2]
+    away = float(np.hypot(*flat))
+    if p[2] - q[2] >= away:
+        return q
+    z = (p[2] + q[2] - away) / 2
+    return np.array([*(p[:2] + flat / away * (p[2] - z)), z])
+
+
+def _saved(p: F8, q: F8, floor: float) -> tuple[float, float, F8]:
+    """Length of pillar that meeting saves, length of both ways there, and the place."""
+    m = meeting_point(p, q)
+    ways = float(np.linalg.norm(p - m) + np.linalg.norm(q - m))
+    return float(p[2] + q[2] - m[2] - floor) - ways, ways, m
+
+
+def grow(rays: RayMesh, tips: F8, radii: F8, floor: float) -> list[Route]:
+    """Route every tip (n, 3) through trees; pillars of a single tip have the given radii (n,), feet stand at height `floor`."""
+    chains: dict[int, list[F8]] = {}
+    widths: dict[int, list[float]] = {}
+    done: dict[int, Route] = {}
+    heap: list[tuple[float, int]] = []
+    nodes: dict[int, Node] = {}
+    names = count()
+
+    def hang(node: Node) -> None:
+        chains[node.heir].append(node.at)
+        widths[node.heir].append(node.radius)
+        key = next(names)
+        nodes[key] = node
+        heapq.heappush(heap, (-float(node.at[2]), key))
+
+    for i, tip in enumerate(tips):
+        chains[i], widths[i] = [tip], []
+        joint, free = _first_joint(rays, tip, float(radii[i]), floor)
+        if joint is None:
+            done[i] = short_or_on_model(rays, tip, floor)
+        else:
+            hang(Node(joint, float(radii[i]), 1, i, free))
+    while heap:
+        _, key = heapq.heappop(heap)
+        if key not in nodes:
+            continue
+        node = nodes.pop(key)
+        partner = _partner(rays, node, nodes, floor)
+        if partner is not None:
+            other_key, m, radius = partner
+            other = nodes.pop(other_key)
+            heir, ends = (node, other) if node.leaves >= other.leaves else (other, node)
+            done[ends.heir] = _closed([*chains[ends.heir], m], [*widths[ends.heir], ends.radius], branch=True)
+            hang(Node(m, radius, node.leaves + other.leaves, heir.heir, True))
+        elif node.free:
+            foot = np.array([node.at[0], node.at[1], floor])
+            done[node.heir] = _closed([*chains[node.heir], foot], [*widths[node.heir], node.radius])
+        else:
+            done[node.heir] = short_or_on_model(rays, tips[node.heir], floor)
+    return [done[i] for i in range(len(tips))]
+
+
+def _closed(chain: list[F8], widths: list[float], branch: bool = False) -> Route:
+    """A chain from tip to foot, turned about; joints that coincide are dropped."""
+    joints, radii = [chain[0]], [0.0]
+    for point, radius in zip(chain[1:], widths, strict=True):
+        if np.linalg.norm(point - joints[-1]) < 1e-6:
+            radii[-1] = radius
+        else:
+            joints.append(point)
+            radii.append(radius)
+    return Route(np.array(joints[::-1]), "plate", branch, np.array(radii[:0:-1]))
+
+
+def _first_joint(rays: RayMesh, tip: F8, radius: float, floor: float) -> tuple[F8 | None, bool]:
+    """Lower end of the cheapest free head, rather one above free ground."""
+    wide = radius + CLEARANCE_MM
+    joints = tip + HEADS
+    joints = joints[joints[:, 2] > floor + SHORTEST_MM]
+    joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, wide)]
+    if not len(joints):
+        return None, False
+    ground = free_down(rays, joints, wide, floor)
+    return (joints[np.argmax(ground)], True) if ground.any() else (joints[0], False)
+
+
+def _partner(rays: RayMesh, node: Node, nodes: dict[int, Node], floor: float) -> tuple[int, F8, float] | None:
+    """The node to meet, where, and the radius of the trunk from there."""
+    keys = list(nodes)
+    if not keys:
+        return None
+    at = np.array([nodes[k].at for k in keys])
+    near = np.flatnonzero(np.linalg.norm(at - node.at, axis=1) < REACH_MM * 1.5)
+    offers = []
+    for k in near:
+        saved, ways, m = _saved(node.at, at[k], floor)
+        # A node above a shut way pays any price that the reach allows.
+        if ways <= REACH_MM and m[2] >= floor + LOWEST_MM and (saved > 0 or not node.free):
+            offers.append((-saved, keys[k], m))
+    for _, key, m in sorted(offers, key=lambda offer: offer[0])[:PARTNERS]:
+        other = nodes[key]
+        radius = min(float(np.cbrt(node.radius**3 + other.radius**3)), max(WIDEST_MM, node.radius, other.radius))
+        wide = radius + CLEARANCE_MM
+        if (
+            free_down(rays, m[None], wide, floor)[0]
+            and _free_way(rays, node.at, m, node.radius + CLEARANCE_MM)
+            and _free_way(rays, other.at, m, other.radius + CLEARANCE_MM)
+        ):
+            return key, m, radius
+    return None

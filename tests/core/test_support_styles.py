@@ -1,0 +1,144 @@
+"""Trees and blocks: the same points held, by other ways, and proved like pillars."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tenugui.core.layers import prove
+from tenugui.core.machines import allowed_step, load_material, load_printer
+from tenugui.core.mesh import Mesh, measure, rays_of
+from tenugui.core.supports import STYLES, SupportSet, make_supports
+from tenugui.core.supports.make import pillar_diameter
+from tenugui.core.supports.trees import grow, meeting_point
+from tests.shapes import ball, box, fork
+
+HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
+TABLE = Mesh.joined([box((0, 0, 5), (6, 6, 10)), box((0, 0, 11), (24, 24, 2))])
+FAR_AWAY = ball(1, (500, 500, 500))
+
+
+def made(mesh: Mesh, printer, style: str) -> SupportSet:  # type: ignore[no-untyped-def]
+    return make_supports(mesh, printer, load_material(None, printer), 0.1 if printer is HERON else 0.2, style=style)
+
+
+@pytest.mark.parametrize("printer", [HERON, KESTREL], ids=["resin", "filament"])
+@pytest.mark.parametrize("style", STYLES)
+def test_every_style_is_proved(printer, style: str) -> None:  # type: ignore[no-untyped-def]
+    held = made(fork(), printer, style)
+    assert len(held.before.islands) >= 2 and held.after.islands == []
+    height = held.after.stack.grid.height
+    again = prove(held.whole, height, allowed_step(printer, load_material(None, printer), height))
+    assert again.islands == [], "the written mesh proves it too"
+
+
+@pytest.mark.parametrize("style", STYLES)
+def test_every_solid_is_closed_and_turned_outwards(style: str) -> None:
+    mesh = made(TABLE, KESTREL, style).mesh
+    assert mesh is not None
+    read = measure(mesh)
+    assert read.watertight and read.volume_mm3 > 0
+
+
+def test_the_same_points_are_held_in_every_style() -> None:
+    points = [{(t.x, t.y, t.z) for t in made(TABLE, KESTREL, style).tips} for style in STYLES]
+    assert points[0] == points[1] == points[2]
+
+
+def test_trees_stand_on_fewer_feet_than_they_have_tips() -> None:
+    trees = made(TABLE, KESTREL, "trees")
+    feet = [t for t in trees.tips if t.on == "plate" and not t.branch]
+    assert len(feet) < 0.5 * len(trees.tips)
+
+
+def test_a_branch_starts_on_a_trunk_that_stands_and_no_strut_leans_beyond_45_degrees() -> None:
+    tips = made(TABLE, KESTREL, "trees").tips
+    on_trunks = {joint for tip in tips for joint in tip.joints[1:]}
+    for tip in tips:
+        joints = np.array(tip.joints)
+        if tip.branch:
+            assert tip.joints[0] in on_trunks
+        steps = np.diff(joints, axis=0)
+        assert (steps[:, 2] >= np.hypot(steps[:, 0], steps[:, 1]) - 1e-6).all()
+        assert len(tip.widths) == len(joints) - 1
+        assert (np.diff(tip.widths) <= 1e-9).all(), "a trunk grows no thinner towards its foot"
+
+
+def test_trees_keep_clear_of_the_figure() -> None:
+    shaded = Mesh.joined([box((0, 0, 10), (4, 4, 20)), box((0, 0, 6), (16, 16, 2)), box((0, 0, 19), (20, 20, 2))])
+    held = made(shaded, HERON, "trees")
+    rays = rays_of(held.figure)
+    for tip in (t for t in held.tips if t.on == "plate"):
+        joints = np.array(tip.joints)
+        for a, b in pairwise(joints[:-1]):
+            way = b - a
+            distance, _ = rays.first(a[None], way / np.linalg.norm(way))
+            assert distance[0] >= np.linalg.norm(way) - 1e-6
+
+
+def test_two_neighbours_meet_half_way_at_45_degrees() -> None:
+    rays = rays_of(FAR_AWAY)
+    tips = np.array([[0.0, 0, 30], [6.0, 0, 30]])
+    one, other = grow(rays, tips, np.full(2, 0.4), 0.0)
+    ends, trunk = (one, other) if one.branch else (other, one)
+    assert ends.branch and not trunk.branch
+    assert ends.joints[0].tolist() == trunk.joints[1].tolist() == [3.0, 0.0, 25.0]  # heads of 2 mm, then 3 mm aside and down
+    assert trunk.joints[0].tolist() == [3.0, 0.0, 0.0]
+    assert trunk.radii is not None and trunk.radii[0] == pytest.approx(0.4 * 2 ** (1 / 3))
+
+
+def test_what_stands_far_apart_stands_alone() -> None:
+    tips = np.array([[0.0, 0, 30], [60.0, 0, 30]])
+    assert not any(way.branch for way in grow(rays_of(FAR_AWAY), tips, np.full(2, 0.4), 0.0))
+
+
+def test_a_tip_over_closed_ground_joins_a_neighbour_and_need_not_stand_on_the_figure() -> None:
+    # The ledge closes the ground under the first tip; a strut at 45° passes its edge to the second.
+    ledge = box((0, 0, 5), (6, 60, 1))
+    tips = np.array([[0.0, 0, 30], [10.0, 0, 30]])
+    ways = grow(rays_of(ledge), tips, np.full(2, 0.4), 0.0)
+    assert [way.on for way in ways] == ["plate", "plate"]
+    assert sorted(way.branch for way in ways) == [False, True]
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.tuples(*[st.floats(-30, 30)] * 2, st.floats(0, 60)), st.tuples(*[st.floats(-30, 30)] * 2, st.floats(0, 60)))
+def test_a_meeting_point_is_reached_by_both_at_45_degrees_or_steeper(a: tuple[float, ...], b: tuple[float, ...]) -> None:
+    p, q = (np.array(a), np.array(b)) if a[2] >= b[2] else (np.array(b), np.array(a))
+    m = meeting_point(p, q)
+    for end in (p, q):
+        assert end[2] - m[2] >= np.hypot(*(end - m)[:2]) - 1e-6
+
+
+def test_blocks_are_columns_that_fuse_and_say_what_they_pull() -> None:
+    filament = made(TABLE, KESTREL, "blocks")
+    square = [t for t in filament.tips if t.square]
+    assert len(square) == len(filament.tips) > 20
+    # Halfway up, the fused block covers nearly the whole underside of the table beside its leg.
+    middle = int(5 / 0.2)
+    added = filament.after.areas[middle] - filament.before.areas[middle]
+    assert 0.6 * (24**2 - 6**2) < added < 1.1 * (24**2 - 6**2)
+    assert not any(f.code == "block-pulls" for f in filament.findings)
+    assert any(f.code == "block-pulls" for f in made(TABLE, HERON, "blocks").findings)
+
+
+def test_a_column_without_room_becomes_a_pillar() -> None:
+    walled = Mesh.joined([TABLE, box((11, 0, 4), (1, 24, 8))])
+    held = made(walled, KESTREL, "blocks")
+    assert 0 < sum(t.square for t in held.tips) < len(held.tips)
+    rays = rays_of(held.figure)
+    for tip in (t for t in held.tips if t.square):
+        half = tip.widths[0] / 2 / np.sqrt(2)
+        for dx, dy in ((half, half), (-half, half), (half, -half), (-half, -half)):
+            distance, _ = rays.first(np.array([[tip.x + dx, tip.y + dy, 0.01]]), np.array([0.0, 0.0, 1.0]))
+            assert distance[0] >= tip.joints[1][2] - 0.02
+
+
+def test_pillars_are_as_thick_as_their_length_asks() -> None:
+    assert pillar_diameter(HERON, 0.35, 60) == pytest.approx(60 / 48)
+    assert pillar_diameter(HERON, 0.35, 5) == pytest.approx(0.7)
+    assert pillar_diameter(KESTREL, 0.42, 100) == pytest.approx(4.0)
