@@ -9,6 +9,7 @@ import { Problem } from "./api/client";
 import { KitPage } from "./kit/KitPage";
 import "./index.css";
 import { PatternDefs } from "./patterns/Patterns";
+import { SettingsPage } from "./settings/SettingsPage";
 import { Away } from "./shell/Away";
 import { Header } from "./shell/Header";
 import { GlobalKeys, Keys, Palette, Toasts } from "./shell/Overlays";
@@ -25,6 +26,7 @@ createRoot(document.getElementById("root")!).render(
           <Route path="/log" element={<LogPage />} />
           <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
           <Route path="/kit/:kit" element={<KitPage />} />
+          <Route path="/settings" element={<SettingsPage />} />
           <Route path="*" element={<Trouble problem={new Problem("no-page", "There is no such page.", "The address may be old or mistyped.")} />} />
         </Routes>
       </div>

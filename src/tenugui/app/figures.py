@@ -8,7 +8,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
 from ..core.formats import FormatError
-from ..core.machines import load_printer
+from ..core.machines import default_height, load_printer
 from ..core.pose import largest_factor
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import StoreError
@@ -86,10 +86,11 @@ def fits(request: Request, number: int) -> list[Fit]:
     if document is None:
         raise StoreError("intake-missing", "The figure has not been examined yet.", "Wait for the intake to finish.", 409)
     hull = np.array(document["hull"])
-    return [
-        Fit(printer_id=row["id"], factor=largest_factor(hull, load_printer(row["spec"]).build_mm))
-        for row in machines.every(store, "printers")
-    ]
+    found = []
+    for row in machines.every(store, "printers"):
+        printer = load_printer(row["spec"])
+        found.append(Fit(printer_id=row["id"], factor=largest_factor(hull, printer.build_mm), layer_mm=default_height(printer)))
+    return found
 
 
 @router.patch("/{number}")

@@ -7,10 +7,16 @@ from fastapi import APIRouter, Request
 from ..store import figures, jobs, plans
 from ..store.db import StoreError
 from ..work.inputs import folds, key_of
-from .models import Kit, KitPart
+from .models import Kit, KitPart, NewKit
 from .state import store_of
 
 router = APIRouter(prefix="/api/kits", tags=["kits"])
+
+
+@router.post("")
+def join(request: Request, new: NewKit) -> int:
+    """Make a kit of figures that are on the bench, as a folder of files is; returns its number."""
+    return figures.join_kit(store_of(request), new.name.strip(), new.figures)
 
 
 @router.get("/{number}")

@@ -12,7 +12,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..store.db import Store
-from . import bring_in, figures, jobs, kits, plans, problems, workshop
+from . import bring_in, figures, jobs, kits, plans, problems, settings, workshop
 from .state import store_of
 
 DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
@@ -59,7 +59,16 @@ def make_app(store: Store | None, dist: Path = DIST) -> FastAPI:
 
     app.add_middleware(SameOrigin)
 
-    for router in (bring_in.router, figures.router, figures.blob_router, kits.router, jobs.router, plans.router, workshop.router):
+    for router in (
+        bring_in.router,
+        figures.router,
+        figures.blob_router,
+        kits.router,
+        jobs.router,
+        plans.router,
+        settings.router,
+        workshop.router,
+    ):
         app.include_router(router)
 
     @app.get("/api/health", tags=["health"])

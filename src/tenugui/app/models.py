@@ -47,6 +47,23 @@ class Imported(BaseModel):
     parts: int = 1
 
 
+class NewKit(BaseModel):
+    """Figures that belong together."""
+
+    name: str = Field(min_length=1, max_length=120)
+    figures: list[int] = Field(min_length=2, max_length=500)
+
+
+class IntakeLimits(BaseModel):
+    """Sizes past which a file is refused (see `core.formats.Limits`)."""
+
+    file_bytes: int = Field(ge=2**20, le=2**34)
+    triangles: int = Field(ge=1_000, le=50_000_000)
+    thinned_from: int = Field(ge=1_000, le=200_000_000)
+    unpacked_bytes: int = Field(ge=2**20, le=2**35)
+    entries: int = Field(ge=1, le=10_000)
+
+
 class KitPart(BaseModel):
     """A part of a kit: where its plan stands, and its preview, in place where the file places it."""
 
@@ -68,10 +85,11 @@ class Kit(BaseModel):
 
 
 class Fit(BaseModel):
-    """The largest factor at which a figure fits a printer in some pose."""
+    """The largest factor at which a figure fits a printer in some pose, and the layer that the printer starts from."""
 
     printer_id: int
     factor: float
+    layer_mm: float
 
 
 class FoldState(BaseModel):
@@ -97,6 +115,7 @@ class PlanState(BaseModel):
     preview_sha: str | None
     unit: str | None
     kit_id: int | None
+    thinned: Document | None = None
     folds: list[FoldState]
     numbers: Document | None
     before: Document | None

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
+import orjson
 from fastapi import APIRouter, Request, Response
 
 from ..core.contract import DECIDED, FOLDS
@@ -37,6 +38,7 @@ def plan_state(store: Store, number: int) -> PlanState:
         preview_sha=size.get("preview_sha") or (intake["preview_sha"] if intake else plan["sight_sha"]),
         unit=plan["unit"],
         kit_id=plan["kit_id"],
+        thinned=orjson.loads(plan["thinned"]) if plan["thinned"] else None,
         folds=[
             FoldState(
                 name=f.name,

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import orjson
+
 from .db import Row, Store, StoreError
 
 
@@ -19,13 +21,15 @@ class NewFigure:
     mesh_sha: str | None = None
     unit: str | None = None
     kit_id: int | None = None
+    thinned: dict[str, float] | None = None
 
 
 def add(store: Store, new: NewFigure) -> int:
     """Keep a figure; returns its id."""
     with store.work() as sql:
         sql.execute(
-            "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha, mesh_sha, unit, kit_id) VALUES (%s, %s, %s, %s, %s, %s, %s, %s)",
+            "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha, mesh_sha, unit, kit_id, thinned)"
+            " VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)",
             (
                 new.name[:120],
                 new.file_name[:255],
@@ -35,16 +39,34 @@ def add(store: Store, new: NewFigure) -> int:
                 new.mesh_sha or new.source_sha,
                 new.unit,
                 new.kit_id,
+                None if new.thinned is None else orjson.dumps(new.thinned),
             ),
         )
         return int(sql.lastrowid or 0)
 
 
 def add_kit(store: Store, name: str, source_sha: str, placed: bool) -> int:
-    """Keep a kit; returns its id."""
+    """Keep a kit that came in one file; returns its id."""
     with store.work() as sql:
         sql.execute("INSERT INTO kits (name, source_sha, placed) VALUES (%s, %s, %s)", (name[:120], source_sha, placed))
         return int(sql.lastrowid or 0)
+
+
+def join_kit(store: Store, name: str, numbers: list[int]) -> int:
+    """Make a kit of figures; returns its id. Raises `StoreError` where one is missing or belongs to another."""
+    marks = ", ".join(["%s"] * len(numbers))
+    with store.work() as sql:
+        sql.execute(f"SELECT id, kit_id FROM figures WHERE id IN ({marks}) FOR UPDATE", numbers)
+        held = {row["id"]: row["kit_id"] for row in sql.fetchall()}
+        for number in numbers:
+            if number not in held:
+                raise StoreError("no-figure", f"There is no figure number {number}.", "Go back to the bench.")
+            if held[number] is not None:
+                raise StoreError("in-a-kit", f"Figure number {number} belongs to a kit already.", "Leave it out.", 409)
+        sql.execute("INSERT INTO kits (name, source_sha, placed) VALUES (%s, NULL, 0)", (name[:120],))
+        kit_id = int(sql.lastrowid or 0)
+        sql.execute(f"UPDATE figures SET kit_id = %s WHERE id IN ({marks})", (kit_id, *numbers))
+    return kit_id
 
 
 def of_kit(store: Store, kit_id: int) -> list[Row]:

@@ -26,7 +26,7 @@ def one(store: Store, number: int) -> Row:
     """A plan with its figure's name."""
     with store.work() as sql:
         sql.execute(
-            "SELECT p.*, f.name AS figure_name, f.source_sha, f.mesh_sha, f.unit, f.kit_id, f.file_name, f.triangles, f.sight_sha FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            "SELECT p.*, f.name AS figure_name, f.source_sha, f.mesh_sha, f.unit, f.kit_id, f.file_name, f.triangles, f.thinned, f.sight_sha FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
             (number,),
         )
         row = sql.fetchone()

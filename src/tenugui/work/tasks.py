@@ -28,7 +28,7 @@ from ..core.contract import (
 from ..core.contract.documents import hazard_row, island_row, material_row
 from ..core.contract.plan import thin_parts
 from ..core.errors import CoreError
-from ..core.formats import load, pack_whole, write_3mf, write_run_sheet, write_stl
+from ..core.formats import NO_LIMITS, load, pack_whole, write_3mf, write_run_sheet, write_stl
 from ..core.layers import cut, grid_for, prove
 from ..core.machines import (
     Material,
@@ -59,7 +59,7 @@ RISKS = (0.01, 0.05, 0.2)
 
 
 def _figure(store: Store, given: Document) -> Mesh:
-    mesh = load(io.BytesIO(blobs.get(store, given["sha"])))
+    mesh = load(io.BytesIO(blobs.get(store, given["sha"])), NO_LIMITS)
     return mesh.scaled(given["factor"]) if "factor" in given else mesh
 
 

@@ -74,14 +74,14 @@ export const undo = (id: number) => need(api.POST("/api/plans/{number}/undo", { 
 export const redo = (id: number) => need(api.POST("/api/plans/{number}/redo", { params: { path: { number: id } } }));
 
 /** Send a file with progress; resolves with the new plan. */
-export async function sendFile(file: File, progress: (share: number) => void, signal: AbortSignal): Promise<{ figure_id: number; plan_id: number; kit_id?: number | null; parts: number }> {
+export async function sendFile(file: File, progress: (share: number) => void, signal: AbortSignal, thin = false): Promise<{ figure_id: number; plan_id: number; kit_id?: number | null; parts: number }> {
   // The first kilobyte goes ahead: two gigabytes of zeros are refused before they travel.
-  const judged = await fetch(`/api/figures/judge?size=${file.size}`, { method: "POST", body: await file.slice(0, 1024).arrayBuffer() }).catch(() => null);
+  const judged = await fetch(`/api/figures/judge?size=${file.size}&thin=${thin}`, { method: "POST", body: await file.slice(0, 1024).arrayBuffer() }).catch(() => null);
   if (!judged) throw AWAY;
   if (!judged.ok) throw asProblem(await judged.json().catch(() => undefined));
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/figures?name=${encodeURIComponent(file.name)}`);
+    request.open("POST", `/api/figures?name=${encodeURIComponent(file.name)}&thin=${thin}`);
     request.upload.onprogress = (e) => e.lengthComputable && progress(e.loaded / e.total);
     request.onload = () => {
       let body;

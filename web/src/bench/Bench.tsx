@@ -1,70 +1,21 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type DragEvent } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link } from "react-router";
 import { api, need, type FigureRow, type Problem, type Run } from "../api/client";
 import type { Numbers } from "../api/documents";
-import { sendFile, useFigures, useLog, useMaterials } from "../api/queries";
+import { useFigures, useLog, useMaterials } from "../api/queries";
 import { TITLES } from "../folds/FoldBand";
 import { clock, count, day, hour, percent } from "../shell/format";
 import { useView } from "../shell/view";
+import { dropped, useBringIn } from "./bringIn";
 
 const QUESTION: Record<string, string> = { size: "How tall?", pose: "Which way up?", supports: "How is it held?", layers: "How thin a layer?", proof: "Will it print?", log: "What became of it?" };
-
-interface Sending { name: string; share: number; stop: AbortController }
-
-const ENDING = /\.(stl|obj|ply|3mf|glb|gltf|zip)$/i;
-
-/** The files of a drop, folders walked; from folders only what can be a figure. */
-async function dropped(transfer: DataTransfer): Promise<File[]> {
-  const entries = [...transfer.items].map((i) => i.webkitGetAsEntry?.()).filter((e): e is FileSystemEntry => !!e);
-  if (!entries.some((e) => e.isDirectory)) return [...transfer.files];
-  const found: File[] = [];
-  const walk = async (entry: FileSystemEntry): Promise<void> => {
-    if (entry.isFile) {
-      if (ENDING.test(entry.name)) found.push(await new Promise<File>((done, lost) => (entry as FileSystemFileEntry).file(done, lost)));
-      return;
-    }
-    const reader = (entry as FileSystemDirectoryEntry).createReader();
-    for (;;) {
-      const batch = await new Promise<FileSystemEntry[]>((done, lost) => reader.readEntries(done, lost));
-      if (!batch.length) return;
-      for (const inner of batch) await walk(inner);
-    }
-  };
-  for (const entry of entries) await walk(entry);
-  return found;
-}
-
-function useBringIn() {
-  const [sending, setSending] = useState<Sending | null>(null);
-  const { fail, say } = useView();
-  const go = useNavigate();
-  const client = useQueryClient();
-  const bring = async (files: FileList | File[]) => {
-    const list = [...files];
-    for (const file of list) {
-      const stop = new AbortController();
-      setSending({ name: file.name, share: 0, stop });
-      try {
-        const made = await sendFile(file, (share) => setSending((s) => s && { ...s, share }), stop.signal);
-        void client.invalidateQueries({ queryKey: ["figures"] });
-        if (list.length === 1) go(made.kit_id ? `/kit/${made.kit_id}` : `/plan/${made.plan_id}/size`);
-        else say({ text: `${file.name} is on the bench${made.parts > 1 ? `, ${made.parts} parts` : ""}.` });
-      } catch (problem) {
-        const p = problem as Problem;
-        fail(Object.assign(Object.create(Object.getPrototypeOf(p)), p, { message: `${file.name}: ${p.message}` }));
-      }
-    }
-    setSending(null);
-  };
-  return { sending, bring };
-}
 
 export function Bench() {
   const figures = useFigures();
   const log = useLog().data ?? [];
   const materials = useMaterials().data ?? [];
-  const { sending, bring } = useBringIn();
+  const { sending, bring, offer, leave } = useBringIn();
   const [over, setOver] = useState(false);
   const pick = useRef<HTMLInputElement>(null);
   useEffect(() => { document.title = "Bench · Tenugui"; }, []);
@@ -82,13 +33,16 @@ export function Bench() {
           <div className="mb-3 flex items-end justify-between gap-6">
             <div><h1 id="needs" className="text-[27px] leading-tight">On the bench</h1><p className="text-faded">{figures.isLoading ? "Looking at the bench" : rows.length ? `${waiting.length} figure${waiting.length === 1 ? " needs" : "s need"} a decision, ${ready.length} ready to print or printed.` : "Nothing lies here yet. Drop a figure's file anywhere on this page."}</p></div>
             <div>
-              <input ref={pick} id="pick-file" type="file" accept=".stl,.obj,.ply,.3mf,.glb,.gltf,.zip" multiple className="sr-only" aria-label="Figure files" onChange={(e) => { if (e.target.files) void bring(e.target.files); e.target.value = ""; }} />
+              <input ref={pick} id="pick-file" type="file" accept=".stl,.obj,.ply,.3mf,.glb,.gltf,.zip" multiple className="sr-only" aria-label="Figure files" onChange={(e) => { if (e.target.files) void bring([{ folder: null, files: [...e.target.files] }]); e.target.value = ""; }} />
               <button type="button" className="take" onClick={() => pick.current?.click()}>Bring in a figure</button>
             </div>
           </div>
-          {over && <p className="mb-3 border-2 border-dashed border-indigo px-4 py-3 text-indigo">Let go: STL or 3MF.</p>}
+          {over && <p className="mb-3 border-2 border-dashed border-indigo px-4 py-3 text-indigo">Let go: STL, OBJ, PLY, 3MF, glTF or ZIP. A folder becomes a kit.</p>}
           {sending && (
             <div role="status" className="mb-3 border border-thread bg-paper px-4 py-2.5"><div className="flex justify-between"><span>{sending.share < 1 ? `Bringing in ${sending.name}` : `Reading ${sending.name}`}</span><button type="button" className="text-indigo underline" onClick={() => sending.stop.abort()}>Cancel</button></div><div className="mt-1.5 h-2.5 border border-thread"><div className="weaving h-full" style={{ width: `${Math.max(3, sending.share * 100)}%` }} /></div></div>
+          )}
+          {offer && (
+            <div role="alert" className="mb-3 flex items-center gap-4 border border-thread border-l-4 border-l-persimmon bg-paper px-4 py-2.5"><p className="min-w-0 flex-1">{offer.file.name} holds more triangles than can be worked on. <span className="text-faded">{offer.what} A thinner copy keeps the surface; how far it moved is told in mm on its fold Size.</span></p><button type="button" className="take" onClick={offer.take}>Bring in a thinner copy</button><button type="button" className="text-indigo underline" onClick={leave}>Leave it</button></div>
           )}
           <ul className="grid grid-cols-2 gap-3 xl:grid-cols-3">{rows.map((f) => <Card key={f.id} figure={f} />)}</ul>
         </section>

@@ -19,6 +19,12 @@ import { WeakParts } from "./size/WeakParts";
 const UNIT = { mm: 1, cm: 10, m: 1000, in: 25.4 };
 interface Chosen { factor: number; height_mm: number; printer_id: number; material_id: number; mesh?: Way; eye_z?: number | null; crown_z?: number | null }
 
+/** A length against the layer that the printer starts from. */
+function inLayers(length: number, layer: number): string {
+  const share = length / layer;
+  return share < 0.01 ? `less than a hundredth of a ${layer} mm layer` : `${share < 1 ? `${(100 * share).toFixed(0)} % of` : `${share.toFixed(1)} times`} a ${layer} mm layer`;
+}
+
 export function SizeFold({ plan, intake, show, settled }: FoldProps) {
   const chosen = plan.folds[0].choice as unknown as Chosen | null;
   const printers = usePrinters().data ?? [];
@@ -63,7 +69,9 @@ export function SizeFold({ plan, intake, show, settled }: FoldProps) {
   }, [row, matrix, pin, mend, weak, marking, way, intake]);
   const change = usePlanChange(plan.id, (body: { factor: number; printer_id: number; material_id: number; mesh: Way; eye_z: number | null; crown_z: number | null; reason: string }) => need(api.POST("/api/plans/{number}/size", { params: { path: { number: plan.id } }, body })));
   const fits = useQuery({ queryKey: ["fits", plan.figure_id], queryFn: () => need(api.GET("/api/figures/{number}/fits", { params: { path: { number: plan.figure_id } } })), enabled: !!intake, staleTime: Infinity }).data;
-  const room = fits?.find((f) => f.printer_id === printer?.id)?.factor;
+  const own = fits?.find((f) => f.printer_id === printer?.id);
+  const room = own?.factor;
+  const layer = own?.layer_mm;
   const tooLarge = room != null && k != null && k > room * 1.0005;
   const ready = !!k && !!printer && !!material && (way === "original" || !!mend);
   const settle = (event: React.FormEvent) => {
@@ -79,6 +87,7 @@ export function SizeFold({ plan, intake, show, settled }: FoldProps) {
   return (
     <form onSubmit={settle}>
       <Heading title="How tall?" line={`${plan.file_name}: ${count(intake.triangles)} triangles in ${count(intake.shells)} shell${intake.shells > 1 ? "s" : ""}, ${intake.watertight ? "closed all round" : "not closed"}${plan.unit ? ", in mm as the file says" : ""}. `} said={mend?.watertight ? { good: true, text: "The mended copy is closed all round." } : verdict(intake)} />
+      {plan.thinned && <p className="-mt-1 mb-2 max-w-[640px] border-l-4 border-moss bg-paper px-3 py-1.5 text-[13px]">A thinner copy: {count(plan.thinned.before as number)} triangles came in. Its surface lies at most {mm((plan.thinned.deviation as number) * k, 4)} mm from the file's at this size, {mm((plan.thinned.usual as number) * k, 4)} mm for 95 of 100 points{layer ? `: ${inLayers((plan.thinned.deviation as number) * k, layer)}` : ""}. The file is kept.</p>}
       {plan.kit_id != null && <KitBand kit={plan.kit_id} figure={plan.figure_id} />}
       <div className="grid grid-cols-[minmax(0,1fr)_250px] gap-x-6">
         <div className="space-y-2.5">

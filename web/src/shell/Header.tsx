@@ -33,6 +33,7 @@ export function Header() {
         <button type="button" onClick={() => setPalette(true)}>Find anything <kbd>Ctrl K</kbd></button>
         <span id="acts" className="flex gap-5" />
         <Link to="/log">Log</Link>
+        <Link to="/settings">Settings</Link>
         <button type="button" onClick={() => setTheme(theme === "day" ? "night" : "day")} aria-label={theme === "day" ? "Change to night" : "Change to day"}>{theme === "day" ? "Night" : "Day"}</button>
         <button type="button" onClick={() => setKeys(true)}>Keys <kbd>?</kbd></button>
       </div>

@@ -56,6 +56,7 @@ export function Palette() {
           <Command.Group heading={<span className="px-5 text-[12px] text-faded">do</span>}>
             <Command.Item className={ITEM} onSelect={run(() => go("/"))}>Go to the bench</Command.Item>
             <Command.Item className={ITEM} onSelect={run(() => go("/log"))}>Open the log</Command.Item>
+            <Command.Item className={ITEM} onSelect={run(() => go("/settings"))}>Settings: how much may come in</Command.Item>
             <Command.Item className={ITEM} onSelect={run(() => { go("/"); setTimeout(() => document.getElementById("pick-file")?.click(), 150); })}>Bring in a figure</Command.Item>
             <Command.Item className={ITEM} onSelect={run(() => setTheme(theme === "day" ? "night" : "day"))}>{theme === "day" ? "Change to night" : "Change to day"}</Command.Item>
             {(["plain", "ceilings", "steps", "x-ray"] as const).map((d) => <Command.Item key={d} className={ITEM} onSelect={run(() => setDye(d))}>Dye the figure: {d === "plain" ? "relief" : d}</Command.Item>)}

@@ -5,13 +5,14 @@ from .load import FORMATS, Held, load, read, refuse_early
 from .obj import read_obj, write_obj
 from .packed import pack_whole, read_whole
 from .ply import read_ply, write_ply
-from .problems import FormatError, Limits
+from .problems import NO_LIMITS, FormatError, Limits
 from .runsheet import RunSheet, write_run_sheet
 from .stl import read_stl, write_stl
 from .threemf import read_3mf, write_3mf
 
 __all__ = [
     "FORMATS",
+    "NO_LIMITS",
     "FormatError",
     "Held",
     "Limits",

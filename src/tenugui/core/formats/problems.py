@@ -15,15 +15,21 @@ class FormatError(CoreError):
 
 @dataclass(frozen=True)
 class Limits:
-    """Sizes past which reading is refused: bytes of the file, triangles, bytes of an archive once unpacked, files in an archive."""
+    """Sizes past which reading is refused: bytes of the file, triangles, bytes of an archive once unpacked, files in an archive.
 
-    file_bytes: int = 600 * 1024 * 1024
-    triangles: int = 8_000_000
+    Between `triangles` and `thinned_from` a file is read only to be thinned.
+    """
+
+    file_bytes: int = 1200 * 1024 * 1024
+    triangles: int = 5_000_000
+    thinned_from: int = 20_000_000
     unpacked_bytes: int = 2_000 * 1024 * 1024
     entries: int = 500
 
 
 DEFAULT_LIMITS = Limits()
+NO_LIMITS = Limits(*[2**40] * 5)
+"""For what has come in already."""
 
 
 def check_size(size: int, limits: Limits) -> None:
@@ -43,6 +49,9 @@ def check_triangles(count: int, limits: Limits) -> None:
     if count <= 0:
         raise FormatError("no-triangles", "The file holds no triangles.", remedy="Export the figure again as a mesh.")
     if count > limits.triangles:
+        fewer = "Bring in a thinner copy" if count <= limits.thinned_from else "Decimate the figure first"
         raise FormatError(
-            "too-many-triangles", f"{count:,} triangles; the limit is {limits.triangles:,}.", remedy="Decimate the figure first."
+            "too-many-triangles" if count <= limits.thinned_from else "far-too-many-triangles",
+            f"{count:,} triangles; the limit is {limits.triangles:,}.",
+            remedy=f"{fewer}, or raise the limit in the settings.",
         )
