@@ -13,12 +13,17 @@ DOWN = np.array([0.0, 0.0, -1.0])
 
 
 def spread_directions(count: int) -> F8:
-    """(count, 3) unit vectors spread evenly over the sphere on a Fibonacci spiral (Swinbank and Purser 2006)."""
-    i = np.arange(count) + 0.5
-    z = 1 - 2 * i / count
+    """(count, 3) unit vectors spread evenly over the sphere: a Fibonacci spiral (Swinbank and Purser 2006) over one half, and its opposites.
+
+    Opposite directions share most of their weighing. An odd count leaves the last opposite out.
+    """
+    half = -(-count // 2)
+    i = np.arange(half) + 0.5
+    z = 1 - i / half
     angle = np.pi * (1 + 5**0.5) * i
     r = np.sqrt(1 - z * z)
-    return np.stack([r * np.cos(angle), r * np.sin(angle), z], axis=1)
+    upper = np.stack([r * np.cos(angle), r * np.sin(angle), z], axis=1)
+    return np.concatenate([upper, -upper])[:count]
 
 
 def resting_directions(mesh: Mesh, most: int = 60) -> tuple[F8, F8]:

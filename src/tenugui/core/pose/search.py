@@ -17,6 +17,7 @@ from scipy.spatial import ConvexHull, QhullError
 from ..compiled import CORES, both_cores, njit
 from ..mesh import Mesh
 from ..mesh.edges import face_volumes
+from .cones import cones
 from .sweep import CONTACT_MM, feet, sweep
 
 F8 = NDArray[np.float64]
@@ -89,6 +90,15 @@ class PoseTable:
         return np.asarray(self.aims[:, AIMS.index(aim)])
 
 
+def _axes(downs: F8) -> tuple[F8, NDArray[np.int64], NDArray[np.int64]]:
+    """Axes (a, 3) through all directions, and for each direction (n,) its axis and which end of it: two opposite ones share a walk."""
+    first = np.where(np.abs(downs) > 1e-9, np.sign(downs), 0)
+    turned = np.array([next((s for s in row if s), 1.0) for row in first]) < 0
+    _, index, axis = np.unique(np.round(np.where(turned[:, None], -downs, downs), 9), axis=0, return_index=True, return_inverse=True)
+    axes = np.where(turned[index, None], -downs[index], downs[index])
+    return axes, axis.ravel(), turned.astype(np.int64)
+
+
 def weigh(mesh: Mesh, downs: F8, limit_angle: float, weights: F8 | None = None) -> PoseTable:
     """Weigh every direction. `limit_angle`: steepest free overhang in radians from the vertical; `weights` (faces,): what a scar costs.
 
@@ -98,30 +108,41 @@ def weigh(mesh: Mesh, downs: F8, limit_angle: float, weights: F8 | None = None) 
     mesh, weight = _gathered(mesh, weight)
     normal, area = mesh.normals_and_areas()
     cost = area * weight
-    plane = np.concatenate([normal.T, area[None], cost[None]]).astype(np.float32)
-    flat = (normal * area[:, None]).repeat(3, axis=0)
-    corners = mesh.faces.ravel()
-    spread = np.stack([np.bincount(corners, flat[:, axis], len(mesh.vertices)) for axis in range(3)], axis=1)
-    start, near = _adjacency(mesh)
+    corners = mesh.corners()
+    centre = corners.mean(axis=1)
+    reach = np.linalg.norm(corners - centre[:, None], axis=2).max(axis=1)
     middle = (mesh.lower + mesh.upper) / 2  # 32-bit floats are finest near zero
+    plane = np.concatenate([normal.T, area[None], cost[None], (centre - middle).T, reach[None]]).astype(np.float32)
+    flat = (normal * area[:, None]).repeat(3, axis=0)
+    index = mesh.faces.ravel()
+    spread = np.stack([np.bincount(index, flat[:, axis], len(mesh.vertices)) for axis in range(3)], axis=1)
+    start, near = _adjacency(mesh)
+    cone = np.empty((4, len(mesh.vertices)), np.float32)
+    parts = np.linspace(0, len(mesh.vertices), 2 * CORES + 1).astype(int)
+    both_cores(lambda a, b: cones(mesh.vertices, start, near, a, b, cone), [(int(a), int(b)) for a, b in itertools.pairwise(parts)])
     try:
         hull = mesh.vertices[ConvexHull(mesh.vertices).vertices]
     except QhullError:
         hull = mesh.vertices
-    out = np.zeros((len(downs), len(AIMS)))
+    downs = np.asarray(downs, float).reshape(-1, 3)
+    axes, axis, end = _axes(downs)
+    both = np.zeros((2, len(axes), 7))
     args = (
-        np.ascontiguousarray((mesh.vertices - middle).T, np.float32),
+        (mesh.vertices - middle).astype(np.float32),
         mesh.faces.astype(np.uint32),
         plane,
+        cone,
         spread.astype(np.float32),
         start,
         near,
         (hull - middle).astype(np.float32),
-        np.ascontiguousarray(downs, np.float32),
+        np.ascontiguousarray(axes, np.float32),
         np.array([math.sin(limit_angle), CONTACT_MM, FLAT_SHARE], np.float32),
     )
-    marks = np.linspace(0, len(downs), CORES + 1).astype(int)
-    both_cores(lambda a, b: sweep(*args, a, b, out), [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a])
+    marks = np.linspace(0, len(axes), CORES + 1).astype(int)
+    both_cores(lambda a, b: sweep(*args, a, b, both), [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a])
+    out = np.zeros((len(downs), len(AIMS)))
+    out[:, :7] = both[end, axis]
     if cost.sum() > 0:
         out[:, 6] /= cost.sum()
     centre = _centre_of_mass(mesh)

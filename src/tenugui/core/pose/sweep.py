@@ -1,7 +1,8 @@
 """The compiled pass behind `weigh`: every aim of a direction from one walk over the faces.
 
-What makes it fast: 32-bit floats; no branch that the processor cannot foresee; a tile of faces stays in the cache while several
-directions walk over it; and a vertex is found to be no minimum by the faces around it, in the same walk.
+What makes it fast: a direction and its opposite share one walk, with sections and steps; nothing is looked up by index but the few
+faces that span sections and the few vertices whose cone holds the direction; 32-bit floats; no branch that the processor cannot foresee;
+a tile of faces stays in the cache while several axes walk over it.
 """
 
 from __future__ import annotations
@@ -24,9 +25,8 @@ PERSISTENCE_MM = 0.4
 CONTACT_MM = 0.15
 """Prior: what lies within this of the lowest point touches the plate."""
 TILE = 4096
-ALL_HIGHER = np.uint64(0x0101010101010101)
 TOGETHER = 8
-"""Directions that walk over a tile one after the other."""
+"""Axes that walk over a tile one after the other."""
 
 # Sums may be reordered here: each stands for an area on a mesh, not for a bit pattern.
 loose = partial(numba.njit, cache=True, nogil=True, error_model="numpy", fastmath={"contract", "reassoc", "nsz", "arcp"})
@@ -45,10 +45,75 @@ def _share_above(h: float, x: float, y: float, z: float) -> float:
 
 
 @loose()
-def _spread(a: float, b: float, c: float, width: float, flux: float, s0: int, s1: int, section: F8) -> None:
+def _levels(plane: F4, f0: int, f1: int, d: F4, base: float, top: float, n: F4, middle: F4) -> None:
+    """How far each face of the tile looks down, and how high its middle lies."""
+    nx, ny, nz = plane[0, f0:f1], plane[1, f0:f1], plane[2, f0:f1]
+    mx, my, mz = plane[5, f0:f1], plane[6, f0:f1], plane[7, f0:f1]
+    d0, d1, d2, zero = d[0], d[1], d[2], np.float32(0.0)
+    for f in range(f1 - f0):
+        n[f] = nx[f] * d0 + ny[f] * d1 + nz[f] * d2
+        middle[f] = min(max(-(mx[f] * d0 + my[f] * d1 + mz[f] * d2) - base, zero), top)
+
+
+@loose()
+def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4, sums: F8) -> None:
+    """Add a tile to support, scar and volume of both ends, and to the steps they share.
+
+    `limit`: sine of the limit angle, height that counts as contact, upper share of a slope.
+    """
+    area, cost = plane[3, f0:f1], plane[4, f0:f1]
+    sine, contact, sloped = limit[0], limit[1], limit[2]
+    one, zero = np.float32(1.0), np.float32(0.0)
+    support = scar = volume = steps = support2 = scar2 = volume2 = zero
+    for f in range(f1 - f0):
+        m = n[f]
+        lean = abs(m)
+        down = one if (m > sine) & (middle[f] > contact) else zero
+        up = one if (m < -sine) & (top - middle[f] > contact) else zero
+        support += down * area[f]
+        scar += down * cost[f]
+        volume += down * area[f] * m * middle[f]
+        support2 += up * area[f]
+        scar2 += up * cost[f]
+        volume2 -= up * area[f] * m * (top - middle[f])
+        steps += cost[f] * lean if lean < sloped else zero
+    sums[0] += support
+    sums[1] += scar
+    sums[2] += volume
+    sums[3] += support2
+    sums[4] += scar2
+    sums[5] += volume2
+    sums[6] += steps
+
+
+@loose()
+def _sections(v: F4, faces: U4, plane: F4, f0: int, f1: int, d: F4, base: float, top: float, n: F4, middle: F4, section: F8) -> None:
+    """Add a tile's flux to the sections (4, SECTIONS).
+
+    The flux of the upward unit vector through the faces above a cut equals the cut's area (divergence theorem). A face smaller than a
+    section gives its flux whole to the section of its middle: over many faces that evens out. Four sets of sections in turn, so that
+    neighbours in the list need not wait for each other.
+    """
+    area, reach = plane[3, f0:f1], plane[8, f0:f1]
+    one = top / np.float32(SECTIONS)
+    inverse, last = np.float32(1.0) / one, np.float32(SECTIONS - 1)
+    for f in range(f1 - f0):
+        if reach[f] < one:
+            section[f & 3, np.uint32(min(middle[f] * inverse, last))] -= n[f] * area[f]
+        else:
+            _spread(f0 + f, v, faces, d, base, top, one, -n[f] * area[f], section[0])
+
+
+@loose()
+def _spread(f: int, v: F4, faces: U4, d: F4, base: float, top: float, width: float, flux: float, section: F8) -> None:
     """A face's flux over the sections it spans, by the share of its area above each cut."""
-    x, z = min(a, b, c), max(a, b, c)
-    y = a + b + c - x - z
+    a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+    p = min(max(-(v[a, 0] * d[0] + v[a, 1] * d[1] + v[a, 2] * d[2]) - base, 0.0), top)
+    q = min(max(-(v[b, 0] * d[0] + v[b, 1] * d[1] + v[b, 2] * d[2]) - base, 0.0), top)
+    r = min(max(-(v[c, 0] * d[0] + v[c, 1] * d[1] + v[c, 2] * d[2]) - base, 0.0), top)
+    x, z = min(p, q, r), max(p, q, r)
+    y = p + q + r - x - z
+    s0, s1 = min(int(x / width), SECTIONS - 1), min(int(z / width), SECTIONS - 1)
     before = 1.0
     for s in range(s0, s1):
         after = _share_above((s + 1) * width, x, y, z)
@@ -58,79 +123,28 @@ def _spread(a: float, b: float, c: float, width: float, flux: float, s0: int, s1
 
 
 @loose()
-def _tile(f0: int, f1: int, level: F4, faces: U4, plane: F4, d: F4, width: float, limit: F4, sums: F8, section: F8, higher: NDArray[np.uint8],
-          n: F4, middle: F4, low: F4, high: F4) -> None:  # fmt: skip
-    """Add faces [f0, f1) to a direction's sums (support, scar, volume, steps) and sections; mark vertices that have a lower neighbour.
-
-    `plane` columns: unit normal, area, area times weight. `limit`: sine of the limit angle, height that counts as contact, upper share of
-    a slope. The last four are room for a tile: apart from the gathering of levels, every loop runs on whole vectors.
-    """
-    count = f1 - f0
-    nx, ny, nz, area, cost = plane[0, f0:f1], plane[1, f0:f1], plane[2, f0:f1], plane[3, f0:f1], plane[4, f0:f1]
-    d0, d1, d2 = d[0], d[1], d[2]
-    third = np.float32(1.0 / 3.0)
-    for f in range(count):
-        n[f] = nx[f] * d0 + ny[f] * d1 + nz[f] * d2
-    for f in range(count):
-        i, j, k = faces[f0 + f, 0], faces[f0 + f, 1], faces[f0 + f, 2]
-        a, b, c = level[i], level[j], level[k]
-        middle[f] = (a + b + c) * third
-        # The lowest corner first; of equals the one that comes first in the mesh. The other two have a lower neighbour.
-        turn = (b < a) | ((b == a) & (j < i))
-        a, b = (b if turn else a), (a if turn else b)
-        i, j = (j if turn else i), (i if turn else j)
-        turn = (c < a) | ((c == a) & (k < i))
-        a, c = (c if turn else a), (a if turn else c)
-        k = i if turn else k
-        higher[j] = 1
-        higher[k] = 1
-        low[f] = a
-        high[f] = max(b, c)
-    sine, contact, sloped = limit[0], limit[1], limit[2]
-    support = scar = volume = steps = np.float32(0)
-    for f in range(count):
-        over = np.float32(1.0) if (n[f] > sine) & (middle[f] > contact) else np.float32(0.0)
-        lean = abs(n[f])
-        support += over * area[f]
-        scar += over * cost[f]
-        volume += over * area[f] * n[f] * middle[f]
-        steps += cost[f] * lean if lean < sloped else np.float32(0.0)
-    sums[0] += support
-    sums[1] += scar
-    sums[2] += volume
-    sums[3] += steps
-    # Flux of the upward unit vector through the faces above a cut equals the cut's area (divergence theorem).
-    inverse, one, last = np.float32(1.0 / width), np.float32(width), np.float32(SECTIONS - 1)
-    for f in range(count):
-        if high[f] - low[f] < one:
-            # Smaller than a section: its flux goes whole to the section of its middle; over many faces that evens out.
-            section[np.uint32(min(middle[f] * inverse, last))] -= n[f] * area[f]
-        else:
-            s0, s1 = min(int(low[f] * inverse), SECTIONS - 1), min(int(high[f] * inverse), SECTIONS - 1)
-            _spread(low[f], 3 * middle[f] - low[f] - high[f], high[f], width, -n[f] * area[f], s0, s1, section)
+def _candidates(cone: F4, d0: float, d1: float, d2: float, found: I4) -> int:
+    """Vertices whose cone of directions (axis and cosine) holds d: all that can be lowest among their neighbours, and few more."""
+    x, y, z, least = cone[0], cone[1], cone[2], cone[3]
+    count = 0
+    for i in range(len(x)):
+        found[count] = i
+        count += int(x[i] * d0 + y[i] * d1 + z[i] * d2 >= least[i])
+    return count
 
 
 @loose()
 def _persisting(
-    level: F4, higher: NDArray[np.uint8], start: I8, near: I4, vertex_normal: F4, d: F4, stamp: I8, mark: int, queue: I4
+    v: F4, found: I4, start: I8, near: I4, vertex_normal: F4, d0: float, d1: float, d2: float, base: float, stamp: I8, mark: int, queue: I4
 ) -> tuple[int, int]:
     """Downward local minima above the plate that persist, by a bounded flood from each: it reaches lower ground within the persistence or not."""
     count = 0
-    found = 0
-    words = higher.view(np.uint64)  # eight vertices at a glance: nearly all of them have a lower neighbour
-    for w in range(len(words)):
-        if words[w] != ALL_HIGHER:
-            for i in range(8 * w, min(8 * w + 8, len(level))):
-                if not higher[i]:
-                    queue[found] = i
-                    found += 1
-    lowest = queue[:found].copy()
-    for i in lowest:
-        if higher[i] or level[i] < CONTACT_MM or start[i] == start[i + 1]:
+    for i in found:
+        h = -(v[i, 0] * d0 + v[i, 1] * d1 + v[i, 2] * d2)
+        if h - base < CONTACT_MM or start[i] == start[i + 1]:
             continue
-        if vertex_normal[i, 0] * d[0] + vertex_normal[i, 1] * d[1] + vertex_normal[i, 2] * d[2] <= 0:
+        if vertex_normal[i, 0] * d0 + vertex_normal[i, 1] * d1 + vertex_normal[i, 2] * d2 <= 0:
             continue  # the bottom of a hollow: solid below, not a start
-        h = level[i]
         mark += 1
         stamp[i] = mark
         queue[0] = i
@@ -143,7 +157,7 @@ def _persisting(
                 j = near[q]
                 if stamp[j] == mark:
                     continue
-                g = level[j]
+                g = -(v[j, 0] * d0 + v[j, 1] * d1 + v[j, 2] * d2)
                 if g < h or (g == h and j < i):
                     persists = False
                     break
@@ -157,43 +171,52 @@ def _persisting(
 
 @loose()
 def sweep(
-    v: F4, faces: I4, plane: F4, vertex_normal: F4, start: I8, near: I4, hull: F4, downs: F4, limit: F4, first: int, last: int, out: F8
-) -> None:
-    """Aims of directions [first, last) into `out` rows: support, scar, volume, height, minima, peak section, step sum."""
-    level = np.empty((TOGETHER, v.shape[1]), np.float32)
-    higher = np.empty((TOGETHER, -(-v.shape[1] // 8) * 8), np.uint8)
-    sums, section, top = np.empty((TOGETHER, 4)), np.empty((TOGETHER, SECTIONS)), np.empty(TOGETHER)
-    stamp, queue = np.zeros(v.shape[1], np.int64), np.empty(v.shape[1], np.int32)
-    n, middle, low, high = np.empty(TILE, np.float32), np.empty(TILE, np.float32), np.empty(TILE, np.float32), np.empty(TILE, np.float32)
+    v: F4, faces: U4, plane: F4, cone: F4, vertex_normal: F4, start: I8, near: I4, hull: F4, axes: F4, limit: F4, first: int, last: int,
+    out: F8
+) -> None:  # fmt: skip
+    """Aims of both ends of axes [first, last) into `out` (2, axes, aims): support, scar, volume, height, minima, peak section, step sum.
+
+    `plane` rows: unit normal, area, area times weight, middle, reach (largest distance of a corner from the middle).
+    """
+    sums, section = np.empty((TOGETHER, 7)), np.empty((TOGETHER, 4, SECTIONS))
+    lowest, tall = np.empty(TOGETHER), np.empty(TOGETHER)
+    stamp, queue, found = np.zeros(len(v), np.int64), np.empty(len(v), np.int32), np.empty(len(v) + 1, np.int32)
+    n, middle = np.empty(TILE, np.float32), np.empty(TILE, np.float32)
     mark = 0
     for block in range(first, last, TOGETHER):
         size = min(TOGETHER, last - block)
         sums[:] = 0
         section[:] = 0
-        higher[:] = 0
         for q in range(size):
-            d = downs[block + q]
-            lowest, highest = np.float32(np.inf), np.float32(-np.inf)
+            d = axes[block + q]
+            low, high = np.inf, -np.inf
             for i in range(len(hull)):
                 h = -(hull[i, 0] * d[0] + hull[i, 1] * d[1] + hull[i, 2] * d[2])
-                lowest, highest = min(lowest, h), max(highest, h)
-            top[q] = highest - lowest
-            row = level[q]
-            for i in range(v.shape[1]):
-                row[i] = max(-(v[0, i] * d[0] + v[1, i] * d[1] + v[2, i] * d[2]) - lowest, np.float32(0.0))
+                low, high = min(low, h), max(high, h)
+            lowest[q] = low
+            tall[q] = max(high - low, 1e-9)
         for f0 in range(0, len(faces), TILE):
             f1 = min(f0 + TILE, len(faces))
             for q in range(size):
-                width = max(top[q], 1e-9) / SECTIONS
-                _tile(f0, f1, level[q], faces, plane, downs[block + q], width, limit, sums[q], section[q], higher[q], n, middle, low, high)
+                d, base, top = axes[block + q], np.float32(lowest[q]), np.float32(tall[q])
+                _levels(plane, f0, f1, d, base, top, n, middle)
+                _sums(plane, f0, f1, top, limit, n, middle, sums[q])
+                _sections(v, faces, plane, f0, f1, d, base, top, n, middle, section[q])
         for q in range(size):
             peak = running = 0.0
             for s in range(SECTIONS - 1, -1, -1):
                 peak = max(peak, abs(running))
-                running += section[q, s]
-            minima, mark = _persisting(level[q], higher[q], start, near, vertex_normal, downs[block + q], stamp, mark, queue)
-            o = out[block + q]
-            o[0], o[1], o[2], o[3], o[4], o[5], o[6] = sums[q, 0], sums[q, 1], sums[q, 2], top[q], minima, peak, sums[q, 3]
+                running += section[q, 0, s] + section[q, 1, s] + section[q, 2, s] + section[q, 3, s]
+            d = axes[block + q]
+            for end in range(2):
+                sign = np.float32(1 - 2 * end)
+                x, y, z = sign * d[0], sign * d[1], sign * d[2]
+                ground = lowest[q] if end == 0 else -lowest[q] - tall[q]
+                count = _candidates(cone, x, y, z, found)
+                minima, mark = _persisting(v, found[:count], start, near, vertex_normal, x, y, z, ground, stamp, mark, queue)
+                o = out[end, block + q]
+                o[0], o[1], o[2] = sums[q, 3 * end], sums[q, 3 * end + 1], sums[q, 3 * end + 2]
+                o[3], o[4], o[5], o[6] = tall[q], minima, peak, sums[q, 6]
 
 
 @loose()
