@@ -27,14 +27,12 @@ from .core.errors import CoreError
 from .core.formats import load, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
 from .core.layers import prove
 from .core.machines import Material, Printer, allowed_step, default_height, load_material, load_printer, printer_heights
+from .core.marks import MarkError, labels_from_lists, scar_weights
 from .core.mesh import UNITS, Mesh, examine
 from .core.pose import choose_poses
 from .core.repair import repair
 from .core.risk import ledger
 from .core.supports import SupportSet, make_supports
-
-MARK_WEIGHTS = {"show": 5.0, "hidden": 0.2, "fit": 20.0, "keep_out": 20.0, "hold": 1.0}
-"""Prior: what a scar costs on each kind of marked face, where an unmarked one costs 1."""
 
 
 def _mesh(path: str, unit: str) -> Mesh:
@@ -48,20 +46,10 @@ def mark_weights(path: str | None, faces: int) -> np.ndarray[Any, Any] | None:
     if path is None:
         return None
     try:
-        marks = orjson.loads(Path(path).read_bytes())["faces"]
-        weights = np.ones(faces)
-        for name, indices in marks.items():
-            picked = np.asarray(indices, int).ravel()
-            if len(picked) and (picked.min() < 0 or picked.max() >= faces):
-                raise CoreError(
-                    "bad-marks", f"The marks name face {int(picked.max())}; the file has {faces:,}.", path, "Make the marks for this file."
-                )
-            weights[picked] = MARK_WEIGHTS[name]
-    except (orjson.JSONDecodeError, KeyError, TypeError, ValueError, AttributeError) as reason:
-        raise CoreError(
-            "bad-marks", f"The marks cannot be read: {reason!r}.", path, 'Expected {"faces": {"show": [...], "hidden": [...], ...}}.'
-        ) from reason
-    return weights
+        held = orjson.loads(Path(path).read_bytes())
+    except orjson.JSONDecodeError as reason:
+        raise MarkError("bad-marks", f"The marks cannot be read: {reason}.", path) from reason
+    return scar_weights(labels_from_lists(held.get("faces") if isinstance(held, dict) else None, faces, path))
 
 
 WRITERS: dict[str, Callable[[dict[str, Mesh], BinaryIO], None]] = {

@@ -61,7 +61,7 @@ def test_from_a_file_to_a_logged_outcome(client: TestClient, store: Store, print
     preview = unpack_mesh(client.get(f"/api/blobs/{intake['preview_sha']}").content)
     assert measure(preview).volume_mm3 == pytest.approx(intake["volume_mm3"], rel=1e-3)
     state = client.post(f"/api/plans/{plan}/size", json={"height_mm": 12.0, **machine_ids(client, printer, material)}).json()
-    assert [f["state"] for f in state["folds"]] == ["settled", "open", "open", "open", "open", "open"]
+    assert [f["state"] for f in state["folds"]] == ["settled"] + ["open"] * 6
     for name in ("pose", "supports", "layers", "proof"):
         document = fold(client, store, plan, name)
         state = client.post(f"/api/plans/{plan}/decide/{name}", json={"option": document.get("recommended", 0)}).json()
@@ -85,13 +85,13 @@ def test_a_change_makes_later_folds_stale_and_undo_mends_it(client: TestClient, 
     fold(client, store, plan, "pose")
     client.post(f"/api/plans/{plan}/decide/pose", json={"option": 1})
     state = client.post(f"/api/plans/{plan}/size", json={"height_mm": 54.0, **ids}).json()
-    assert [f["state"] for f in state["folds"]][:2] == ["settled", "stale"]
+    assert [f["state"] for f in state["folds"]][:3] == ["settled", "open", "stale"]
     refused = client.get(f"/api/plans/{plan}/compute/supports")
     assert refused.status_code == 409 and refused.json()["code"] == "fold-open"
     state = client.post(f"/api/plans/{plan}/undo").json()
-    assert [f["state"] for f in state["folds"]][:2] == ["settled", "settled"] and state["can_redo"] == "size"
+    assert [f["state"] for f in state["folds"]][:3] == ["settled", "open", "settled"] and state["can_redo"] == "size"
     state = client.post(f"/api/plans/{plan}/redo").json()
-    assert state["folds"][1]["state"] == "stale"
+    assert state["folds"][2]["state"] == "stale"
 
 
 def test_results_are_cached_by_their_inputs(client: TestClient, store: Store) -> None:

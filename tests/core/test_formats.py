@@ -122,7 +122,7 @@ def test_limits_are_settings() -> None:
     with pytest.raises(FormatError, match="limit is 100"):
         load(io.BytesIO(GOOD), Limits(triangles=100))
     with pytest.raises(FormatError, match="limit"):
-        refuse_early(GOOD[:1024], 700 * 1024**2)
+        refuse_early(GOOD[:1024], len(GOOD), Limits(file_bytes=1000))
 
 
 def test_an_archive_that_unpacks_too_large_is_refused() -> None:

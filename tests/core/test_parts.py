@@ -48,6 +48,15 @@ def test_every_face_can_be_measured() -> None:
     assert len(found.faces) == len(stone.faces) and np.median(found.mm) == pytest.approx(12 * np.cos(np.radians(15)) ** 2, rel=0.01)
 
 
+def test_what_is_thick_is_asked_once_and_what_is_thin_as_closely_as_ever() -> None:
+    figure = Mesh.joined([ball(8, (0, 0, 8)), cylinder(0.3, 30, (0, 0, 14))])
+    whole, quick = local_thickness(figure, most=10**9), local_thickness(figure, most=10**9, beyond=2.0)
+    thin = whole.mm < 2.0
+    assert thin.sum() > 100 and quick.mm[thin] == pytest.approx(whole.mm[thin]), "the fan is asked where the solid is thin"
+    thick = quick.mm > 2.0
+    assert quick.mm[thick & ~np.isinf(quick.mm)].max() == pytest.approx(16, abs=0.1), "a ball is as thick as its diameter"
+
+
 def test_a_weak_part_names_what_would_cure_it() -> None:
     sheet = fine_box((10, 6, 0.36))
     places = thin_places(sheet, local_thickness(sheet), 2.0)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -16,14 +17,18 @@ from tenugui.core.pose import (
     placement,
     posed,
     quaternion_to_plate,
+    rank_poses,
     resting_directions,
     rotation_to_plate,
+    search_poses,
     spread_directions,
     weigh,
+    why_not,
+    wish_of,
 )
 from tenugui.core.pose.choose import front
 from tenugui.core.pose.directions import rotation_of
-from tests.shapes import ball, box, cone, cylinder, fork, knobbly
+from tests.shapes import ball, box, cone, cylinder, fork, knobbly, mesh_of
 
 HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
 RESIN, FILAMENT = load_material(None, HERON), load_material(None, KESTREL)
@@ -167,10 +172,71 @@ def test_turning_the_figure_turns_the_answer() -> None:
 
 
 def test_a_tall_rod_does_not_stand_on_its_end_unwarned_on_filament() -> None:
-    rod = cylinder(1.0, 60)
-    upright = aims(rod, (0, 0, -1))
-    lying = aims(rod, (1, 0, 0))
-    assert upright["height_mm"] == pytest.approx(60) and lying["height_mm"] == pytest.approx(2, abs=0.01)
-    choice = choose_poses(rod, KESTREL, FILAMENT)
-    upright_rows = [c for c in choice.candidates if c.metrics["lean"] == 0 and c.metrics["height_mm"] > 55]
-    assert upright_rows and all(not c.stable and "slender" in c.why for c in upright_rows)
+    rod = mesh_of(trimesh.creation.cylinder(0.7, 60, sections=32).subdivide_to_size(1.5))
+    upright, lying = aims(rod, (0, 0, -1)), aims(rod, (1, 0, 0))
+    assert upright["height_mm"] == pytest.approx(60) and lying["height_mm"] == pytest.approx(1.4, abs=0.01)
+    assert upright["slender"] == pytest.approx(60 / 1.4, rel=0.01)
+    wish = wish_of(KESTREL, None)
+    search = search_poses(rod, KESTREL, FILAMENT, wish=wish)
+    choice = rank_poses(rod, search, KESTREL, 4, None, wish, [(0.0, 0.0, -1.0)])
+    asked = choice.candidates[-1]
+    assert all(c.metrics["height_mm"] < 55 or "breaks easily" in c.why for c in choice.candidates)
+    assert asked.metrics["weak_mm"] == pytest.approx(60, rel=0.1) and not asked.stable
+    assert "slender" in asked.why and "plinth" in asked.why and "between layers" in asked.why
+
+
+def test_why_not_tells_the_largest_difference_first_and_is_silent_about_nothing() -> None:
+    stone = Mesh.joined([box((0, 0, 1), (30, 30, 2)), box((0, 0, 8), (4, 4, 14))])
+    wish = wish_of(HERON, None)
+    search = search_poses(stone, HERON, RESIN, wish=wish)
+    best = search.best(wish)
+    rows = [dict(zip(AIMS, row, strict=True)) for row in search.table.aims]
+    assert why_not(rows[best], rows[best], search.table, wish) == []
+    flat = why_not(rows[0], rows[best], search.table, wish)
+    assert "Widest section 916.0 against" in flat[0] and "worse than 100%" in flat[0], flat
+
+
+def test_priorities_rank_anew_without_a_new_search() -> None:
+    long = box((0, 0, 0), (6, 6, 40))
+    search = search_poses(long, HERON, RESIN, wish=wish_of(HERON, None))
+    short = dict.fromkeys(wish_of(HERON, None), 0.0) | {"height_mm": 5.0}
+    narrow = dict.fromkeys(wish_of(HERON, None), 0.0) | {"peak_section_mm2": 5.0}
+    low = rank_poses(long, search, HERON, wish=wish_of(HERON, short))
+    small = rank_poses(long, search, HERON, wish=wish_of(HERON, narrow))
+    assert low.candidates[low.recommended].metrics["height_mm"] < 7
+    assert small.candidates[small.recommended].metrics["peak_section_mm2"] < 40
+    with pytest.raises(MachineError, match="no weight for"):
+        wish_of(HERON, {"beauty": 1.0})
+
+
+def test_a_scale_at_hand_ranks_as_the_search_did() -> None:
+    stone = knobbly(9, 4)
+    wish = wish_of(HERON, None)
+    search = search_poses(stone, HERON, RESIN, wish=wish)
+    slow, quick = rank_poses(stone, search, HERON, wish=wish), rank_poses(stone, search, HERON, wish=wish, scale=search.scale(HERON))
+    assert [c.down for c in slow.candidates] == [c.down for c in quick.candidates] and slow.recommended == quick.recommended
+
+
+def test_a_cup_tilts_so_that_it_drains() -> None:
+    hollow = trimesh.creation.cylinder(8, 14, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, 8.5)))
+    bowl = mesh_of(trimesh.boolean.difference([trimesh.creation.cylinder(9.5, 15, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, 7.5))), hollow]))
+    standing, tipped = aims(bowl, (0, 0, -1)), aims(bowl, (1, 0, 0))
+    assert standing["cups"] == 1 and tipped["cups"] == 0
+    choice = choose_poses(bowl, HERON, RESIN)
+    assert choice.candidates[choice.recommended].metrics["cups"] == 0
+
+
+def test_a_symmetric_figure_has_a_symmetric_front() -> None:
+    tee = Mesh.joined([box((0, 0, 10), (4, 4, 20)), box((0, 0, 21), (24, 4, 2))])
+    table = weigh(tee, np.array([[0.6, 0.2, -0.77], [-0.6, 0.2, -0.77], [0.3, -0.5, 0.81], [-0.3, -0.5, 0.81]]), 0.9)
+    for aim in AIMS:
+        assert table.column(aim)[::2] == pytest.approx(table.column(aim)[1::2], rel=1e-4, abs=1e-3), aim
+
+
+def test_a_beam_is_never_scarred_on_its_marked_side() -> None:
+    tee = Mesh.joined([box((0, 0, 10), (4, 4, 20)), box((0, 0, 21), (24, 4, 2))])
+    normal, _ = tee.normals_and_areas()
+    weights = np.where((normal[:, 2] > 0.9) & (tee.corners()[:, :, 2].min(axis=1) > 21), 200.0, 1.0)
+    choice = choose_poses(tee, HERON, RESIN, weights=weights)
+    best = choice.candidates[choice.recommended]
+    assert best.metrics["scar_area_mm2"] < 200, "nothing of the marked side needs a support"

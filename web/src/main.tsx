@@ -9,6 +9,7 @@ import { Problem } from "./api/client";
 import { KitPage } from "./kit/KitPage";
 import "./index.css";
 import { PatternDefs } from "./patterns/Patterns";
+import { MarkPatterns } from "./folds/marks/kinds";
 import { SettingsPage } from "./settings/SettingsPage";
 import { Away } from "./shell/Away";
 import { Header } from "./shell/Header";
@@ -18,6 +19,7 @@ createRoot(document.getElementById("root")!).render(
   <QueryClientProvider client={queries}>
     <BrowserRouter>
       <PatternDefs />
+      <MarkPatterns />
       <div className="flex h-full flex-col">
         <Header />
         <Away />

@@ -13,7 +13,7 @@ from fastapi import APIRouter, Header, Query, Request
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
-from ..core.contract import PREVIEW_FACES, pack_mesh
+from ..core.contract import PREVIEW_FACES, pack_labels, pack_mesh
 from ..core.formats import FormatError, Limits, pack_whole, read, refuse_early
 from ..core.mesh import cluster
 from ..core.repair import thin
@@ -84,6 +84,7 @@ class _Part:
     whole: bytes | None
     sight: bytes
     thinned: dict[str, float] | None
+    marks: bytes | None
 
 
 @dataclass(frozen=True)
@@ -112,7 +113,9 @@ def _read(path: str, limits: Limits, to_thin: bool) -> _Read:
         kept = mesh if copy is None else copy.mesh
         told = None if copy is None else {"before": copy.before, "deviation": copy.deviation, "usual": copy.usual}
         whole = None if alone and copy is None else pack_whole(kept)
-        parts.append(_Part(name, len(kept.faces), whole, pack_mesh(cluster(kept, PREVIEW_FACES)), told))
+        labels = held.marks.get(name) if copy is None else None
+        marks = None if labels is None else pack_labels(labels)
+        parts.append(_Part(name, len(kept.faces), whole, pack_mesh(cluster(kept, PREVIEW_FACES)), told, marks))
     return _Read(held.unit, held.placed, parts)
 
 
@@ -146,5 +149,9 @@ def _keep(store: Store, held: BinaryIO, sha: str, name: str, limits: Limits, to_
         )
         figure = figures.add(store, new)
         jobs.want(store, "intake", {"sha": mesh_sha}, key_of("intake", {"sha": mesh_sha}))
-        made.append((figure, plans.create(store, figure)))
+        plan = plans.create(store, figure)
+        if part.marks is not None:
+            file = {"tool": "file", "what": blobs.put_bytes(store, part.marks)}
+            plans.decide(store, plan, "marks", {"strokes": [file], "kinds": []}, {}, "As the file marks it")
+        made.append((figure, plan))
     return Imported(figure_id=made[0][0], plan_id=made[0][1], triangles=sum(p.triangles for p in found.parts), kit_id=kit, parts=len(made))

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
+from ..core.contract import next_of
 from ..core.formats import FormatError
 from ..core.machines import default_height, load_printer
 from ..core.pose import largest_factor
@@ -35,7 +36,7 @@ def on_bench(request: Request) -> list[FigureRow]:
         if row["plan_id"]:
             chain = chains[row["plan_id"]]
             states = folds(chain)
-            line.next_fold = next((f.name for f in states if f.state != "settled"), None)
+            line.next_fold = next_of(states)
             line.stale = any(f.state == "stale" for f in states)
             line.numbers = next((d["evidence"]["numbers"] for d in reversed(chain) if d["evidence"].get("numbers")), None)
             if line.next_fold == "size" and document:
@@ -57,6 +58,19 @@ def mend(request: Request, number: int, way: Literal["repaired", "united", "reme
     """A mended copy, with what was changed; the original stays."""
     store = store_of(request)
     return computation(store, "mend", {"sha": figures.one(store, number)["mesh_sha"], "way": way})
+
+
+@router.get("/{number}/proposals")
+def proposals(request: Request, number: int, way: str = "original", marks: str | None = None) -> Computation:
+    """What might be marked on the figure, or on its mended copy; with `marks`, the blob of its file's own labels, these too."""
+    store = store_of(request)
+    sha = original = figures.one(store, number)["mesh_sha"]
+    if way != "original":
+        document = jobs.result(store, key_of("mend", {"sha": sha, "way": way}))
+        if document is None:
+            raise StoreError("not-computed", f"There is no {way} copy yet.", "Make it first.", 409)
+        sha = document["sha"]
+    return computation(store, "proposals", {"sha": sha} | ({"marks": marks, "marks_of": original} if marks else {}))
 
 
 @router.get("/{number}/weak")
@@ -112,7 +126,7 @@ def put_back(request: Request, number: int) -> None:
 
 
 blob_router = APIRouter(prefix="/api/blobs", tags=["blobs"])
-KINDS = {b"\x89PNG": "image/png", b"TNG1": "application/octet-stream", b"TNV1": "application/octet-stream"}
+KINDS = {b"\x89PNG": "image/png", b"TNG1": "application/octet-stream", b"TNV1": "application/octet-stream", b"TNL1": "application/octet-stream"}
 
 
 @blob_router.get("/{sha}", response_class=Response)

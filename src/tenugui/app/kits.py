@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request
 
+from ..core.contract import next_of
 from ..store import figures, jobs, plans
 from ..store.db import StoreError
 from ..work.inputs import folds, key_of
@@ -37,7 +38,7 @@ def one(request: Request, number: int) -> Kit:
                 name=row["name"],
                 triangles=row["triangles"],
                 preview_sha=document["preview_sha"] if document else row["sight_sha"],
-                next_fold=next((f.name for f in states if f.state != "settled"), None),
+                next_fold=next_of(states),
             )
         )
     return Kit(id=number, name=rows[0]["kit_name"], placed=bool(rows[0]["placed"]), parts=parts)

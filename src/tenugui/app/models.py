@@ -121,6 +121,7 @@ class PlanState(BaseModel):
     before: Document | None
     can_undo: str | None
     can_redo: str | None
+    next_fold: str | None = None
     cost_unit: str = ""
 
 
@@ -156,10 +157,53 @@ class SizeChoice(BaseModel):
     reason: str = Field("", max_length=500)
 
 
+class Wishes(BaseModel):
+    """What the user asks of poses: weights of aims over the process's own, and directions of their own (in the file's frame, pointing down)."""
+
+    priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
+    pinned: list[tuple[float, float, float]] = Field(default_factory=list, max_length=4)
+
+
+class Direction(BaseModel):
+    """One direction to weigh, as `Wishes.pinned`; with the priorities that its cost is told by."""
+
+    down: tuple[float, float, float]
+    priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
+
+
+class Weighed(BaseModel):
+    """A direction and its aims, the turn that brings it to the plate (column-major 4 x 4 from the file's frame), and what it costs beside the recommended one."""
+
+    down: tuple[float, float, float]
+    aims: dict[str, float]
+    matrix: list[float]
+    why: list[str]
+    fits: bool
+
+
+class Ranked(BaseModel):
+    """What the search says of a wish at once: the candidates' directions and aims, the directions no other beats, each one's merit by rank."""
+
+    candidates: list[Weighed]
+    recommended: int
+    front: list[int]
+    merit: list[float]
+    wish: dict[str, float]
+
+
+class MarksChoice(BaseModel):
+    """Strokes in the file's frame (see `core.marks`), and the priorities that poses are ranked by until the board says otherwise."""
+
+    strokes: list[Document] = Field(max_length=5000)
+    priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
+    reason: str = Field("", max_length=500)
+
+
 class OptionChoice(BaseModel):
     """An alternative of the fold's board by its index; the server takes the numbers from its own result."""
 
     option: int = Field(ge=0, lt=64)
+    wishes: Wishes | None = None
     reason: str = Field("", max_length=500)
 
 

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import math
 import re
 from typing import Any
 
 import orjson
 from fastapi import APIRouter, Request, Response
+from pydantic import ValidationError
 
-from ..core.contract import DECIDED, FOLDS
+from ..core.contract import FOLDS, next_of
+from ..core.marks import KINDS, strokes_from
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Row, Store, StoreError
 from ..work.inputs import folds, inputs_for, key_of
-from .models import Computation, FoldState, OptionChoice, PlanState, SizeChoice
+from . import live
+from .models import Computation, Direction, FoldState, MarksChoice, OptionChoice, PlanState, Ranked, SizeChoice, Weighed, Wishes
 from .state import computation, store_of
 
 router = APIRouter(prefix="/api/plans", tags=["plans"])
@@ -54,6 +58,7 @@ def plan_state(store: Store, number: int) -> PlanState:
         before=with_numbers[-2] if len(with_numbers) > 1 else None,
         can_undo=chain[-1]["fold"] if chain else None,
         can_redo=following["fold"] if following else None,
+        next_fold=next_of(states),
     )
 
 
@@ -64,12 +69,96 @@ def one(request: Request, number: int) -> PlanState:
 
 
 @router.get("/{number}/compute/{fold}")
-def compute(request: Request, number: int, fold: str) -> Computation:
-    """The alternatives of a fold for the plan as it stands, or the job that computes them."""
+def compute(request: Request, number: int, fold: str, wishes: str | None = None) -> Computation:
+    """The alternatives of a fold for the plan as it stands, or the job that computes them. `wishes` is the JSON of `Wishes`, for the fold Pose."""
     store = store_of(request)
     if fold not in ("pose", "supports", "layers", "proof"):
         raise StoreError("no-computation", f"The fold '{fold}' has nothing to compute.")
-    return computation(store, fold, inputs_for(store, plans.one(store, number), fold))
+    return computation(store, fold, inputs_for(store, plans.one(store, number), fold, wishes=_wishes(fold, wishes)))
+
+
+def given_wishes(wishes: Wishes | None) -> dict[str, Any]:
+    """Wishes as inputs of a computation; checked by the core when it runs, directions made unit vectors here."""
+    if wishes is None:
+        return {}
+    asked: dict[str, Any] = {}
+    if wishes.priorities:
+        asked["priorities"] = wishes.priorities
+    if wishes.pinned:
+        asked["pinned"] = [_unit(down) for down in wishes.pinned]
+    return asked
+
+
+def _unit(down: tuple[float, float, float]) -> list[float]:
+    length = math.sqrt(sum(v * v for v in down))
+    if not math.isfinite(length) or length < 1e-9:
+        raise StoreError("bad-direction", f"{down} is not a direction.", "Give a vector that is not zero.", 422)
+    return [round(v / length, 6) for v in down]
+
+
+def _wishes(fold: str, text: str | None) -> dict[str, Any]:
+    if text is None or fold != "pose":
+        return {}
+    try:
+        return given_wishes(Wishes.model_validate_json(text))
+    except ValidationError as reason:
+        raise StoreError("bad-request", f"The wishes cannot be read: {reason.errors()[0]['msg']}.", status=422) from reason
+
+
+@router.post("/{number}/marks")
+def decide_marks(request: Request, number: int, choice: MarksChoice) -> PlanState:
+    """Settle what is marked. Strokes are kept as they were made and done again on whatever mesh they are needed on."""
+    store = store_of(request)
+    strokes_from(choice.strokes)
+    kinds = kinds_of(choice.strokes)
+    deeds = f"{len(choice.strokes)} stroke{'s' * (len(choice.strokes) != 1)}"
+    reason = choice.reason or (f"{deeds}: {', '.join(k.replace('_', ' ') for k in kinds)}" if kinds else "Nothing marked")
+    held = {"strokes": choice.strokes, "kinds": kinds} | ({"priorities": choice.priorities} if choice.priorities else {})
+    plans.decide(store, number, "marks", held, {}, reason)
+    return plan_state(store, number)
+
+
+def kinds_of(rows: list[dict[str, Any]]) -> list[str]:
+    """The kinds of marks that strokes give, in their order."""
+    return sorted({row["kind"] for row in rows if row.get("kind", "none") != "none"}, key=KINDS.index)
+
+
+@router.post("/{number}/pose/weigh")
+def weigh_one(request: Request, number: int, asked: Direction) -> Weighed:
+    """What one direction costs, at once: for turning the figure by hand, and for 'why not this way?'."""
+    store = store_of(request)
+    plan = plans.one(store, number)
+    return live.weighed(store, inputs_for(store, plan, "pose"), _unit(asked.down), asked.priorities)
+
+
+@router.post("/{number}/pose/rank")
+def rank(request: Request, number: int, asked: Wishes) -> Ranked:
+    """The poses ranked anew by other priorities, at once and without a new search; the board with its layers follows by `compute`."""
+    store = store_of(request)
+    return live.ranked(store, inputs_for(store, plans.one(store, number), "pose"), asked.priorities)
+
+
+@router.post("/{number}/marks/share")
+def share_marks(request: Request, number: int) -> int:
+    """Lay this part's proposals and priorities on the other parts of its kit; how many took them. What was painted by hand belongs to one part alone."""
+    store = store_of(request)
+    plan = plans.one(store, number)
+    if plan["kit_id"] is None:
+        raise StoreError("no-kit", "This figure belongs to no kit.", "Marks are copied between the parts of one.", 409)
+    states = {f.name: f.choice or {} for f in folds(plans.chain(store, number))}
+    strokes = [row for row in states["marks"].get("strokes", []) if row["tool"] == "propose"]
+    priorities = states["pose"].get("wishes", {}).get("priorities") or states["marks"].get("priorities", {})
+    if not strokes and not priorities:
+        raise StoreError("no-marks", "There is nothing to copy: no proposal is laid on, no priority is set.", "Do that first.", 409)
+    taken = 0
+    for part in figures.of_kit(store, plan["kit_id"]):
+        held = next((f.choice for f in folds(plans.chain(store, part["plan_id"])) if f.name == "marks"), None) or {}
+        own = [row for row in held.get("strokes", []) if row["tool"] != "propose"]
+        choice = {"strokes": strokes + own, "kinds": kinds_of(strokes + own), "priorities": priorities}
+        if part["id"] != plan["figure_id"] and choice != held:
+            plans.decide(store, part["plan_id"], "marks", choice, {"with": plan["figure_id"]}, f"As {plan['figure_name']} is marked")
+            taken += 1
+    return taken
 
 
 @router.post("/{number}/size")
@@ -171,9 +260,10 @@ BOARDS = {"pose": ("candidates", _pose), "supports": ("choices", _supports), "la
 def decide(request: Request, number: int, fold: str, choice: OptionChoice) -> PlanState:
     """Take an alternative of a fold's board. What is stored comes from the server's own result, never from the page."""
     store = store_of(request)
-    if fold not in DECIDED or fold == "size":
+    if fold not in BOARDS and fold != "proof":
         raise StoreError("no-fold", f"'{fold}' is not a fold with a board.", "Folds are " + ", ".join(FOLDS) + ".")
-    key = key_of(fold, inputs_for(store, plans.one(store, number), fold))
+    asked = given_wishes(choice.wishes) if fold == "pose" else {}
+    key = key_of(fold, inputs_for(store, plans.one(store, number), fold, wishes=asked))
     document = jobs.result(store, key)
     if document is None:
         raise StoreError(
@@ -192,6 +282,7 @@ def decide(request: Request, number: int, fold: str, choice: OptionChoice) -> Pl
             raise StoreError("no-option", f"The board has {len(rows)} alternatives.", status=422)
         row = rows[choice.option]
         settled, reason = settle(row, choice.option, document["recommended"])
+        settled |= {"wishes": asked} if asked else {}
         numbers = row["numbers"]
     plans.decide(store, number, fold, settled, {"result_key": key, "numbers": numbers}, choice.reason or reason)
     return plan_state(store, number)

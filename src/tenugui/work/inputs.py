@@ -12,7 +12,7 @@ from ..core.machines import default_height, load_printer
 from ..store import machines, plans
 from ..store.db import Row, Store, StoreError
 
-ENGINE = 11
+ENGINE = 12
 """Raised whenever the engine's answers change, so that cached results are not taken for today's."""
 
 NEEDS = {
@@ -34,8 +34,12 @@ def folds(chain: list[Row]) -> list[Fold]:
     return folds_of([Decision(row["fold"], row["choice"], index) for index, row in enumerate(chain)])
 
 
-def inputs_for(store: Store, plan: Row, kind: str, chain: list[Row] | None = None) -> dict[str, Any]:
-    """Inputs of `kind` for a plan as it stands. Raises `StoreError` where an earlier fold is not settled."""
+def inputs_for(
+    store: Store, plan: Row, kind: str, chain: list[Row] | None = None, wishes: dict[str, Any] | None = None
+) -> dict[str, Any]:
+    """Inputs of `kind` for a plan as it stands; `wishes` are a pose's priorities and pinned directions. Raises `StoreError` where an earlier
+    fold is not settled.
+    """
     states = {fold.name: fold for fold in folds(plans.chain(store, plan["id"]) if chain is None else chain)}
     for fold in NEEDS[kind]:
         if states[fold].state != "settled":
@@ -49,8 +53,14 @@ def inputs_for(store: Store, plan: Row, kind: str, chain: list[Row] | None = Non
     given["factor"] = size["factor"]
     given["printer"] = machines.one(store, "printers", size["printer_id"])["spec"]
     given["material"] = machines.one(store, "materials", size["material_id"])["spec"]
+    marks = states["marks"].choice
+    if marks and marks["strokes"]:
+        given["strokes"] = marks["strokes"]
+        if any(row.get("tool") == "file" for row in marks["strokes"]):
+            given["marks_of"] = plan["mesh_sha"]
     if kind == "pose":
-        return given
+        held = {"priorities": marks["priorities"]} if marks and marks.get("priorities") else {}
+        return given | held | (wishes or {})
     pose, supports, layers = states["pose"].choice, states["supports"].choice, states["layers"].choice
     assert pose is not None
     given["down"] = pose["down"]

@@ -15,6 +15,8 @@ from ..core.contract import (
     cuts_document,
     health_document,
     layers_document,
+    map_document,
+    pack_labels,
     pack_mesh,
     pack_values,
     pose_document,
@@ -23,12 +25,14 @@ from ..core.contract import (
     run_sheet_for,
     strip_document,
     supports_document,
+    unpack_labels,
     unpack_mesh,
+    unpack_values,
 )
 from ..core.contract.documents import hazard_row, island_row, material_row
 from ..core.contract.plan import thin_parts
 from ..core.errors import CoreError
-from ..core.formats import NO_LIMITS, load, pack_whole, write_3mf, write_run_sheet, write_stl
+from ..core.formats import NO_LIMITS, load, pack_whole, read_whole, write_3mf, write_run_sheet, write_stl
 from ..core.layers import cut, grid_for, prove
 from ..core.machines import (
     Material,
@@ -41,13 +45,15 @@ from ..core.machines import (
     thin_limits,
     weak_parts,
 )
+from ..core.marks import PROPOSALS, mirror_plane, propose, replay, scar_weights, strokes_from, transfer
 from ..core.mesh import Mesh, ThinPlace, decimate, examine, local_thickness, picture, thin_places, vertex_thickness
-from ..core.pose import Placement, choose_poses, hull_points, placement
+from ..core.pose import Placement, PoseTable, Search, hull_points, placement, rank_poses, search_poses, wish_of
 from ..core.repair import find_props, repair, without_faces
 from ..core.risk import combined, ledger
 from ..core.supports import SupportSet, make_supports, raised
-from ..store import blobs
-from ..store.db import Store
+from ..store import blobs, jobs
+from ..store.db import Store, StoreError
+from .inputs import key_of
 
 Document = dict[str, Any]
 Progress = Callable[[float, str], None]
@@ -169,12 +175,18 @@ def _numbers(figure: Mesh, height: float, risk: float, time_s: float, cost: floa
 
 
 def pose(store: Store, given: Document, progress: Progress) -> Document:
-    """Four poses, each with a full layer stack: islands, cups, pull and time, and its ribbon."""
-    mesh = _figure(store, given)
+    """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
+    file = _figure(store, {"sha": given["sha"]})
+    mesh = file.scaled(given["factor"])
     printer, material = _machine(given)
-    progress(0.1, "weighing some 600 directions")
-    choice = choose_poses(mesh, printer, material)
-    document = pose_document(choice)
+    progress(0.05, "reading the marks" if given.get("strokes") else "reading the figure")
+    weights = _costs(_labels(store, given, file))
+    progress(0.1, "weighing some 1,000 directions")
+    wish = wish_of(printer, given.get("priorities"))
+    search = searched(store, given, mesh, weights)
+    pinned = [(float(x), float(y), float(z)) for x, y, z in given.get("pinned", [])]
+    choice = rank_poses(mesh, search, printer, 4, weights, wish, pinned)
+    document = pose_document(choice) | {"map": map_document(search.table, choice.on_front, wish)}
     height = default_height(printer)
     coarse = decimate(mesh, PICTURE_FACES)
     for index, (candidate, row) in enumerate(zip(choice.candidates, document["candidates"], strict=True)):
@@ -195,6 +207,106 @@ def pose(store: Store, given: Document, progress: Progress) -> Document:
             "picture_sha": blobs.put_bytes(store, picture(place.apply(coarse), size=(112, 112))),
         }
     return document
+
+
+def _labels(store: Store, given: Document, file: Mesh) -> np.ndarray[Any, Any] | None:
+    """Marks of the faces of the file's mesh by the plan's strokes; None where there are none."""
+    rows = given.get("strokes")
+    if not rows:
+        return None
+    strokes = strokes_from(rows)
+    faces = _proposed(store, given["sha"], file) if any(s.tool == "propose" for s in strokes) else None
+    plane = mirror_plane(file) if any(s.mirror for s in strokes) else None
+    own = next((s.what for s in strokes if s.tool == "file"), None)
+    return replay(file, strokes, faces, plane, None if own is None else _file_marks(store, own, given["marks_of"], given["sha"], file))
+
+
+def _file_marks(store: Store, sha: str, original: str, here: str, mesh: Mesh) -> np.ndarray[Any, Any]:
+    """The labels that the figure's own file gave, carried to a mended copy where the plan has taken one."""
+    labels = unpack_labels(blobs.get(store, sha))
+    return labels if here == original else transfer(_figure(store, {"sha": original}), labels, mesh)
+
+
+def _costs(labels: np.ndarray[Any, Any] | None) -> np.ndarray[Any, Any] | None:
+    """What a scar on each face costs; None where nothing is marked."""
+    return None if labels is None else scar_weights(labels)
+
+
+def _packed(found: dict[str, np.ndarray[Any, Any]]) -> np.ndarray[Any, Any]:
+    """A bit a proposal for every face."""
+    return np.bitwise_or.reduce([found[name].astype(np.uint8) << index for index, name in enumerate(PROPOSALS)])
+
+
+def _proposed(
+    store: Store, sha: str, file: Mesh, progress: Callable[[float], None] = lambda share: None
+) -> dict[str, np.ndarray[Any, Any]]:
+    """Each proposal's faces, made once for every mesh."""
+    key = key_of("proposed", {"sha": sha})
+    document = jobs.result(store, key)
+    if document is None:
+        found = propose(file, progress).faces
+        jobs.keep_result(store, key, "proposed", {"sha": blobs.put_bytes(store, pack_labels(_packed(found)))})
+        return found
+    bits = unpack_labels(blobs.get(store, document["sha"]))
+    return {name: (bits >> index) & 1 == 1 for index, name in enumerate(PROPOSALS)}
+
+
+def proposals(store: Store, given: Document, progress: Progress) -> Document:
+    """What might be marked: a bit a proposal for every face, of the whole mesh and of the preview; and the mirror's plane."""
+    progress(0.02, "reading the figure")
+    file = _figure(store, given)
+    preview = decimate(file, PREVIEW_FACES)
+    found = _proposed(store, given["sha"], file, lambda share: progress(0.1 + 0.7 * share, "looking at it from around the table"))
+    bits = _packed(found)
+    progress(0.85, "looking for its mirror")
+    own = None
+    if "marks" in given:
+        own = transfer(file, _file_marks(store, given["marks"], given["marks_of"], given["sha"], file), preview)
+    plane = mirror_plane(file)
+    _, area = file.normals_and_areas()
+    total = max(float(area.sum()), 1e-12)
+    return {
+        "schema": "tenugui/proposals@1",
+        "proposals": [{"name": n, "kind": k, "share": float(area[found[n]].sum()) / total} for n, k in PROPOSALS.items()],
+        "plane": None if plane is None else asdict(plane),
+        "preview_sha": blobs.put_bytes(store, pack_mesh(preview)),
+        "labels_sha": blobs.put_bytes(store, pack_labels(transfer(file, bits, preview))),
+        "file_sha": None if own is None else blobs.put_bytes(store, pack_labels(own)),
+    }
+
+
+SEARCHED = ("sha", "factor", "printer", "material", "strokes")
+"""What a search for poses depends on; priorities only rank what it found."""
+
+
+def searched(store: Store, given: Document, mesh: Mesh | None = None, weights: np.ndarray[Any, Any] | None = None) -> Search:
+    """The search for poses of these inputs, kept; made with `mesh` (at its size) and its scar weights where it is not there yet."""
+    own = {name: given[name] for name in SEARCHED if name in given}
+    key = key_of("search", own)
+    printer, material = _machine(given)
+    document = jobs.result(store, key)
+    if document is None:
+        if mesh is None:
+            raise StoreError("not-computed", "The poses have not been searched yet.", "Open the fold Pose and wait for them.", 409)
+        made = search_poses(mesh, printer, material, weights=weights)
+        document = {
+            "down": made.table.down.round(9).tolist(),
+            "aims": made.table.aims.tolist(),
+            "fits": made.fits.tolist(),
+            "coarse_sha": blobs.put_bytes(store, pack_whole(made.coarse)),
+            "weights_sha": None if made.weights is None else blobs.put_bytes(store, pack_values(made.weights)),
+            "limit_angle": made.limit_angle,
+        }
+        jobs.keep_result(store, key, "search", document)
+        return made
+    light = None if document["weights_sha"] is None else unpack_values(blobs.get(store, document["weights_sha"]))
+    return Search(
+        PoseTable(np.array(document["down"]), np.array(document["aims"])),
+        np.array(document["fits"], np.bool_),
+        read_whole(blobs.get(store, document["coarse_sha"])),
+        light,
+        document["limit_angle"],
+    )
 
 
 def _support_row(
@@ -222,19 +334,21 @@ def _support_row(
     }
 
 
-def _placed(store: Store, given: Document) -> tuple[Mesh, Printer, Material, list[float]]:
-    """The posed figure, raised where it hangs on its supports, and the matrix that puts the file there."""
-    mesh = _figure(store, given)
+def _placed(store: Store, given: Document) -> tuple[Mesh, Printer, Material, list[float], np.ndarray[Any, Any] | None]:
+    """The posed figure, raised where it hangs on its supports, the matrix that puts the file there, and the marks on it."""
+    file = _figure(store, {"sha": given["sha"]})
+    mesh = file.scaled(given["factor"])
     printer, material = _machine(given)
     place = placement(mesh, given["down"], printer)
     figure = raised(place.apply(mesh), printer)
-    return figure, printer, material, _matrix(place.raised(max(0.0, float(figure.lower[2]))), given["factor"])
+    return figure, printer, material, _matrix(place.raised(max(0.0, float(figure.lower[2]))), given["factor"]), _labels(store, given, file)
 
 
 def supports(store: Store, given: Document, progress: Progress) -> Document:
     """Three support sets, from held by all means to as few as hold, each proved."""
     progress(0.02, "posing the figure")
-    figure, printer, material, matrix = _placed(store, given)
+    figure, printer, material, matrix, labels = _placed(store, given)
+    weights = _costs(labels)
     height = given["height"]
     before = prove(figure, height, allowed_step(printer, material, height))
     progress(0.1, "measuring thickness")
@@ -242,7 +356,7 @@ def supports(store: Store, given: Document, progress: Progress) -> Document:
     rows = []
     for index, risk in enumerate(RISKS):
         progress(0.2 + 0.26 * index, f"placing and proving supports, set {index + 1} of {len(RISKS)}")
-        made = make_supports(figure, printer, material, height, risk, before=before)
+        made = make_supports(figure, printer, material, height, risk, before=before, weights=weights)
         rows.append({"risk": risk, **_support_row(store, made, printer, material, height, matrix, thin)})
     return {"schema": "tenugui/supports-board@1", "choices": rows, "recommended": 1, "layer_height_mm": height}
 
@@ -250,8 +364,9 @@ def supports(store: Store, given: Document, progress: Progress) -> Document:
 def layers(store: Store, given: Document, progress: Progress) -> Document:
     """Four layer heights of the supported figure, cut and compared."""
     progress(0.05, "placing supports")
-    figure, printer, material, matrix = _placed(store, given)
-    made = make_supports(figure, printer, material, given["height"], given["risk"])
+    figure, printer, material, matrix, labels = _placed(store, given)
+    weights = _costs(labels)
+    made = make_supports(figure, printer, material, given["height"], given["risk"], weights=weights)
     progress(0.3, "measuring thickness")
     thin = thin_parts(made.figure, printer)
     offered = printer_heights(printer)
@@ -263,6 +378,7 @@ def layers(store: Store, given: Document, progress: Progress) -> Document:
         given["risk"],
         thin,
         lambda done: progress(0.4 + 0.6 * done / len(offered), f"supporting and cutting at {sorted(offered)[done]:g} mm"),
+        weights,
     )
     document = layers_document(heights)
     base = _support_row(store, made, printer, material, given["height"], matrix, thin)
@@ -281,8 +397,8 @@ def layers(store: Store, given: Document, progress: Progress) -> Document:
 def proof(store: Store, given: Document, progress: Progress) -> Document:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "placing supports at the chosen layer height")
-    figure, printer, material, matrix = _placed(store, given)
-    made = make_supports(figure, printer, material, given["height"], given["risk"])
+    figure, printer, material, matrix, labels = _placed(store, given)
+    made = make_supports(figure, printer, material, given["height"], given["risk"], weights=_costs(labels))
     progress(0.5, "reading every layer")
     use = use_of(made.after.stack, made.after.areas, printer, material)
     thin = thin_parts(made.figure, printer)
@@ -293,7 +409,7 @@ def proof(store: Store, given: Document, progress: Progress) -> Document:
     parts = {"figure": made.figure} | ({"supports": made.mesh} if made.mesh is not None else {})
     stl, package, sheet = io.BytesIO(), io.BytesIO(), io.BytesIO()
     write_stl(made.whole, stl)
-    write_3mf(parts, package)
+    write_3mf(parts, package, None if labels is None else {"figure": labels})
     write_run_sheet(run_sheet_for(given["name"], made, made.after, use, hazards, printer, material), sheet)
     document["files"] = {name: blobs.put(store, handle) for name, handle in (("stl", stl), ("3mf", package), ("pdf", sheet))}
     return document
@@ -303,6 +419,7 @@ TASKS: dict[str, Callable[[Store, Document, Progress], Document]] = {
     "intake": intake,
     "mend": mend,
     "weak": weak,
+    "proposals": proposals,
     "pose": pose,
     "supports": supports,
     "layers": layers,

@@ -30,6 +30,8 @@ export interface Mend {
 export interface WeakPart { x: number; y: number; z: number; thickness: number; extent: number; width: number; kind: "rod" | "sheet"; limit: number; scale: number; remedies: string[] }
 export interface Weak { limits: { sheet: number; rod: number }; parts: WeakPart[]; cure: number; thickness_sha: string }
 
+export interface Proposals { proposals: { name: string; kind: string; share: number }[]; plane: { normal: Triple; offset: number; error: number } | null; labels_sha: string; file_sha: string | null }
+
 export interface PoseRow {
   down: number[]; why: string; best_at: string[]; matrix: number[]; islands: unknown[]; sealed_mm3: number; overhang_mm2: number; peak_area_mm2: number;
   metrics: { support_area_mm2: number; support_volume_mm3: number; height_mm: number; minima: number; stable: boolean };

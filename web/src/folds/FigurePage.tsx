@@ -9,10 +9,12 @@ import { useView } from "../shell/view";
 import type { Vector3 } from "three";
 import { Ribbons, type Ribbon } from "../strip/Ribbons";
 import { Strip } from "../strip/Strip";
-import { Turntable, type Pin, type Thick } from "../turntable/Turntable";
+import { Turntable, type Marks, type Pin, type Thick } from "../turntable/Turntable";
 import { FoldBand, TITLES } from "./FoldBand";
 import { LayersFold } from "./LayersFold";
 import { LogFold } from "./LogFold";
+import { MarksFold } from "./MarksFold";
+import { useLabels } from "./marks/useMarks";
 import { PoseFold } from "./PoseFold";
 import { ProofFold } from "./ProofFold";
 import { RunningFigures } from "./RunningFigures";
@@ -20,18 +22,18 @@ import { SizeFold } from "./SizeFold";
 import { SupportsFold } from "./SupportsFold";
 
 /** What a fold tells the page to show around it. */
-export interface Stage { sha?: string | null; overlay?: string | null; thick?: Thick | null; onPick?: ((p: Vector3) => void) | null; ribbons?: { above: Ribbon; below: Ribbon } | null; strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; numbers?: Numbers | null; stale?: boolean; empty?: string }
+export interface Stage { sha?: string | null; overlay?: string | null; thick?: Thick | null; onPick?: ((p: Vector3) => void) | null; ribbons?: { above: Ribbon; below: Ribbon } | null; strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; marks?: Marks | null; ownUndo?: { back?: () => void; forth?: () => void }; numbers?: Numbers | null; stale?: boolean; empty?: string }
 export interface FoldProps { plan: PlanState; intake: Intake | null; show: (stage: Stage) => void; layer: number | null; onLayer: (l: number | null) => void; option: number | null; onOption: (o: number) => void; settled: (next: string) => void }
 
 
-const FOLDS = { size: SizeFold, pose: PoseFold, supports: SupportsFold, layers: LayersFold, proof: ProofFold, log: LogFold };
+const FOLDS = { size: SizeFold, marks: MarksFold, pose: PoseFold, supports: SupportsFold, layers: LayersFold, proof: ProofFold, log: LogFold };
 
 export function FigurePage() {
   const { plan: id = "0", fold = "" } = useParams();
   const plan = usePlan(Number(id));
   if (plan.error) return <Trouble problem={plan.error as unknown as Problem} />;
   if (!plan.data) return <p className="p-10 text-faded">Unfolding the plan</p>;
-  if (!(fold in FOLDS)) return <Navigate replace to={`/plan/${id}/${plan.data.folds.find((f) => f.state !== "settled")?.name ?? "proof"}`} />;
+  if (!(fold in FOLDS)) return <Navigate replace to={`/plan/${id}/${plan.data.next_fold ?? "proof"}`} />;
   return <Unfolded key={fold} plan={plan.data} fold={fold as keyof typeof FOLDS} />;
 }
 
@@ -53,9 +55,9 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
   const intake = useComputation<Intake>(["intake", plan.figure_id], () => need(api.GET("/api/figures/{number}/intake", { params: { path: { number: plan.figure_id } } })));
   const back = usePlanChange(plan.id, () => undo(plan.id));
   const forth = usePlanChange(plan.id, () => redo(plan.id));
-  useHotkeys("z, mod+z", () => plan.can_undo && back.mutate(undefined, { onError: (e) => fail(e as unknown as Problem) }), { preventDefault: true });
-  useHotkeys("shift+z, mod+shift+z", () => plan.can_redo && forth.mutate(undefined, { onError: (e) => fail(e as unknown as Problem) }), { preventDefault: true });
-  useHotkeys("1, 2, 3, 4, 5, 6", (e) => navigate(`/plan/${plan.id}/${plan.folds[Number(e.key) - 1].name}`));
+  useHotkeys("z, mod+z", () => stage.ownUndo?.back ? stage.ownUndo.back() : plan.can_undo && back.mutate(undefined, { onError: (e) => fail(e as unknown as Problem) }), { preventDefault: true });
+  useHotkeys("shift+z, mod+shift+z", () => stage.ownUndo?.forth ? stage.ownUndo.forth() : plan.can_redo && forth.mutate(undefined, { onError: (e) => fail(e as unknown as Problem) }), { preventDefault: true });
+  useHotkeys("1, 2, 3, 4, 5, 6, 7", (e) => navigate(`/plan/${plan.id}/${plan.folds[Number(e.key) - 1].name}`));
   useEffect(() => { document.title = `${TITLES[fold]} · ${plan.figure_name} · Tenugui`; }, [fold, plan.figure_name]);
   const put = (name: string, value: number | null) =>
     setSearch((old) => { const s = new URLSearchParams(old); if (value == null) s.delete(name); else s.set(name, String(value)); return s; }, { replace: true });
@@ -71,13 +73,16 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
   const chosen = (plan.folds[0].choice as { preview_sha?: string } | null)?.preview_sha;
   const height = stage.strip?.layer_height_mm;
   const Fold = FOLDS[fold];
+  const sha = stage.sha ?? chosen ?? intake.document?.preview_sha ?? plan.preview_sha;
+  const labels = useLabels(plan, chosen ?? intake.document?.preview_sha, fold !== "marks" && fold !== "size");
+  const marks = stage.marks ?? (labels ? { labels, version: 0 } : null);
   return (
     <>
       <Crumbs trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]} undo={plan.can_undo ? { text: `Undo ${TITLES[plan.can_undo]}`, run: () => back.mutate(undefined) } : null} redo={plan.can_redo ? { text: `Redo ${TITLES[plan.can_redo]}`, run: () => forth.mutate(undefined) } : null} />
       <FoldBand plan={plan} current={fold} />
       <RunningFigures plan={plan} preview={stage.numbers} />
       <main className="grid min-h-0 flex-1 grid-cols-[minmax(300px,0.37fr)_minmax(0,0.63fr)] gap-6 px-8 pb-2">
-        <Turntable sha={stage.sha ?? chosen ?? intake.document?.preview_sha ?? plan.preview_sha} overlay={stage.overlay} thick={stage.thick} onPick={stage.onPick} supports={stage.supports} matrix={stage.matrix} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
+        <Turntable sha={sha} marks={marks} overlay={stage.overlay} thick={stage.thick} onPick={stage.onPick} supports={stage.supports} matrix={stage.matrix} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
         <div className="min-h-0 overflow-y-auto pr-1">
           <Fold plan={plan} intake={intake.document} show={show} layer={layer} onLayer={cutAt} option={number("option")} onOption={(o) => put("option", o)} settled={(next) => navigate(`/plan/${plan.id}/${next}`)} />
         </div>

@@ -1,13 +1,14 @@
 import { NavLink } from "react-router";
 import type { PlanState } from "../api/client";
 
-export const TITLES: Record<string, string> = { size: "Size", pose: "Pose", supports: "Supports", layers: "Layers", proof: "Proof", log: "Log" };
+export const TITLES: Record<string, string> = { size: "Size", marks: "Marks", pose: "Pose", supports: "Supports", layers: "Layers", proof: "Proof", log: "Log" };
 
 function detail(fold: PlanState["folds"][number]): string {
   const c = (fold.choice ?? {}) as Record<string, any>;
   if (fold.state === "stale") return "stale: decide again";
   if (!fold.choice) return fold.name === "log" ? "what became of it" : fold.ready ? "open" : "waits";
   if (fold.name === "size") return `${c.height_mm.toFixed(0)} mm, ${c.printer}`;
+  if (fold.name === "marks") return c.kinds.length ? c.kinds.map((k: string) => k.replace("_", " ")).join(", ") : c.strokes.length ? "as the file marks it" : "none";
   if (fold.name === "pose") return `way ${c.option + 1} of the board`;
   if (fold.name === "supports") return `${c.tips} tips, ${Math.round(c.risk * 100)} % a tip`;
   if (fold.name === "layers") return `${c.layer_height_mm} mm, ${c.layers}`;

@@ -77,7 +77,7 @@ export function SizeFold({ plan, intake, show, settled }: FoldProps) {
   const settle = (event: React.FormEvent) => {
     event.preventDefault();
     if (!ready || tooLarge) return;
-    change.mutate({ factor: k, printer_id: printer.id, material_id: material.id, mesh: way, eye_z: marks.eye, crown_z: marks.crown, reason: "" }, { onSuccess: () => settled("pose"), onError: (e) => fail(e as unknown as Problem) });
+    change.mutate({ factor: k, printer_id: printer.id, material_id: material.id, mesh: way, eye_z: marks.eye, crown_z: marks.crown, reason: "" }, { onSuccess: () => settled("marks"), onError: (e) => fail(e as unknown as Problem) });
   };
   if (!intake || !k) return <Heading title="How tall?" line="The file is being examined." />;
   // A copy without its supports is not as tall as the file.

@@ -8,8 +8,8 @@ import { useView } from "./view";
 
 const KEYS: [string, string][] = [
   ["Ctrl K", "find anything"], ["?", "this list"], ["B", "the bench"], ["L", "the log"], ["D", "day and night"],
-  ["1 to 6", "the folds, in order"], ["J, K", "walk the board"], ["Enter", "take the row shown"], ["Z, Shift Z", "undo, redo a decision"],
-  ["← →", "on the strip: one layer; on the turntable: turn"], ["Page up, down", "on the strip: twenty layers"], ["Home, End", "on the strip: first and last layer"], ["Esc", "on the strip: the whole figure again"],
+  ["1 to 7", "the folds, in order"], ["J, K", "walk the board"], ["Enter", "take the row shown"], ["Z, Shift Z", "undo, redo a decision"],
+  ["S, H, F, K, O, X", "in Marks: which mark"], ["A, C, E", "in Marks: brush, to the creases, flat face"], ["[ ]", "in Marks: a smaller, a wider brush"], ["← →", "on the strip: one layer; on the turntable: turn"], ["Page up, down", "on the strip: twenty layers"], ["Home, End", "on the strip: first and last layer"], ["Esc", "on the strip: the whole figure again"],
 ];
 
 function Sheet({ open, onOpen, title, children }: { open: boolean; onOpen: (o: boolean) => void; title: string; children: React.ReactNode }) {

@@ -5,7 +5,7 @@ export interface Toast { id: number; text: string; remedy?: string; bad?: boolea
 
 interface View {
   theme: "day" | "night"; setTheme: (t: "day" | "night") => void;
-  dye: "plain" | "ceilings" | "steps" | "x-ray" | "thickness"; setDye: (d: View["dye"]) => void;
+  dye: "plain" | "ceilings" | "steps" | "x-ray" | "thickness" | "marks" | "scars"; setDye: (d: View["dye"]) => void;
   palette: boolean; setPalette: (open: boolean) => void;
   keys: boolean; setKeys: (open: boolean) => void;
   toasts: Toast[]; say: (t: Omit<Toast, "id">) => void; drop: (id: number) => void; fail: (p: Problem) => void;

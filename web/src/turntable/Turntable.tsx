@@ -5,17 +5,22 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { useView } from "../shell/view";
 import { cloth } from "./cloth";
 import { fetchMesh, fetchThickness } from "./mesh";
+import { Painter, type Brush } from "./Painter";
+import { show, unshared } from "./surface";
 
 /** A note at a place; `face` turns the table until it is in front. */
 export interface Pin { x: number; y: number; z: number; text: string; face?: boolean }
 /** Thickness laid over the figure: its blob, and the limits of walls and rods in printed mm. */
 export interface Thick { sha: string; limits: [number, number] }
+/** Marks laid over the figure, one label a face; `version` changes when they do. With a brush they can be painted. */
+export interface Marks { labels: Uint8Array; version: number; brush?: Brush | null }
 interface Props {
   sha: string | null | undefined; supports?: string | null; overlay?: string | null; thick?: Thick | null; matrix?: number[]; cut?: number | null; pin?: Pin | null; limit?: number;
-  stale?: boolean; label: string; onPick?: ((point: Vector3) => void) | null;
+  stale?: boolean; label: string; onPick?: ((point: Vector3) => void) | null; marks?: Marks | null;
 }
 
 const DYES = [["plain", "relief"], ["ceilings", "ceilings"], ["steps", "steps"], ["x-ray", "x-ray"]] as const;
+const MARKED = [["marks", "marks"], ["scars", "scars"]] as const;
 const WITH_THICKNESS = [...DYES, ["thickness", "thickness"]] as const;
 
 function useMesh(sha: string | null | undefined) {
@@ -31,7 +36,7 @@ function useMesh(sha: string | null | undefined) {
   return { geometry, failed };
 }
 
-export function Body({ geometry, matrix, cut, night, part, limit, limits }: { geometry: BufferGeometry; matrix: Matrix4; cut: number | null | undefined; night: boolean; part: "figure" | "supports" | "overlay"; limit: number; limits?: [number, number] }) {
+export function Body({ geometry, matrix, cut, night, part, limit, limits, marked }: { geometry: BufferGeometry; matrix: Matrix4; cut: number | null | undefined; night: boolean; part: "figure" | "supports" | "overlay"; limit: number; limits?: [number, number]; marked?: boolean }) {
   const dye = useView((s) => s.dye);
   const invalidate = useThree((s) => s.invalidate);
   const material = useMemo(() => cloth("#d9d3c6", "#454c60"), []);
@@ -53,14 +58,14 @@ export function Body({ geometry, matrix, cut, night, part, limit, limits }: { ge
     u.shade.value.set(supports ? "#3d5f92" : night ? "#2c3550" : "#454c60");
     u.cutColour.value.set(supports ? "#7896bd" : "#c4622d");
     u.cutZ.value = cut ?? 1e9;
-    u.dye.value = supports ? (dye === "x-ray" ? 3 : 0) : { plain: 0, ceilings: 1, steps: 2, "x-ray": 3, thickness: limits ? 4 : 0 }[dye];
+    u.dye.value = supports ? (dye === "x-ray" ? 3 : 0) : { plain: 0, ceilings: 1, steps: 2, "x-ray": 3, thickness: limits ? 4 : 0, marks: marked ? 5 : 0, scars: marked ? 6 : 0 }[dye];
     u.limit.value = limit;
     u.turn.value = new Matrix3().setFromMatrix4(matrix);
     material.transparent = dye === "x-ray";
     material.depthWrite = dye !== "x-ray";
     material.needsUpdate = true;
     invalidate();
-  }, [material, cut, dye, night, part, matrix, limit, limits, invalidate]);
+  }, [material, cut, dye, night, part, matrix, limit, limits, marked, invalidate]);
   useEffect(() => () => material.dispose(), [material]);
   return <mesh geometry={geometry} material={material} matrixAutoUpdate={false} matrix={matrix} />;
 }
@@ -99,6 +104,13 @@ export function Mat({ radius, night }: { radius: number; night: boolean }) {
       ))}
     </group>
   );
+}
+
+/** Draws again when what lies on the figure has changed. */
+function Redraw({ on }: { on: unknown }) {
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => invalidate(), [on, invalidate]);
+  return null;
 }
 
 export function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note?: RefObject<HTMLDivElement | null> }) {
@@ -179,7 +191,7 @@ export function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note?: 
   return null;
 }
 
-export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, limit = 0.94, stale, label, onPick }: Props) {
+export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, limit = 0.94, stale, label, onPick, marks }: Props) {
   const { geometry, failed } = useMesh(sha);
   const held = useMesh(supports);
   const over = useMesh(overlay);
@@ -190,6 +202,12 @@ export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, lim
   }, [thick?.sha, geometry]);
   const limits = thick && dyed === thick.sha ? thick.limits : undefined;
   const { dye, setDye, theme } = useView();
+  // Marks belong to one preview: on another figure's faces they mean nothing.
+  const fits = !!marks && !!geometry?.index && marks.labels.length === geometry.index.count / 3;
+  const apart = useMemo(() => (fits && geometry ? unshared(geometry) : null), [fits, geometry]);
+  useEffect(() => () => apart?.dispose(), [apart]);
+  const wanted = fits ? marks.version : -1;
+  useEffect(() => { if (apart && marks) show(apart, marks.labels); }, [apart, wanted, marks?.labels]);
   const night = theme === "night";
   const note = useRef<HTMLDivElement>(null);
   const place = useMemo(() => {
@@ -214,7 +232,9 @@ export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, lim
       <Canvas orthographic flat frameloop="demand" dpr={[1, 2]} camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }} gl={{ alpha: true, antialias: true }} className="absolute inset-0" aria-hidden>
         <Stand box={box} pin={pin} note={note} />
         <Mat radius={radius} night={night} />
-        {geometry && <Body geometry={geometry} matrix={place} cut={cut} night={night} part="figure" limit={limit} limits={limits} />}
+        {geometry && <Body key={apart ? "apart" : "shared"} geometry={apart ?? geometry} matrix={place} cut={cut} night={night} part="figure" limit={limit} limits={limits} marked={!!apart} />}
+        {geometry && apart && marks?.brush && <Painter geometry={geometry} apart={apart} matrix={place} brush={marks.brush} />}
+        {apart && <Redraw on={wanted} />}
         {over.geometry && <Body geometry={over.geometry} matrix={place} cut={cut} night={night} part="overlay" limit={limit} />}
         {geometry && onPick && <Picker geometry={geometry} matrix={place} onPick={onPick} />}
         {held.geometry && <Body geometry={held.geometry} matrix={new Matrix4()} cut={cut} night={night} part="supports" limit={limit} />}
@@ -227,7 +247,7 @@ export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, lim
       )}
       {!geometry && <p className="absolute inset-x-0 top-1/2 text-center text-faded">{failed ? "The preview could not be fetched. It will be tried again when you come back." : "The figure is on its way"}</p>}
       <div className="absolute bottom-2 left-2 flex gap-1.5" role="radiogroup" aria-label="Dye">
-        {(limits ? WITH_THICKNESS : DYES).map(([name, text]) => (
+        {[...(limits ? WITH_THICKNESS : DYES), ...(apart ? MARKED : [])].map(([name, text]) => (
           <button key={name} type="button" role="radio" aria-checked={dye === name} aria-pressed={dye === name} className="quiet px-2.5 py-0.5 text-[13px]" onClick={() => setDye(name)}>{text}</button>
         ))}
       </div>

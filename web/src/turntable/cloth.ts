@@ -4,10 +4,13 @@ const VERTEX = `
 varying vec3 vNormal;
 varying vec3 vWorld;
 varying float vThick;
+varying float vMark;
 attribute float thick;
+attribute float mark;
 uniform mat3 turn;
 void main() {
   vThick = thick;
+  vMark = mark;
   vec4 world = modelMatrix * vec4(position, 1.0);
   vWorld = world.xyz;
   vNormal = normalize(turn * normal);
@@ -18,7 +21,10 @@ const FRAGMENT = `
 varying vec3 vNormal;
 varying vec3 vWorld;
 varying float vThick;
+varying float vMark;
 uniform vec3 body;
+uniform vec3 hushed;
+uniform vec3 held;
 uniform vec3 alarm;
 uniform vec2 limits;
 uniform vec3 shade;
@@ -60,6 +66,22 @@ void main() {
     else if (vThick < limits.y) colour = mix(colour, alarm, step(0.55, warp));
     else if (vThick < 2.0 * limits.y) colour = mix(colour, ink, 0.55 * step(0.82, warp));
   }
+  if (dye == 5 || dye == 6) {
+    // Each kind of mark in its own weave: bands, seigaiha rows, a lattice, a dense check, dots.
+    int kind = int(vMark + 0.5);
+    vec2 q = gl_FragCoord.xy;
+    if (kind == 1) colour = mix(colour, alarm, 0.16 + 0.62 * step(0.62, fract((q.x + q.y) / 9.0)));
+    else if (kind == 2) colour = mix(colour, hushed, 0.30 + 0.45 * step(0.72, fract(q.y / 6.0 + 0.25 * sin(q.x / 3.0))));
+    else if (kind == 3) colour = mix(colour, ink, 0.10 + 0.6 * max(step(0.8, fract(q.x / 7.0)), step(0.8, fract(q.y / 7.0))));
+    else if (kind == 4) colour = mix(colour, ink, 0.78 * abs(step(0.5, fract(q.x / 8.0)) - step(0.5, fract(q.y / 8.0))) + 0.12);
+    else if (kind == 5) colour = mix(colour, held, 0.14 + 0.7 * (1.0 - step(2.2, length(mod(q, 7.0) - 3.5))));
+  }
+  if (dye == 6 && -n.z > limit && vWorld.z > plate + 0.3) {
+    // Where supports would scar: rain, heavy on what is shown or kept out, thin on what is hidden.
+    int kind = int(vMark + 0.5);
+    float rain = step(0.5, fract(gl_FragCoord.x / 5.0)) * step(0.3, fract(gl_FragCoord.y / 9.0 + floor(gl_FragCoord.x / 5.0) * 0.5));
+    colour = mix(colour, kind == 2 ? ink : alarm, kind == 2 ? 0.35 * rain : 0.3 + 0.6 * rain);
+  }
   if (dye == 3) {
     float edge = pow(1.0 - abs(dot(n, toEye)), 1.6);
     gl_FragColor = vec4(mix(shade, body, 0.3), 0.06 + 0.5 * edge);
@@ -75,7 +97,7 @@ export function cloth(body: string, shade: string): ShaderMaterial {
   return new ShaderMaterial({
     vertexShader: VERTEX, fragmentShader: FRAGMENT, side: DoubleSide,
     uniforms: {
-      body: { value: new Color(body) }, shade: { value: new Color(shade) }, ink: { value: new Color("#20375f") }, cutColour: { value: new Color("#c4622d") },
+      body: { value: new Color(body) }, shade: { value: new Color(shade) }, ink: { value: new Color("#20375f") }, hushed: { value: new Color("#6f8fbc") }, held: { value: new Color("#4c6b3c") }, cutColour: { value: new Color("#c4622d") },
       cutZ: { value: 1e9 }, dye: { value: 0 }, limits: { value: new Vector2(0.3, 0.4) }, alarm: { value: new Color("#c4622d") }, limit: { value: 0.94 }, plate: { value: 0 }, see: { value: 1 }, turn: { value: new Matrix3() },
     },
   });

@@ -46,3 +46,12 @@ export async function fetchThickness(sha: string, geometry: BufferGeometry): Pro
   if (count !== geometry.getAttribute("position").count) throw new Error("the thickness belongs to another preview");
   geometry.setAttribute("thick", new BufferAttribute(new Float32Array(data, 8, count), 1));
 }
+
+/** One label a face (see core/contract/preview.py). */
+export async function fetchLabels(sha: string): Promise<Uint8Array> {
+  const answer = await fetch(`/api/blobs/${sha}`);
+  if (!answer.ok) throw new Error(`labels ${answer.status}`);
+  const data = await answer.arrayBuffer();
+  if (new DataView(data).getUint32(0, false) !== 0x544e4c31) throw new Error("not packed labels");
+  return new Uint8Array(data, 8, new DataView(data).getUint32(4, true));
+}

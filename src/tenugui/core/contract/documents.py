@@ -5,11 +5,14 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ..choice import Heights, Use
 from ..layers import Island, Proof
 from ..machines import Material, Printer
 from ..mesh import Health, Mesh, fits, flat_faces, measure
-from ..pose import PoseChoice
+from ..pose import AIMS, NAMES, PoseChoice, PoseTable
 from ..repair import Repair
 from ..risk import Hazard, combined
 from ..supports import SupportSet
@@ -123,6 +126,17 @@ def pose_document(choice: PoseChoice) -> Document:
         metrics["stable"] = c.stable
         rows.append({"down": list(c.down), "quaternion": list(c.quaternion), "metrics": metrics, "why": c.why, "best_at": list(c.best_at)})
     return {"schema": "tenugui/pose@1", "evaluated": choice.evaluated, "candidates": rows, "recommended": choice.recommended}
+
+
+def map_document(table: PoseTable, on_front: NDArray[np.bool_], wish: dict[str, float]) -> Document:
+    """All weighed directions with their aims, those that no other beats, and the wish that ranks them."""
+    return {
+        "down": table.down.round(4).tolist(),
+        "aims": {aim: [float(f"{v:.4g}") for v in table.column(aim)] for aim in AIMS},
+        "front": np.flatnonzero(on_front).tolist(),
+        "wish": wish,
+        "names": NAMES,
+    }
 
 
 def supports_document(supports: SupportSet) -> Document:

@@ -11,6 +11,7 @@ from ..mesh import Mesh
 
 MAGIC = b"TNG1"
 VALUES = b"TNV1"
+LABELS = b"TNL1"
 PREVIEW_FACES = 120_000
 
 
@@ -25,6 +26,25 @@ def pack_mesh(mesh: Mesh) -> bytes:
 def pack_values(values: NDArray[np.float64]) -> bytes:
     """Magic, count (uint32), one float32 a vertex; what is not finite becomes 1e9."""
     return VALUES + struct.pack("<I", len(values)) + np.where(np.isfinite(values), values, 1e9).astype("<f4").tobytes()
+
+
+def unpack_values(data: bytes) -> NDArray[np.float64]:
+    """The inverse of `pack_values`, to 32 bits."""
+    if data[:4] != VALUES:
+        raise ValueError("not packed values")
+    return np.frombuffer(data, "<f4", struct.unpack_from("<I", data, 4)[0], 8).astype(np.float64)
+
+
+def pack_labels(labels: NDArray[np.uint8]) -> bytes:
+    """Magic, count (uint32), one byte a face."""
+    return LABELS + struct.pack("<I", len(labels)) + labels.astype(np.uint8).tobytes()
+
+
+def unpack_labels(data: bytes) -> NDArray[np.uint8]:
+    """The inverse of `pack_labels`."""
+    if data[:4] != LABELS:
+        raise ValueError("not packed labels")
+    return np.frombuffer(data, np.uint8, struct.unpack_from("<I", data, 4)[0], 8)
 
 
 def unpack_mesh(data: bytes) -> Mesh:

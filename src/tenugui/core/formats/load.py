@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import io
 import os
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import PurePosixPath
 from typing import BinaryIO
+
+import numpy as np
+from numpy.typing import NDArray
 
 from ..mesh import Mesh
 from .gltf import read_gltf
@@ -24,12 +27,15 @@ OBJ_WORDS = (b"v ", b"vn ", b"vt ", b"f ", b"o ", b"g ", b"mtllib ", b"usemtl ",
 
 @dataclass(frozen=True)
 class Held:
-    """What a file holds: its parts by name, in mm where `unit` is known, else in the file's own numbers. `placed`: whether the parts' places are the file's word."""
+    """What a file holds: its parts by name, in mm where `unit` is known, else in the file's own numbers. `placed`: whether the parts' places are
+    the file's word. `marks`: labels (faces,) of the parts that the file marks.
+    """
 
     format: str
     unit: str | None
     parts: dict[str, Mesh]
     placed: bool = True
+    marks: dict[str, NDArray[np.uint8]] = field(default_factory=dict)
 
     @property
     def whole(self) -> Mesh:
@@ -76,7 +82,8 @@ def read(handle: BinaryIO, limits: Limits = DEFAULT_LIMITS) -> Held:
     handle.seek(0)
     if kind == "zip":
         if is_3mf(handle):
-            return Held("3MF", "mm", read_3mf(handle, size, limits))
+            marks: dict[str, NDArray[np.uint8]] = {}
+            return Held("3MF", "mm", read_3mf(handle, size, limits, marks), marks=marks)
         return _kit(read_kit(handle, size, limits), limits)
     if kind == "ply":
         return Held("PLY", None, {"figure": read_ply(handle, size, limits)})

@@ -10,11 +10,17 @@ from typing import Any, BinaryIO
 
 import lib3mf
 import numpy as np
+from numpy.typing import NDArray
 
+from ..marks import KINDS
 from ..mesh import Mesh, require_figure, weld
 from .kit import FAULTS
 from .problems import AGAIN, DEFAULT_LIMITS, FormatError, Limits, check_size, check_triangles
 
+U1 = NDArray[np.uint8]
+NO_MARK = "unmarked"
+MARK_COLOURS = ((217, 211, 198), (180, 85, 29), (111, 143, 188), (32, 55, 95), (122, 36, 36), (76, 107, 60))
+"""Display colours of no mark and of each kind, as any reader of 3MF shows them."""
 UNIT_MM = {0: 0.001, 1: 1.0, 2: 10.0, 3: 25.4, 4: 304.8, 5: 1000.0}
 """lib3mf's ModelUnit: micrometre, millimetre, centimetre, inch, foot, metre."""
 
@@ -23,8 +29,8 @@ def _model() -> Any:
     return lib3mf.get_wrapper().CreateModel()
 
 
-def write_3mf(parts: Mapping[str, Mesh], handle: BinaryIO) -> None:
-    """Write each named mesh as an object of its own with a build item."""
+def write_3mf(parts: Mapping[str, Mesh], handle: BinaryIO, marks: Mapping[str, U1] | None = None) -> None:
+    """Write each named mesh as an object of its own with a build item. `marks`: labels (faces,) of marked parts, kept as triangle properties."""
     model = _model()
     model.SetUnit(lib3mf.ModelUnit.MilliMeter)
     for name, mesh in parts.items():
@@ -35,8 +41,40 @@ def write_3mf(parts: Mapping[str, Mesh], handle: BinaryIO) -> None:
         positions = (lib3mf.Position * len(vertices)).from_buffer_copy(vertices)
         triangles = (lib3mf.Triangle * len(faces)).from_buffer_copy(faces)
         thing.SetGeometry(positions, triangles)
+        if marks and name in marks and marks[name].any():
+            _write_marks(model, thing, marks[name])
         model.AddBuildItem(thing, lib3mf.get_wrapper().GetIdentityTransform())
     handle.write(_bulk(model.QueryWriter("3mf"), "lib3mf_writer_writetobuffer", c_uint8, np.uint8).tobytes())
+
+
+def _write_marks(model: Any, thing: Any, labels: U1) -> None:
+    """One base material a kind of mark, named by it: what any reader of 3MF shows, and this one reads back."""
+    group = model.AddBaseMaterialGroup()
+    colours = [lib3mf.Color(*rgb, 255) for rgb in MARK_COLOURS]
+    own = np.array([group.AddMaterial(name, colour) for name, colour in zip((NO_MARK, *KINDS), colours, strict=True)], np.uint32)
+    rows = np.empty((len(labels), 4), np.uint32)
+    rows[:, 0] = group.GetResourceID()
+    rows[:, 1:] = own[labels][:, None]
+    held = (lib3mf.TriangleProperties * len(rows)).from_buffer_copy(rows)
+    count = c_uint64(len(rows))
+    thing._wrapper.checkError(thing, thing._wrapper.lib.lib3mf_meshobject_setalltriangleproperties(thing._handle, count, held))
+    thing.SetObjectLevelProperty(group.GetResourceID(), int(own[0]))
+
+
+def _read_marks(model: Any, body: Any) -> U1 | None:
+    """Labels (faces,) of a mesh object whose triangles carry base materials named as marks; None where it has none."""
+    rows = _bulk(body, "lib3mf_meshobject_getalltriangleproperties", lib3mf.TriangleProperties, np.uint32).reshape(-1, 4)
+    labels = np.zeros(len(rows), np.uint8)
+    for resource in np.unique(rows[:, 0][rows[:, 0] > 0]).tolist():
+        try:
+            group = model.GetBaseMaterialGroupByID(resource)
+        except lib3mf.ELib3MFException:
+            continue  # colours or textures: no business of marks
+        for own in group.GetAllPropertyIDs():
+            name = group.GetName(own)
+            if name in KINDS:
+                labels[(rows[:, 0] == resource) & (rows[:, 1] == own)] = KINDS.index(name) + 1
+    return labels if labels.any() else None
 
 
 def _bulk(body: Any, call: str, kind: Any, dtype: Any) -> Any:
@@ -75,8 +113,13 @@ def _refuse_entities(archive: zipfile.ZipFile) -> None:
                 raise FormatError("bad-3mf", "The 3MF brings a document type of its own, which no 3MF needs.", entry.filename[:80], AGAIN)
 
 
-def read_3mf(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> dict[str, Mesh]:
-    """Every build item's meshes in mm, by object name, with transforms applied. Raises `FormatError` or `MeshError`."""
+def read_3mf(
+    handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS, marks: dict[str, U1] | None = None
+) -> dict[str, Mesh]:
+    """Every build item's meshes in mm, by object name, with transforms applied; the labels of marked ones into `marks`.
+
+    Raises `FormatError` or `MeshError`.
+    """
     check_size(size, limits)
     body = handle.read(size)
     _guard(body, limits)
@@ -91,7 +134,7 @@ def read_3mf(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> di
     items = model.GetBuildItems()
     while items.MoveNext():
         item = items.GetCurrent()
-        _collect(item.GetObjectResource(), np.array(item.GetObjectTransform().Fields, float), model, scale, parts, budget, limits)
+        _collect(item.GetObjectResource(), np.array(item.GetObjectTransform().Fields, float), model, scale, parts, budget, limits, marks)
     if not parts:
         raise FormatError("no-triangles", "The 3MF places no mesh on its plate.", remedy="Export the figure again as a mesh.")
     require_figure(Mesh.joined(list(parts.values())))
@@ -99,7 +142,7 @@ def read_3mf(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> di
 
 
 def _collect(
-    thing: Any, placed: Any, model: Any, scale: float, parts: dict[str, Mesh], budget: list[int], limits: Limits, depth: int = 0
+    thing: Any, placed: Any, model: Any, scale: float, parts: dict[str, Mesh], budget: list[int], limits: Limits, marks: dict[str, U1] | None, depth: int = 0
 ) -> None:
     """Walk an object and its components; `placed` is the 4x3 transform from the object to the plate, row vectors."""
     if depth > 16:
@@ -110,7 +153,7 @@ def _collect(
             component = holder.GetComponent(index)
             inner = np.array(component.GetTransform().Fields, float)
             whole = np.vstack([inner[:3] @ placed[:3], inner[3] @ placed[:3] + placed[3]])
-            _collect(component.GetObjectResource(), whole, model, scale, parts, budget, limits, depth + 1)
+            _collect(component.GetObjectResource(), whole, model, scale, parts, budget, limits, marks, depth + 1)
         return
     if not thing.IsMeshObject():
         return
@@ -127,3 +170,6 @@ def _collect(
     while name in parts:
         name += " again"
     parts[name] = weld(np.ascontiguousarray(mesh.corners().reshape(-1, 3), np.float32))
+    found = None if marks is None else _read_marks(model, body)
+    if marks is not None and found is not None:
+        marks[name] = found

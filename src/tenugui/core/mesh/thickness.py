@@ -33,7 +33,7 @@ class Thickness:
 class ThinPlace:
     """A connected thin part: a point on it, its thickness (lower quartile), its length and width along its own axes, in mm.
 
-    `kind` is `rod` where it is about as wide as thick, else `sheet`.
+    `kind` is `rod` where it is about as wide as thick, else `sheet`; `axis` is the unit vector along its length.
     """
 
     x: float
@@ -43,13 +43,14 @@ class ThinPlace:
     extent: float
     width: float = 0.0
     kind: str = "sheet"
+    axis: tuple[float, float, float] = (0.0, 0.0, 1.0)
 
 
 @njit()
 def _fan(
-    vertices: F8, faces: I4, picked: I4, normals: F8, tilt: float, origins: NDArray[np.float32], directions: NDArray[np.float32]
+    vertices: F8, faces: I4, picked: I4, normals: F8, tilt: float, around: int, origins: NDArray[np.float32], directions: NDArray[np.float32]
 ) -> None:
-    """A ray straight inwards and RAYS around it from just below the middle of each picked face."""
+    """A ray straight inwards and some `around` it from just below the middle of each picked face."""
     for i in range(len(picked)):
         f = picked[i]
         nx, ny, nz = normals[f, 0], normals[f, 1], normals[f, 2]
@@ -61,58 +62,69 @@ def _fan(
         ox, oy, oz = q, sign + ny * ny * p, -ny
         for axis in range(3):
             middle = (vertices[faces[f, 0], axis] + vertices[faces[f, 1], axis] + vertices[faces[f, 2], axis]) / 3
-            for k in range(RAYS + 1):
-                origins[i * (RAYS + 1) + k, axis] = middle - normals[f, axis] * 1e-4
-        for k in range(RAYS + 1):
-            turn = 2 * np.pi * k / RAYS
-            c, s = (0.0, 0.0) if k == RAYS else (tilt * np.cos(turn), tilt * np.sin(turn))
-            r = i * (RAYS + 1) + k
+            for k in range(around + 1):
+                origins[i * (around + 1) + k, axis] = middle - normals[f, axis] * 1e-4
+        for k in range(around + 1):
+            turn = 2 * np.pi * k / max(around, 1)
+            c, s = (0.0, 0.0) if k == around else (tilt * np.cos(turn), tilt * np.sin(turn))
+            r = i * (around + 1) + k
             directions[r, 0] = -nx + c * sx + s * ox
             directions[r, 1] = -ny + c * sy + s * oy
             directions[r, 2] = -nz + c * sz + s * oz
 
 
 @njit()
-def _middle(picked: I4, normals: F8, distance: NDArray[np.float32], hit: I4, out: F8) -> None:
+def _middle(picked: I4, normals: F8, distance: NDArray[np.float32], hit: I4, around: int) -> F8:
     """The median over each fan of the rays that leave through a surface turned the other way; inf counts as one that does not."""
-    held = np.empty(RAYS + 1)
+    held = np.empty(around + 1)
+    out = np.empty(len(picked))
     for i in range(len(picked)):
         f = picked[i]
-        for k in range(RAYS + 1):
-            g = hit[i * (RAYS + 1) + k]
+        for k in range(around + 1):
+            g = hit[i * (around + 1) + k]
             held[k] = np.inf
             if g >= 0:
                 turned = normals[f, 0] * normals[g, 0] + normals[f, 1] * normals[g, 1] + normals[f, 2] * normals[g, 2]
                 if turned < OPPOSITE:
-                    held[k] = distance[i * (RAYS + 1) + k]
-        out[i] = np.sort(held)[(RAYS + 1) // 2]
+                    held[k] = distance[i * (around + 1) + k]
+        out[i] = np.sort(held)[(around + 1) // 2]
+    return out
 
 
 CHUNK = 8192
 """Faces whose rays are laid out together: small enough to stay in the cache."""
 
 
-def local_thickness(mesh: Mesh, most: int = 60_000) -> Thickness:
+def local_thickness(mesh: Mesh, most: int = 60_000, beyond: float = np.inf) -> Thickness:
     """Median over a cone of inward rays from evenly picked faces, at most `most` of them; every face where `most` allows.
 
     Only rays that leave through a surface turned the other way count: on the flank of a ridge or beside a sharp edge the far side is
-    close but not opposite, and that is relief, not a thin part. Fewer than half such rays give inf.
+    close but not opposite, and that is relief, not a thin part. Fewer than half such rays give inf. Where the ray straight inwards goes
+    further than `beyond` before it meets any surface, the solid is thick there, and that ray alone has the word.
     """
     rays = rays_of(mesh)
     normals, area = mesh.normals_and_areas()
     usable = np.flatnonzero(area > 0)
     faces = usable[:: max(1, -(-len(usable) // most))].astype(np.int32)
-    through = np.empty(len(faces))
+    through = np.full(len(faces), np.inf)
     tilt = float(np.tan(np.radians(CONE_DEG)))
 
     def measure(first: int, last: int) -> None:
         origins, directions = np.empty((CHUNK * (RAYS + 1), 3), np.float32), np.empty((CHUNK * (RAYS + 1), 3), np.float32)
-        for a in range(first, last, CHUNK):
-            picked = faces[a : min(a + CHUNK, last)]
-            n = len(picked) * (RAYS + 1)
-            _fan(mesh.vertices, mesh.faces, picked, normals, tilt, origins, directions)
+
+        def fans(places: NDArray[np.int64], around: int) -> NDArray[np.float32]:
+            picked, n = faces[places], len(places) * (around + 1)
+            _fan(mesh.vertices, mesh.faces, picked, normals, tilt, around, origins, directions)
             distance, hit = rays.shot(origins[:n], directions[:n])
-            _middle(picked, normals, distance, hit, through[a : a + len(picked)])
+            through[places] = _middle(picked, normals, distance, hit, around)
+            return distance
+
+        for a in range(first, last, CHUNK):
+            places = np.arange(a, min(a + CHUNK, last))
+            if beyond < np.inf:
+                places = places[fans(places, 0) <= beyond]
+            if len(places):
+                fans(places, RAYS)
 
     marks = np.linspace(0, len(faces), CORES + 1).astype(int).tolist()
     both_cores(measure, list(itertools.pairwise(marks)))
@@ -166,7 +178,8 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float, reach: float = 1
         thick = float(np.quantile(mm[members], 0.25))
         kind = "rod" if width < ROD_WIDTH * thick and length > 2 * width else "sheet"
         x, y, z = (float(v) for v in points[seed])
-        places.append(ThinPlace(x, y, z, thick, length, width, kind))
+        axis = (float(axes[0, 0]), float(axes[0, 1]), float(axes[0, 2]))
+        places.append(ThinPlace(x, y, z, thick, length, width, kind, axis))
         if len(places) == most:
             break
     return places

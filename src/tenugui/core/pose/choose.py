@@ -8,32 +8,78 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import Material, Printer, default_height, limit_angle
+from ..machines import MachineError, Material, Printer, default_height, limit_angle
+from ..marks import transfer
 from ..mesh import Mesh, decimate
 from .directions import quaternion_to_plate, resting_directions, spread_directions
-from .search import AIMS, PoseTable, weigh
+from .search import AIMS, PoseTable, Scale, thin_rods, weigh
 
 F8 = NDArray[np.float64]
 SLENDER = 8.0
 """Prior: a figure taller than this many widths of its foot is not called stable."""
+PLINTH_MARGIN_MM = 4.0
+"""Prior: how far a plinth reaches past what must stand on it, both sides together."""
 COARSE_FACES = 60_000
 """Directions are weighed on a mesh decimated to about this many faces; the chosen few are weighed again on the whole mesh."""
 
 PRIORITIES: dict[str, dict[str, float]] = {
-    "resin": {"scar_area_mm2": 1.0, "support_volume_mm3": 0.4, "minima": 1.0, "peak_section_mm2": 1.0, "height_mm": 0.5, "step_cost": 0.3},
-    "filament": {"scar_area_mm2": 1.2, "support_volume_mm3": 1.0, "minima": 0.8, "height_mm": 0.3, "step_cost": 0.4, "lean": 1.5},
+    "resin": {
+        "scar_area_mm2": 1.0,
+        "support_volume_mm3": 0.4,
+        "minima": 1.0,
+        "peak_section_mm2": 1.0,
+        "cups": 0.8,
+        "height_mm": 0.5,
+        "step_cost": 0.3,
+    },
+    "filament": {
+        "scar_area_mm2": 1.4,
+        "support_volume_mm3": 1.0,
+        "minima": 0.3,
+        "height_mm": 0.2,
+        "step_cost": 0.4,
+        "lean": 2.0,
+        "slender": 1.2,
+        "weak_mm": 0.5,
+    },
 }
 """Prior: how much each aim matters for a process until the user says otherwise. Aims are compared by rank, so units do not matter."""
 
 NAMES = {
-    "scar_area_mm2": "supported surface",
+    "support_area_mm2": "supported surface",
+    "scar_area_mm2": "scars on what matters",
     "support_volume_mm3": "support volume",
     "minima": "starts in mid air",
     "peak_section_mm2": "widest section",
+    "cups": "hollows that hold resin",
     "height_mm": "height",
     "step_cost": "visible steps",
+    "foot_mm2": "foot",
     "lean": "lean over its foot",
+    "slender": "height over its foot",
+    "weak_mm": "thin rods printed standing",
 }
+UNITS = {
+    "support_area_mm2": " mm²",
+    "scar_area_mm2": " mm² weighted",
+    "support_volume_mm3": " mm³",
+    "peak_section_mm2": " mm²",
+    "height_mm": " mm",
+    "foot_mm2": " mm²",
+    "lean": " mm",
+    "weak_mm": " mm",
+}
+FINEST = {
+    "minima": 0.5,
+    "cups": 0.5,
+    "step_cost": 0.002,
+    "support_area_mm2": 0.5,
+    "scar_area_mm2": 0.5,
+    "peak_section_mm2": 1.0,
+    "weak_mm": 0.5,
+    "slender": 0.2,
+}
+"""Differences below these mean nothing and are not spoken of."""
 
 
 @dataclass(frozen=True)
@@ -49,12 +95,38 @@ class Candidate:
 
 
 @dataclass(frozen=True)
+class Search:
+    """All weighed directions of a figure, whether each fits the machine, and the mesh and its weights on which they were weighed."""
+
+    table: PoseTable
+    fits: NDArray[np.bool_]
+    coarse: Mesh
+    weights: F8 | None
+    limit_angle: float
+
+    def scale(self, printer: Printer) -> Scale:
+        """What weighs any further direction by the measure of the search."""
+        rods = thin_rods(self.coarse) if printer.process == "filament" else None
+        return Scale(self.coarse, self.limit_angle, self.weights, rods)
+
+    def merit(self, wish: dict[str, float]) -> F8:
+        """Weighted mean of ranks (n,), 0 the best: to order directions by a wish, and no more than that."""
+        return _merit(self.table, wish) / sum(wish.values())
+
+    def best(self, wish: dict[str, float]) -> int:
+        """The direction of best merit that fits."""
+        allowed = self.fits if self.fits.any() else np.ones(len(self.fits), np.bool_)
+        return int(np.argmin(_merit(self.table, wish) + np.where(allowed, 0.0, 1e6)))
+
+
+@dataclass(frozen=True)
 class PoseChoice:
-    """How many directions were weighed, the candidates, the recommended one's index."""
+    """How many directions were weighed, the candidates, the recommended one's index, and the directions that no other beats."""
 
     evaluated: int
     candidates: list[Candidate]
     recommended: int
+    on_front: NDArray[np.bool_]
 
 
 def front(costs: F8) -> NDArray[np.bool_]:
@@ -72,35 +144,106 @@ def _ranks(costs: F8) -> F8:
     return np.stack([np.searchsorted(np.sort(column), column) / max(1, len(column) - 1) for column in costs.T], axis=1)
 
 
+def wish_of(printer: Printer, priorities: dict[str, float] | None) -> dict[str, float]:
+    """The process's priorities with the user's over them; an aim of no weight is left out. Raises `MachineError`."""
+    wish = dict(PRIORITIES[printer.process])
+    for aim, weight in (priorities or {}).items():
+        if aim not in NAMES or not isinstance(weight, int | float) or not 0 <= weight <= 10:
+            raise MachineError("bad-priority", f"{weight!r} is no weight for '{aim}'.", remedy="Give 0 to 10 for " + ", ".join(NAMES) + ".")
+        wish[aim] = float(weight)
+    wish = {aim: weight for aim, weight in wish.items() if weight > 0}
+    return wish or dict(PRIORITIES[printer.process])
+
+
+def search_poses(
+    mesh: Mesh,
+    printer: Printer,
+    material: Material,
+    directions: int = 1000,
+    weights: F8 | None = None,
+    wish: dict[str, float] | None = None,
+) -> Search:
+    """Weigh the hull's resting faces and `directions` spread ones, and refine around the best, on a mesh of about COARSE_FACES.
+
+    `weights` (faces,): what a scar on each face costs (1 by default).
+    """
+    angle = limit_angle(printer, material, default_height(printer))
+    coarse = decimate(mesh, COARSE_FACES)
+    light = weights if weights is None or coarse is mesh else transfer(mesh, weights, coarse)
+    rods = thin_rods(coarse) if printer.process == "filament" else None
+    scale = Scale(coarse, angle, light, rods)
+    rest, _ = resting_directions(coarse)
+    upright = np.array([[0.0, 0.0, -1.0]])
+    table = scale.weigh(np.concatenate([upright, rest, spread_directions(directions)]))
+    best = np.argsort(_merit(table, wish_of(printer, None) if wish is None else wish))[:6]
+    for step in (0.07, 0.025):
+        more = scale.weigh(np.concatenate([_around(table.down[i], step) for i in best]))
+        table = PoseTable(np.concatenate([table.down, more.down]), np.concatenate([table.aims, more.aims]))
+        best = np.argsort(_merit(table, wish_of(printer, None) if wish is None else wish))[:6]
+    return Search(table, _fits(coarse, table.down, printer), coarse, light, angle)
+
+
+def rank_poses(
+    mesh: Mesh,
+    search: Search,
+    printer: Printer,
+    count: int = 4,
+    weights: F8 | None = None,
+    wish: dict[str, float] | None = None,
+    pinned: list[tuple[float, float, float]] | None = None,
+    scale: Scale | None = None,
+) -> PoseChoice:
+    """Diverse members of the front for these priorities, and directions that the user has `pinned` after them, weighed again on the whole mesh.
+
+    The recommended candidate comes first in merit; the mesh is in mm. `scale` is the search's own, where it is at hand: it then weighs for
+    the whole mesh too, at once.
+    """
+    wish = wish_of(printer, None) if wish is None else wish
+    table = search.table
+    on_front = _front_of(table, wish, search.fits)
+    picked = table.down[_pick(table, wish, search.fits, on_front, count)]
+    chosen = picked if not pinned else np.concatenate([picked, np.array(pinned, float)])
+    # The merit is of one measure: that of the search, the pinned ones beside it.
+    coarse = (scale or search.scale(printer)).weigh(chosen)
+    rods = thin_rods(search.coarse) if printer.process == "filament" else None
+    exact = coarse if scale else weigh(mesh, chosen, search.limit_angle, weights, rods)
+    joint = PoseTable(np.concatenate([table.down, chosen]), np.concatenate([table.aims, coarse.aims]))
+    merit = _merit(joint, wish)[len(table.down) :][: len(picked)]
+    candidates = [_candidate(exact, i, table, wish, printer) for i in range(len(chosen))]
+    return PoseChoice(len(table.down), candidates, int(np.argmin(merit)), on_front)
+
+
 def choose_poses(
     mesh: Mesh,
     printer: Printer,
     material: Material,
     count: int = 4,
-    directions: int = 500,
+    directions: int = 1000,
     weights: F8 | None = None,
     priorities: dict[str, float] | None = None,
 ) -> PoseChoice:
-    """Weigh the hull's resting faces and `directions` spread ones, and refine around the best; pick `count` diverse members of the front.
+    """`search_poses` and `rank_poses` in one."""
+    wish = wish_of(printer, priorities)
+    search = search_poses(mesh, printer, material, directions, weights, wish)
+    return rank_poses(mesh, search, printer, count, weights, wish)
 
-    `weights` (faces,) is what a scar on each face costs (1 by default). The recommended candidate comes first in merit; the mesh is in mm.
-    """
-    angle = limit_angle(printer, material, default_height(printer))
-    wish = PRIORITIES[printer.process] if priorities is None else priorities
-    coarse = mesh if weights is not None else decimate(mesh, COARSE_FACES)
-    rest, _ = resting_directions(coarse)
-    upright = np.array([[0.0, 0.0, -1.0]])
-    table = weigh(coarse, np.concatenate([upright, rest, spread_directions(directions)]), angle, weights)
-    best = np.argsort(_merit(table, wish))[:6]
-    near = np.concatenate([_around(table.down[i]) for i in best])
-    more = weigh(coarse, near, angle, weights)
-    table = PoseTable(np.concatenate([table.down, more.down]), np.concatenate([table.aims, more.aims]))
-    fits = _fits(coarse, table.down, printer)
-    picked = _pick(table, wish, fits, count)
-    exact = weigh(mesh, table.down[picked], angle, weights)
-    merit = _merit(table, wish)[picked]
-    recommended = int(np.argmin(merit))
-    return PoseChoice(len(table.down), [_candidate(exact, i, table, wish) for i in range(len(picked))], recommended)
+
+def why_not(metrics: dict[str, float], against: dict[str, float], table: PoseTable, wish: dict[str, float]) -> list[str]:
+    """What a direction costs and gains beside another, in words and numbers, the largest difference of rank first."""
+    found = []
+    for aim in wish:
+        here, there = metrics[aim], against[aim]
+        if abs(here - there) < FINEST.get(aim, 0.05):
+            continue
+        column = table.column(aim)
+        shift = float((column < here).mean() - (column < there).mean())
+        share = float((column < here).mean() if here > there else (column > here).mean())
+        digits = 0 if aim in ("minima", "cups") else 3 if aim == "step_cost" else 1
+        side = "worse" if here > there else "better"
+        name = NAMES[aim][0].upper() + NAMES[aim][1:]
+        text = f"{name} {here:.{digits}f} against {there:.{digits}f}{UNITS.get(aim, '')}: {side} than {share:.0%} of all directions"
+        found.append((-abs(shift), text))
+    return [text for _, text in sorted(found)]
 
 
 def _columns(wish: dict[str, float]) -> list[int]:
@@ -112,8 +255,8 @@ def _merit(table: PoseTable, wish: dict[str, float]) -> F8:
     return np.asarray(_ranks(table.aims[:, _columns(wish)]) @ np.array(list(wish.values())))
 
 
-def _around(down: F8, step: float = 0.07) -> F8:
-    """Eight directions about 4 degrees around one."""
+def _around(down: F8, step: float) -> F8:
+    """Eight directions about `step` radians around one."""
     side = np.cross(down, [1.0, 0, 0] if abs(down[0]) < 0.9 else [0, 1.0, 0])
     side /= np.linalg.norm(side)
     other = np.cross(down, side)
@@ -128,14 +271,18 @@ def _fits(mesh: Mesh, downs: F8, printer: Printer) -> NDArray[np.bool_]:
     return np.array([np.ptp(points @ down) <= printer.build_mm[2] for down in downs])
 
 
-def _pick(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_], count: int) -> NDArray[np.int64]:
+def _front_of(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Directions that fit and that no other that fits beats in every aim of the wish."""
+    members = np.flatnonzero(fits if fits.any() else np.ones(len(fits), np.bool_))
+    on_front = np.zeros(len(fits), np.bool_)
+    on_front[members[front(table.aims[np.ix_(members, np.array(_columns(wish)))])]] = True
+    return on_front
+
+
+def _pick(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_], on_front: NDArray[np.bool_], count: int) -> NDArray[np.int64]:
     """Greedy: the best merit first, then the best that is at least 25 degrees from all picked, loosening where there are too few."""
     allowed = fits if fits.any() else np.ones(len(fits), np.bool_)
-    merit = _merit(table, wish)
-    on_front = np.zeros(len(merit), np.bool_)
-    members = np.flatnonzero(allowed)
-    on_front[members[front(table.aims[np.ix_(members, np.array(_columns(wish)))])]] = True
-    order = [int(i) for i in np.argsort(merit + np.where(on_front, 0.0, 10.0)) if allowed[i]]
+    order = [int(i) for i in np.argsort(_merit(table, wish) + np.where(on_front, 0.0, 10.0)) if allowed[i]]
     picked: list[int] = []
     for apart in (25.0, 12.0, 4.0):
         for i in order:
@@ -144,9 +291,15 @@ def _pick(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_], cou
     return np.array(picked, np.int64)
 
 
-def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float]) -> Candidate:
+def plinth_side(metrics: dict[str, float]) -> float:
+    """Side in mm of a square block under the lowest point on which a figure stands: under its centre of mass, and no eighth of its height."""
+    foot = 2 * math.sqrt(metrics["foot_mm2"] / math.pi)
+    return float(math.ceil(max(foot + 2 * metrics["lean"] + PLINTH_MARGIN_MM, metrics["height_mm"] / SLENDER)))
+
+
+def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float], printer: Printer) -> Candidate:
     metrics = {aim: float(value) for aim, value in zip(AIMS, exact.aims[i], strict=True)}
-    metrics["minima"] = int(metrics["minima"])
+    metrics["minima"], metrics["cups"] = int(metrics["minima"]), int(metrics["cups"])
     shares = {aim: float((table.column(aim) < metrics[aim]).mean()) for aim in wish}
     good = sorted((aim for aim in wish if shares[aim] <= 0.15), key=lambda aim: shares[aim])
     poor = sorted((aim for aim in wish if shares[aim] >= 0.7), key=lambda aim: -shares[aim])
@@ -158,6 +311,11 @@ def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float
     if stands and metrics["height_mm"] > SLENDER * foot:
         stands = False
         text += f"; slender, {metrics['height_mm']:.0f} mm tall on a foot {foot:.1f} mm wide: it may be knocked over"
+    if not stands and printer.process == "filament":
+        metrics["plinth_mm"] = plinth_side(metrics)
+        text += f"; a plinth {metrics['plinth_mm']:.0f} mm square would make it stand"
+    if printer.process == "filament" and metrics["weak_mm"] > FINEST["weak_mm"]:
+        text += f"; {metrics['weak_mm']:.0f} mm of thin rod stands upright and breaks easily between layers"
     down = exact.down[i]
     q = quaternion_to_plate(down)
     return Candidate(

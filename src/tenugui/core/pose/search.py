@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
 from ..compiled import CORES, both_cores, njit
-from ..mesh import Mesh
+from ..mesh import Mesh, local_thickness, thin_places
 from ..mesh.edges import face_volumes
 from .cones import cones
 from .sweep import CONTACT_MM, feet, sweep
@@ -31,25 +31,50 @@ AIMS = (
     "minima",
     "peak_section_mm2",
     "step_cost",
+    "cups",
     "foot_mm2",
     "lean",
+    "slender",
+    "weak_mm",
 )
-"""Columns of a pose table. All but foot_mm2 are better small; lean is the distance of the centre of mass outside its foot, 0 when it stands."""
+"""Columns of a pose table. All but foot_mm2 are better small. `cups`: hollows that open upwards, in which resin stands and which the film seals.
+`lean`: distance of the centre of mass outside its foot, 0 when it stands. `slender`: height over the width of the
+foot, at most MOST_SLENDER. `weak_mm`: length of thin rods that would be printed standing, layer
+upon small layer."""
 
+ROD_MM = 1.6
+"""Prior: a rod thinner than this breaks between layers when it is printed standing."""
+MOST_SLENDER = 60.0
+"""What stands on less of a foot than this tells is on its toes, however tall."""
+STANDING_COS = 0.87
+"""Prior: within 30 degrees of the vertical a rod counts as standing."""
 FLAT_SHARE = 0.9999
 """A face whose normal leans less than this share from the vertical has steps; a flat one has none."""
 
 
 @njit()
-def _neighbours(faces: I4, start: NDArray[np.int64], near: I4) -> None:
-    at = start[:-1].copy()
+def _neighbours(faces: I4, start: NDArray[np.int64], near: I4) -> int:
+    """Fill each vertex's room with its neighbours, each once, then close the gaps; how many there are. `start` comes to fit."""
+    count = np.zeros(len(start) - 1, np.int64)
     for f in range(len(faces)):
         for e in range(3):
             a, b = faces[f, e], faces[f, (e + 1) % 3]
-            near[at[a]] = b
-            at[a] += 1
-            near[at[b]] = a
-            at[b] += 1
+            for p, q in ((a, b), (b, a)):
+                known = False
+                for k in range(start[p], start[p] + count[p]):
+                    known = known or near[k] == q
+                if not known:
+                    near[start[p] + count[p]] = q
+                    count[p] += 1
+    at = 0
+    for i in range(len(count)):
+        first = start[i]
+        start[i] = at
+        for k in range(count[i]):
+            near[at] = near[first + k]
+            at += 1
+    start[-1] = at
+    return at
 
 
 def _adjacency(mesh: Mesh) -> tuple[NDArray[np.int64], I4]:
@@ -57,8 +82,7 @@ def _adjacency(mesh: Mesh) -> tuple[NDArray[np.int64], I4]:
     start = np.zeros(len(mesh.vertices) + 1, np.int64)
     np.cumsum(degree, out=start[1:])
     near = np.empty(int(start[-1]), np.int32)
-    _neighbours(mesh.faces, start, near)
-    return start, near
+    return start, near[: _neighbours(mesh.faces, start, near)].copy()
 
 
 def _gathered(mesh: Mesh, weight: F8) -> tuple[Mesh, F8]:
@@ -99,61 +123,88 @@ def _axes(downs: F8) -> tuple[F8, NDArray[np.int64], NDArray[np.int64]]:
     return axes, axis.ravel(), turned.astype(np.int64)
 
 
-def weigh(mesh: Mesh, downs: F8, limit_angle: float, weights: F8 | None = None) -> PoseTable:
-    """Weigh every direction. `limit_angle`: steepest free overhang in radians from the vertical; `weights` (faces,): what a scar costs.
+class Scale:
+    """A mesh made ready to be weighed in any direction. `limit_angle`: steepest free overhang in radians from the vertical; `weights` (faces,):
+    what a scar costs; `rods`: axes (k, 3) times lengths of thin rods.
 
     A face needs support where its normal's share downward exceeds sin(limit angle).
     """
-    weight = np.ones(len(mesh.faces)) if weights is None else np.asarray(weights, float)
-    mesh, weight = _gathered(mesh, weight)
-    normal, area = mesh.normals_and_areas()
-    cost = area * weight
-    corners = mesh.corners()
-    centre = corners.mean(axis=1)
-    reach = np.linalg.norm(corners - centre[:, None], axis=2).max(axis=1)
-    middle = (mesh.lower + mesh.upper) / 2  # 32-bit floats are finest near zero
-    plane = np.concatenate([normal.T, area[None], cost[None], (centre - middle).T, reach[None]]).astype(np.float32)
-    flat = (normal * area[:, None]).repeat(3, axis=0)
-    index = mesh.faces.ravel()
-    spread = np.stack([np.bincount(index, flat[:, axis], len(mesh.vertices)) for axis in range(3)], axis=1)
-    start, near = _adjacency(mesh)
-    cone = np.empty((4, len(mesh.vertices)), np.float32)
-    parts = np.linspace(0, len(mesh.vertices), 2 * CORES + 1).astype(int)
-    both_cores(lambda a, b: cones(mesh.vertices, start, near, a, b, cone), [(int(a), int(b)) for a, b in itertools.pairwise(parts)])
-    try:
-        hull = mesh.vertices[ConvexHull(mesh.vertices).vertices]
-    except QhullError:
-        hull = mesh.vertices
-    downs = np.asarray(downs, float).reshape(-1, 3)
-    axes, axis, end = _axes(downs)
-    both = np.zeros((2, len(axes), 7))
-    args = (
-        (mesh.vertices - middle).astype(np.float32),
-        mesh.faces.astype(np.uint32),
-        plane,
-        cone,
-        spread.astype(np.float32),
-        start,
-        near,
-        (hull - middle).astype(np.float32),
-        np.ascontiguousarray(axes, np.float32),
-        np.array([math.sin(limit_angle), CONTACT_MM, FLAT_SHARE], np.float32),
-    )
-    marks = np.linspace(0, len(axes), CORES + 1).astype(int)
-    both_cores(lambda a, b: sweep(*args, a, b, both), [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a])
-    out = np.zeros((len(downs), len(AIMS)))
-    out[:, :7] = both[end, axis]
-    if cost.sum() > 0:
-        out[:, 6] /= cost.sum()
-    centre = _centre_of_mass(mesh)
-    feet(np.ascontiguousarray(hull), centre, np.ascontiguousarray(downs, float), out[:, 7:9])
-    return PoseTable(np.asarray(downs, float), out)
+
+    def __init__(self, mesh: Mesh, limit_angle: float, weights: F8 | None = None, rods: F8 | None = None) -> None:
+        weight = np.ones(len(mesh.faces)) if weights is None else np.asarray(weights, float)
+        mesh, weight = _gathered(mesh, weight)
+        normal, area = mesh.normals_and_areas()
+        corners = mesh.corners()
+        middles = corners.mean(axis=1)
+        reach = np.linalg.norm(corners - middles[:, None], axis=2).max(axis=1)
+        middle = (mesh.lower + mesh.upper) / 2  # 32-bit floats are finest near zero
+        plane = np.concatenate([normal.T, area[None], (area * weight)[None], (middles - middle).T, reach[None]])
+        flat = (normal * area[:, None]).repeat(3, axis=0)
+        index = mesh.faces.ravel()
+        spread = np.stack([np.bincount(index, flat[:, axis], len(mesh.vertices)) for axis in range(3)], axis=1)
+        start, near = _adjacency(mesh)
+        cone = np.empty((4, len(mesh.vertices)), np.float32)
+        parts = np.linspace(0, len(mesh.vertices), 2 * CORES + 1).astype(int)
+        both_cores(lambda a, b: cones(mesh.vertices, start, near, a, b, cone), [(int(a), int(b)) for a, b in itertools.pairwise(parts)])
+        try:
+            hull = mesh.vertices[ConvexHull(mesh.vertices).vertices]
+        except QhullError:
+            hull = mesh.vertices
+        self._hull = np.ascontiguousarray(hull)
+        self._cost = float((area * weight).sum())
+        self._centre = _centre_of_mass(mesh, middles)
+        self._rods = np.empty((0, 3)) if rods is None else rods
+        self._args = (
+            (mesh.vertices - middle).astype(np.float32),
+            mesh.faces.astype(np.uint32),
+            plane.astype(np.float32),
+            cone,
+            spread.astype(np.float32),
+            start,
+            near,
+            (hull - middle).astype(np.float32),
+        )
+        self._limits = np.array([math.sin(limit_angle), CONTACT_MM, FLAT_SHARE], np.float32)
+
+    def weigh(self, downs: F8) -> PoseTable:
+        """All aims of directions (n, 3)."""
+        downs = np.ascontiguousarray(downs, float).reshape(-1, 3)
+        axes, axis, end = _axes(downs)
+        both = np.zeros((2, len(axes), 8))
+        marks = np.linspace(0, len(axes), CORES + 1).astype(int)
+        lines = np.ascontiguousarray(axes, np.float32)
+        both_cores(
+            lambda a, b: sweep(*self._args, lines, self._limits, a, b, both),
+            [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a],
+        )
+        out = np.zeros((len(downs), len(AIMS)))
+        out[:, :8] = both[end, axis]
+        if self._cost > 0:
+            out[:, 6] /= self._cost
+        feet(self._hull, self._centre, downs, out[:, 8:10])
+        lengths = np.linalg.norm(self._rods, axis=1)
+        upright = np.abs(downs @ self._rods.T) / np.maximum(lengths, 1e-12)
+        width = 2 * np.sqrt(out[:, 8] / math.pi)
+        out[:, 10] = np.minimum(out[:, 3] / np.maximum(width, 1e-9), MOST_SLENDER)
+        out[:, 11] = np.where(upright > STANDING_COS, lengths, 0.0).sum(axis=1)
+        return PoseTable(downs, out)
 
 
-def _centre_of_mass(mesh: Mesh) -> F8:
+def weigh(mesh: Mesh, downs: F8, limit_angle: float, weights: F8 | None = None, rods: F8 | None = None) -> PoseTable:
+    """Weigh a mesh in directions (n, 3): see `Scale`."""
+    return Scale(mesh, limit_angle, weights, rods).weigh(downs)
+
+
+def thin_rods(mesh: Mesh) -> F8:
+    """Axes times lengths (k, 3) of the rods thinner than ROD_MM."""
+    places = thin_places(mesh, local_thickness(mesh, 30_000), ROD_MM)
+    return np.array([np.array(p.axis) * p.extent for p in places if p.kind == "rod"]).reshape(-1, 3)
+
+
+def _centre_of_mass(mesh: Mesh, middles: F8) -> F8:
     volumes = face_volumes(mesh)
     total = volumes.sum()
     middle = (mesh.lower + mesh.upper) / 2
     if abs(total) < 1e-9:
         return np.asarray(middle)
-    return np.asarray((volumes[:, None] * (mesh.corners().sum(axis=1) + middle) / 4).sum(axis=0) / total)
+    return np.asarray((volumes[:, None] * (3 * middles + middle) / 4).sum(axis=0) / total)

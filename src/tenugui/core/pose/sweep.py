@@ -22,6 +22,8 @@ U4 = NDArray[np.uint32]
 SECTIONS = 96
 PERSISTENCE_MM = 0.4
 """Prior: a downward point less deep than this is relief, not a start in mid air."""
+CUP_MM = 1.0
+"""Prior: a hollow less deep than this holds no liquid to speak of."""
 CONTACT_MM = 0.15
 """Prior: what lies within this of the lowest point touches the plate."""
 TILE = 4096
@@ -134,39 +136,54 @@ def _candidates(cone: F4, d0: float, d1: float, d2: float, found: I4) -> int:
 
 
 @loose()
+def _heights(v: F4, d: F4, level: F4) -> None:
+    """Height of every vertex."""
+    d0, d1, d2 = d[0], d[1], d[2]
+    for i in range(len(v)):
+        level[i] = -(v[i, 0] * d0 + v[i, 1] * d1 + v[i, 2] * d2)
+
+
+@loose()
+def _is_deep(level: F4, sign: float, i: int, depth: float, start: I8, near: I4, queue: I4, held: F4) -> bool:
+    """Whether a flood from vertex i that rises no more than `depth` finds no lower ground. What it has reached is lifted out of the way, and put back."""
+    h = sign * level[i]
+    away = sign * np.float32(np.inf)
+    queue[0], held[0] = i, level[i]
+    level[i] = away
+    head, tail = 0, 1
+    deep = True
+    while head < tail and deep:
+        a = queue[head]
+        head += 1
+        for q in range(start[a], start[a + 1]):
+            j = near[q]
+            g = sign * level[j]
+            if g < h or (g == h and j < i):
+                deep = False
+                break
+            if g <= h + depth:
+                queue[tail], held[tail] = j, level[j]
+                level[j] = away
+                tail += 1
+    for k in range(tail):
+        level[queue[k]] = held[k]
+    return deep
+
+
+@loose()
 def _persisting(
-    v: F4, found: I4, start: I8, near: I4, vertex_normal: F4, d0: float, d1: float, d2: float, base: float, stamp: I8, mark: int, queue: I4
+    level: F4, found: I4, start: I8, near: I4, vertex_normal: F4, x: float, y: float, z: float, sign: float, base: float, queue: I4, held: F4
 ) -> tuple[int, int]:
-    """Downward local minima above the plate that persist, by a bounded flood from each: it reaches lower ground within the persistence or not."""
-    count = 0
+    """Downward local minima above the plate that persist; hollows that open upwards and are deep enough to hold liquid."""
+    minima = cups = 0
     for i in found:
-        h = -(v[i, 0] * d0 + v[i, 1] * d1 + v[i, 2] * d2)
-        if h - base < CONTACT_MM or start[i] == start[i + 1]:
+        if start[i] == start[i + 1]:
             continue
-        if vertex_normal[i, 0] * d0 + vertex_normal[i, 1] * d1 + vertex_normal[i, 2] * d2 <= 0:
-            continue  # the bottom of a hollow: solid below, not a start
-        mark += 1
-        stamp[i] = mark
-        queue[0] = i
-        head, tail = 0, 1
-        persists = True
-        while head < tail and persists:
-            a = queue[head]
-            head += 1
-            for q in range(start[a], start[a + 1]):
-                j = near[q]
-                if stamp[j] == mark:
-                    continue
-                g = -(v[j, 0] * d0 + v[j, 1] * d1 + v[j, 2] * d2)
-                if g < h or (g == h and j < i):
-                    persists = False
-                    break
-                if g <= h + PERSISTENCE_MM:
-                    stamp[j] = mark
-                    queue[tail] = j
-                    tail += 1
-        count += persists
-    return count, mark
+        if vertex_normal[i, 0] * x + vertex_normal[i, 1] * y + vertex_normal[i, 2] * z <= 0:
+            cups += _is_deep(level, sign, i, np.float32(CUP_MM), start, near, queue, held)
+        elif sign * level[i] - base >= CONTACT_MM:
+            minima += _is_deep(level, sign, i, np.float32(PERSISTENCE_MM), start, near, queue, held)
+    return minima, cups
 
 
 @loose()
@@ -174,15 +191,15 @@ def sweep(
     v: F4, faces: U4, plane: F4, cone: F4, vertex_normal: F4, start: I8, near: I4, hull: F4, axes: F4, limit: F4, first: int, last: int,
     out: F8
 ) -> None:  # fmt: skip
-    """Aims of both ends of axes [first, last) into `out` (2, axes, aims): support, scar, volume, height, minima, peak section, step sum.
+    """Aims of both ends of axes [first, last) into `out` (2, axes, aims): support, scar, volume, height, minima, peak section, step sum, cups.
 
     `plane` rows: unit normal, area, area times weight, middle, reach (largest distance of a corner from the middle).
     """
     sums, section = np.empty((TOGETHER, 7)), np.empty((TOGETHER, 4, SECTIONS))
     lowest, tall = np.empty(TOGETHER), np.empty(TOGETHER)
-    stamp, queue, found = np.zeros(len(v), np.int64), np.empty(len(v), np.int32), np.empty(len(v) + 1, np.int32)
+    level, held = np.empty(len(v), np.float32), np.empty(len(v), np.float32)
+    queue, found = np.empty(len(v), np.int32), np.empty(len(v) + 1, np.int32)
     n, middle = np.empty(TILE, np.float32), np.empty(TILE, np.float32)
-    mark = 0
     for block in range(first, last, TOGETHER):
         size = min(TOGETHER, last - block)
         sums[:] = 0
@@ -208,15 +225,16 @@ def sweep(
                 peak = max(peak, abs(running))
                 running += section[q, 0, s] + section[q, 1, s] + section[q, 2, s] + section[q, 3, s]
             d = axes[block + q]
+            _heights(v, d, level)
             for end in range(2):
                 sign = np.float32(1 - 2 * end)
                 x, y, z = sign * d[0], sign * d[1], sign * d[2]
                 ground = lowest[q] if end == 0 else -lowest[q] - tall[q]
                 count = _candidates(cone, x, y, z, found)
-                minima, mark = _persisting(v, found[:count], start, near, vertex_normal, x, y, z, ground, stamp, mark, queue)
+                minima, cups = _persisting(level, found[:count], start, near, vertex_normal, x, y, z, sign, ground, queue, held)
                 o = out[end, block + q]
                 o[0], o[1], o[2] = sums[q, 3 * end], sums[q, 3 * end + 1], sums[q, 3 * end + 2]
-                o[3], o[4], o[5], o[6] = tall[q], minima, peak, sums[q, 6]
+                o[3], o[4], o[5], o[6], o[7] = tall[q], minima, peak, sums[q, 6], cups
 
 
 @loose()

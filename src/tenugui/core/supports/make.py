@@ -115,7 +115,9 @@ def _solid(tip: Tip, with_raft: bool) -> Mesh:
     if tip.branch:
         return tube(np.array([*joints[:-1], *ends]), np.array([*radii, *narrow]))
     if tip.on == "model":
-        below = joints[0] - np.array([0, 0, PENETRATION_MM])
+        # Into the figure that it stands on, but not through what is thinner there, and never below the plate.
+        root = min(PENETRATION_MM, 0.5 * float(joints[0][2]))
+        below = joints[0] - np.array([0, 0, root])
         return tube(np.array([below, *joints[:-1], *ends]), np.array([thin, thin, *radii[1:], *narrow]))
     wide = radii[0]
     foot = wide if with_raft else max(2.2 * wide, wide + 0.6)

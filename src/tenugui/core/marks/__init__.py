@@ -1,0 +1,28 @@
+"""Marks: which surfaces matter.
+
+Terms. *Kind*: what a mark says of a face: `show` (seen, keep it clean), `hidden` (nobody sees it), `fit` (must meet another part),
+`keep_out` (no support may touch), `hold` (support here). *Stroke*: one deed of the user, in the file's frame, so that it can be done again on
+any mesh of the figure: a repaired, a thinner, a coarser one. *Labels*: one kind a face, 0 for none.
+"""
+
+from .kinds import KINDS, MarkError, labels_from_lists, lists_of, scar_weights
+from .mirror import Plane, mirror_plane
+from .propose import PROPOSALS, Proposal, propose
+from .strokes import Stroke, replay, strokes_from, transfer
+
+__all__ = [
+    "KINDS",
+    "PROPOSALS",
+    "MarkError",
+    "Plane",
+    "Proposal",
+    "Stroke",
+    "labels_from_lists",
+    "lists_of",
+    "mirror_plane",
+    "propose",
+    "replay",
+    "scar_weights",
+    "strokes_from",
+    "transfer",
+]

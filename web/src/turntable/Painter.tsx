@@ -1,0 +1,85 @@
+import { useThree } from "@react-three/fiber";
+import { useEffect } from "react";
+import { Raycaster, Vector2, Vector3, type BufferGeometry, type Matrix4, type OrthographicCamera } from "three";
+import { reflected, show, surfaceOf, codeOf, type Plane, type Reach, type Stroke } from "./surface";
+
+/** How the hand paints: what a stroke starts as, its size in the file's unit, and who hears of it when it is done. */
+export interface Brush { stroke: Stroke; labels: Uint8Array; plane: Plane | null; radius: number; done: (stroke: Stroke) => void }
+
+/** Strokes under the pointer: on the figure it paints, beside it the table turns. Shift turns it anywhere. */
+export function Painter({ geometry, apart, matrix, brush }: { geometry: BufferGeometry; apart: BufferGeometry; matrix: Matrix4; brush: Brush }) {
+  const { gl, camera, size, invalidate } = useThree();
+  useEffect(() => {
+    const host = gl.domElement;
+    const surface = surfaceOf(geometry);
+    const back = matrix.clone().invert();
+    const scale = new Vector3().setFromMatrixColumn(matrix, 0).length();
+    const ring = document.createElement("div");
+    ring.className = "pointer-events-none absolute left-0 top-0 rounded-full border-2 border-indigo opacity-70";
+    ring.style.display = "none";
+    host.parentElement!.append(ring);
+    let under: { sides: { reach: Reach; mirrored: boolean }[]; points: [number, number, number][]; last: Vector3 } | null = null;
+    const at = (e: PointerEvent) => {
+      const ray = new Raycaster();
+      ray.setFromCamera(new Vector2((e.offsetX / size.width) * 2 - 1, 1 - (e.offsetY / size.height) * 2), camera);
+      return surface.hit(ray.ray.applyMatrix4(back));
+    };
+    const lay = (point: Vector3) => {
+      const code = codeOf(brush.stroke.kind);
+      for (const side of under!.sides) {
+        const fresh = surface.extend(side.reach, side.mirrored ? reflected(point, brush.plane!) : point);
+        for (const f of fresh) brush.labels[f] = code;
+        show(apart, brush.labels, fresh);
+      }
+      under!.points.push(point.toArray().map((v) => Number(v.toPrecision(7))) as [number, number, number]);
+      under!.last = point;
+      invalidate();
+    };
+    const down = (e: PointerEvent) => {
+      if (e.button !== 0 || e.shiftKey) return;
+      const point = at(e);
+      if (!point) return;
+      e.stopImmediatePropagation();
+      e.preventDefault();
+      host.setPointerCapture(e.pointerId);
+      const sides = brush.stroke.mirror && brush.plane ? [false, true] : [false];
+      under = { sides: sides.map((mirrored) => ({ reach: surface.begin(brush.stroke), mirrored })), points: [], last: point };
+      lay(point);
+    };
+    const move = (e: PointerEvent) => {
+      const wide = 2 * brush.radius * scale * (camera as OrthographicCamera).zoom;
+      ring.style.display = brush.stroke.tool === "brush" && !e.shiftKey ? "block" : "none";
+      ring.style.width = ring.style.height = `${wide}px`;
+      ring.style.transform = `translate(${e.offsetX - wide / 2}px, ${e.offsetY - wide / 2}px)`;
+      if (!under) return;
+      e.stopImmediatePropagation();
+      if (brush.stroke.tool !== "brush" || under.points.length >= 4000) return;
+      const began = performance.now();
+      const point = at(e);
+      if (point && point.distanceTo(under.last) > brush.radius / 4) lay(point);
+      host.dataset.slowestMove = String(Math.max(Number(host.dataset.slowestMove ?? 0), performance.now() - began));
+    };
+    const up = (e: PointerEvent) => {
+      if (!under) return;
+      e.stopImmediatePropagation();
+      const { points } = under;
+      under = null;
+      brush.done({ ...brush.stroke, points });
+    };
+    const leave = () => { ring.style.display = "none"; };
+    host.addEventListener("pointerdown", down, true);
+    host.addEventListener("pointermove", move, true);
+    host.addEventListener("pointerup", up, true);
+    host.addEventListener("pointercancel", up, true);
+    host.addEventListener("pointerleave", leave);
+    return () => {
+      host.removeEventListener("pointerdown", down, true);
+      host.removeEventListener("pointermove", move, true);
+      host.removeEventListener("pointerup", up, true);
+      host.removeEventListener("pointercancel", up, true);
+      host.removeEventListener("pointerleave", leave);
+      ring.remove();
+    };
+  }, [geometry, apart, matrix, brush, gl, camera, size, invalidate]);
+  return null;
+}
