@@ -36,11 +36,17 @@ def settle_size(page: Page, height: str) -> None:
     page.get_by_role("button", name=re.compile("Take this size")).click()
 
 
+def go_on_without_marks(page: Page) -> None:
+    expect(page.get_by_role("heading", name="Which surfaces matter?")).to_be_visible()
+    page.get_by_role("button", name="Go on without marks").click()
+
+
 def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, running: Running, warden: Path, tmp_path: Path) -> None:
     drop(page, "reed-warden.stl", warden.read_bytes())
     expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
     expect(page.get_by_text(re.compile("closed all round")).first).to_be_visible()
     settle_size(page, "32")
+    go_on_without_marks(page)
 
     expect(page.get_by_role("heading", name="Which way up?")).to_be_visible()
     poses = page.get_by_role("table", name="Poses")
@@ -48,7 +54,7 @@ def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, runn
     poses.locator("tbody tr").nth(1).click()
     expect(page).to_have_url(re.compile("option=1"))
     expect(poses.locator("tbody tr").nth(1)).to_have_attribute("aria-selected", "true")
-    page.get_by_role("button", name="Take this pose").click()
+    page.get_by_role("button", name=re.compile("Take pose")).click()
 
     expect(page.get_by_role("heading", name="How is it held?")).to_be_visible()
     sets = page.get_by_role("table", name="Support sets")
@@ -85,7 +91,7 @@ def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, runn
 
     page.reload()
     expect(page.get_by_text("spear snapped")).to_be_visible()
-    expect(page.locator("nav[aria-label=Folds] [aria-label=settled]")).to_have_count(5)
+    expect(page.locator("nav[aria-label=Folds] [aria-label=settled]")).to_have_count(6)
     page.goto("/log")
     expect(page.get_by_role("table", name="Runs").get_by_text("spear snapped")).to_be_visible()
 
@@ -93,8 +99,10 @@ def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, runn
 def test_undo_redo_and_stale_by_keyboard(page: Page) -> None:
     drop(page, "stone.stl", stl_bytes(knobbly(fineness=4)))
     settle_size(page, "20")
+    expect(page.get_by_role("heading", name="Which surfaces matter?")).to_be_visible()
+    page.keyboard.press("3")
     expect(page.get_by_role("table", name="Poses").locator("tbody tr")).to_have_count(4)
-    page.get_by_role("button", name="Take this pose").click()
+    page.get_by_role("button", name=re.compile("Take pose")).click()
     expect(page.get_by_role("heading", name="How is it held?")).to_be_visible()
     page.keyboard.press("1")
     settle_size(page, "24")
@@ -148,6 +156,7 @@ def test_a_bad_file_says_what_and_what_to_do(page: Page) -> None:
 def test_a_long_computation_can_be_cancelled_and_started_again(page: Page, warden: Path) -> None:
     drop(page, "another-warden.stl", warden.read_bytes())
     settle_size(page, "41")
+    go_on_without_marks(page)
     page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_text("The computation was cancelled.")).to_be_visible()
     page.get_by_role("button", name="Try again").click()

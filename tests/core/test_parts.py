@@ -5,6 +5,7 @@ from __future__ import annotations
 import manifold3d
 import numpy as np
 import pytest
+import trimesh
 
 from tenugui.core.machines import load_printer, thin_limits, weak_parts
 from tenugui.core.mesh import Mesh, fits, flat_faces, local_thickness, thin_places
@@ -109,3 +110,15 @@ def test_list_and_ledger_speak_of_the_same_thin_parts() -> None:
     proof = prove(box((0, 0, 3), (6, 6, 6)), 0.1, 0.1)
     found = [h for h in ledger(proof, heron, load_material(None, heron), [], False, [strip, rod]) if h.code == "thin"]
     assert sorted((h.cost == "scar", h.needs) for h in found) == [(False, 0.4), (True, 0.3)]
+
+
+def test_the_thin_edge_of_a_wide_cloak_is_no_rod() -> None:
+    # A wedge 20 mm deep that runs out into an edge: thin along a strip 30 mm long, and held all along it.
+    profile = [(0, 0), (20, -1.0), (20, 1.0)]
+    wedge = trimesh.PointCloud([(x, y, z) for x, y in profile for z in (0, 30)]).convex_hull.subdivide_to_size(0.5)
+    edge = Mesh(np.asarray(wedge.vertices, float), np.asarray(wedge.faces, np.int32))
+    places = thin_places(edge, local_thickness(edge, most=10**6), 0.25)
+    assert places and all(p.kind == "sheet" for p in places)
+    rod = trimesh.creation.cylinder(0.12, 30, sections=16).subdivide_to_size(0.5)
+    free = Mesh(np.asarray(rod.vertices, float), np.asarray(rod.faces, np.int32))
+    assert [p.kind for p in thin_places(free, local_thickness(free, most=10**6), 0.25)] == ["rod"]

@@ -186,7 +186,7 @@ def pose(store: Store, given: Document, progress: Progress) -> Document:
     search = searched(store, given, mesh, weights)
     pinned = [(float(x), float(y), float(z)) for x, y, z in given.get("pinned", [])]
     choice = rank_poses(mesh, search, printer, 4, weights, wish, pinned)
-    document = pose_document(choice) | {"map": map_document(search.table, choice.on_front, wish)}
+    document = pose_document(choice) | {"map": map_document(search, choice.on_front, wish)}
     height = default_height(printer)
     coarse = decimate(mesh, PICTURE_FACES)
     for index, (candidate, row) in enumerate(zip(choice.candidates, document["candidates"], strict=True)):

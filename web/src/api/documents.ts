@@ -15,7 +15,7 @@ export interface Finding { code: string; severity: string; count: number; messag
 
 export interface Intake {
   triangles: number; vertices: number; watertight: boolean; shells: number; size_mm: [number, number, number]; volume_mm3: number; area_mm2: number;
-  unit_guess: "mm" | "cm" | "m" | "in"; findings: Finding[]; preview_sha: string; picture_sha: string; silhouette_sha: string; lower: number[];
+  unit_guess: "mm" | "cm" | "m" | "in"; findings: Finding[]; preview_sha: string; picture_sha: string; silhouette_sha: string; lower: number[]; hull: number[][];
   props: { count: number; raft: boolean; told_by: string } | null;
   cuts: { area: number; normal: Triple; place: Triple; faces: number; fits: { kind: "peg" | "socket"; reach: number; place: Triple; faces: number }[] }[];
 }
@@ -34,10 +34,11 @@ export interface Proposals { proposals: { name: string; kind: string; share: num
 
 export interface PoseRow {
   down: number[]; why: string; best_at: string[]; matrix: number[]; islands: unknown[]; sealed_mm3: number; overhang_mm2: number; peak_area_mm2: number;
-  metrics: { support_area_mm2: number; support_volume_mm3: number; height_mm: number; minima: number; stable: boolean };
+  metrics: Record<string, number> & { support_area_mm2: number; scar_area_mm2: number; support_volume_mm3: number; height_mm: number; minima: number; plinth_mm?: number };
   strip: StripData; numbers: Numbers; picture_sha: string;
 }
-export interface PoseBoard { evaluated: number; candidates: PoseRow[]; recommended: number }
+export interface PoseMapData { down: number[][]; aims: Record<string, number[]>; front: number[]; merit: number[]; wish: Record<string, number>; limit: number; names: Record<string, string> }
+export interface PoseBoard { evaluated: number; candidates: PoseRow[]; recommended: number; map: PoseMapData }
 
 export interface Hazard {
   code: string; severity: "severe" | "warning" | "notice"; layer: number; x_mm: number; y_mm: number; z_mm: number; message: string; remedy: string;

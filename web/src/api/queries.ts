@@ -55,8 +55,11 @@ export function useComputation<T>(key: unknown[], ask: () => Promise<Computation
   };
 }
 
-export const useFold = <T,>(plan: PlanState, fold: "pose" | "supports" | "layers" | "proof", enabled: boolean) =>
-  useComputation<T>(["compute", plan.id, fold, JSON.stringify(plan.folds.map((f) => f.choice))], () => need(api.GET("/api/plans/{number}/compute/{fold}", { params: { path: { number: plan.id, fold } } })), enabled);
+/** A fold's board; `wishes` (JSON) are a pose's priorities and pinned directions. What a fold does not depend on does not ask for it anew. */
+export const useFold = <T,>(plan: PlanState, fold: "pose" | "supports" | "layers" | "proof", enabled: boolean, wishes?: string) => {
+  const before = plan.folds.slice(0, plan.folds.findIndex((f) => f.name === fold)).map((f) => f.choice);
+  return useComputation<T>(["compute", plan.id, fold, JSON.stringify(before), wishes], () => need(api.GET("/api/plans/{number}/compute/{fold}", { params: { path: { number: plan.id, fold }, query: { wishes } } })), enabled);
+};
 
 /** A change of a plan: keeps the answer as the plan's new state. */
 export function usePlanChange<V>(id: number, change: (value: V) => Promise<PlanState>) {

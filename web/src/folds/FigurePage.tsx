@@ -9,7 +9,7 @@ import { useView } from "../shell/view";
 import type { Vector3 } from "three";
 import { Ribbons, type Ribbon } from "../strip/Ribbons";
 import { Strip } from "../strip/Strip";
-import { Turntable, type Marks, type Pin, type Thick } from "../turntable/Turntable";
+import { Turntable, type Marks, type Pin, type Thick, type Turn } from "../turntable/Turntable";
 import { FoldBand, TITLES } from "./FoldBand";
 import { LayersFold } from "./LayersFold";
 import { LogFold } from "./LogFold";
@@ -22,7 +22,7 @@ import { SizeFold } from "./SizeFold";
 import { SupportsFold } from "./SupportsFold";
 
 /** What a fold tells the page to show around it. */
-export interface Stage { sha?: string | null; overlay?: string | null; thick?: Thick | null; onPick?: ((p: Vector3) => void) | null; ribbons?: { above: Ribbon; below: Ribbon } | null; strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; marks?: Marks | null; ownUndo?: { back?: () => void; forth?: () => void }; numbers?: Numbers | null; stale?: boolean; empty?: string }
+export interface Stage { sha?: string | null; overlay?: string | null; thick?: Thick | null; onPick?: ((p: Vector3) => void) | null; ribbons?: { above: Ribbon; below: Ribbon } | null; strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; marks?: Marks | null; limit?: number; onTurn?: Turn | null; title?: string; second?: { matrix: number[]; title: string } | null; strips?: { above: { title: string; data: StripData }; below: { title: string; data: StripData } } | null; ownUndo?: { back?: () => void; forth?: () => void }; numbers?: Numbers | null; stale?: boolean; empty?: string }
 export interface FoldProps { plan: PlanState; intake: Intake | null; show: (stage: Stage) => void; layer: number | null; onLayer: (l: number | null) => void; option: number | null; onOption: (o: number) => void; settled: (next: string) => void }
 
 
@@ -82,12 +82,15 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
       <FoldBand plan={plan} current={fold} />
       <RunningFigures plan={plan} preview={stage.numbers} />
       <main className="grid min-h-0 flex-1 grid-cols-[minmax(300px,0.37fr)_minmax(0,0.63fr)] gap-6 px-8 pb-2">
-        <Turntable sha={sha} marks={marks} overlay={stage.overlay} thick={stage.thick} onPick={stage.onPick} supports={stage.supports} matrix={stage.matrix} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
+        <div className={`grid min-h-0 gap-2 ${stage.second ? "grid-rows-2" : ""}`}>
+        <Turntable sha={sha} marks={marks} overlay={stage.overlay} thick={stage.thick} onPick={stage.onPick} supports={stage.supports} matrix={stage.matrix} limit={stage.limit} onTurn={stage.onTurn} still={!!stage.onTurn} title={stage.title} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
+        {stage.second && <Turntable sha={sha} marks={marks} matrix={stage.second.matrix} limit={stage.limit} cut={layer == null || !height ? null : (layer + 1) * height} title={stage.second.title} label={`${plan.figure_name}, ${stage.second.title}`} />}
+        </div>
         <div className="min-h-0 overflow-y-auto pr-1">
           <Fold plan={plan} intake={intake.document} show={show} layer={layer} onLayer={cutAt} option={number("option")} onOption={(o) => put("option", o)} settled={(next) => navigate(`/plan/${plan.id}/${next}`)} />
         </div>
       </main>
-      <footer className="border-t border-thread bg-paper px-8 pb-1 pt-2">{stage.ribbons ? <Ribbons {...stage.ribbons} /> : <Strip data={stage.strip ?? null} layer={layer} onLayer={cutAt} stale={stage.stale} empty={stage.empty ?? "The figure's ribbon appears here as soon as its layers have been read."} />}</footer>
+      <footer className="border-t border-thread bg-paper px-8 pb-1 pt-2">{stage.ribbons ? <Ribbons {...stage.ribbons} /> : stage.strips ? <><Strip compact title={stage.strips.above.title} data={stage.strips.above.data} layer={layer} onLayer={cutAt} empty="" /><Strip compact title={stage.strips.below.title} data={stage.strips.below.data} layer={layer} onLayer={cutAt} empty="" /></> : <Strip data={stage.strip ?? null} layer={layer} onLayer={cutAt} stale={stage.stale} low={fold === "marks"} empty={stage.empty ?? "The figure's ribbon appears here as soon as its layers have been read."} />}</footer>
     </>
   );
 }

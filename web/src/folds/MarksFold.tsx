@@ -107,7 +107,7 @@ export function MarksFold({ plan, intake, show, settled }: FoldProps) {
   if (!ready) return <><Heading title="Which surfaces matter?" line="Marks are painted at the figure's size." /><NotYet plan={plan} fold="marks" /></>;
   return (
     <>
-      <Heading title="Which surfaces matter?" line="Decide where scars may go before the pose: it is found for these marks. Paint on the figure; drag beside it, or with Shift, to turn it." />
+      <Heading title="Which surfaces matter?" line="The pose and the supports are found for these marks. Paint on the figure; drag beside it, or with Shift, to turn it." />
       <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-x-6">
         <div role="radiogroup" aria-label="Mark">
           {KIND.map((k) => {
@@ -129,19 +129,19 @@ export function MarksFold({ plan, intake, show, settled }: FoldProps) {
             <button type="button" className="quiet px-2.5" disabled={!strokes.length} onClick={back}>Take back</button><button type="button" className="quiet px-2.5" disabled={!undone.length} onClick={forth}>Again</button>
             <button type="button" className="quiet px-2.5" disabled={!labels.current?.held.some(Boolean)} onClick={() => add({ tool: "clear" })}>Bare all</button><span className="self-center text-[12.5px] text-faded">{strokes.length} stroke{strokes.length === 1 ? "" : "s"}</span>
           </div>
+          <section aria-labelledby="proposed" className="pt-1">
+            <h2 id="proposed" className="text-[17px]">What the figure itself says</h2>
+            <Waiting of={proposals} what="Looking at it from around the table" />
+            <ul>
+              {proposals.document?.proposals.filter((p) => p.share > 0.0005).map((p) => {
+                const on = strokes.some((s, i) => s.tool === "propose" && s.what === p.name && !strokes.slice(i).some((t) => t.tool === "clear"));
+                return <li key={p.name} className="flex items-center gap-2 border-b border-thread/60 py-0.5"><Weave kind={p.kind} size={14} /><span className="flex-1 text-[13.5px] leading-tight">{SAID[p.name][0]} <span className="text-[12.5px] text-faded">{(100 * p.share).toFixed(p.share < 0.01 ? 1 : 0)} %</span></span><button type="button" className="quiet min-h-[26px] px-2 py-0 text-[13px]" disabled={on} onClick={() => add({ tool: "propose", what: p.name, kind: p.kind })}>{on ? "laid on" : `Lay on as ${SAID[p.name][1]}`}</button></li>;
+              })}
+            </ul>
+            {proposals.document && !proposals.document.proposals.some((p) => p.share > 0.0005) && <p className="text-faded">Nothing stands out.</p>}
+          </section>
         </div>
       </div>
-      <section aria-labelledby="proposed" className="mt-2">
-        <h2 id="proposed" className="text-[17px]">What the figure itself says</h2>
-        <Waiting of={proposals} what="Looking at it from around the table" />
-        <ul>
-          {proposals.document?.proposals.filter((p) => p.share > 0.0005).map((p) => {
-            const on = strokes.some((s, i) => s.tool === "propose" && s.what === p.name && !strokes.slice(i).some((t) => t.tool === "clear"));
-            return <li key={p.name} className="flex items-center gap-2.5 border-b border-thread/60 py-0.5"><Weave kind={p.kind} size={14} /><span className="flex-1">{SAID[p.name][0]}</span><span className="text-[12.5px] text-faded">{(100 * p.share).toFixed(p.share < 0.01 ? 1 : 0)} % of the surface</span><button type="button" className="quiet min-h-[26px] px-2 py-0 text-[13px]" disabled={on} onClick={() => add({ tool: "propose", what: p.name, kind: p.kind })}>{on ? "laid on" : `Lay on as ${SAID[p.name][1]}`}</button></li>;
-          })}
-        </ul>
-        {proposals.document && !proposals.document.proposals.some((p) => p.share > 0.0005) && <p className="text-faded">Nothing stands out.</p>}
-      </section>
       <div className="sticky bottom-0 mt-1 flex items-center justify-between gap-4 bg-cotton py-2">
         <span className="text-[13px] text-faded">{dirty ? "Not taken yet; what you painted is kept here." : "Where you paint over a proposal, the hand has the last word."}</span>
         <span className="flex gap-2">

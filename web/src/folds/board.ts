@@ -1,14 +1,14 @@
 import { useEffect } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { api, need, type PlanState, type Problem } from "../api/client";
+import { api, need, type PlanState, type Problem, type Schemas } from "../api/client";
 import { usePlanChange } from "../api/queries";
 import { useView } from "../shell/view";
 import type { FoldProps, Stage } from "./FigurePage";
 
 /** Take an alternative, say so with a way back, and go on to the next fold. */
-export function useTake(plan: PlanState, fold: string, next: string, settled: FoldProps["settled"]) {
+export function useTake(plan: PlanState, fold: string, next: string, settled: FoldProps["settled"], wishes?: Schemas["Wishes"]) {
   const { fail, say } = useView();
-  const change = usePlanChange(plan.id, (option: number) => need(api.POST("/api/plans/{number}/decide/{fold}", { params: { path: { number: plan.id, fold } }, body: { option, reason: "" } })));
+  const change = usePlanChange(plan.id, (option: number) => need(api.POST("/api/plans/{number}/decide/{fold}", { params: { path: { number: plan.id, fold } }, body: { option, reason: "", wishes } })));
   return {
     busy: change.isPending,
     take: (option: number) =>

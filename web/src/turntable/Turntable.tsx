@@ -16,7 +16,7 @@ export interface Thick { sha: string; limits: [number, number] }
 export interface Marks { labels: Uint8Array; version: number; brush?: Brush | null }
 interface Props {
   sha: string | null | undefined; supports?: string | null; overlay?: string | null; thick?: Thick | null; matrix?: number[]; cut?: number | null; pin?: Pin | null; limit?: number;
-  stale?: boolean; label: string; onPick?: ((point: Vector3) => void) | null; marks?: Marks | null;
+  stale?: boolean; label: string; onPick?: ((point: Vector3) => void) | null; marks?: Marks | null; onTurn?: Turn | null; still?: boolean; title?: string;
 }
 
 const DYES = [["plain", "relief"], ["ceilings", "ceilings"], ["steps", "steps"], ["x-ray", "x-ray"]] as const;
@@ -90,6 +90,43 @@ function Picker({ geometry, matrix, onPick }: { geometry: BufferGeometry; matrix
     host.addEventListener("pointerup", up);
     return () => { host.removeEventListener("pointerdown", down); host.removeEventListener("pointerup", up); };
   }, [geometry, matrix, onPick, gl, camera, size]);
+  return null;
+}
+
+/** Turning the figure itself by hand: `axis` in the room, `angle` in radians, for every move. */
+export type Turn = (axis: Vector3, angle: number) => void;
+
+function Hand({ onTurn }: { onTurn: Turn }) {
+  const { gl, camera } = useThree();
+  useEffect(() => {
+    const host = gl.domElement;
+    let from: [number, number] | null = null;
+    const down = (e: PointerEvent) => {
+      if (e.button !== 0 || e.shiftKey) return;
+      e.stopImmediatePropagation();
+      host.setPointerCapture(e.pointerId);
+      from = [e.clientX, e.clientY];
+    };
+    const move = (e: PointerEvent) => {
+      if (!from) return;
+      e.stopImmediatePropagation();
+      const [dx, dy] = [e.clientX - from[0], e.clientY - from[1]];
+      from = [e.clientX, e.clientY];
+      const far = Math.hypot(dx, dy);
+      if (!far) return;
+      const [right, up] = [new Vector3().setFromMatrixColumn(camera.matrixWorld, 0), new Vector3().setFromMatrixColumn(camera.matrixWorld, 1)];
+      onTurn(up.multiplyScalar(dx).addScaledVector(right, dy).normalize(), far * 0.01);
+    };
+    const up = (e: PointerEvent) => { if (from) e.stopImmediatePropagation(); from = null; };
+    host.addEventListener("pointerdown", down, true);
+    host.addEventListener("pointermove", move, true);
+    host.addEventListener("pointerup", up, true);
+    return () => {
+      host.removeEventListener("pointerdown", down, true);
+      host.removeEventListener("pointermove", move, true);
+      host.removeEventListener("pointerup", up, true);
+    };
+  }, [gl, camera, onTurn]);
   return null;
 }
 
@@ -191,7 +228,14 @@ export function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note?: 
   return null;
 }
 
-export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, limit = 0.94, stale, label, onPick, marks }: Props) {
+/** While the figure is turned by hand its frame must not jump: a cube around what it may fill. */
+function stillFrame(box: Box3): Box3 {
+  const size = box.getSize(new Vector3());
+  const r = Math.ceil(size.length() / 20) * 10;
+  return new Box3(new Vector3(-r * 0.6, -r * 0.6, 0), new Vector3(r * 0.6, r * 0.6, r * 1.05));
+}
+
+export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, limit = 0.94, stale, label, onPick, marks, onTurn, still, title }: Props) {
   const { geometry, failed } = useMesh(sha);
   const held = useMesh(supports);
   const over = useMesh(overlay);
@@ -230,12 +274,13 @@ export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, lim
     <div data-turntable tabIndex={0} role="group" aria-label={`${label}. Arrow keys turn it.`} className={`relative h-full min-h-0 overflow-hidden bg-folded ${onPick ? "cursor-crosshair" : ""} ${stale ? "opacity-60" : ""}`}>
       <svg className="absolute inset-0 h-full w-full text-thread opacity-[0.13]" aria-hidden><rect width="100%" height="100%" fill="url(#p-sea)" /></svg>
       <Canvas orthographic flat frameloop="demand" dpr={[1, 2]} camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }} gl={{ alpha: true, antialias: true }} className="absolute inset-0" aria-hidden>
-        <Stand box={box} pin={pin} note={note} />
+        <Stand box={still ? stillFrame(box) : box} pin={pin} note={note} />
         <Mat radius={radius} night={night} />
         {geometry && <Body key={apart ? "apart" : "shared"} geometry={apart ?? geometry} matrix={place} cut={cut} night={night} part="figure" limit={limit} limits={limits} marked={!!apart} />}
         {geometry && apart && marks?.brush && <Painter geometry={geometry} apart={apart} matrix={place} brush={marks.brush} />}
         {apart && <Redraw on={wanted} />}
         {over.geometry && <Body geometry={over.geometry} matrix={place} cut={cut} night={night} part="overlay" limit={limit} />}
+        {geometry && onTurn && <Hand onTurn={onTurn} />}
         {geometry && onPick && <Picker geometry={geometry} matrix={place} onPick={onPick} />}
         {held.geometry && <Body geometry={held.geometry} matrix={new Matrix4()} cut={cut} night={night} part="supports" limit={limit} />}
       </Canvas>
@@ -246,7 +291,8 @@ export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, lim
         </div>
       )}
       {!geometry && <p className="absolute inset-x-0 top-1/2 text-center text-faded">{failed ? "The preview could not be fetched. It will be tried again when you come back." : "The figure is on its way"}</p>}
-      <div className="absolute bottom-2 left-2 flex gap-1.5" role="radiogroup" aria-label="Dye">
+      {title && <span className="absolute left-2 top-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">{title}</span>}
+      <div className="absolute bottom-2 left-2 flex flex-wrap gap-1.5" role="radiogroup" aria-label="Dye">
         {[...(limits ? WITH_THICKNESS : DYES), ...(apart ? MARKED : [])].map(([name, text]) => (
           <button key={name} type="button" role="radio" aria-checked={dye === name} aria-pressed={dye === name} className="quiet px-2.5 py-0.5 text-[13px]" onClick={() => setDye(name)}>{text}</button>
         ))}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import asdict
 from typing import Any
 
@@ -12,7 +13,7 @@ from ..choice import Heights, Use
 from ..layers import Island, Proof
 from ..machines import Material, Printer
 from ..mesh import Health, Mesh, fits, flat_faces, measure
-from ..pose import AIMS, NAMES, PoseChoice, PoseTable
+from ..pose import AIMS, NAMES, PoseChoice, Search
 from ..repair import Repair
 from ..risk import Hazard, combined
 from ..supports import SupportSet
@@ -128,13 +129,18 @@ def pose_document(choice: PoseChoice) -> Document:
     return {"schema": "tenugui/pose@1", "evaluated": choice.evaluated, "candidates": rows, "recommended": choice.recommended}
 
 
-def map_document(table: PoseTable, on_front: NDArray[np.bool_], wish: dict[str, float]) -> Document:
-    """All weighed directions with their aims, those that no other beats, and the wish that ranks them."""
+def map_document(search: Search, on_front: NDArray[np.bool_], wish: dict[str, float]) -> Document:
+    """All weighed directions with their aims and merit, those that no other beats, and the wish that ranks them. `limit`: what faces down by
+    more than this share needs a support.
+    """
+    table = search.table
     return {
         "down": table.down.round(4).tolist(),
         "aims": {aim: [float(f"{v:.4g}") for v in table.column(aim)] for aim in AIMS},
         "front": np.flatnonzero(on_front).tolist(),
+        "merit": search.merit(wish).round(4).tolist(),
         "wish": wish,
+        "limit": math.sin(search.limit_angle),
         "names": NAMES,
     }
 

@@ -33,7 +33,7 @@ class Thickness:
 class ThinPlace:
     """A connected thin part: a point on it, its thickness (lower quartile), its length and width along its own axes, in mm.
 
-    `kind` is `rod` where it is about as wide as thick, else `sheet`; `axis` is the unit vector along its length.
+    `kind` is `rod` where it is about as wide as thick and free on all sides, else `sheet`; `axis` is the unit vector along its length.
     """
 
     x: float
@@ -143,6 +143,9 @@ def vertex_thickness(mesh: Mesh) -> F8:
 
 ROD_WIDTH = 3.0
 """Prior: a thin part up to this many times as wide as thick, and longer than wide, is a rod."""
+ROUND = 0.2
+"""Prior: a rod is thin from all sides. Where its normals across its axis spread less evenly than this (smaller over larger second moment), it is
+the strip along the edge of something wider."""
 SMALLEST_MM = 0.8
 """Prior: a thin spot of a smaller extent is surface relief."""
 
@@ -162,6 +165,7 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float, reach: float = 1
         return []
     corners, mm = mesh.vertices[mesh.faces[thickness.faces[thin]]], thickness.mm[thin]
     points = corners.mean(axis=1)
+    normals = mesh.normals_and_areas()[0][thickness.faces[thin]]
     group = _together(points, reach)
     places = []
     worst_first = np.argsort(mm, kind="stable")
@@ -176,7 +180,10 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float, reach: float = 1
         if length < SMALLEST_MM:
             continue
         thick = float(np.quantile(mm[members], 0.25))
-        kind = "rod" if width < ROD_WIDTH * thick and length > 2 * width else "sheet"
+        across = normals[members] @ axes[1:].T
+        moments = np.linalg.eigvalsh(across.T @ across)
+        is_rod = width < ROD_WIDTH * thick and length > 2 * width and moments[0] > ROUND * moments[1]
+        kind = "rod" if is_rod else "sheet"
         x, y, z = (float(v) for v in points[seed])
         axis = (float(axes[0, 0]), float(axes[0, 1]), float(axes[0, 2]))
         places.append(ThinPlace(x, y, z, thick, length, width, kind, axis))

@@ -19,6 +19,8 @@ SLENDER = 8.0
 """Prior: a figure taller than this many widths of its foot is not called stable."""
 PLINTH_MARGIN_MM = 4.0
 """Prior: how far a plinth reaches past what must stand on it, both sides together."""
+SAFE_DEG = 2.0
+"""Prior: slopes within this of the steepest free one count as in need of support, or the search would lean figures exactly onto the limit."""
 COARSE_FACES = 60_000
 """Directions are weighed on a mesh decimated to about this many faces; the chosen few are weighed again on the whole mesh."""
 
@@ -59,6 +61,34 @@ NAMES = {
     "slender": "height over its foot",
     "weak_mm": "thin rods printed standing",
 }
+GOOD = {
+    "scar_area_mm2": "little surface to scar",
+    "support_volume_mm3": "few supports",
+    "minima": "few starts in mid air",
+    "peak_section_mm2": "little pull",
+    "cups": "it runs empty",
+    "height_mm": "short",
+    "step_cost": "smooth",
+    "lean": "stands over its foot",
+    "slender": "a broad foot",
+    "weak_mm": "no thin rod upright",
+}
+POOR = {
+    "scar_area_mm2": "much surface to scar",
+    "support_volume_mm3": "many supports",
+    "minima": "many starts in mid air",
+    "peak_section_mm2": "wide sections that pull",
+    "cups": "hollows that hold resin",
+    "height_mm": "tall",
+    "step_cost": "visible steps",
+    "lean": "leans off its foot",
+    "slender": "a narrow foot",
+    "weak_mm": "thin rods upright",
+}
+"""How a pose is good or poor by an aim, in a few words."""
+GRAIN = 0.04
+"""Prior: a pose is not better for less than this share of what the middle nine tenths of all directions span."""
+
 UNITS = {
     "support_area_mm2": " mm²",
     "scar_area_mm2": " mm² weighted",
@@ -167,7 +197,7 @@ def search_poses(
 
     `weights` (faces,): what a scar on each face costs (1 by default).
     """
-    angle = limit_angle(printer, material, default_height(printer))
+    angle = limit_angle(printer, material, default_height(printer)) - math.radians(SAFE_DEG)
     coarse = decimate(mesh, COARSE_FACES)
     light = weights if weights is None or coarse is mesh else transfer(mesh, weights, coarse)
     rods = thin_rods(coarse) if printer.process == "filament" else None
@@ -272,10 +302,13 @@ def _fits(mesh: Mesh, downs: F8, printer: Printer) -> NDArray[np.bool_]:
 
 
 def _front_of(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Directions that fit and that no other that fits beats in every aim of the wish."""
+    """Directions that fit and that no other that fits beats in every aim of the wish by more than a grain."""
     members = np.flatnonzero(fits if fits.any() else np.ones(len(fits), np.bool_))
+    costs = table.aims[np.ix_(members, np.array(_columns(wish)))]
+    low, high = np.quantile(costs, [0.05, 0.95], axis=0)
+    grain = np.maximum((high - low) * GRAIN, [FINEST.get(aim, 0.05) for aim in wish])
     on_front = np.zeros(len(fits), np.bool_)
-    on_front[members[front(table.aims[np.ix_(members, np.array(_columns(wish)))])]] = True
+    on_front[members[front(np.round(costs / grain))]] = True
     return on_front
 
 
@@ -301,11 +334,14 @@ def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float
     metrics = {aim: float(value) for aim, value in zip(AIMS, exact.aims[i], strict=True)}
     metrics["minima"], metrics["cups"] = int(metrics["minima"]), int(metrics["cups"])
     shares = {aim: float((table.column(aim) < metrics[aim]).mean()) for aim in wish}
-    good = sorted((aim for aim in wish if shares[aim] <= 0.15), key=lambda aim: shares[aim])
+    # Good by an aim is what few are better at and many are worse at: what all have alike decides nothing.
+    worse = {aim: float((table.column(aim) > metrics[aim]).mean()) for aim in wish}
+    good = sorted((aim for aim in wish if shares[aim] <= 0.2 and worse[aim] >= 0.5), key=lambda aim: shares[aim] - worse[aim])
     poor = sorted((aim for aim in wish if shares[aim] >= 0.7), key=lambda aim: -shares[aim])
-    text = ("Best at " + _listed(good[:2])) if good else "A middle way: best at nothing, bad at little"
+    text = _listed([GOOD[aim] for aim in good[:2]]) if good else "a middle way, bad at little"
+    text = text[0].upper() + text[1:]
     if poor:
-        text += ("; pays with " if good else ", but pays with ") + _listed(poor[:2])
+        text += "; but " + _listed([POOR[aim] for aim in poor[:2]])
     foot = 2 * math.sqrt(metrics["foot_mm2"] / math.pi)
     stands = metrics["lean"] == 0 and foot > 0
     if stands and metrics["height_mm"] > SLENDER * foot:
@@ -328,6 +364,5 @@ def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float
     )
 
 
-def _listed(aims: list[str]) -> str:
-    names = [NAMES[aim] for aim in aims]
+def _listed(names: list[str]) -> str:
     return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]

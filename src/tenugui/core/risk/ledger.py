@@ -29,6 +29,8 @@ PLATE_KPA = 60.0
 """Prior: adhesion of green resin to the plate, or of a first layer to the bed."""
 MISHAP = 0.03
 """Prior: one print in about thirty fails for what no layer shows: the plate's hold, power, an empty vat or spool."""
+SURVIVES = 2.0
+"""Prior: a part at its limit of thickness breaks in one of twelve cases; at half the limit, in every second."""
 PART_MM = 3.0
 """Prior: a shorter rod, or a sheet thin less far in from its edge, chips; a larger one breaks off."""
 TRAPPED_CHANCE = 0.5
@@ -73,9 +75,11 @@ def combined(hazards: list[Hazard]) -> float:
 
 
 def _hazard(
-    code: str, layer: int, place: tuple[float, float, float], has: float, needs: float, unit: str, message: str, remedy: str
+    code: str, layer: int, place: tuple[float, float, float], has: float, needs: float, unit: str, message: str, remedy: str,
+    safety: float = 1.0,
 ) -> Hazard:
-    p = chance(has / needs) if needs > 0 else 0.0
+    """`safety`: how many times what it needs counts as a margin of one half and one half."""
+    p = chance(safety * has / needs) if needs > 0 else 0.0
     severity = "severe" if p >= 0.5 else "warning" if p >= 0.1 else "notice"
     return Hazard(code, severity, layer, *place, p, HAZARDS[code][0], has, needs, unit, message, remedy)
 
@@ -270,6 +274,7 @@ def _thin(places: list[ThinPlace], limits: dict[str, float], height: float) -> l
             "mm",
             f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling.",
             f"Print it {limit / p.thickness:.2f} times as large, or handle it last.",
+            SURVIVES,
         )
         # A rod breaks off by its length; a sheet only where it is thin far in from its edge.
         reach = p.extent if p.kind == "rod" else p.width
