@@ -11,7 +11,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.shapes import ball, box, cone, fork, hollow_ball, stl_bytes
+from tenugui.core.formats import read, write_3mf
+from tests.shapes import ball, box, cone, fork, hollow_ball, knobbly, stl_bytes
 
 
 def call(*words: str) -> subprocess.CompletedProcess[str]:
@@ -96,3 +97,33 @@ def test_plan(tmp_path: Path) -> None:
 def test_bad_input_is_one_line_and_exit_2(gate: str, words: tuple[str, ...]) -> None:
     done = call(*(gate if w == "GATE" else w for w in words), "--json")
     assert done.returncode == 2 and done.stdout == "" and done.stderr.count("\n") == 1 and "Traceback" not in done.stderr
+
+
+def test_marks_in_a_3mf_are_heard_and_handed_on(tmp_path: Path) -> None:
+    stone = knobbly(9, 4)
+    labels = np.where(stone.corners().mean(axis=1)[:, 2] < 6, 4, 0).astype(np.uint8)  # keep out below
+    path, plain, out = tmp_path / "marked.3mf", tmp_path / "plain.stl", tmp_path / "held.3mf"
+    with open(path, "wb") as handle:
+        write_3mf({"figure": stone}, handle, {"figure": labels})
+    plain.write_bytes(stl_bytes(stone))
+    marked, bare = (document("pose", str(p), "--printer", "heron") for p in (path, plain))
+    there = bare["candidates"][bare["recommended"]]["metrics"]
+    assert marked["candidates"][marked["recommended"]]["down"][2] > -0.3, "what is kept out does not look at the plate"
+    assert there["scar_area_mm2"] == pytest.approx(there["support_area_mm2"]), "without marks every scar costs the same"
+    d = document("supports", str(path), "--printer", "kestrel", "--layer-height", "0.2", "--out", str(out))
+    assert d["islands_after"] == 0
+    with open(out, "rb") as handle:
+        back = read(handle)
+    assert (back.marks["figure"] == labels).all()
+
+
+def test_a_marked_hold_shows_in_the_tips(tmp_path: Path) -> None:
+    path, marks = tmp_path / "ball.stl", tmp_path / "marks.json"
+    stone = ball(9, fineness=4)
+    path.write_bytes(stl_bytes(stone))
+    middles = stone.corners().mean(axis=1)
+    wanted = np.flatnonzero((middles[:, 2] < -2) & (middles[:, 2] > -4) & (middles[:, 0] > 0)).tolist()
+    marks.write_text(json.dumps({"faces": {"hold": wanted}}))
+    d = document("supports", str(path), "--printer", "heron", "--layer-height", "0.1", "--marks", str(marks))
+    assert {t["reason"] for t in d["tips"]} >= {"hold", "island"}
+    assert min(t["z_mm"] for t in d["tips"] if t["reason"] == "hold") > 5

@@ -10,6 +10,7 @@ from typing import Any, BinaryIO
 
 import numpy as np
 import orjson
+from numpy.typing import NDArray
 
 from .core.choice import compare_heights, use_of
 from .core.contract import (
@@ -24,32 +25,39 @@ from .core.contract import (
 )
 from .core.contract.plan import thin_parts
 from .core.errors import CoreError
-from .core.formats import load, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
+from .core.formats import read, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
 from .core.layers import prove
 from .core.machines import Material, Printer, allowed_step, default_height, load_material, load_printer, printer_heights
-from .core.marks import MarkError, labels_from_lists, scar_weights
+from .core.marks import MarkError, labels_from_lists, scar_weights, to_hold
 from .core.mesh import UNITS, Mesh, examine
 from .core.pose import choose_poses
 from .core.repair import repair
 from .core.risk import ledger
 from .core.supports import SupportSet, make_supports
 
+Labels = NDArray[np.uint8]
 
-def _mesh(path: str, unit: str) -> Mesh:
+
+def _read(path: str, unit: str) -> tuple[Mesh, Labels | None]:
+    """The figure, and the labels of its faces where the file itself marks them (3MF)."""
     with open(path, "rb") as handle:
-        mesh = load(handle)
-    return mesh if unit == "mm" else mesh.scaled(UNITS[unit])
+        held = read(handle)
+    own = None
+    if held.marks:
+        own = np.concatenate([held.marks.get(name, np.zeros(len(part.faces), np.uint8)) for name, part in held.parts.items()])
+    mesh = held.whole
+    return (mesh if unit == "mm" else mesh.scaled(UNITS[unit])), own
 
 
-def mark_weights(path: str | None, faces: int) -> np.ndarray[Any, Any] | None:
-    """Scar costs (faces,) from a marks file: {"faces": {"show": [...], ...}} with indices in file order."""
+def _labels(path: str | None, faces: int, own: Labels | None) -> Labels | None:
+    """Labels (faces,) from a marks file: {"faces": {"show": [...], ...}} with indices in file order; without one, the figure file's own."""
     if path is None:
-        return None
+        return own
     try:
         held = orjson.loads(Path(path).read_bytes())
     except orjson.JSONDecodeError as reason:
         raise MarkError("bad-marks", f"The marks cannot be read: {reason}.", path) from reason
-    return scar_weights(labels_from_lists(held.get("faces") if isinstance(held, dict) else None, faces, path))
+    return labels_from_lists(held.get("faces") if isinstance(held, dict) else None, faces, path)
 
 
 WRITERS: dict[str, Callable[[dict[str, Mesh], BinaryIO], None]] = {
@@ -60,16 +68,19 @@ WRITERS: dict[str, Callable[[dict[str, Mesh], BinaryIO], None]] = {
 }
 
 
-def _write_parts(parts: dict[str, Mesh], out: str) -> None:
+def _write_parts(parts: dict[str, Mesh], out: str, labels: Labels | None = None) -> None:
     writer = WRITERS.get(Path(out).suffix.lower())
     if writer is None:
         raise CoreError("bad-format", f"{out} does not end in {', '.join(WRITERS)}.", remedy="Choose one of these.")
     with open(out, "wb") as handle:
-        writer(parts, handle)
+        if writer is write_3mf and labels is not None:
+            write_3mf(parts, handle, {"figure": labels})
+        else:
+            writer(parts, handle)
 
 
-def _write(supports: SupportSet, out: str) -> None:
-    _write_parts({"figure": supports.figure} | ({} if supports.mesh is None else {"supports": supports.mesh}), out)
+def _write(supports: SupportSet, out: str, labels: Labels | None = None) -> None:
+    _write_parts({"figure": supports.figure} | ({} if supports.mesh is None else {"supports": supports.mesh}), out, labels)
 
 
 def _height(given: float | None, printer: Printer) -> float:
@@ -98,7 +109,7 @@ def _proof(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Ma
     return proof_document(mesh, proof, use_of(proof.stack, proof.areas, printer, material), hazards, printer, material)
 
 
-def _layers(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material) -> dict[str, Any]:
+def _layers(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material, labels: Labels | None) -> dict[str, Any]:
     try:
         wanted = [float(h) for h in given.heights.split(",")] if given.heights else printer_heights(printer)
     except ValueError as reason:
@@ -111,7 +122,7 @@ def _layers(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: M
             material,
             [_height(h, printer) for h in wanted],
             thin=thin_parts(placed, printer),
-            weights=mark_weights(given.marks, len(mesh.faces)),
+            weights=None if labels is None else scar_weights(labels),
         )
     )
 
@@ -147,7 +158,9 @@ def run(given: argparse.Namespace, printer_given: str | dict[str, Any] | None, m
     if printer_given is not None:
         printer = load_printer(printer_given)
         material = load_material(material_given, printer)
-    mesh = _mesh(given.file, given.unit)
+    mesh, own = _read(given.file, given.unit)
+    labels = _labels(getattr(given, "marks", None), len(mesh.faces), own)
+    weights = None if labels is None else scar_weights(labels)
     if given.command == "health":
         document = _health(given, mesh)
     elif given.command == "proof":
@@ -155,7 +168,7 @@ def run(given: argparse.Namespace, printer_given: str | dict[str, Any] | None, m
     elif given.command == "pose":
         if not 1 <= given.count <= 24:
             raise CoreError("bad-count", f"{given.count} candidates are out of range.", remedy="Give 1 to 24.")
-        document = pose_document(choose_poses(mesh, printer, material, given.count, weights=mark_weights(given.marks, len(mesh.faces))))
+        document = pose_document(choose_poses(mesh, printer, material, given.count, weights=weights))
     elif given.command == "supports":
         supports = make_supports(
             mesh.dropped(),
@@ -163,14 +176,15 @@ def run(given: argparse.Namespace, printer_given: str | dict[str, Any] | None, m
             material,
             _height(given.layer_height, printer),
             given.risk,
-            weights=mark_weights(given.marks, len(mesh.faces)),
+            weights=weights,
             style=given.style,
+            hold=None if labels is None else to_hold(labels),
         )
         if given.out:
-            _write(supports, given.out)
+            _write(supports, given.out, labels)
         document = supports_document(supports)
     elif given.command == "layers":
-        document = _layers(given, mesh, printer, material)
+        document = _layers(given, mesh, printer, material, labels)
     else:
         document = _plan(given, mesh, printer, material)
     text = orjson.dumps(document, option=orjson.OPT_SERIALIZE_NUMPY | (0 if given.json else orjson.OPT_INDENT_2))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import trimesh
 
 from tenugui.core.layers import prove
 from tenugui.core.machines import allowed_step, load_material, load_printer
@@ -102,3 +103,41 @@ def test_no_tip_stands_on_a_fit_and_cheap_faces_come_first() -> None:
     weights = np.where(middle[:, 0] > 0, 20.0, 1.0)
     made = make_supports(table, KESTREL, FILAMENT, 0.2, weights=weights)
     assert made.tips and all(t.x <= 1e-6 for t in made.tips if t.reason == "overhang")
+
+
+def fine_bar() -> Mesh:
+    """A post with an arm at 20 to 23 mm, both cut small; the arm's underside slopes gently and needs nothing by itself on filament."""
+    post = trimesh.creation.box((4, 4, 23)).subdivide_to_size(0.8)
+    arm = trimesh.PointCloud([(2, y, z) for y in (-2, 2) for z in (8, 23)] + [(14, y, z) for y in (-2, 2) for z in (20, 23)]).convex_hull.subdivide_to_size(0.8)
+    return Mesh.joined([Mesh(post.vertices + [0, 0, 11.5], np.asarray(post.faces, np.int32)), Mesh(arm.vertices, np.asarray(arm.faces, np.int32))])
+
+
+def test_what_is_marked_to_be_held_is_held_in_any_case() -> None:
+    bar = fine_bar()
+    middles, (normals, _) = bar.corners().mean(axis=1), bar.normals_and_areas()
+    hold = (middles[:, 0] > 9) & (normals[:, 2] < 0)
+    free, held = make_supports(bar, KESTREL, FILAMENT, 0.2), make_supports(bar, KESTREL, FILAMENT, 0.2, hold=hold)
+    assert not [t for t in free.tips if t.x > 9], "the computation asks for nothing there"
+    mine = [t for t in held.tips if t.reason == "hold"]
+    assert mine and all(t.x > 8.5 and t.z > 14 for t in mine)
+    away = np.array([[t.x, t.y, t.z] for t in mine])
+    gaps = np.linalg.norm(away[:, None] - away[None], axis=2) + 1e9 * np.eye(len(away))
+    assert gaps.min() > 0.9 * tip_pitch(KESTREL, FILAMENT, 0.2, 0.0, 0.42, 0.05)
+    assert not [f for f in held.findings if f.code == "hold-unreached"]
+
+
+def test_a_hold_that_looks_up_is_told() -> None:
+    bar = fine_bar()
+    normals, _ = bar.normals_and_areas()
+    made = make_supports(bar, KESTREL, FILAMENT, 0.2, hold=normals[:, 2] > 0.9)
+    (found,) = [f for f in made.findings if f.code == "hold-unreached"]
+    assert "looks upwards" in found.message and not [t for t in made.tips if t.reason == "hold"]
+
+
+def test_a_support_on_a_low_ledge_ends_above_the_plate() -> None:
+    # A tip that stands on a foot thinner than its root reaches in must not run through it into the plate.
+    low = Mesh.joined([box((0, 0, 0.05), (30, 30, 0.1)), box((-8, 0, 6), (4, 4, 12)), box((2, 0, 11), (24, 4, 2))])
+    for printer, material in ((KESTREL, FILAMENT), (HERON, RESIN)):
+        made = make_supports(low, printer, material, 0.1)
+        assert [t for t in made.tips if t.on == "model"] and made.whole.lower[2] >= -1e-9
+        assert made.after.islands == []

@@ -45,7 +45,7 @@ from ..core.machines import (
     thin_limits,
     weak_parts,
 )
-from ..core.marks import PROPOSALS, mirror_plane, propose, replay, scar_weights, strokes_from, transfer
+from ..core.marks import PROPOSALS, mirror_plane, propose, replay, scar_weights, strokes_from, to_hold, transfer
 from ..core.mesh import Mesh, ThinPlace, decimate, examine, local_thickness, picture, thin_places, vertex_thickness
 from ..core.pose import Placement, PoseTable, Search, hull_points, placement, rank_poses, search_poses, wish_of
 from ..core.repair import find_props, repair, without_faces
@@ -180,7 +180,7 @@ def pose(store: Store, given: Document, progress: Progress) -> Document:
     mesh = file.scaled(given["factor"])
     printer, material = _machine(given)
     progress(0.05, "reading the marks" if given.get("strokes") else "reading the figure")
-    weights = _costs(_labels(store, given, file))
+    weights = _marked(_labels(store, given, file)).get("weights")
     progress(0.1, "weighing some 1,000 directions")
     wish = wish_of(printer, given.get("priorities"))
     search = searched(store, given, mesh, weights)
@@ -227,9 +227,9 @@ def _file_marks(store: Store, sha: str, original: str, here: str, mesh: Mesh) ->
     return labels if here == original else transfer(_figure(store, {"sha": original}), labels, mesh)
 
 
-def _costs(labels: np.ndarray[Any, Any] | None) -> np.ndarray[Any, Any] | None:
-    """What a scar on each face costs; None where nothing is marked."""
-    return None if labels is None else scar_weights(labels)
+def _marked(labels: np.ndarray[Any, Any] | None) -> dict[str, np.ndarray[Any, Any]]:
+    """What supports and heights are told of the marks: the cost of a scar and what is to be held; nothing where nothing is marked."""
+    return {} if labels is None else {"weights": scar_weights(labels), "hold": to_hold(labels)}
 
 
 def _packed(found: dict[str, np.ndarray[Any, Any]]) -> np.ndarray[Any, Any]:
@@ -348,7 +348,7 @@ def supports(store: Store, given: Document, progress: Progress) -> Document:
     """Three support sets, from held by all means to as few as hold, each proved."""
     progress(0.02, "posing the figure")
     figure, printer, material, matrix, labels = _placed(store, given)
-    weights = _costs(labels)
+    marked = _marked(labels)
     height = given["height"]
     before = prove(figure, height, allowed_step(printer, material, height))
     progress(0.1, "measuring thickness")
@@ -356,7 +356,7 @@ def supports(store: Store, given: Document, progress: Progress) -> Document:
     rows = []
     for index, risk in enumerate(RISKS):
         progress(0.2 + 0.26 * index, f"placing and proving supports, set {index + 1} of {len(RISKS)}")
-        made = make_supports(figure, printer, material, height, risk, before=before, weights=weights)
+        made = make_supports(figure, printer, material, height, risk, before=before, **marked)
         rows.append({"risk": risk, **_support_row(store, made, printer, material, height, matrix, thin)})
     return {"schema": "tenugui/supports-board@1", "choices": rows, "recommended": 1, "layer_height_mm": height}
 
@@ -365,8 +365,8 @@ def layers(store: Store, given: Document, progress: Progress) -> Document:
     """Four layer heights of the supported figure, cut and compared."""
     progress(0.05, "placing supports")
     figure, printer, material, matrix, labels = _placed(store, given)
-    weights = _costs(labels)
-    made = make_supports(figure, printer, material, given["height"], given["risk"], weights=weights)
+    marked = _marked(labels)
+    made = make_supports(figure, printer, material, given["height"], given["risk"], **marked)
     progress(0.3, "measuring thickness")
     thin = thin_parts(made.figure, printer)
     offered = printer_heights(printer)
@@ -378,7 +378,7 @@ def layers(store: Store, given: Document, progress: Progress) -> Document:
         given["risk"],
         thin,
         lambda done: progress(0.4 + 0.6 * done / len(offered), f"supporting and cutting at {sorted(offered)[done]:g} mm"),
-        weights,
+        **marked,
     )
     document = layers_document(heights)
     base = _support_row(store, made, printer, material, given["height"], matrix, thin)
@@ -398,7 +398,7 @@ def proof(store: Store, given: Document, progress: Progress) -> Document:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "placing supports at the chosen layer height")
     figure, printer, material, matrix, labels = _placed(store, given)
-    made = make_supports(figure, printer, material, given["height"], given["risk"], weights=_costs(labels))
+    made = make_supports(figure, printer, material, given["height"], given["risk"], **_marked(labels))
     progress(0.5, "reading every layer")
     use = use_of(made.after.stack, made.after.areas, printer, material)
     thin = thin_parts(made.figure, printer)

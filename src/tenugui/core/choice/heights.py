@@ -64,11 +64,13 @@ def compare_heights(
     thin: list[ThinPlace] | None = None,
     progress: Callable[[int], None] = lambda done: None,
     weights: F8 | None = None,
+    hold: NDArray[np.bool_] | None = None,
 ) -> Heights:
     """Cut a figure in build coordinates at each height and compare, finest first.
 
     With an accepted `risk` the figure is supported anew at each height, as its plan would be; without one it is taken as it is. Cusps are
-    measured on the figure alone, by area and `weights` (faces,), what a scar costs. `progress` is told how many heights are done.
+    measured on the figure alone, by area and `weights` (faces,), what a scar costs; `hold` (faces,) is
+    held in any case. `progress` is told how many heights are done.
     """
     lean = cusp_quantiles(figure, weights)
     choices = []
@@ -77,7 +79,7 @@ def compare_heights(
         if risk is None:
             proof, tips = prove(figure, h, allowed_step(printer, material, h)), []
         else:
-            held = make_supports(figure, printer, material, h, risk, weights=weights)
+            held = make_supports(figure, printer, material, h, risk, weights=weights, hold=hold)
             proof, tips = held.after, held.tips
         use = use_of(proof.stack, proof.areas, printer, material)
         kind, rounding = motor_step(printer, h)

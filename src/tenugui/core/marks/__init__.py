@@ -5,7 +5,7 @@ Terms. *Kind*: what a mark says of a face: `show` (seen, keep it clean), `hidden
 any mesh of the figure: a repaired, a thinner, a coarser one. *Labels*: one kind a face, 0 for none.
 """
 
-from .kinds import KINDS, MarkError, labels_from_lists, lists_of, scar_weights
+from .kinds import KINDS, MarkError, labels_from_lists, lists_of, scar_weights, to_hold
 from .mirror import Plane, mirror_plane
 from .propose import PROPOSALS, Proposal, propose
 from .strokes import Stroke, replay, strokes_from, transfer
@@ -24,5 +24,6 @@ __all__ = [
     "replay",
     "scar_weights",
     "strokes_from",
+    "to_hold",
     "transfer",
 ]

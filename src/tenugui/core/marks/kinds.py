@@ -32,6 +32,11 @@ def scar_weights(labels: U1) -> F8:
     return np.array(SCAR_COST)[labels]
 
 
+def to_hold(labels: U1) -> NDArray[np.bool_]:
+    """Faces (n,) that the user wants held whatever the computation says."""
+    return labels == KINDS.index("hold") + 1
+
+
 def lists_of(labels: U1) -> dict[str, list[int]]:
     """Faces by kind, kinds without faces left out: the sparse form."""
     return {kind: np.flatnonzero(labels == code).tolist() for code, kind in enumerate(KINDS, 1) if (labels == code).any()}

@@ -15,6 +15,7 @@ from ..machines import FilamentPrinter, Material, Printer, ResinPrinter, limit_a
 from ..mesh import Mesh
 
 F8 = NDArray[np.float64]
+B1 = NDArray[np.bool_]
 SPREAD = 0.5
 """Prior: the log-normal spread of a margin (capacity over demand)."""
 SHEET_SAG_MM = 0.02
@@ -27,12 +28,14 @@ SHARED_MM = 0.45
 """Prior: specks of relief closer than this often hang on one tip."""
 NEVER = 20.0
 """Scar cost from which on no tip may stand on a face: fits and keep-outs."""
+REACHED_FROM_BELOW = 0.15
+"""A face leans down by at least this share before a tip can push against it."""
 MAX_TIPS = 4000
 
 
 @dataclass(frozen=True)
 class Demand:
-    """Points (n, 3) in build coordinates to hold, why (`island` or `overhang`), and the width of the feature there in mm."""
+    """Points (n, 3) in build coordinates to hold, why (`island`, `hold` or `overhang`), and the width of the feature there in mm."""
 
     points: F8
     reasons: list[str]
@@ -131,10 +134,29 @@ def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F
     return np.array(points).reshape(-1, 3), np.array(widths)
 
 
+def _held_points(mesh: Mesh, hold: B1, pitch: float, taken: F8) -> F8:
+    """Points on marked faces that a tip can reach from below, lowest first, at the pitch."""
+    normal, area = mesh.normals_and_areas()
+    faces = np.flatnonzero(hold & (normal[:, 2] < -REACHED_FROM_BELOW) & (area > 0))
+    if not len(faces):
+        return np.empty((0, 3))
+    points = mesh.corners()[faces].mean(axis=1)
+    points = points[np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1)))]
+    return points[_poisson(points, np.full(len(points), pitch), taken)]
+
+
 def find_demand(
-    mesh: Mesh, proof: Proof, printer: Printer, material: Material, tip_mm: float, risk: float, weights: F8 | None = None
+    mesh: Mesh,
+    proof: Proof,
+    printer: Printer,
+    material: Material,
+    tip_mm: float,
+    risk: float,
+    weights: F8 | None = None,
+    hold: B1 | None = None,
 ) -> Demand:
-    """All points of a posed figure that need a tip; `proof` is its layer stack without supports, `weights` (faces,) what a scar costs.
+    """All points of a posed figure that need a tip; `proof` is its layer stack without supports, `weights` (faces,) what a scar costs,
+    `hold` (faces,) what the user wants held whatever the computation says.
 
     Islands are held wherever they start; on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first.
     """
@@ -147,10 +169,11 @@ def find_demand(
     kept_slight = [slight[i] for i in _poisson(spread, np.full(len(spread), SHARED_MM), np.empty((0, 3)))]
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
     candidates, pitches = _on_steep_faces(mesh, printer, material, height, tip_mm, risk, weights)
-    kept = _poisson(candidates, pitches, island_points)
-    wide = np.full(len(kept), np.inf)
-    points = np.concatenate([island_points, candidates[kept]])[:MAX_TIPS]
-    reasons = (["island"] * len(island_points) + ["overhang"] * len(kept))[:MAX_TIPS]
+    wanted = np.empty((0, 3)) if hold is None else _held_points(mesh, hold, flat, island_points)
+    kept = _poisson(candidates, pitches, np.concatenate([island_points, wanted]))
+    wide = np.full(len(wanted) + len(kept), np.inf)
+    points = np.concatenate([island_points, wanted, candidates[kept]])[:MAX_TIPS]
+    reasons = (["island"] * len(island_points) + ["hold"] * len(wanted) + ["overhang"] * len(kept))[:MAX_TIPS]
     return Demand(points, reasons, np.concatenate([widths, wide])[:MAX_TIPS])
 
 

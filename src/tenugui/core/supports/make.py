@@ -16,6 +16,7 @@ from .solids import raft, tube
 from .trees import grow
 
 F8 = NDArray[np.float64]
+B1 = NDArray[np.bool_]
 PENETRATION_MM = 0.12
 """Prior: how far a tip reaches into the figure so that it holds."""
 RAFT_MM = 0.6
@@ -182,11 +183,12 @@ def make_supports(
     before: Proof | None = None,
     weights: F8 | None = None,
     style: str = "pillars",
+    hold: B1 | None = None,
 ) -> SupportSet:
     """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat (resin).
 
     `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height where it is at
-    hand; `weights` (faces,) what a scar on each face costs; `style` one of STYLES. The set is proved
+    hand; `weights` (faces,) what a scar on each face costs; `hold` (faces,) what is held in any case; `style` one of STYLES. The set is proved
     by the layer stack and mended up to PASSES times.
     """
     figure = mesh if mesh.lower[2] > 1e-6 else raised(mesh, printer)
@@ -195,7 +197,7 @@ def make_supports(
     tip_mm = tip_diameter(printer, risk)
     with_raft = isinstance(printer, ResinPrinter) and bool(figure.lower[2] > 2 * RAFT_MM)
     rays = rays_of(figure)
-    demand = find_demand(figure, before, printer, material, tip_mm, risk, weights)
+    demand = find_demand(figure, before, printer, material, tip_mm, risk, weights, hold)
     flat = tip_pitch(printer, material, height, 0.0, tip_mm, risk)
     tips: list[Tip] = []
     held = before
@@ -215,7 +217,7 @@ def make_supports(
     with_raft = with_raft and any(stands(tip) for tip in tips)
     solid = support_mesh(tips, with_raft)
     volume = max(0.0, held.stack.volume() - before.stack.volume())
-    return SupportSet(tips, with_raft, figure, solid, before, held, volume, _findings(tips, before, held, printer))
+    return SupportSet(tips, with_raft, figure, solid, before, held, volume, _findings(tips, before, held, printer, hold is not None and bool(hold.any())))
 
 
 def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, pitch: float) -> list[Route]:
@@ -235,8 +237,11 @@ def _again(figure: Mesh, held: Proof, tips: list[Tip]) -> Demand:
     return Demand(np.array([[i.x, i.y, i.z] for i in left]).reshape(-1, 3), ["island"] * len(left), widths)
 
 
-def _findings(tips: list[Tip], before: Proof, held: Proof, printer: Printer) -> list[SupportFinding]:
+def _findings(tips: list[Tip], before: Proof, held: Proof, printer: Printer, asked: bool = False) -> list[SupportFinding]:
     found = []
+    if asked and not any(tip.reason == "hold" for tip in tips):
+        message = "What is marked to be held is not: it looks upwards in this pose, stands on the plate, or no support finds a way to it."
+        found.append(SupportFinding("hold-unreached", "warning", 1, message + " Turn the figure, or hold it by hand."))
     blocks = sum(tip.square for tip in tips)
     if blocks and isinstance(printer, ResinPrinter):
         most = _most_added(before, held)
