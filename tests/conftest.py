@@ -28,6 +28,7 @@ def store(database: Address) -> Iterator[Store]:
     held = Store(database)
     with held.work() as sql:
         for table in (
+            "settings",
             "outcomes",
             "kits",
             "runs",

@@ -13,7 +13,7 @@ from fastapi import APIRouter, Header, Query, Request
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
-from ..core.contract import PREVIEW_FACES, pack_labels, pack_mesh
+from ..core.contract import SIGHT_FACES, pack_labels, pack_mesh
 from ..core.formats import FormatError, Limits, pack_whole, read, refuse_early
 from ..core.mesh import cluster
 from ..core.repair import thin
@@ -115,7 +115,7 @@ def _read(path: str, limits: Limits, to_thin: bool) -> _Read:
         whole = None if alone and copy is None else pack_whole(kept)
         labels = held.marks.get(name) if copy is None else None
         marks = None if labels is None else pack_labels(labels)
-        parts.append(_Part(name, len(kept.faces), whole, pack_mesh(cluster(kept, PREVIEW_FACES)), told, marks))
+        parts.append(_Part(name, len(kept.faces), whole, pack_mesh(cluster(kept, SIGHT_FACES)), told, marks))
     return _Read(held.unit, held.placed, parts)
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..core.contract import PREVIEW_FACES, pack_mesh
+from ..core.contract import SIGHT_FACES, pack_mesh
 from ..core.formats import load as load_mesh
 from ..core.formats import pack_whole, write_3mf
 from ..core.mesh import Mesh, cluster
@@ -31,6 +31,9 @@ WAITING = ("reed-warden-broken", "toad-abbot-inches", "ferry-keeper-presupported
 KIT = ("stilt-giant.3mf", ("stilt-giant-upper", "stilt-giant-stilts"))
 RISE_MM = 77.8
 """How far the giant's trunk stands above its own frame when its collars rest on the stilts'."""
+MARKED = ("reed-warden", "toad-abbot")
+"""Figures on which what they say of themselves is laid: what is seen from around the table, and what never is."""
+LAID = [{"tool": "propose", "what": "unseen", "kind": "hidden"}, {"tool": "propose", "what": "seen", "kind": "show"}]
 ORDER = ("pose", "supports", "layers", "proof")
 BOARD = {"pose": "candidates", "supports": "choices", "layers": "choices"}
 
@@ -46,7 +49,7 @@ def compute(store: Store, kind: str, given: dict[str, object]) -> dict[str, obje
     return dict(document)
 
 
-def settle(store: Store, plan_id: int, height_mm: float, printer: str, material: str, folds: int) -> None:
+def settle(store: Store, plan_id: int, height_mm: float, printer: str, material: str, folds: int, marked: bool) -> None:
     """Take the recommended alternative of the first `folds` folds."""
     plan = plans.one(store, plan_id)
     intake = compute(store, "intake", {"sha": plan["mesh_sha"]})
@@ -71,6 +74,9 @@ def settle(store: Store, plan_id: int, height_mm: float, printer: str, material:
         {"file_size": size, "unit_guess": intake["unit_guess"]},
         f"{height_mm:.1f} mm tall in {material} on {printer}",
     )
+    if marked:
+        compute(store, "proposals", {"sha": plan["mesh_sha"]})
+        plans.decide(store, plan_id, "marks", {"strokes": LAID, "kinds": ["show", "hidden"]}, {}, "As the figure itself says")
     for fold in ORDER[: folds - 1]:
         given = inputs_for(store, plan, fold)
         document = compute(store, fold, given)
@@ -150,7 +156,7 @@ def load_kit(store: Store, files: dict[str, Path]) -> None:
     kit = figures.add_kit(store, "Stilt giant", sha, True)
     for name, mesh in parts.items():
         mesh_sha = blobs.put_bytes(store, pack_whole(mesh))
-        sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, PREVIEW_FACES)))
+        sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, SIGHT_FACES)))
         compute(store, "intake", {"sha": mesh_sha})
         plans.create(store, figures.add(store, figures.NewFigure(name, KIT[0], sha, len(mesh.faces), sight, mesh_sha, "mm", kit)))
 
@@ -185,7 +191,7 @@ def load_demo(store: Store, folder: Path, now: datetime, tell: Callable[[str], N
         with open(files[name], "rb") as handle:
             sha = blobs.put(store, handle)
             mesh = load_mesh(handle)
-        sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, PREVIEW_FACES)))
+        sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, SIGHT_FACES)))
         compute(store, "intake", {"sha": sha})
         plans.create(
             store, figures.add(store, figures.NewFigure(name.replace("-", " ").capitalize(), f"{name}.stl", sha, len(mesh.faces), sight))
@@ -194,6 +200,6 @@ def load_demo(store: Store, folder: Path, now: datetime, tell: Callable[[str], N
     for name, height, printer, material, folds in PLANNED:
         if not plans.chain(store, numbers[f"{name}.stl"]):
             tell(f"planning {name}")
-            settle(store, numbers[f"{name}.stl"], height, printer, material, folds)
+            settle(store, numbers[f"{name}.stl"], height, printer, material, folds, name in MARKED)
     if not runs.every(store):
         log_two_weeks(store, numbers["reed-warden.stl"], now)

@@ -94,7 +94,7 @@ def main() -> None:
     """Work until told to stop; survive a database that goes away and comes back."""
     signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is the launcher's to handle
-    os.nice(5)  # the server and the person's browser come first
+    os.nice(10)  # the server and the person's browser come first
     store = Store(address_from_environment())
     name = f"{socket.gethostname()}-{os.getpid()}"
     while True:

@@ -22,7 +22,7 @@ import { SizeFold } from "./SizeFold";
 import { SupportsFold } from "./SupportsFold";
 
 /** What a fold tells the page to show around it. */
-export interface Stage { sha?: string | null; overlay?: string | null; thick?: Thick | null; onPick?: ((p: Vector3) => void) | null; ribbons?: { above: Ribbon; below: Ribbon } | null; strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; marks?: Marks | null; limit?: number; onTurn?: Turn | null; title?: string; second?: { matrix: number[]; title: string } | null; strips?: { above: { title: string; data: StripData }; below: { title: string; data: StripData } } | null; ownUndo?: { back?: () => void; forth?: () => void }; numbers?: Numbers | null; stale?: boolean; empty?: string }
+export interface Stage { sha?: string | null; overlay?: string | null; thick?: Thick | null; onPick?: ((p: Vector3) => void) | null; ribbons?: { above: Ribbon; below: Ribbon } | null; strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; marks?: Marks | null; limit?: number; onTurn?: Turn | null; title?: string; second?: { matrix: number[]; title: string } | null; strips?: { above: { title: string; data: StripData }; below: { title: string; data: StripData } } | null; ownUndo?: { back?: () => void; forth?: () => void }; numbers?: Numbers | null; bare?: Numbers | null; stale?: boolean; empty?: string }
 export interface FoldProps { plan: PlanState; intake: Intake | null; show: (stage: Stage) => void; layer: number | null; onLayer: (l: number | null) => void; option: number | null; onOption: (o: number) => void; settled: (next: string) => void }
 
 
@@ -80,11 +80,11 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
     <>
       <Crumbs trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]} undo={plan.can_undo ? { text: `Undo ${TITLES[plan.can_undo]}`, run: () => back.mutate(undefined) } : null} redo={plan.can_redo ? { text: `Redo ${TITLES[plan.can_redo]}`, run: () => forth.mutate(undefined) } : null} />
       <FoldBand plan={plan} current={fold} />
-      <RunningFigures plan={plan} preview={stage.numbers} />
+      <RunningFigures plan={plan} preview={stage.numbers} bare={stage.bare} />
       <main className="grid min-h-0 flex-1 grid-cols-[minmax(300px,0.37fr)_minmax(0,0.63fr)] gap-6 px-8 pb-2">
         <div className={`grid min-h-0 gap-2 ${stage.second ? "grid-rows-2" : ""}`}>
         <Turntable sha={sha} marks={marks} overlay={stage.overlay} thick={stage.thick} onPick={stage.onPick} supports={stage.supports} matrix={stage.matrix} limit={stage.limit} onTurn={stage.onTurn} still={!!stage.onTurn} title={stage.title} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
-        {stage.second && <Turntable sha={sha} marks={marks} matrix={stage.second.matrix} limit={stage.limit} cut={layer == null || !height ? null : (layer + 1) * height} title={stage.second.title} label={`${plan.figure_name}, ${stage.second.title}`} />}
+        {stage.second && <Turntable sha={sha} marks={marks} matrix={stage.second.matrix} limit={stage.limit} cut={layer == null || !height ? null : (layer + 1) * height} title={stage.second.title} plain label={`${plan.figure_name}, ${stage.second.title}`} />}
         </div>
         <div className="min-h-0 overflow-y-auto pr-1">
           <Fold plan={plan} intake={intake.document} show={show} layer={layer} onLayer={cutAt} option={number("option")} onOption={(o) => put("option", o)} settled={(next) => navigate(`/plan/${plan.id}/${next}`)} />

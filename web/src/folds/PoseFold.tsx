@@ -3,7 +3,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { useSearchParams } from "react-router";
 import { Quaternion, type Vector3 } from "three";
 import { api, need, type Schemas } from "../api/client";
-import type { PoseBoard, PoseRow } from "../api/documents";
+import type { Numbers, PoseBoard, PoseRow } from "../api/documents";
 import { useFold } from "../api/queries";
 import { ChanceBar } from "../patterns/Patterns";
 import { count, hm } from "../shell/format";
@@ -71,32 +71,32 @@ export function PoseFold({ plan, intake, show, option, onOption, settled }: Fold
   const onTurn = useMemo(() => (axis: Vector3, angle: number) => setTurn((t) => t && new Quaternion().setFromAxisAngle(axis, angle).multiply(t)), []);
   const toHand = (down: Down) => { setHover(null); setTurn(turnTo(down)); };
   const keep = () => { if (hand) { setAsked({ priorities, pinned: [...(wishes.pinned ?? []).slice(-3), hand.map((v) => Number(v.toFixed(6))) as Down] }); setTurn(null); setSearch((old) => { const s = new URLSearchParams(old); s.delete("view"); s.delete("beside"); s.set("option", String(data!.candidates.length - wishes.pinned.length + Math.min(3, wishes.pinned.length))); return s; }, { replace: true }); } };
-  const settlePriorities = () => setAsked({ ...asked, priorities });
 
-  useBoardKeys(data?.candidates.length ?? 0, shown, (o) => { setTurn(null); onOption(o); }, () => board.document && !turn && take(shown));
+  useBoardKeys(data?.candidates.length ?? 0, shown, (o) => { setTurn(null); onOption(o); }, () => board.document && !turn && !ranked && take(shown));
   useHotkeys("m", () => put("view", view === "map" ? null : "map"), [view]);
   const other = beside != null ? data!.candidates[beside] : null;
   useEffect(() => { if (other) { setDye(marked?.strokes?.length ? "scars" : "ceilings"); return () => setDye("plain"); } }, [!!other]);
   const seen = turn ?? (hover != null && data ? turnTo(data.map.down[hover] as Down) : null);
-  const matrix = seen && hull ? onPlate(seen, factor, hull) : row?.matrix;
+  const anew = view === "map" && ranked ? ranked.candidates[Math.min(shown, ranked.candidates.length - 1)] : null;
+  const matrix = seen && hull ? onPlate(seen, factor, hull) : anew?.matrix ?? row?.matrix;
   const matrixKey = matrix?.map((v) => v.toFixed(4)).join();
   const title = row ? `${shown + 1}: ${poseName(row.down)}` : "";
   useStage(show, {
-    strip: turn ? null : row?.strip, matrix, limit: data?.map.limit, onTurn: turn ? onTurn : null, numbers: taken === shown || turn ? null : row?.numbers, stale: !!data && !board.document && !turn,
+    strip: turn || anew ? null : row?.strip, matrix, limit: data?.map.limit, onTurn: turn ? onTurn : null, numbers: taken === shown || turn || anew ? null : row?.numbers, bare: (held.numbers as unknown as Numbers | null) ?? null, stale: !!data && !board.document && !turn,
     title: turn ? "turned by hand: drag it" : hover != null && data ? poseName(data.map.down[hover]) : other ? title : undefined,
     second: other && !turn ? { matrix: other.matrix, title: `${beside! + 1}: ${poseName(other.down)}` } : null,
     strips: other && row && !turn ? { above: { title: `${title}, overhang ${row.overhang_mm2.toFixed(0)} mm²`, data: row.strip }, below: { title: `${beside! + 1}: ${poseName(other.down)}, overhang ${other.overhang_mm2.toFixed(0)} mm²`, data: other.strip } } : null,
-    empty: turn ? "Every layer is read once this way is kept as a row." : "Four poses are being read layer by layer.",
+    empty: turn ? "Every layer is read once this way is kept as a row." : anew ? "Ranked anew from the search; every layer is read when you ask for it." : "Four poses are being read layer by layer.",
   }, [row, other, board.document, taken, shown, matrixKey, !!turn, hover]);
   if (!ready) return <><Heading title="Which way up?" line="The pose depends on the size." /><NotYet plan={plan} fold="pose" /></>;
   return (
     <>
       <div className="flex items-start justify-between gap-4">
-        <Heading title="Which way up?" line={data ? `${count(data.evaluated)} directions weighed${marked?.strokes?.length ? " for your marks" : ""}. ${data.candidates.length - wishes.pinned.length} that no other beats; every layer of each read, without supports.` : "Directions are weighed, then every layer of the best four is read."} />
+        <Heading title="Which way up?" line={data ? `${count(data.evaluated)} directions weighed${marked?.strokes?.length ? " for your marks" : ""}; ${data.candidates.length - wishes.pinned.length} that no other beats, every layer of each read, unheld.` : "Directions are weighed, then every layer of the best four is read."} />
         {data && <div role="radiogroup" aria-label="View" className="flex shrink-0 gap-1 pt-1">{(["board", "map"] as const).map((v) => <button key={v} type="button" role="radio" aria-checked={view === v} aria-pressed={view === v} className="quiet px-2.5" title="key M" onClick={() => put("view", v === "map" ? "map" : null)}>{v === "map" ? "Map" : "Board"}</button>)}</div>}
       </div>
       <Waiting of={board} what={data ? "Reading the layers of these" : "Finding poses"} />
-      {data && view === "map" && <MapView data={data} ranked={ranked} shown={shown} hand={hand} said={said} priorities={priorities} onPriorities={setPriorities} onSettle={settlePriorities} onReset={() => setPriorities(wishes.priorities)} waiting={!board.document} onPick={toHand} onPin={(i) => { setTurn(null); onOption(i); }} onHover={(i) => !turn && setHover(i)} onKeep={keep} onRelease={() => setTurn(null)} onHand={() => row && setTurn(turnTo(row.down as Down))} />}
+      {data && view === "map" && <MapView data={data} ranked={ranked} shown={shown} hand={hand} said={said} priorities={priorities} onPriorities={setPriorities} waiting={!board.document} onPick={toHand} onPin={(i) => { setTurn(null); onOption(i); }} onHover={(i) => !turn && setHover(i)} onHand={() => row && setTurn(turnTo(row.down as Down))} />}
       {data && view === "board" && (
         <table className="board" aria-label="Poses">
           <thead><tr><th colSpan={2}>pose</th><th className="whitespace-nowrap">starts in<br />mid air</th><th>{marked?.strokes?.length ? <>scars by<br />marks, mm²</> : <>needs<br />support, mm²</>}</th><th>widest<br />section, mm²</th><th>sealed<br />ml</th><th>height<br />mm</th><th>time<br />h:min</th><th>risk %,<br />unheld</th><th /></tr></thead>
@@ -115,7 +115,7 @@ export function PoseFold({ plan, intake, show, option, onOption, settled }: Fold
           </tbody>
         </table>
       )}
-      {data && <div className="sticky bottom-0 flex items-center justify-between gap-4 bg-cotton py-2"><span className="text-[13px] text-faded">{view === "map" ? "Click the map or turn the figure by hand; M goes back to the board." : "J and K walk the board, M opens the map, Enter takes the row shown. Risk is a prior."}</span><button type="button" className="take" disabled={!board.document || busy || !!turn} onClick={() => take(shown)}>Take pose {shown + 1}</button></div>}
+      {data && <div className="sticky bottom-0 flex items-center justify-between gap-4 bg-cotton py-2">{turn ? <span className="flex gap-2"><button type="button" className="take" disabled={said ? !said.fits : true} onClick={keep}>Keep this way as a row</button><button type="button" className="quiet px-2.5" onClick={() => setTurn(null)}>Let go</button></span> : ranked ? <span className="flex items-center gap-2"><button type="button" className="take" onClick={() => setAsked({ ...asked, priorities })}>Read the layers of these four</button><button type="button" className="quiet px-2.5" onClick={() => setPriorities(wishes.priorities)}>As they were</button></span> : <span className="text-[13px] text-faded">{view === "map" ? "Click the map or turn the figure by hand; M goes back to the board." : "J and K walk the board, M opens the map, Enter takes the row shown. Risk is a prior."}</span>}<button type="button" className="take" disabled={!board.document || busy || !!turn || !!ranked} onClick={() => take(shown)}>Take pose {shown + 1}</button></div>}
     </>
   );
 }

@@ -16,7 +16,7 @@ export interface Thick { sha: string; limits: [number, number] }
 export interface Marks { labels: Uint8Array; version: number; brush?: Brush | null }
 interface Props {
   sha: string | null | undefined; supports?: string | null; overlay?: string | null; thick?: Thick | null; matrix?: number[]; cut?: number | null; pin?: Pin | null; limit?: number;
-  stale?: boolean; label: string; onPick?: ((point: Vector3) => void) | null; marks?: Marks | null; onTurn?: Turn | null; still?: boolean; title?: string;
+  stale?: boolean; label: string; onPick?: ((point: Vector3) => void) | null; marks?: Marks | null; onTurn?: Turn | null; still?: boolean; title?: string; plain?: boolean;
 }
 
 const DYES = [["plain", "relief"], ["ceilings", "ceilings"], ["steps", "steps"], ["x-ray", "x-ray"]] as const;
@@ -169,7 +169,7 @@ export function Stand({ box, pin, note }: { box: Box3; pin?: Pin | null; note?: 
       wide = Math.max(wide, Math.abs(p.dot(right)));
       tall = Math.max(tall, Math.abs(p.dot(up)));
     }
-    ortho.zoom = Math.min((size.width - 16) / (2 * wide), (size.height - 70) / (2 * tall));
+    ortho.zoom = Math.min((size.width - 16) / (2 * wide), (size.height - (size.height < 260 ? 36 : 70)) / (2 * tall));
     middle.addScaledVector(up, -18 / ortho.zoom);
     camera.position.copy(middle).addScaledVector(way, d);
     camera.up.set(0, 0, 1);
@@ -235,7 +235,7 @@ function stillFrame(box: Box3): Box3 {
   return new Box3(new Vector3(-r * 0.6, -r * 0.6, 0), new Vector3(r * 0.6, r * 0.6, r * 1.05));
 }
 
-export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, limit = 0.94, stale, label, onPick, marks, onTurn, still, title }: Props) {
+export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, limit = 0.94, stale, label, onPick, marks, onTurn, still, title, plain }: Props) {
   const { geometry, failed } = useMesh(sha);
   const held = useMesh(supports);
   const over = useMesh(overlay);
@@ -292,11 +292,11 @@ export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, lim
       )}
       {!geometry && <p className="absolute inset-x-0 top-1/2 text-center text-faded">{failed ? "The preview could not be fetched. It will be tried again when you come back." : "The figure is on its way"}</p>}
       {title && <span className="absolute left-2 top-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">{title}</span>}
-      <div className="absolute bottom-2 left-2 flex flex-wrap gap-1.5" role="radiogroup" aria-label="Dye">
+      {!plain && <div className="absolute bottom-2 left-2 flex flex-wrap gap-1.5" role="radiogroup" aria-label="Dye">
         {[...(limits ? WITH_THICKNESS : DYES), ...(apart ? MARKED : [])].map(([name, text]) => (
           <button key={name} type="button" role="radio" aria-checked={dye === name} aria-pressed={dye === name} className="quiet px-2.5 py-0.5 text-[13px]" onClick={() => setDye(name)}>{text}</button>
         ))}
-      </div>
+      </div>}
     </div>
   );
 }

@@ -13,6 +13,8 @@ MAGIC = b"TNG1"
 VALUES = b"TNV1"
 LABELS = b"TNL1"
 PREVIEW_FACES = 120_000
+SIGHT_FACES = 60_000
+"""Of the first sight, which is turned until the preview has been made."""
 
 
 def pack_mesh(mesh: Mesh) -> bytes:

@@ -5,10 +5,10 @@ import { PoseMap } from "./PoseMap";
 import type { Down } from "./globe";
 import { digits, poseName, UNIT, WEIGHTS } from "./words";
 
-interface Props { data: PoseBoard; ranked: Ranked | null; shown: number; hand: Down | null; said: Weighed | null; priorities: Record<string, number>; waiting: boolean; onPriorities: (p: Record<string, number>) => void; onSettle: () => void; onReset: () => void; onPick: (d: Down) => void; onPin: (i: number) => void; onHover: (i: number | null) => void; onKeep: () => void; onRelease: () => void; onHand: () => void }
+interface Props { data: PoseBoard; ranked: Ranked | null; shown: number; hand: Down | null; said: Weighed | null; priorities: Record<string, number>; waiting: boolean; onPriorities: (p: Record<string, number>) => void; onPick: (d: Down) => void; onPin: (i: number) => void; onHover: (i: number | null) => void; onHand: () => void }
 
 /** All directions at once: the map, what may be weighed otherwise, and what the way shown costs. */
-export function MapView({ data, ranked, shown, hand, said, priorities, waiting, onPriorities, onSettle, onReset, onPick, onPin, onHover, onKeep, onRelease, onHand }: Props) {
+export function MapView({ data, ranked, shown, hand, said, priorities, waiting, onPriorities, onPick, onPin, onHover, onHand }: Props) {
   const [dyed, setDyed] = useState("wish");
   const [hovered, setHovered] = useState<number | null>(null);
   const { map } = data;
@@ -37,7 +37,6 @@ export function MapView({ data, ranked, shown, hand, said, priorities, waiting, 
             <label key={aim} className="flex items-center gap-1.5 text-[12.5px]"><span className="w-[102px] whitespace-nowrap">{text}</span><input type="range" min="0" max="3" step="0.1" value={priorities[aim] ?? map.wish[aim] ?? 0} aria-valuetext={(priorities[aim] ?? map.wish[aim] ?? 0).toFixed(1)} className="min-w-0 flex-1 accent-(--indigo)" onChange={(e) => onPriorities({ ...priorities, [aim]: Number(e.target.value) })} /></label>
           ))}
         </fieldset>
-        {ranked && <p className="mt-1 flex items-center gap-2 text-[12.5px]"><button type="button" className="quiet min-h-[26px] px-2 py-0" onClick={onSettle}>Read the layers of these four</button><button type="button" className="text-indigo underline" onClick={onReset}>as they were</button></p>}
       </div>
       <section aria-live="polite" className="min-w-0">
         <h2 className="text-[17px]">{poseName(down)}</h2>
@@ -54,8 +53,7 @@ export function MapView({ data, ranked, shown, hand, said, priorities, waiting, 
         {hand ? (
           <>
             <h3 className="mt-1.5 text-[15px]">Why not this way?</h3>
-            <ul className="text-[12.5px] leading-snug">{said?.why.slice(0, 5).map((w) => <li key={w} className={w.includes("worse") ? "text-persimmon" : "text-moss"}>{w}</li>)}{said && !said.why.length && <li>It is the recommended way, within what can be told.</li>}{said && !said.fits && <li className="text-persimmon">Too tall for the printer this way.</li>}</ul>
-            <p className="mt-1.5 flex gap-2"><button type="button" className="quiet px-2.5" disabled={said ? !said.fits : true} onClick={onKeep}>Keep this way as a row</button><button type="button" className="quiet px-2.5" onClick={onRelease}>Let go</button></p>
+            <ul className="text-[12.5px] leading-snug">{said?.why.slice(0, 4).map((w) => <li key={w} className={w.includes("worse") ? "text-persimmon" : "text-moss"}>{w}</li>)}{said && !said.why.length && <li>It is the recommended way, within what can be told.</li>}{said && !said.fits && <li className="text-persimmon">Too tall for the printer this way.</li>}</ul>
           </>
         ) : <p className="mt-2"><button type="button" className="quiet px-2.5" onClick={onHand}>Turn it by hand</button></p>}
       </section>

@@ -65,7 +65,7 @@ export function PoseMap({ map, values, better, front, pins, shown, hand, onPick,
         <figure key={side} className="relative" style={{ width: 2 * R }}>
           <canvas ref={canvases[h]} width={2 * R} height={2 * R} aria-hidden className="rounded-full" />
           <svg
-            width={2 * R} height={2 * R} tabIndex={0} role="application" aria-label={`${side === 1 ? "On its feet" : "On its head"}: directions as a map. Arrow keys walk it.`} className="absolute left-0 top-0 cursor-crosshair overflow-visible"
+            width={2 * R} height={2 * R} tabIndex={0} role="application" aria-label={`${side === 1 ? "On its feet" : "On its head"}: directions as a map. Arrow keys walk it.`} className="absolute left-0 top-0 cursor-crosshair overflow-visible rounded-full outline-none focus-visible:outline-2 focus-visible:outline-(--water)"
             onKeyDown={(e) => walk(e, side)} onPointerLeave={() => onHover(null)}
             onPointerMove={(e) => { const b = e.currentTarget.getBoundingClientRect(); const cell = cells[Math.floor(e.clientY - b.top) * 2 * R + Math.floor(e.clientX - b.left)]; onHover(cell >= 0 ? cell : null); }}
             onClick={(e) => { const b = e.currentTarget.getBoundingClientRect(); const d = c.direction(e.clientX - b.left, e.clientY - b.top); if (d) { setFocus(d); onPick(d); } }}
