@@ -203,7 +203,7 @@ def pose(store: Store, given: Document, progress: Progress) -> Document:
             "overhang_mm2": proof.hang.total,
             "peak_area_mm2": float(proof.areas.max()),
             "strip": strip_document(proof, use, hazards, [], printer, material),
-            "numbers": _numbers(figure, height, combined(hazards), use.time_s, use.cost, material_row(use)),
+            "numbers": _numbers(figure, height, combined(hazards), use.time_s, use.cost, material_row(use)) | {"unheld": True},
             "picture_sha": blobs.put_bytes(store, picture(place.apply(coarse), size=(112, 112))),
         }
     return document

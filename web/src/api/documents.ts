@@ -1,5 +1,5 @@
 /** Documents of the core, as the contract names their fields. */
-export interface Numbers { finish_mm: number; risk: number; time_s: number; cost: number; volume_ml: number; mass_g: number }
+export interface Numbers { finish_mm: number; risk: number; time_s: number; cost: number; volume_ml: number; mass_g: number; unheld?: boolean }
 
 export interface StripData {
   layer_height_mm: number; layers: number; layers_per_column: number;

@@ -9,7 +9,7 @@ import { clock, count, day, hour, percent } from "../shell/format";
 import { useView } from "../shell/view";
 import { dropped, useBringIn } from "./bringIn";
 
-const QUESTION: Record<string, string> = { size: "How tall?", pose: "Which way up?", supports: "How is it held?", layers: "How thin a layer?", proof: "Will it print?", log: "What became of it?" };
+const QUESTION: Record<string, string> = { size: "How tall?", marks: "Which surfaces matter?", pose: "Which way up?", supports: "How is it held?", layers: "How thin a layer?", proof: "Will it print?", log: "What became of it?" };
 
 export function Bench() {
   const figures = useFigures();
@@ -89,7 +89,7 @@ function Card({ figure: f }: { figure: FigureRow }) {
         <span className="flex min-w-0 flex-1 flex-col px-3 py-2">
           <span className="truncate pr-3 font-display text-[16px] leading-tight text-indigo" title={f.name}>{f.name}</span>
           <span className="truncate text-[12.5px] text-faded">{f.kit_name ? `part of ${f.kit_name}` : `${count(f.triangles)} triangles`}</span>
-          {numbers ? <span className="mt-1.5 text-[13px] leading-snug">{clock(numbers.time_s)}, {numbers.volume_ml.toFixed(0)} ml, risk {percent(numbers.risk)}</span> : <span className="mt-1.5 text-[13px] text-faded">not planned yet</span>}
+          {numbers ? <span className="mt-1.5 text-[13px] leading-snug">{clock(numbers.time_s)}, {numbers.volume_ml.toFixed(0)} ml, {numbers.unheld ? "not held yet" : `risk ${percent(numbers.risk)}`}</span> : <span className="mt-1.5 text-[13px] text-faded">not planned yet</span>}
           <span className={`mt-auto text-[13.5px] ${f.stale ? "text-persimmon" : "text-indigo"}`}>{f.stale ? "stale: " : ""}{QUESTION[f.next_fold ?? "log"]} <span className="text-[12px] text-faded">{TITLES[f.next_fold ?? "log"]}</span></span>
         </span>
       </Link>

@@ -78,7 +78,7 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS })
   const marks = stage.marks ?? (labels ? { labels, version: 0 } : null);
   return (
     <>
-      <Crumbs trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]} undo={plan.can_undo ? { text: `Undo ${TITLES[plan.can_undo]}`, run: () => back.mutate(undefined) } : null} redo={plan.can_redo ? { text: `Redo ${TITLES[plan.can_redo]}`, run: () => forth.mutate(undefined) } : null} />
+      <Crumbs trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]} undo={stage.ownUndo?.back ? { text: "Take back the last stroke", run: stage.ownUndo.back } : plan.can_undo ? { text: `Undo ${TITLES[plan.can_undo]}`, run: () => back.mutate(undefined) } : null} redo={stage.ownUndo?.forth ? { text: "The stroke again", run: stage.ownUndo.forth } : plan.can_redo ? { text: `Redo ${TITLES[plan.can_redo]}`, run: () => forth.mutate(undefined) } : null} />
       <FoldBand plan={plan} current={fold} />
       <RunningFigures plan={plan} preview={stage.numbers} bare={stage.bare} />
       <main className="grid min-h-0 flex-1 grid-cols-[minmax(300px,0.37fr)_minmax(0,0.63fr)] gap-6 px-8 pb-2">

@@ -22,8 +22,8 @@ export function RunningFigures({ plan, preview, bare }: { plan: PlanState; previ
   const rough = size?.process === "filament";
   const shown: Shown[] = [
     { label: "Steps", value: `${(now.finish_mm * 1000).toFixed(0)} µm`, ...delta(now.finish_mm, before?.finish_mm, (d) => `${(d * 1000).toFixed(0)} µm`, ["finer", "coarser"]), note: "on 95 % of slopes" },
-    { label: "Risk of failing", value: percent(now.risk), ...delta(now.risk, before?.risk, (d) => `${Math.round(d * 100)} points`, ["lower", "higher"]), note: preview && bare !== undefined ? "unheld, prior" : "prior" },
-    { label: "Time", value: clock(now.time_s), ...delta(now.time_s, before?.time_s, (d) => `${Math.round(d / 60)} min`, ["less", "more"]), note: preview && bare !== undefined ? "without supports" : rough ? "rough" : "by formula" },
+    { label: "Risk of failing", value: percent(now.risk), ...delta(now.risk, before?.risk, (d) => `${Math.round(d * 100)} points`, ["lower", "higher"]), note: now.unheld ? "unheld, prior" : "prior" },
+    { label: "Time", value: clock(now.time_s), ...delta(now.time_s, before?.time_s, (d) => `${Math.round(d / 60)} min`, ["less", "more"]), note: now.unheld ? "without supports" : rough ? "rough" : "by formula" },
     { label: rough ? "Filament and waste" : "Resin and waste", value: rough ? `${now.mass_g.toFixed(0)} g` : `${now.volume_ml.toFixed(1)} ml`, ...delta(now.cost, before?.cost, (d) => d.toFixed(2), ["cheaper", "dearer"]), note: now.cost.toFixed(2) },
   ];
   return (

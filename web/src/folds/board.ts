@@ -1,4 +1,4 @@
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { api, need, type PlanState, type Problem, type Schemas } from "../api/client";
 import { usePlanChange } from "../api/queries";
@@ -27,8 +27,12 @@ export function useStage(show: FoldProps["show"], stage: Stage, on: unknown[]) {
 
 /** J and K walk the board, Enter takes the row shown. */
 export function useBoardKeys(count: number, shown: number, onOption: (o: number) => void, take: () => void) {
-  useHotkeys("j", () => onOption(Math.min(count - 1, shown + 1)), [count, shown]);
-  useHotkeys("k", () => onOption(Math.max(0, shown - 1)), [count, shown]);
+  // The address follows a moment later: two quick steps are two.
+  const at = useRef(shown);
+  useEffect(() => { at.current = shown; }, [shown]);
+  const step = (by: number) => onOption((at.current = Math.min(count - 1, Math.max(0, at.current + by))));
+  useHotkeys("j", () => step(1), [count, onOption]);
+  useHotkeys("k", () => step(-1), [count, onOption]);
   useHotkeys("enter", take, { enabled: count > 0 }, [count, shown, take]);
 }
 

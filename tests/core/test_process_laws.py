@@ -1,0 +1,221 @@
+"""Laws of time, material, pull, heights, steps and risk, for machines and figures that nobody has thought of."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tenugui.core.choice import cusp_quantiles, use_of
+from tenugui.core.layers import prove
+from tenugui.core.machines import (
+    FilamentPrinter,
+    Material,
+    ResinPrinter,
+    allowed_step,
+    limit_angle,
+    load_material,
+    load_printer,
+    motor_step,
+    printer_heights,
+    thin_limits,
+    weak_parts,
+)
+from tenugui.core.mesh import Mesh, ThinPlace
+from tenugui.core.paths import filament_use
+from tenugui.core.pose import posed
+from tenugui.core.risk import chance, combined, ledger
+from tenugui.core.supports import tip_pitch
+from tenugui.core.supports.demand import safety_factor, tip_diameter
+from tenugui.core.vat import layer_pull, layer_seconds, resin_use
+from tests.shapes import ball, box, cone, cylinder
+
+HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
+RESIN, FILAMENT = load_material(None, HERON), load_material(None, KESTREL)
+assert isinstance(HERON, ResinPrinter) and isinstance(KESTREL, FilamentPrinter)
+
+seconds = st.floats(0.0, 60.0)
+
+
+def resin_printer(wait: float, bottom: int, transition: int) -> ResinPrinter:
+    assert isinstance(HERON, ResinPrinter)
+    return dataclasses.replace(HERON, wait_before_s=wait, bottom_layers=bottom, transition_layers=transition)
+
+
+@settings(max_examples=60, deadline=None)
+@given(seconds, st.integers(0, 12), st.integers(0, 12), st.integers(1, 400), st.floats(0.02, 0.1), st.floats(0.5, 10), st.floats(10, 60))
+def test_resin_time_is_the_sum_of_its_layers(
+    wait: float, bottom: int, transition: int, layers: int, height: float, normal: float, first: float
+) -> None:
+    printer = resin_printer(wait, bottom, transition)
+    material = dataclasses.replace(RESIN, exposure_s=normal, bottom_exposure_s=first)
+    each = layer_seconds(printer, material, layers, height)
+    use = resin_use(printer, material, layers, height, 1000.0)
+    assert use.time_s == pytest.approx(printer.start_s + each.sum() + printer.end_s)
+    assert use.clock_s[-1] == pytest.approx(printer.start_s + each.sum()) and (np.diff(use.clock_s) > 0).all()
+    usual = normal * height / material.exposure_base_mm
+    moving = sum(d / v for d, v in zip(printer.lift_mm, printer.lift_mm_s, strict=True))
+    moving += sum(d / v for d, v in zip(printer.return_mm, printer.return_mm_s, strict=True))
+    if layers > bottom + transition:
+        assert each[-1] == pytest.approx(wait + usual + moving + printer.wait_after_lift_s)
+    if bottom and layers:
+        assert each[0] == pytest.approx(wait + printer.bottom_wait_s + first + moving + printer.wait_after_lift_s)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.tuples(st.floats(0, 5000), st.floats(0, 2000)), min_size=1, max_size=30), st.floats(1, 30), st.floats(1, 100))
+def test_the_pull_is_linear_in_area_and_in_suction(rows: list[tuple[float, float]], peel: float, suction: float) -> None:
+    assert isinstance(HERON, ResinPrinter)
+    printer = dataclasses.replace(HERON, peel_kpa=peel, suction_kpa=suction)
+    areas, sealed = np.array(rows).T
+    pull = layer_pull(printer, areas, sealed)
+    assert pull == pytest.approx((peel * areas + suction * sealed) / 1000)
+    assert layer_pull(printer, 2 * areas, 2 * sealed) == pytest.approx(2 * pull)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(0.2, 1.2), st.floats(0.03, 0.5))
+def test_the_free_angle_follows_the_line_and_the_layer(line: float, height: float) -> None:
+    """atan(f w / h): half the height, twice the tangent."""
+    assert isinstance(KESTREL, FilamentPrinter)
+    printer = dataclasses.replace(KESTREL, line_mm=line)
+    tangent = math.tan(limit_angle(printer, FILAMENT, height))
+    assert tangent == pytest.approx(allowed_step(printer, FILAMENT, height) / height)
+    assert math.tan(limit_angle(printer, FILAMENT, height / 2)) == pytest.approx(2 * tangent, rel=1e-6)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(1, 80), st.sampled_from([1, 2]))
+def test_whole_and_half_steps_are_told(steps: int, parts: int) -> None:
+    assert isinstance(KESTREL, FilamentPrinter)
+    full = KESTREL.lead_mm / KESTREL.steps
+    kind, rounding = motor_step(KESTREL, steps * full / parts)
+    assert kind == ("full" if steps % parts == 0 else "half") and rounding == pytest.approx(0, abs=1e-9)
+
+
+def test_customary_heights_lie_within_the_nozzle() -> None:
+    assert isinstance(KESTREL, FilamentPrinter)
+    assert all(0.15 * KESTREL.nozzle_mm <= h <= 0.8 * KESTREL.nozzle_mm for h in printer_heights(KESTREL))
+    assert all(0.02 <= h <= 0.1 for h in printer_heights(HERON)) and len(set(printer_heights(HERON))) == 4
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(0.001, 0.5), st.floats(0.001, 0.5))
+def test_a_smaller_accepted_risk_asks_for_closer_and_thicker_tips(a: float, b: float) -> None:
+    careful, bold = min(a, b), max(a, b)
+    assert safety_factor(careful) >= safety_factor(bold) >= 1 - 1e-9
+    for printer, material in ((HERON, RESIN), (KESTREL, FILAMENT)):
+        here, there = tip_diameter(printer, careful), tip_diameter(printer, bold)
+        assert here >= there - 1e-12
+        assert tip_pitch(printer, material, 0.1, 0.3, 0.35, careful) <= tip_pitch(printer, material, 0.1, 0.3, 0.35, bold) + 1e-9
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(0.0, 1.4), st.floats(0.0, 1.4))
+def test_a_steeper_slope_never_asks_for_closer_tips(a: float, b: float) -> None:
+    flat, steep = min(a, b), max(a, b)
+    assert tip_pitch(HERON, RESIN, 0.05, flat, 0.35, 0.05) <= tip_pitch(HERON, RESIN, 0.05, steep, 0.35, 0.05) + 1e-9
+
+
+def test_the_handbooks_sheet_gives_its_pitch() -> None:
+    """One layer of 0.05 mm in green resin of 0.5 GPa at 0.02 mm sag under 8 kPa: about 1.3 mm."""
+    soft = dataclasses.replace(RESIN, green_modulus_mpa=500.0, green_strength_mpa=1e6)
+    sheet = 12 * (1 - soft.poisson**2) * 0.00581 * 8e-3
+    by_hand = (0.02 * 500 * 0.05**3 / sheet) ** 0.25
+    assert by_hand == pytest.approx(1.3, abs=0.1)
+    assert tip_pitch(HERON, soft, 0.05, 0.0, 0.35, 0.5) == pytest.approx(by_hand, rel=0.02)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(5, 85))
+def test_a_ramps_cusp_is_its_cosine(degrees: float) -> None:
+    a = math.radians(degrees)
+    ramp = box((0, 0, 0), (40, 40, 0.5)).transformed(np.array([[math.cos(a), 0, math.sin(a)], [0, 1, 0], [-math.sin(a), 0, math.cos(a)]]))
+    median, _, most = cusp_quantiles(ramp)
+    assert median == pytest.approx(math.cos(a), abs=1e-6) and most <= 1
+
+
+def test_marked_surface_decides_the_steps() -> None:
+    stone = ball(6, fineness=5)
+    crown = np.where(stone.corners().mean(axis=1)[:, 2] > 4, 1.0, 0.0)
+    sides = np.where(np.abs(stone.corners().mean(axis=1)[:, 2]) < 1, 1.0, 0.0)
+    assert cusp_quantiles(stone, crown)[0] > 0.6 > 0.2 > cusp_quantiles(stone, sides)[0]
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.lists(st.floats(1, 900), min_size=2, max_size=60), st.floats(0.08, 0.3))
+def test_filament_takes_time_and_plastic_for_every_layer(areas: list[float], height: float) -> None:
+    assert isinstance(KESTREL, FilamentPrinter)
+    area = np.array(areas)
+    contour = 4 * np.sqrt(area)
+    use = filament_use(KESTREL, FILAMENT, height, area, contour)
+    more = filament_use(KESTREL, FILAMENT, height, np.append(area, 50.0), np.append(contour, 28.0))
+    assert use.rough and more.time_s > use.time_s and more.volume_ml > 0
+    assert use.mass_g == pytest.approx(use.volume_ml * FILAMENT.density_g_ml)
+    assert use.volume_ml <= area.sum() * height / 1000 * (1 + FILAMENT.waste) * 1.001, "never more than solid"
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(0.01, 20), st.floats(1.01, 4))
+def test_chances_fall_steadily_and_combine(margin: float, more: float) -> None:
+    assert chance(margin * more) <= chance(margin)
+    assert 0 <= chance(margin) <= 0.95 and chance(0) == chance(-1) == 0.95
+
+
+def test_more_hazards_never_lower_the_risk() -> None:
+    proof = prove(cylinder(6, 10), 0.1, allowed_step(HERON, RESIN, 0.1))
+    rows = ledger(proof, HERON, RESIN, [], False, [])
+    thin = [ThinPlace(0, 0, 5, t, 6.0, 4.0, "sheet") for t in (0.29, 0.2, 0.1)]
+    risks = [combined(ledger(proof, HERON, RESIN, [], False, thin[:n])) for n in range(4)]
+    assert risks == sorted(risks) and risks[0] == pytest.approx(combined(rows)) and risks[3] > risks[0]
+
+
+def test_a_part_at_its_limit_mostly_survives_and_at_half_the_limit_mostly_not() -> None:
+    proof = prove(cylinder(6, 10), 0.1, allowed_step(HERON, RESIN, 0.1))
+    limit = thin_limits(HERON)["sheet"]
+
+    def of(thickness: float, width: float = 5.0) -> float:
+        rows = ledger(proof, HERON, RESIN, [], False, [ThinPlace(0, 0, 5, thickness, 8.0, width, "sheet")])
+        (found,) = [h for h in rows if h.code == "thin"]
+        return found.chance
+
+    assert of(limit) == pytest.approx(0.083, abs=0.01) and of(limit / 2) == pytest.approx(0.5, abs=0.01)
+    rows = ledger(proof, HERON, RESIN, [], False, [ThinPlace(0, 0, 5, limit / 2, 8.0, 1.0, "sheet")])
+    assert next(h for h in rows if h.code == "thin").cost == "scar", "a narrow edge chips, it does not take the part"
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(0.02, 0.39), st.sampled_from(["rod", "sheet"]))
+def test_the_cure_of_a_weak_part_is_its_number(thickness: float, kind: str) -> None:
+    limits = thin_limits(HERON)
+    place = ThinPlace(0, 0, 0, thickness, 9.0, 4.0, kind)
+    found = weak_parts([place], HERON, 40.0)
+    if thickness >= limits[kind]:
+        assert found == []
+    else:
+        (weak,) = found
+        assert weak.scale * thickness == pytest.approx(weak.limit, rel=0.02) and weak.limit == limits[kind] and weak.remedies
+
+
+def test_use_of_a_proof_is_that_of_its_stack() -> None:
+    for printer, material in ((HERON, RESIN), (KESTREL, FILAMENT)):
+        figure = posed(cone(6, 14), (0, 0, -1))
+        height = printer_heights(printer)[1]
+        proof = prove(figure, height, allowed_step(printer, material, height))
+        use = use_of(proof.stack, proof.areas, printer, material)
+        solid = proof.stack.volume() / 1000 * (1 + material.waste)
+        assert use.volume_ml == pytest.approx(solid) if printer is HERON else 0 < use.volume_ml <= solid * 1.001
+        assert use.mass_g == pytest.approx(use.volume_ml * material.density_g_ml) and use.time_s > 60
+
+
+def test_a_dearer_material_costs_more_and_nothing_else_changes() -> None:
+    dear = dataclasses.replace(RESIN, cost=RESIN.cost * 3)
+    assert isinstance(dear, Material)
+    figure = Mesh.joined([cylinder(5, 8)])
+    proof = prove(figure, 0.1, allowed_step(HERON, RESIN, 0.1))
+    cheap, costly = (use_of(proof.stack, proof.areas, HERON, m) for m in (RESIN, dear))
+    assert costly.cost == pytest.approx(3 * cheap.cost) and costly.time_s == cheap.time_s and costly.mass_g == cheap.mass_g
