@@ -96,6 +96,19 @@ def test_marked_faces_turn_away_from_the_supports() -> None:
     assert best[2] < np.sin(1.2), "no marked face is steep enough to need a support"
 
 
+@pytest.mark.parametrize(("axis", "sign"), [(0, 1), (1, -1), (1, 1), (2, 1)])
+@pytest.mark.parametrize("printer", [HERON, KESTREL], ids=["resin", "filament"])
+def test_a_marked_side_neither_hangs_on_supports_nor_lies_on_the_plate(printer, axis: int, sign: int) -> None:  # type: ignore[no-untyped-def]
+    head = trimesh.creation.box((24, 6, 4), transform=trimesh.transformations.translation_matrix((0, 0, 22)))
+    stem = trimesh.creation.box((6, 6, 22), transform=trimesh.transformations.translation_matrix((0, 0, 11)))
+    tee = mesh_of(trimesh.boolean.union([head, stem]).subdivide_to_size(1.5))
+    normals, area = tee.normals_and_areas()
+    side = normals[:, axis] * sign > 0.9
+    choice = choose_poses(tee, printer, load_material(None, printer), weights=np.where(side, 5.0, 1.0))
+    best = np.array(choice.candidates[choice.recommended].down)
+    assert area[side & (normals @ best > 0.9)].sum() == 0
+
+
 def test_front_keeps_exactly_the_unbeaten() -> None:
     costs = np.array([[1, 5], [2, 2], [5, 1], [3, 3], [2, 2.5]], float)
     assert front(costs).tolist() == [True, True, True, False, False]
@@ -155,7 +168,9 @@ def test_the_fast_aims_agree_with_a_plain_evaluation(seed: int) -> None:
     lean = normal @ down
     held = (lean > np.sin(1.1)) & (middle > CONTACT_MM)
     assert table.column("support_area_mm2")[0] == pytest.approx(area[held].sum(), rel=1e-5, abs=1e-4)
-    assert table.column("scar_area_mm2")[0] == pytest.approx((area * weights)[held].sum(), rel=1e-5, abs=1e-4)
+    on_plate = (lean > np.sin(1.1)) & (middle <= CONTACT_MM)
+    scars = (area * weights)[held].sum() + (area * np.maximum(weights - 1, 0))[on_plate].sum()
+    assert table.column("scar_area_mm2")[0] == pytest.approx(scars, rel=1e-5, abs=1e-4)
     assert table.column("support_volume_mm3")[0] == pytest.approx((area * lean * middle)[held].sum(), rel=1e-5, abs=1e-4)
     assert table.column("height_mm")[0] == pytest.approx(level.max())
     sloped = np.abs(lean) < 0.9999

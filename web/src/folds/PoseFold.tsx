@@ -73,7 +73,7 @@ export function PoseFold({ plan, intake, show, option, onOption, settled }: Fold
   const keep = () => { if (hand) { setAsked({ priorities, pinned: [...(wishes.pinned ?? []).slice(-3), hand.map((v) => Number(v.toFixed(6))) as Down] }); setTurn(null); setSearch((old) => { const s = new URLSearchParams(old); s.delete("view"); s.delete("beside"); s.set("option", String(data!.candidates.length - wishes.pinned.length + Math.min(3, wishes.pinned.length))); return s; }, { replace: true }); } };
 
   useBoardKeys(data?.candidates.length ?? 0, shown, (o) => { setTurn(null); onOption(o); }, () => board.document && !turn && !ranked && take(shown));
-  useHotkeys("m", () => put("view", view === "map" ? null : "map"), [view]);
+  useHotkeys("m", () => put("view", view === "map" ? null : "map"), [view, search]);
   const other = beside != null ? data!.candidates[beside] : null;
   useEffect(() => { if (other) { setDye(marked?.strokes?.length ? "scars" : "ceilings"); return () => setDye("plain"); } }, [!!other]);
   const seen = turn ?? (hover != null && data ? turnTo(data.map.down[hover] as Down) : null);

@@ -40,7 +40,8 @@ AIMS = (
 """Columns of a pose table. All but foot_mm2 are better small. `cups`: hollows that open upwards, in which resin stands and which the film seals.
 `lean`: distance of the centre of mass outside its foot, 0 when it stands. `slender`: height over the width of the
 foot, at most MOST_SLENDER. `weak_mm`: length of thin rods that would be printed standing, layer
-upon small layer."""
+upon small layer. `scar_area_mm2`: area that needs support by its weight, and what is
+marked and lies on the plate."""
 
 ROD_MM = 1.6
 """Prior: a rod thinner than this breaks between layers when it is printed standing."""

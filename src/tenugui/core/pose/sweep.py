@@ -61,6 +61,7 @@ def _levels(plane: F4, f0: int, f1: int, d: F4, base: float, top: float, n: F4, 
 def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4, sums: F8) -> None:
     """Add a tile to support, scar and volume of both ends, and to the steps they share.
 
+    What lies on the plate needs no support, yet what is marked is scarred there too: by as much as its weight exceeds an unmarked face's.
     `limit`: sine of the limit angle, height that counts as contact, upper share of a slope.
     """
     area, cost = plane[3, f0:f1], plane[4, f0:f1]
@@ -72,11 +73,14 @@ def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4,
         lean = abs(m)
         down = one if (m > sine) & (middle[f] > contact) else zero
         up = one if (m < -sine) & (top - middle[f] > contact) else zero
+        plate = one if (m > sine) & (middle[f] <= contact) else zero
+        roof = one if (m < -sine) & (top - middle[f] <= contact) else zero
+        excess = max(cost[f] - area[f], zero)
         support += down * area[f]
-        scar += down * cost[f]
+        scar += down * cost[f] + plate * excess
         volume += down * area[f] * m * middle[f]
         support2 += up * area[f]
-        scar2 += up * cost[f]
+        scar2 += up * cost[f] + roof * excess
         volume2 -= up * area[f] * m * (top - middle[f])
         steps += cost[f] * lean if lean < sloped else zero
     sums[0] += support
