@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from tenugui.core.contract import pose_document
 from tenugui.core.contract.documents import map_document
 from tenugui.core.layers import prove
-from tenugui.core.machines import allowed_step, default_height, limit_angle, load_material, load_printer
+from tenugui.core.machines import allowed_step, default_height, limit_angle, load_material
 from tenugui.core.mesh import Mesh
 from tenugui.core.pose import (
     AIMS,
@@ -29,10 +29,8 @@ from tenugui.core.pose import (
     wish_of,
 )
 from tenugui.core.pose.choose import GOOD, POOR, front, plinth_side
+from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone, cylinder, knobbly, mesh_of
-
-HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
-RESIN, FILAMENT = load_material(None, HERON), load_material(None, KESTREL)
 
 
 def bowl(depth: float = 10.0) -> Mesh:

@@ -18,8 +18,6 @@ from tenugui.core.machines import (
     ResinPrinter,
     allowed_step,
     limit_angle,
-    load_material,
-    load_printer,
     motor_step,
     printer_heights,
     thin_limits,
@@ -32,11 +30,8 @@ from tenugui.core.risk import chance, combined, ledger
 from tenugui.core.supports import tip_pitch
 from tenugui.core.supports.demand import safety_factor, tip_diameter
 from tenugui.core.vat import layer_pull, layer_seconds, resin_use
+from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone, cylinder
-
-HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
-RESIN, FILAMENT = load_material(None, HERON), load_material(None, KESTREL)
-assert isinstance(HERON, ResinPrinter) and isinstance(KESTREL, FilamentPrinter)
 
 seconds = st.floats(0.0, 60.0)
 
