@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from . import intake, poses
+from . import intake, page, poses
 
 HEIGHT = 0.05
 
@@ -128,6 +128,8 @@ def main() -> None:
             seconds, memory, said = found[task]
             print(f"{name:52} {seconds:9.2f} {seconds / found[base][0]:7.1f}x {memory:9.0f}   {said}")
         print()
+    if not wanted or any(word.lower() in "the page" for word in wanted):
+        page.table(poses.stone)
 
 
 if __name__ == "__main__":

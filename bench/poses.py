@@ -16,7 +16,7 @@ def stone(faces: int) -> Any:
 
     from tenugui.core.mesh import Mesh, decimate
 
-    fine = trimesh.creation.icosphere(7, 28.0)
+    fine = trimesh.creation.icosphere(7 if faces <= 327_680 else 8, 28.0)
     v = fine.vertices
     bumps = 1.2 * np.sin(v[:, [1, 2, 0]] * 0.9) + 0.25 * np.sin(v[:, [2, 0, 1]] * 5.1)
     return decimate(Mesh((v + bumps) * [0.8, 0.8, 1.05], np.asarray(fine.faces, np.int32)), faces)

@@ -61,6 +61,16 @@ def _write_marks(model: Any, thing: Any, labels: U1) -> None:
     thing.SetObjectLevelProperty(group.GetResourceID(), int(own[0]))
 
 
+def _has_marks(model: Any) -> bool:
+    """Whether any base material is named as a mark: asking every triangle takes as long as reading them."""
+    groups = model.GetBaseMaterialGroups()
+    while groups.MoveNext():
+        group = groups.GetCurrentBaseMaterialGroup()
+        if any(group.GetName(own) in KINDS for own in group.GetAllPropertyIDs()):
+            return True
+    return False
+
+
 def _read_marks(model: Any, body: Any) -> U1 | None:
     """Labels (faces,) of a mesh object whose triangles carry base materials named as marks; None where it has none."""
     rows = _bulk(body, "lib3mf_meshobject_getalltriangleproperties", lib3mf.TriangleProperties, np.uint32).reshape(-1, 4)
@@ -129,6 +139,8 @@ def read_3mf(
     except lib3mf.ELib3MFException as reason:
         raise FormatError("bad-3mf", f"The 3MF cannot be read: {reason}.", remedy="Export or download the file again.") from reason
     scale = UNIT_MM[int(model.GetUnit())]
+    if marks is not None and not _has_marks(model):
+        marks = None
     budget = [limits.triangles]
     parts: dict[str, Mesh] = {}
     items = model.GetBuildItems()

@@ -61,7 +61,6 @@ def _levels(plane: F4, f0: int, f1: int, d: F4, base: float, top: float, n: F4, 
 def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4, sums: F8) -> None:
     """Add a tile to support, scar and volume of both ends, and to the steps they share.
 
-    What lies on the plate needs no support, yet what is marked is scarred there too: by as much as its weight exceeds an unmarked face's.
     `limit`: sine of the limit angle, height that counts as contact, upper share of a slope.
     """
     area, cost = plane[3, f0:f1], plane[4, f0:f1]
@@ -73,14 +72,11 @@ def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4,
         lean = abs(m)
         down = one if (m > sine) & (middle[f] > contact) else zero
         up = one if (m < -sine) & (top - middle[f] > contact) else zero
-        plate = one if (m > sine) & (middle[f] <= contact) else zero
-        roof = one if (m < -sine) & (top - middle[f] <= contact) else zero
-        excess = max(cost[f] - area[f], zero)
         support += down * area[f]
-        scar += down * cost[f] + plate * excess
+        scar += down * cost[f]
         volume += down * area[f] * m * middle[f]
         support2 += up * area[f]
-        scar2 += up * cost[f] + roof * excess
+        scar2 += up * cost[f]
         volume2 -= up * area[f] * m * (top - middle[f])
         steps += cost[f] * lean if lean < sloped else zero
     sums[0] += support
@@ -90,6 +86,23 @@ def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4,
     sums[4] += scar2
     sums[5] += volume2
     sums[6] += steps
+
+
+@loose()
+def _on_plate(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4, sums: F8) -> None:
+    """Add to the scars of both ends what lies on the plate.
+
+    It needs no support, yet what is marked is scarred there too: by as much as its weight exceeds an unmarked face's.
+    """
+    area, cost = plane[3, f0:f1], plane[4, f0:f1]
+    sine, contact, zero = limit[0], limit[1], np.float32(0.0)
+    scar = scar2 = zero
+    for f in range(f1 - f0):
+        excess = max(cost[f] - area[f], zero)
+        scar += excess if (n[f] > sine) & (middle[f] <= contact) else zero
+        scar2 += excess if (n[f] < -sine) & (top - middle[f] <= contact) else zero
+    sums[1] += scar
+    sums[4] += scar2
 
 
 @loose()
@@ -199,6 +212,7 @@ def sweep(
 
     `plane` rows: unit normal, area, area times weight, middle, reach (largest distance of a corner from the middle).
     """
+    marked = (plane[4] > plane[3] * np.float32(1.001)).any()
     sums, section = np.empty((TOGETHER, 7)), np.empty((TOGETHER, 4, SECTIONS))
     lowest, tall = np.empty(TOGETHER), np.empty(TOGETHER)
     level, held = np.empty(len(v), np.float32), np.empty(len(v), np.float32)
@@ -222,6 +236,8 @@ def sweep(
                 d, base, top = axes[block + q], np.float32(lowest[q]), np.float32(tall[q])
                 _levels(plane, f0, f1, d, base, top, n, middle)
                 _sums(plane, f0, f1, top, limit, n, middle, sums[q])
+                if marked:
+                    _on_plate(plane, f0, f1, top, limit, n, middle, sums[q])
                 _sections(v, faces, plane, f0, f1, d, base, top, n, middle, section[q])
         for q in range(size):
             peak = running = 0.0
