@@ -6,10 +6,12 @@ import manifold3d
 import numpy as np
 import pytest
 import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tenugui.core.machines import load_printer, thin_limits, weak_parts
 from tenugui.core.mesh import Mesh, fits, flat_faces, local_thickness, thin_places
-from tests.shapes import ball, box, cylinder
+from tests.shapes import ball, box, cylinder, knobbly
 
 
 def fine_box(size: tuple[float, float, float], step: float = 0.4) -> Mesh:
@@ -49,13 +51,26 @@ def test_every_face_can_be_measured() -> None:
     assert len(found.faces) == len(stone.faces) and np.median(found.mm) == pytest.approx(12 * np.cos(np.radians(15)) ** 2, rel=0.01)
 
 
-def test_what_is_thick_is_asked_once_and_what_is_thin_as_closely_as_ever() -> None:
+def test_what_is_thick_is_told_as_such_and_what_is_thin_as_closely_as_ever() -> None:
     figure = Mesh.joined([ball(8, (0, 0, 8)), cylinder(0.3, 30, (0, 0, 14))])
     whole, quick = local_thickness(figure, most=10**9), local_thickness(figure, most=10**9, beyond=2.0)
     thin = whole.mm < 2.0
-    assert thin.sum() > 100 and quick.mm[thin] == pytest.approx(whole.mm[thin]), "the fan is asked where the solid is thin"
-    thick = quick.mm > 2.0
-    assert quick.mm[thick & ~np.isinf(quick.mm)].max() == pytest.approx(16, abs=0.1), "a ball is as thick as its diameter"
+    assert thin.sum() > 100 and quick.mm[thin] == pytest.approx(whole.mm[thin], rel=1e-3)
+    assert whole.mm[~np.isinf(whole.mm)].max() > 14 and np.isinf(quick.mm[~thin]).all()
+
+
+@settings(max_examples=12, deadline=None)
+@given(st.integers(0, 2**32 - 1), st.floats(0.5, 6.0))
+def test_the_grid_sees_what_the_hierarchy_sees(seed: int, beyond: float) -> None:
+    """Two ways to trace the same rays, on bumpy stones pushed into each other, agree to a hundredth on all but a few faces."""
+    rng = np.random.default_rng(seed)
+    stone = knobbly(6, 4)
+    figure = Mesh.joined([Mesh(stone.vertices * rng.uniform(0.2, 1.0, 3) + rng.uniform(-3, 3, 3), stone.faces) for _ in range(3)])
+    whole, quick = local_thickness(figure, most=10**9).mm, local_thickness(figure, most=10**9, beyond=beyond).mm
+    wanted = np.where(whole <= beyond, whole, np.inf)
+    both = np.isfinite(wanted) & np.isfinite(quick)
+    assert (np.isfinite(wanted) == np.isfinite(quick)).mean() > 0.995
+    assert (np.abs(wanted[both] - quick[both]) > 0.01).sum() <= 0.005 * both.sum()
 
 
 def test_a_weak_part_names_what_would_cure_it() -> None:

@@ -12,7 +12,7 @@ from ..core.machines import default_height, load_printer
 from ..store import machines, plans
 from ..store.db import Row, Store, StoreError
 
-ENGINE = 17
+ENGINE = 18
 """Raised whenever the engine's answers change, so that cached results are not taken for today's."""
 
 NEEDS = {

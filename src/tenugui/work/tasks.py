@@ -149,7 +149,8 @@ def weak(store: Store, given: Document, progress: Progress) -> Document:
     printer = load_printer(given["printer"])
     progress(0.3, "measuring thickness")
     limits = thin_limits(printer)
-    places = thin_places(figure, local_thickness(figure), max(limits.values()))
+    widest = max(limits.values())
+    places = thin_places(figure, local_thickness(figure, beyond=widest), widest)
     progress(0.7, "dyeing the preview")
     preview = unpack_mesh(blobs.get(store, given["preview_sha"])).scaled(given["factor"])
     found = weak_parts(places, printer, float(figure.size[2]))
@@ -159,7 +160,7 @@ def weak(store: Store, given: Document, progress: Progress) -> Document:
         "limits": limits,
         "parts": rows,
         "cure": max((w.scale for w in found), default=1.0),
-        "thickness_sha": blobs.put_bytes(store, pack_values(vertex_thickness(preview))),
+        "thickness_sha": blobs.put_bytes(store, pack_values(vertex_thickness(preview, beyond=3 * widest))),
     }
 
 

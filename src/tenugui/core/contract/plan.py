@@ -37,7 +37,8 @@ class Plan:
 def thin_parts(figure: Mesh, printer: Printer) -> list[ThinPlace]:
     """Places of the posed figure thinner than the printer's process should print."""
     limits = thin_limits(printer)
-    places = thin_places(figure, local_thickness(figure), max(limits.values()))
+    widest = max(limits.values())
+    places = thin_places(figure, local_thickness(figure, beyond=widest), widest)
     return [p for p in places if p.thickness < limits[p.kind]]
 
 

@@ -13,10 +13,13 @@ from scipy.spatial import cKDTree
 
 from ..compiled import CORES, both_cores, njit
 from .mesh import F8, I4, Mesh
+from .near import face_grid, nearest_hit
 from .rays import FAR, rays_of
 
 CONE_DEG = 15.0
 RAYS = 4
+BELOW = 1e-4
+"""How far under a face its rays begin, in mm."""
 OPPOSITE = -0.8
 """Cosine below which two surfaces face away from each other: within 37 degrees of opposite."""
 
@@ -47,48 +50,78 @@ class ThinPlace:
 
 
 @njit()
+def _across(nx: float, ny: float, nz: float) -> tuple[float, float, float, float, float, float]:
+    """Two directions across a unit normal (Duff et al. 2017, Building an orthonormal basis, revisited)."""
+    sign = 1.0 if nz >= 0 else -1.0
+    p = -1.0 / (sign + nz)
+    q = nx * ny * p
+    return 1.0 + sign * nx * nx * p, sign * q, -sign * nx, q, sign + ny * ny * p, -ny
+
+
+@njit()
 def _fan(
-    vertices: F8, faces: I4, picked: I4, normals: F8, tilt: float, around: int, origins: NDArray[np.float32], directions: NDArray[np.float32]
+    vertices: F8, faces: I4, picked: I4, normals: F8, tilt: float, origins: NDArray[np.float32], directions: NDArray[np.float32]
 ) -> None:
-    """A ray straight inwards and some `around` it from just below the middle of each picked face."""
+    """RAYS rays around the way straight inwards, and that way itself, from just below the middle of each picked face."""
     for i in range(len(picked)):
         f = picked[i]
         nx, ny, nz = normals[f, 0], normals[f, 1], normals[f, 2]
-        # Two directions across the normal (Duff et al. 2017, Building an orthonormal basis, revisited).
-        sign = 1.0 if nz >= 0 else -1.0
-        p = -1.0 / (sign + nz)
-        q = nx * ny * p
-        sx, sy, sz = 1.0 + sign * nx * nx * p, sign * q, -sign * nx
-        ox, oy, oz = q, sign + ny * ny * p, -ny
+        sx, sy, sz, ox, oy, oz = _across(nx, ny, nz)
         for axis in range(3):
             middle = (vertices[faces[f, 0], axis] + vertices[faces[f, 1], axis] + vertices[faces[f, 2], axis]) / 3
-            for k in range(around + 1):
-                origins[i * (around + 1) + k, axis] = middle - normals[f, axis] * 1e-4
-        for k in range(around + 1):
-            turn = 2 * np.pi * k / max(around, 1)
-            c, s = (0.0, 0.0) if k == around else (tilt * np.cos(turn), tilt * np.sin(turn))
-            r = i * (around + 1) + k
+            for k in range(RAYS + 1):
+                origins[i * (RAYS + 1) + k, axis] = middle - normals[f, axis] * BELOW
+        for k in range(RAYS + 1):
+            turn = 2 * np.pi * k / RAYS
+            c, s = (0.0, 0.0) if k == RAYS else (tilt * np.cos(turn), tilt * np.sin(turn))
+            r = i * (RAYS + 1) + k
             directions[r, 0] = -nx + c * sx + s * ox
             directions[r, 1] = -ny + c * sy + s * oy
             directions[r, 2] = -nz + c * sz + s * oz
 
 
 @njit()
-def _middle(picked: I4, normals: F8, distance: NDArray[np.float32], hit: I4, around: int) -> F8:
+def _opposite(normals: F8, f: int, g: int) -> bool:
+    return normals[f, 0] * normals[g, 0] + normals[f, 1] * normals[g, 1] + normals[f, 2] * normals[g, 2] < OPPOSITE
+
+
+@njit()
+def _middle(picked: I4, normals: F8, distance: NDArray[np.float32], hit: I4, out: F8) -> None:
     """The median over each fan of the rays that leave through a surface turned the other way; inf counts as one that does not."""
-    held = np.empty(around + 1)
-    out = np.empty(len(picked))
+    held = np.empty(RAYS + 1)
     for i in range(len(picked)):
+        for k in range(RAYS + 1):
+            g = hit[i * (RAYS + 1) + k]
+            held[k] = distance[i * (RAYS + 1) + k] if g >= 0 and _opposite(normals, picked[i], g) else np.inf
+        out[i] = np.sort(held)[(RAYS + 1) // 2]
+
+
+@njit()
+def _near(
+    vertices: F8, faces: I4, normals: F8, picked: I4, first: int, last: int, lower: F8, cell: float, dims: NDArray[np.int64],
+    start: NDArray[np.int64], items: I4, tilt: float, reach: float, out: F8,
+) -> None:  # fmt: skip
+    """The same for picked faces [first, last), by rays that see no further than `reach`; straight inwards first: most faces lie over thick solid."""
+    held = np.empty(RAYS + 1)
+    for i in range(first, last):
         f = picked[i]
-        for k in range(around + 1):
-            g = hit[i * (around + 1) + k]
-            held[k] = np.inf
-            if g >= 0:
-                turned = normals[f, 0] * normals[g, 0] + normals[f, 1] * normals[g, 1] + normals[f, 2] * normals[g, 2]
-                if turned < OPPOSITE:
-                    held[k] = distance[i * (around + 1) + k]
-        out[i] = np.sort(held)[(around + 1) // 2]
-    return out
+        nx, ny, nz = normals[f, 0], normals[f, 1], normals[f, 2]
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        x = (vertices[a, 0] + vertices[b, 0] + vertices[c, 0]) / 3 - nx * BELOW
+        y = (vertices[a, 1] + vertices[b, 1] + vertices[c, 1]) / 3 - ny * BELOW
+        z = (vertices[a, 2] + vertices[b, 2] + vertices[c, 2]) / 3 - nz * BELOW
+        t, g = nearest_hit(vertices, faces, lower, cell, dims, start, items, x, y, z, -nx, -ny, -nz, reach)
+        if g < 0:
+            continue
+        held[RAYS] = t if _opposite(normals, f, g) else np.inf
+        sx, sy, sz, ox, oy, oz = _across(nx, ny, nz)
+        for k in range(RAYS):
+            turn = 2 * np.pi * k / RAYS
+            p, q = tilt * np.cos(turn), tilt * np.sin(turn)
+            dx, dy, dz = -nx + p * sx + q * ox, -ny + p * sy + q * oy, -nz + p * sz + q * oz
+            t, g = nearest_hit(vertices, faces, lower, cell, dims, start, items, x, y, z, dx, dy, dz, reach)
+            held[k] = t if g >= 0 and _opposite(normals, f, g) else np.inf
+        out[i] = np.sort(held)[(RAYS + 1) // 2]
 
 
 CHUNK = 8192
@@ -99,41 +132,45 @@ def local_thickness(mesh: Mesh, most: int = 60_000, beyond: float = np.inf) -> T
     """Median over a cone of inward rays from evenly picked faces, at most `most` of them; every face where `most` allows.
 
     Only rays that leave through a surface turned the other way count: on the flank of a ridge or beside a sharp edge the far side is
-    close but not opposite, and that is relief, not a thin part. Fewer than half such rays give inf. Where the ray straight inwards goes
-    further than `beyond` before it meets any surface, the solid is thick there, and that ray alone has the word.
+    close but not opposite, and that is relief, not a thin part. Fewer than half such rays give inf. What is thicker than `beyond` is told as inf:
+    rays that need to see no further ask a grid of faces, which is made far sooner than what sees everywhere.
     """
-    rays = rays_of(mesh)
     normals, area = mesh.normals_and_areas()
     usable = np.flatnonzero(area > 0)
     faces = usable[:: max(1, -(-len(usable) // most))].astype(np.int32)
     through = np.full(len(faces), np.inf)
+    marks = np.linspace(0, len(faces), (CORES if beyond == np.inf else 4 * CORES) + 1).astype(int).tolist()
+    if beyond < np.inf:
+        grid = face_grid(mesh)
+        cells = (grid.lower, grid.cell, grid.dims, grid.start, grid.items)
+        tilt = float(np.tan(np.radians(CONE_DEG)))
+        both_cores(
+            lambda a, b: _near(mesh.vertices, mesh.faces, normals, faces, a, b, *cells, tilt, beyond, through),
+            list(itertools.pairwise(marks)),
+        )
+        return Thickness(faces, through)
+    rays = rays_of(mesh)
     tilt = float(np.tan(np.radians(CONE_DEG)))
 
     def measure(first: int, last: int) -> None:
         origins, directions = np.empty((CHUNK * (RAYS + 1), 3), np.float32), np.empty((CHUNK * (RAYS + 1), 3), np.float32)
 
-        def fans(places: NDArray[np.int64], around: int) -> NDArray[np.float32]:
-            picked, n = faces[places], len(places) * (around + 1)
-            _fan(mesh.vertices, mesh.faces, picked, normals, tilt, around, origins, directions)
-            distance, hit = rays.shot(origins[:n], directions[:n])
-            through[places] = _middle(picked, normals, distance, hit, around)
-            return distance
-
         for a in range(first, last, CHUNK):
-            places = np.arange(a, min(a + CHUNK, last))
-            if beyond < np.inf:
-                places = places[fans(places, 0) <= beyond]
-            if len(places):
-                fans(places, RAYS)
+            picked = faces[a : min(a + CHUNK, last)]
+            n = len(picked) * (RAYS + 1)
+            _fan(mesh.vertices, mesh.faces, picked, normals, tilt, origins, directions)
+            distance, hit = rays.shot(origins[:n], directions[:n])
+            _middle(picked, normals, distance, hit, through[a : a + len(picked)])
 
-    marks = np.linspace(0, len(faces), CORES + 1).astype(int).tolist()
     both_cores(measure, list(itertools.pairwise(marks)))
     return Thickness(faces, np.where(through >= FAR, np.inf, through))
 
 
-def vertex_thickness(mesh: Mesh) -> F8:
-    """Thickness (n,) at every vertex: the harmonic mean of the faces around it, so that thin ones weigh most; inf where none is known."""
-    found = local_thickness(mesh, most=10**9)
+def vertex_thickness(mesh: Mesh, beyond: float = np.inf) -> F8:
+    """Thickness (n,) at every vertex: the harmonic mean of the faces around it, so that thin ones weigh most; inf where none is known,
+    or all are thicker than `beyond`.
+    """
+    found = local_thickness(mesh, most=10**9, beyond=beyond)
     corners = mesh.faces[found.faces].ravel()
     thin = np.bincount(corners, np.repeat(1 / np.maximum(found.mm, 1e-6), 3), len(mesh.vertices))
     count = np.bincount(corners, minlength=len(mesh.vertices))

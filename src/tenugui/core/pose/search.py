@@ -198,7 +198,7 @@ def weigh(mesh: Mesh, downs: F8, limit_angle: float, weights: F8 | None = None, 
 
 def thin_rods(mesh: Mesh) -> F8:
     """Axes times lengths (k, 3) of the rods thinner than ROD_MM."""
-    places = thin_places(mesh, local_thickness(mesh, 30_000), ROD_MM)
+    places = thin_places(mesh, local_thickness(mesh, 30_000, beyond=ROD_MM), ROD_MM)
     return np.array([np.array(p.axis) * p.extent for p in places if p.kind == "rod"]).reshape(-1, 3)
 
 
