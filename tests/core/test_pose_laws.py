@@ -59,7 +59,7 @@ def test_a_hollow_that_holds_resin_is_what_the_stack_calls_sealed(degrees: float
 
 @pytest.mark.parametrize("seed", range(4))
 def test_support_area_agrees_with_the_layer_stacks_overhang_in_rank(seed: int) -> None:
-    """The fast aim is an area of faces, the stack's an area of layers: they order directions alike (Spearman above 0.8)."""
+    """The fast aim is an area of faces, the stack's an area of layers: they order directions alike (Spearman above 0.6)."""
     stone = knobbly(9, 4)
     downs = np.random.default_rng(seed).normal(size=(14, 3))
     downs /= np.linalg.norm(downs, axis=1, keepdims=True)

@@ -52,7 +52,8 @@ export function SizeFold({ plan, intake, show, settled }: FoldProps) {
     } else if (intake) setFactor(plan.unit ? 1 : UNIT[intake.unit_guess]);
   }, [chosen?.factor, chosen?.printer_id, chosen?.mesh, intake]);
   const posed = plan.folds.find((f) => f.name === "pose")!;
-  const board = useFold<PoseBoard>(plan, "pose", posed.state === "settled").document;
+  const wishes = (posed.choice as { wishes?: object } | null)?.wishes;
+  const board = useFold<PoseBoard>(plan, "pose", posed.state === "settled", wishes && JSON.stringify(wishes)).document;
   const row = board?.candidates[(posed.choice as { option?: number } | null)?.option ?? 0];
   const k = factor;
   // The turntable shows the figure at the size that is being typed, on its own feet.

@@ -143,10 +143,10 @@ export function Mat({ radius, night }: { radius: number; night: boolean }) {
   );
 }
 
-/** Draws again when what lies on the figure has changed. */
-function Redraw({ on }: { on: unknown }) {
+/** Lays the marks on the figure and draws it again, in this order. */
+function Labels({ apart, labels, version }: { apart: BufferGeometry; labels: Uint8Array; version: number }) {
   const invalidate = useThree((s) => s.invalidate);
-  useEffect(() => invalidate(), [on, invalidate]);
+  useEffect(() => { show(apart, labels); invalidate(); }, [apart, labels, version, invalidate]);
   return null;
 }
 
@@ -251,7 +251,6 @@ export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, lim
   const apart = useMemo(() => (fits && geometry ? unshared(geometry) : null), [fits, geometry]);
   useEffect(() => () => apart?.dispose(), [apart]);
   const wanted = fits ? marks.version : -1;
-  useEffect(() => { if (apart && marks) show(apart, marks.labels); }, [apart, wanted, marks?.labels]);
   const night = theme === "night";
   const note = useRef<HTMLDivElement>(null);
   const place = useMemo(() => {
@@ -278,7 +277,7 @@ export function Turntable({ sha, supports, overlay, thick, matrix, cut, pin, lim
         <Mat radius={radius} night={night} />
         {geometry && <Body key={apart ? "apart" : "shared"} geometry={apart ?? geometry} matrix={place} cut={cut} night={night} part="figure" limit={limit} limits={limits} marked={!!apart} />}
         {geometry && apart && marks?.brush && <Painter geometry={geometry} apart={apart} matrix={place} brush={marks.brush} />}
-        {apart && <Redraw on={wanted} />}
+        {apart && marks && <Labels apart={apart} labels={marks.labels} version={wanted} />}
         {over.geometry && <Body geometry={over.geometry} matrix={place} cut={cut} night={night} part="overlay" limit={limit} />}
         {geometry && onTurn && <Hand onTurn={onTurn} />}
         {geometry && onPick && <Picker geometry={geometry} matrix={place} onPick={onPick} />}

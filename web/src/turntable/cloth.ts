@@ -77,10 +77,11 @@ void main() {
     else if (kind == 5) colour = mix(colour, held, 0.14 + 0.7 * (1.0 - step(2.2, length(mod(q, 7.0) - 3.5))));
   }
   if (dye == 6 && -n.z > limit && vWorld.z > plate + 0.3) {
-    // Where supports would scar: rain, heavy on what is shown or kept out, thin on what is hidden.
+    // Where supports would scar: indigo rain, thin on what is hidden; the alarm only where a mark says that it matters.
     int kind = int(vMark + 0.5);
     float rain = step(0.5, fract(gl_FragCoord.x / 5.0)) * step(0.3, fract(gl_FragCoord.y / 9.0 + floor(gl_FragCoord.x / 5.0) * 0.5));
-    colour = mix(colour, kind == 2 ? ink : alarm, kind == 2 ? 0.35 * rain : 0.3 + 0.6 * rain);
+    bool matters = kind == 1 || kind == 3 || kind == 4;
+    colour = mix(colour, matters ? alarm : ink, kind == 2 ? 0.35 * rain : (matters ? 0.3 : 0.1) + 0.6 * rain);
   }
   if (dye == 3) {
     float edge = pow(1.0 - abs(dot(n, toEye)), 1.6);

@@ -1,4 +1,4 @@
-import { BufferAttribute, Matrix4, Sphere, Vector3, type Box3, type BufferGeometry, type Ray } from "three";
+import { BufferAttribute, Sphere, Vector3, type Box3, type BufferGeometry, type Ray } from "three";
 import { CONTAINED, INTERSECTED, MeshBVH, NOT_INTERSECTED } from "three-mesh-bvh";
 
 /** One deed on the figure, in the file's frame: done again by the core on the whole mesh (core/marks/strokes.py), by the same rules. */
@@ -183,5 +183,3 @@ export function show(apart: BufferGeometry, labels: Uint8Array, faces?: number[]
   else for (let f = 0; f < labels.length; f++) held[3 * f] = held[3 * f + 1] = held[3 * f + 2] = labels[f];
   mark.needsUpdate = true;
 }
-
-export const inverse = (m: Matrix4) => m.clone().invert();

@@ -2,7 +2,7 @@ import { codeOf } from "../../turntable/surface";
 
 /** Each kind with its key, its word, and what it asks of the supports. */
 export const KIND: { name: string; key: string; title: string; text: string }[] = [
-  { name: "show", key: "s", title: "Show", text: "looked at: a scar here costs five times" },
+  { name: "show", key: "s", title: "Show", text: "looked at: a scar costs five times (prior)" },
   { name: "hidden", key: "h", title: "Hidden", text: "nobody sees it: scars are welcome" },
   { name: "fit", key: "f", title: "Fit", text: "meets another part: no tip inside" },
   { name: "keep_out", key: "k", title: "Keep out", text: "no cutter gets in: no tip" },

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import type { BufferGeometry } from "three";
-import { api, need, type PlanState } from "../../api/client";
+import { api, need, Problem, type PlanState } from "../../api/client";
+import { useView } from "../../shell/view";
 import type { Proposals } from "../../api/documents";
 import { useComputation, type Computed } from "../../api/queries";
 import { fetchLabels, fetchMesh } from "../../turntable/mesh";
@@ -20,18 +21,20 @@ export function useGround(plan: PlanState, sha: string | null | undefined, strok
   const [bits, setBits] = useState<Uint8Array | null>(null);
   const [own, setOwn] = useState<Uint8Array | null>(null);
   const told = proposals.document;
+  const fail = useView((s) => s.fail);
+  const lost = () => fail(new Problem("lost", "The marks could not be fetched.", "Open the fold again; nothing of yours is lost."));
   useEffect(() => {
     let here = true;
     setGeometry(null);
-    if (sha) void fetchMesh(sha).then((g) => here && setGeometry(g), () => undefined);
+    if (sha) void fetchMesh(sha).then((g) => here && setGeometry(g), () => lost());
     return () => { here = false; };
   }, [sha]);
   useEffect(() => {
     let here = true;
     setBits(null);
     setOwn(null);
-    if (told) void fetchLabels(told.labels_sha).then((b) => here && setBits(b), () => undefined);
-    if (told?.file_sha) void fetchLabels(told.file_sha).then((b) => here && setOwn(b), () => undefined);
+    if (told) void fetchLabels(told.labels_sha).then((b) => here && setBits(b), () => lost());
+    if (told?.file_sha) void fetchLabels(told.file_sha).then((b) => here && setOwn(b), () => lost());
     return () => { here = false; };
   }, [told?.labels_sha, told?.file_sha]);
   const ground = useMemo(() => {

@@ -32,7 +32,7 @@ export function MapView({ data, ranked, shown, hand, said, priorities, waiting, 
         <PoseMap map={map} values={values} better={dyed === "foot_mm2" ? "large" : "small"} front={ranked?.front ?? map.front} pins={pins} shown={hand ? -1 : shown} hand={hand} onPick={onPick} onPin={onPin} onHover={(i) => { setHovered(i); onHover(i); }} />
         <p className="mt-0.5 text-[12px] leading-snug text-faded"><svg width="9" height="9" aria-hidden className="mr-1 inline"><path d="M4.5 .8l3.6 3.7-3.6 3.7L.9 4.5z" fill="var(--moss)" /></svg>no other beats it: {(ranked?.front ?? map.front).length} of {map.down.length}. Up: leans back; down: forward.</p>
         <fieldset className="mt-1 grid grid-cols-2 gap-x-4">
-          <legend className="mb-0.5 font-display text-[16px] text-indigo">What counts more</legend>
+          <legend className="mb-0.5 font-display text-[16px] text-indigo">What counts more <span className="font-sans text-[12px] text-faded">priors until you move them</span></legend>
           {rows.map(([aim, text]) => (
             <label key={aim} className="flex items-center gap-1.5 text-[12.5px]"><span className="w-[102px] whitespace-nowrap">{text}</span><input type="range" min="0" max="3" step="0.1" value={priorities[aim] ?? map.wish[aim] ?? 0} aria-valuetext={(priorities[aim] ?? map.wish[aim] ?? 0).toFixed(1)} className="min-w-0 flex-1 accent-(--indigo)" onChange={(e) => onPriorities({ ...priorities, [aim]: Number(e.target.value) })} /></label>
           ))}
