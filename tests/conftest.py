@@ -37,6 +37,7 @@ def store(database: Address) -> Iterator[Store]:
             "decisions",
             "plans",
             "figures",
+            "result_blobs",
             "blob_chunks",
             "blobs",
             "printers",

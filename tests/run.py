@@ -18,7 +18,11 @@ def main(words: list[str]) -> int:
     steps: list[tuple[str, list[str], Path]] = [
         ("lint", [str(BIN / "ruff"), "check", "--no-cache", "src", "tests", "bench"], ROOT),
         ("import rules", [str(BIN / "lint-imports"), "--no-cache"], ROOT),
-        ("types", [str(BIN / "mypy"), "--cache-dir", os.environ["TENUGUI_STATE"] + "/mypy", "-p", "tenugui.core"], ROOT),
+        (
+            "types",
+            [str(BIN / "mypy"), "--cache-dir", os.environ["TENUGUI_STATE"] + "/mypy", "-p", "tenugui.core"],
+            ROOT,
+        ),
         ("front-end types", ["npm", "run", "-s", "types"], ROOT / "web"),
         (
             "doctests and tests",

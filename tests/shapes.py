@@ -21,7 +21,9 @@ def box(centre: tuple[float, float, float], size: tuple[float, float, float]) ->
     return mesh_of(shape)
 
 
-def ball(radius: float, centre: tuple[float, float, float] = (0, 0, 0), fineness: int = 5, inside_out: bool = False) -> Mesh:
+def ball(
+    radius: float, centre: tuple[float, float, float] = (0, 0, 0), fineness: int = 5, inside_out: bool = False
+) -> Mesh:
     shape = trimesh.creation.icosphere(fineness, radius)
     shape.apply_translation(centre)
     if inside_out:
@@ -42,7 +44,12 @@ def cone(radius: float, height: float) -> Mesh:
 def fork() -> Mesh:
     """A gate: one post on the plate, a beam at 28 to 32 mm, and two tines that hang from it down to 10 and 13 mm."""
     return Mesh.joined(
-        [box((0, 0, 30), (40, 4, 4)), box((-18, 0, 15), (4, 4, 30)), box((0, 0, 20), (2, 2, 20)), box((8, 0, 22), (2, 2, 18))]
+        [
+            box((0, 0, 30), (40, 4, 4)),
+            box((-18, 0, 15), (4, 4, 30)),
+            box((0, 0, 20), (2, 2, 20)),
+            box((8, 0, 22), (2, 2, 18)),
+        ]
     )
 
 

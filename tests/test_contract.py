@@ -20,7 +20,13 @@ Row = dict[str, Any]
 @pytest.fixture(scope="module")
 def files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
     folder = tmp_path_factory.mktemp("contract")
-    made = {"gate": fork(), "stone": knobbly(9, 4), "shell": hollow_ball(fineness=4), "cup": cup(), "ball": ball(6, fineness=4)}
+    made = {
+        "gate": fork(),
+        "stone": knobbly(9, 4),
+        "shell": hollow_ball(fineness=4),
+        "cup": cup(),
+        "ball": ball(6, fineness=4),
+    }
     for name, mesh in made.items():
         (folder / f"{name}.stl").write_bytes(stl_bytes(mesh))
     return {name: str(folder / f"{name}.stl") for name in made}
@@ -79,10 +85,14 @@ def test_health(capsys: pytest.CaptureFixture[str], files: dict[str, str]) -> No
 
 
 @pytest.mark.parametrize(("unit", "factor"), [("cm", 10.0), ("m", 1000.0), ("in", 25.4)])
-def test_units_scale_every_length(capsys: pytest.CaptureFixture[str], files: dict[str, str], unit: str, factor: float) -> None:
+def test_units_scale_every_length(
+    capsys: pytest.CaptureFixture[str], files: dict[str, str], unit: str, factor: float
+) -> None:
     plain, scaled = told(capsys, "health", files["ball"]), told(capsys, "health", files["ball"], "--unit", unit)
     assert scaled["size_mm"] == pytest.approx([factor * v for v in plain["size_mm"]])
-    assert scaled["area_mm2"] == pytest.approx(factor**2 * plain["area_mm2"]) and scaled["volume_mm3"] == pytest.approx(factor**3 * plain["volume_mm3"])
+    assert scaled["area_mm2"] == pytest.approx(factor**2 * plain["area_mm2"]) and scaled["volume_mm3"] == pytest.approx(
+        factor**3 * plain["volume_mm3"]
+    )
 
 
 def test_health_with_repair(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp_path: Path) -> None:
@@ -101,15 +111,40 @@ def test_health_with_repair(capsys: pytest.CaptureFixture[str], files: dict[str,
     assert "does not end in" in capsys.readouterr().err
 
 
-@pytest.mark.parametrize(("name", "printer"), [("gate", "heron"), ("gate", "kestrel"), ("shell", "heron"), ("cup", "heron")])
+@pytest.mark.parametrize(
+    ("name", "printer"), [("gate", "heron"), ("gate", "kestrel"), ("shell", "heron"), ("cup", "heron")]
+)
 def test_proof(capsys: pytest.CaptureFixture[str], files: dict[str, str], name: str, printer: str) -> None:
     d = told(capsys, "proof", files[name], "--printer", printer, "--layer-height", "0.1")
-    check(d, {"model": dict, "layers": dict, "islands": list, "sealed": list, "trapped": list, "overhang_area_mm2": NUMBER, "time_s": NUMBER, "material": dict, "hazards": list})
+    check(
+        d,
+        {
+            "model": dict,
+            "layers": dict,
+            "islands": list,
+            "sealed": list,
+            "trapped": list,
+            "overhang_area_mm2": NUMBER,
+            "time_s": NUMBER,
+            "material": dict,
+            "hazards": list,
+        },
+    )
     finite(d)
     check(d["layers"], {"height_mm": NUMBER, "count": int})
     check(d["material"], {"volume_ml": NUMBER, "mass_g": NUMBER, "cost": NUMBER})
     for row in d["islands"]:
-        check(row, {"layer": int, "z_mm": NUMBER, "x_mm": NUMBER, "y_mm": NUMBER, "area_mm2": NUMBER, "merge_layer": (int, type(None))})
+        check(
+            row,
+            {
+                "layer": int,
+                "z_mm": NUMBER,
+                "x_mm": NUMBER,
+                "y_mm": NUMBER,
+                "area_mm2": NUMBER,
+                "merge_layer": (int, type(None)),
+            },
+        )
         assert row["z_mm"] == pytest.approx(row["layer"] * 0.1, abs=0.1)
     for row in d["sealed"]:
         check(row, {"first_layer": int, "last_layer": int, "peak_area_mm2": NUMBER, "volume_mm3": NUMBER})
@@ -117,7 +152,18 @@ def test_proof(capsys: pytest.CaptureFixture[str], files: dict[str, str], name: 
         check(row, {"volume_mm3": NUMBER, "z_mm": list})
         assert row["z_mm"][0] < row["z_mm"][1]
     for row in d["hazards"]:
-        check(row, {"code": str, "severity": str, "layer": int, "x_mm": NUMBER, "y_mm": NUMBER, "z_mm": NUMBER, "message": str})
+        check(
+            row,
+            {
+                "code": str,
+                "severity": str,
+                "layer": int,
+                "x_mm": NUMBER,
+                "y_mm": NUMBER,
+                "z_mm": NUMBER,
+                "message": str,
+            },
+        )
     assert d["schema"] == "tenugui/proof@1"
     assert bool(d["trapped"]) == (name == "shell") and bool(d["islands"]) == (name == "gate")
     if name == "cup":
@@ -130,10 +176,23 @@ def test_pose(capsys: pytest.CaptureFixture[str], files: dict[str, str], printer
     d = told(capsys, "pose", files["stone"], "--printer", printer, "--count", str(count))
     check(d, {"evaluated": int, "candidates": list, "recommended": int})
     finite(d)
-    assert d["schema"] == "tenugui/pose@1" and d["evaluated"] > 1000 and len(d["candidates"]) == count and 0 <= d["recommended"] < count
+    assert (
+        d["schema"] == "tenugui/pose@1"
+        and d["evaluated"] > 1000
+        and len(d["candidates"]) == count
+        and 0 <= d["recommended"] < count
+    )
     for row in d["candidates"]:
         check(row, {"down": list, "quaternion": list, "metrics": dict, "why": str})
-        numbers = ("support_area_mm2", "scar_area_mm2", "support_volume_mm3", "height_mm", "minima", "peak_section_mm2", "step_cost")
+        numbers = (
+            "support_area_mm2",
+            "scar_area_mm2",
+            "support_volume_mm3",
+            "height_mm",
+            "minima",
+            "peak_section_mm2",
+            "step_cost",
+        )
         check(row["metrics"], {**dict.fromkeys(numbers, NUMBER), "stable": bool})
         w, x, y, z = row["quaternion"]
         down = np.array(row["down"])
@@ -146,21 +205,41 @@ def test_pose(capsys: pytest.CaptureFixture[str], files: dict[str, str], printer
 def test_supports(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp_path: Path, style: str) -> None:
     for ending in ("stl", "3mf"):
         out = tmp_path / f"held.{ending}"
-        d = told(capsys, "supports", files["gate"], "--printer", "heron", "--layer-height", "0.1", "--style", style, "--out", str(out))
+        d = told(
+            capsys,
+            "supports",
+            files["gate"],
+            "--printer",
+            "heron",
+            "--layer-height",
+            "0.1",
+            "--style",
+            style,
+            "--out",
+            str(out),
+        )
         check(d, {"tips": list, "volume_ml": NUMBER, "islands_before": int, "islands_after": int, "findings": list})
         finite(d)
         with open(out, "rb") as handle:
             held = read(handle)
         assert held.whole.lower[2] >= -1e-5 and (ending == "stl" or set(held.parts) == {"figure", "supports"})
     # Raised onto supports, the post starts in mid air as the tines do.
-    assert d["schema"] == "tenugui/supports@1" and d["islands_before"] == 3 and d["islands_after"] == 0 and d["volume_ml"] > 0
+    assert (
+        d["schema"] == "tenugui/supports@1"
+        and d["islands_before"] == 3
+        and d["islands_after"] == 0
+        and d["volume_ml"] > 0
+    )
     for row in d["tips"]:
         check(row, {"x_mm": NUMBER, "y_mm": NUMBER, "z_mm": NUMBER, "diameter_mm": NUMBER, "reason": str, "on": str})
         assert row["on"] in ("plate", "model") and 0.1 < row["diameter_mm"] < 1
 
 
 def test_a_bolder_risk_takes_no_more_tips(capsys: pytest.CaptureFixture[str], files: dict[str, str]) -> None:
-    careful, bold = (told(capsys, "supports", files["ball"], "--printer", "heron", "--layer-height", "0.1", "--risk", r) for r in ("0.01", "0.3"))
+    careful, bold = (
+        told(capsys, "supports", files["ball"], "--printer", "heron", "--layer-height", "0.1", "--risk", r)
+        for r in ("0.01", "0.3")
+    )
     assert len(bold["tips"]) <= len(careful["tips"]) and bold["volume_ml"] <= careful["volume_ml"]
     assert max(t["diameter_mm"] for t in bold["tips"]) < max(t["diameter_mm"] for t in careful["tips"])
 
@@ -169,12 +248,31 @@ def test_a_bolder_risk_takes_no_more_tips(capsys: pytest.CaptureFixture[str], fi
 def test_layers(capsys: pytest.CaptureFixture[str], files: dict[str, str], printer: str, heights: str) -> None:
     d = told(capsys, "layers", files["stone"], "--printer", printer, "--heights", heights)
     finite(d)
-    assert d["schema"] == "tenugui/layers@1" and d["why"] and [c["layer_height_mm"] for c in d["choices"]] == [float(h) for h in heights.split(",")]
+    assert (
+        d["schema"] == "tenugui/layers@1"
+        and d["why"]
+        and [c["layer_height_mm"] for c in d["choices"]] == [float(h) for h in heights.split(",")]
+    )
     for row in d["choices"]:
-        check(row, {"layer_height_mm": NUMBER, "layers": int, "time_s": NUMBER, "material_g": NUMBER, "cost": NUMBER, "cusp_mm": dict, "step_kind": str, "risk": NUMBER, "blemishes": NUMBER})
+        check(
+            row,
+            {
+                "layer_height_mm": NUMBER,
+                "layers": int,
+                "time_s": NUMBER,
+                "material_g": NUMBER,
+                "cost": NUMBER,
+                "cusp_mm": dict,
+                "step_kind": str,
+                "risk": NUMBER,
+                "blemishes": NUMBER,
+            },
+        )
         check(row["cusp_mm"], {"median": NUMBER, "p95": NUMBER, "max": NUMBER})
         assert row["cusp_mm"]["median"] <= row["cusp_mm"]["p95"] <= row["cusp_mm"]["max"] <= row["layer_height_mm"]
-        assert row["step_kind"] in ("full", "half", "micro", "none") and (row["step_kind"] == "none") == (printer == "heron")
+        assert row["step_kind"] in ("full", "half", "micro", "none") and (row["step_kind"] == "none") == (
+            printer == "heron"
+        )
     fine, coarse = d["choices"]
     assert fine["time_s"] > coarse["time_s"] and fine["layers"] > coarse["layers"]
 
@@ -204,20 +302,32 @@ BAD = (
 
 
 @pytest.mark.parametrize(("words", "says"), BAD, ids=[w[0] + " " + w[-1][:12] for w, _ in BAD])
-def test_bad_words_are_one_line_and_exit_2(capsys: pytest.CaptureFixture[str], files: dict[str, str], words: list[str], says: str) -> None:
+def test_bad_words_are_one_line_and_exit_2(
+    capsys: pytest.CaptureFixture[str], files: dict[str, str], words: list[str], says: str
+) -> None:
     capsys.readouterr()
     assert cli.main([w.format(**files) for w in words]) == 2
     out = capsys.readouterr()
     assert out.out == "" and says in out.err and out.err.strip().count("\n") == 0 and out.err.startswith("tenugui: ")
 
 
-def test_machines_come_from_json_files_too(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp_path: Path) -> None:
+def test_machines_come_from_json_files_too(
+    capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp_path: Path
+) -> None:
     printer, material = tmp_path / "egret.json", tmp_path / "moss.json"
-    printer.write_text(json.dumps({"process": "resin", "name": "egret", "build_mm": [120, 68, 150], "pixels": [3840, 2160], "start_s": 600.0}))
+    printer.write_text(
+        json.dumps(
+            {"process": "resin", "name": "egret", "build_mm": [120, 68, 150], "pixels": [3840, 2160], "start_s": 600.0}
+        )
+    )
     material.write_text(json.dumps({"process": "resin", "name": "moss", "density_g_ml": 2.0, "cost": 10.0}))
     usual = told(capsys, "proof", files["ball"], "--printer", "heron", "--layer-height", "0.1")
-    own = told(capsys, "proof", files["ball"], "--printer", str(printer), "--material", str(material), "--layer-height", "0.1")
-    assert own["time_s"] > usual["time_s"] and own["material"]["mass_g"] == pytest.approx(2.0 * own["material"]["volume_ml"])
+    own = told(
+        capsys, "proof", files["ball"], "--printer", str(printer), "--material", str(material), "--layer-height", "0.1"
+    )
+    assert own["time_s"] > usual["time_s"] and own["material"]["mass_g"] == pytest.approx(
+        2.0 * own["material"]["volume_ml"]
+    )
     broken = tmp_path / "broken.json"
     broken.write_text("{")
     assert cli.main(["proof", files["ball"], "--printer", str(broken)]) == 2

@@ -54,7 +54,9 @@ def test_proof(gate: str, tmp_path: Path) -> None:
     assert document("proof", str(high), "--printer", "kestrel")["islands"] == []
     shell = tmp_path / "shell.stl"
     shell.write_bytes(stl_bytes(hollow_ball()))
-    assert document("proof", str(shell), "--printer", "heron")["trapped"][0]["volume_mm3"] == pytest.approx(4 / 3 * np.pi * 512, rel=0.01)
+    assert document("proof", str(shell), "--printer", "heron")["trapped"][0]["volume_mm3"] == pytest.approx(
+        4 / 3 * np.pi * 512, rel=0.01
+    )
 
 
 def test_pose_with_marks(tmp_path: Path) -> None:
@@ -62,7 +64,9 @@ def test_pose_with_marks(tmp_path: Path) -> None:
     path.write_bytes(stl_bytes(cone(10, 40)))
     marks.write_text(json.dumps({"faces": {"show": [0, 1, 2], "keep_out": []}}))
     d = document("pose", str(path), "--printer", "kestrel", "--marks", str(marks), "--count", "3")
-    assert len(d["candidates"]) == 3 and d["candidates"][d["recommended"]]["down"] == pytest.approx([0, 0, -1], abs=1e-6)
+    assert len(d["candidates"]) == 3 and d["candidates"][d["recommended"]]["down"] == pytest.approx(
+        [0, 0, -1], abs=1e-6
+    )
     marks.write_text(json.dumps({"faces": {"show": [10**6]}}))
     refused = call("pose", str(path), "--printer", "kestrel", "--marks", str(marks))
     assert refused.returncode == 2 and "the file has" in refused.stderr
@@ -96,7 +100,9 @@ def test_plan(tmp_path: Path) -> None:
 )
 def test_bad_input_is_one_line_and_exit_2(gate: str, words: tuple[str, ...]) -> None:
     done = call(*(gate if w == "GATE" else w for w in words), "--json")
-    assert done.returncode == 2 and done.stdout == "" and done.stderr.count("\n") == 1 and "Traceback" not in done.stderr
+    assert (
+        done.returncode == 2 and done.stdout == "" and done.stderr.count("\n") == 1 and "Traceback" not in done.stderr
+    )
 
 
 def test_marks_in_a_3mf_are_heard_and_handed_on(tmp_path: Path) -> None:

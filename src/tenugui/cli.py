@@ -33,7 +33,8 @@ def _json_or_name(given: str | None) -> str | dict[str, Any] | None:
 
 def _parser() -> argparse.ArgumentParser:
     top = argparse.ArgumentParser(
-        "tenugui", description="Plans prints of miniatures and figurines. Commands below need no server and no database."
+        "tenugui",
+        description="Plans prints of miniatures and figurines. Commands below need no server and no database.",
     )
     commands = top.add_subparsers(dest="command", required=True)
 
@@ -48,15 +49,20 @@ def _parser() -> argparse.ArgumentParser:
         return sub
 
     health = command("health", "What the file holds and what is wrong with it.", printer=False)
-    health.add_argument("--repair", metavar="OUT", help="write a repaired copy (STL, OBJ, PLY or 3MF) and say what was changed")
+    health.add_argument(
+        "--repair", metavar="OUT", help="write a repaired copy (STL, OBJ, PLY or 3MF) and say what was changed"
+    )
     health.add_argument("--unite", action="store_true", help="with --repair: make one surface of overlapping shells")
-    health.add_argument("--remesh", action="store_true", help="with --repair: as the last resort, a new surface around the inside")
+    health.add_argument(
+        "--remesh", action="store_true", help="with --repair: as the last resort, a new surface around the inside"
+    )
     proof = command("proof", "Read every layer and list the hazards.")
     proof.add_argument("--layer-height", type=float)
     placed = proof.add_mutually_exclusive_group()
     placed.add_argument("--as-is", action="store_true", help="keep the file's height above the plate")
     placed.add_argument("--drop", action="store_true", help="lowest point onto the plate (default)")
     proof.add_argument("--supports", choices=["none", "auto"], default="none")
+    proof.add_argument("--marks")
     pose = command("pose", "Which way up: a few poses that no other beats.")
     pose.add_argument("--marks")
     pose.add_argument("--count", type=int, default=4)
@@ -71,6 +77,7 @@ def _parser() -> argparse.ArgumentParser:
     layers.add_argument("--heights", help="comma-separated, mm")
     plan = command("plan", "The whole chain with recommended choices.")
     plan.add_argument("--height", type=float, help="scale the figure to this height in mm first")
+    plan.add_argument("--marks")
     plan.add_argument("--out", default=".")
     serve = commands.add_parser("serve", help="serve the application (the launcher calls this)")
     serve.add_argument("--demo", action="store_true")

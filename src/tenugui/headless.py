@@ -1,10 +1,11 @@
-"""The contract's commands, each a few calls into the core."""
+"""The contract's commands: the pipeline of the application, run in memory on one file."""
 
 from __future__ import annotations
 
 import argparse
 import sys
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -12,41 +13,71 @@ import numpy as np
 import orjson
 from numpy.typing import NDArray
 
-from .core.choice import compare_heights, use_of
+from .core.choice import choose_height
 from .core.contract import (
+    Document,
+    HealthDoc,
+    LayersDoc,
+    ProofBoard,
+    ProofDoc,
+    SupportsDoc,
+    basics_of,
     health_document,
     layers_document,
-    make_plan,
+    pack_labels,
     pose_document,
     proof_document,
     repair_document,
-    run_sheet_for,
-    supports_document,
+    steps_of,
 )
-from .core.contract.plan import thin_parts
 from .core.errors import CoreError
-from .core.formats import read, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
+from .core.formats import pack_whole, read, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
 from .core.layers import prove
-from .core.machines import Material, Printer, allowed_step, default_height, load_material, load_printer, printer_heights
-from .core.marks import MarkError, labels_from_lists, scar_weights, to_hold
-from .core.mesh import UNITS, Mesh, examine
+from .core.machines import Material, Printer, default_height, load_material, load_printer, printer_heights
+from .core.marks import MarkError, labels_from_lists
+from .core.mesh import UNITS, Mesh, ThinPlace, examine
+from .core.plan import Inputs, MemoryShelf, bare_heights, held_of, parts_of, run_chain, run_sheet, sized, thin_of
+from .core.plan.held import refuse_nothing
 from .core.pose import choose_poses
-from .core.repair import repair
+from .core.process import process_of
+from .core.repair import Ready, make_ready, repair
 from .core.risk import ledger
-from .core.supports import SupportSet, make_supports
 
 Labels = NDArray[np.uint8]
+FILE_DOWN = [0.0, 0.0, -1.0]
 
 
-def _read(path: str, unit: str) -> tuple[Mesh, Labels | None]:
-    """The figure, and the labels of its faces where the file itself marks them (3MF)."""
+@dataclass(frozen=True)
+class Brought:
+    """A file: its mesh in mm as it came, the mesh to work on, and the labels of the file's faces where it is marked."""
+
+    mesh: Mesh
+    ready: Ready | None
+    labels: Labels | None
+
+    @property
+    def worked_ready(self) -> Ready:
+        """What was made of it."""
+        assert self.ready is not None
+        return self.ready
+
+    @property
+    def worked(self) -> Mesh:
+        """The mesh to work on."""
+        return self.worked_ready.mesh
+
+
+def _read(path: str, unit: str, marks: str | None, *, ready: bool) -> Brought:
     with open(path, "rb") as handle:
         held = read(handle)
     own = None
     if held.marks:
-        own = np.concatenate([held.marks.get(name, np.zeros(len(part.faces), np.uint8)) for name, part in held.parts.items()])
-    mesh = held.whole
-    return (mesh if unit == "mm" else mesh.scaled(UNITS[unit])), own
+        own = np.concatenate(
+            [held.marks.get(name, np.zeros(len(part.faces), np.uint8)) for name, part in held.parts.items()]
+        )
+    mesh = held.whole if unit == "mm" else held.whole.scaled(UNITS[unit])
+    labels = _labels(marks, len(mesh.faces), own)
+    return Brought(mesh, make_ready(mesh) if ready else None, labels)
 
 
 def _labels(path: str | None, faces: int, own: Labels | None) -> Labels | None:
@@ -79,113 +110,196 @@ def _write_parts(parts: dict[str, Mesh], out: str, labels: Labels | None = None)
             writer(parts, handle)
 
 
-def _write(supports: SupportSet, out: str, labels: Labels | None = None) -> None:
-    _write_parts({"figure": supports.figure} | ({} if supports.mesh is None else {"supports": supports.mesh}), out, labels)
-
-
 def _height(given: float | None, printer: Printer) -> float:
     if given is not None and not 0.005 <= given <= 2:
         raise CoreError("bad-height", f"A layer height of {given} mm is out of range.", remedy="Give 0.005 to 2 mm.")
     return default_height(printer) if given is None else given
 
 
-def _health(given: argparse.Namespace, mesh: Mesh) -> dict[str, Any]:
+class Run:
+    """One command on one file: its machine, its shelf, and the inputs that the pipeline takes."""
+
+    def __init__(self, given: argparse.Namespace, brought: Brought, printer: Printer, material: Material) -> None:
+        self.given, self.brought, self.printer, self.material = given, brought, printer, material
+        self.shelf = MemoryShelf()
+        self.base: dict[str, Any] = {
+            "sha": self.shelf.put(pack_whole(brought.mesh)),
+            "worked": self.shelf.put(pack_whole(brought.worked)),
+            "printers": {1: printer.model_dump(mode="json")},
+            "materials": {1: material.model_dump(mode="json")},
+        }
+        self.strokes: list[dict[str, Any]] = []
+        if brought.labels is not None:
+            self.strokes = [{"tool": "file", "what": self.shelf.put(pack_labels(brought.labels))}]
+
+    def inputs(self, **more: Any) -> dict[str, Any]:
+        """Inputs of a task for the figure as it stands in its file."""
+        marks = {"strokes": self.strokes, "marks_of": self.base["sha"]} if self.strokes else {}
+        return {
+            "sha": self.base["worked"],
+            "factor": 1.0,
+            "printer": self.base["printers"][1],
+            "material": self.base["materials"][1],
+            "down": FILE_DOWN,
+            **marks,
+            **more,
+        }
+
+    def held_inputs(self, **more: Any) -> Inputs:
+        """The same, opened."""
+        return Inputs(self.shelf, self.inputs(**more))
+
+    def thin(self, figure: Mesh) -> list[ThinPlace]:
+        """Thin places of the figure where it stands in its file, moved with `figure`."""
+        shift = figure.lower - self.brought.worked.lower
+        found = thin_of(self.shelf, self.inputs(), self.printer)
+        return [
+            ThinPlace(p.x + shift[0], p.y + shift[1], p.z + shift[2], p.thickness, p.extent, p.width, p.kind, p.axis)
+            for p in found
+        ]
+
+
+def _prepared(ready: Ready) -> dict[str, Any]:
+    """What was mended before the computation, said in every document."""
+    steps = [step.model_dump() for step in steps_of(ready.steps)]
+    return {"prepared": {"steps": steps, "specks_left_out": ready.specks, "open_left": ready.open_left}}
+
+
+def _health(given: argparse.Namespace, mesh: Mesh) -> HealthDoc:
     if not given.repair:
-        return health_document(examine(mesh))
+        return health_document(mesh, examine(mesh))
     done = repair(mesh, given.unite, given.remesh)
     _write_parts({"figure": done.mesh}, given.repair)
-    return health_document(examine(mesh), repair_document(done))
+    return health_document(mesh, examine(mesh), repair_document(done))
 
 
-def _proof(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material) -> dict[str, Any]:
-    height = _height(given.layer_height, printer)
-    placed = mesh if given.as_is else mesh.dropped()
+def _proof(run: Run) -> ProofDoc:
+    given = run.given
+    height = _height(given.layer_height, run.printer)
     if given.supports == "auto":
-        supports = make_supports(placed, printer, material, height)
-        proof, tips, placed = supports.after, supports.tips, supports.figure
-    else:
-        proof, tips = prove(placed, height, allowed_step(printer, material, height)), []
-    hazards = ledger(proof, printer, material, tips, bool(placed.lower[2] > 0), thin_parts(placed, printer))
-    return proof_document(mesh, proof, use_of(proof.stack, proof.areas, printer, material), hazards, printer, material)
+        return held_of(run.shelf, run.inputs(), height=height, risk=0.05).proof
+    figure = run.brought.worked if given.as_is else run.brought.worked.dropped()
+    context = run.held_inputs().context(height)
+    proof = prove(figure, height, context.step)
+    refuse_nothing(figure, proof.stack.volume())
+    hazards = ledger(proof, context, lifted=bool(figure.lower[2] > 0), thin=run.thin(figure))
+    use = process_of(run.printer).use(proof.stack, proof.areas, context)
+    return proof_document(basics_of(run.brought.worked), proof, use, hazards, context)
 
 
-def _layers(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material, labels: Labels | None) -> dict[str, Any]:
+def _pose(run: Run) -> Document:
+    if not 1 <= run.given.count <= 24:
+        raise CoreError("bad-count", f"{run.given.count} candidates are out of range.", remedy="Give 1 to 24.")
+    return pose_document(choose_poses(run.brought.worked, run.held_inputs().context(), count=run.given.count))
+
+
+def _supports(run: Run) -> SupportsDoc:
+    given = run.given
+    height = _height(given.layer_height, run.printer)
+    made = held_of(run.shelf, run.inputs(), height=height, risk=given.risk, style=given.style)
+    if given.out:
+        held = run.held_inputs()
+        _write_parts(parts_of(held, made), given.out, held.labels)
+    return made.supports
+
+
+def _layers(run: Run) -> LayersDoc:
+    given = run.given
     try:
-        wanted = [float(h) for h in given.heights.split(",")] if given.heights else printer_heights(printer)
+        wanted = [float(h) for h in given.heights.split(",")] if given.heights else printer_heights(run.printer)
     except ValueError as reason:
         raise CoreError("bad-height", f"--heights is not a list of numbers: {given.heights}.") from reason
-    placed = mesh.dropped()
-    return layers_document(
-        compare_heights(
-            placed,
-            printer,
-            material,
-            [_height(h, printer) for h in wanted],
-            thin=thin_parts(placed, printer),
-            weights=None if labels is None else scar_weights(labels),
-        )
-    )
+    figure = run.brought.worked.dropped()
+    heights = [_height(h, run.printer) for h in wanted]
+    return layers_document(choose_height(bare_heights(figure, run.held_inputs().context(), heights, run.thin(figure))))
 
 
-def _plan(given: argparse.Namespace, mesh: Mesh, printer: Printer, material: Material) -> dict[str, Any]:
+def _say(share: float, what: str) -> None:
+    print(f"{share:4.0%} {what}", file=sys.stderr, flush=True)
+
+
+def _plan(run: Run) -> dict[str, Any]:
+    given, tall = run.given, float(run.brought.worked.size[2])
     if given.height is not None and not 1 <= given.height <= 2000:
         raise CoreError("bad-height", f"A figure {given.height} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
-    plan = make_plan(
-        mesh, printer, material, given.height, progress=lambda share, what: print(f"{share:4.0%} {what}", file=sys.stderr, flush=True)
-    )
-    out = Path(given.out)
+    factor = 1.0 if given.height is None else given.height / tall
+    start = {"size": sized(run.base, factor=factor, height_mm=tall * factor, printer_id=1, material_id=1)}
+    if run.strokes:
+        start["marks"] = {"strokes": run.strokes}
+    chain = run_chain(run.shelf, run.base, start, progress=_say)
+    board = chain.boards["proof"]
+    assert isinstance(board, ProofBoard)
+    out, name = Path(given.out), Path(given.file).stem
     out.mkdir(parents=True, exist_ok=True)
-    name = Path(given.file).stem
-    _write(plan.supports, str(out / f"{name}.3mf"))
-    _write(plan.supports, str(out / f"{name}.stl"))
+    (out / f"{name}.3mf").write_bytes(run.shelf.get(board.files.package))
+    (out / f"{name}.stl").write_bytes(run.shelf.get(board.files.stl))
+    context = run.held_inputs().context(board.proof.layers.height_mm)
     with open(out / f"{name}-run-sheet.pdf", "wb") as handle:
-        write_run_sheet(run_sheet_for(name, plan.supports, plan.proof, plan.use, plan.hazards, printer, material), handle)
+        write_run_sheet(run_sheet(name, board, context, run.shelf.get(board.held.picture_sha)), handle)
+    layers, pose = chain.boards["layers"], chain.boards["pose"]
     document = {
         "schema": "tenugui/plan@1",
-        "layer_height_mm": plan.height,
+        "layer_height_mm": board.proof.layers.height_mm,
         "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", "plan.json"],
-        "pose": pose_document(plan.choice),
-        "supports": supports_document(plan.supports),
-        "layers": layers_document(plan.heights),
-        "proof": proof_document(plan.supports.figure, plan.proof, plan.use, plan.hazards, printer, material),
-    }
+        "pose": _board_of_poses(pose),
+        "supports": held_of(
+            run.shelf,
+            _as_planned(run, chain.choices),
+            height=board.proof.layers.height_mm,
+            risk=chain.choices["supports"]["risk"],
+        ).supports.model_dump(),
+        "layers": {
+            "schema": "tenugui/layers@1",
+            "choices": [row.height.model_dump() for row in layers.choices],  # type: ignore[attr-defined]
+            "recommended": layers.recommended,  # type: ignore[attr-defined]
+            "why": layers.why,  # type: ignore[attr-defined]
+        },
+        "proof": board.proof.model_dump(),
+    } | _prepared(run.brought.worked_ready)
     (out / "plan.json").write_bytes(orjson.dumps(document, option=orjson.OPT_INDENT_2 | orjson.OPT_SERIALIZE_NUMPY))
     return document
 
 
-def run(given: argparse.Namespace, printer_given: str | dict[str, Any] | None, material_given: str | dict[str, Any] | None) -> None:
-    """Run a headless command and print its document, or a short reading of it."""
-    if printer_given is not None:
+def _as_planned(run: Run, choices: dict[str, dict[str, Any]]) -> dict[str, Any]:
+    return run.inputs(factor=choices["size"]["factor"], down=choices["pose"]["down"])
+
+
+def _board_of_poses(board: Any) -> dict[str, Any]:
+    return {
+        "schema": "tenugui/pose@1",
+        "evaluated": board.evaluated,
+        "candidates": [row.pose.model_dump() for row in board.candidates],
+        "recommended": board.recommended,
+    }
+
+
+COMMANDS: dict[str, Callable[[Run], Document]] = {
+    "proof": _proof,
+    "pose": _pose,
+    "supports": _supports,
+    "layers": _layers,
+}
+
+
+def run(
+    given: argparse.Namespace, printer_given: str | dict[str, Any] | None, material_given: str | dict[str, Any] | None
+) -> None:
+    """Run a headless command and print its document.
+
+    Raises:
+        CoreError: bad input, in one sentence with its remedy.
+    """
+    if printer_given is None:
+        brought = _read(given.file, given.unit, None, ready=False)
+        document = _health(given, brought.mesh).model_dump()
+    else:
         printer = load_printer(printer_given)
         material = load_material(material_given, printer)
-    mesh, own = _read(given.file, given.unit)
-    labels = _labels(getattr(given, "marks", None), len(mesh.faces), own)
-    weights = None if labels is None else scar_weights(labels)
-    if given.command == "health":
-        document = _health(given, mesh)
-    elif given.command == "proof":
-        document = _proof(given, mesh, printer, material)
-    elif given.command == "pose":
-        if not 1 <= given.count <= 24:
-            raise CoreError("bad-count", f"{given.count} candidates are out of range.", remedy="Give 1 to 24.")
-        document = pose_document(choose_poses(mesh, printer, material, given.count, weights=weights))
-    elif given.command == "supports":
-        supports = make_supports(
-            mesh.dropped(),
-            printer,
-            material,
-            _height(given.layer_height, printer),
-            given.risk,
-            weights=weights,
-            style=given.style,
-            hold=None if labels is None else to_hold(labels),
-        )
-        if given.out:
-            _write(supports, given.out, labels)
-        document = supports_document(supports)
-    elif given.command == "layers":
-        document = _layers(given, mesh, printer, material, labels)
-    else:
-        document = _plan(given, mesh, printer, material)
+        brought = _read(given.file, given.unit, getattr(given, "marks", None), ready=True)
+        here = Run(given, brought, printer, material)
+        if given.command == "plan":
+            document = _plan(here)
+        else:
+            document = COMMANDS[given.command](here).model_dump() | _prepared(brought.worked_ready)
     text = orjson.dumps(document, option=orjson.OPT_SERIALIZE_NUMPY | (0 if given.json else orjson.OPT_INDENT_2))
     sys.stdout.write(text.decode() + "\n")

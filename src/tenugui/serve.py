@@ -1,23 +1,24 @@
-"""Start everything, in order, and stop everything, in reverse."""
+"""Start everything, in order, and stop everything, in reverse. The page is served as soon as it can be; all else are jobs that it shows."""
 
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 import sys
 import threading
-from datetime import datetime
+import time
 from pathlib import Path
 
-import numpy as np
 import uvicorn
 
-from .app.main import make_app
-from .core.mesh import cluster, weld
-from .demo.load import load_demo, load_machines
-from .store.db import Store, migrate
+from .app.main import make_app, own_hosts
+from .demo.load import ask_for_demo, load_machines
+from .store.db import Store, StoreError, migrate
 from .store.server import DatabaseServer
+from .store.tidy import tidy
 from .work.crew import Crew
+from .work.upkeep import ask_for_upkeep
 
 
 def tell(text: str) -> None:
@@ -25,14 +26,8 @@ def tell(text: str) -> None:
     print(text, file=sys.stderr, flush=True)
 
 
-def warm_up() -> None:
-    """Load the compiled loops that an upload needs, so that the first figure does not wait for them."""
-    corners = np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]])[[0, 2, 1, 0, 1, 3, 1, 2, 3, 0, 3, 2]]
-    cluster(weld(corners), 2)
-
-
 def serve(demo: bool, port: int) -> int:
-    """Database, migrations, demo data when asked and empty, workers, and the address; until Ctrl-C or SIGTERM."""
+    """Database, migrations, demo jobs when asked, workers, and the address; until Ctrl-C or SIGTERM."""
     state = Path(os.environ.get("TENUGUI_STATE", ".state"))
     signal.signal(signal.SIGTERM, lambda *_: signal.raise_signal(signal.SIGINT))
     database = DatabaseServer(state / "db")
@@ -43,17 +38,21 @@ def serve(demo: bool, port: int) -> int:
         migrate(address)
         store = Store(address)
         load_machines(store)
-        if demo:
-            load_demo(store, state / "demo", datetime.now(), tell)
+        if demo and ask_for_demo(store):
+            tell("the demo's figures are sculpted and planned as jobs; the bench shows how far they are")
+        uploads = _fresh(state / "uploads")
         crew = Crew(address)
         crew.start()
         keeper = threading.Thread(target=_keep_alive, args=(database, address.port, ending))
         keeper.start()
+        app = make_app(store, own_hosts(port), uploads=uploads)
         server = uvicorn.Server(
-            uvicorn.Config(make_app(store), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+            uvicorn.Config(
+                app, host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2, server_header=False
+            )
         )
-        threading.Thread(target=warm_up, daemon=True).start()
         threading.Thread(target=_announce, args=(server, port), daemon=True).start()
+        threading.Thread(target=_upkeep, args=(store,), daemon=True).start()
         server.run()
     except KeyboardInterrupt:
         pass
@@ -65,6 +64,22 @@ def serve(demo: bool, port: int) -> int:
             crew.stop()
         database.stop()
     return 0
+
+
+def _fresh(folder: Path) -> Path:
+    """An empty folder: what a killed start left of its uploads goes."""
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder.resolve()
+
+
+def _upkeep(store: Store) -> None:
+    """Ask for what an older engine has left behind, and free what nothing names."""
+    try:
+        ask_for_upkeep(store)
+        tidy(store)
+    except StoreError as problem:
+        tell(f"upkeep waits for the next start: {problem}")
 
 
 def _keep_alive(database: DatabaseServer, port: int, ending: threading.Event) -> None:
@@ -80,8 +95,6 @@ def _keep_alive(database: DatabaseServer, port: int, ending: threading.Event) ->
 
 
 def _announce(server: uvicorn.Server, port: int) -> None:
-    import time
-
     while not server.started:
         if server.should_exit:
             return

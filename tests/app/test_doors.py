@@ -12,13 +12,13 @@ from tenugui.app.main import make_app
 from tenugui.core.machines import cautions
 from tenugui.store import jobs
 from tenugui.store.db import Store
-from tests.app.test_api import bring_in, client, fold, machine_ids, work_off  # noqa: F401
+from tests.app.bench import HOST, bring_in, decide, head, size, work_off
 from tests.shapes import ball, box, fork, stl_bytes
 
 MISSING = (
     ("GET", "/api/plans/77", None),
-    ("POST", "/api/plans/77/size", {"height_mm": 20, "printer_id": 1, "material_id": 1}),
-    ("POST", "/api/plans/77/marks", {"strokes": []}),
+    ("POST", "/api/plans/77/size", {"head": None, "height_mm": 20, "printer_id": 1, "material_id": 1}),
+    ("POST", "/api/plans/77/marks", {"head": None, "strokes": []}),
     ("POST", "/api/plans/77/marks/share", None),
     ("POST", "/api/plans/77/pose/weigh", {"down": [0, 0, -1]}),
     ("POST", "/api/plans/77/pose/rank", {}),
@@ -28,7 +28,7 @@ MISSING = (
     ("GET", "/api/figures/77/intake", None),
     ("GET", "/api/figures/77/proposals", None),
     ("GET", "/api/figures/77/fits", None),
-    ("GET", "/api/figures/77/mend/repaired", None),
+    ("GET", "/api/figures/77/mend/united", None),
     ("PATCH", "/api/figures/77", {"name": "Nobody"}),
     ("DELETE", "/api/figures/77", None),
     ("POST", "/api/figures/77/back", None),
@@ -37,12 +37,11 @@ MISSING = (
     ("GET", "/api/jobs/77/events", None),
     ("GET", "/api/blobs/" + "0" * 64, None),
     ("PUT", "/api/runs/77/outcome", {"result": "good"}),
-    ("GET", "/api/cautions/steam", None),
 )
 
 
 @pytest.mark.parametrize(("method", "path", "body"), MISSING, ids=[f"{m} {p[:34]}" for m, p, _ in MISSING])
-def test_what_is_not_there_is_said_to_be_missing(client: TestClient, method: str, path: str, body: object) -> None:  # noqa: F811
+def test_what_is_not_there_is_said_to_be_missing(client: TestClient, method: str, path: str, body: object) -> None:
     answer = client.request(method, path, json=body)
     assert answer.status_code == 404, answer.text
     told = answer.json()
@@ -56,13 +55,18 @@ WRONG = (
     ("POST", "/api/plans/{plan}/size", {"factor": 0, "printer_id": 1, "material_id": 1}),
     ("POST", "/api/plans/{plan}/size", {"factor": 1}),
     ("POST", "/api/plans/{plan}/marks", {"strokes": "all over"}),
-    ("POST", "/api/plans/{plan}/marks", {"strokes": [{"tool": "brush", "kind": "show", "points": [[0, 0]], "radius": 1}]}),
+    (
+        "POST",
+        "/api/plans/{plan}/marks",
+        {"strokes": [{"tool": "brush", "kind": "show", "points": [[0, 0]], "radius": 1}]},
+    ),
     ("POST", "/api/plans/{plan}/pose/weigh", {"down": "below"}),
     ("POST", "/api/plans/{plan}/decide/pose", {"option": -1}),
     ("POST", "/api/plans/{plan}/decide/pose", {"option": 999}),
     ("PATCH", "/api/figures/{figure}", {"name": ""}),
     ("PATCH", "/api/figures/{figure}", {}),
     ("GET", "/api/figures/{figure}/mend/polished", None),
+    ("GET", "/api/cautions/steam", None),
     ("GET", "/api/figures/{figure}/weak?printer=1&factor=0", None),
     ("POST", "/api/kits", {"name": "Alone", "figures": [1]}),
     ("PUT", "/api/settings/intake", {"triangles": -4}),
@@ -71,13 +75,18 @@ WRONG = (
 
 
 @pytest.fixture
-def stone(client: TestClient, store: Store) -> Iterator[dict[str, int]]:  # noqa: F811
+def stone(client: TestClient, store: Store) -> Iterator[dict[str, int]]:
     yield bring_in(client, store, stl_bytes(ball(8, fineness=3)))
 
 
 @pytest.mark.parametrize(("method", "path", "body"), WRONG, ids=[f"{n} {p[-22:]}" for n, (_, p, _) in enumerate(WRONG)])
 def test_what_cannot_be_is_refused_with_its_place(
-    client: TestClient, store: Store, stone: dict[str, int], method: str, path: str, body: object  # noqa: F811
+    client: TestClient,
+    store: Store,
+    stone: dict[str, int],
+    method: str,
+    path: str,
+    body: object,
 ) -> None:
     where = path.format(plan=stone["plan_id"], figure=stone["figure_id"])
     answer = client.request(method, where, json=body)
@@ -88,36 +97,43 @@ def test_what_cannot_be_is_refused_with_its_place(
     assert all(f["choice"] is None for f in after["folds"]), "nothing of it was kept"
 
 
-def test_a_body_that_is_no_json_is_refused(client: TestClient, stone: dict[str, int]) -> None:  # noqa: F811
-    answer = client.post(f"/api/plans/{stone['plan_id']}/size", content=b"{half", headers={"Content-Type": "application/json"})
+def test_a_body_that_is_no_json_is_refused(client: TestClient, stone: dict[str, int]) -> None:
+    answer = client.post(
+        f"/api/plans/{stone['plan_id']}/size", content=b"{half", headers={"Content-Type": "application/json"}
+    )
     assert answer.status_code == 422 and answer.json()["code"] == "bad-request"
 
 
-def test_a_method_that_no_door_has(client: TestClient) -> None:  # noqa: F811
-    assert client.delete("/api/printers").status_code in (404, 405)
+def test_a_method_that_no_door_has(client: TestClient) -> None:
+    answer = client.delete("/api/health")
+    assert answer.status_code in (404, 405) and answer.json()["code"] in ("no-such-method", "no-address")
     assert client.put("/api/nowhere/at/all", json={}).json()["code"] == "no-address"
 
 
-def test_folds_wait_for_those_before_them(client: TestClient, store: Store, stone: dict[str, int]) -> None:  # noqa: F811
+def test_folds_wait_for_those_before_them(client: TestClient, store: Store, stone: dict[str, int]) -> None:
     plan = stone["plan_id"]
     for name in ("pose", "supports", "layers", "proof"):
         answer = client.get(f"/api/plans/{plan}/compute/{name}")
         assert answer.status_code == 409 and answer.json()["code"] == "fold-open" and "Size" in answer.json()["title"]
-    assert client.get(f"/api/plans/{plan}/compute/size").status_code == 404
-    client.post(f"/api/plans/{plan}/size", json={"height_mm": 12, **machine_ids(client)})
+    assert client.get(f"/api/plans/{plan}/compute/size").json()["code"] == "no-address"
+    size(client, plan, height_mm=12)
     assert "Pose" in client.get(f"/api/plans/{plan}/compute/supports").json()["title"]
     assert client.get(f"/api/plans/{plan}").json()["next_fold"] == "marks"
-    assert client.post(f"/api/plans/{plan}/decide/pose", json={"option": 0}).json()["code"] == "not-computed"
+    held = client.get(f"/api/plans/{plan}/compute/pose").json()
+    assert held["document"] is None and held["job_id"] is None, "looking starts nothing"
+    body = {"head": head(client, plan), "key": held["key"], "option": 0}
+    assert client.post(f"/api/plans/{plan}/decide/pose", json=body).json()["code"] == "not-computed"
 
 
-def test_a_cancelled_job_can_be_wanted_again(client: TestClient, store: Store, stone: dict[str, int]) -> None:  # noqa: F811
+def test_a_cancelled_job_can_be_wanted_again(client: TestClient, store: Store, stone: dict[str, int]) -> None:
     plan = stone["plan_id"]
-    client.post(f"/api/plans/{plan}/size", json={"height_mm": 12, **machine_ids(client)})
-    first = client.get(f"/api/plans/{plan}/compute/pose").json()["job_id"]
-    assert client.get(f"/api/plans/{plan}/compute/pose").json()["job_id"] == first, "one job for one question"
+    size(client, plan, height_mm=12)
+    first = client.post(f"/api/plans/{plan}/compute/pose").json()["job_id"]
+    assert client.post(f"/api/plans/{plan}/compute/pose").json()["job_id"] == first, "one job for one question"
     client.delete(f"/api/jobs/{first}")
     assert client.get(f"/api/jobs/{first}").json()["state"] == "cancelled"
-    second = client.get(f"/api/plans/{plan}/compute/pose").json()["job_id"]
+    assert client.get(f"/api/plans/{plan}/compute/pose").json()["problem"]["code"] == "cancelled"
+    second = client.post(f"/api/plans/{plan}/compute/pose").json()["job_id"]
     assert second != first
     work_off(store)
     assert client.get(f"/api/jobs/{second}").json()["state"] == "done"
@@ -125,45 +141,50 @@ def test_a_cancelled_job_can_be_wanted_again(client: TestClient, store: Store, s
     assert client.get(f"/api/jobs/{second}").json()["state"] == "done", "what is done stays done"
 
 
-def test_the_running_figures_say_whether_the_figure_is_held(client: TestClient, store: Store, stone: dict[str, int]) -> None:  # noqa: F811
+def test_the_running_figures_say_whether_the_figure_is_held(
+    client: TestClient, store: Store, stone: dict[str, int]
+) -> None:
     plan = stone["plan_id"]
-    client.post(f"/api/plans/{plan}/size", json={"height_mm": 12, **machine_ids(client)})
-    for name, unheld in (("pose", True), ("supports", None)):
-        document = fold(client, store, plan, name)
-        state = client.post(f"/api/plans/{plan}/decide/{name}", json={"option": document["recommended"]}).json()
-        assert state["numbers"].get("unheld") == unheld
-    assert state["before"]["unheld"] and state["numbers"]["risk"] < state["before"]["risk"], "supports are what lowers it"
+    size(client, plan, height_mm=12)
+    for name, unheld in (("pose", True), ("supports", False)):
+        state = decide(client, store, plan, name)
+        assert state["numbers"]["unheld"] == unheld
+    assert state["before"]["unheld"] and state["numbers"]["risk"] < state["before"]["risk"], (
+        "supports are what lowers it"
+    )
 
 
-def test_an_outcome_can_be_corrected_and_must_be_possible(client: TestClient, store: Store) -> None:  # noqa: F811
+def test_an_outcome_can_be_corrected_and_must_be_possible(client: TestClient, store: Store) -> None:
     plan = bring_in(client, store, stl_bytes(box((0, 0, 3), (6, 6, 6))))["plan_id"]
-    client.post(f"/api/plans/{plan}/size", json={"factor": 1.0, **machine_ids(client)})
+    size(client, plan, factor=1.0)
     for name in ("pose", "supports", "layers", "proof"):
-        client.post(f"/api/plans/{plan}/decide/{name}", json={"option": fold(client, store, plan, name).get("recommended", 0)})
+        decide(client, store, plan, name)
     run = client.post(f"/api/plans/{plan}/runs", json={"started_at": datetime(2026, 11, 3, 21, 30).isoformat()}).json()
-    (open_run,) = client.get(f"/api/plans/{plan}/runs").json()
+    (open_run,) = client.get(f"/api/plans/{plan}/runs").json()["runs"]
     assert open_run["result"] is None and open_run["started_at"].startswith("2026-11-03T21:30")
     for bad in ({"result": "perfect"}, {"result": "good", "removal": 9}, {"result": "good", "real_s": -1}):
         assert client.put(f"/api/runs/{run}/outcome", json=bad).status_code == 422
     for good in ({"result": "print lost", "failed_layer": 3}, {"result": "good", "real_s": 900, "note": "after all"}):
         assert client.put(f"/api/runs/{run}/outcome", json=good).status_code == 200
-    (row,) = client.get("/api/runs").json()
+    (row,) = client.get("/api/runs").json()["runs"]
     assert row["result"] == "good" and row["note"] == "after all"
 
 
-def test_exports_are_named_after_figure_and_plan(client: TestClient, store: Store) -> None:  # noqa: F811
+def test_exports_are_named_after_figure_and_plan(client: TestClient, store: Store) -> None:
     made = bring_in(client, store, stl_bytes(box((0, 0, 3), (6, 6, 6))), "Gate of REEDS, left.stl")
     plan = made["plan_id"]
-    client.post(f"/api/plans/{plan}/size", json={"factor": 1.0, **machine_ids(client)})
+    size(client, plan, factor=1.0)
     for name in ("pose", "supports", "layers", "proof"):
-        client.post(f"/api/plans/{plan}/decide/{name}", json={"option": fold(client, store, plan, name).get("recommended", 0)})
+        decide(client, store, plan, name)
     for kind, mime in (("stl", "model/stl"), ("3mf", "model/3mf"), ("pdf", "application/pdf")):
         answer = client.get(f"/api/plans/{plan}/files/{kind}")
         assert answer.headers["content-type"] == mime
         assert answer.headers["content-disposition"] == f'attachment; filename="gate-of-reeds-left-plan-1.{kind}"'
 
 
-def test_blobs_are_served_as_what_they_are_and_for_good(client: TestClient, store: Store, stone: dict[str, int]) -> None:  # noqa: F811
+def test_blobs_are_served_as_what_they_are_and_for_good(
+    client: TestClient, store: Store, stone: dict[str, int]
+) -> None:
     intake = client.get(f"/api/figures/{stone['figure_id']}/intake").json()["document"]
     picture = client.get(f"/api/blobs/{intake['picture_sha']}")
     assert picture.headers["content-type"] == "image/png" and picture.content.startswith(b"\x89PNG")
@@ -176,17 +197,19 @@ def test_the_page_is_served_at_every_other_address(store: Store, tmp_path) -> No
     (tmp_path / "assets").mkdir()
     (tmp_path / "index.html").write_text("<title>Tenugui</title>")
     (tmp_path / "assets" / "a.js").write_text("1")
-    with TestClient(make_app(store, tmp_path)) as here:
+    with TestClient(make_app(store, frozenset({HOST}), tmp_path)) as here:
         for path in ("/", "/plan/3/pose", "/nowhere"):
             answer = here.get(path)
-            assert answer.status_code == 200 and "Tenugui" in answer.text and answer.headers["cache-control"] == "no-cache"
+            assert (
+                answer.status_code == 200 and "Tenugui" in answer.text and answer.headers["cache-control"] == "no-cache"
+            )
         assert here.get("/assets/a.js").text == "1" and here.get("/assets/b.js").status_code == 404
         assert here.get("/api/health").json() == {"database": "here"}
         for name, value in (("x-content-type-options", "nosniff"), ("referrer-policy", "same-origin")):
             assert here.get("/").headers[name] == value
 
 
-def test_cautions_are_there_for_both_processes(client: TestClient) -> None:  # noqa: F811
+def test_cautions_are_there_for_both_processes(client: TestClient) -> None:
     for process in ("resin", "filament"):
         told = client.get(f"/api/cautions/{process}").json()
         assert told == cautions(process) and len(told) >= 5
@@ -194,7 +217,7 @@ def test_cautions_are_there_for_both_processes(client: TestClient) -> None:  # n
     assert any("safety data sheet" in text.lower() for text in client.get("/api/cautions/resin").json())
 
 
-def test_the_same_file_twice_is_stored_once_and_is_two_figures(client: TestClient, store: Store) -> None:  # noqa: F811
+def test_the_same_file_twice_is_stored_once_and_is_two_figures(client: TestClient, store: Store) -> None:
     body = stl_bytes(fork())
     first, second = bring_in(client, store, body, "gate.stl"), bring_in(client, store, body, "gate again.stl")
     assert first["figure_id"] != second["figure_id"]

@@ -10,19 +10,18 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tenugui.core.contract import unpack_mesh
-from tenugui.core.formats import load, write_3mf
+from tenugui.core.formats import NO_LIMITS, load, write_3mf
 from tenugui.core.mesh import Mesh, measure
 from tenugui.store import blobs
 from tenugui.store.db import Store
-from tests.app.test_api import bring_in, client, machine_ids, work_off
+from tests.app.bench import bring_in, decide, head, machine_ids, size, undo, work_off
 from tests.shapes import ball, box, stl_bytes
-
-__all__ = ["client"]
 
 
 def done(client: TestClient, store: Store, address: str, **params: object) -> dict:  # type: ignore[type-arg]
     """A computation's document, worked off here."""
     if client.get(address, params=params).json()["document"] is None:  # type: ignore[arg-type]
+        client.post(address, params=params)  # type: ignore[arg-type]
         work_off(store)
     document = client.get(address, params=params).json()["document"]  # type: ignore[arg-type]
     assert document is not None
@@ -42,51 +41,84 @@ def zipped(files: dict[str, bytes]) -> bytes:
     return held.getvalue()
 
 
-def test_a_broken_figure_is_repaired_and_the_copy_is_taken_into_the_plan(client: TestClient, store: Store) -> None:
+def test_a_broken_figure_is_worked_on_as_its_repaired_copy(client: TestClient, store: Store) -> None:
     made = bring_in(client, store, stl_bytes(open_cube()))
     figure, plan = made["figure_id"], made["plan_id"]
-    body = {"height_mm": 30.0, "mesh": "repaired", **machine_ids(client)}
-    early = client.post(f"/api/plans/{plan}/size", json=body)
-    assert early.status_code == 409 and early.json()["code"] == "not-computed"
-    mend = done(client, store, f"/api/figures/{figure}/mend/repaired")
-    assert [s["code"] for s in mend["steps"]] == ["fill"] and mend["watertight"] and mend["findings"] == []
-    assert measure(load(io.BytesIO(blobs.get(store, mend["sha"])))).volume_mm3 == pytest.approx(8000)
-    assert len(unpack_mesh(client.get(f"/api/blobs/{mend['changed_sha']}").content).faces) == 2
-    after = mend["after"]
-    assert sum(after["area_mm2"]) * after["layer_height_mm"] == pytest.approx(8000, rel=0.01)
-    state = client.post(f"/api/plans/{plan}/size", json=body).json()
-    assert state["folds"][0]["choice"]["mesh"] == "repaired" and state["preview_sha"] == mend["preview_sha"]
-    pose = done(client, store, f"/api/plans/{plan}/compute/pose")
-    assert pose["candidates"][0]["strip"]["layers"] > 0
-    back = client.post(f"/api/plans/{plan}/undo").json()
-    assert back["preview_sha"] != mend["preview_sha"] and back["folds"][0]["choice"] is None
+    intake = client.get(f"/api/figures/{figure}/intake").json()["document"]
+    ready = intake["ready"]
+    assert (
+        not intake["health"]["watertight"] and [s["code"] for s in ready["steps"]] == ["fill"] and ready["watertight"]
+    )
+    assert measure(load(io.BytesIO(blobs.get(store, ready["sha"])), NO_LIMITS)).volume_mm3 == pytest.approx(8000)
+    state = size(client, plan, height_mm=30.0)
+    assert state["folds"][0]["choice"]["mesh"] == "ready" and state["folds"][0]["choice"]["sha"] == ready["sha"]
+    row = decide(client, store, plan, "pose")["folds"][2]
+    assert row["state"] == "settled"
+    early = {"height_mm": 30.0, "mesh": "original", "head": head(client, plan), **machine_ids(client)}
+    assert client.post(f"/api/plans/{plan}/size", json=early).json()["code"] == "not-computed"
+    as_it_came = done(client, store, f"/api/figures/{figure}/mend/original")
+    assert as_it_came["repair"]["steps"] == [] and not as_it_came["repair"]["watertight"]
+    state = size(client, plan, height_mm=30.0, mesh="original", **machine_ids(client))
+    assert state["folds"][2]["state"] == "stale", "another mesh, another pose"
+    assert undo(client, plan)["folds"][2]["state"] == "settled"
 
 
-def test_a_sound_figure_is_its_own_repaired_copy(client: TestClient, store: Store) -> None:
+def test_a_sound_figure_is_its_own_ready_copy(client: TestClient, store: Store) -> None:
     made = bring_in(client, store, stl_bytes(ball(6, fineness=3)))
-    mend = done(client, store, f"/api/figures/{made['figure_id']}/mend/repaired")
-    original = stl_bytes(ball(6, fineness=3))
-    assert mend["steps"] == [] and blobs.get(store, mend["sha"]) == original
+    ready = client.get(f"/api/figures/{made['figure_id']}/intake").json()["document"]["ready"]
+    assert ready["sha"] is None and ready["steps"] == [] and ready["specks"] == 0 and ready["refused"] is None
+
+
+def test_crumbs_are_left_out_and_can_be_kept(client: TestClient, store: Store) -> None:
+    body = stl_bytes(Mesh.joined([box((0, 0, 20), (20, 20, 40)), ball(0.15, (0, 0, -2), 2)]))
+    made = bring_in(client, store, body, "bust.stl")
+    ready = client.get(f"/api/figures/{made['figure_id']}/intake").json()["document"]["ready"]
+    assert ready["specks"] == 1 and ready["size_mm"][2] == pytest.approx(40) and ready["lower"][2] == pytest.approx(0)
+    whole = done(client, store, f"/api/figures/{made['figure_id']}/mend/whole")
+    assert whole["repair"]["size_mm"][2] == pytest.approx(42.15, abs=0.01)
+
+
+def test_what_cannot_be_worked_on_says_so_in_size(client: TestClient, store: Store) -> None:
+    n = 12
+    x, y = np.meshgrid(np.arange(n), np.arange(n))
+    wave = np.stack([x.ravel(), y.ravel(), np.sin(x.ravel() / 2)], axis=1).astype(float)
+    i = (np.arange(n - 1)[:, None] * n + np.arange(n - 1)).ravel()
+    sheet = Mesh(
+        wave, np.vstack([np.stack([i, i + 1, i + n], 1), np.stack([i + 1, i + n + 1, i + n], 1)]).astype(np.int32)
+    )
+    made = bring_in(client, store, stl_bytes(sheet), "sheet.stl")
+    intake = client.get(f"/api/figures/{made['figure_id']}/intake").json()["document"]
+    assert intake["ready"]["refused"]["code"] == "sheet" and "thickness" in intake["ready"]["refused"]["remedy"]
+    body = {"height_mm": 30.0, "head": None, **machine_ids(client)}
+    refused = client.post(f"/api/plans/{made['plan_id']}/size", json=body)
+    assert refused.status_code == 422 and refused.json()["code"] == "sheet"
 
 
 def test_taking_supports_off_where_there_are_none_says_so(client: TestClient, store: Store) -> None:
     made = bring_in(client, store, stl_bytes(ball(6, fineness=3)))
     address = f"/api/figures/{made['figure_id']}/mend/bare"
-    job = client.get(address).json()["job_id"]
+    job = client.post(address).json()["job_id"]
     work_off(store)
     assert client.get(f"/api/jobs/{job}").json()["problem"]["code"] == "no-supports"
 
 
 def test_the_parts_of_a_kit_share_one_factor(client: TestClient, store: Store) -> None:
-    body = zipped({"giant/legs.stl": stl_bytes(box((0, 0, 5), (4, 4, 10))), "giant/trunk.stl": stl_bytes(box((0, 0, 10), (8, 6, 20)))})
+    body = zipped(
+        {
+            "giant/legs.stl": stl_bytes(box((0, 0, 5), (4, 4, 10))),
+            "giant/trunk.stl": stl_bytes(box((0, 0, 10), (8, 6, 20))),
+        }
+    )
     made = bring_in(client, store, body, "stilt-giant.zip")
     assert made["parts"] == 2
     kit = client.get(f"/api/kits/{made['kit_id']}").json()
     assert [p["name"] for p in kit["parts"]] == ["Legs", "Trunk"] and kit["name"] == "Stilt giant" and not kit["placed"]
     legs, trunk = (p["plan_id"] for p in kit["parts"])
-    client.post(f"/api/plans/{legs}/size", json={"height_mm": 25.0, **machine_ids(client)})
+    size(client, legs, height_mm=25.0)
     state = client.get(f"/api/plans/{trunk}").json()
-    assert state["folds"][0]["choice"]["factor"] == pytest.approx(2.5) and state["folds"][0]["choice"]["height_mm"] == pytest.approx(50)
+    assert state["folds"][0]["choice"]["factor"] == pytest.approx(2.5) and state["folds"][0]["choice"][
+        "height_mm"
+    ] == pytest.approx(50)
     assert state["folds"][0]["reason"].startswith("With the kit")
     rows = client.get("/api/figures").json()
     assert {r["kit_name"] for r in rows} == {"Stilt giant"}
@@ -108,7 +140,9 @@ def test_a_kit_with_one_bad_part_leaves_no_trace(client: TestClient, store: Stor
     refused = client.post("/api/figures", params={"name": "kit.zip"}, content=body)
     assert refused.status_code == 422 and refused.json()["where"].startswith("bad.obj")
     with store.work() as sql:
-        sql.execute("SELECT (SELECT COUNT(*) FROM blobs) + (SELECT COUNT(*) FROM figures) + (SELECT COUNT(*) FROM kits) AS n")
+        sql.execute(
+            "SELECT (SELECT COUNT(*) FROM blobs) + (SELECT COUNT(*) FROM figures) + (SELECT COUNT(*) FROM kits) AS n"
+        )
         assert sql.fetchone()["n"] == 0  # type: ignore[index]
 
 
@@ -122,7 +156,11 @@ def test_weak_parts_follow_the_size_and_the_printer(client: TestClient, store: S
     address = f"/api/figures/{made['figure_id']}/weak"
     thin = done(client, store, address, printer=printers["kestrel"], factor=1.0)
     (part,) = thin["parts"]
-    assert part["kind"] == "rod" and part["thickness"] == pytest.approx(0.6, rel=0.1) and thin["cure"] == pytest.approx(part["scale"])
+    assert (
+        part["kind"] == "rod"
+        and part["thickness"] == pytest.approx(0.6, rel=0.1)
+        and thin["cure"] == pytest.approx(part["scale"])
+    )
     assert done(client, store, address, printer=printers["kestrel"], factor=part["scale"] * 1.02)["parts"] == []
     assert done(client, store, address, printer=printers["heron"], factor=1.0)["parts"] == []
     values = client.get(f"/api/blobs/{thin['thickness_sha']}").content
@@ -135,4 +173,8 @@ def test_what_fits_is_told_for_every_printer(client: TestClient, store: Store) -
     for printer in client.get("/api/printers").json():
         width, depth, height = printer["spec"]["build_mm"]
         # A long rod fits at most along the space's diagonal, and at least along its longest edge.
-        assert max(width, depth, height) / 300 <= fits[printer["id"]] * 1.001 <= np.linalg.norm([width, depth, height]) / 300 * 1.001
+        assert (
+            max(width, depth, height) / 300
+            <= fits[printer["id"]] * 1.001
+            <= np.linalg.norm([width, depth, height]) / 300 * 1.001
+        )

@@ -12,10 +12,9 @@ from tenugui.core.contract import unpack_mesh
 from tenugui.core.formats import Limits
 from tenugui.store import settings
 from tenugui.store.db import Store
-from tests.app.test_api import bring_in, client, machine_ids
+from tests.app.bench import bring_in, machine_ids
 from tests.shapes import ball, box, stl_bytes
 
-__all__ = ["client"]
 SMALL = {"file_bytes": 2**21, "triangles": 1_000, "thinned_from": 40_000, "unpacked_bytes": 2**22, "entries": 5}
 
 
@@ -33,7 +32,9 @@ def send(client: TestClient, body: bytes, **params: object):  # type: ignore[no-
     return client.post("/api/figures", params={"name": "heap.stl", **params}, content=body)  # type: ignore[arg-type]
 
 
-def test_limits_are_the_codes_own_until_set_and_hold_then(client: TestClient, limited: TestClient, store: Store) -> None:
+def test_limits_are_the_codes_own_until_set_and_hold_then(
+    client: TestClient, limited: TestClient, store: Store
+) -> None:
     assert limited.get("/api/settings/intake").json() == SMALL
     assert settings.every(store) == SMALL
     with store.work() as sql:
@@ -41,8 +42,12 @@ def test_limits_are_the_codes_own_until_set_and_hold_then(client: TestClient, li
     assert client.get("/api/settings/intake").json()["triangles"] == Limits().triangles == 5_000_000
 
 
-@pytest.mark.parametrize("name, value", [("triangles", 0), ("file_bytes", -1), ("entries", 0), ("thinned_from", 10**12)])
-def test_senseless_limits_are_refused_and_nothing_changes(client: TestClient, store: Store, name: str, value: int) -> None:
+@pytest.mark.parametrize(
+    "name, value", [("triangles", 0), ("file_bytes", -1), ("entries", 0), ("thinned_from", 10**12)]
+)
+def test_senseless_limits_are_refused_and_nothing_changes(
+    client: TestClient, store: Store, name: str, value: int
+) -> None:
     answer = client.put("/api/settings/intake", json=SMALL | {name: value})
     assert answer.status_code == 422 and name in answer.json()["title"]
     assert settings.every(store) == {}
@@ -51,7 +56,12 @@ def test_senseless_limits_are_refused_and_nothing_changes(client: TestClient, st
 def test_too_large_a_file_is_refused_at_its_head(limited: TestClient) -> None:
     body = stl_bytes(ball(10, (0, 0, 10)))
     answer = limited.post("/api/figures/judge", params={"size": 2**22}, content=body[:1000])
-    assert answer.status_code == 422 and answer.json()["code"] in ("too-large", "bad-count", "truncated", "too-many-triangles")
+    assert answer.status_code == 422 and answer.json()["code"] in (
+        "too-large",
+        "bad-count",
+        "truncated",
+        "too-many-triangles",
+    )
 
 
 def test_too_many_triangles_are_offered_a_thinner_copy(limited: TestClient, store: Store) -> None:
@@ -93,13 +103,15 @@ def test_a_folder_of_files_becomes_a_kit_with_one_size(client: TestClient, store
     kit = client.post("/api/kits", json={"name": "Stilt giant", "figures": [p["figure_id"] for p in parts]}).json()
     held = client.get(f"/api/kits/{kit}").json()
     assert held["name"] == "Stilt giant" and not held["placed"] and len(held["parts"]) == 2
-    client.post(f"/api/plans/{parts[0]['plan_id']}/size", json={"factor": 2.5, **machine_ids(client)})
+    size(client, parts[0]["plan_id"], factor=2.5)
     other = client.get(f"/api/plans/{parts[1]['plan_id']}").json()
     assert other["folds"][0]["choice"]["factor"] == 2.5, "the parts of a kit share one factor"
 
 
 def test_a_kit_takes_no_part_twice_and_none_that_is_not_there(client: TestClient, store: Store) -> None:
-    one, two, three = (bring_in(client, store, stl_bytes(box((0, 0, 5), (10, 10, 10 + i))), f"p{i}.stl")["figure_id"] for i in range(3))
+    one, two, three = (
+        bring_in(client, store, stl_bytes(box((0, 0, 5), (10, 10, 10 + i))), f"p{i}.stl")["figure_id"] for i in range(3)
+    )
     assert client.post("/api/kits", json={"name": "First", "figures": [one, two]}).status_code == 200
     again = client.post("/api/kits", json={"name": "Second", "figures": [two, three]})
     assert again.status_code == 409 and again.json()["code"] == "in-a-kit"
@@ -108,7 +120,11 @@ def test_a_kit_takes_no_part_twice_and_none_that_is_not_there(client: TestClient
     # A refused kit leaves nothing behind: the third figure is free for another.
     assert (
         client.post(
-            "/api/kits", json={"name": "Fourth", "figures": [three, bring_in(client, store, stl_bytes(ball(5, (0, 0, 5))))["figure_id"]]}
+            "/api/kits",
+            json={
+                "name": "Fourth",
+                "figures": [three, bring_in(client, store, stl_bytes(ball(5, (0, 0, 5))))["figure_id"]],
+            },
         ).status_code
         == 200
     )

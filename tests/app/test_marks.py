@@ -13,13 +13,13 @@ from tenugui.core.contract import unpack_labels, unpack_mesh
 from tenugui.core.formats import read, write_3mf
 from tenugui.core.mesh import Mesh
 from tenugui.store.db import Store
-from tests.app.test_api import bring_in, client, fold, machine_ids, work_off  # noqa: F401
+from tests.app.bench import board, bring_in, decide, fold, head, size, undo, work_off
 from tests.shapes import ball, box, knobbly, mesh_of, stl_bytes
 
 
-def sized(client: TestClient, store: Store, body: bytes, name: str = "stone.stl") -> dict[str, int]:  # noqa: F811
+def sized(client: TestClient, store: Store, body: bytes, name: str = "stone.stl") -> dict[str, int]:
     made = bring_in(client, store, body, name)
-    assert client.post(f"/api/plans/{made['plan_id']}/size", json={"factor": 1.0, **machine_ids(client)}).status_code == 200
+    size(client, made["plan_id"], factor=1.0)
     return made
 
 
@@ -28,32 +28,43 @@ def slab() -> Mesh:
     return mesh_of(trimesh.creation.box((30, 24, 3)).subdivide_to_size(1.0))
 
 
-def test_marks_turn_the_pose_and_a_change_makes_it_stale(client: TestClient, store: Store) -> None:  # noqa: F811
+def test_marks_turn_the_pose_and_a_change_makes_it_stale(client: TestClient, store: Store) -> None:
     plan = sized(client, store, stl_bytes(slab()))["plan_id"]
     top = {"tool": "flat", "kind": "keep_out", "points": [[0, 0, 1.5]]}
-    state = client.post(f"/api/plans/{plan}/marks", json={"strokes": [top]}).json()
-    assert state["folds"][1]["state"] == "settled" and state["folds"][1]["choice"]["kinds"] == ["keep_out"] and state["next_fold"] == "pose"
-    board = fold(client, store, plan, "pose")
-    best = board["candidates"][board["recommended"]]
+    state = client.post(f"/api/plans/{plan}/marks", json={"head": head(client, plan), "strokes": [top]}).json()
+    assert (
+        state["folds"][1]["state"] == "settled"
+        and state["folds"][1]["choice"]["kinds"] == ["keep_out"]
+        and state["next_fold"] == "pose"
+    )
+    poses = fold(client, store, plan, "pose")
+    best = poses["candidates"][poses["recommended"]]["pose"]
     assert best["down"][2] < 0.5, "the kept-out side does not look at the plate"
-    client.post(f"/api/plans/{plan}/decide/pose", json={"option": board["recommended"]})
-    state = client.post(f"/api/plans/{plan}/marks", json={"strokes": []}).json()
+    decide(client, store, plan, "pose")
+    state = client.post(f"/api/plans/{plan}/marks", json={"head": head(client, plan), "strokes": []}).json()
     assert [f["state"] for f in state["folds"]][:3] == ["settled", "settled", "stale"]
-    state = client.post(f"/api/plans/{plan}/undo").json()
+    state = undo(client, plan)
     assert [f["state"] for f in state["folds"]][:3] == ["settled", "settled", "settled"]
 
 
-def test_bad_strokes_are_refused_and_nothing_is_kept(client: TestClient, store: Store) -> None:  # noqa: F811
+def test_bad_strokes_are_refused_and_nothing_is_kept(client: TestClient, store: Store) -> None:
     plan = sized(client, store, stl_bytes(slab()))["plan_id"]
-    refused = client.post(f"/api/plans/{plan}/marks", json={"strokes": [{"tool": "axe"}]})
-    assert refused.status_code == 422 and refused.json()["code"] == "bad-stroke" and "stroke 1" in refused.json()["where"]
+    refused = client.post(f"/api/plans/{plan}/marks", json={"head": head(client, plan), "strokes": [{"tool": "axe"}]})
+    assert (
+        refused.status_code == 422
+        and refused.json()["code"] == "bad-request"
+        and "strokes.0" in refused.json()["title"]
+    )
     assert client.get(f"/api/plans/{plan}").json()["folds"][1]["choice"] is None
-    assert client.post(f"/api/plans/{plan}/decide/marks", json={"option": 0}).json()["code"] == "no-fold"
+    assert (
+        client.post(f"/api/plans/{plan}/decide/marks", json={"head": None, "key": "0" * 64, "option": 0}).json()["code"]
+        == "no-fold"
+    )
 
 
-def test_proposals_are_of_the_preview_that_the_page_shows(client: TestClient, store: Store) -> None:  # noqa: F811
+def test_proposals_are_of_the_preview_that_the_page_shows(client: TestClient, store: Store) -> None:
     made = sized(client, store, stl_bytes(knobbly(fineness=4)))
-    first = client.get(f"/api/figures/{made['figure_id']}/proposals").json()
+    first = client.post(f"/api/figures/{made['figure_id']}/proposals").json()
     work_off(store)
     found = client.get(f"/api/figures/{made['figure_id']}/proposals").json()["document"]
     assert first["job_id"] and {p["name"] for p in found["proposals"]} == {"seen", "unseen", "cuts", "fits"}
@@ -66,40 +77,54 @@ def test_proposals_are_of_the_preview_that_the_page_shows(client: TestClient, st
     assert 0.05 < share["seen"] < 0.9 and 0 < share["unseen"] < 0.5
 
 
-def test_priorities_rank_at_once_and_the_board_follows(client: TestClient, store: Store) -> None:  # noqa: F811
-    plan = sized(client, store, stl_bytes(Mesh.joined([box((0, 0, 1), (20, 12, 2)), box((0, 0, 12), (4, 4, 20))])))["plan_id"]
+def test_priorities_rank_at_once_and_the_board_follows(client: TestClient, store: Store) -> None:
+    plan = sized(client, store, stl_bytes(Mesh.joined([box((0, 0, 1), (20, 12, 2)), box((0, 0, 12), (4, 4, 20))])))[
+        "plan_id"
+    ]
     refused = client.post(f"/api/plans/{plan}/pose/rank", json={"priorities": {}})
     assert refused.status_code == 409 and refused.json()["code"] == "not-computed"
-    board = fold(client, store, plan, "pose")
-    assert len(board["map"]["down"]) == board["evaluated"] == len(board["map"]["aims"]["height_mm"]) == len(board["map"]["merit"])
-    wish = dict.fromkeys(board["map"]["wish"], 0.0) | {"height_mm": 3.0}
+    poses = fold(client, store, plan, "pose")
+    assert (
+        len(poses["map"]["down"])
+        == poses["evaluated"]
+        == len(poses["map"]["aims"]["height_mm"])
+        == len(poses["map"]["merit"])
+    )
+    wish = dict.fromkeys(poses["map"]["wish"], 0.0) | {"height_mm": 3.0}
     ranked = client.post(f"/api/plans/{plan}/pose/rank", json={"priorities": wish}).json()
     low = ranked["candidates"][ranked["recommended"]]
-    assert low["aims"]["height_mm"] < 14 and len(ranked["merit"]) == board["evaluated"] and ranked["wish"] == {"height_mm": 3.0}
+    assert (
+        low["aims"]["height_mm"] < 14
+        and len(ranked["merit"]) == poses["evaluated"]
+        and ranked["wish"] == {"height_mm": 3.0}
+    )
     import orjson
 
     asked = {"priorities": wish, "pinned": [[0, 0.6, -0.8]]}
     query = {"wishes": orjson.dumps(asked).decode()}
-    first = client.get(f"/api/plans/{plan}/compute/pose", params=query).json()
-    assert first["document"] is None
-    work_off(store)
-    board = client.get(f"/api/plans/{plan}/compute/pose", params=query).json()["document"]
-    assert board["candidates"][-1]["down"] == pytest.approx([0, 0.6, -0.8]) and len(board["candidates"]) == 5
-    assert board["candidates"][board["recommended"]]["metrics"]["height_mm"] == pytest.approx(low["aims"]["height_mm"], abs=0.1)
-    state = client.post(f"/api/plans/{plan}/decide/pose", json={"option": 4, "wishes": asked}).json()
-    assert state["folds"][2]["choice"]["down"] == pytest.approx([0, 0.6, -0.8]) and state["folds"][2]["choice"]["wishes"]["priorities"] == wish
+    poses = board(client, store, plan, "pose", query["wishes"])["document"]
+    rows = [row["pose"] for row in poses["candidates"]]
+    assert rows[-1]["down"] == pytest.approx([0, 0.6, -0.8]) and len(rows) == 5
+    assert rows[poses["recommended"]]["metrics"]["height_mm"] == pytest.approx(low["aims"]["height_mm"], abs=0.1)
+    key = board(client, store, plan, "pose", query["wishes"])["key"]
+    body = {"head": head(client, plan), "key": key, "option": 4, "wishes": asked}
+    state = client.post(f"/api/plans/{plan}/decide/pose", json=body).json()
+    assert (
+        state["folds"][2]["choice"]["down"] == pytest.approx([0, 0.6, -0.8])
+        and state["folds"][2]["choice"]["wishes"]["priorities"] == wish
+    )
     assert fold(client, store, plan, "supports")["choices"]
 
 
-def test_a_hand_that_turns_the_figure_is_told_what_it_costs(client: TestClient, store: Store) -> None:  # noqa: F811
+def test_a_hand_that_turns_the_figure_is_told_what_it_costs(client: TestClient, store: Store) -> None:
     plan = sized(client, store, stl_bytes(slab()))["plan_id"]
-    board = fold(client, store, plan, "pose")
+    poses = fold(client, store, plan, "pose")
     flat = client.post(f"/api/plans/{plan}/pose/weigh", json={"down": [0, 0, -5]}).json()
     assert flat["aims"]["height_mm"] == pytest.approx(3, abs=0.01) and flat["down"] == [0, 0, -1]
     assert any(text.startswith("Widest section") and "worse" in text for text in flat["why"])
     turned = np.array(flat["matrix"]).reshape(4, 4).T
     assert turned[:3, :3] @ [0, 0, -1] == pytest.approx([0, 0, -1], abs=1e-9)
-    best = board["candidates"][board["recommended"]]["down"]
+    best = poses["candidates"][poses["recommended"]]["pose"]["down"]
     same = client.post(f"/api/plans/{plan}/pose/weigh", json={"down": best}).json()
     assert len(same["why"]) <= 1, "the recommended way has next to nothing against it"
     for down in ([0, 0, 0], [1, 2]):
@@ -108,7 +133,7 @@ def test_a_hand_that_turns_the_figure_is_told_what_it_costs(client: TestClient, 
     assert refused.status_code == 422 and refused.json()["code"] == "bad-request"
 
 
-def test_marks_come_with_a_3mf_and_leave_with_it(client: TestClient, store: Store) -> None:  # noqa: F811
+def test_marks_come_with_a_3mf_and_leave_with_it(client: TestClient, store: Store) -> None:
     stone = ball(9, fineness=4)
     labels = np.where(stone.corners().mean(axis=1)[:, 2] > 4, 1, 0).astype(np.uint8)
     held = io.BytesIO()
@@ -118,33 +143,36 @@ def test_marks_come_with_a_3mf_and_leave_with_it(client: TestClient, store: Stor
     state = client.get(f"/api/plans/{plan}").json()
     assert state["folds"][1]["reason"] == "As the file marks it" and state["next_fold"] == "size"
     sha = state["folds"][1]["choice"]["strokes"][0]["what"]
-    client.get(f"/api/figures/{made['figure_id']}/proposals", params={"marks": sha})
+    client.post(f"/api/figures/{made['figure_id']}/proposals", params={"marks": sha})
     work_off(store)
     found = client.get(f"/api/figures/{made['figure_id']}/proposals", params={"marks": sha}).json()["document"]
     shown = unpack_labels(client.get(f"/api/blobs/{found['file_sha']}").content)
     preview = unpack_mesh(client.get(f"/api/blobs/{found['preview_sha']}").content)
     assert ((preview.corners().mean(axis=1)[:, 2] > 4) == (shown == 1)).mean() > 0.98
-    client.post(f"/api/plans/{plan}/size", json={"factor": 1.0, **machine_ids(client)})
+    size(client, plan, factor=1.0)
     for name in ("pose", "supports", "layers", "proof"):
-        client.post(f"/api/plans/{plan}/decide/{name}", json={"option": fold(client, store, plan, name).get("recommended", 0)})
+        decide(client, store, plan, name)
     back = read(io.BytesIO(client.get(f"/api/plans/{plan}/files/3mf").content))
     assert (back.marks["figure"] == labels).all()
 
 
-def test_proposals_and_priorities_are_copied_between_the_parts_of_a_kit(client: TestClient, store: Store) -> None:  # noqa: F811
+def test_proposals_and_priorities_are_copied_between_the_parts_of_a_kit(client: TestClient, store: Store) -> None:
     held = io.BytesIO()
     write_3mf({"trunk": knobbly(9, 3), "stilts": knobbly(7, 3)}, held)
     made = bring_in(client, store, held.getvalue(), "giant.3mf")
     parts = client.get(f"/api/kits/{made['kit_id']}").json()["parts"]
     here, there = parts[0]["plan_id"], parts[1]["plan_id"]
-    client.post(f"/api/plans/{here}/size", json={"factor": 1.0, **machine_ids(client)})
+    size(client, here, factor=1.0)
     assert client.post(f"/api/plans/{here}/marks/share").json()["code"] == "no-marks"
     by_hand = {"tool": "brush", "kind": "hold", "points": [[0, 0, 0]], "radius": 1.0}
     strokes = [{"tool": "propose", "what": "seen", "kind": "show"}, by_hand]
-    client.post(f"/api/plans/{here}/marks", json={"strokes": strokes, "priorities": {"height_mm": 2.0}})
+    client.post(
+        f"/api/plans/{here}/marks",
+        json={"head": head(client, here), "strokes": strokes, "priorities": {"height_mm": 2.0}},
+    )
     assert client.post(f"/api/plans/{here}/marks/share").json() == 1
     other = client.get(f"/api/plans/{there}").json()["folds"][1]
-    assert other["choice"]["strokes"] == strokes[:1] and other["choice"]["priorities"] == {"height_mm": 2.0}
+    assert [(s["tool"], s["what"], s["kind"]) for s in other["choice"]["strokes"]] == [("propose", "seen", "show")] and other["choice"]["priorities"] == {"height_mm": 2.0}
     assert client.post(f"/api/plans/{here}/marks/share").json() == 0, "what is there already is not decided again"
     assert fold(client, store, there, "pose")["map"]["wish"]["height_mm"] == 2.0
     alone = sized(client, store, stl_bytes(slab()))["plan_id"]

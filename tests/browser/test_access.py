@@ -59,7 +59,13 @@ def test_pages_beside_the_plan_have_names_and_fit_a_tablet(page: Page, planned: 
 def test_a_plan_by_the_keyboard_alone(page: Page, planned: str) -> None:
     page.goto(f"{planned}/size")
     expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
-    for key, heading in (("2", "Which surfaces matter?"), ("3", "Which way up?"), ("4", "How is it held?"), ("7", "What became of it?"), ("3", "Which way up?")):
+    for key, heading in (
+        ("2", "Which surfaces matter?"),
+        ("3", "Which way up?"),
+        ("4", "How is it held?"),
+        ("7", "What became of it?"),
+        ("3", "Which way up?"),
+    ):
         page.keyboard.press(key)
         expect(page.get_by_role("heading", name=heading)).to_be_visible()
     rows = page.get_by_role("table", name="Poses").locator("tbody tr")
@@ -90,7 +96,14 @@ def test_a_plan_by_the_keyboard_alone(page: Page, planned: str) -> None:
 def test_marks_tools_by_their_keys(page: Page, planned: str) -> None:
     page.goto(f"{planned}/marks")
     expect(page.get_by_role("heading", name="Which surfaces matter?")).to_be_visible()
-    for key, name in (("h", "Hidden"), ("f", "Fit"), ("k", "Keep out"), ("o", "Hold here"), ("x", "Bare"), ("s", "Show")):
+    for key, name in (
+        ("h", "Hidden"),
+        ("f", "Fit"),
+        ("k", "Keep out"),
+        ("o", "Hold here"),
+        ("x", "Bare"),
+        ("s", "Show"),
+    ):
         page.keyboard.press(key)
         expect(page.get_by_role("radio", name=re.compile(f"^{name}"))).to_be_checked()
     for key, name in (("c", "To the creases"), ("e", "Flat face"), ("a", "Brush")):

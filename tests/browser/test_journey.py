@@ -41,7 +41,9 @@ def go_on_without_marks(page: Page) -> None:
     page.get_by_role("button", name="Go on without marks").click()
 
 
-def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, running: Running, warden: Path, tmp_path: Path) -> None:
+def test_drop_size_pose_supports_layers_proof_export_log_reload(
+    page: Page, running: Running, warden: Path, tmp_path: Path
+) -> None:
     drop(page, "reed-warden.stl", warden.read_bytes())
     expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
     expect(page.get_by_text(re.compile("closed all round")).first).to_be_visible()

@@ -85,10 +85,14 @@ def test_choose_from_the_map_turn_by_hand_and_compare(page: Page) -> None:
     page.keyboard.press("3")
     poses = page.get_by_role("table", name="Poses")
     expect(poses.locator("tbody tr")).to_have_count(4)
-    poses.get_by_role("button", name="Lay pose 2 beside the one shown").or_(poses.get_by_role("button", name="Lay pose 1 beside the one shown")).first.click()
+    poses.get_by_role("button", name="Lay pose 2 beside the one shown").or_(
+        poses.get_by_role("button", name="Lay pose 1 beside the one shown")
+    ).first.click()
     expect(page.get_by_role("slider", name="Cut height")).to_have_count(2)
     expect(page.locator("[data-turntable]")).to_have_count(2)
-    page.get_by_role("button", name=re.compile("beside the one shown")).and_(page.locator("[aria-pressed=true]")).click()
+    page.get_by_role("button", name=re.compile("beside the one shown")).and_(
+        page.locator("[aria-pressed=true]")
+    ).click()
     expect(page.get_by_role("slider", name="Cut height")).to_have_count(1)
 
     page.keyboard.press("m")

@@ -68,7 +68,9 @@ def test_a_saddle_is_lowest_for_nothing() -> None:
     x, y = np.meshgrid(np.arange(-2.0, 3), np.arange(-2.0, 3))
     points = np.stack([x.ravel(), y.ravel(), (x * x - y * y).ravel() / 4], axis=1)
     corner = (np.arange(4)[:, None] * 5 + np.arange(4)).ravel()
-    faces = np.concatenate([np.stack([corner, corner + 1, corner + 5], 1), np.stack([corner + 1, corner + 6, corner + 5], 1)])
+    faces = np.concatenate(
+        [np.stack([corner, corner + 1, corner + 5], 1), np.stack([corner + 1, corner + 6, corner + 5], 1)]
+    )
     held = cones_of(Mesh(points, faces.astype(np.int32)))
     assert not any(candidates(held, d)[12] for d in spread_directions(200))
 
@@ -79,10 +81,14 @@ def test_a_tip_points_one_way_and_never_the_other() -> None:
     held = cones_of(spike)
     assert candidates(held, np.array([0.0, 0, 1]))[apex]
     upright = weigh(spike, np.array([[0.0, 0, -1], [0, 0, 1]]), 0.8).column("minima")
-    assert upright.tolist() == [0, 0], "the apex is no start in mid air when it points up, and touches the plate when it points down"
+    assert upright.tolist() == [0, 0], (
+        "the apex is no start in mid air when it points up, and touches the plate when it points down"
+    )
 
 
-@pytest.mark.parametrize("mesh", [ball(6, (0, 0, 0), 3), knobbly(9, 4), box((0, 0, 0), (4, 5, 6))], ids=["ball", "stone", "box"])
+@pytest.mark.parametrize(
+    "mesh", [ball(6, (0, 0, 0), 3), knobbly(9, 4), box((0, 0, 0), (4, 5, 6))], ids=["ball", "stone", "box"]
+)
 def test_a_direction_weighed_with_its_opposite_weighs_the_same_alone(mesh: Mesh) -> None:
     downs = spread_directions(24)
     together = weigh(mesh, downs, 0.9).aims

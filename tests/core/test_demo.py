@@ -47,7 +47,7 @@ def test_the_lantern_seals_against_the_film_and_traps_nothing() -> None:
 
 def test_the_wardens_spear_is_thin_at_tabletop_size() -> None:
     small = sculpt("reed-warden").scaled(28 / 78.7)
-    places = thin_places(small, local_thickness(small), 0.5)
+    places = thin_places(local_thickness(small), 0.5)
     assert any(p.extent > 8 for p in places)
 
 

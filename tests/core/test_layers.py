@@ -131,7 +131,9 @@ def test_soup_and_welded_mesh_give_the_same_runs() -> None:
     soup = Mesh(welded.corners().reshape(-1, 3), np.arange(3 * len(welded.faces), dtype=np.int32).reshape(-1, 3))
     grid = grid_for(welded, 0.1)
     a, b = cut(welded, grid), cut(soup, grid)
-    assert np.array_equal(a.x_in, b.x_in) and np.array_equal(a.x_out, b.x_out) and np.array_equal(a.row_start, b.row_start)
+    assert (
+        np.array_equal(a.x_in, b.x_in) and np.array_equal(a.x_out, b.x_out) and np.array_equal(a.row_start, b.row_start)
+    )
     assert a.open_rows == 0
 
 
@@ -151,7 +153,9 @@ def test_refusals() -> None:
 
 
 boxes = st.lists(
-    st.tuples(*[st.integers(-8, 8) for _ in range(2)], st.integers(0, 12), *[st.integers(1, 8) for _ in range(3)]), min_size=1, max_size=6
+    st.tuples(*[st.integers(-8, 8) for _ in range(2)], st.integers(0, 12), *[st.integers(1, 8) for _ in range(3)]),
+    min_size=1,
+    max_size=6,
 )
 
 
@@ -187,7 +191,9 @@ def test_the_stack_agrees_with_a_dense_grid(parts: list[tuple[int, ...]]) -> Non
 @given(st.floats(0.02, 0.3), st.floats(0.03, 0.2), st.floats(2, 9))
 def test_a_ball_keeps_its_volume_at_any_height_and_pitch(height: float, pitch: float, radius: float) -> None:
     stone = ball(radius, fineness=4)
-    exact = float(np.einsum("ij,ij->i", stone.corners()[:, 0], np.cross(stone.corners()[:, 1], stone.corners()[:, 2])).sum() / 6)
+    exact = float(
+        np.einsum("ij,ij->i", stone.corners()[:, 0], np.cross(stone.corners()[:, 1], stone.corners()[:, 2])).sum() / 6
+    )
     assert prove(stone.dropped(), height, 0.2, pitch).stack.volume() == pytest.approx(exact, rel=0.02)
 
 
@@ -201,7 +207,9 @@ def test_overhang_agrees_with_a_dense_grid(parts: list[tuple[int, ...]], step: i
     fine = np.repeat(np.repeat(solid, 4, axis=0), 4, axis=1)
     reach = np.arange(-4 * step - 1, 4 * step + 2)
     disc = reach[:, None] ** 2 + reach[None, :] ** 2 <= (4 * step) ** 2
-    area = sum(float((fine[:, :, k] & ~ndimage.binary_dilation(fine[:, :, k - 1], disc)).sum()) / 16 for k in range(1, 24))
+    area = sum(
+        float((fine[:, :, k] & ~ndimage.binary_dilation(fine[:, :, k - 1], disc)).sum()) / 16 for k in range(1, 24)
+    )
     hang = prove(figure, 1.0, max(step, 1e-9), 0.25).hang
     assert hang.total == pytest.approx(area, abs=0.06 * area + 0.8)
     assert hang.by_component.sum() == pytest.approx(hang.total)
@@ -225,7 +233,10 @@ def test_sealed_space_agrees_with_a_flood_of_every_layer(parts: list[tuple[int, 
 def test_merge_layers_of_a_comb_follow_the_elder_rule() -> None:
     """Three teeth of different lengths under a bar in mid air: the oldest lives on, the others join it where the bar begins."""
     comb = Mesh.joined(
-        [box((0, 0, 41), (30, 4, 2)), *(box((x, 0, (40 + low) / 2), (2, 2, 40 - low)) for x, low in ((-10, 10), (0, 20), (10, 30)))]
+        [
+            box((0, 0, 41), (30, 4, 2)),
+            *(box((x, 0, (40 + low) / 2), (2, 2, 40 - low)) for x, low in ((-10, 10), (0, 20), (10, 30))),
+        ]
     )
     islands = prove(comb, 0.1, STEP).islands
     assert [i.layer for i in islands] == [100, 200, 300]

@@ -59,7 +59,9 @@ def test_a_brush_stops_at_a_crease_and_does_not_jump_through_the_figure() -> Non
     assert (normals[round_it == SHOW][:, 1] > 0.9).any() and not (normals[stopped == SHOW][:, 1] > 0.9).any()
     thin = mesh_of(trimesh.creation.box((20, 12, 1)).subdivide_to_size(0.6))
     through = replay(thin, [stroke(tool="brush", kind="show", points=[[0, 0, 0.5]], radius=3.0)])
-    assert (thin.normals_and_areas()[0][through == SHOW][:, 2] > 0.9).all(), "the other side is near, but does not hang together"
+    assert (thin.normals_and_areas()[0][through == SHOW][:, 2] > 0.9).all(), (
+        "the other side is near, but does not hang together"
+    )
 
 
 def test_fill_and_flat_take_the_face_under_the_hand() -> None:
@@ -75,7 +77,11 @@ def test_fill_and_flat_take_the_face_under_the_hand() -> None:
 def test_later_strokes_win_and_bare_takes_away() -> None:
     plate = fine_box()
     top = {"tool": "flat", "points": [[0, 0, 4]]}
-    rows = [{**top, "kind": "show"}, {**top, "kind": "hidden"}, {"tool": "brush", "kind": "none", "points": [[0, 0, 4]], "radius": 2.0}]
+    rows = [
+        {**top, "kind": "show"},
+        {**top, "kind": "hidden"},
+        {"tool": "brush", "kind": "none", "points": [[0, 0, 4]], "radius": 2.0},
+    ]
     labels = replay(plate, strokes_from(rows))
     assert not (labels == SHOW).any() and (labels == HIDDEN).any()
     middles = plate.corners().mean(axis=1)
@@ -91,7 +97,9 @@ def test_a_mirrored_stroke_marks_both_sides() -> None:
     place = np.zeros(3)
     place[side] = 0.8 * plate.upper[side]
     place[2] = 4.0 if side != 2 else place[2]
-    labels = replay(plate, [stroke(tool="brush", kind="show", points=[place.tolist()], radius=1.5, mirror=True)], plane=plane)
+    labels = replay(
+        plate, [stroke(tool="brush", kind="show", points=[place.tolist()], radius=1.5, mirror=True)], plane=plane
+    )
     middles = plate.corners().mean(axis=1)[labels == SHOW]
     assert (middles[:, side] > 0).sum() == pytest.approx((middles[:, side] < 0).sum(), rel=0.25) and len(middles) > 10
 
@@ -128,7 +136,9 @@ def test_what_is_seen_and_what_is_not() -> None:
     rng = np.random.default_rng(3)
     rough, plate = knobbly(8, 5), mesh_of(trimesh.creation.box((30, 30, 2)).subdivide_to_size(0.8))
     plate = Mesh(plate.vertices + [0, 0, 1], plate.faces)
-    hut = Mesh.joined([Mesh(rough.vertices + rng.normal(0, 0.05, rough.vertices.shape) + [0, 0, 2], rough.faces), plate])
+    hut = Mesh.joined(
+        [Mesh(rough.vertices + rng.normal(0, 0.05, rough.vertices.shape) + [0, 0, 2], rough.faces), plate]
+    )
     found = propose(hut)
     normals, _ = hut.normals_and_areas()
     under = (normals[:, 2] < -0.99) & (hut.corners()[:, :, 2].max(axis=1) < 0.01)
@@ -181,7 +191,10 @@ def test_bad_strokes_are_refused_in_words(name: str) -> None:
     assert refused.value.code == "bad-stroke" and refused.value.what
 
 
-@pytest.mark.parametrize("lists", [None, {"pretty": [1]}, {"show": "all"}, {"show": [-1]}, {"show": [99]}, {"show": [0.5]}, {"show": [[1], [2, 3]]}])
+@pytest.mark.parametrize(
+    "lists",
+    [None, {"pretty": [1]}, {"show": "all"}, {"show": [-1]}, {"show": [99]}, {"show": [0.5]}, {"show": [[1], [2, 3]]}],
+)
 def test_bad_lists_are_refused(lists: object) -> None:
     with pytest.raises(MarkError):
         labels_from_lists(lists, 10)

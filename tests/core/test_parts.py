@@ -9,9 +9,9 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.machines import load_printer, thin_limits, weak_parts
-from tenugui.core.mesh import Mesh, fits, flat_faces, local_thickness, thin_places
-from tests.shapes import ball, box, cylinder, knobbly
+from tenugui.core.machines import Context, load_printer, thin_limits, weak_parts
+from tenugui.core.mesh import Mesh, face_thickness, fits, flat_faces, local_thickness, thin_places
+from tests.shapes import ball, box, cylinder, knobbly, mesh_of
 
 
 def fine_box(size: tuple[float, float, float], step: float = 0.4) -> Mesh:
@@ -37,45 +37,90 @@ def test_a_rod_is_as_thick_as_its_diameter_and_told_from_a_sheet(diameter: float
 
     shape = trimesh.creation.cylinder(diameter / 2, 9, sections=32).subdivide_to_size(0.4)
     rod = Mesh(np.asarray(shape.vertices, float), np.asarray(shape.faces, np.int32))
-    (place,) = thin_places(rod, local_thickness(rod), 0.8)
-    assert place.kind == "rod" and place.extent == pytest.approx(9, abs=0.5) and place.thickness == pytest.approx(diameter, rel=0.08)
+    (place,) = thin_places(local_thickness(rod), 0.8)
+    assert (
+        place.kind == "rod"
+        and place.extent == pytest.approx(9, abs=0.5)
+        and place.thickness == pytest.approx(diameter, rel=0.08)
+    )
     sheet = fine_box((12, 8, diameter))
-    (place,) = thin_places(sheet, local_thickness(sheet), 0.8)
+    (place,) = thin_places(local_thickness(sheet), 0.8)
     assert place.kind == "sheet" and place.width == pytest.approx(8, abs=0.6)
 
 
 def test_every_face_can_be_measured() -> None:
     """Four rays of five lean by 15 degrees: across a ball their chord is shorter by its cosine, and its depth by that again."""
     stone = ball(6, fineness=4)
-    found = local_thickness(stone, most=10**9)
-    assert len(found.faces) == len(stone.faces) and np.median(found.mm) == pytest.approx(12 * np.cos(np.radians(15)) ** 2, rel=0.01)
+    found = face_thickness(stone)
+    assert len(found.faces) == len(stone.faces) and np.median(found.mm) == pytest.approx(
+        12 * np.cos(np.radians(15)) ** 2, rel=0.01
+    )
 
 
 def test_what_is_thick_is_told_as_such_and_what_is_thin_as_closely_as_ever() -> None:
     figure = Mesh.joined([ball(8, (0, 0, 8)), cylinder(0.3, 30, (0, 0, 14))])
-    whole, quick = local_thickness(figure, most=10**9), local_thickness(figure, most=10**9, beyond=2.0)
+    whole, quick = local_thickness(figure), local_thickness(figure, beyond=2.0)
     thin = whole.mm < 2.0
     assert thin.sum() > 100 and quick.mm[thin] == pytest.approx(whole.mm[thin], rel=1e-3)
     assert whole.mm[~np.isinf(whole.mm)].max() > 14 and np.isinf(quick.mm[~thin]).all()
 
 
-@settings(max_examples=12, deadline=None)
-@given(st.integers(0, 2**32 - 1), st.floats(0.5, 6.0))
-def test_the_grid_sees_what_the_hierarchy_sees(seed: int, beyond: float) -> None:
-    """Two ways to trace the same rays, on bumpy stones pushed into each other, agree to a hundredth on all but a few faces."""
+@settings(max_examples=10, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_thickness_of_shells_pushed_into_each_other_is_that_of_their_union(seed: int) -> None:
+    """The solid counts, not the surface: united by the boolean library, the same places are as thick."""
     rng = np.random.default_rng(seed)
-    stone = knobbly(6, 4)
-    figure = Mesh.joined([Mesh(stone.vertices * rng.uniform(0.2, 1.0, 3) + rng.uniform(-3, 3, 3), stone.faces) for _ in range(3)])
-    whole, quick = local_thickness(figure, most=10**9).mm, local_thickness(figure, most=10**9, beyond=beyond).mm
-    wanted = np.where(whole <= beyond, whole, np.inf)
-    both = np.isfinite(wanted) & np.isfinite(quick)
-    assert (np.isfinite(wanted) == np.isfinite(quick)).mean() > 0.995
-    assert (np.abs(wanted[both] - quick[both]) > 0.01).sum() <= 0.005 * both.sum()
+    stone = knobbly(6, 3)
+    parts = [Mesh(stone.vertices * rng.uniform(0.3, 1.0, 3) + rng.uniform(-3, 3, 3), stone.faces) for _ in range(3)]
+    solids = [
+        manifold3d.Manifold(manifold3d.Mesh(m.vertices.astype(np.float32), m.faces.astype(np.uint32))) for m in parts
+    ]
+    made = manifold3d.Manifold.batch_boolean(solids, manifold3d.OpType.Add).to_mesh()
+    union = Mesh(np.asarray(made.vert_properties[:, :3], float), np.asarray(made.tri_verts, np.int32))
+    whole = local_thickness(union, 3.0, spacing=0.5)
+    joined = local_thickness(Mesh.joined(parts), 3.0, spacing=0.5)
+    # Samples differ, since inner walls are sampled too and told as inf: compare the area that is thin, and its thickness.
+    area = [
+        m.normals_and_areas()[1].sum() * np.isfinite(t.mm).mean()
+        for m, t in ((union, whole), (Mesh.joined(parts), joined))
+    ]
+    assert area[0] == pytest.approx(area[1], abs=0.02 * union.normals_and_areas()[1].sum())
+    if np.isfinite(whole.mm).sum() > 200:
+        assert np.median(whole.mm[np.isfinite(whole.mm)]) == pytest.approx(
+            np.median(joined.mm[np.isfinite(joined.mm)]), rel=0.1
+        )
+
+
+def test_thin_does_not_depend_on_the_triangles() -> None:
+    """What an independent check found: a sheet of twelve faces, a patch worn thin in a thicker plate, and cones said nothing."""
+    sheet = box((0, 0, 0), (20, 20, 0.25))
+    assert [(p.kind, round(p.thickness, 2)) for p in thin_places(local_thickness(sheet, 1.0), 0.3)] == [("sheet", 0.25)]
+    plate = manifold3d.Manifold.cube((30, 30, 0.6), True) - manifold3d.Manifold.cube((6, 6, 1), True).translate(
+        (5, 5, 0.6)
+    )
+    made = (plate - manifold3d.Manifold.cube((6, 6, 1), True).translate((5, 5, -0.6))).to_mesh()
+    worn = Mesh(np.asarray(made.vert_properties[:, :3], float), np.asarray(made.tri_verts, np.int32))
+    (patch,) = thin_places(local_thickness(worn, 1.0), 0.3)
+    assert patch.thickness == pytest.approx(0.2, abs=0.02) and patch.extent == pytest.approx(8.5, abs=1.5)
+    horn = mesh_of(trimesh.creation.cone(1.0, 12, sections=48))
+    (tip,) = thin_places(local_thickness(horn, 1.0), 0.4)
+    # 0.4 mm across at 2.4 mm below its point, where few samples reach the very point; the axis looks along the horn.
+    assert tip.z > 9 and 1.2 < tip.extent < 3 and abs(tip.axis[2]) > 0.9
+
+
+def test_overlapping_shells_and_doubled_skins_are_not_thin() -> None:
+    """Two thick balls pushed into each other so that their lens is thin; and a skin that lies twice, a hair apart."""
+    lens = Mesh.joined([ball(5, (-4.9, 0, 0)), ball(5, (4.9, 0, 0))])
+    assert thin_places(local_thickness(lens, 1.0), 0.4) == []
+    doubled = Mesh.joined([ball(6), ball(5.9)])
+    assert thin_places(local_thickness(doubled, 1.0), 0.4) == []
+    shell = Mesh.joined([ball(6), ball(5.8, inside_out=True)])  # but a wall of 0.2 mm around a hollow is
+    assert [round(p.thickness, 1) for p in thin_places(local_thickness(shell, 1.0), 0.4)] == [0.2]
 
 
 def test_a_weak_part_names_what_would_cure_it() -> None:
     sheet = fine_box((10, 6, 0.36))
-    places = thin_places(sheet, local_thickness(sheet), 2.0)
+    places = thin_places(local_thickness(sheet), 2.0)
     kestrel, heron = load_printer("kestrel"), load_printer("heron")
     (weak,) = weak_parts(places, kestrel, 50.0)
     line = thin_limits(kestrel)["sheet"]
@@ -95,7 +140,9 @@ def test_pegs_and_sockets_are_found_on_their_flat_faces() -> None:
     assert len(flat) == 7 and flat[0].area == pytest.approx(400)
     found = {tuple(np.round(f.normal).astype(int).tolist()): fits(part, f) for f in flat if f.area > 300}
     (up,), (down,) = found[(0, 0, 1)], found[(0, 0, -1)]
-    assert up.kind == "peg" and up.reach == pytest.approx(4) and down.kind == "socket" and down.reach == pytest.approx(3)
+    assert (
+        up.kind == "peg" and up.reach == pytest.approx(4) and down.kind == "socket" and down.reach == pytest.approx(3)
+    )
     assert all(not found[side] for side in ((1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0)))
     _, areas = part.normals_and_areas()
     assert areas[up.faces].sum() == pytest.approx(2 * np.pi * 3 * 4 + np.pi * 9, rel=0.01)
@@ -112,18 +159,26 @@ def test_two_boxes_have_their_own_flat_faces() -> None:
 
 def test_list_and_ledger_speak_of_the_same_thin_parts() -> None:
     """One limit for each kind, whoever asks; a strip along an edge chips, a rod of the same length breaks off."""
-    from tenugui.core.contract.plan import thin_parts
+    from tenugui.core.formats import pack_whole
     from tenugui.core.layers import prove
     from tenugui.core.machines import load_material
     from tenugui.core.mesh import ThinPlace
+    from tenugui.core.plan import MemoryShelf, thin_of
     from tenugui.core.risk import ledger
 
     heron = load_printer("heron")
     sheet = Mesh.joined([fine_box((12, 8, 0.25)), box((20, 0, 0), (6, 6, 6))])
-    assert [w.place for w in weak_parts(thin_parts(sheet, heron), heron, 10.0)] == thin_parts(sheet, heron) != []
+    shelf = MemoryShelf()
+    given = {"sha": shelf.put(pack_whole(sheet)), "factor": 1.0}
+    told = thin_of(shelf, given, heron)
+    assert [w.place for w in weak_parts(told, heron, 10.0)] == told != []
     strip, rod = ThinPlace(0, 0, 1, 0.25, 6.0, 0.5, "sheet"), ThinPlace(0, 0, 1, 0.25, 6.0, 0.5, "rod")
     proof = prove(box((0, 0, 3), (6, 6, 6)), 0.1, 0.1)
-    found = [h for h in ledger(proof, heron, load_material(None, heron), [], False, [strip, rod]) if h.code == "thin"]
+    found = [
+        h
+        for h in ledger(proof, Context.of(heron, load_material(None, heron), 0.1), thin=[strip, rod])
+        if h.code == "thin"
+    ]
     assert sorted((h.cost == "scar", h.needs) for h in found) == [(False, 0.4), (True, 0.3)]
 
 
@@ -132,8 +187,8 @@ def test_the_thin_edge_of_a_wide_cloak_is_no_rod() -> None:
     profile = [(0, 0), (20, -1.0), (20, 1.0)]
     wedge = trimesh.PointCloud([(x, y, z) for x, y in profile for z in (0, 30)]).convex_hull.subdivide_to_size(0.5)
     edge = Mesh(np.asarray(wedge.vertices, float), np.asarray(wedge.faces, np.int32))
-    places = thin_places(edge, local_thickness(edge, most=10**6), 0.25)
+    places = thin_places(local_thickness(edge), 0.25)
     assert places and all(p.kind == "sheet" for p in places)
     rod = trimesh.creation.cylinder(0.12, 30, sections=16).subdivide_to_size(0.5)
     free = Mesh(np.asarray(rod.vertices, float), np.asarray(rod.faces, np.int32))
-    assert [p.kind for p in thin_places(free, local_thickness(free, most=10**6), 0.25)] == ["rod"]
+    assert [p.kind for p in thin_places(local_thickness(free), 0.25)] == ["rod"]

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tenugui.core.layers import prove
-from tenugui.core.machines import MachineError, load_material, load_printer
+from tenugui.core.machines import Context, MachineError, default_height, load_material, load_printer
 from tenugui.core.mesh import Mesh
 from tenugui.core.pose import (
     AIMS,
@@ -67,21 +67,25 @@ def test_peak_section_agrees_with_the_layer_stack() -> None:
 
 
 def test_a_cone_poses_on_its_foot_on_filament() -> None:
-    choice = choose_poses(cone(10, 40), KESTREL, FILAMENT)
+    choice = choose_poses(cone(10, 40), Context.of(KESTREL, FILAMENT))
     best = choice.candidates[choice.recommended]
-    assert best.down == pytest.approx((0, 0, -1), rel=1e-5, abs=1e-4) and best.stable and best.metrics["support_area_mm2"] == 0
+    assert (
+        best.down == pytest.approx((0, 0, -1), rel=1e-5, abs=1e-4)
+        and best.stable
+        and best.metrics["support_area_mm2"] == 0
+    )
 
 
 def test_a_cup_is_not_posed_mouth_down_and_flat_on_resin() -> None:
     wide = Mesh.joined([cylinder(20, 2), cylinder(2, 12, (0, 0, 2))])
-    choice = choose_poses(wide, HERON, RESIN)
+    choice = choose_poses(wide, Context.of(HERON, RESIN))
     best = choice.candidates[choice.recommended]
     flat = aims(wide, (0, 0, -1))["peak_section_mm2"]
     assert best.metrics["peak_section_mm2"] < 0.7 * flat, "a wide disc is tilted to narrow its sections"
 
 
 def test_candidates_are_diverse_and_on_the_front() -> None:
-    choice = choose_poses(knobbly(), HERON, RESIN)
+    choice = choose_poses(knobbly(), Context.of(HERON, RESIN))
     downs = np.array([c.down for c in choice.candidates])
     assert len(downs) == 4 and choice.evaluated > 500
     assert (downs @ downs.T - 2 * np.eye(4)).max() < np.cos(np.radians(24))
@@ -91,7 +95,7 @@ def test_marked_faces_turn_away_from_the_supports() -> None:
     table = Mesh.joined([box((0, 0, 0), (30, 30, 2)), box((0, 0, 8), (4, 4, 14))])
     normal, _ = table.normals_and_areas()
     weights = np.where(normal[:, 2] > 0.9, 50.0, 1.0)
-    choice = choose_poses(table, HERON, RESIN, weights=weights)
+    choice = choose_poses(table, Context(HERON, RESIN, default_height(HERON), weights=weights))
     best = np.array(choice.candidates[choice.recommended].down)
     assert best[2] < np.sin(1.2), "no marked face is steep enough to need a support"
 
@@ -104,7 +108,9 @@ def test_a_marked_side_neither_hangs_on_supports_nor_lies_on_the_plate(printer, 
     tee = mesh_of(trimesh.boolean.union([head, stem]).subdivide_to_size(1.5))
     normals, area = tee.normals_and_areas()
     side = normals[:, axis] * sign > 0.9
-    choice = choose_poses(tee, printer, load_material(None, printer), weights=np.where(side, 5.0, 1.0))
+    choice = choose_poses(
+        tee, Context(printer, load_material(None, printer), default_height(printer), weights=np.where(side, 5.0, 1.0))
+    )
     best = np.array(choice.candidates[choice.recommended].down)
     assert area[side & (normals @ best > 0.9)].sum() == 0
 
@@ -141,10 +147,12 @@ def test_a_box_rests_on_six_sides_and_a_pin_not_on_its_point() -> None:
 
 def test_a_pose_lands_on_the_plate_and_turns_to_fit() -> None:
     long = box((50, 3, -8), (110, 200, 5))
-    here = placement(long, (0, 0, -1), HERON).apply(long)
-    assert here.lower[2] == pytest.approx(0) and here.size[0] == pytest.approx(200) and here.size[1] == pytest.approx(110)
+    here = placement(long, (0, 0, -1), HERON.build_mm).apply(long)
+    assert (
+        here.lower[2] == pytest.approx(0) and here.size[0] == pytest.approx(200) and here.size[1] == pytest.approx(110)
+    )
     with pytest.raises(MachineError, match="does-not-fit|measures"):
-        placement(ball(150), (0, 0, -1), HERON)
+        placement(ball(150), (0, 0, -1), HERON.build_mm, "heron")
     with pytest.raises(MachineError, match="not a direction"):
         placement(long, (0, 0, 0))
 
@@ -171,10 +179,14 @@ def test_the_fast_aims_agree_with_a_plain_evaluation(seed: int) -> None:
     on_plate = (lean > np.sin(1.1)) & (middle <= CONTACT_MM)
     scars = (area * weights)[held].sum() + (area * np.maximum(weights - 1, 0))[on_plate].sum()
     assert table.column("scar_area_mm2")[0] == pytest.approx(scars, rel=1e-5, abs=1e-4)
-    assert table.column("support_volume_mm3")[0] == pytest.approx((area * lean * middle)[held].sum(), rel=1e-5, abs=1e-4)
+    assert table.column("support_volume_mm3")[0] == pytest.approx(
+        (area * lean * middle)[held].sum(), rel=1e-5, abs=1e-4
+    )
     assert table.column("height_mm")[0] == pytest.approx(level.max())
     sloped = np.abs(lean) < 0.9999
-    assert table.column("step_cost")[0] == pytest.approx((area * weights * np.abs(lean))[sloped].sum() / (area * weights).sum(), rel=1e-5)
+    assert table.column("step_cost")[0] == pytest.approx(
+        (area * weights * np.abs(lean))[sloped].sum() / (area * weights).sum(), rel=1e-5
+    )
 
 
 def test_turning_the_figure_turns_the_answer() -> None:
@@ -192,8 +204,8 @@ def test_a_tall_rod_does_not_stand_on_its_end_unwarned_on_filament() -> None:
     assert upright["height_mm"] == pytest.approx(60) and lying["height_mm"] == pytest.approx(1.4, abs=0.01)
     assert upright["slender"] == pytest.approx(60 / 1.4, rel=0.01)
     wish = wish_of(KESTREL, None)
-    search = search_poses(rod, KESTREL, FILAMENT, wish=wish)
-    choice = rank_poses(rod, search, KESTREL, 4, None, wish, [(0.0, 0.0, -1.0)])
+    search = search_poses(rod, Context.of(KESTREL, FILAMENT), wish=wish)
+    choice = rank_poses(rod, search, Context.of(KESTREL, FILAMENT), wish=wish, pinned=[(0.0, 0.0, -1.0)])
     asked = choice.candidates[-1]
     assert all(c.metrics["height_mm"] < 55 or "breaks easily" in c.why for c in choice.candidates)
     assert asked.metrics["weak_mm"] == pytest.approx(60, rel=0.1) and not asked.stable
@@ -203,7 +215,7 @@ def test_a_tall_rod_does_not_stand_on_its_end_unwarned_on_filament() -> None:
 def test_why_not_tells_the_largest_difference_first_and_is_silent_about_nothing() -> None:
     stone = Mesh.joined([box((0, 0, 1), (30, 30, 2)), box((0, 0, 8), (4, 4, 14))])
     wish = wish_of(HERON, None)
-    search = search_poses(stone, HERON, RESIN, wish=wish)
+    search = search_poses(stone, Context.of(HERON, RESIN), wish=wish)
     best = search.best(wish)
     rows = [dict(zip(AIMS, row, strict=True)) for row in search.table.aims]
     assert why_not(rows[best], rows[best], search.table, wish) == []
@@ -213,11 +225,11 @@ def test_why_not_tells_the_largest_difference_first_and_is_silent_about_nothing(
 
 def test_priorities_rank_anew_without_a_new_search() -> None:
     long = box((0, 0, 0), (6, 6, 40))
-    search = search_poses(long, HERON, RESIN, wish=wish_of(HERON, None))
+    search = search_poses(long, Context.of(HERON, RESIN), wish=wish_of(HERON, None))
     short = dict.fromkeys(wish_of(HERON, None), 0.0) | {"height_mm": 5.0}
     narrow = dict.fromkeys(wish_of(HERON, None), 0.0) | {"peak_section_mm2": 5.0}
-    low = rank_poses(long, search, HERON, wish=wish_of(HERON, short))
-    small = rank_poses(long, search, HERON, wish=wish_of(HERON, narrow))
+    low = rank_poses(long, search, Context.of(HERON, load_material(None, HERON)), wish=wish_of(HERON, short))
+    small = rank_poses(long, search, Context.of(HERON, load_material(None, HERON)), wish=wish_of(HERON, narrow))
     assert low.candidates[low.recommended].metrics["height_mm"] < 7
     assert small.candidates[small.recommended].metrics["peak_section_mm2"] < 40
     with pytest.raises(MachineError, match="no weight for"):
@@ -227,17 +239,33 @@ def test_priorities_rank_anew_without_a_new_search() -> None:
 def test_a_scale_at_hand_ranks_as_the_search_did() -> None:
     stone = knobbly(9, 4)
     wish = wish_of(HERON, None)
-    search = search_poses(stone, HERON, RESIN, wish=wish)
-    slow, quick = rank_poses(stone, search, HERON, wish=wish), rank_poses(stone, search, HERON, wish=wish, scale=search.scale(HERON))
-    assert [c.down for c in slow.candidates] == [c.down for c in quick.candidates] and slow.recommended == quick.recommended
+    search = search_poses(stone, Context.of(HERON, RESIN), wish=wish)
+    slow, quick = (
+        rank_poses(stone, search, Context.of(HERON, load_material(None, HERON)), wish=wish),
+        rank_poses(stone, search, Context.of(HERON, load_material(None, HERON)), wish=wish, scale=search.scale(HERON)),
+    )
+    assert [c.down for c in slow.candidates] == [
+        c.down for c in quick.candidates
+    ] and slow.recommended == quick.recommended
 
 
 def test_a_cup_tilts_so_that_it_drains() -> None:
-    hollow = trimesh.creation.cylinder(8, 14, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, 8.5)))
-    bowl = mesh_of(trimesh.boolean.difference([trimesh.creation.cylinder(9.5, 15, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, 7.5))), hollow]))
+    hollow = trimesh.creation.cylinder(
+        8, 14, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, 8.5))
+    )
+    bowl = mesh_of(
+        trimesh.boolean.difference(
+            [
+                trimesh.creation.cylinder(
+                    9.5, 15, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, 7.5))
+                ),
+                hollow,
+            ]
+        )
+    )
     standing, tipped = aims(bowl, (0, 0, -1)), aims(bowl, (1, 0, 0))
     assert standing["cups"] == 1 and tipped["cups"] == 0
-    choice = choose_poses(bowl, HERON, RESIN)
+    choice = choose_poses(bowl, Context.of(HERON, RESIN))
     assert choice.candidates[choice.recommended].metrics["cups"] == 0
 
 
@@ -252,6 +280,6 @@ def test_a_beam_is_never_scarred_on_its_marked_side() -> None:
     tee = Mesh.joined([box((0, 0, 10), (4, 4, 20)), box((0, 0, 21), (24, 4, 2))])
     normal, _ = tee.normals_and_areas()
     weights = np.where((normal[:, 2] > 0.9) & (tee.corners()[:, :, 2].min(axis=1) > 21), 200.0, 1.0)
-    choice = choose_poses(tee, HERON, RESIN, weights=weights)
+    choice = choose_poses(tee, Context(HERON, RESIN, default_height(HERON), weights=weights))
     best = choice.candidates[choice.recommended]
     assert best.metrics["scar_area_mm2"] < 200, "nothing of the marked side needs a support"

@@ -8,10 +8,9 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.contract import pose_document
-from tenugui.core.contract.documents import map_document
+from tenugui.core.contract import map_document, pose_document
 from tenugui.core.layers import prove
-from tenugui.core.machines import allowed_step, default_height, limit_angle, load_material
+from tenugui.core.machines import Context, allowed_step, default_height, limit_angle, load_material
 from tenugui.core.mesh import Mesh
 from tenugui.core.pose import (
     AIMS,
@@ -35,8 +34,12 @@ from tests.shapes import ball, box, cone, cylinder, knobbly, mesh_of
 
 def bowl(depth: float = 10.0) -> Mesh:
     """A round bowl in one piece."""
-    outer = trimesh.creation.cylinder(9, depth + 2, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, depth / 2 + 1)))
-    inner = trimesh.creation.cylinder(7, depth + 1, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, depth / 2 + 2.5)))
+    outer = trimesh.creation.cylinder(
+        9, depth + 2, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, depth / 2 + 1))
+    )
+    inner = trimesh.creation.cylinder(
+        7, depth + 1, sections=64, transform=trimesh.transformations.translation_matrix((0, 0, depth / 2 + 2.5))
+    )
     return mesh_of(trimesh.boolean.difference([outer, inner]))
 
 
@@ -66,13 +69,20 @@ def test_support_area_agrees_with_the_layer_stacks_overhang_in_rank(seed: int) -
     height = default_height(KESTREL)
     step = allowed_step(KESTREL, FILAMENT, height)
     fast = weigh(stone, downs, limit_angle(KESTREL, FILAMENT, height)).column("support_area_mm2")
-    slow = np.array([prove(posed(stone, (float(d[0]), float(d[1]), float(d[2]))), height, step).hang.total for d in downs])
+    slow = np.array(
+        [prove(posed(stone, (float(d[0]), float(d[1]), float(d[2]))), height, step).hang.total for d in downs]
+    )
     ranks = np.argsort(np.argsort(fast)), np.argsort(np.argsort(slow))
     assert np.corrcoef(*ranks)[0, 1] > 0.6
 
 
 def test_downward_points_agree_with_islands_on_a_rounded_figure() -> None:
-    fused = trimesh.boolean.union([trimesh.Trimesh(b.vertices, b.faces) for b in (ball(4, c, 4) for c in ((0, 0, 4), (6.5, 0, 6.5), (-6.5, 0, 6.8), (0, 6.5, 7.1)))])
+    fused = trimesh.boolean.union(
+        [
+            trimesh.Trimesh(b.vertices, b.faces)
+            for b in (ball(4, c, 4) for c in ((0, 0, 4), (6.5, 0, 6.5), (-6.5, 0, 6.8), (0, 6.5, 7.1)))
+        ]
+    )
     figure = mesh_of(fused)
     counted = weigh(figure, np.array([[0, 0, -1.0]]), 1.0).column("minima")[0]
     assert counted == len(prove(figure.dropped(), 0.1, 0.2).islands) == 3
@@ -99,11 +109,13 @@ def test_every_candidate_is_good_company(printer) -> None:  # type: ignore[no-un
     stone = knobbly(10, 4)
     material = load_material(None, printer)
     wish = wish_of(printer, None)
-    search = search_poses(stone, printer, material, directions=300, wish=wish)
-    choice = rank_poses(stone, search, printer, wish=wish)
+    search = search_poses(stone, Context.of(printer, material), directions=300, wish=wish)
+    choice = rank_poses(stone, search, Context.of(printer, load_material(None, printer)), wish=wish)
     assert choice.evaluated == len(search.table.down) >= 300 and choice.on_front.any()
     for candidate in choice.candidates:
-        assert np.linalg.norm(candidate.down) == pytest.approx(1) and np.linalg.norm(candidate.quaternion) == pytest.approx(1)
+        assert np.linalg.norm(candidate.down) == pytest.approx(1) and np.linalg.norm(
+            candidate.quaternion
+        ) == pytest.approx(1)
         assert set(AIMS) <= set(candidate.metrics) and candidate.why.endswith(".")
         assert all(np.isfinite(v) for v in candidate.metrics.values())
     best = search.best(wish)
@@ -114,7 +126,7 @@ def test_ranks_do_not_care_for_units() -> None:
     """Aims are compared by rank: any aim in other units, or squared, picks the same poses."""
     stone = knobbly(10, 4)
     wish = wish_of(HERON, None)
-    search = search_poses(stone, HERON, RESIN, directions=200, wish=wish)
+    search = search_poses(stone, Context.of(HERON, RESIN), directions=200, wish=wish)
     bent = search.table.aims.copy()
     column = AIMS.index("peak_section_mm2")
     bent[:, column] = bent[:, column] ** 3 / 7
@@ -124,8 +136,8 @@ def test_ranks_do_not_care_for_units() -> None:
 
 def test_what_does_not_fit_is_not_offered() -> None:
     mast = box((0, 0, 150), (6, 6, 300))
-    search = search_poses(mast, HERON, RESIN, directions=300)
-    choice = rank_poses(mast, search, HERON)
+    search = search_poses(mast, Context.of(HERON, RESIN), directions=300)
+    choice = rank_poses(mast, search, Context.of(HERON, load_material(None, HERON)))
     assert not search.fits[0], "upright it is taller than the machine"
     assert all(c.metrics["height_mm"] <= HERON.build_mm[2] for c in choice.candidates)
     assert not choice.on_front[~search.fits].any()
@@ -159,7 +171,11 @@ def test_a_scale_kept_weighs_as_one_made_anew() -> None:
 
 
 def test_thin_rods_have_the_length_and_the_way_of_the_rod() -> None:
-    rod = mesh_of(trimesh.creation.cylinder(0.5, 24, sections=24, transform=trimesh.transformations.rotation_matrix(np.pi / 2, (0, 1, 0))).subdivide_to_size(0.8))
+    rod = mesh_of(
+        trimesh.creation.cylinder(
+            0.5, 24, sections=24, transform=trimesh.transformations.rotation_matrix(np.pi / 2, (0, 1, 0))
+        ).subdivide_to_size(0.8)
+    )
     (found,) = thin_rods(rod)
     assert np.linalg.norm(found) == pytest.approx(24, rel=0.1) and abs(found[0]) / np.linalg.norm(found) > 0.99
     table = weigh(rod, np.array([[1.0, 0, 0], [0, 0, -1.0]]), 1.0, rods=np.array([found]))
@@ -171,7 +187,12 @@ def test_a_plinth_reaches_under_the_centre_of_mass() -> None:
     metrics = dict(zip(AIMS, map(float, weigh(on_its_point, np.array([[0, 0, -1.0]]), 0.8).aims[0]), strict=True))
     side = plinth_side(metrics)
     assert side >= 30 / 8 and side >= 2 * metrics["lean"]
-    stood = Mesh.joined([Mesh(on_its_point.vertices - [0, 0, on_its_point.lower[2] - 4], on_its_point.faces), box((0, 0, 2), (side, side, 4.2))])
+    stood = Mesh.joined(
+        [
+            Mesh(on_its_point.vertices - [0, 0, on_its_point.lower[2] - 4], on_its_point.faces),
+            box((0, 0, 2), (side, side, 4.2)),
+        ]
+    )
     after = dict(zip(AIMS, map(float, weigh(stood, np.array([[0, 0, -1.0]]), 0.8).aims[0]), strict=True))
     assert after["lean"] == 0 and after["slender"] < 10
 
@@ -185,12 +206,12 @@ def test_every_aim_of_a_wish_has_its_words(process: str) -> None:
 def test_the_map_tells_what_the_search_found() -> None:
     stone = knobbly(9, 4)
     wish = wish_of(HERON, None)
-    search = search_poses(stone, HERON, RESIN, directions=200, wish=wish)
-    choice = rank_poses(stone, search, HERON, wish=wish)
+    search = search_poses(stone, Context.of(HERON, RESIN), directions=200, wish=wish)
+    choice = rank_poses(stone, search, Context.of(HERON, load_material(None, HERON)), wish=wish)
     told = map_document(search, choice.on_front, wish)
-    assert len(told["down"]) == len(told["merit"]) == choice.evaluated and set(told["aims"]) == set(AIMS)
-    assert min(told["merit"]) >= 0 and max(told["merit"]) <= 1 and told["front"] == np.flatnonzero(choice.on_front).tolist()
-    assert 0 < told["limit"] < 1 and told["aims"]["height_mm"][0] == pytest.approx(stone.size[2], rel=1e-3)
-    row = pose_document(choice)["candidates"][choice.recommended]
-    assert row["down"] == pytest.approx(list(choice.candidates[choice.recommended].down))
+    assert len(told.down) == len(told.merit) == choice.evaluated and set(told.aims) == set(AIMS)
+    assert min(told.merit) >= 0 and max(told.merit) <= 1 and told.front == np.flatnonzero(choice.on_front).tolist()
+    assert 0 < told.limit < 1 and told.aims["height_mm"][0] == pytest.approx(stone.size[2], rel=1e-3)
+    row = pose_document(choice).candidates[choice.recommended]
+    assert row.down == pytest.approx(list(choice.candidates[choice.recommended].down))
     assert weigh(cylinder(3, 9), np.array([[0, 0, -1.0]]), 1.0).column("slender")[0] == pytest.approx(1.5, rel=0.01)

@@ -2,22 +2,19 @@
 
 from __future__ import annotations
 
-import io
-import itertools
 import math
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from pypdf import PdfReader
 
-from tenugui.core.choice import compare_heights, cusp_quantiles
+from tenugui.core.choice import choose_height, cusp_quantiles
 from tenugui.core.choice.heights import knee
-from tenugui.core.contract import Decision, folds_of, make_plan, run_sheet_for, strip_document
-from tenugui.core.formats import write_run_sheet
+from tenugui.core.contract import strip_document
 from tenugui.core.layers import prove
 from tenugui.core.machines import (
+    Context,
     FilamentPrinter,
     MachineError,
     ResinPrinter,
@@ -30,6 +27,8 @@ from tenugui.core.machines import (
 )
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths import filament_use
+from tenugui.core.plan import bare_heights
+from tenugui.core.process import process_of
 from tenugui.core.risk import HAZARDS, chance, combined, ledger
 from tenugui.core.vat import layer_pull, layer_seconds, resin_use
 from tests.shapes import ball, box, cup, cylinder, fork, hollow_ball, knobbly
@@ -51,7 +50,11 @@ def test_resin_time_equals_the_formula_by_hand() -> None:
 
 def test_resin_material_by_hand() -> None:
     use = resin_use(HERON, RESIN, 10, 0.05, 20_000)  # type: ignore[arg-type]
-    assert (use.volume_ml, use.mass_g, use.cost) == (pytest.approx(22), pytest.approx(22 * 1.12), pytest.approx(0.022 * 34))
+    assert (use.volume_ml, use.mass_g, use.cost) == (
+        pytest.approx(22),
+        pytest.approx(22 * 1.12),
+        pytest.approx(0.022 * 34),
+    )
 
 
 def test_time_does_not_depend_on_the_area_but_the_pull_does() -> None:
@@ -85,7 +88,9 @@ def test_limits_of_the_handbook() -> None:
     assert 60 < math.degrees(limit_angle(HERON, RESIN, 0.05)) < 80
 
 
-@pytest.mark.parametrize(("height", "kind"), [(0.04, "full"), (0.12, "full"), (0.1, "half"), (0.06, "half"), (0.105, "micro")])
+@pytest.mark.parametrize(
+    ("height", "kind"), [(0.04, "full"), (0.12, "full"), (0.1, "half"), (0.06, "half"), (0.105, "micro")]
+)
 def test_motor_steps(height: float, kind: str) -> None:
     assert motor_step(KESTREL, height)[0] == kind
     assert motor_step(HERON, height)[0] == "none"
@@ -123,7 +128,7 @@ def test_cusps_of_a_ramp_and_of_a_box() -> None:
 
 
 def test_heights_trade_steps_for_time() -> None:
-    heights = compare_heights(knobbly(), HERON, RESIN, [0.1, 0.05, 0.03])
+    heights = choose_height(bare_heights(knobbly(), Context.of(HERON, RESIN), [0.1, 0.05, 0.03], []))
     rows = heights.choices
     assert [r.height for r in rows] == [0.03, 0.05, 0.1]
     assert rows[0].time_s > rows[1].time_s > rows[2].time_s and rows[0].cusp < rows[1].cusp < rows[2].cusp
@@ -147,7 +152,7 @@ def test_chance_falls_with_the_margin(a: float, b: float) -> None:
 
 def hazards(mesh: Mesh, printer=HERON):  # type: ignore[no-untyped-def]
     material = load_material(None, printer)
-    return ledger(prove(mesh, 0.1, allowed_step(printer, material, 0.1)), printer, material, [], False, [])
+    return ledger(prove(mesh, 0.1, allowed_step(printer, material, 0.1)), Context.of(printer, material, 0.1))
 
 
 def test_the_ledger_names_what_there_is() -> None:
@@ -155,7 +160,9 @@ def test_the_ledger_names_what_there_is() -> None:
     assert "trapped" in {h.code for h in hazards(hollow_ball())}
     cups = [h for h in hazards(cup(12, 1, 1, 20)) if h.code == "sealed"]
     assert cups and cups[0].needs == pytest.approx(20 * np.pi * 144 * 1e-3, rel=0.01), "suction is pressure times area"
-    assert not {h.code for h in hazards(cup(12, 1, 1, 20), KESTREL)} & {"sealed", "pull", "trapped"}, "a filament printer has no film"
+    assert not {h.code for h in hazards(cup(12, 1, 1, 20), KESTREL)} & {"sealed", "pull", "trapped"}, (
+        "a filament printer has no film"
+    )
     assert {h.code for h in hazards(fork())} <= set(HAZARDS)
 
 
@@ -167,42 +174,16 @@ def test_risk_combines_as_independent_and_leaves_scars_out() -> None:
 
 def test_the_strip_loses_no_peak() -> None:
     proof = prove(fork(), 0.02, 0.2)
-    from tenugui.core.choice import use_of
 
-    strip = strip_document(proof, use_of(proof.stack, proof.areas, HERON, RESIN), [], [], HERON, RESIN)
-    assert max(strip["area_mm2"]) == pytest.approx(proof.areas.max(), rel=1e-3) and len(strip["area_mm2"]) <= 600
-    assert [i["layer"] for i in strip["islands"]] == [500, 650]
-
-
-def test_folds_go_stale_behind_a_change() -> None:
-    chain = [Decision(f, {}, i) for i, f in enumerate(("size", "pose", "supports", "layers", "pose"))]
-    assert [f.state for f in folds_of(chain)] == ["settled", "open", "settled", "stale", "stale", "open", "open"]
-    assert [f.ready for f in folds_of([])] == [True, False, False, False, False, False, False]
-
-
-def test_marks_may_stay_open_but_a_change_of_them_makes_the_pose_stale() -> None:
-    chain = [Decision(f, {}, i) for i, f in enumerate(("size", "pose", "marks"))]
-    assert [f.state for f in folds_of(chain)][:3] == ["settled", "settled", "stale"]
-    # A new size leaves marks standing: they are kept in the figure's own frame.
-    resized = folds_of([Decision(f, {}, i) for i, f in enumerate(("size", "marks", "size"))])
-    assert [f.state for f in resized][:3] == ["settled", "settled", "open"] and resized[2].ready
-
-
-@given(st.lists(st.sampled_from(["size", "marks", "pose", "supports", "layers", "proof"]), max_size=12))
-def test_a_fold_is_never_settled_behind_an_unsettled_one(order: list[str]) -> None:
-    folds = folds_of([Decision(f, {}, i) for i, f in enumerate(order)])
-    # Marks may stay open: nothing waits for them.
-    for before, after in itertools.pairwise(f for f in folds if f.name != "marks"):
-        assert not (after.state == "settled" and before.state != "settled")
-
-
-def test_the_whole_plan_and_its_run_sheet() -> None:
-    plan = make_plan(knobbly(), HERON, RESIN, 20.0)
-    assert plan.supports.after.islands == [] and plan.figure.size.max() < 40
-    held = io.BytesIO()
-    write_run_sheet(run_sheet_for("Stone of the marsh", plan.supports, plan.proof, plan.use, plan.hazards, HERON, RESIN), held)
-    text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(held.getvalue())).pages)
-    assert "Stone of the marsh" in text and "nitrile gloves" in text and f"{plan.height:g} mm" in text and "prior" in text
+    strip = strip_document(
+        proof,
+        process_of(HERON).use(proof.stack, proof.areas, Context.of(HERON, RESIN)),
+        [],
+        [],
+        Context.of(HERON, RESIN),
+    )
+    assert max(strip.area_mm2) == pytest.approx(proof.areas.max(), rel=1e-3) and len(strip.area_mm2) <= 600
+    assert [i.layer for i in strip.islands] == [500, 650]
 
 
 def test_a_figure_that_leans_off_its_foot_is_named_on_filament_alone() -> None:

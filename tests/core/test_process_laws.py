@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import dataclasses
 import math
 
 import numpy as np
@@ -10,9 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.choice import cusp_quantiles, use_of
+from tenugui.core.choice import cusp_quantiles
 from tenugui.core.layers import prove
 from tenugui.core.machines import (
+    Context,
     FilamentPrinter,
     Material,
     ResinPrinter,
@@ -26,9 +26,9 @@ from tenugui.core.machines import (
 from tenugui.core.mesh import Mesh, ThinPlace
 from tenugui.core.paths import filament_use
 from tenugui.core.pose import posed
+from tenugui.core.process import process_of
 from tenugui.core.risk import chance, combined, ledger
-from tenugui.core.supports import tip_pitch
-from tenugui.core.supports.demand import safety_factor, tip_diameter
+from tenugui.core.supports import manner_of, safety_factor, tip_pitch
 from tenugui.core.vat import layer_pull, layer_seconds, resin_use
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone, cylinder
@@ -38,16 +38,24 @@ seconds = st.floats(0.0, 60.0)
 
 def resin_printer(wait: float, bottom: int, transition: int) -> ResinPrinter:
     assert isinstance(HERON, ResinPrinter)
-    return dataclasses.replace(HERON, wait_before_s=wait, bottom_layers=bottom, transition_layers=transition)
+    return HERON.model_copy(update={"wait_before_s": wait, "bottom_layers": bottom, "transition_layers": transition})
 
 
 @settings(max_examples=60, deadline=None)
-@given(seconds, st.integers(0, 12), st.integers(0, 12), st.integers(1, 400), st.floats(0.02, 0.1), st.floats(0.5, 10), st.floats(10, 60))
+@given(
+    seconds,
+    st.integers(0, 12),
+    st.integers(0, 12),
+    st.integers(1, 400),
+    st.floats(0.02, 0.1),
+    st.floats(0.5, 10),
+    st.floats(10, 60),
+)
 def test_resin_time_is_the_sum_of_its_layers(
     wait: float, bottom: int, transition: int, layers: int, height: float, normal: float, first: float
 ) -> None:
     printer = resin_printer(wait, bottom, transition)
-    material = dataclasses.replace(RESIN, exposure_s=normal, bottom_exposure_s=first)
+    material = RESIN.model_copy(update={"exposure_s": normal, "bottom_exposure_s": first})
     each = layer_seconds(printer, material, layers, height)
     use = resin_use(printer, material, layers, height, 1000.0)
     assert use.time_s == pytest.approx(printer.start_s + each.sum() + printer.end_s)
@@ -62,10 +70,16 @@ def test_resin_time_is_the_sum_of_its_layers(
 
 
 @settings(max_examples=40, deadline=None)
-@given(st.lists(st.tuples(st.floats(0, 5000), st.floats(0, 2000)), min_size=1, max_size=30), st.floats(1, 30), st.floats(1, 100))
-def test_the_pull_is_linear_in_area_and_in_suction(rows: list[tuple[float, float]], peel: float, suction: float) -> None:
+@given(
+    st.lists(st.tuples(st.floats(0, 5000), st.floats(0, 2000)), min_size=1, max_size=30),
+    st.floats(1, 30),
+    st.floats(1, 100),
+)
+def test_the_pull_is_linear_in_area_and_in_suction(
+    rows: list[tuple[float, float]], peel: float, suction: float
+) -> None:
     assert isinstance(HERON, ResinPrinter)
-    printer = dataclasses.replace(HERON, peel_kpa=peel, suction_kpa=suction)
+    printer = HERON.model_copy(update={"peel_kpa": peel, "suction_kpa": suction})
     areas, sealed = np.array(rows).T
     pull = layer_pull(printer, areas, sealed)
     assert pull == pytest.approx((peel * areas + suction * sealed) / 1000)
@@ -77,7 +91,7 @@ def test_the_pull_is_linear_in_area_and_in_suction(rows: list[tuple[float, float
 def test_the_free_angle_follows_the_line_and_the_layer(line: float, height: float) -> None:
     """atan(f w / h): half the height, twice the tangent."""
     assert isinstance(KESTREL, FilamentPrinter)
-    printer = dataclasses.replace(KESTREL, line_mm=line)
+    printer = KESTREL.model_copy(update={"line_mm": line})
     tangent = math.tan(limit_angle(printer, FILAMENT, height))
     assert tangent == pytest.approx(allowed_step(printer, FILAMENT, height) / height)
     assert math.tan(limit_angle(printer, FILAMENT, height / 2)) == pytest.approx(2 * tangent, rel=1e-6)
@@ -104,32 +118,40 @@ def test_a_smaller_accepted_risk_asks_for_closer_and_thicker_tips(a: float, b: f
     careful, bold = min(a, b), max(a, b)
     assert safety_factor(careful) >= safety_factor(bold) >= 1 - 1e-9
     for printer, material in ((HERON, RESIN), (KESTREL, FILAMENT)):
-        here, there = tip_diameter(printer, careful), tip_diameter(printer, bold)
+        here, there = (manner_of(Context.of(printer, material)).tip_mm(r) for r in (careful, bold))
         assert here >= there - 1e-12
-        assert tip_pitch(printer, material, 0.1, 0.3, 0.35, careful) <= tip_pitch(printer, material, 0.1, 0.3, 0.35, bold) + 1e-9
+        assert (
+            tip_pitch(Context.of(printer, material, 0.1), 0.3, 0.35, careful)
+            <= tip_pitch(Context.of(printer, material, 0.1), 0.3, 0.35, bold) + 1e-9
+        )
 
 
 @settings(max_examples=40, deadline=None)
 @given(st.floats(0.0, 1.4), st.floats(0.0, 1.4))
 def test_a_steeper_slope_never_asks_for_closer_tips(a: float, b: float) -> None:
     flat, steep = min(a, b), max(a, b)
-    assert tip_pitch(HERON, RESIN, 0.05, flat, 0.35, 0.05) <= tip_pitch(HERON, RESIN, 0.05, steep, 0.35, 0.05) + 1e-9
+    assert (
+        tip_pitch(Context.of(HERON, RESIN, 0.05), flat, 0.35, 0.05)
+        <= tip_pitch(Context.of(HERON, RESIN, 0.05), steep, 0.35, 0.05) + 1e-9
+    )
 
 
 def test_the_handbooks_sheet_gives_its_pitch() -> None:
     """One layer of 0.05 mm in green resin of 0.5 GPa at 0.02 mm sag under 8 kPa: about 1.3 mm."""
-    soft = dataclasses.replace(RESIN, green_modulus_mpa=500.0, green_strength_mpa=1e6)
+    soft = RESIN.model_copy(update={"green_modulus_mpa": 500.0, "green_strength_mpa": 1e6})
     sheet = 12 * (1 - soft.poisson**2) * 0.00581 * 8e-3
     by_hand = (0.02 * 500 * 0.05**3 / sheet) ** 0.25
     assert by_hand == pytest.approx(1.3, abs=0.1)
-    assert tip_pitch(HERON, soft, 0.05, 0.0, 0.35, 0.5) == pytest.approx(by_hand, rel=0.02)
+    assert tip_pitch(Context.of(HERON, soft, 0.05), 0.0, 0.35, 0.5) == pytest.approx(by_hand, rel=0.02)
 
 
 @settings(max_examples=40, deadline=None)
 @given(st.floats(5, 85))
 def test_a_ramps_cusp_is_its_cosine(degrees: float) -> None:
     a = math.radians(degrees)
-    ramp = box((0, 0, 0), (40, 40, 0.5)).transformed(np.array([[math.cos(a), 0, math.sin(a)], [0, 1, 0], [-math.sin(a), 0, math.cos(a)]]))
+    ramp = box((0, 0, 0), (40, 40, 0.5)).transformed(
+        np.array([[math.cos(a), 0, math.sin(a)], [0, 1, 0], [-math.sin(a), 0, math.cos(a)]])
+    )
     median, _, most = cusp_quantiles(ramp)
     assert median == pytest.approx(math.cos(a), abs=1e-6) and most <= 1
 
@@ -163,9 +185,9 @@ def test_chances_fall_steadily_and_combine(margin: float, more: float) -> None:
 
 def test_more_hazards_never_lower_the_risk() -> None:
     proof = prove(cylinder(6, 10), 0.1, allowed_step(HERON, RESIN, 0.1))
-    rows = ledger(proof, HERON, RESIN, [], False, [])
+    rows = ledger(proof, Context.of(HERON, RESIN, 0.1))
     thin = [ThinPlace(0, 0, 5, t, 6.0, 4.0, "sheet") for t in (0.29, 0.2, 0.1)]
-    risks = [combined(ledger(proof, HERON, RESIN, [], False, thin[:n])) for n in range(4)]
+    risks = [combined(ledger(proof, Context.of(HERON, RESIN, 0.1), thin=thin[:n])) for n in range(4)]
     assert risks == sorted(risks) and risks[0] == pytest.approx(combined(rows)) and risks[3] > risks[0]
 
 
@@ -174,12 +196,12 @@ def test_a_part_at_its_limit_mostly_survives_and_at_half_the_limit_mostly_not() 
     limit = thin_limits(HERON)["sheet"]
 
     def of(thickness: float, width: float = 5.0) -> float:
-        rows = ledger(proof, HERON, RESIN, [], False, [ThinPlace(0, 0, 5, thickness, 8.0, width, "sheet")])
+        rows = ledger(proof, Context.of(HERON, RESIN, 0.1), thin=[ThinPlace(0, 0, 5, thickness, 8.0, width, "sheet")])
         (found,) = [h for h in rows if h.code == "thin"]
         return found.chance
 
     assert of(limit) == pytest.approx(0.083, abs=0.01) and of(limit / 2) == pytest.approx(0.5, abs=0.01)
-    rows = ledger(proof, HERON, RESIN, [], False, [ThinPlace(0, 0, 5, limit / 2, 8.0, 1.0, "sheet")])
+    rows = ledger(proof, Context.of(HERON, RESIN, 0.1), thin=[ThinPlace(0, 0, 5, limit / 2, 8.0, 1.0, "sheet")])
     assert next(h for h in rows if h.code == "thin").cost == "scar", "a narrow edge chips, it does not take the part"
 
 
@@ -193,7 +215,11 @@ def test_the_cure_of_a_weak_part_is_its_number(thickness: float, kind: str) -> N
         assert found == []
     else:
         (weak,) = found
-        assert weak.scale * thickness == pytest.approx(weak.limit, rel=0.02) and weak.limit == limits[kind] and weak.remedies
+        assert (
+            weak.scale * thickness == pytest.approx(weak.limit, rel=0.02)
+            and weak.limit == limits[kind]
+            and weak.remedies
+        )
 
 
 def test_use_of_a_proof_is_that_of_its_stack() -> None:
@@ -201,16 +227,18 @@ def test_use_of_a_proof_is_that_of_its_stack() -> None:
         figure = posed(cone(6, 14), (0, 0, -1))
         height = printer_heights(printer)[1]
         proof = prove(figure, height, allowed_step(printer, material, height))
-        use = use_of(proof.stack, proof.areas, printer, material)
+        use = process_of(printer).use(proof.stack, proof.areas, Context.of(printer, material))
         solid = proof.stack.volume() / 1000 * (1 + material.waste)
         assert use.volume_ml == pytest.approx(solid) if printer is HERON else 0 < use.volume_ml <= solid * 1.001
         assert use.mass_g == pytest.approx(use.volume_ml * material.density_g_ml) and use.time_s > 60
 
 
 def test_a_dearer_material_costs_more_and_nothing_else_changes() -> None:
-    dear = dataclasses.replace(RESIN, cost=RESIN.cost * 3)
+    dear = RESIN.model_copy(update={"cost": RESIN.cost * 3})
     assert isinstance(dear, Material)
     figure = Mesh.joined([cylinder(5, 8)])
     proof = prove(figure, 0.1, allowed_step(HERON, RESIN, 0.1))
-    cheap, costly = (use_of(proof.stack, proof.areas, HERON, m) for m in (RESIN, dear))
-    assert costly.cost == pytest.approx(3 * cheap.cost) and costly.time_s == cheap.time_s and costly.mass_g == cheap.mass_g
+    cheap, costly = (process_of(HERON).use(proof.stack, proof.areas, Context.of(HERON, m)) for m in (RESIN, dear))
+    assert (
+        costly.cost == pytest.approx(3 * cheap.cost) and costly.time_s == cheap.time_s and costly.mass_g == cheap.mass_g
+    )

@@ -33,7 +33,9 @@ def test_a_cube_with_a_face_missing_is_closed() -> None:
 
 def test_a_shell_turned_inside_out_is_turned_back() -> None:
     done = repair(ball(5, inside_out=True))
-    assert [s.code for s in done.steps] == ["turn"] and measure(done.mesh).volume_mm3 == pytest.approx(measure(BALL).volume_mm3)
+    assert [s.code for s in done.steps] == ["turn"] and measure(done.mesh).volume_mm3 == pytest.approx(
+        measure(BALL).volume_mm3
+    )
     assert done.steps[0].volume_mm3 == pytest.approx(2 * measure(BALL).volume_mm3)
 
 
@@ -61,11 +63,15 @@ def test_faces_lost_at_random_leave_a_closed_surface_of_nearly_the_same_volume(s
 
 def test_corners_that_nearly_meet_are_joined_and_the_move_is_told() -> None:
     left, right = BALL.faces[: len(BALL.faces) // 2], BALL.faces[len(BALL.faces) // 2 :]
-    torn = Mesh(np.vstack([BALL.vertices, BALL.vertices + 3e-5]), np.vstack([left, right + len(BALL.vertices)]).astype(np.int32))
+    torn = Mesh(
+        np.vstack([BALL.vertices, BALL.vertices + 3e-5]), np.vstack([left, right + len(BALL.vertices)]).astype(np.int32)
+    )
     assert not measure(torn).watertight
     done = repair(torn)
     assert done.steps[0].code == "weld" and done.steps[0].deviation_mm == pytest.approx(3e-5 * np.sqrt(3), rel=1e-6)
-    assert measure(done.mesh).watertight and measure(done.mesh).volume_mm3 == pytest.approx(measure(BALL).volume_mm3, rel=1e-4)
+    assert measure(done.mesh).watertight and measure(done.mesh).volume_mm3 == pytest.approx(
+        measure(BALL).volume_mm3, rel=1e-4
+    )
 
 
 def test_doubled_faces_and_faces_without_area_go() -> None:
@@ -89,11 +95,17 @@ def test_overlapping_shells_are_united_only_when_asked() -> None:
 def test_three_faces_at_an_edge_are_left_and_told_and_the_last_resort_closes_them() -> None:
     """Two tetrahedra that share an edge, and a fin: no turning or filling makes that a manifold."""
     cube = box((0, 0, 5), (10, 10, 10))
-    fin = Mesh(np.vstack([cube.vertices, [[0, 0, 30]]]), np.vstack([cube.faces, [[*cube.faces[0, :2], 8]]]).astype(np.int32))
+    fin = Mesh(
+        np.vstack([cube.vertices, [[0, 0, 30]]]), np.vstack([cube.faces, [[*cube.faces[0, :2], 8]]]).astype(np.int32)
+    )
     assert "crowded-edges" in {f.code for f in examine(fin).findings}
     done = repair(fin, last_resort=True)
     after = measure(done.mesh)
-    assert done.steps[-1].code in ("remesh", "fill") and after.watertight and after.volume_mm3 == pytest.approx(1000, rel=0.02)
+    assert (
+        done.steps[-1].code in ("remesh", "fill")
+        and after.watertight
+        and after.volume_mm3 == pytest.approx(1000, rel=0.02)
+    )
 
 
 def test_distance_to_a_surface_is_exact() -> None:
@@ -144,7 +156,13 @@ def test_supports_that_came_with_the_file_are_found_and_stripped(united: bool) -
 
 
 @pytest.mark.parametrize(
-    "mesh", [fork(), knobbly(), cup(), Mesh.joined([box((4 * k, 0, 10), (1, 1, 20)) for k in range(4)] + [box((6, 0, 22), (16, 4, 4))])]
+    "mesh",
+    [
+        fork(),
+        knobbly(),
+        cup(),
+        Mesh.joined([box((4 * k, 0, 10), (1, 1, 20)) for k in range(4)] + [box((6, 0, 22), (16, 4, 4))]),
+    ],
 )
 def test_a_figures_own_legs_are_not_taken_for_supports(mesh: Mesh) -> None:
     assert find_props(mesh) is None

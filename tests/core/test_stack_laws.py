@@ -23,7 +23,11 @@ def turned(mesh: Mesh, degrees: float) -> Mesh:
 
 def told(proof: Proof) -> tuple[list[tuple[int, int | None]], int, float]:
     """Islands by birth and merge, how many sealed spaces, and their volume."""
-    return [(i.layer, i.merge_layer) for i in proof.islands], len(proof.voids.sealed), sum(s.volume for s in proof.voids.sealed)
+    return (
+        [(i.layer, i.merge_layer) for i in proof.islands],
+        len(proof.voids.sealed),
+        sum(s.volume for s in proof.voids.sealed),
+    )
 
 
 @pytest.mark.parametrize("name", FIGURES)
@@ -33,7 +37,11 @@ def test_a_quarter_turn_changes_nothing_but_the_place(name: str, degrees: float)
     here, there = prove(figure, 0.1, STEP), prove(turned(figure, degrees), 0.1, STEP)
     assert there.areas == pytest.approx(here.areas, rel=0.01, abs=0.05)
     islands, cups, volume = told(here)
-    assert told(there)[0] == islands and told(there)[1] == cups and told(there)[2] == pytest.approx(volume, rel=0.02, abs=0.1)
+    assert (
+        told(there)[0] == islands
+        and told(there)[1] == cups
+        and told(there)[2] == pytest.approx(volume, rel=0.02, abs=0.1)
+    )
 
 
 @pytest.mark.parametrize("name", FIGURES)
@@ -60,7 +68,9 @@ def test_overlapping_balls_count_as_their_union(seed: int, count: int) -> None:
     """The winding number does what a robust boolean does, without one."""
     rng = np.random.default_rng(seed)
     balls = [ball(float(rng.uniform(2, 5)), tuple(rng.uniform(-4, 4, 3) + [0, 0, 12]), 3) for _ in range(count)]
-    solids = [manifold3d.Manifold(manifold3d.Mesh(b.vertices.astype(np.float32), b.faces.astype(np.uint32))) for b in balls]
+    solids = [
+        manifold3d.Manifold(manifold3d.Mesh(b.vertices.astype(np.float32), b.faces.astype(np.uint32))) for b in balls
+    ]
     union = manifold3d.Manifold.batch_boolean(solids, manifold3d.OpType.Add)
     assert prove(Mesh.joined(balls), 0.1, STEP).stack.volume() == pytest.approx(union.volume(), rel=0.01)
 
@@ -73,7 +83,9 @@ def test_a_figure_turned_inside_out_is_still_the_figure() -> None:
 
 def test_a_shell_pushed_into_a_body_changes_no_layer() -> None:
     body = cylinder(6, 12)
-    assert prove(Mesh.joined([body, box((1, 1, 6), (3, 3, 4))]), 0.1, STEP).areas == pytest.approx(prove(body, 0.1, STEP).areas)
+    assert prove(Mesh.joined([body, box((1, 1, 6), (3, 3, 4))]), 0.1, STEP).areas == pytest.approx(
+        prove(body, 0.1, STEP).areas
+    )
 
 
 @pytest.mark.parametrize("height", [0.02, 0.05, 0.1, 0.2])
@@ -91,7 +103,9 @@ def test_a_cone_narrows_by_the_square() -> None:
 
 
 parts = st.lists(
-    st.tuples(*[st.integers(-8, 8) for _ in range(2)], st.integers(0, 14), *[st.integers(1, 7) for _ in range(3)]), min_size=1, max_size=7
+    st.tuples(*[st.integers(-8, 8) for _ in range(2)], st.integers(0, 14), *[st.integers(1, 7) for _ in range(3)]),
+    min_size=1,
+    max_size=7,
 )
 
 
@@ -113,7 +127,9 @@ def test_what_merges_keeps_an_order(rows: list[tuple[int, ...]]) -> None:
     assert births == sorted(births), "told from the plate upwards"
     assert proof.hang.by_layer.min() >= 0 and proof.hang.by_layer.sum() == pytest.approx(proof.hang.total)
     assert (proof.voids.sealed_area >= 0).all()
-    assert sum(t.volume for t in proof.voids.trapped) <= sum(s.volume for s in proof.voids.sealed) + 1e-6, "what is trapped was sealed first"
+    assert sum(t.volume for t in proof.voids.trapped) <= sum(s.volume for s in proof.voids.sealed) + 1e-6, (
+        "what is trapped was sealed first"
+    )
     assert proof.stack.volume() == pytest.approx(proof.areas.sum() * 0.5)
 
 

@@ -10,10 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tenugui.core.layers import prove
-from tenugui.core.machines import allowed_step, load_material, load_printer
+from tenugui.core.machines import Context, allowed_step, load_material, load_printer
 from tenugui.core.mesh import Mesh, measure, rays_of
-from tenugui.core.supports import STYLES, SupportSet, make_supports
-from tenugui.core.supports.make import pillar_diameter
+from tenugui.core.supports import STYLES, SupportSet, make_supports, manner_of
 from tenugui.core.supports.trees import grow, meeting_point
 from tests.shapes import ball, box, fork
 
@@ -23,7 +22,9 @@ FAR_AWAY = ball(1, (500, 500, 500))
 
 
 def made(mesh: Mesh, printer, style: str) -> SupportSet:  # type: ignore[no-untyped-def]
-    return make_supports(mesh, printer, load_material(None, printer), 0.1 if printer is HERON else 0.2, style=style)
+    return make_supports(
+        mesh, Context.of(printer, load_material(None, printer), 0.1 if printer is HERON else 0.2), style=style
+    )
 
 
 @pytest.mark.parametrize("printer", [HERON, KESTREL], ids=["resin", "filament"])
@@ -86,7 +87,9 @@ def test_two_neighbours_meet_half_way_at_45_degrees() -> None:
     one, other = grow(rays, tips, np.full(2, 0.4), 0.0)
     ends, trunk = (one, other) if one.branch else (other, one)
     assert ends.branch and not trunk.branch
-    assert ends.joints[0].tolist() == trunk.joints[1].tolist() == [3.0, 0.0, 25.0]  # heads of 2 mm, then 3 mm aside and down
+    assert (
+        ends.joints[0].tolist() == trunk.joints[1].tolist() == [3.0, 0.0, 25.0]
+    )  # heads of 2 mm, then 3 mm aside and down
     assert trunk.joints[0].tolist() == [3.0, 0.0, 0.0]
     assert trunk.radii is not None and trunk.radii[0] == pytest.approx(0.4 * 2 ** (1 / 3))
 
@@ -107,7 +110,9 @@ def test_a_tip_over_closed_ground_joins_a_neighbour_and_need_not_stand_on_the_fi
 
 @settings(max_examples=60, deadline=None)
 @given(st.tuples(*[st.floats(-30, 30)] * 2, st.floats(0, 60)), st.tuples(*[st.floats(-30, 30)] * 2, st.floats(0, 60)))
-def test_a_meeting_point_is_reached_by_both_at_45_degrees_or_steeper(a: tuple[float, ...], b: tuple[float, ...]) -> None:
+def test_a_meeting_point_is_reached_by_both_at_45_degrees_or_steeper(
+    a: tuple[float, ...], b: tuple[float, ...]
+) -> None:
     p, q = (np.array(a), np.array(b)) if a[2] >= b[2] else (np.array(b), np.array(a))
     m = meeting_point(p, q)
     for end in (p, q):
@@ -139,6 +144,6 @@ def test_a_column_without_room_becomes_a_pillar() -> None:
 
 
 def test_pillars_are_as_thick_as_their_length_asks() -> None:
-    assert pillar_diameter(HERON, 0.35, 60) == pytest.approx(60 / 48)
-    assert pillar_diameter(HERON, 0.35, 5) == pytest.approx(0.7)
-    assert pillar_diameter(KESTREL, 0.42, 100) == pytest.approx(4.0)
+    resin, filament = (manner_of(Context.of(p, load_material(None, p))) for p in (HERON, KESTREL))
+    assert resin.pillar_mm(0.35, 60) == pytest.approx(60 / 48) and resin.pillar_mm(0.35, 5) == pytest.approx(0.7)
+    assert filament.pillar_mm(0.42, 100) == pytest.approx(4.0)

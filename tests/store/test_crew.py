@@ -8,12 +8,12 @@ import time
 from collections.abc import Callable, Iterator
 
 import pytest
+from tenugui.work.inputs import inputs_for, key_of
 
 from tenugui.store import blobs, figures, jobs, machines, plans
 from tenugui.store.db import Store
 from tenugui.store.server import Address
 from tenugui.work.crew import Crew
-from tenugui.work.inputs import inputs_for, key_of
 from tests.shapes import knobbly, stl_bytes
 
 
@@ -38,7 +38,9 @@ def heavy(store: Store) -> tuple[int, str]:
     plan = plans.create(store, figures.add(store, figures.NewFigure("Stone", "stone.stl", sha, 327_680)))
     printer = next(m for m in machines.every(store, "printers") if m["name"] == "heron")
     material = next(m for m in machines.every(store, "materials") if m["name"] == "lantern grey")
-    plans.decide(store, plan, "size", {"factor": 1.0, "printer_id": printer["id"], "material_id": material["id"]}, {}, "")
+    plans.decide(
+        store, plan, "size", {"factor": 1.0, "printer_id": printer["id"], "material_id": material["id"]}, {}, ""
+    )
     given = inputs_for(store, plans.one(store, plan), "pose")
     key = key_of("pose", given)
     return jobs.want(store, "pose", given, key), key

@@ -89,7 +89,10 @@ def test_plans_of_a_figure_are_numbered(store: Store) -> None:
 def test_work_that_fails_is_taken_back_whole(store: Store) -> None:
     sha = blobs.put_bytes(store, b"a figure")
     with contextlib.suppress(RuntimeError), store.work() as sql:
-        sql.execute("INSERT INTO figures (name, file_name, source_sha, mesh_sha, triangles) VALUES ('Half', 'half.stl', %s, %s, 1)", (sha, sha))
+        sql.execute(
+            "INSERT INTO figures (name, file_name, source_sha, mesh_sha, triangles) VALUES ('Half', 'half.stl', %s, %s, 1)",
+            (sha, sha),
+        )
         raise RuntimeError("the hand slipped")
     assert figures.on_bench(store) == []
 

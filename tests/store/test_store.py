@@ -93,7 +93,10 @@ def test_a_job_is_claimed_once_and_shared(store: Store) -> None:
     job = jobs.want(store, "intake", {"sha": "x"}, "k" * 64)
     assert jobs.want(store, "intake", {"sha": "x"}, "k" * 64) == job
     claimed: list[int] = []
-    hands = [threading.Thread(target=lambda: claimed.extend([row["id"]] if (row := jobs.claim(store, "w")) else [])) for _ in range(6)]
+    hands = [
+        threading.Thread(target=lambda: claimed.extend([row["id"]] if (row := jobs.claim(store, "w")) else []))
+        for _ in range(6)
+    ]
     for hand in hands:
         hand.start()
     for hand in hands:

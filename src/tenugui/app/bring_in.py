@@ -1,26 +1,26 @@
-"""Figures coming in: a streamed body, judged by its first bytes, stored while it is read."""
+"""Figures coming in: a streamed body, judged by its first bytes, stored while it is read by a process of its own. A kit comes in whole or not at all."""
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 import tempfile
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
-from typing import Annotated, BinaryIO, cast
+from concurrent.futures import Future
+from dataclasses import replace
+from pathlib import Path
+from typing import Annotated, Any, BinaryIO
 from urllib.parse import unquote
 
 from fastapi import APIRouter, Header, Query, Request
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
-from ..core.contract import SIGHT_FACES, pack_labels, pack_mesh
-from ..core.formats import FormatError, Limits, pack_whole, read, refuse_early
-from ..core.mesh import cluster
-from ..core.repair import thin
-from ..store import blobs, figures, jobs, plans
+from ..core.formats import FormatError, Limits, refuse_early
+from ..store import blobs, figures, plans
 from ..store.db import Store
-from ..work.inputs import key_of
+from ..work.folds import want
 from .models import Imported
+from .readers import Readers
 from .settings import limits_of
 from .state import store_of
 
@@ -28,6 +28,9 @@ router = APIRouter(prefix="/api/figures", tags=["figures"])
 THIN_TO = 2_000_000
 """Triangles of a thinner copy: enough for a table-top figure's every scale, few enough to work on quickly."""
 SNIFF = 1024
+BATCH = 2**20
+NOBODY = Imported(figure_id=0, plan_id=0, triangles=0)
+"""Whoever asked has left: nobody reads this, and what was held is gone."""
 
 
 @router.post("/judge")
@@ -52,46 +55,76 @@ async def bring_in(
 
     `thin`: what holds more triangles than can be worked on comes in as a thinner copy.
     """
-    limits = await run_in_threadpool(_limits, store_of(request), to_thin)
+    store = store_of(request)
+    limits = await run_in_threadpool(_limits, store, to_thin)
     if content_length is None:
         raise FormatError("no-length", "The upload does not announce its length.", remedy="Send a Content-Length.")
     if content_length == 0:
         refuse_early(b"", 0, limits)
-    with tempfile.NamedTemporaryFile() as held:
-        head, judged, size, digest = b"", False, 0, hashlib.sha256()
+    with tempfile.TemporaryDirectory(prefix="tenugui-in-", dir=request.app.state.uploads) as folder:
+        path = Path(folder) / "body"
         try:
-            async for part in request.stream():
-                size += len(part)
-                held.write(part)
-                digest.update(part)
-                if not judged:
-                    head += part[: SNIFF - len(head)]
-                    if len(head) >= min(SNIFF, content_length):
-                        refuse_early(head, content_length, limits)
-                        judged = True
+            digest = await _received(request, path, content_length, limits)
         except ClientDisconnect:
-            return Imported(figure_id=0, plan_id=0, triangles=0)  # nobody reads it; the held bytes are gone with the file
-        if size != content_length:
-            raise FormatError("truncated", f"{size:,} of {content_length:,} bytes arrived.", remedy="Send the file again.")
-        held.flush()
-        return await run_in_threadpool(_keep, store_of(request), cast(BinaryIO, held), digest.hexdigest(), unquote(name), limits, to_thin)
+            return NOBODY
+        readers: Readers = request.app.state.readers
+        thin_to = THIN_TO if to_thin else None
+        read: Future[dict[str, Any] | None] = Future()
+        storing = asyncio.ensure_future(run_in_threadpool(_store, store, path, digest, read))
+        try:
+            found = await readers.read(path, Path(folder), limits, thin_to, request.is_disconnected)
+            read.set_result(found)
+        except BaseException as reason:
+            read.set_exception(reason)
+            await asyncio.wait({storing})
+            storing.exception()  # the same reason
+            raise
+        await asyncio.wait({storing})
+        if found is None:
+            storing.exception()
+            return NOBODY
+        storing.result()
+        return await run_in_threadpool(_keep, store, Path(folder), found, digest, unquote(name))
 
 
-@dataclass(frozen=True)
-class _Part:
-    name: str
-    triangles: int
-    whole: bytes | None
-    sight: bytes
-    thinned: dict[str, float] | None
-    marks: bytes | None
+class _Left(Exception):
+    """Nobody waits for this any more."""
 
 
-@dataclass(frozen=True)
-class _Read:
-    unit: str | None
-    placed: bool
-    parts: list[_Part]
+async def _received(request: Request, path: Path, announced: int, limits: Limits) -> str:
+    """Write the body to `path` off the event loop; returns its SHA-256."""
+    head, judged, size, digest = b"", False, 0, hashlib.sha256()
+    with open(path, "wb") as held:
+        batch: list[bytes] = []
+        waiting = 0
+        async for part in request.stream():
+            size += len(part)
+            if size > announced:
+                raise FormatError(
+                    "too-long-body",
+                    f"More than the announced {announced:,} bytes arrive.",
+                    remedy="Send the file again.",
+                )
+            batch.append(part)
+            waiting += len(part)
+            if not judged:
+                head += part[: SNIFF - len(head)]
+                if len(head) >= min(SNIFF, announced):
+                    refuse_early(head, announced, limits)
+                    judged = True
+            if waiting >= BATCH:
+                await run_in_threadpool(_write, held, digest, batch)
+                batch, waiting = [], 0
+        await run_in_threadpool(_write, held, digest, batch)
+    if size != announced:
+        raise FormatError("truncated", f"{size:,} of {announced:,} bytes arrived.", remedy="Send the file again.")
+    return digest.hexdigest()
+
+
+def _write(held: BinaryIO, digest: Any, batch: list[bytes]) -> None:
+    for part in batch:
+        held.write(part)
+        digest.update(part)
 
 
 def _limits(store: Store, to_thin: bool) -> Limits:
@@ -100,58 +133,68 @@ def _limits(store: Store, to_thin: bool) -> Limits:
     return replace(held, triangles=held.thinned_from) if to_thin else held
 
 
-def _read(path: str, limits: Limits, to_thin: bool) -> _Read:
-    """Every part with a first sight: the intake's finer preview takes its place. A part of several, or a thinner copy, carries its own mesh."""
-    with open(path, "rb") as handle:
-        held = read(handle, limits)
-    alone = len(held.parts) == 1
-    parts = []
-    for name, mesh in held.parts.items():
-        copy = thin(mesh, THIN_TO) if to_thin else None
-        if copy is not None and copy.mesh is mesh:
-            copy = None
-        kept = mesh if copy is None else copy.mesh
-        told = None if copy is None else {"before": copy.before, "deviation": copy.deviation, "usual": copy.usual}
-        whole = None if alone and copy is None else pack_whole(kept)
-        labels = held.marks.get(name) if copy is None else None
-        marks = None if labels is None else pack_labels(labels)
-        parts.append(_Part(name, len(kept.faces), whole, pack_mesh(cluster(kept, SIGHT_FACES)), told, marks))
-    return _Read(held.unit, held.placed, parts)
+def _store(store: Store, path: Path, sha: str, read: Future[dict[str, Any] | None]) -> None:
+    """The file is stored while it is read; one that cannot be read, or that nobody waits for, is not stored."""
+
+    def before_commit() -> None:
+        if read.result() is None:
+            raise _Left
+
+    with open(path, "rb") as held:
+        blobs.put(store, held, sha, before_commit)
 
 
 def _plain(name: str) -> str:
-    """A file's name as a figure's: without folder, ending, hyphens."""
+    """A file's name as a figure's: without folder, ending, hyphens, and what cannot be shown."""
     stem = name.replace("\\", "/").rsplit("/", 1)[-1].rsplit(".", 1)[0]
-    return stem.replace("-", " ").replace("_", " ").strip().capitalize() or name
+    shown = "".join(c for c in stem.replace("-", " ").replace("_", " ") if c.isprintable()).strip()
+    return (shown[:1].upper() + shown[1:]) if shown else "Unnamed figure"
 
 
-def _keep(store: Store, held: BinaryIO, sha: str, name: str, limits: Limits, to_thin: bool) -> Imported:
-    with ThreadPoolExecutor(1) as beside:
-        # The file is stored while it is read; one that cannot be read is not stored.
-        reading = beside.submit(_read, held.name, limits, to_thin)
-        blobs.put(store, held, sha, reading.result)
-    found = reading.result()
-    alone = len(found.parts) == 1
-    kit = None if alone else figures.add_kit(store, _plain(name), sha, found.placed)
+def _keep(store: Store, folder: Path, found: dict[str, Any], sha: str, name: str) -> Imported:
+    alone = len(found["parts"]) == 1
+    file_name = "".join(c for c in name.replace("\\", "/").rsplit("/", 1)[-1] if c.isprintable())[-255:] or "figure"
+    content = [_content(store, folder, index, part, sha) for index, part in enumerate(found["parts"])]
     made: list[tuple[int, int]] = []
-    for part in found.parts:
-        mesh_sha = sha if part.whole is None else blobs.put_bytes(store, part.whole)
-        new = figures.NewFigure(
-            name=_plain(name) if alone else _plain(part.name + "."),
-            file_name=name.replace("\\", "/").rsplit("/", 1)[-1],
-            source_sha=sha,
-            triangles=part.triangles,
-            sight_sha=blobs.put_bytes(store, part.sight),
-            mesh_sha=mesh_sha,
-            unit=found.unit,
-            kit_id=kit,
-            thinned=part.thinned,
-        )
-        figure = figures.add(store, new)
-        jobs.want(store, "intake", {"sha": mesh_sha}, key_of("intake", {"sha": mesh_sha}))
-        plan = plans.create(store, figure)
-        if part.marks is not None:
-            file = {"tool": "file", "what": blobs.put_bytes(store, part.marks)}
-            plans.decide(store, plan, "marks", {"strokes": [file], "kinds": []}, {}, "As the file marks it")
-        made.append((figure, plan))
-    return Imported(figure_id=made[0][0], plan_id=made[0][1], triangles=sum(p.triangles for p in found.parts), kit_id=kit, parts=len(made))
+    with store.work() as sql:
+        kit = None if alone else figures.add_kit_in(sql, _plain(name), sha, found["placed"])
+        for part, held in zip(found["parts"], content, strict=True):
+            new = figures.NewFigure(
+                name=_plain(name) if alone else _plain(part["name"] + "."),
+                file_name=file_name,
+                source_sha=sha,
+                triangles=part["triangles"],
+                sight_sha=held["sight"],
+                mesh_sha=held["whole"],
+                unit=found["unit"],
+                kit_id=kit,
+                thinned=part["thinned"],
+            )
+            figure = figures.add_in(sql, new)
+            plan = plans.create_in(sql, figure)
+            if held["marks"] is not None:
+                strokes = [{"tool": "file", "what": held["marks"]}]
+                plans.decide_in(
+                    sql,
+                    plan,
+                    None,
+                    "marks",
+                    {"strokes": strokes, "kinds": []},
+                    {"numbers": None},
+                    "As the file marks it",
+                )
+            made.append((figure, plan))
+    for (figure, _), part, held in zip(made, found["parts"], content, strict=True):
+        title = f"Examining {_plain(name) if alone else _plain(part['name'] + '.')}"
+        want(store, "intake", {"sha": held["whole"]}, title, figure)
+    triangles = sum(part["triangles"] for part in found["parts"])
+    return Imported(figure_id=made[0][0], plan_id=made[0][1], triangles=triangles, kit_id=kit, parts=len(made))
+
+
+def _content(store: Store, folder: Path, index: int, part: dict[str, Any], sha: str) -> dict[str, Any]:
+    """Keep a part's own content; the hashes of its mesh, its first sight and its marks."""
+
+    def put(kind: str) -> str | None:
+        return blobs.put_bytes(store, (folder / f"{index}-{kind}").read_bytes()) if kind in part["files"] else None
+
+    return {"whole": put("whole") or sha, "sight": put("sight"), "marks": put("marks")}

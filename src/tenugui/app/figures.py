@@ -2,108 +2,173 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from functools import lru_cache
+from typing import Annotated, Any, Literal
 
 import numpy as np
+import orjson
 from fastapi import APIRouter, Query, Request, Response
 
-from ..core.contract import next_of
+from ..core.contract import IntakeDoc, MendDoc, ProposalsDoc, Way, WeakDoc
 from ..core.formats import FormatError
 from ..core.machines import default_height, load_printer
+from ..core.plan import copy_of, kept, next_of, spec_of
 from ..core.pose import largest_factor
 from ..store import blobs, figures, jobs, machines, plans
-from ..store.db import StoreError
-from ..work.inputs import folds, key_of
+from ..store.db import Row, Store, StoreError
+from ..store.tidy import tidy
+from ..work.folds import Workshop, folds_of
+from ..work.shelf import StoreShelf
 from .models import Computation, FigureRow, Fit, NewName
-from .state import computation, store_of
+from .state import computation, info, store_of
 
 router = APIRouter(prefix="/api/figures", tags=["figures"])
+PLAIN = ("id", "name", "file_name", "triangles", "created_at", "plan_id", "kit_id", "kit_name")
 
 
 @router.get("")
 def on_bench(request: Request) -> list[FigureRow]:
     """Every figure on the bench, with where its newest plan stands."""
     store = store_of(request)
-    rows = []
     on_it = figures.on_bench(store)
     chains = plans.chains(store, [row["plan_id"] for row in on_it if row["plan_id"]])
+    doing = {row["figure_id"]: row["title"] for row in reversed(jobs.under_way(store)) if row["figure_id"]}
+    workshop = Workshop.of(store)
+    rows = []
     for row in on_it:
-        document = jobs.result(store, key_of("intake", {"sha": row["mesh_sha"]}))
-        line = FigureRow(
-            **{k: row[k] for k in ("id", "name", "file_name", "triangles", "created_at", "plan_id", "kit_id", "kit_name")},
-            picture=document["picture_sha"] if document else None,
-        )
+        line = FigureRow(**{k: row[k] for k in PLAIN}, picture=row["picture_sha"], doing=doing.get(row["id"]))
+        if row["problem"]:
+            line.problem = orjson.loads(row["problem"])
         if row["plan_id"]:
             chain = chains[row["plan_id"]]
-            states = folds(chain)
-            line.next_fold = next_of(states)
+            states = folds_of(row, chain, workshop)
+            line.next = info(spec_of(next_of(states) or "log"))
             line.stale = any(f.state == "stale" for f in states)
-            line.numbers = next((d["evidence"]["numbers"] for d in reversed(chain) if d["evidence"].get("numbers")), None)
-            if line.next_fold == "size" and document:
-                picture_sha = document["picture_sha"]
-                line.picture = picture_sha
+            line.numbers = next(
+                (d["evidence"]["numbers"] for d in reversed(chain) if d["evidence"].get("numbers")), None
+            )
         rows.append(line)
     return rows
 
 
-@router.get("/{number}/intake")
-def intake(request: Request, number: int) -> Computation:
-    """The intake's document, or the job that makes it."""
+def _about(store: Store, number: int) -> tuple[Row, str]:
+    row = figures.one(store, number)
+    return row, row["name"]
+
+
+@router.get("/{number}/intake", response_model=Computation[IntakeDoc])
+def intake(request: Request, number: int) -> Response:
+    """The examination of a figure."""
+    row, _ = _about(store_of(request), number)
+    return computation(store_of(request), "intake", {"sha": row["mesh_sha"]})
+
+
+@router.post("/{number}/intake", response_model=Computation[IntakeDoc])
+def examine(request: Request, number: int) -> Response:
+    """Start the examination, or start it again."""
+    row, name = _about(store_of(request), number)
+    return computation(
+        store_of(request), "intake", {"sha": row["mesh_sha"]}, start=True, title=f"Examining {name}", figure_id=number
+    )
+
+
+Made = Literal["whole", "original", "united", "remeshed", "bare"]
+
+
+@router.get("/{number}/mend/{way}", response_model=Computation[MendDoc])
+def mended(request: Request, number: int, way: Made) -> Response:
+    """Another copy of the figure, with what was changed; the original stays."""
+    row, _ = _about(store_of(request), number)
+    return computation(store_of(request), "mend", {"sha": row["mesh_sha"], "way": way})
+
+
+@router.post("/{number}/mend/{way}", response_model=Computation[MendDoc])
+def mend(request: Request, number: int, way: Made) -> Response:
+    """Start making it."""
+    row, name = _about(store_of(request), number)
+    given = {"sha": row["mesh_sha"], "way": way}
+    return computation(store_of(request), "mend", given, start=True, title=f"Mending {name}", figure_id=number)
+
+
+def _copy(store: Store, row: Row, way: str) -> Any:
+    copy = copy_of(StoreShelf(store), row["mesh_sha"], way)
+    if copy is None:
+        what = "The figure has not been examined yet." if way == "ready" else f"There is no {way} copy yet."
+        raise StoreError("not-computed", what, "Wait for it, or make it first.", 409)
+    return copy
+
+
+def _proposals(store: Store, number: int, way: str, marks: str | None) -> dict[str, Any]:
+    row, _ = _about(store, number)
+    return {"sha": _copy(store, row, way).sha} | ({"marks": marks, "marks_of": row["mesh_sha"]} if marks else {})
+
+
+Sha = Annotated[str | None, Query(pattern="^[0-9a-f]{64}$")]
+
+
+@router.get("/{number}/proposals", response_model=Computation[ProposalsDoc])
+def proposals(request: Request, number: int, way: Way = "ready", marks: Sha = None) -> Response:
+    """What might be marked on the copy that is worked on; with `marks`, the blob of its file's own labels, these too."""
+    return computation(store_of(request), "proposals", _proposals(store_of(request), number, way, marks))
+
+
+@router.post("/{number}/proposals", response_model=Computation[ProposalsDoc])
+def propose(request: Request, number: int, way: Way = "ready", marks: Sha = None) -> Response:
+    """Start looking."""
     store = store_of(request)
-    return computation(store, "intake", {"sha": figures.one(store, number)["mesh_sha"]})
+    given = _proposals(store, number, way, marks)
+    return computation(
+        store, "proposals", given, start=True, title=f"Looking at {_about(store, number)[1]}", figure_id=number
+    )
 
 
-@router.get("/{number}/mend/{way}")
-def mend(request: Request, number: int, way: Literal["repaired", "united", "remeshed", "bare"]) -> Computation:
-    """A mended copy, with what was changed; the original stays."""
-    store = store_of(request)
-    return computation(store, "mend", {"sha": figures.one(store, number)["mesh_sha"], "way": way})
+Factor = Annotated[float, Query(gt=1e-6, le=1e6)]
 
 
-@router.get("/{number}/proposals")
-def proposals(request: Request, number: int, way: str = "original", marks: str | None = None) -> Computation:
-    """What might be marked on the figure, or on its mended copy; with `marks`, the blob of its file's own labels, these too."""
-    store = store_of(request)
-    sha = original = figures.one(store, number)["mesh_sha"]
-    if way != "original":
-        document = jobs.result(store, key_of("mend", {"sha": sha, "way": way}))
-        if document is None:
-            raise StoreError("not-computed", f"There is no {way} copy yet.", "Make it first.", 409)
-        sha = document["sha"]
-    return computation(store, "proposals", {"sha": sha} | ({"marks": marks, "marks_of": original} if marks else {}))
-
-
-@router.get("/{number}/weak")
-def weak(
-    request: Request, number: int, printer: int, factor: Annotated[float, Query(gt=1e-6, le=1e6)], way: str = "original"
-) -> Computation:
-    """Parts too thin to survive at this size on this printer."""
-    store = store_of(request)
-    sha = figures.one(store, number)["mesh_sha"]
-    document = jobs.result(store, key_of("intake", {"sha": sha}) if way == "original" else key_of("mend", {"sha": sha, "way": way}))
-    if document is None:
-        raise StoreError("intake-missing", "The figure has not been examined yet.", "Wait for the intake to finish.", 409)
-    given = {
-        "sha": document.get("sha", sha),
-        "preview_sha": document["preview_sha"],
+def _weak(store: Store, number: int, printer: int, factor: float, way: str) -> dict[str, Any]:
+    row, _ = _about(store, number)
+    return {
+        "sha": _copy(store, row, way).sha,
         "factor": factor,
         "printer": machines.one(store, "printers", printer)["spec"],
     }
-    return computation(store, "weak", given)
+
+
+@router.get("/{number}/weak", response_model=Computation[WeakDoc])
+def weak(request: Request, number: int, printer: int, factor: Factor, way: Way = "ready") -> Response:
+    """Parts too thin to survive at this size on this printer."""
+    return computation(store_of(request), "weak", _weak(store_of(request), number, printer, factor, way))
+
+
+@router.post("/{number}/weak", response_model=Computation[WeakDoc])
+def measure(request: Request, number: int, printer: int, factor: Factor, way: Way = "ready") -> Response:
+    """Start measuring."""
+    store = store_of(request)
+    given = _weak(store, number, printer, factor, way)
+    return computation(
+        store, "weak", given, start=True, title=f"Measuring {_about(store, number)[1]}", figure_id=number
+    )
+
+
+@lru_cache(maxsize=512)
+def _largest(hull: bytes, build_mm: tuple[float, float, float]) -> float:
+    return largest_factor(np.frombuffer(hull).reshape(-1, 3), build_mm)
 
 
 @router.get("/{number}/fits")
 def fits(request: Request, number: int) -> list[Fit]:
     """For every printer the largest factor at which the figure fits it, in any pose."""
     store = store_of(request)
-    document = jobs.result(store, key_of("intake", {"sha": figures.one(store, number)["mesh_sha"]}))
+    document = kept(StoreShelf(store), "intake", {"sha": figures.one(store, number)["mesh_sha"]}, IntakeDoc)
     if document is None:
-        raise StoreError("intake-missing", "The figure has not been examined yet.", "Wait for the intake to finish.", 409)
-    hull = np.array(document["hull"])
+        raise StoreError("not-computed", "The figure has not been examined yet.", "Wait for it.", 409)
+    hull = np.array(document.hull).tobytes()
     found = []
     for row in machines.every(store, "printers"):
         printer = load_printer(row["spec"])
-        found.append(Fit(printer_id=row["id"], factor=largest_factor(hull, printer.build_mm), layer_mm=default_height(printer)))
+        found.append(
+            Fit(printer_id=row["id"], factor=_largest(hull, printer.build_mm), layer_mm=default_height(printer))
+        )
     return found
 
 
@@ -114,9 +179,14 @@ def rename(request: Request, number: int, new: NewName) -> None:
 
 
 @router.delete("/{number}")
-def put_away(request: Request, number: int) -> None:
-    """Take a figure off the bench. Nothing is deleted."""
-    figures.put_away(store_of(request), number, True)
+def put_away(request: Request, number: int, for_good: bool = False) -> None:
+    """Take a figure off the bench; `for_good` deletes it with its plans, and frees what nothing else names. Prints that were made stay in the log."""
+    store = store_of(request)
+    if not for_good:
+        figures.put_away(store, number, True)
+        return
+    figures.delete(store, number)
+    tidy(store)
 
 
 @router.post("/{number}/back")
@@ -126,15 +196,26 @@ def put_back(request: Request, number: int) -> None:
 
 
 blob_router = APIRouter(prefix="/api/blobs", tags=["blobs"])
-KINDS = {b"\x89PNG": "image/png", b"TNG1": "application/octet-stream", b"TNV1": "application/octet-stream", b"TNL1": "application/octet-stream"}
+KINDS = {
+    b"\x89PNG": "image/png",
+    b"TNG1": "application/octet-stream",
+    b"TNV1": "application/octet-stream",
+    b"TNL1": "application/octet-stream",
+}
 
 
 @blob_router.get("/{sha}", response_class=Response)
 def blob(request: Request, sha: str) -> Response:
     """A picture or a preview by its content's hash; never changes, so it may be kept for ever."""
+    if len(sha) != 64 or not sha.isascii():
+        raise StoreError("no-blob", "This is not the name of a stored file.")
     data = blobs.get(store_of(request), sha)
     kind = KINDS.get(data[:4])
     if kind is None:
         raise FormatError("not-a-view", "This is a model file; ask for it through its plan.")
     # Pictures and quantised meshes hardly shrink; packing them again would only cost time.
-    return Response(data, media_type=kind, headers={"Cache-Control": "public, max-age=31536000, immutable", "Content-Encoding": "identity"})
+    return Response(
+        data,
+        media_type=kind,
+        headers={"Cache-Control": "public, max-age=31536000, immutable", "Content-Encoding": "identity"},
+    )

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request
 
-from ..core.contract import next_of
-from ..store import figures, jobs, plans
+from ..core.contract import IntakeDoc
+from ..core.plan import kept, next_of, spec_of
+from ..store import figures, plans
 from ..store.db import StoreError
-from ..work.inputs import folds, key_of
+from ..work.folds import Workshop, folds_of
+from ..work.shelf import StoreShelf
 from .models import Kit, KitPart, NewKit
-from .state import store_of
+from .state import info, store_of
 
 router = APIRouter(prefix="/api/kits", tags=["kits"])
 
@@ -27,18 +29,23 @@ def one(request: Request, number: int) -> Kit:
     rows = figures.of_kit(store, number)
     if not rows:
         raise StoreError("no-kit", f"There is no kit number {number}.", "Go back to the bench.")
+    chains, workshop, shelf = (
+        plans.chains(store, [row["plan_id"] for row in rows]),
+        Workshop.of(store),
+        StoreShelf(store),
+    )
     parts = []
     for row in rows:
-        document = jobs.result(store, key_of("intake", {"sha": row["mesh_sha"]}))
-        states = folds(plans.chain(store, row["plan_id"]))
+        document = kept(shelf, "intake", {"sha": row["mesh_sha"]}, IntakeDoc)
+        states = folds_of(row, chains[row["plan_id"]], workshop)
         parts.append(
             KitPart(
                 figure_id=row["id"],
                 plan_id=row["plan_id"],
                 name=row["name"],
                 triangles=row["triangles"],
-                preview_sha=document["preview_sha"] if document else row["sight_sha"],
-                next_fold=next_of(states),
+                preview_sha=document.preview_sha if document else row["sight_sha"],
+                next=info(spec_of(next_of(states) or "log")),
             )
         )
     return Kit(id=number, name=rows[0]["kit_name"], placed=bool(rows[0]["placed"]), parts=parts)

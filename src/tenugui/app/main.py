@@ -2,62 +2,50 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, JSONResponse
-from starlette.datastructures import Headers, MutableHeaders
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from ..core.plan import FOLDS
 from ..store.db import Store
-from . import bring_in, figures, jobs, kits, plans, problems, settings, workshop
+from . import bring_in, decisions, exports, figures, jobs, kits, plans, problems, settings, workshop
+from .guard import Guard
+from .models import FoldInfo
+from .readers import Readers
 from .state import store_of
 
 DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
-HEADERS = {
-    "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; connect-src 'self'; worker-src 'self' blob:; frame-ancestors 'none'",
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "same-origin",
-}
 
 
-class SameOrigin:
-    """Plain ASGI, so that an upload's bytes pass untouched: refuses other sites' requests and sets the security headers.
+def own_hosts(port: int) -> frozenset[str]:
+    """The names under which a bench on loopback is its own."""
+    return frozenset({f"127.0.0.1:{port}", f"localhost:{port}", f"[::1]:{port}"})
 
-    A page of another site must not be able to act on this bench.
+
+def make_app(
+    store: Store | None, hosts: frozenset[str] = frozenset(), dist: Path = DIST, uploads: Path | None = None
+) -> FastAPI:
+    """The application over a store, answering at `hosts` alone; without a store only its schema is of use. `uploads`: where files wait while they are
+    read, the system's own place by default.
     """
+    readers = Readers()
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    @asynccontextmanager
+    async def life(_: FastAPI) -> AsyncIterator[None]:
+        await readers.warm_up()
+        yield
+        await readers.close()
 
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """One request."""
-        if scope["type"] != "http":
-            return await self.app(scope, receive, send)
-        asked = Headers(scope=scope)
-        origin = asked.get("origin")
-
-        async def headed(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                MutableHeaders(scope=message).update(HEADERS)
-            await send(message)
-
-        if scope["method"] not in ("GET", "HEAD") and origin and origin.split("//", 1)[-1] != asked.get("host"):
-            refusal = problems.problem(403, "other-origin", "The request comes from another site.", "Open Tenugui at its own address.")
-            return await refusal(scope, receive, headed)
-        await self.app(scope, receive, headed)
-
-
-def make_app(store: Store | None, dist: Path = DIST) -> FastAPI:
-    """The application over a store; without one only its schema is of use."""
-    app = FastAPI(title="Tenugui", version="0.1.0", docs_url=None, redoc_url=None)
-    app.state.store = store
+    app = FastAPI(title="Tenugui", version="0.1.0", docs_url=None, redoc_url=None, openapi_url=None, lifespan=life)
+    app.state.store, app.state.readers, app.state.uploads = store, readers, uploads
     problems.register(app)
     app.add_middleware(GZipMiddleware, minimum_size=2048, compresslevel=2)
-
-    app.add_middleware(SameOrigin)
+    app.add_middleware(Guard, hosts=hosts)
 
     for router in (
         bring_in.router,
@@ -66,6 +54,8 @@ def make_app(store: Store | None, dist: Path = DIST) -> FastAPI:
         kits.router,
         jobs.router,
         plans.router,
+        decisions.router,
+        exports.router,
         settings.router,
         workshop.router,
     ):
@@ -78,9 +68,14 @@ def make_app(store: Store | None, dist: Path = DIST) -> FastAPI:
             sql.execute("SELECT 1")
         return {"database": "here"}
 
+    @app.get("/api/folds", tags=["plans"])
+    def folds() -> list[FoldInfo]:
+        """The folds in the order of the work."""
+        return [FoldInfo(name=spec.name, title=spec.title, question=spec.question) for spec in FOLDS]
+
     @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
     def nothing(rest: str) -> JSONResponse:
-        return problems.problem(404, "no-address", f"There is nothing at /api/{rest}.")
+        return problems.problem(404, "no-address", f"There is nothing at /api/{rest[:200]}.")
 
     if (dist / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=dist / "assets"), name="assets")

@@ -1,27 +1,45 @@
-"""What goes over the wire. Documents of the core travel as they are."""
+"""What goes over the wire besides the core's own documents."""
 
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, Field
 
-Document = dict[str, Any]
+from ..core.contract import Numbers, Place, Refusal, Way
+
+T = TypeVar("T")
+Id = Annotated[int, Field(ge=1, le=2**32 - 1)]
+Head = Annotated[
+    int | None, Field(description="The decision at the plan's head as the page has seen it; null where there was none.")
+]
+Name = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f]*\S[^\x00-\x1f]*$")]
+Reason = Annotated[str, Field(max_length=500)]
 
 
 class Machine(BaseModel):
-    """A printer or a material."""
+    """A printer or a material; of a material also what is left, and whether that is little."""
 
     id: int
     name: str
-    process: str
-    spec: Document
+    process: Literal["resin", "filament"]
+    spec: dict[str, Any]
     stock_g: float | None = None
+    left_g: float | None = None
+    low: bool = False
+
+
+class FoldInfo(BaseModel):
+    """A fold as the page names it."""
+
+    name: str
+    title: str
+    question: str
 
 
 class FigureRow(BaseModel):
-    """A figure on the bench."""
+    """A figure on the bench: where its newest plan stands, or why it could not be examined."""
 
     id: int
     name: str
@@ -32,13 +50,15 @@ class FigureRow(BaseModel):
     created_at: datetime
     plan_id: int | None = None
     picture: str | None = None
-    next_fold: str | None = None
+    next: FoldInfo | None = None
     stale: bool = False
-    numbers: Document | None = None
+    numbers: Numbers | None = None
+    problem: Refusal | None = None
+    doing: str | None = None
 
 
 class Imported(BaseModel):
-    """A figure that has just come in, with its first plan and the intake's job."""
+    """A figure that has just come in, with its first plan."""
 
     figure_id: int
     plan_id: int
@@ -50,8 +70,8 @@ class Imported(BaseModel):
 class NewKit(BaseModel):
     """Figures that belong together."""
 
-    name: str = Field(min_length=1, max_length=120)
-    figures: list[int] = Field(min_length=2, max_length=500)
+    name: Name
+    figures: list[Id] = Field(min_length=2, max_length=500)
 
 
 class IntakeLimits(BaseModel):
@@ -72,7 +92,7 @@ class KitPart(BaseModel):
     name: str
     triangles: int
     preview_sha: str | None
-    next_fold: str | None
+    next: FoldInfo | None
 
 
 class Kit(BaseModel):
@@ -92,15 +112,77 @@ class Fit(BaseModel):
     layer_mm: float
 
 
+class Strokes(BaseModel):
+    """One deed of marking (see `core.marks.Stroke`)."""
+
+    tool: Literal["brush", "fill", "flat", "propose", "file", "clear"]
+    kind: str = "none"
+    points: list[Place] | None = Field(None, max_length=4000)
+    radius: float | None = None
+    crease: float | None = None
+    what: str | None = Field(None, max_length=64)
+    mirror: bool | None = None
+
+
+class Wishes(BaseModel):
+    """What the user asks of poses: weights of aims over the process's own, and directions of their own (in the file's frame, pointing down)."""
+
+    priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
+    pinned: list[Place] = Field(default_factory=list, max_length=4)
+
+
+class Choice(BaseModel):
+    """What a decision holds, by fold: the fields of other folds are null."""
+
+    sha: str | None = None
+    preview_sha: str | None = None
+    factor: float | None = None
+    height_mm: float | None = None
+    printer_id: int | None = None
+    material_id: int | None = None
+    printer: str | None = None
+    material: str | None = None
+    process: Literal["resin", "filament"] | None = None
+    mesh: str | None = None
+    eye_z: float | None = None
+    crown_z: float | None = None
+    strokes: list[Strokes] | None = None
+    kinds: list[str] | None = None
+    priorities: dict[str, float] | None = None
+    down: Place | None = None
+    option: int | None = None
+    recommended: bool | None = None
+    wishes: Wishes | None = None
+    risk: float | None = None
+    style: str | None = None
+    tips: int | None = None
+    layer_height_mm: float | None = None
+    layers: int | None = None
+    islands: int | None = None
+    hazards: int | None = None
+
+
 class FoldState(BaseModel):
-    """One fold of the band."""
+    """One fold of the band. `said`: its choice in a few words; `key`: of what its decision would rest on today."""
 
     name: str
+    title: str
+    question: str
     state: Literal["open", "settled", "stale"]
     ready: bool
-    choice: Document | None
+    choice: Choice | None
+    said: str | None = None
     reason: str | None = None
-    numbers: Document | None = None
+    numbers: Numbers | None = None
+    key: str | None = None
+
+
+class Thinned(BaseModel):
+    """A thinner copy: triangles that came in, and how far the surface moved."""
+
+    before: float
+    deviation: float
+    usual: float
 
 
 class PlanState(BaseModel):
@@ -108,6 +190,7 @@ class PlanState(BaseModel):
 
     id: int
     number: int
+    head: int | None
     figure_id: int
     figure_name: str
     file_name: str
@@ -115,22 +198,22 @@ class PlanState(BaseModel):
     preview_sha: str | None
     unit: str | None
     kit_id: int | None
-    thinned: Document | None = None
+    thinned: Thinned | None = None
     folds: list[FoldState]
-    numbers: Document | None
-    before: Document | None
+    numbers: Numbers | None
+    before: Numbers | None
     can_undo: str | None
     can_redo: str | None
     next_fold: str | None = None
-    cost_unit: str = ""
 
 
-class Computation(BaseModel):
-    """Either the document at hand or the job that will bring it."""
+class Computation(BaseModel, Generic[T]):
+    """A document at hand, the job that will bring it, or why the last one failed; none of these where nobody has asked for it yet."""
 
     key: str
-    document: Document | None = None
+    document: T | None = None
     job_id: int | None = None
+    problem: Refusal | None = None
 
 
 class JobState(BaseModel):
@@ -138,43 +221,46 @@ class JobState(BaseModel):
 
     id: int
     kind: str
+    title: str
+    figure_id: int | None
     state: Literal["waiting", "running", "done", "failed", "cancelled"]
     share: float
     doing: str
-    problem: Document | None
+    problem: Refusal | None
 
 
-class SizeChoice(BaseModel):
+class Seen(BaseModel):
+    """The head that the page has seen."""
+
+    head: Head
+
+
+class SizeChoice(Seen):
     """Height in mm along the file's z, or a factor by which the file's numbers become mm; printer and material."""
 
     height_mm: float | None = Field(None, gt=0.5, le=2000)
     factor: float | None = Field(None, gt=1e-6, le=1e6)
-    mesh: Literal["original", "repaired", "united", "remeshed", "bare"] = "original"
-    eye_z: float | None = None
-    crown_z: float | None = None
-    printer_id: int
-    material_id: int
-    reason: str = Field("", max_length=500)
-
-
-class Wishes(BaseModel):
-    """What the user asks of poses: weights of aims over the process's own, and directions of their own (in the file's frame, pointing down)."""
-
-    priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
-    pinned: list[tuple[float, float, float]] = Field(default_factory=list, max_length=4)
+    mesh: Way = "ready"
+    eye_z: float | None = Field(None, ge=-1e7, le=1e7)
+    crown_z: float | None = Field(None, ge=-1e7, le=1e7)
+    printer_id: Id
+    material_id: Id
+    reason: Reason = ""
 
 
 class Direction(BaseModel):
     """One direction to weigh, as `Wishes.pinned`; with the priorities that its cost is told by."""
 
-    down: tuple[float, float, float]
+    down: Place
     priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
 
 
 class Weighed(BaseModel):
-    """A direction and its aims, the turn that brings it to the plate (column-major 4 x 4 from the file's frame), and what it costs beside the recommended one."""
+    """A direction and its aims, the turn that brings it to the plate (column-major 4 x 4 from the file's frame), and what it costs beside the
+    recommended one.
+    """
 
-    down: tuple[float, float, float]
+    down: Place
     aims: dict[str, float]
     matrix: list[float]
     why: list[str]
@@ -191,20 +277,21 @@ class Ranked(BaseModel):
     wish: dict[str, float]
 
 
-class MarksChoice(BaseModel):
+class MarksChoice(Seen):
     """Strokes in the file's frame (see `core.marks`), and the priorities that poses are ranked by until the board says otherwise."""
 
-    strokes: list[Document] = Field(max_length=5000)
+    strokes: list[Strokes] = Field(max_length=5000)
     priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
-    reason: str = Field("", max_length=500)
+    reason: Reason = ""
 
 
-class OptionChoice(BaseModel):
-    """An alternative of the fold's board by its index; the server takes the numbers from its own result."""
+class OptionChoice(Seen):
+    """An alternative of the board that the page shows, by its index and the board's key; the server takes the numbers from its own result."""
 
+    key: str = Field(pattern=r"^[0-9a-f]{64}$")
     option: int = Field(ge=0, lt=64)
     wishes: Wishes | None = None
-    reason: str = Field("", max_length=500)
+    reason: Reason = ""
 
 
 class Started(BaseModel):
@@ -225,20 +312,21 @@ class Outcome(BaseModel):
 
 
 class Run(BaseModel):
-    """A run and, once known, its outcome."""
+    """A run and, once known, its outcome. Its figure and plan may have been deleted since."""
 
     id: int
-    plan_id: int
-    figure_id: int
+    plan_id: int | None
+    figure_id: int | None
     figure_name: str
     plan_number: int
     printer_name: str
     material_name: str
-    process: str
+    process: Literal["resin", "filament"]
     planned_s: float
     planned_g: float
     planned_risk: float
     started_at: datetime
+    ends_at: datetime
     result: str | None = None
     real_s: float | None = None
     real_g: float | None = None
@@ -247,7 +335,26 @@ class Run(BaseModel):
     note: str | None = None
 
 
+class Reading(BaseModel):
+    """What some runs say together (see `core.learn.LogReading`)."""
+
+    outcomes: int
+    whole: int
+    predicted_whole: float
+    timed: int
+    time_ratio: float | None
+    time_spread: float | None
+    few: bool
+
+
+class Log(BaseModel):
+    """Runs, newest first, and what they say."""
+
+    runs: list[Run]
+    reading: Reading
+
+
 class NewName(BaseModel):
     """Another name for a figure."""
 
-    name: str = Field(min_length=1, max_length=120)
+    name: Name

@@ -2,87 +2,101 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
+from typing import Any, Literal
 
 from fastapi import APIRouter, Request
 
-from ..core.machines import Material, cautions, load_printer
-from ..core.machines.printer import from_dict
+from ..core.learn import LOW_G, Logged, left_of, read_log
+from ..core.machines import Material, cautions, from_dict, load_printer
 from ..store import machines, plans, runs
-from ..store.db import StoreError
-from .models import Document, Machine, Outcome, Run, Started
+from ..store.db import Row, StoreError
+from .models import Log, Machine, Outcome, Reading, Run, Started
 from .state import store_of
 
 router = APIRouter(prefix="/api", tags=["workshop"])
+Table = Literal["printers", "materials"]
 
 
 @router.get("/printers")
 def printers(request: Request) -> list[Machine]:
-    """All printers."""
+    """All printers that are in use."""
     return [Machine(**row) for row in machines.every(store_of(request), "printers")]
 
 
 @router.put("/printers")
-def keep_printer(request: Request, spec: Document) -> int:
+def keep_printer(request: Request, spec: dict[str, Any]) -> int:
     """Add a printer, or replace the one of the same name; checked by the core."""
-    load_printer(spec)
-    return machines.keep(store_of(request), "printers", spec)
+    return machines.keep(store_of(request), "printers", load_printer(spec).model_dump(mode="json"))
 
 
 @router.get("/materials")
 def materials(request: Request) -> list[Machine]:
-    """All materials."""
-    return [Machine(**row) for row in machines.every(store_of(request), "materials")]
+    """All materials that are in use, with what is left of each."""
+    store = store_of(request)
+    used = runs.used_g(store)
+    found = []
+    for row in machines.every(store, "materials"):
+        left = left_of(row["stock_g"], used.get(row["id"], 0.0))
+        found.append(Machine(**row, left_g=left, low=left is not None and left < LOW_G))
+    return found
 
 
 @router.put("/materials")
-def keep_material(request: Request, spec: Document) -> int:
+def keep_material(request: Request, spec: dict[str, Any]) -> int:
     """Add a material, or replace the one of the same name; checked by the core."""
-    from_dict(Material, spec, "material")
-    return machines.keep(store_of(request), "materials", spec)
+    return machines.keep(store_of(request), "materials", from_dict(Material, spec, "material").model_dump(mode="json"))
+
+
+@router.delete("/{table}/{number}")
+def retire(request: Request, table: Table, number: int) -> None:
+    """Take a printer or a material off the shelf; plans and runs that name it keep it."""
+    machines.retire(store_of(request), table, number)
 
 
 @router.get("/cautions/{process}")
-def cautions_for(process: str) -> list[str]:
+def cautions_for(process: Literal["resin", "filament"]) -> list[str]:
     """The usual cautions of a process."""
-    if process not in ("resin", "filament"):
-        raise StoreError("no-process", f"There is no process '{process}'.")
     return cautions(process)
 
 
+def _log(rows: list[Row]) -> Log:
+    listed = [Run(**row, ends_at=row["started_at"] + timedelta(seconds=row["planned_s"])) for row in rows]
+    reading = read_log([Logged(r.planned_s, r.planned_risk, r.real_s, r.result) for r in listed])
+    return Log(runs=listed, reading=Reading(**vars(reading)))
+
+
 @router.get("/runs")
-def log(request: Request) -> list[Run]:
+def log(request: Request) -> Log:
     """The log, newest first."""
-    return [Run(**row) for row in runs.every(store_of(request))]
+    return _log(runs.every(store_of(request)))
 
 
 @router.get("/plans/{number}/runs")
-def runs_of(request: Request, number: int) -> list[Run]:
+def runs_of(request: Request, number: int) -> Log:
     """Runs of one plan."""
     plans.one(store_of(request), number)
-    return [Run(**row) for row in runs.of_plan(store_of(request), number)]
+    return _log(runs.of_plan(store_of(request), number))
 
 
 @router.post("/plans/{number}/runs")
 def start(request: Request, number: int, started: Started) -> int:
     """Record that the plan as it stands was started; the proof must be settled."""
     store = store_of(request)
-    chain = plans.chain(store, number)
     plans.one(store, number)
-    newest = {row["fold"]: row for row in chain}
+    chain = plans.chain(store, number)
     if not chain or chain[-1]["fold"] != "proof":
-        raise StoreError("not-proved", "The plan as it stands has not been accepted in the fold Proof.", "Accept the proof first.", 409)
-    numbers, size = chain[-1]["evidence"]["numbers"], newest["size"]["choice"]
+        raise StoreError(
+            "not-proved",
+            "The plan as it stands has not been accepted in the fold Proof.",
+            "Accept the proof first.",
+            409,
+        )
+    numbers = chain[-1]["evidence"]["numbers"]
+    size = next(row["choice"] for row in reversed(chain) if row["fold"] == "size")
     when = (started.started_at or datetime.now()).replace(tzinfo=None)
-    return runs.start(
-        store,
-        number,
-        chain[-1]["id"],
-        size["printer_id"],
-        size["material_id"],
-        (numbers["time_s"], numbers["mass_g"], numbers["risk"]),
-        when,
-    )
+    planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"])
+    return runs.start(store, number, chain[-1]["id"], size["printer_id"], size["material_id"], planned, when)
 
 
 @router.put("/runs/{number}/outcome")

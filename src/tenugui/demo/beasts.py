@@ -33,14 +33,28 @@ def heron_courier(cell: float = 0.25) -> Mesh:
             y = body[1] - 11 + row * 2.7
             r = 8.3 * np.sqrt(max(0.02, 1 - ((y - body[1]) / 13.4) ** 2))
             p = (r * np.cos(a), y, body[2] - 0.33 * (y - body[1]) + r * 0.98 * np.sin(a))
-            clay.ball(p, (2.6, 1.25, 0.5), 0.15, frame((0.12 * np.cos(a), 1, -0.35 + 0.12 * np.sin(a)), (np.cos(a), -0.2, np.sin(a))))
+            clay.ball(
+                p,
+                (2.6, 1.25, 0.5),
+                0.15,
+                frame((0.12 * np.cos(a), 1, -0.35 + 0.12 * np.sin(a)), (np.cos(a), -0.2, np.sin(a))),
+            )
     for k in range(9):  # neck plumes
         t = k / 8
         clay.limb(
-            [(rng.uniform(-1.4, 1.4), -12.8 + 2 * t, 47 - 3.4 * t), (rng.uniform(-2.4, 2.4), -13.8 + 2 * t, 41 - 4.4 * t)], [0.7, 0.25], 0.3
+            [
+                (rng.uniform(-1.4, 1.4), -12.8 + 2 * t, 47 - 3.4 * t),
+                (rng.uniform(-2.4, 2.4), -13.8 + 2 * t, 41 - 4.4 * t),
+            ],
+            [0.7, 0.25],
+            0.3,
         )
     for side in (-1, 1):
-        shoulder, wrist, tip = np.array([side * 6, -2, 43.0]), np.array([side * 17, -6, 61.0]), np.array([side * 33, -1, 68.0])
+        shoulder, wrist, tip = (
+            np.array([side * 6, -2, 43.0]),
+            np.array([side * 17, -6, 61.0]),
+            np.array([side * 33, -1, 68.0]),
+        )
         clay.limb([shoulder, (side * 11, -1, 51), wrist, tip], [3.2, 2.6, 2.1, 0.8], 1.0, 6)
         line = np.vstack([np.linspace(shoulder, wrist, 10), np.linspace(wrist, tip, 9)[1:]])
         for k, root in enumerate(line):
@@ -63,7 +77,11 @@ def heron_courier(cell: float = 0.25) -> Mesh:
     clay.limb([(-2.6, 3, 31), (-3.4, -5.5, 25), (-3.2, -4.2, 21.8), (-3.2, -8, 13.8)], [2.6, 1.0, 1.1, 0.8], 0.5, 4)
     for a in (-2.2, -1.57, -0.95, 1.57):
         clay.limb(
-            [(2.4, 2.4, 4.2), (2.4 + 2.6 * np.cos(a), 2.4 + 2.6 * np.sin(a), 4.2), (2.4 + 6.2 * np.cos(a), 2.4 + 6.2 * np.sin(a), 3.2)],
+            [
+                (2.4, 2.4, 4.2),
+                (2.4 + 2.6 * np.cos(a), 2.4 + 2.6 * np.sin(a), 4.2),
+                (2.4 + 6.2 * np.cos(a), 2.4 + 6.2 * np.sin(a), 3.2),
+            ],
             [0.85, 0.75, 0.4],
             0.3,
             3,
@@ -80,15 +98,17 @@ def heron_courier(cell: float = 0.25) -> Mesh:
         )
     clay.limb([(-6.5, -8, 44), (0, -10.5, 40), (7.6, -1, 33), (8, 6, 31)], [0.7] * 4, 0.2, 6)
     clay.add(
-        lambda x, y, z: (np.maximum(np.maximum(np.abs(x - 9.6) - 2.2, np.abs(y - 6) - 4.2), np.abs(z - 29) - 3.4) - 0.5).astype(np.float32),
+        lambda x, y, z: (
+            np.maximum(np.maximum(np.abs(x - 9.6) - 2.2, np.abs(y - 6) - 4.2), np.abs(z - 29) - 3.4) - 0.5
+        ).astype(np.float32),
         (6, 0, 24),
         (13, 12, 34),
         0.3,
     )
     clay.add(
-        lambda x, y, z: (np.maximum(np.maximum(np.abs(x - 10.2) - 2.5, np.abs(y - 6) - 4.4), np.abs(z - 31.2) - 1.5) - 0.3).astype(
-            np.float32
-        ),
+        lambda x, y, z: (
+            np.maximum(np.maximum(np.abs(x - 10.2) - 2.5, np.abs(y - 6) - 4.4), np.abs(z - 31.2) - 1.5) - 0.3
+        ).astype(np.float32),
         (6, 0, 28),
         (14, 12, 34),
         0.1,
@@ -108,7 +128,11 @@ def stilt_giant_upper(cell: float = 0.3) -> Mesh:
         clay.ball((side * 20.5, -15.4, 17.6), (3.2, 3.0, 3.4), 0.8)
         for k in range(4):
             clay.limb(
-                [(side * (22.3 - 1.25 * k), -17.2, 18.4), (side * (22.6 - 1.4 * k), -18.8, 14.6), (side * (22.2 - 1.4 * k), -17.2, 11.6)],
+                [
+                    (side * (22.3 - 1.25 * k), -17.2, 18.4),
+                    (side * (22.6 - 1.4 * k), -18.8, 14.6),
+                    (side * (22.2 - 1.4 * k), -17.2, 11.6),
+                ],
                 [1.0, 0.85, 0.65],
                 0.3,
                 3,
@@ -166,19 +190,32 @@ def stilt_giant_stilts(cell: float = 0.3) -> Mesh:
     ground(clay, 20, 3.6)
     clay.ball((0, 2, 3.5), (12, 10, 5), 2)
     for side in (-1, 1):
-        clay.limb([(side * 9, 0, 4), (side * 11.4, -1.5, 28), (side * 10.2, 1.5, 43), (side * 7, 0, 76)], [2.9, 2.5, 3.5, 4.6], 1.2, 8)
+        clay.limb(
+            [(side * 9, 0, 4), (side * 11.4, -1.5, 28), (side * 10.2, 1.5, 43), (side * 7, 0, 76)],
+            [2.9, 2.5, 3.5, 4.6],
+            1.2,
+            8,
+        )
         for k in range(5):
             a = -np.pi / 2 + side * 0.2 + (k - 2) * 0.75
             clay.limb(
-                [(side * 9, 0, 10), (side * 9 + 5 * np.cos(a), 5 * np.sin(a), 5.2), (side * 9 + 8.6 * np.cos(a), 8.6 * np.sin(a), 3)],
+                [
+                    (side * 9, 0, 10),
+                    (side * 9 + 5 * np.cos(a), 5 * np.sin(a), 5.2),
+                    (side * 9 + 8.6 * np.cos(a), 8.6 * np.sin(a), 3),
+                ],
                 [1.9, 1.4, 0.7],
                 1,
                 4,
             )
         for k in range(11):  # rope around the knee
-            a = np.linspace(0, 2 * np.pi, 15)
+            turns = np.linspace(0, 2 * np.pi, 15)
             r = 3.7 - 0.02 * (k - 5) ** 2
-            clay.limb([(side * 10.3 + r * np.cos(q), 1.2 + r * np.sin(q), 37 + k * 0.95 + 0.15 * q) for q in a], [0.5] * 15, 0.12)
+            clay.limb(
+                [(side * 10.3 + r * np.cos(q), 1.2 + r * np.sin(q), 37 + k * 0.95 + 0.15 * q) for q in turns],
+                [0.5] * 15,
+                0.12,
+            )
     bark(clay, (-24, -22, 8), (24, 22, 36), 0.3)
     bark(clay, (-24, -22, 49), (24, 22, 75), 0.3)
     for side in (-1, 1):
@@ -194,7 +231,10 @@ def shrine_lantern(cell: float = 0.26) -> Mesh:
     for k in range(12):  # lotus petals on the foot
         a = 2 * np.pi * k / 12
         clay.ball(
-            (11.6 * np.cos(a), 11.6 * np.sin(a), 6.2), (3.4, 2.6, 1.5), 0.2, frame((np.cos(a), np.sin(a), -0.7), (np.cos(a), np.sin(a), 1))
+            (11.6 * np.cos(a), 11.6 * np.sin(a), 6.2),
+            (3.4, 2.6, 1.5),
+            0.2,
+            frame((np.cos(a), np.sin(a), -0.7), (np.cos(a), np.sin(a), 1)),
         )
     clay.drum((0, 0, 5), 8.6, 15, rounding=0.4, top_radius=7.6, blend=0.8)
     for z in (8.5, 16.5):
@@ -233,7 +273,11 @@ def shrine_lantern(cell: float = 0.26) -> Mesh:
     for k in range(6):
         a = k * np.pi / 3
         clay.limb(
-            [(5 * np.cos(a), 5 * np.sin(a), 47.6), (14 * np.cos(a), 14 * np.sin(a), 41.6), (21.2 * np.cos(a), 21.2 * np.sin(a), 41.6)],
+            [
+                (5 * np.cos(a), 5 * np.sin(a), 47.6),
+                (14 * np.cos(a), 14 * np.sin(a), 41.6),
+                (21.2 * np.cos(a), 21.2 * np.sin(a), 41.6),
+            ],
             [1.0, 0.95, 0.85],
             0.3,
             5,

@@ -14,7 +14,7 @@ from skimage.measure import marching_cubes
 from ..core.mesh import Mesh, weld
 
 F4 = NDArray[np.float32]
-Point = Sequence[float]
+Point = Sequence[float] | NDArray[np.float64]
 Field = Callable[[F4, F4, F4], F4]
 
 
@@ -60,7 +60,12 @@ class Clay:
         self.field[where] -= height(x, y, z)
 
     def ball(
-        self, centre: Point, radii: float | Point, blend: float = 0.0, turn: NDArray[np.float64] | None = None, carve: bool = False
+        self,
+        centre: Point,
+        radii: float | Point,
+        blend: float = 0.0,
+        turn: NDArray[np.float64] | None = None,
+        carve: bool = False,
     ) -> None:
         """A ball or ellipsoid, its axes turned by the rows of `turn`."""
         r = np.broadcast_to(np.array(radii, float), 3)
@@ -71,10 +76,15 @@ class Clay:
         def shape(x: F4, y: F4, z: F4) -> F4:
             u, v, w = x - np.float32(c[0]), y - np.float32(c[1]), z - np.float32(c[2])
             q = [
-                np.float32(rows[i, 0] / r[i]) * u + np.float32(rows[i, 1] / r[i]) * v + np.float32(rows[i, 2] / r[i]) * w for i in range(3)
+                np.float32(rows[i, 0] / r[i]) * u
+                + np.float32(rows[i, 1] / r[i]) * v
+                + np.float32(rows[i, 2] / r[i]) * w
+                for i in range(3)
             ]
             k0 = np.sqrt(q[0] ** 2 + q[1] ** 2 + q[2] ** 2)
-            k1 = np.sqrt((q[0] / r[0]) ** 2 + (q[1] / r[1]) ** 2 + (q[2] / r[2]) ** 2).astype(np.float32) + np.float32(1e-6)
+            k1 = np.sqrt((q[0] / r[0]) ** 2 + (q[1] / r[1]) ** 2 + (q[2] / r[2]) ** 2).astype(np.float32) + np.float32(
+                1e-6
+            )
             return (k0 * (k0 - 1) / k1).astype(np.float32)
 
         (self.carve if carve else self.add)(shape, c - reach, c + reach, blend)
@@ -83,19 +93,36 @@ class Clay:
         """A tapered tube through points; `smooth` samples between them on a Catmull-Rom curve."""
         p, r = np.array(points, float), np.array(radii, float)
         if smooth:
-            p, r = _curve(p, smooth), np.interp(np.linspace(0, len(r) - 1, (len(r) - 1) * smooth + 1), np.arange(len(r)), r)
+            p, r = (
+                _curve(p, smooth),
+                np.interp(np.linspace(0, len(r) - 1, (len(r) - 1) * smooth + 1), np.arange(len(r)), r),
+            )
         most = float(r.max())
         spans = [
-            (a.astype(np.float32), (b - a).astype(np.float32), float((b - a) @ (b - a)) or 1.0, float(ra), float(rb - ra))
+            (
+                a.astype(np.float32),
+                (b - a).astype(np.float32),
+                float((b - a) @ (b - a)) or 1.0,
+                float(ra),
+                float(rb - ra),
+            )
             for a, b, ra, rb in zip(p[:-1], p[1:], r[:-1], r[1:], strict=True)
         ]
 
         def shape(x: F4, y: F4, z: F4) -> F4:
             nearest = np.float32(np.inf)
-            for a, way, square, start, growth in spans:  # united sharply first: blending a tube with itself would bead it
+            for (
+                a,
+                way,
+                square,
+                start,
+                growth,
+            ) in spans:  # united sharply first: blending a tube with itself would bead it
                 u, v, w = x - a[0], y - a[1], z - a[2]
                 t = np.clip((u * way[0] + v * way[1] + w * way[2]) / np.float32(square), 0, 1)
-                d = np.sqrt((u - t * way[0]) ** 2 + (v - t * way[1]) ** 2 + (w - t * way[2]) ** 2) - (start + t * growth)
+                d = np.sqrt((u - t * way[0]) ** 2 + (v - t * way[1]) ** 2 + (w - t * way[2]) ** 2) - (
+                    start + t * growth
+                )
                 nearest = np.minimum(nearest, d)
             return np.asarray(nearest, np.float32)
 
@@ -127,12 +154,16 @@ class Clay:
             t = np.clip((z - cz) / height, 0, 1)
             side = r - (radius + t * (top - radius)) + rounding
             flat = np.abs(z - cz - height / 2) - height / 2 + rounding
-            return (np.minimum(np.maximum(side, flat), 0) + np.sqrt(np.maximum(side, 0) ** 2 + np.maximum(flat, 0) ** 2) - rounding).astype(
-                np.float32
-            )
+            return (
+                np.minimum(np.maximum(side, flat), 0)
+                + np.sqrt(np.maximum(side, 0) ** 2 + np.maximum(flat, 0) ** 2)
+                - rounding
+            ).astype(np.float32)
 
         most = max(radius, top) * (1 / np.cos(np.pi / sides) if sides else 1)
-        (self.carve if carve else self.add)(shape, (cx - most, cy - most, cz), (cx + most, cy + most, cz + height), blend)
+        (self.carve if carve else self.add)(
+            shape, (cx - most, cy - most, cz), (cx + most, cy + most, cz + height), blend
+        )
 
     def robe(
         self,
@@ -157,7 +188,9 @@ class Clay:
             down = np.clip((high - z) / (high - low), 0, 1)
             u, v = x - np.float32(ax), (y - np.float32(ay) - swing * down**2) / np.float32(squash)
             r, angle = np.sqrt(u * u + v * v), np.arctan2(v, u)
-            wave = np.sin(folds * angle + wander * np.sin(3 * angle + 2 * down)) + 0.35 * np.sin((2 * folds + 1) * angle + 1.3)
+            wave = np.sin(folds * angle + wander * np.sin(3 * angle + 2 * down)) + 0.35 * np.sin(
+                (2 * folds + 1) * angle + 1.3
+            )
             target = radius(z) + depth * (0.15 + down) * wave
             d = np.abs(r - target) * np.float32(0.8) - np.float32(thick / 2)
             d = np.maximum(d, np.maximum(low - z, z - high))
@@ -181,7 +214,11 @@ class Clay:
 def _turned_out(mesh: Mesh) -> Mesh:
     from ..core.mesh.edges import face_volumes
 
-    good = (mesh.faces[:, 0] != mesh.faces[:, 1]) & (mesh.faces[:, 1] != mesh.faces[:, 2]) & (mesh.faces[:, 0] != mesh.faces[:, 2])
+    good = (
+        (mesh.faces[:, 0] != mesh.faces[:, 1])
+        & (mesh.faces[:, 1] != mesh.faces[:, 2])
+        & (mesh.faces[:, 0] != mesh.faces[:, 2])
+    )
     mesh = Mesh(mesh.vertices, np.ascontiguousarray(mesh.faces[good]))
     return mesh if face_volumes(mesh).sum() > 0 else Mesh(mesh.vertices, np.ascontiguousarray(mesh.faces[:, ::-1]))
 
@@ -203,7 +240,9 @@ def _curve(p: NDArray[np.float64], between: int) -> NDArray[np.float64]:
     for i in range(1, len(ends) - 2):
         a, b, c, d = ends[i - 1 : i + 3]
         for t in np.arange(between) / between:
-            out.append(0.5 * (2 * b + (c - a) * t + (2 * a - 5 * b + 4 * c - d) * t**2 + (3 * b - a - 3 * c + d) * t**3))
+            out.append(
+                0.5 * (2 * b + (c - a) * t + (2 * a - 5 * b + 4 * c - d) * t**2 + (3 * b - a - 3 * c + d) * t**3)
+            )
     return np.array([*out, p[-1]])
 
 

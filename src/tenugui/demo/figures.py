@@ -12,7 +12,7 @@ import numpy as np
 
 from ..core.compiled import CORES
 from ..core.formats import load, write_stl
-from ..core.machines import load_material, load_printer
+from ..core.machines import Context, load_material, load_printer
 from ..core.mesh import Mesh, decimate
 from ..core.supports import make_supports
 from . import beasts, clay, people, pieces, sculpts
@@ -39,7 +39,7 @@ def presupported(bust: Mesh) -> Mesh:
     printer = load_printer("heron")
     small = decimate(bust, 240_000).scaled(0.6).dropped()
     hung = Mesh(small.vertices + np.array([0, 0, 5.0]), small.faces)
-    return make_supports(hung, printer, load_material(None, printer), 0.08, 0.2).whole
+    return make_supports(hung, Context.of(printer, load_material(None, printer), 0.08), risk=0.2).whole
 
 
 DERIVED: dict[str, tuple[str, Callable[[Mesh], Mesh]]] = {
@@ -52,7 +52,9 @@ NAMES = [*sculpts.SCULPTS, *DERIVED]
 
 def _stamp() -> str:
     """Changes with the sculptors' code, so that figures are sculpted anew."""
-    return hashlib.sha256("".join(inspect.getsource(m) for m in (beasts, clay, people, pieces)).encode()).hexdigest()[:12]
+    return hashlib.sha256("".join(inspect.getsource(m) for m in (beasts, clay, people, pieces)).encode()).hexdigest()[
+        :12
+    ]
 
 
 def _sculpt(name: str, path: str) -> None:
@@ -70,7 +72,9 @@ def demo_files(folder: Path, names: list[str] | None = None) -> dict[str, Path]:
     wanted = NAMES if names is None else names
     bases = [n for n in sculpts.SCULPTS if n in wanted or any(DERIVED[d][0] == n for d in wanted if d in DERIVED)]
     missing = [(n, str(here / f"{n}.stl")) for n in bases if not (here / f"{n}.stl").exists()]
-    if missing:
+    if len(missing) == 1:
+        _sculpt(*missing[0])
+    elif missing:
         with ProcessPoolExecutor(min(CORES, len(missing))) as pool:
             list(pool.map(_sculpt, *zip(*missing, strict=True)))
     for name in (n for n in wanted if n in DERIVED and not (here / f"{n}.stl").exists()):

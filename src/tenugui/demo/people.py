@@ -21,11 +21,15 @@ def reed_warden(cell: float = 0.22) -> Mesh:
             ring = np.linspace(0, 2 * np.pi, 13)
             y = np.interp(z, [6, 17], [-0.8, -2.6])
             r = np.interp(z, [6, 17], [1.95, 2.75])
-            clay.limb([(side * 4.35 + r * np.cos(a), y + r * np.sin(a), z + 0.5 * np.sin(a)) for a in ring], [0.3] * 13, 0.25)
+            clay.limb(
+                [(side * 4.35 + r * np.cos(a), y + r * np.sin(a), z + 0.5 * np.sin(a)) for a in ring], [0.3] * 13, 0.25
+            )
     clay.ball((0, 0, 34), (6.4, 4.6, 6), 1.5)
     clay.ball((0, -0.2, 44), (7.2, 5.0, 8.2), 2.0)
     clay.robe((0, 0), 23, 36, lambda z: (6.4 + (36 - z) * 0.24).astype(np.float32), 1.3, 15, 0.55, squash=0.86, most=16)
-    clay.limb([(-6.2, -1.2, 36.5), (0, -5.0, 35.8), (6.2, -1.2, 36.5), (0, 4.6, 36.6), (-6.2, -1.2, 36.5)], [0.95] * 5, 0.2, 6)
+    clay.limb(
+        [(-6.2, -1.2, 36.5), (0, -5.0, 35.8), (6.2, -1.2, 36.5), (0, 4.6, 36.6), (-6.2, -1.2, 36.5)], [0.95] * 5, 0.2, 6
+    )
     clay.ball((0.8, -5.7, 36), (1.4, 0.8, 1.4), 0.2)
     clay.robe(
         (0, 1.0),
@@ -46,7 +50,9 @@ def reed_warden(cell: float = 0.22) -> Mesh:
     for side, line in ((-1, [(-9.6, -1.8, 45), (-12.6, -8.6, 43.8)]), (1, [(9, 0, 44), (7.9, -6.6, 35.2)])):
         for t in np.linspace(0.1, 0.8, 7):  # creases of the sleeves
             p = np.array(line[0]) * (1 - t) + np.array(line[1]) * t
-            clay.ball(tuple(p + [0, -0.3, -1.1]), (2.3 - 0.8 * t, 0.55, 1.6), 0.4, frame((1, side * 0.4, 0.4), (0, 1, 0)))
+            clay.ball(
+                tuple(p + [0, -0.3, -1.1]), (2.3 - 0.8 * t, 0.55, 1.6), 0.4, frame((1, side * 0.4, 0.4), (0, 1, 0))
+            )
     clay.limb([(0, -0.3, 52), (0, -0.8, 57)], [2.6, 2.4], 0.8)
     clay.ball((0, -1.0, 60.2), (4.0, 4.1, 4.7), 0.6)
     face(clay, (0, -1.0, 60.2), 4.1)
@@ -83,7 +89,12 @@ def ferry_keeper(cell: float = 0.24) -> Mesh:
     clay.drum((0, 0, 5), 8.2, 9, rounding=0.5, top_radius=7, blend=0.6)
     clay.ball((0, 0, 25), (24.5, 13, 13.5), 2)
     clay.ball((0, 0.8, 33), (17, 10.5, 9), 3)
-    clay.carve(lambda x, y, z: (z - (13.5 + 0.012 * x * x)).astype(np.float32) + 0 * x + 0 * y, (-28, -18, 10.8), (28, 18, 22), 0.4)
+    clay.carve(
+        lambda x, y, z: (z - (13.5 + 0.012 * x * x)).astype(np.float32) + 0 * x + 0 * y,
+        (-28, -18, 10.8),
+        (28, 18, 22),
+        0.4,
+    )
     clay.drum((0, 0, 5), 8.2, 11, rounding=0.5, top_radius=9.5, blend=0.8)
     for row in range(8):  # mantle of overlapping scales
         z = 16.5 + row * 2.35
@@ -100,12 +111,20 @@ def ferry_keeper(cell: float = 0.24) -> Mesh:
     for side in (-1, 1):  # lines of age
         for k in range(3):
             clay.limb(
-                [(side * (4.8 + 0.8 * k), -10.6 + 0.7 * k, 51.2 - 0.2 * k), (side * (6.4 + 0.5 * k), -9.0 + 0.9 * k, 49.6 - 1.1 * k)],
+                [
+                    (side * (4.8 + 0.8 * k), -10.6 + 0.7 * k, 51.2 - 0.2 * k),
+                    (side * (6.4 + 0.5 * k), -9.0 + 0.9 * k, 49.6 - 1.1 * k),
+                ],
                 [0.32, 0.2],
                 0.25,
             )
         clay.limb(
-            [(side * 1.4, -13.5, 49.4), (side * 4.6, -13.6, 47.8), (side * 7.2, -11.4, 45.2), (side * 7.9, -10.6, 42.2)],
+            [
+                (side * 1.4, -13.5, 49.4),
+                (side * 4.6, -13.6, 47.8),
+                (side * 7.2, -11.4, 45.2),
+                (side * 7.9, -10.6, 42.2),
+            ],
             [1.1, 1.2, 0.9, 0.4],
             0.3,
             5,
@@ -131,7 +150,18 @@ def ferry_keeper(cell: float = 0.24) -> Mesh:
     clay.add(hood, (-15, -13, 37), (15, 17, 71), 0.5)
     ring = np.linspace(0, 2 * np.pi, 41)
     clay.limb([(9.9 * np.cos(a), -6.4 - 1.7 * np.sin(a), 52.4 + 11.9 * np.sin(a)) for a in ring], [1.05] * 41, 0.3)
-    clay.robe((0, 1), 33.5, 42, lambda z: (17 - (z - 33.5) * 0.62).astype(np.float32), 1.8, 13, 0.8, squash=0.8, blend=0.6, most=24)
+    clay.robe(
+        (0, 1),
+        33.5,
+        42,
+        lambda z: (17 - (z - 33.5) * 0.62).astype(np.float32),
+        1.8,
+        13,
+        0.8,
+        squash=0.8,
+        blend=0.6,
+        most=24,
+    )
     clay.ball((0, -10.5, 29.2), (2.5, 1.4, 2.5), 0.2)
     return clay.mesh()
 
@@ -151,13 +181,40 @@ def toad_abbot(cell: float = 0.24) -> Mesh:
     clay.add(pad, (-26, -26, 0), (26, 26, 6))
     clay.ball((0, 2, 15), (16.5, 14.5, 14), 1.5)
     clay.ball((0, -1, 27), (13.2, 11.5, 11), 3.0)
-    clay.robe((0, 1), 3, 27, lambda z: (18.6 - (z - 3) * 0.24).astype(np.float32), 2.0, 17, 0.85, squash=0.9, blend=0.8, most=26)
-    clay.robe((0, 0.5), 19, 30.5, lambda z: (16.4 - (z - 19) * 0.42).astype(np.float32), 1.5, 23, 0.4, squash=0.88, blend=0.5, most=24)
+    clay.robe(
+        (0, 1),
+        3,
+        27,
+        lambda z: (18.6 - (z - 3) * 0.24).astype(np.float32),
+        2.0,
+        17,
+        0.85,
+        squash=0.9,
+        blend=0.8,
+        most=26,
+    )
+    clay.robe(
+        (0, 0.5),
+        19,
+        30.5,
+        lambda z: (16.4 - (z - 19) * 0.42).astype(np.float32),
+        1.5,
+        23,
+        0.4,
+        squash=0.88,
+        blend=0.5,
+        most=24,
+    )
     for side in (-1, 1):
         clay.limb([(side * 14, -2, 25), (side * 17.5, -9, 17), (side * 8.5, -16.5, 15.5)], [4.6, 4.1, 3.2], 1.5, 5)
         for k in range(6):  # cuffs in folds
             t = 0.35 + 0.1 * k
-            clay.ball((side * (17.4 - 8 * t), -9.5 - 6 * t, 16.6), (1.0, 3.9 - 0.6 * t, 3.7), 0.5, frame((side * 0.8, 0.5, 0), (0, 0, 1)))
+            clay.ball(
+                (side * (17.4 - 8 * t), -9.5 - 6 * t, 16.6),
+                (1.0, 3.9 - 0.6 * t, 3.7),
+                0.5,
+                frame((side * 0.8, 0.5, 0), (0, 0, 1)),
+            )
         for k in range(4):
             clay.limb(
                 [
@@ -172,7 +229,9 @@ def toad_abbot(cell: float = 0.24) -> Mesh:
         clay.limb([(side * 10, -14, 4.2), (side * 13, -20.5, 4.3)], [3.6, 2.6], 1.0)
         for k in range(4):
             a = -np.pi / 2 + side * (0.1 + 0.36 * k)
-            clay.limb([(side * 13, -20, 4.1), (side * 13 + 5.2 * np.cos(a), -20 + 5.2 * np.sin(a), 3.6)], [1.3, 0.8], 0.7)
+            clay.limb(
+                [(side * 13, -20, 4.1), (side * 13 + 5.2 * np.cos(a), -20 + 5.2 * np.sin(a), 3.6)], [1.3, 0.8], 0.7
+            )
             clay.ball((side * 13 + 5.4 * np.cos(a), -20 + 5.4 * np.sin(a), 3.9), 1.15, 0.4)
     clay.ball((0, -6, 39.5), (14.2, 11.8, 8.6), 2.5)
     clay.ball((0, -11, 36.5), (13.0, 8.4, 4.8), 1.8)
@@ -185,7 +244,9 @@ def toad_abbot(cell: float = 0.24) -> Mesh:
     for side in (-1, 1):
         clay.ball((side * 7.8, -9.2, 46.6), 4.5, 0.9)
         clay.ball((side * 8.3, -11.9, 47.0), (2.7, 2.5, 2.6), 0.1)
-        clay.limb([(side * 4.6, -11.7, 49.4), (side * 8.2, -13.4, 50), (side * 11.6, -10.6, 49.2)], [0.8, 1.0, 0.8], 0.4, 4)
+        clay.limb(
+            [(side * 4.6, -11.7, 49.4), (side * 8.2, -13.4, 50), (side * 11.6, -10.6, 49.2)], [0.8, 1.0, 0.8], 0.4, 4
+        )
         clay.ball((side * 2.2, -18.3, 41.5), 0.7, 0.2, carve=True)
         clay.limb(
             [
@@ -214,7 +275,9 @@ def toad_abbot(cell: float = 0.24) -> Mesh:
     rng = np.random.default_rng(3)
     for _ in range(90):  # warts on the crown and the back of the head
         a, h = rng.uniform(0, 2 * np.pi), rng.uniform(0.05, 0.95)
-        p = np.array([14.2 * np.cos(a) * np.sqrt(1 - h * h), -6 + 11.8 * np.sin(a) * np.sqrt(1 - h * h), 39.5 + 8.6 * h])
+        p = np.array(
+            [14.2 * np.cos(a) * np.sqrt(1 - h * h), -6 + 11.8 * np.sin(a) * np.sqrt(1 - h * h), 39.5 + 8.6 * h]
+        )
         if p[1] > -15:
             clay.ball(tuple(p), rng.uniform(0.45, 1.15), 0.4)
     clay.limb([(0, -4, 47), (0, -3.5, 50)], [4.2, 3.6], 0.5)

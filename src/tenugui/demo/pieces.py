@@ -30,7 +30,11 @@ def face(clay: Clay, c: tuple[float, float, float], s: float) -> None:
     """Brow, nose, cheeks, lips and eyes on the front (-y) of a head of radius about s."""
     x, y, z = c
     clay.limb(
-        [(x - 0.55 * s, y - 0.8 * s, z + 0.28 * s), (x, y - 0.93 * s, z + 0.2 * s), (x + 0.55 * s, y - 0.8 * s, z + 0.28 * s)],
+        [
+            (x - 0.55 * s, y - 0.8 * s, z + 0.28 * s),
+            (x, y - 0.93 * s, z + 0.2 * s),
+            (x + 0.55 * s, y - 0.8 * s, z + 0.28 * s),
+        ],
         [0.13 * s, 0.16 * s, 0.13 * s],
         0.18 * s,
         4,
@@ -42,13 +46,21 @@ def face(clay: Clay, c: tuple[float, float, float], s: float) -> None:
         clay.ball((x + side * 0.48 * s, y - 0.72 * s, z - 0.22 * s), 0.26 * s, 0.2 * s)
         clay.ball((x + side * 0.98 * s, y - 0.02 * s, z), (0.1 * s, 0.2 * s, 0.28 * s), 0.08 * s)
     clay.limb(
-        [(x - 0.27 * s, y - 0.84 * s, z - 0.47 * s), (x, y - 0.98 * s, z - 0.44 * s), (x + 0.27 * s, y - 0.84 * s, z - 0.47 * s)],
+        [
+            (x - 0.27 * s, y - 0.84 * s, z - 0.47 * s),
+            (x, y - 0.98 * s, z - 0.44 * s),
+            (x + 0.27 * s, y - 0.84 * s, z - 0.47 * s),
+        ],
         [0.05 * s, 0.09 * s, 0.05 * s],
         0.05 * s,
         4,
     )
     clay.limb(
-        [(x - 0.22 * s, y - 0.83 * s, z - 0.6 * s), (x, y - 0.95 * s, z - 0.62 * s), (x + 0.22 * s, y - 0.83 * s, z - 0.6 * s)],
+        [
+            (x - 0.22 * s, y - 0.83 * s, z - 0.6 * s),
+            (x, y - 0.95 * s, z - 0.62 * s),
+            (x + 0.22 * s, y - 0.83 * s, z - 0.6 * s),
+        ],
         [0.06 * s, 0.11 * s, 0.06 * s],
         0.06 * s,
         4,
@@ -63,8 +75,16 @@ def hand(clay: Clay, at: tuple[float, float, float], s: float, grip: float) -> N
     for i in range(4):
         h = z + (0.75 - 0.5 * i) * s
         angle = np.linspace(0.3, 2 * np.pi - 1.2, 6) + np.pi / 2
-        clay.limb([(x + (grip + 0.16 * s) * np.cos(a), y + (grip + 0.16 * s) * np.sin(a), h) for a in angle], [0.25 * s] * 6, 0.05 * s)
-    clay.limb([(x - 0.5 * s, y + 0.2 * s, z + 0.8 * s), (x - 0.3 * s, y - grip - 0.25 * s, z + 1.05 * s)], [0.27 * s, 0.22 * s], 0.1 * s)
+        clay.limb(
+            [(x + (grip + 0.16 * s) * np.cos(a), y + (grip + 0.16 * s) * np.sin(a), h) for a in angle],
+            [0.25 * s] * 6,
+            0.05 * s,
+        )
+    clay.limb(
+        [(x - 0.5 * s, y + 0.2 * s, z + 0.8 * s), (x - 0.3 * s, y - grip - 0.25 * s, z + 1.05 * s)],
+        [0.27 * s, 0.22 * s],
+        0.1 * s,
+    )
 
 
 def straw(clay: Clay, c: tuple[float, float, float], radius: float, height: float) -> None:
@@ -83,7 +103,9 @@ def straw(clay: Clay, c: tuple[float, float, float], radius: float, height: floa
         d = np.maximum(np.abs(z - surface) * 0.72 - 0.5 - straw, (r - radius * (1 + 0.02 * np.sin(23 * a))) * 0.9)
         return d.astype(np.float32)
 
-    clay.add(cone, (x0 - radius - 1, y0 - radius - 1, z0 - 1.2), (x0 + radius + 1, y0 + radius + 1, z0 + height + 1.2), 0.25)
+    clay.add(
+        cone, (x0 - radius - 1, y0 - radius - 1, z0 - 1.2), (x0 + radius + 1, y0 + radius + 1, z0 + height + 1.2), 0.25
+    )
 
 
 def hung_lantern(clay: Clay, c: tuple[float, float, float], s: float) -> None:
@@ -93,7 +115,10 @@ def hung_lantern(clay: Clay, c: tuple[float, float, float], s: float) -> None:
     for i in range(6):
         a = i * np.pi / 3
         clay.limb(
-            [(x + 1.15 * s * np.cos(a), y + 1.15 * s * np.sin(a), z - 2 * s), (x + 1.15 * s * np.cos(a), y + 1.15 * s * np.sin(a), z)],
+            [
+                (x + 1.15 * s * np.cos(a), y + 1.15 * s * np.sin(a), z - 2 * s),
+                (x + 1.15 * s * np.cos(a), y + 1.15 * s * np.sin(a), z),
+            ],
             [0.15 * s, 0.15 * s],
             0.05,
         )
@@ -104,6 +129,8 @@ def hung_lantern(clay: Clay, c: tuple[float, float, float], s: float) -> None:
 def bark(clay: Clay, low: tuple[float, float, float], high: tuple[float, float, float], depth: float = 0.28) -> None:
     def grooves(x: F4, y: F4, z: F4) -> F4:
         a = np.arctan2(y, x)
-        return (depth * np.sin(26 * a + 1.8 * np.sin(0.32 * z) + 0.5 * x) * (0.6 + 0.4 * np.sin(0.9 * z + 3 * a))).astype(np.float32)
+        return (
+            depth * np.sin(26 * a + 1.8 * np.sin(0.32 * z) + 0.5 * x) * (0.6 + 0.4 * np.sin(0.9 * z + 3 * a))
+        ).astype(np.float32)
 
     clay.relief(grooves, low, high)

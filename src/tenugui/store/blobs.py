@@ -32,12 +32,14 @@ def _pack(part: bytes) -> bytes:
     return bytes(isal_zlib.compress(part, 1))
 
 
-def put(store: Store, handle: BinaryIO, sha: str | None = None, before_commit: Callable[[], object] = lambda: None) -> str:
+def put(
+    store: Store, handle: BinaryIO, sha: str | None = None, before_commit: Callable[[], object] = lambda: None
+) -> str:
     """Store the bytes of a seekable handle and return their SHA-256 (computed here where it is not given); all or nothing.
 
     `before_commit` may still be at work on the same bytes: what it raises undoes the storing.
     """
-    sha = sha or hashlib.file_digest(_rewound(handle), "sha256").hexdigest()
+    sha = sha or hashlib.file_digest(_rewound(handle), "sha256").hexdigest()  # type: ignore[arg-type]
     size = handle.seek(0, io.SEEK_END)
     chunks = -(-size // CHUNK)
     with store.work() as sql:
@@ -53,7 +55,9 @@ def put(store: Store, handle: BinaryIO, sha: str | None = None, before_commit: C
         # Packing costs less than what the database saves by writing a third of the bytes; it runs beside the writing.
         with ThreadPoolExecutor(THREADS) as pool:
             for n, packed in enumerate(pool.map(_pack, _parts(handle))):
-                sql.execute("INSERT INTO blob_chunks (sha256, n, data, packed) VALUES (%s, %s, _binary %s, 1)", (sha, n, packed))
+                sql.execute(
+                    "INSERT INTO blob_chunks (sha256, n, data, packed) VALUES (%s, %s, _binary %s, 1)", (sha, n, packed)
+                )
         before_commit()
     return sha
 
@@ -78,12 +82,15 @@ def get(store: Store, sha: str) -> bytes:
                 break
             try:
                 part = isal_zlib.decompress(chunk["data"]) if chunk["packed"] else chunk["data"]
-            except isal_zlib.error:
+            except isal_zlib.error:  # type: ignore[misc]
                 break
             digest.update(part)
             parts.append(part)
     if digest.hexdigest() != sha:
         raise StoreError(
-            "damaged-blob", f"The stored file {sha[:12]} is damaged.", "Restore it from a backup, or import the figure again.", 500
+            "damaged-blob",
+            f"The stored file {sha[:12]} is damaged.",
+            "Restore it from a backup, or import the figure again.",
+            500,
         )
     return b"".join(parts)

@@ -38,7 +38,13 @@ def main(words: list[str]) -> int:
         if verb == "backup":
             with open(file.with_suffix(file.suffix + ".part"), "wb") as out:
                 subprocess.run(
-                    [*_client("mariadb-dump", address), "--single-transaction", "--hex-blob", "--add-drop-table", address.database],
+                    [
+                        *_client("mariadb-dump", address),
+                        "--single-transaction",
+                        "--hex-blob",
+                        "--add-drop-table",
+                        address.database,
+                    ],
                     stdout=out,
                     env=secret,
                     check=True,

@@ -94,7 +94,9 @@ class Store:
 
 def migrate(address: Address) -> None:
     """Apply the numbered .sql migrations that have not been applied."""
-    backend = get_backend(f"mysql://{address.user}:{quote(address.password, safe='')}@{address.host}:{address.port}/{address.database}")
+    backend = get_backend(
+        f"mysql://{address.user}:{quote(address.password, safe='')}@{address.host}:{address.port}/{address.database}"
+    )
     try:
         with backend.lock():
             backend.apply_migrations(backend.to_apply(read_migrations(str(Path(__file__).parent / "migrations"))))

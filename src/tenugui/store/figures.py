@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import orjson
+from pymysql.cursors import DictCursor
 
 from .db import Row, Store, StoreError
 
@@ -27,29 +29,80 @@ class NewFigure:
 def add(store: Store, new: NewFigure) -> int:
     """Keep a figure; returns its id."""
     with store.work() as sql:
-        sql.execute(
-            "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha, mesh_sha, unit, kit_id, thinned)"
-            " VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)",
-            (
-                new.name[:120],
-                new.file_name[:255],
-                new.source_sha,
-                new.triangles,
-                new.sight_sha,
-                new.mesh_sha or new.source_sha,
-                new.unit,
-                new.kit_id,
-                None if new.thinned is None else orjson.dumps(new.thinned),
-            ),
-        )
-        return int(sql.lastrowid or 0)
+        return add_in(sql, new)
+
+
+def add_in(sql: DictCursor, new: NewFigure) -> int:
+    """`add` within a transaction."""
+    sql.execute(
+        "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha, mesh_sha, unit, kit_id, thinned)"
+        " VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)",
+        (
+            new.name[:120],
+            new.file_name[:255],
+            new.source_sha,
+            new.triangles,
+            new.sight_sha,
+            new.mesh_sha or new.source_sha,
+            new.unit,
+            new.kit_id,
+            None if new.thinned is None else orjson.dumps(new.thinned),
+        ),
+    )
+    return int(sql.lastrowid or 0)
 
 
 def add_kit(store: Store, name: str, source_sha: str, placed: bool) -> int:
     """Keep a kit that came in one file; returns its id."""
     with store.work() as sql:
-        sql.execute("INSERT INTO kits (name, source_sha, placed) VALUES (%s, %s, %s)", (name[:120], source_sha, placed))
-        return int(sql.lastrowid or 0)
+        return add_kit_in(sql, name, source_sha, placed)
+
+
+def add_kit_in(sql: DictCursor, name: str, source_sha: str, placed: bool) -> int:
+    """`add_kit` within a transaction."""
+    sql.execute("INSERT INTO kits (name, source_sha, placed) VALUES (%s, %s, %s)", (name[:120], source_sha, placed))
+    return int(sql.lastrowid or 0)
+
+
+def examined(store: Store, mesh_sha: str, picture_sha: str, ready_sha: str | None) -> None:
+    """Note what the examination of a mesh has made, on every figure of it."""
+    with store.work() as sql:
+        sql.execute(
+            "UPDATE figures SET picture_sha = %s, ready_sha = %s, problem = NULL WHERE mesh_sha = %s",
+            (picture_sha, ready_sha, mesh_sha),
+        )
+
+
+def troubled(store: Store, mesh_sha: str, problem: dict[str, Any]) -> None:
+    """Note why a mesh could not be examined."""
+    with store.work() as sql:
+        sql.execute("UPDATE figures SET problem = %s WHERE mesh_sha = %s", (orjson.dumps(problem).decode(), mesh_sha))
+
+
+def delete(store: Store, number: int) -> None:
+    """Delete a figure with its plans, decisions and results for good. Prints that were made stay in the log; content is freed by `tidy`."""
+    one(store, number)
+    with store.work() as sql:
+        sql.execute("SELECT mesh_sha, ready_sha FROM figures WHERE id = %s FOR UPDATE", (number,))
+        row = sql.fetchone() or {}
+        sql.execute("UPDATE plans SET head_id = NULL WHERE figure_id = %s", (number,))
+        # A chain is deleted from its ends, since each decision names the one before it.
+        while sql.execute(
+            "DELETE FROM decisions WHERE plan_id IN (SELECT id FROM plans WHERE figure_id = %s)"
+            " AND id NOT IN (SELECT parent_id FROM (SELECT parent_id FROM decisions WHERE parent_id IS NOT NULL) AS parents)",
+            (number,),
+        ):
+            pass
+        sql.execute(
+            "UPDATE jobs SET cancel_wanted = 1, active_key = NULL WHERE figure_id = %s AND state IN ('waiting', 'running')", (number,)
+        )
+        sql.execute("DELETE FROM plans WHERE figure_id = %s", (number,))
+        sql.execute("DELETE FROM figures WHERE id = %s", (number,))
+        for sha in {row.get("mesh_sha"), row.get("ready_sha")} - {None}:
+            sql.execute("SELECT 1 FROM figures WHERE mesh_sha = %s OR ready_sha = %s LIMIT 1", (sha, sha))
+            if not sql.fetchone():
+                sql.execute("DELETE FROM results WHERE mesh_sha = %s", (sha,))
+        sql.execute("DELETE FROM kits WHERE id NOT IN (SELECT kit_id FROM figures WHERE kit_id IS NOT NULL)")
 
 
 def join_kit(store: Store, name: str, numbers: list[int]) -> int:
@@ -103,7 +156,9 @@ def on_bench(store: Store) -> list[Row]:
 def every(store: Store) -> list[Row]:
     """All figures, put away or not, with their newest plan."""
     with store.work() as sql:
-        sql.execute("SELECT f.*, (SELECT MAX(id) FROM plans WHERE figure_id = f.id) AS plan_id FROM figures f ORDER BY f.id")
+        sql.execute(
+            "SELECT f.*, (SELECT MAX(id) FROM plans WHERE figure_id = f.id) AS plan_id FROM figures f ORDER BY f.id"
+        )
         return list(sql.fetchall())
 
 

@@ -1,7 +1,10 @@
-"""Jobs: durable, claimed by one worker at a time, and the results they leave, cached by the hash of their inputs."""
+"""Jobs: durable, one for a computation at a time, claimed by one worker at a time."""
 
 from __future__ import annotations
 
+import os
+import socket
+from pathlib import Path
 from typing import Any
 
 import orjson
@@ -9,38 +12,66 @@ import orjson
 from .db import Row, Store, StoreError
 
 STALE_SECONDS = 15
+"""A worker on another machine that has been silent for so long is taken for lost; one on this machine is looked for."""
 MOST_ATTEMPTS = 3
+MOST_WAITING = 400
+ENDED = ("done", "failed", "cancelled")
 
 
-def result(store: Store, key: str) -> Any | None:
-    """A cached document, or None."""
+def worker_name(pid: int) -> str:
+    """Names a process of this machine so that a later one of the same number is not taken for it."""
+    try:
+        began = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[19]
+    except (OSError, IndexError):
+        began = "gone"
+    return f"{socket.gethostname()[:30]}:{pid}:{began}"
+
+
+def is_alive(name: str) -> bool | None:
+    """Whether a named worker still runs; None where it is another machine's."""
+    host, _, rest = name.partition(":")
+    if host != socket.gethostname()[:30]:
+        return None
+    pid = rest.split(":")[0]
+    return pid.isdigit() and os.path.exists(f"/proc/{pid}") and worker_name(int(pid)) == name
+
+
+def want(
+    store: Store, kind: str, given: dict[str, Any], key: str, title: str = "", figure_id: int | None = None
+) -> int:
+    """The id of the job that computes `key`: the one under way, or a new one.
+
+    Raises:
+        StoreError: `too-many-jobs` where more wait than could be worked off.
+    """
     with store.work() as sql:
-        sql.execute("SELECT document FROM results WHERE result_key = %s", (key,))
-        row = sql.fetchone()
-    return orjson.loads(row["document"]) if row else None
-
-
-def keep_result(store: Store, key: str, kind: str, document: Any) -> None:
-    """Cache a document under the hash of its inputs."""
-    with store.work() as sql:
-        sql.execute(
-            "REPLACE INTO results (result_key, kind, document) VALUES (%s, %s, %s)",
-            (key, kind, orjson.dumps(document, option=orjson.OPT_SERIALIZE_NUMPY)),
-        )
-
-
-def want(store: Store, kind: str, given: dict[str, Any], key: str) -> int:
-    """The id of a job that computes `key`: one that is under way already, or a new one."""
-    with store.work() as sql:
-        sql.execute(
-            "SELECT id FROM jobs WHERE result_key = %s AND state IN ('waiting', 'running') AND cancel_wanted = 0 ORDER BY id LIMIT 1 FOR UPDATE",
-            (key,),
-        )
+        sql.execute("SELECT id FROM jobs WHERE active_key = %s", (key,))
         row = sql.fetchone()
         if row:
             return int(row["id"])
-        sql.execute("INSERT INTO jobs (kind, input, result_key) VALUES (%s, %s, %s)", (kind, orjson.dumps(given).decode(), key))
+        sql.execute("SELECT COUNT(*) AS n FROM jobs WHERE state = 'waiting'")
+        waiting = sql.fetchone()
+        if waiting and waiting["n"] >= MOST_WAITING:
+            raise StoreError(
+                "too-many-jobs",
+                f"{MOST_WAITING} computations wait already.",
+                "Wait until some are done, or cancel them.",
+                503,
+            )
+        sql.execute(
+            "INSERT INTO jobs (kind, input, result_key, active_key, title, figure_id) VALUES (%s, %s, %s, %s, %s, %s)"
+            " ON DUPLICATE KEY UPDATE id = LAST_INSERT_ID(id)",
+            (kind, orjson.dumps(given, option=orjson.OPT_SERIALIZE_NUMPY).decode(), key, key, title[:200], figure_id),
+        )
         return int(sql.lastrowid or 0)
+
+
+def _row(row: Row) -> Row:
+    return {
+        **row,
+        "input": orjson.loads(row["input"]),
+        "problem": orjson.loads(row["problem"]) if row["problem"] else None,
+    }
 
 
 def one(store: Store, number: int) -> Row:
@@ -50,49 +81,98 @@ def one(store: Store, number: int) -> Row:
         row = sql.fetchone()
     if not row:
         raise StoreError("no-job", f"There is no job number {number}.")
-    return {**row, "input": orjson.loads(row["input"]), "problem": orjson.loads(row["problem"]) if row["problem"] else None}
+    return _row(row)
+
+
+def under_way(store: Store) -> list[Row]:
+    """Every job that waits or runs, oldest first."""
+    with store.work() as sql:
+        sql.execute(
+            "SELECT * FROM jobs WHERE state IN ('waiting', 'running') AND cancel_wanted = 0 ORDER BY state = 'waiting', id"
+        )
+        return [_row(row) for row in sql.fetchall()]
+
+
+def last_of(store: Store, key: str) -> Row | None:
+    """The newest job of a computation: the one under way, or how the last one ended."""
+    with store.work() as sql:
+        sql.execute("SELECT * FROM jobs WHERE result_key = %s ORDER BY id DESC LIMIT 1", (key,))
+        row = sql.fetchone()
+    return _row(row) if row else None
 
 
 def claim(store: Store, worker: str) -> Row | None:
-    """Take the oldest waiting job, or one whose worker has fallen silent; None where there is none."""
+    """Take the oldest waiting job, or one whose worker is gone; None where there is none.
+
+    A worker that is silent but alive, as inside a library that holds the interpreter's lock, keeps its job.
+    """
     with store.work() as sql:
         sql.execute(
-            "SELECT * FROM jobs WHERE state = 'waiting' OR (state = 'running' AND heartbeat_at < CURRENT_TIMESTAMP(3) - INTERVAL %s SECOND) ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED",
+            "SELECT * FROM jobs WHERE state = 'running' AND heartbeat_at < CURRENT_TIMESTAMP(3) - INTERVAL %s SECOND ORDER BY id FOR UPDATE SKIP LOCKED",
             (STALE_SECONDS,),
         )
-        row = sql.fetchone()
+        row = next((r for r in sql.fetchall() if not is_alive(r["worker"] or "")), None)
+        if row is None:
+            sql.execute("SELECT * FROM jobs WHERE state = 'waiting' ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED")
+            row = sql.fetchone()
         if not row:
             return None
         if row["cancel_wanted"]:
-            sql.execute("UPDATE jobs SET state = 'cancelled', ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (row["id"],))
+            sql.execute(
+                "UPDATE jobs SET state = 'cancelled', active_key = NULL, ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (row["id"],)
+            )
             return None
         if row["attempts"] >= MOST_ATTEMPTS:
             problem = {
                 "code": "worker-died",
                 "what": f"The computation ended its worker {row['attempts']} times.",
                 "where": "",
-                "remedy": "The figure may need more memory than there is: decimate it, or choose a coarser layer height.",
+                "remedy": "The figure may need more memory than there is: bring in a thinner copy, or choose a coarser layer height.",
             }
             sql.execute(
-                "UPDATE jobs SET state = 'failed', problem = %s, ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s",
+                "UPDATE jobs SET state = 'failed', active_key = NULL, problem = %s, ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s",
                 (orjson.dumps(problem).decode(), row["id"]),
             )
             return None
         sql.execute(
-            "UPDATE jobs SET state = 'running', worker = %s, attempts = attempts + 1, heartbeat_at = CURRENT_TIMESTAMP(3), share = 0 WHERE id = %s",
+            "UPDATE jobs SET state = 'running', worker = %s, attempts = attempts + 1, heartbeat_at = CURRENT_TIMESTAMP(3),"
+            " started_at = CURRENT_TIMESTAMP(3), share = 0 WHERE id = %s",
             (worker, row["id"]),
         )
     return {**row, "input": orjson.loads(row["input"])}
 
 
-def beat(store: Store, number: int, worker: str, share: float, doing: str) -> bool:
-    """Report progress; False where the job was cancelled or taken over, and the worker should let go of it."""
+def running_by(store: Store, worker: str) -> Row | None:
+    """What a worker is at: `id`, `cancel_wanted`, and `seconds` since it began."""
     with store.work() as sql:
         sql.execute(
-            "UPDATE jobs SET heartbeat_at = CURRENT_TIMESTAMP(3), share = %s, doing = %s WHERE id = %s AND worker = %s AND state = 'running' AND cancel_wanted = 0",
+            "SELECT id, cancel_wanted, TIMESTAMPDIFF(SECOND, started_at, CURRENT_TIMESTAMP(3)) AS seconds FROM jobs"
+            " WHERE worker = %s AND state = 'running'",
+            (worker,),
+        )
+        return sql.fetchone()
+
+
+def alive(store: Store, worker: str) -> None:
+    """A beat for a worker, by whoever sees that it lives."""
+    with store.work() as sql:
+        sql.execute(
+            "UPDATE jobs SET heartbeat_at = CURRENT_TIMESTAMP(3) WHERE worker = %s AND state = 'running'", (worker,)
+        )
+
+
+def report(store: Store, number: int, worker: str, share: float, doing: str) -> bool:
+    """Report progress, which is a beat too; False where the job was cancelled or taken over, and the worker should let go of it."""
+    with store.work() as sql:
+        sql.execute(
+            "UPDATE jobs SET heartbeat_at = CURRENT_TIMESTAMP(3), share = %s, doing = %s"
+            " WHERE id = %s AND worker = %s AND state = 'running' AND cancel_wanted = 0",
             (share, doing[:200], number, worker),
         )
-        sql.execute("SELECT 1 FROM jobs WHERE id = %s AND worker = %s AND state = 'running' AND cancel_wanted = 0", (number, worker))
+        sql.execute(
+            "SELECT 1 FROM jobs WHERE id = %s AND worker = %s AND state = 'running' AND cancel_wanted = 0",
+            (number, worker),
+        )
         return sql.fetchone() is not None
 
 
@@ -100,7 +180,8 @@ def end(store: Store, number: int, worker: str, state: str, problem: dict[str, A
     """Mark a job of this worker as done, failed or cancelled."""
     with store.work() as sql:
         sql.execute(
-            "UPDATE jobs SET state = %s, problem = %s, share = IF(%s = 'done', 1, share), ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s AND worker = %s AND state = 'running'",
+            "UPDATE jobs SET state = %s, active_key = NULL, problem = %s, share = IF(%s = 'done', 1, share), ended_at = CURRENT_TIMESTAMP(3)"
+            " WHERE id = %s AND worker = %s AND state = 'running'",
             (state, orjson.dumps(problem).decode() if problem else None, state, number, worker),
         )
 
@@ -110,6 +191,7 @@ def cancel(store: Store, number: int) -> None:
     one(store, number)
     with store.work() as sql:
         sql.execute(
-            "UPDATE jobs SET cancel_wanted = 1, ended_at = IF(state = 'waiting', CURRENT_TIMESTAMP(3), ended_at), state = IF(state = 'waiting', 'cancelled', state) WHERE id = %s AND state IN ('waiting', 'running')",
+            "UPDATE jobs SET cancel_wanted = 1, active_key = NULL, ended_at = IF(state = 'waiting', CURRENT_TIMESTAMP(3), ended_at),"
+            " state = IF(state = 'waiting', 'cancelled', state) WHERE id = %s AND state IN ('waiting', 'running')",
             (number,),
         )

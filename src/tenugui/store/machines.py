@@ -12,10 +12,10 @@ from .db import Row, Store, StoreError
 KINDS = {"printers": "printer", "materials": "material"}
 
 
-def every(store: Store, table: str) -> list[Row]:
-    """All printers or all materials, by name."""
+def every(store: Store, table: str, retired: bool = False) -> list[Row]:
+    """All printers or all materials, by name; `retired` ones too."""
     with store.work() as sql:
-        sql.execute(f"SELECT * FROM {_known(table)} ORDER BY process, name")
+        sql.execute(f"SELECT * FROM {_known(table)} WHERE retired_at IS NULL OR %s ORDER BY process, name", (retired,))
         return [_row(row) for row in sql.fetchall()]
 
 
@@ -34,7 +34,10 @@ def keep(store: Store, table: str, spec: dict[str, Any], stock_g: float | None =
     text = orjson.dumps(spec).decode()
     with store.work() as sql:
         try:
-            sql.execute(f"INSERT INTO {_known(table)} (name, process, spec) VALUES (%s, %s, %s)", (spec["name"], spec["process"], text))
+            sql.execute(
+                f"INSERT INTO {_known(table)} (name, process, spec) VALUES (%s, %s, %s)",
+                (spec["name"], spec["process"], text),
+            )
             number = int(sql.lastrowid or 0)
         except pymysql.err.IntegrityError:
             sql.execute(f"SELECT id, process FROM {_known(table)} WHERE name = %s", (spec["name"],))
@@ -45,10 +48,17 @@ def keep(store: Store, table: str, spec: dict[str, Any], stock_g: float | None =
                     "wrong-process", f"'{spec['name']}' is kept for {held['process']}.", "Give it another name.", 409
                 ) from None
             number = int(held["id"])
-            sql.execute(f"UPDATE {_known(table)} SET spec = %s WHERE id = %s", (text, number))
+            sql.execute(f"UPDATE {_known(table)} SET spec = %s, retired_at = NULL WHERE id = %s", (text, number))
         if table == "materials" and stock_g is not None:
             sql.execute("UPDATE materials SET stock_g = %s WHERE id = %s", (stock_g, number))
     return number
+
+
+def retire(store: Store, table: str, number: int) -> None:
+    """Take one off the shelf. What was printed with it still names it; keeping one of its name brings it back."""
+    one(store, table, number)
+    with store.work() as sql:
+        sql.execute(f"UPDATE {_known(table)} SET retired_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (number,))
 
 
 def _known(table: str) -> str:

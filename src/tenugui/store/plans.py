@@ -1,32 +1,46 @@
-"""Plans: append-only chains of decisions with a head that undo and redo move."""
+"""Plans: append-only chains of decisions with a head that undo and redo move.
+
+Whoever moves a head says which head was seen; where another has moved it meanwhile, nothing is changed and the difference is told.
+"""
 
 from __future__ import annotations
 
 from typing import Any
 
 import orjson
+from pymysql.cursors import DictCursor
 
 from .db import Row, Store, StoreError
+
+ANY = -1
+"""For an expected head: whatever it is. For the engine's own deeds, never for a page's."""
+Head = int | None
 
 
 def create(store: Store, figure_id: int) -> int:
     """A new, empty plan for a figure; returns its id."""
     with store.work() as sql:
-        sql.execute("SELECT id FROM figures WHERE id = %s FOR UPDATE", (figure_id,))
-        if not sql.fetchone():
-            raise StoreError("no-figure", f"There is no figure number {figure_id}.", "Go back to the bench.")
-        sql.execute(
-            "INSERT INTO plans (figure_id, number) SELECT %s, COALESCE(MAX(number), 0) + 1 FROM plans WHERE figure_id = %s",
-            (figure_id, figure_id),
-        )
-        return int(sql.lastrowid or 0)
+        return create_in(sql, figure_id)
+
+
+def create_in(sql: DictCursor, figure_id: int) -> int:
+    """`create` within a transaction."""
+    sql.execute("SELECT id FROM figures WHERE id = %s FOR UPDATE", (figure_id,))
+    if not sql.fetchone():
+        raise StoreError("no-figure", f"There is no figure number {figure_id}.", "Go back to the bench.")
+    sql.execute(
+        "INSERT INTO plans (figure_id, number) SELECT %s, COALESCE(MAX(number), 0) + 1 FROM plans WHERE figure_id = %s",
+        (figure_id, figure_id),
+    )
+    return int(sql.lastrowid or 0)
 
 
 def one(store: Store, number: int) -> Row:
-    """A plan with its figure's name."""
+    """A plan with its figure."""
     with store.work() as sql:
         sql.execute(
-            "SELECT p.*, f.name AS figure_name, f.source_sha, f.mesh_sha, f.unit, f.kit_id, f.file_name, f.triangles, f.thinned, f.sight_sha FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            "SELECT p.*, f.name AS figure_name, f.source_sha, f.mesh_sha, f.ready_sha, f.unit, f.kit_id, f.file_name, f.triangles, f.thinned,"
+            " f.sight_sha FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
             (number,),
         )
         row = sql.fetchone()
@@ -67,47 +81,100 @@ def chains(store: Store, numbers: list[int]) -> dict[int, list[Row]]:
 def next_of(store: Store, number: int) -> Row | None:
     """What redo would bring back: the newest decision that follows the head."""
     with store.work() as sql:
-        sql.execute(
-            "SELECT d.* FROM decisions d JOIN plans p ON p.id = d.plan_id WHERE p.id = %s AND d.parent_id <=> p.head_id ORDER BY d.id DESC LIMIT 1",
-            (number,),
-        )
-        row = sql.fetchone()
+        return _next_in(sql, number)
+
+
+def _next_in(sql: DictCursor, number: int) -> Row | None:
+    sql.execute(
+        "SELECT d.* FROM decisions d JOIN plans p ON p.id = d.plan_id WHERE p.id = %s AND d.parent_id <=> p.head_id ORDER BY d.id DESC LIMIT 1",
+        (number,),
+    )
+    row = sql.fetchone()
     return _row(row) if row else None
 
 
-def decide(store: Store, number: int, fold: str, choice: dict[str, Any], evidence: dict[str, Any], reason: str) -> int:
+def _locked(sql: DictCursor, number: int, expected: Head) -> Head:
+    """The plan's head, locked until the transaction ends.
+
+    Raises:
+        StoreError: `no-plan`, or `changed-meanwhile` where the head is not the expected one.
+    """
+    sql.execute("SELECT head_id FROM plans WHERE id = %s FOR UPDATE", (number,))
+    plan = sql.fetchone()
+    if not plan:
+        raise StoreError("no-plan", f"There is no plan number {number}.", "Go back to the bench.")
+    head: Head = plan["head_id"]
+    if expected not in (ANY, head):
+        sql.execute("SELECT fold, reason FROM decisions WHERE id = %s", (head,))
+        last = sql.fetchone()
+        what = (
+            f"its last decision now is {last['fold'].title()}: {last['reason']}"
+            if last
+            else "all its decisions were taken back"
+        )
+        raise StoreError(
+            "changed-meanwhile",
+            f"The plan was changed meanwhile: {what}.",
+            "Look at it as it is now, then decide again.",
+            409,
+        )
+    return head
+
+
+def decide(
+    store: Store,
+    number: int,
+    fold: str,
+    choice: dict[str, Any],
+    evidence: dict[str, Any],
+    reason: str,
+    expected: Head = ANY,
+) -> int:
     """Append a decision and move the head onto it; acknowledged only when committed."""
     with store.work() as sql:
-        sql.execute("SELECT head_id FROM plans WHERE id = %s FOR UPDATE", (number,))
-        plan = sql.fetchone()
-        if not plan:
-            raise StoreError("no-plan", f"There is no plan number {number}.", "Go back to the bench.")
-        sql.execute(
-            "INSERT INTO decisions (plan_id, parent_id, fold, choice, evidence, reason) VALUES (%s, %s, %s, %s, %s, %s)",
-            (number, plan["head_id"], fold, orjson.dumps(choice).decode(), orjson.dumps(evidence).decode(), reason[:1000]),
-        )
-        made = int(sql.lastrowid or 0)
-        sql.execute("UPDATE plans SET head_id = %s WHERE id = %s", (made, number))
+        return decide_in(sql, number, _locked(sql, number, expected), fold, choice, evidence, reason)
+
+
+def decide_in(
+    sql: DictCursor, number: int, head: Head, fold: str, choice: dict[str, Any], evidence: dict[str, Any], reason: str
+) -> int:
+    """`decide` within a transaction that holds the plan, whose head is `head`."""
+    sql.execute(
+        "INSERT INTO decisions (plan_id, parent_id, fold, choice, evidence, reason) VALUES (%s, %s, %s, %s, %s, %s)",
+        (number, head, fold, orjson.dumps(choice).decode(), orjson.dumps(evidence).decode(), reason[:1000]),
+    )
+    made = int(sql.lastrowid or 0)
+    sql.execute("UPDATE plans SET head_id = %s WHERE id = %s", (made, number))
     return made
 
 
-def undo(store: Store, number: int) -> None:
-    """Move the head to its parent. Raises `StoreError` where there is nothing to undo."""
+def undo(store: Store, number: int, expected: Head = ANY) -> None:
+    """Move the head to its parent.
+
+    Raises:
+        StoreError: `nothing-to-undo`, `changed-meanwhile`.
+    """
     with store.work() as sql:
-        sql.execute("SELECT p.head_id, d.parent_id FROM plans p JOIN decisions d ON d.id = p.head_id WHERE p.id = %s FOR UPDATE", (number,))
-        row = sql.fetchone()
-        if not row:
+        head = _locked(sql, number, expected)
+        if head is None:
             raise StoreError("nothing-to-undo", "There is no decision to undo.", status=409)
-        sql.execute("UPDATE plans SET head_id = %s WHERE id = %s", (row["parent_id"], number))
+        sql.execute(
+            "UPDATE plans SET head_id = (SELECT parent_id FROM decisions WHERE id = %s) WHERE id = %s", (head, number)
+        )
 
 
-def redo(store: Store, number: int) -> None:
-    """Move the head to the newest decision that follows it. Raises `StoreError` where there is none."""
-    following = next_of(store, number)
-    if not following:
-        raise StoreError("nothing-to-redo", "There is no decision to redo.", status=409)
+def redo(store: Store, number: int, expected: Head = ANY) -> None:
+    """Move the head to the newest decision that follows it.
+
+    Raises:
+        StoreError: `nothing-to-redo`, `changed-meanwhile`.
+    """
     with store.work() as sql:
-        sql.execute("UPDATE plans SET head_id = %s WHERE id = %s AND head_id <=> %s", (following["id"], number, following["parent_id"]))
+        _locked(sql, number, expected)
+        following = _next_in(sql, number)
+        if not following:
+            raise StoreError("nothing-to-redo", "There is no decision to redo.", status=409)
+        sql.execute("UPDATE plans SET head_id = %s WHERE id = %s", (following["id"], number))
 
 
 def _row(row: Row) -> Row:

@@ -20,8 +20,9 @@ def start(
     """Record that a plan was started; `planned` is seconds, grams, risk."""
     with store.work() as sql:
         sql.execute(
-            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, started_at) VALUES (%s, %s, %s, %s, %s, %s, %s, %s)",
-            (plan_id, decision_id, printer_id, material_id, *planned, started_at),
+            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, started_at, figure_name, plan_number)"
+            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, f.name, p.number FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            (decision_id, printer_id, material_id, *planned, started_at, plan_id),
         )
         return int(sql.lastrowid or 0)
 
@@ -47,8 +48,9 @@ def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
 
 
 _SELECT = (
-    "SELECT r.*, o.result, o.real_s, o.real_g, o.failed_layer, o.removal, o.note, p.figure_id, p.number AS plan_number, f.name AS figure_name, m.name AS material_name, q.name AS printer_name, q.process"
-    " FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id JOIN plans p ON p.id = r.plan_id JOIN figures f ON f.id = p.figure_id JOIN materials m ON m.id = r.material_id JOIN printers q ON q.id = r.printer_id"
+    "SELECT r.*, o.result, o.real_s, o.real_g, o.failed_layer, o.removal, o.note, p.figure_id, m.name AS material_name,"
+    " q.name AS printer_name, q.process FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id LEFT JOIN plans p ON p.id = r.plan_id"
+    " JOIN materials m ON m.id = r.material_id JOIN printers q ON q.id = r.printer_id"
 )
 
 
@@ -64,3 +66,12 @@ def every(store: Store, most: int = 200) -> list[Row]:
     with store.work() as sql:
         sql.execute(_SELECT + " ORDER BY r.started_at DESC LIMIT %s", (most,))
         return list(sql.fetchall())
+
+
+def used_g(store: Store) -> dict[int, float]:
+    """Grams used of each material by all runs: what was weighed, else what was planned."""
+    with store.work() as sql:
+        sql.execute(
+            "SELECT r.material_id, SUM(COALESCE(o.real_g, r.planned_g)) AS g FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id GROUP BY r.material_id"
+        )
+        return {row["material_id"]: float(row["g"]) for row in sql.fetchall()}

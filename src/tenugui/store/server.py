@@ -60,6 +60,9 @@ class DatabaseServer:
         self.folder.mkdir(parents=True, exist_ok=True)
         os.chmod(self.folder, 0o700)
         data = self.folder / "data"
+        # Of its own: two servers that are created at once would take away each other's temporary tables.
+        spare = self.folder / "tmp"
+        spare.mkdir(exist_ok=True)
         me = ["--user=root"] if os.geteuid() == 0 else []
         if not (data / "mysql").is_dir():
             shutil.rmtree(data, ignore_errors=True)  # an unfinished first start
@@ -68,6 +71,7 @@ class DatabaseServer:
                     "mariadb-install-db",
                     "--no-defaults",
                     f"--datadir={data}",
+                    f"--tmpdir={spare}",
                     "--auth-root-authentication-method=normal",
                     "--skip-test-db",
                     *me,
@@ -76,7 +80,9 @@ class DatabaseServer:
                 text=True,
             )
             if made.returncode:
-                raise RuntimeError(f"The database could not be created in {data}:\n{made.stdout[-800:]}{made.stderr[-800:]}")
+                raise RuntimeError(
+                    f"The database could not be created in {data}:\n{made.stdout[-800:]}{made.stderr[-800:]}"
+                )
         self._end_leftover()
         address = Address(port or _free_port(), self._password())
         setup = self.folder / "setup.sql"
@@ -95,6 +101,7 @@ class DatabaseServer:
                     "--no-defaults",
                     *me,
                     f"--datadir={data}",
+                    f"--tmpdir={spare}",
                     "--bind-address=127.0.0.1",
                     f"--port={address.port}",
                     f"--socket={self._socket()}",

@@ -16,5 +16,6 @@ def keep(store: Store, values: dict[str, int]) -> None:
     """Set all of `values` at once."""
     with store.work() as sql:
         sql.executemany(
-            "INSERT INTO settings (name, value) VALUES (%s, %s) ON DUPLICATE KEY UPDATE value = VALUES(value)", list(values.items())
+            "INSERT INTO settings (name, value) VALUES (%s, %s) ON DUPLICATE KEY UPDATE value = VALUES(value)",
+            list(values.items()),
         )

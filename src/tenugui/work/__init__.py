@@ -1,1 +1,2 @@
-"""Long computations: what they are (`tasks`), and the worker processes that claim them from the durable job table (`worker`, `crew`)."""
+"""Long computations: the pipeline with the store behind it (`shelf`), what a plan's chain means for it (`folds`), chores that need the store, and
+the worker processes that claim jobs from the durable table (`worker`, `crew`)."""

@@ -1,4 +1,7 @@
-"""The crew: keeps a set number of worker processes alive."""
+"""The crew: keeps worker processes alive, beats for them from outside, and ends the one whose job is cancelled or takes too long.
+
+A computation cannot be asked to stop inside a compiled loop or a library that holds the interpreter's lock, so its process is ended.
+"""
 
 from __future__ import annotations
 
@@ -7,20 +10,28 @@ import subprocess
 import sys
 import threading
 
-from ..store.db import address_to_environment
+import structlog
+
+from ..store import jobs
+from ..store.db import Store, StoreError, address_to_environment
 from ..store.server import Address, die_with_parent
 
 WORKERS = 2
+LIMIT_SECONDS = 1800
+"""A computation that takes longer is ended and says so."""
+log = structlog.get_logger()
 
 
 class Crew(threading.Thread):
     """Starts workers and starts another for each that ends, until stopped."""
 
-    def __init__(self, address: Address, count: int = WORKERS) -> None:
+    def __init__(self, address: Address, count: int = WORKERS, limit: float = LIMIT_SECONDS) -> None:
         super().__init__(daemon=True)
         self._environment = {**os.environ, **address_to_environment(address)}
-        self._count = count
+        self._store = Store(address)
+        self._count, self._limit = count, limit
         self._workers: list[subprocess.Popen[bytes]] = []
+        self._names: dict[int, str] = {}
         self._ending = threading.Event()
 
     def run(self) -> None:
@@ -28,15 +39,46 @@ class Crew(threading.Thread):
         while not self._ending.is_set():
             self._workers = [w for w in self._workers if w.poll() is None]
             while len(self._workers) < self._count and not self._ending.is_set():
-                self._workers.append(
-                    subprocess.Popen(
-                        [sys.executable, "-m", "tenugui.work.worker"],
-                        env=self._environment,
-                        start_new_session=True,
-                        preexec_fn=die_with_parent,
-                    )
-                )
+                self._start_one()
+            try:
+                for worker in self._workers:
+                    self._look_after(worker)
+            except StoreError as problem:
+                log.warning("the crew waits for the database", problem=problem.code)
             self._ending.wait(0.5)
+
+    def _start_one(self) -> None:
+        worker = subprocess.Popen(
+            [sys.executable, "-m", "tenugui.worker"],
+            env=self._environment,
+            start_new_session=True,
+            preexec_fn=die_with_parent,
+        )
+        self._workers.append(worker)
+        self._names[worker.pid] = jobs.worker_name(worker.pid)
+
+    def _look_after(self, worker: subprocess.Popen[bytes]) -> None:
+        name = self._names[worker.pid]
+        job = jobs.running_by(self._store, name)
+        if job is None:
+            return
+        too_long = (job["seconds"] or 0) > self._limit
+        if not job["cancel_wanted"] and not too_long:
+            if worker.poll() is None:
+                jobs.alive(self._store, name)
+            return
+        worker.kill()
+        worker.wait(10)
+        if job["cancel_wanted"]:
+            jobs.end(self._store, job["id"], name, "cancelled")
+            return
+        problem = {
+            "code": "too-long",
+            "what": f"The computation took more than {self._limit / 60:.0f} minutes and was ended.",
+            "where": "",
+            "remedy": "Bring in a thinner copy of the figure, make it smaller, or choose a coarser layer height.",
+        }
+        jobs.end(self._store, job["id"], name, "failed", problem)
 
     def stop(self) -> None:
         """End all workers; what they were doing is taken up again at the next start."""
@@ -45,4 +87,9 @@ class Crew(threading.Thread):
         for worker in self._workers:
             worker.terminate()
         for worker in self._workers:
-            worker.wait(10)
+            try:
+                worker.wait(5)
+            except subprocess.TimeoutExpired:
+                worker.kill()
+                worker.wait()
+        self._store.close()

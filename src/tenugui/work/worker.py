@@ -1,28 +1,31 @@
-"""A worker process: claims a job, computes, reports; lets go at once when the job is cancelled."""
+"""A worker process: claims a job, computes, reports. Its crew ends it when its job is cancelled or takes too long, and starts another."""
 
 from __future__ import annotations
 
 import os
+import resource
 import signal
-import socket
-import sys
 import threading
 import time
+from typing import Any
 
 import structlog
 
 from ..core.errors import CoreError
-from ..store import jobs
+from ..core.plan import computed, key_of, task_names, task_of
+from ..store import figures, jobs
 from ..store.db import Row, Store, StoreError, address_from_environment
-from .tasks import TASKS
+from .chores import CHORES
+from .shelf import StoreShelf
 
-BEAT_SECONDS = 0.5
-CANCELLED_EXIT = 17
+REPORT_SECONDS = 0.5
+MEMORY_BYTES = 14 * 2**30
+"""Address space of a worker; beyond it a computation fails by itself and leaves the machine alone."""
 log = structlog.get_logger()
 
 
-class Heart(threading.Thread):
-    """Beats while a job runs. A cancelled computation cannot be asked to stop inside a compiled loop, so its process ends and the crew starts another."""
+class Reporter(threading.Thread):
+    """Reports progress while a job runs."""
 
     def __init__(self, store: Store, job: int, name: str) -> None:
         super().__init__(daemon=True)
@@ -35,59 +38,74 @@ class Heart(threading.Thread):
         self.share, self.doing = share, doing
 
     def run(self) -> None:
-        """Beat until done."""
-        while not self.done.wait(BEAT_SECONDS):
+        """Report until done."""
+        while not self.done.wait(REPORT_SECONDS):
             try:
-                wanted = jobs.beat(self.store, self.job, self.worker, self.share, self.doing)
+                jobs.report(self.store, self.job, self.worker, self.share, self.doing)
             except StoreError as problem:
-                log.warning("no heartbeat", job=self.job, problem=problem.code)
-                continue
-            if not wanted and not self.done.is_set():
-                jobs.end(self.store, self.job, self.worker, "cancelled")
-                os._exit(CANCELLED_EXIT)
+                log.warning("not reported", job=self.job, problem=problem.code)
 
 
-def compute(store: Store, job: Row, name: str) -> None:
+def _problem(code: str, what: str, where: str = "", remedy: str = "") -> dict[str, Any]:
+    return {"code": code, "what": what, "where": where, "remedy": remedy}
+
+
+def _run(shelf: StoreShelf, job: Row, reporter: Reporter) -> None:
+    kind, given = job["kind"], job["input"]
+    if kind in CHORES:
+        CHORES[kind](shelf.about(given), given, reporter.report)
+        return
+    if kind not in task_names() or key_of(kind, given) != job["result_key"]:
+        raise CoreError(
+            "outdated", "This computation was asked for by another version of the engine.", kind, "Ask for it again."
+        )
+    document = computed(shelf.about(given), kind, given, task_of(kind).model, reporter.report)
+    if kind == "intake":
+        figures.examined(shelf.store, given["sha"], document.picture_sha, document.ready.sha)  # type: ignore[attr-defined]
+
+
+def compute(store: Store, job: Row, name: str, shelf: StoreShelf | None = None) -> None:
     """Compute one claimed job and leave its result or its problem."""
-    heart = Heart(store, job["id"], name)
-    heart.start()
+    reporter = Reporter(store, job["id"], name)
+    reporter.start()
     began = time.monotonic()
+    problem: dict[str, Any] | None = None
     try:
-        if jobs.result(store, job["result_key"]) is None:
-            jobs.keep_result(store, job["result_key"], job["kind"], TASKS[job["kind"]](store, job["input"], heart.report))
-        state, problem = "done", None
+        _run(shelf or StoreShelf(store), job, reporter)
     except CoreError as refused:
-        state, problem = "failed", {"code": refused.code, "what": refused.what, "where": refused.where, "remedy": refused.remedy}
+        problem = _problem(refused.code, refused.what, refused.where, refused.remedy)
     except StoreError as refused:
         if refused.code == "database-away":
-            heart.done.set()
+            reporter.done.set()
             raise
-        state, problem = "failed", {"code": refused.code, "what": refused.what, "where": "", "remedy": refused.remedy}
+        problem = _problem(refused.code, refused.what, "", refused.remedy)
     except MemoryError:
-        state, problem = (
-            "failed",
-            {
-                "code": "out-of-memory",
-                "what": "The figure needs more memory than this machine has.",
-                "where": "",
-                "remedy": "Decimate it, or choose a coarser layer height.",
-            },
+        problem = _problem(
+            "out-of-memory",
+            "The figure needs more memory than a computation may take.",
+            job["kind"],
+            "Bring in a thinner copy of it, or choose a coarser layer height.",
         )
     except Exception as fault:
         log.exception("task failed", job=job["id"], kind=job["kind"])
-        state, problem = (
-            "failed",
-            {
-                "code": "fault",
-                "what": f"The computation failed: {type(fault).__name__}: {fault}",
-                "where": job["kind"],
-                "remedy": "This is a defect of Tenugui; nothing of yours was changed. The log has the details.",
-            },
+        problem = _problem(
+            "fault",
+            f"The computation failed: {type(fault).__name__}: {fault}",
+            job["kind"],
+            "This is a defect of Tenugui; nothing of yours was changed. The log has the details.",
         )
-    heart.done.set()
-    heart.join()
-    jobs.end(store, job["id"], name, state, problem)
-    log.info("job ended", job=job["id"], kind=job["kind"], state=state, seconds=round(time.monotonic() - began, 2))
+    reporter.done.set()
+    reporter.join()
+    if problem is not None and job["kind"] == "intake":
+        figures.troubled(store, job["input"]["sha"], problem)
+    jobs.end(store, job["id"], name, "done" if problem is None else "failed", problem)
+    log.info(
+        "job ended",
+        job=job["id"],
+        kind=job["kind"],
+        problem=problem and problem["code"],
+        seconds=round(time.monotonic() - began, 2),
+    )
 
 
 def main() -> None:
@@ -95,19 +113,20 @@ def main() -> None:
     signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is the launcher's to handle
     os.nice(10)  # the server and the person's browser come first
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
     store = Store(address_from_environment())
-    name = f"{socket.gethostname()}-{os.getpid()}"
+    shelf, name = StoreShelf(store), jobs.worker_name(os.getpid())
     while True:
         try:
             job = jobs.claim(store, name)
             if job is None:
-                time.sleep(0.25)
+                time.sleep(0.2)
                 continue
-            compute(store, job, name)
+            compute(store, job, name, shelf)
         except StoreError as problem:
             log.warning("waiting for the database", problem=problem.code)
             time.sleep(1.0)
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    main()

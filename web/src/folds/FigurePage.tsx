@@ -1,16 +1,16 @@
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState, type ComponentType } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Navigate, useNavigate, useParams, useSearchParams } from "react-router";
-import { api, need, type PlanState, type Problem } from "../api/client";
-import type { Intake, Numbers, StripData } from "../api/documents";
-import { redo, undo, useComputation, usePlan, usePlanChange } from "../api/queries";
-import { Crumbs } from "../shell/Header";
+import { problemOf, type PlanState } from "../api/client";
+import { useIntake } from "../api/figure";
+import { redo, undo, usePlan, usePlanChange } from "../api/queries";
+import { Crumbs, type Act } from "../shell/Header";
+import { Boundary, Trouble } from "../shell/Trouble";
 import { useView } from "../shell/view";
-import type { Vector3 } from "three";
-import { Ribbons, type Ribbon } from "../strip/Ribbons";
-import { Strip } from "../strip/Strip";
-import { Turntable, type Marks, type Pin, type Thick, type Turn } from "../turntable/Turntable";
-import { FoldBand, TITLES } from "./FoldBand";
+import { BARE, find, type Item, type Stage } from "../stage/scene";
+import { FootOf } from "../strip/FootOf";
+import { Turntable } from "../turntable/Turntable";
+import { FoldBand } from "./FoldBand";
 import { LayersFold } from "./LayersFold";
 import { LogFold } from "./LogFold";
 import { MarksFold } from "./MarksFold";
@@ -20,77 +20,158 @@ import { ProofFold } from "./ProofFold";
 import { RunningFigures } from "./RunningFigures";
 import { SizeFold } from "./SizeFold";
 import { SupportsFold } from "./SupportsFold";
+import { foldOf, type FoldProps } from "./types";
 
-/** What a fold tells the page to show around it. */
-export interface Stage { sha?: string | null; overlay?: string | null; thick?: Thick | null; onPick?: ((p: Vector3) => void) | null; ribbons?: { above: Ribbon; below: Ribbon } | null; strip?: StripData | null; matrix?: number[]; supports?: string | null; pin?: Pin | null; marks?: Marks | null; limit?: number; onTurn?: Turn | null; title?: string; second?: { matrix: number[]; title: string } | null; strips?: { above: { title: string; data: StripData }; below: { title: string; data: StripData } } | null; ownUndo?: { back?: () => void; forth?: () => void }; numbers?: Numbers | null; bare?: Numbers | null; stale?: boolean; empty?: string }
-export interface FoldProps { plan: PlanState; intake: Intake | null; show: (stage: Stage) => void; layer: number | null; onLayer: (l: number | null) => void; option: number | null; onOption: (o: number) => void; settled: (next: string) => void }
-
-
-const FOLDS = { size: SizeFold, marks: MarksFold, pose: PoseFold, supports: SupportsFold, layers: LayersFold, proof: ProofFold, log: LogFold };
+const FOLDS: Record<string, ComponentType<FoldProps>> = {
+  size: SizeFold,
+  marks: MarksFold,
+  pose: PoseFold,
+  supports: SupportsFold,
+  layers: LayersFold,
+  proof: ProofFold,
+  log: LogFold,
+};
 
 export function FigurePage() {
   const { plan: id = "0", fold = "" } = useParams();
   const plan = usePlan(Number(id));
-  if (plan.error) return <Trouble problem={plan.error as unknown as Problem} />;
+  if (plan.error) return <Trouble problem={problemOf(plan.error)} />;
   if (!plan.data) return <p className="p-10 text-faded">Unfolding the plan</p>;
   if (!(fold in FOLDS)) return <Navigate replace to={`/plan/${id}/${plan.data.next_fold ?? "proof"}`} />;
-  return <Unfolded key={fold} plan={plan.data} fold={fold as keyof typeof FOLDS} />;
+  return <Unfolded key={id} plan={plan.data} fold={fold} />;
 }
 
-export function Trouble({ problem }: { problem: Problem }) {
-  return (
-    <div role="alert" className="m-10 max-w-xl border-l-4 border-persimmon bg-paper p-5">
-      <h1 className="text-xl">{problem.message}</h1>
-      <p className="mt-1 text-faded">{problem.remedy}</p>
-      <a className="mt-3 inline-block text-indigo underline" href="/">To the bench</a>
-    </div>
-  );
-}
-
-function Unfolded({ plan, fold }: { plan: PlanState; fold: keyof typeof FOLDS }) {
+/** Numbers of the address: which layer, which alternative. */
+function useAddress() {
   const [search, setSearch] = useSearchParams();
-  const navigate = useNavigate();
+  const put = useCallback(
+    (name: string, value: number | null) =>
+      setSearch(
+        (old) => {
+          const s = new URLSearchParams(old);
+          if (value == null) s.delete(name);
+          else s.set(name, String(value));
+          return s;
+        },
+        { replace: true },
+      ),
+    [setSearch],
+  );
+  const number = (name: string) => {
+    const held = search.get(name);
+    return held != null && held !== "" && Number.isFinite(Number(held)) ? Number(held) : null;
+  };
+  return { put, number };
+}
+
+/** Undo and redo: the fold's own strokes first, then the plan's decisions. */
+function useTakingBack(plan: PlanState, stage: Stage): { back: Act | null; forth: Act | null } {
   const { fail } = useView();
-  const [stage, show] = useState<Stage>({});
-  const intake = useComputation<Intake>(["intake", plan.figure_id], () => need(api.GET("/api/figures/{number}/intake", { params: { path: { number: plan.figure_id } } })));
-  const back = usePlanChange(plan.id, () => undo(plan.id));
-  const forth = usePlanChange(plan.id, () => redo(plan.id));
-  useHotkeys("z, mod+z", () => stage.ownUndo?.back ? stage.ownUndo.back() : plan.can_undo && back.mutate(undefined, { onError: (e) => fail(e as unknown as Problem) }), { preventDefault: true });
-  useHotkeys("shift+z, mod+shift+z", () => stage.ownUndo?.forth ? stage.ownUndo.forth() : plan.can_redo && forth.mutate(undefined, { onError: (e) => fail(e as unknown as Problem) }), { preventDefault: true });
-  useHotkeys("1, 2, 3, 4, 5, 6, 7", (e) => navigate(`/plan/${plan.id}/${plan.folds[Number(e.key) - 1].name}`));
-  useEffect(() => { document.title = `${TITLES[fold]} · ${plan.figure_name} · Tenugui`; }, [fold, plan.figure_name]);
-  const put = (name: string, value: number | null) =>
-    setSearch((old) => { const s = new URLSearchParams(old); if (value == null) s.delete(name); else s.set(name, String(value)); return s; }, { replace: true });
-  const number = (name: string) => (search.has(name) && Number.isFinite(Number(search.get(name))) ? Number(search.get(name)) : null);
-  // The cut follows the hand at once; the address follows when the hand rests.
+  const back = usePlanChange(plan.id, () => undo(plan));
+  const forth = usePlanChange(plan.id, () => redo(plan));
+  const acts = {
+    back: stage.own?.back
+      ? { text: "Take back the last stroke", run: stage.own.back }
+      : plan.can_undo
+        ? { text: `Undo ${plan.can_undo}`, run: () => back.mutate(undefined, { onError: fail }) }
+        : null,
+    forth: stage.own?.forth
+      ? { text: "The stroke again", run: stage.own.forth }
+      : plan.can_redo
+        ? { text: `Redo ${plan.can_redo}`, run: () => forth.mutate(undefined, { onError: fail }) }
+        : null,
+  };
+  useHotkeys("z, mod+z", () => acts.back?.run(), { preventDefault: true }, [acts]);
+  useHotkeys("shift+z, mod+shift+z", () => acts.forth?.run(), { preventDefault: true }, [acts]);
+  return acts;
+}
+
+/** The layer at which the figure is cut: it follows the hand at once; the address follows when the hand rests. */
+function useCut(number: (name: string) => number | null, put: (name: string, value: number | null) => void) {
   const [layer, cutAt] = useState(number("layer"));
+  const written = number("layer");
   useEffect(() => {
-    const rest = setTimeout(() => layer !== number("layer") && put("layer", layer), 200);
+    const rest = setTimeout(() => layer !== written && put("layer", layer), 200);
     return () => clearTimeout(rest);
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [layer]);
-  // A mended copy, once taken, is what every fold turns.
-  const chosen = (plan.folds[0].choice as { preview_sha?: string } | null)?.preview_sha;
-  const height = stage.strip?.layer_height_mm;
+  }, [layer, written, put]);
+  return [layer, cutAt] as const;
+}
+
+function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
+  const navigate = useNavigate();
+  const { put, number } = useAddress();
+  const [stage, show] = useState<Stage>(BARE);
+  const intake = useIntake(plan.figure_id);
+  const { back, forth } = useTakingBack(plan, stage);
+  const [layer, cutAt] = useCut(number, put);
+  useHotkeys("1, 2, 3, 4, 5, 6, 7, 8, 9", (e) => {
+    const asked = plan.folds.at(Number(e.key) - 1);
+    if (asked) void navigate(`/plan/${plan.id}/${asked.name}`);
+  });
+  const { title } = foldOf(plan, fold);
+  useEffect(() => {
+    document.title = `${title} · ${plan.figure_name} · Tenugui`;
+  }, [title, plan.figure_name]);
+  const onOption = useCallback((o: number) => put("option", o), [put]);
+  const settled = useCallback((next: string) => void navigate(`/plan/${plan.id}/${next}`), [navigate, plan.id]);
   const Fold = FOLDS[fold];
-  const sha = stage.sha ?? chosen ?? intake.document?.preview_sha ?? plan.preview_sha;
-  const labels = useLabels(plan, chosen ?? intake.document?.preview_sha, fold !== "marks" && fold !== "size");
-  const marks = stage.marks ?? (labels ? { labels, version: 0 } : null);
+  const marked = fold !== "marks" && fold !== "size";
+  const preview = foldOf(plan, "size").choice?.preview_sha ?? intake.document?.preview_sha ?? plan.preview_sha;
+  const labels = useLabels(plan, preview, marked);
+  const dressed = (items: Item[]) =>
+    items.map((item) =>
+      item.kind === "figure"
+        ? { ...item, sha: item.sha ?? preview, marks: item.marks ?? (labels && { labels, version: 0 }) }
+        : item,
+    );
+  const items = stage.items.length ? stage.items : [{ kind: "figure", sha: preview } as const];
+  const height = stage.foot.kind === "strip" ? stage.foot.data.layer_height_mm : heightOf(stage);
+  const cut = layer == null || !height || find(items, "hand") ? null : (layer + 1) * height;
   return (
     <>
-      <Crumbs trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]} undo={stage.ownUndo?.back ? { text: "Take back the last stroke", run: stage.ownUndo.back } : plan.can_undo ? { text: `Undo ${TITLES[plan.can_undo]}`, run: () => back.mutate(undefined) } : null} redo={stage.ownUndo?.forth ? { text: "The stroke again", run: stage.ownUndo.forth } : plan.can_redo ? { text: `Redo ${TITLES[plan.can_redo]}`, run: () => forth.mutate(undefined) } : null} />
+      <Crumbs trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]} undo={back} redo={forth} />
       <FoldBand plan={plan} current={fold} />
-      <RunningFigures plan={plan} preview={stage.numbers} bare={stage.bare} />
-      <main className="grid min-h-0 flex-1 grid-cols-[minmax(300px,0.37fr)_minmax(0,0.63fr)] gap-6 px-8 pb-2">
-        <div className={`grid min-h-0 gap-2 ${stage.second ? "grid-rows-2" : ""}`}>
-        <Turntable sha={sha} marks={marks} overlay={stage.overlay} thick={stage.thick} onPick={stage.onPick} supports={stage.supports} matrix={stage.matrix} limit={stage.limit} onTurn={stage.onTurn} still={!!stage.onTurn} title={stage.title} cut={layer == null || !height ? null : (layer + 1) * height} pin={stage.pin} stale={stage.stale} label={`${plan.figure_name} on the turntable`} />
-        {stage.second && <Turntable sha={sha} marks={marks} matrix={stage.second.matrix} limit={stage.limit} cut={layer == null || !height ? null : (layer + 1) * height} title={stage.second.title} plain label={`${plan.figure_name}, ${stage.second.title}`} />}
+      <RunningFigures plan={plan} preview={stage.figures?.shown} against={stage.figures?.against} />
+      <main className="unfolded min-h-0 flex-1 px-8 pb-2 max-[1100px]:px-5">
+        <div className={`grid min-h-0 gap-2 ${stage.beside ? "grid-rows-2 portrait:grid-cols-2 portrait:grid-rows-1" : ""}`}>
+          <Turntable
+            items={dressed(items)}
+            cut={cut}
+            stale={stage.stale}
+            title={stage.title}
+            label={`${plan.figure_name} on the turntable`}
+          />
+          {stage.beside && (
+            <Turntable
+              plain
+              items={dressed(stage.beside.items)}
+              cut={cut}
+              title={stage.beside.title}
+              label={`${plan.figure_name}, ${stage.beside.title}`}
+            />
+          )}
         </div>
-        <div className="min-h-0 overflow-y-auto pr-1">
-          <Fold plan={plan} intake={intake.document} show={show} layer={layer} onLayer={cutAt} option={number("option")} onOption={(o) => put("option", o)} settled={(next) => navigate(`/plan/${plan.id}/${next}`)} />
+        <div className="more-below min-h-0 overflow-y-auto pr-1">
+          <Boundary key={fold}>
+            <Fold
+              plan={plan}
+              intake={intake.document}
+              show={show}
+              layer={layer}
+              onLayer={cutAt}
+              option={number("option")}
+              onOption={onOption}
+              settled={settled}
+            />
+          </Boundary>
         </div>
       </main>
-      <footer className="border-t border-thread bg-paper px-8 pb-1 pt-2">{stage.ribbons ? <Ribbons {...stage.ribbons} /> : stage.strips ? <><Strip compact title={stage.strips.above.title} data={stage.strips.above.data} layer={layer} onLayer={cutAt} empty="" /><Strip compact title={stage.strips.below.title} data={stage.strips.below.data} layer={layer} onLayer={cutAt} empty="" /></> : <Strip data={stage.strip ?? null} layer={layer} onLayer={cutAt} stale={stage.stale} low={fold === "marks"} empty={stage.empty ?? "The figure's ribbon appears here as soon as its layers have been read."} />}</footer>
+      <footer className="border-t border-thread bg-paper px-8 pt-2 pb-1 max-[1100px]:px-5">
+        <FootOf foot={stage.foot} layer={layer} onLayer={cutAt} stale={stage.stale} />
+      </footer>
     </>
   );
 }
+
+const heightOf = (stage: Stage) =>
+  stage.foot.kind === "two strips" ? stage.foot.above.data.layer_height_mm : undefined;

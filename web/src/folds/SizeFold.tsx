@@ -1,118 +1,287 @@
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useMemo, useState, type FormEvent } from "react";
 import { Matrix4, Vector3 } from "three";
-import { api, need, type Problem } from "../api/client";
-import type { Mend, PoseBoard, Triple, Way, Weak } from "../api/documents";
-import { useFold, useMaterials, usePlanChange, usePrinters } from "../api/queries";
+import { usePoses } from "../api/boards";
+import { api, need, type Intake, type Mend, type Place, type PlanState, type Schemas, type Way, type Weak } from "../api/client";
+import { useMend } from "../api/figure";
+import { useMaterials, usePlanChange, usePrinters } from "../api/queries";
 import { count, mm } from "../shell/format";
 import { useView } from "../shell/view";
-import type { Pin } from "../turntable/Turntable";
-import type { FoldProps } from "./FigurePage";
-import { Heading } from "./NotYet";
+import type { Foot, Item, ItemOf, Section } from "../stage/scene";
+import { Pick } from "../ui/Pick";
 import { useStage } from "./board";
+import { Deciding, Heading } from "./Heading";
+import { Fields, type Marks, type Measured } from "./size/Fields";
 import { KitBand } from "./size/KitBand";
-import { Fields, type Marks } from "./size/Fields";
 import { Ruler } from "./size/Ruler";
 import { Verdict, verdict } from "./size/Verdict";
 import { WeakParts } from "./size/WeakParts";
+import { foldOf, type FoldProps } from "./types";
 
-const UNIT = { mm: 1, cm: 10, m: 1000, in: 25.4 };
-interface Chosen { factor: number; height_mm: number; printer_id: number; material_id: number; mesh?: Way; eye_z?: number | null; crown_z?: number | null }
+const UNIT = { mm: 1, cm: 10, m: 1000, in: 25.4 } as const;
+const SLACK = 1.0005;
+
+export function SizeFold(props: FoldProps) {
+  const { plan, intake } = props;
+  if (!intake) return <Heading title={foldOf(plan, "size").question} line="The file is being examined." />;
+  // A decision that was taken, taken back or brought back elsewhere is where the fields begin.
+  return <Sizing key={`${plan.head}`} {...props} intake={intake} />;
+}
+
+/** Column-major 4 x 4: a factor, on its own feet, in the middle. */
+function standing(k: number, { size_mm, lower }: Measured): number[] {
+  const [x, y] = [lower[0] + size_mm[0] / 2, lower[1] + size_mm[1] / 2];
+  return [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0, -k * x, -k * y, -k * lower[2], 1];
+}
+
+const sectionOf = (title: string, s: Mend["before"], k: number): Section => ({
+  title,
+  layer_height_mm: s.layer_height_mm * k,
+  area_mm2: s.area_mm2.map((a) => a * k * k),
+  base: s.base * k,
+});
+
+/** The ribbon of the pose that is settled, if there is one. */
+function useSettledStrip(plan: PlanState) {
+  const posed = foldOf(plan, "pose");
+  const wishes = posed.choice?.wishes;
+  const board = usePoses(plan, posed.state === "settled", wishes ? JSON.stringify(wishes) : undefined).document;
+  return board?.candidates.at(posed.choice?.option ?? 0)?.strip;
+}
+
+function useSize(plan: PlanState, settled: FoldProps["settled"]) {
+  const { fail } = useView();
+  const change = usePlanChange(plan.id, (body: Schemas["SizeChoice"]) =>
+    need(api.POST("/api/plans/{number}/size", { params: { path: { number: plan.id } }, body })),
+  );
+  return {
+    busy: change.isPending,
+    take: (body: Omit<Schemas["SizeChoice"], "head" | "reason">) =>
+      change.mutate({ ...body, head: plan.head, reason: "" }, { onSuccess: () => settled("marks"), onError: fail }),
+  };
+}
+
+function useFits(plan: PlanState) {
+  return useQuery({
+    queryKey: ["fits", plan.figure_id],
+    queryFn: () => need(api.GET("/api/figures/{number}/fits", { params: { path: { number: plan.figure_id } } })),
+    staleTime: Infinity,
+  }).data;
+}
+
+function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake }) {
+  const fold = foldOf(plan, "size");
+  const chosen = fold.choice;
+  const printers = usePrinters().data ?? [];
+  const materials = useMaterials().data ?? [];
+  const [factor, setFactor] = useState(chosen?.factor ?? (plan.unit ? 1 : UNIT[intake.health.unit_guess]));
+  const [printerId, setPrinterId] = useState(chosen?.printer_id ?? 0);
+  const [materialId, setMaterialId] = useState(chosen?.material_id ?? 0);
+  const [way, setWay] = useState<Way>((chosen?.mesh as Way | null | undefined) ?? "ready");
+  const [marks, setMarks] = useState<Marks>({ eye: chosen?.eye_z ?? null, crown: chosen?.crown_z ?? null });
+  const [marking, setMarking] = useState<keyof Marks | null>(null);
+  const [pin, setPin] = useState<ItemOf<"pin"> | null>(null);
+  const [weak, setWeak] = useState<Weak | null>(null);
+  const made = useMend(plan.figure_id, way);
+  const { take, busy } = useSize(plan, settled);
+  const mend = way === "ready" ? null : made.document;
+  const measured: Measured = mend ? { size_mm: mend.repair.size_mm, lower: mend.lower } : intake.ready;
+  const printer = printers.find((p) => p.id === printerId) ?? printers.at(0);
+  const fitting = materials.filter((m) => m.process === printer?.process);
+  const material = fitting.find((m) => m.id === materialId) ?? fitting.at(0);
+  const matrix = useMemo(() => standing(factor, measured), [factor, measured]);
+  const onPick = useCallback(
+    (p: Vector3) => {
+      if (marking) setMarks((m) => ({ ...m, [marking]: p.z }));
+      setMarking(null);
+    },
+    [marking],
+  );
+  const point = (place: Place, text: string) => {
+    const p = new Vector3(...place).applyMatrix4(new Matrix4().fromArray(matrix));
+    setPin({ kind: "pin", x: p.x, y: p.y, z: p.z, text, face: true });
+  };
+  const strip = useSettledStrip(plan);
+  const overlay = mend?.taken_sha ?? mend?.changed_sha;
+  const items: Item[] = [
+    {
+      kind: "figure",
+      sha: mend?.preview_sha ?? intake.preview_sha,
+      matrix,
+      thick: weak && { sha: weak.thickness_sha, limits: [weak.limits.sheet ?? 0, weak.limits.rod ?? 0] },
+    },
+    ...(overlay ? [{ kind: "overlay" as const, sha: overlay }] : []),
+    ...(pin ? [pin] : []),
+    ...(marking ? [{ kind: "picker" as const, onPick }] : []),
+  ];
+  const foot: Foot =
+    mend && overlay
+      ? {
+          kind: "two figures",
+          above: sectionOf("the file's figure", mend.before, factor),
+          below: sectionOf("the copy", mend.after, factor),
+        }
+      : strip
+        ? { kind: "strip", data: strip }
+        : { kind: "empty", text: "Once size, printer and pose are settled, the figure's ribbon lies here." };
+  useStage(show, { items, foot }, [strip, matrix, pin, mend, weak, marking, intake]);
+  const fits = useFits(plan);
+  const room = fits?.find((f) => f.printer_id === printer?.id);
+  const tooLarge = !!room && factor > room.factor * SLACK;
+  const refused = way === "ready" && intake.ready.refused;
+  const ready = !!printer && !!material && !refused && (way === "ready" || !!mend);
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    if (!ready || tooLarge) return;
+    take({
+      factor,
+      printer_id: printer.id,
+      material_id: material.id,
+      mesh: way,
+      eye_z: marks.eye,
+      crown_z: marks.crown,
+    });
+  };
+  const size = measured.size_mm.map((v) => v * factor);
+  return (
+    <form onSubmit={submit}>
+      <Heading title={fold.question} line={lineOf(plan, intake)} said={verdict(intake)} />
+      {plan.thinned && <ThinnerCopy thinned={plan.thinned} factor={factor} layer={room?.layer_mm} />}
+      {plan.kit_id != null && <KitBand kit={plan.kit_id} figure={plan.figure_id} />}
+      <div className="flex flex-wrap gap-x-6 gap-y-3">
+        <div className="min-w-[320px] flex-1 space-y-2.5">
+          <Fields
+            measured={measured}
+            factor={factor}
+            onFactor={setFactor}
+            marks={marks}
+            marking={marking}
+            onMarking={setMarking}
+          />
+          {!plan.unit && intake.health.unit_guess !== "mm" && (
+            <Units guess={intake.health.unit_guess} tall={measured.size_mm[2]} factor={factor} onFactor={setFactor} />
+          )}
+          <div className="flex flex-wrap gap-3">
+            <div>
+              <span className="block text-[12.5px] text-faded">Printer</span>
+              <Pick
+                label="Printer"
+                className="w-44"
+                value={String(printer?.id ?? "")}
+                options={printers.map((p) => ({ value: String(p.id), text: `${p.name}, ${p.process}` }))}
+                onValue={(v) => setPrinterId(Number(v))}
+              />
+            </div>
+            <div>
+              <span className="block text-[12.5px] text-faded">Material</span>
+              <Pick
+                label="Material"
+                className="w-44"
+                value={String(material?.id ?? "")}
+                options={fitting.map((m) => ({ value: String(m.id), text: m.name }))}
+                onValue={(v) => setMaterialId(Number(v))}
+              />
+            </div>
+          </div>
+          {fits && (
+            <p className="text-[13px]">
+              {printers.map((p) => {
+                const most = fits.find((f) => f.printer_id === p.id)?.factor ?? 0;
+                const fine = factor <= most * SLACK;
+                return (
+                  <span key={p.id} className={`mr-4 ${fine ? "text-moss" : "text-persimmon"}`}>
+                    {fine ? "fits" : "too large for"} {p.name}, to {mm(most * measured.size_mm[2], 0)}
+                  </span>
+                );
+              })}
+              <span className="text-faded">in some pose</span>
+            </p>
+          )}
+        </div>
+        <Ruler silhouette={intake.silhouette_sha} size={size} />
+      </div>
+      <div className="mt-3">
+        <Verdict
+          intake={intake}
+          factor={factor}
+          way={way}
+          onWay={(w) => {
+            setWay(w);
+            setPin(null);
+          }}
+          made={made}
+          onPlace={point}
+        />
+        {chosen?.factor != null && chosen.printer_id != null && (
+          <WeakParts
+            figure={plan.figure_id}
+            printer={chosen.printer_id}
+            factor={chosen.factor}
+            way={(chosen.mesh as Way | null | undefined) ?? "ready"}
+            onWeak={setWeak}
+            onPlace={(w, text) => {
+              const k = chosen.factor ?? 1;
+              point([w.x / k, w.y / k, w.z / k], text);
+            }}
+            onCure={(s) => setFactor((chosen.factor ?? 1) * s)}
+          />
+        )}
+      </div>
+      <Deciding said={tooLarge ? `Too large for ${printer?.name}: see where it fits above.` : ""}>
+        <button className="take" disabled={!ready || tooLarge || busy}>
+          {chosen ? "Take this size again" : "Take this size"}
+        </button>
+      </Deciding>
+    </form>
+  );
+}
+
+function lineOf(plan: PlanState, { health }: Intake): string {
+  const shells = `${count(health.shells)} shell${health.shells > 1 ? "s" : ""}`;
+  const closed = health.watertight ? "closed all round" : "not closed";
+  const unit = plan.unit ? ", in mm as the file says" : "";
+  return `${plan.file_name}: ${count(health.triangles)} triangles in ${shells}, ${closed}${unit}. `;
+}
+
+interface UnitsProps {
+  guess: Intake["health"]["unit_guess"];
+  tall: number;
+  factor: number;
+  onFactor: (factor: number) => void;
+}
+
+function Units({ guess, tall, factor, onFactor }: UnitsProps) {
+  return (
+    <p className="max-w-[420px] border-l-4 border-persimmon bg-paper px-3 py-1.5 text-[13px]">
+      A guess: the file was modelled in {guess === "in" ? "inches" : guess}. Heights:{" "}
+      {(["mm", "cm", "in", "m"] as const).map((u) => (
+        <button
+          key={u}
+          type="button"
+          className={`mr-2 underline ${Math.abs(factor - UNIT[u]) < 1e-6 ? "font-semibold" : ""}`}
+          onClick={() => onFactor(UNIT[u])}
+        >
+          {mm(tall * UNIT[u], 1)} as {u}
+        </button>
+      ))}
+    </p>
+  );
+}
 
 /** A length against the layer that the printer starts from. */
 function inLayers(length: number, layer: number): string {
   const share = length / layer;
-  return share < 0.01 ? `less than a hundredth of a ${layer} mm layer` : `${share < 1 ? `${(100 * share).toFixed(0)} % of` : `${share.toFixed(1)} times`} a ${layer} mm layer`;
+  if (share < 0.01) return `less than a hundredth of a ${layer} mm layer`;
+  return share < 1 ? `${(100 * share).toFixed(0)} % of a ${layer} mm layer` : `${share.toFixed(1)} times a ${layer} mm layer`;
 }
 
-export function SizeFold({ plan, intake, show, settled }: FoldProps) {
-  const chosen = plan.folds[0].choice as unknown as Chosen | null;
-  const printers = usePrinters().data ?? [];
-  const materials = useMaterials().data ?? [];
-  const { fail } = useView();
-  const [factor, setFactor] = useState<number | null>(null);
-  const [printerId, setPrinterId] = useState(0);
-  const [materialId, setMaterialId] = useState(0);
-  const [way, setWay] = useState<Way>("original");
-  const [mend, setMend] = useState<Mend | null>(null);
-  const [weak, setWeak] = useState<Weak | null>(null);
-  const [marks, setMarks] = useState<Marks>({ eye: null, crown: null });
-  const [marking, setMarking] = useState<keyof Marks | null>(null);
-  const [pin, setPin] = useState<Pin | null>(null);
-  const printer = printers.find((p) => p.id === printerId) ?? printers[0];
-  const fitting = materials.filter((m) => m.process === printer?.process);
-  const material = fitting.find((m) => m.id === materialId) ?? fitting[0];
-  useEffect(() => {
-    if (chosen) {
-      setFactor(chosen.factor);
-      setPrinterId(chosen.printer_id);
-      setMaterialId(chosen.material_id);
-      setWay(chosen.mesh ?? "original");
-      setMarks({ eye: chosen.eye_z ?? null, crown: chosen.crown_z ?? null });
-    } else if (intake) setFactor(plan.unit ? 1 : UNIT[intake.unit_guess]);
-  }, [chosen?.factor, chosen?.printer_id, chosen?.mesh, intake]);
-  const posed = plan.folds.find((f) => f.name === "pose")!;
-  const wishes = (posed.choice as { wishes?: object } | null)?.wishes;
-  const board = useFold<PoseBoard>(plan, "pose", posed.state === "settled", wishes && JSON.stringify(wishes)).document;
-  const row = board?.candidates[(posed.choice as { option?: number } | null)?.option ?? 0];
-  const k = factor;
-  // The turntable shows the figure at the size that is being typed, on its own feet.
-  const matrix = useMemo(() => (k && intake ? [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0, -k * (intake.lower[0] + intake.size_mm[0] / 2), -k * (intake.lower[1] + intake.size_mm[1] / 2), -k * intake.lower[2], 1] : undefined), [k, intake]);
-  const pick = useCallback((p: Vector3) => { setMarks((m) => ({ ...m, [marking!]: p.z })); setMarking(null); }, [marking]);
-  const point = (place: Triple, text: string) => {
-    const p = new Vector3(...place).applyMatrix4(new Matrix4().fromArray(matrix ?? new Matrix4().toArray()));
-    setPin({ x: p.x, y: p.y, z: p.z, text, face: true });
-  };
-  const ribbons = mend && (mend.steps.length || mend.taken_sha) && k ? { above: { title: "the original", layer_height_mm: mend.before.layer_height_mm * k, area_mm2: mend.before.area_mm2.map((a) => a * k * k), base: mend.before.base * k }, below: { title: "the mended copy", layer_height_mm: mend.after.layer_height_mm * k, area_mm2: mend.after.area_mm2.map((a) => a * k * k), base: mend.after.base * k } } : null;
-  useStage(show, {
-    matrix, pin, ribbons, sha: mend?.preview_sha ?? (way === "original" ? intake?.preview_sha : undefined), overlay: mend?.taken_sha ?? mend?.changed_sha, onPick: marking ? pick : null,
-    thick: weak ? { sha: weak.thickness_sha, limits: [weak.limits.sheet, weak.limits.rod] } : null, strip: row?.strip, empty: "Once size, printer and pose are settled, the figure's ribbon lies here.",
-  }, [row, matrix, pin, mend, weak, marking, way, intake]);
-  const change = usePlanChange(plan.id, (body: { factor: number; printer_id: number; material_id: number; mesh: Way; eye_z: number | null; crown_z: number | null; reason: string }) => need(api.POST("/api/plans/{number}/size", { params: { path: { number: plan.id } }, body })));
-  const fits = useQuery({ queryKey: ["fits", plan.figure_id], queryFn: () => need(api.GET("/api/figures/{number}/fits", { params: { path: { number: plan.figure_id } } })), enabled: !!intake, staleTime: Infinity }).data;
-  const own = fits?.find((f) => f.printer_id === printer?.id);
-  const room = own?.factor;
-  const layer = own?.layer_mm;
-  const tooLarge = room != null && k != null && k > room * 1.0005;
-  const ready = !!k && !!printer && !!material && (way === "original" || !!mend);
-  const settle = (event: React.FormEvent) => {
-    event.preventDefault();
-    if (!ready || tooLarge) return;
-    change.mutate({ factor: k, printer_id: printer.id, material_id: material.id, mesh: way, eye_z: marks.eye, crown_z: marks.crown, reason: "" }, { onSuccess: () => settled("marks"), onError: (e) => fail(e as unknown as Problem) });
-  };
-  if (!intake || !k) return <Heading title="How tall?" line="The file is being examined." />;
-  // A copy without its supports is not as tall as the file.
-  const measured = mend ? { ...intake, size_mm: mend.size_mm, lower: mend.lower } : intake;
-  const size = measured.size_mm.map((v) => v * k);
-  const unit = intake.unit_guess === "in" ? "inches" : intake.unit_guess;
+function ThinnerCopy({ thinned, factor, layer }: { thinned: Schemas["Thinned"]; factor: number; layer?: number }) {
+  const most = thinned.deviation * factor;
   return (
-    <form onSubmit={settle}>
-      <Heading title="How tall?" line={`${plan.file_name}: ${count(intake.triangles)} triangles in ${count(intake.shells)} shell${intake.shells > 1 ? "s" : ""}, ${intake.watertight ? "closed all round" : "not closed"}${plan.unit ? ", in mm as the file says" : ""}. `} said={mend?.watertight ? { good: true, text: "The mended copy is closed all round." } : verdict(intake)} />
-      {plan.thinned && <p className="-mt-1 mb-2 max-w-[640px] border-l-4 border-moss bg-paper px-3 py-1.5 text-[13px]">A thinner copy: {count(plan.thinned.before as number)} triangles came in. Its surface lies at most {mm((plan.thinned.deviation as number) * k, 4)} mm from the file's at this size, {mm((plan.thinned.usual as number) * k, 4)} mm for 95 of 100 points{layer ? `: ${inLayers((plan.thinned.deviation as number) * k, layer)}` : ""}. The file is kept.</p>}
-      {plan.kit_id != null && <KitBand kit={plan.kit_id} figure={plan.figure_id} />}
-      <div className="grid grid-cols-[minmax(0,1fr)_250px] gap-x-6">
-        <div className="space-y-2.5">
-          <Fields intake={measured} factor={k} onFactor={setFactor} marks={marks} marking={marking} onMarking={setMarking} />
-          {!plan.unit && intake.unit_guess !== "mm" && (
-            <p className="max-w-[380px] border-l-4 border-persimmon bg-paper px-3 py-1.5 text-[13px]">A guess: the file was modelled in {unit}. Heights: {(["mm", "cm", "in", "m"] as const).map((u) => <button key={u} type="button" className={`mr-2 underline ${Math.abs(k - UNIT[u]) < 1e-6 ? "font-semibold" : ""}`} onClick={() => setFactor(UNIT[u])}>{mm(intake.size_mm[2] * UNIT[u], 1)} as {u}</button>)}</p>
-          )}
-          <div className="flex gap-3">
-            <label className="block"><span className="block text-[12.5px] text-faded">Printer</span>
-              <select className="field w-36" value={printer?.id ?? ""} onChange={(e) => setPrinterId(Number(e.target.value))}>{printers.map((p) => <option key={p.id} value={p.id}>{p.name}, {p.process}</option>)}</select>
-            </label>
-            <label className="block"><span className="block text-[12.5px] text-faded">Material</span>
-              <select className="field w-36" value={material?.id ?? ""} onChange={(e) => setMaterialId(Number(e.target.value))}>{fitting.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}</select>
-            </label>
-          </div>
-          {fits && <p className="text-[13px]">{printers.map((p) => { const most = fits.find((f) => f.printer_id === p.id)!.factor; const fine = k <= most * 1.0005; return <span key={p.id} className={`mr-4 ${fine ? "text-moss" : "text-persimmon"}`}>{fine ? "fits" : "too large for"} {p.name}, to {mm(most * intake.size_mm[2], 0)}</span>; })}<span className="text-faded">in some pose</span></p>}
-          <button className="take" disabled={!ready || tooLarge || change.isPending}>{chosen ? "Take this size again" : "Take this size"}{way !== "original" ? `, the ${way} copy` : ""}</button>
-        </div>
-        <Ruler intake={intake} size={size} />
-      </div>
-      <div className="mt-3">
-        <Verdict figure={plan.figure_id} intake={intake} factor={k} way={way} onWay={(w) => { setWay(w); setPin(null); }} mend={mend} onMend={setMend} onPlace={point} />
-        {chosen && printer && (way === "original" || mend) && <WeakParts figure={plan.figure_id} printer={chosen.printer_id} factor={chosen.factor} way={chosen.mesh ?? "original"} tall={size[2]} onWeak={setWeak} onPlace={(w, text) => point([w.x / chosen.factor, w.y / chosen.factor, w.z / chosen.factor], text)} onCure={(s) => setFactor(chosen.factor * s)} />}
-      </div>
-    </form>
+    <p className="-mt-1 mb-2 max-w-[640px] border-l-4 border-moss bg-paper px-3 py-1.5 text-[13px]">
+      A thinner copy: {count(thinned.before)} triangles came in. Its surface lies at most {mm(most, 4)} from the file&apos;s
+      at this size, {mm(thinned.usual * factor, 4)} for 95 of 100 points{layer ? `: ${inLayers(most, layer)}` : ""}. The
+      file is kept.
+    </p>
   );
 }

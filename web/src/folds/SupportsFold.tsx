@@ -1,52 +1,102 @@
-import type { SupportsBoard } from "../api/documents";
-import { useFold } from "../api/queries";
+import { useSupports } from "../api/boards";
+import type { SupportsRow } from "../api/client";
 import { ChanceBar } from "../patterns/Patterns";
 import { hm } from "../shell/format";
-import type { FoldProps } from "./FigurePage";
-import { Heading, isReady, NotYet } from "./NotYet";
+import { Board, type Column } from "../ui/Board";
+import { useBoardKeys, useStage, useTake } from "./board";
+import { Deciding, Heading, NotYet, RowName } from "./Heading";
+import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
-import { rowProps, useBoardKeys, useStage, useTake } from "./board";
 
 const WORDS = ["Held by all means", "Held well", "As few as hold"];
-const LINES = ["one tip in a hundred may fail", "one tip in twenty may fail", "one tip in five may fail; cleanest surface"];
+const LINES = [
+  "one tip in a hundred may fail",
+  "one tip in twenty may fail",
+  "one tip in five may fail; cleanest surface",
+];
+
+const COLUMNS: Column<SupportsRow>[] = [
+  { id: "tips", head: "tips", cell: (c) => c.tip_count },
+  { id: "contact", head: <>contact<br />mm²</>, name: "contact mm²", from: 560, cell: (c) => c.contact_mm2.toFixed(1) },
+  { id: "standing", head: <>on the<br />figure</>, name: "on the figure", from: 640, cell: (c) => c.on_model },
+  {
+    id: "islands",
+    head: <>islands<br />left</>,
+    cell: (c) => <span className={c.islands_after ? "text-persimmon" : ""}>{c.islands_after}</span>,
+  },
+  { id: "ml", head: <>supports<br />ml</>, name: "ml", from: 600, cell: (c) => c.volume_ml.toFixed(2) },
+  { id: "time", head: <>time<br />h:min</>, cell: (c) => hm(c.numbers.time_s) },
+  { id: "risk", head: <>risk<br />%</>, cell: (c) => <ChanceBar chance={c.numbers.risk} /> },
+];
 
 export function SupportsFold({ plan, show, option, onOption, settled }: FoldProps) {
-  const ready = isReady(plan, "supports");
-  const board = useFold<SupportsBoard>(plan, "supports", ready);
-  const { take, busy } = useTake(plan, "supports", "layers", settled);
+  const held = foldOf(plan, "supports");
+  const board = useSupports(plan, held.ready);
+  const { take, busy } = useTake(plan, "supports", "layers", board.key, settled);
   const data = board.document ?? board.old;
-  const held = plan.folds.find((f) => f.name === "supports")!;
-  const taken = held.state === "settled" ? ((held.choice as { option?: number })?.option ?? null) : null;
-  const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, (data?.choices.length ?? 1) - 1);
-  const row = data?.choices[shown];
-  useBoardKeys(data?.choices.length ?? 0, shown, onOption, () => board.document && take(shown));
-  useStage(show, { strip: row?.strip, matrix: row?.matrix, supports: row?.supports_sha, numbers: taken === shown ? null : row?.numbers, stale: !!data && !board.document, empty: "Supports are being placed and every layer is read with them." }, [row, board.document, taken, shown]);
-  if (!ready) return <><Heading title="How is it held?" line="Supports depend on the pose." /><NotYet plan={plan} fold="supports" /></>;
+  const taken = takenOf(held);
+  const count = data?.choices.length ?? 0;
+  const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, count - 1));
+  const row = data?.choices.at(shown);
+  useBoardKeys(count, shown, onOption, () => board.document && take(shown));
+  useStage(
+    show,
+    {
+      items: [
+        { kind: "figure", sha: null, matrix: row?.matrix },
+        ...(row?.supports_sha ? [{ kind: "supports" as const, sha: row.supports_sha }] : []),
+      ],
+      foot: row
+        ? { kind: "strip", data: row.strip }
+        : { kind: "empty", text: "Supports are being placed and every layer is read with them." },
+      figures: { shown: taken === shown ? null : row?.numbers },
+      stale: !!data && !board.document,
+    },
+    [row, board.document, taken, shown],
+  );
+  if (!held.ready) return <NotYet plan={plan} fold="supports" line="Supports depend on the pose." />;
   return (
     <>
-      <Heading title="How is it held?" line={row ? `${row.islands_before} place${row.islands_before === 1 ? "" : "s"} start in mid air${row.lift_mm ? `, and the figure is raised ${row.lift_mm.toFixed(0)} mm` : ""}. Load, stiffness and the risk you accept give the tips, not a density.` : "Tips, pillars and raft are placed three ways and each is proved."} />
+      <Heading title={held.question} line={row ? lineOf(row) : "Tips, pillars and raft are placed three ways and each is proved."} />
       <Waiting of={board} what="Placing supports" />
       {data && row && (
         <>
-          <table className="board" aria-label="Support sets">
-            <thead><tr><th colSpan={2}>accepted risk</th><th>tips</th><th>contact<br />mm²</th><th>on the<br />figure</th><th>islands<br />left</th><th>supports<br />ml</th><th>time<br />h:min</th><th>risk<br />%</th></tr></thead>
-            <tbody>
-              {data.choices.map((c, i) => (
-                <tr key={c.risk} {...rowProps(i, shown, onOption)}>
-                  <td className="w-[76px]"><img src={`/api/blobs/${c.picture_sha}`} alt="" width="64" height="64" /></td>
-                  <td style={{ textAlign: "left" }}>
-                    <span className="block text-[15px] font-medium">{WORDS[i]} {i === data.recommended && <span className="ml-1 text-[12.5px] font-normal text-moss">recommended</span>}{i === taken && <span className="ml-1 text-[12.5px] font-normal text-indigo">taken</span>}</span>
-                    <span className="block text-[12.5px] text-faded">{LINES[i]}</span>
-                  </td>
-                  <td>{c.tip_count}</td><td>{c.contact_mm2.toFixed(1)}</td><td>{c.on_model}</td><td className={c.islands_after ? "text-persimmon" : ""}>{c.islands_after}</td><td>{c.volume_ml.toFixed(2)}</td><td>{hm(c.numbers.time_s)}</td><td><ChanceBar chance={c.numbers.risk} /></td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {row.findings.map((f) => <p key={f.code} className={`mt-2 border-l-4 bg-paper px-3 py-1.5 text-[13.5px] ${f.severity === "severe" ? "border-persimmon" : "border-thread"}`}>{f.message}</p>)}
-          <div className="sticky bottom-0 flex items-center justify-between gap-4 bg-cotton py-2"><span className="text-[13px] text-faded">Proved at {data.layer_height_mm} mm layers{row.raft ? ", on a raft" : ""}. Risk is a prior.</span><button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>Take these supports</button></div>
+          <Board
+            label="Support sets"
+            textHead="accepted risk"
+            rows={data.choices}
+            keyOf={(c) => String(c.risk)}
+            columns={COLUMNS}
+            picture={(c) => `/api/blobs/${c.picture_sha}`}
+            text={(_, i) => (
+              <RowName name={WORDS[i]} recommended={i === data.recommended} taken={i === taken} line={LINES[i]} />
+            )}
+            shown={shown}
+            onShown={onOption}
+          />
+          {row.findings.map((f) => (
+            <p
+              key={f.code}
+              className={`mt-2 border-l-4 bg-paper px-3 py-1.5 text-[13.5px] ${f.severity === "severe" ? "border-persimmon" : "border-thread"}`}
+            >
+              {f.message}
+            </p>
+          ))}
+          <Deciding
+            said={`Proved at ${data.layer_height_mm} mm layers${row.raft ? ", on a raft" : ""}. Risk is a prior.`}
+          >
+            <button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>
+              Take these supports
+            </button>
+          </Deciding>
         </>
       )}
     </>
   );
+}
+
+function lineOf(row: SupportsRow): string {
+  const starts = `${row.islands_before} place${row.islands_before === 1 ? " starts" : "s start"} in mid air`;
+  const raised = row.lift_mm ? `, and the figure is raised ${row.lift_mm.toFixed(0)} mm` : "";
+  return `${starts}${raised}. Load, stiffness and the risk you accept give the tips, not a density.`;
 }

@@ -2,23 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ..layers import prove
-from ..machines import FilamentPrinter, Material, Printer, allowed_step, motor_step
-from ..mesh import Mesh, ThinPlace
-from ..risk import combined, ledger
-from ..supports import make_supports
-from .steps import cusp_quantiles
-from .use import use_of
-
-F8 = NDArray[np.float64]
-BLEMISH_AT_QUARTER = 1.0
-"""Prior: expected blemishes of a filament figure at a quarter of the nozzle; they grow with the square of how far below it goes."""
+from ..machines import Context, motor_step
+from ..process import Use, process_of
 
 
 @dataclass(frozen=True)
@@ -48,59 +37,31 @@ class Heights:
     why: str
 
 
-def blemishes(printer: Printer, height: float) -> float:
-    """Expected pimples and strings of a filament figure, a prior; none for resin."""
-    if not isinstance(printer, FilamentPrinter):
-        return 0.0
-    return BLEMISH_AT_QUARTER * max(0.25, printer.nozzle_mm / 4 / height) ** 2
+def height_choice(
+    context: Context, lean: tuple[float, float, float], layers: int, use: Use, risk: float
+) -> HeightChoice:
+    """The choice of the context's height from what its cut has shown. `lean`: quantiles of |n_z| over the figure's slopes (`cusp_quantiles`)."""
+    h = context.height
+    kind, rounding = motor_step(context.printer, h)
+    return HeightChoice(
+        height=h,
+        layers=layers,
+        time_s=use.time_s,
+        volume_ml=use.volume_ml,
+        mass_g=use.mass_g,
+        cost=use.cost,
+        cusp=(h * lean[0], h * lean[1], h * lean[2]),
+        step_kind=kind,
+        rounding=rounding,
+        risk=risk,
+        blemishes=process_of(context.printer).blemishes(h),
+        rough=use.rough,
+    )
 
 
-def compare_heights(
-    figure: Mesh,
-    printer: Printer,
-    material: Material,
-    heights: list[float],
-    risk: float | None = None,
-    thin: list[ThinPlace] | None = None,
-    progress: Callable[[int], None] = lambda done: None,
-    weights: F8 | None = None,
-    hold: NDArray[np.bool_] | None = None,
-) -> Heights:
-    """Cut a figure in build coordinates at each height and compare, finest first.
-
-    With an accepted `risk` the figure is supported anew at each height, as its plan would be; without one it is taken as it is. Cusps are
-    measured on the figure alone, by area and `weights` (faces,), what a scar costs; `hold` (faces,) is
-    held in any case. `progress` is told how many heights are done.
-    """
-    lean = cusp_quantiles(figure, weights)
-    choices = []
-    for done, h in enumerate(sorted(heights)):
-        progress(done)
-        if risk is None:
-            proof, tips = prove(figure, h, allowed_step(printer, material, h)), []
-        else:
-            held = make_supports(figure, printer, material, h, risk, weights=weights, hold=hold)
-            proof, tips = held.after, held.tips
-        use = use_of(proof.stack, proof.areas, printer, material)
-        kind, rounding = motor_step(printer, h)
-        chance = combined(ledger(proof, printer, material, tips, bool(figure.lower[2] > 0), thin or []))
-        cusp = (h * lean[0], h * lean[1], h * lean[2])
-        choices.append(
-            HeightChoice(
-                h,
-                proof.stack.grid.layers,
-                use.time_s,
-                use.volume_ml,
-                use.mass_g,
-                use.cost,
-                cusp,
-                kind,
-                rounding,
-                chance,
-                blemishes(printer, h),
-                use.rough,
-            )
-        )
+def choose_height(choices: list[HeightChoice]) -> Heights:
+    """The choices, finest first, with the one at the knee recommended and the reason in minutes and micrometres."""
+    choices = sorted(choices, key=lambda c: c.height)
     best = knee(choices)
     return Heights(choices, best, _why(choices, best))
 
@@ -119,7 +80,9 @@ def knee(choices: list[HeightChoice]) -> int:
 
 def _why(choices: list[HeightChoice], best: int) -> str:
     chosen = choices[best]
-    parts = [f"{chosen.height:g} mm leaves steps of {chosen.cusp[1] * 1000:.0f} µm on all but the flattest twentieth of the slopes."]
+    parts = [
+        f"{chosen.height:g} mm leaves steps of {chosen.cusp[1] * 1000:.0f} µm on all but the flattest twentieth of the slopes."
+    ]
     if best > 0:
         finer = choices[best - 1]
         minutes, gained = (finer.time_s - chosen.time_s) / 60, (chosen.cusp[1] - finer.cusp[1]) * 1000

@@ -58,5 +58,6 @@ def unpack_mesh(data: bytes) -> Mesh:
     q = np.frombuffer(data, "<u2", vertices * 3, start).reshape(-1, 3)
     at = start + vertices * 6 + (-vertices * 6 % 4)
     return Mesh(
-        np.array(box[:3]) + q / 65535 * np.array(box[3:]), np.frombuffer(data, "<u4", faces * 3, at).reshape(-1, 3).astype(np.int32)
+        np.array(box[:3]) + q / 65535 * np.array(box[3:]),
+        np.frombuffer(data, "<u4", faces * 3, at).reshape(-1, 3).astype(np.int32),
     )

@@ -47,7 +47,9 @@ class _Document:
         needed = set(self.json.get("extensionsRequired", [])) - {"KHR_materials_unlit", "KHR_texture_transform"}
         if needed:
             raise FormatError(
-                "compressed-gltf", f"The file needs {', '.join(sorted(map(str, needed)))}.", remedy="Export it without compression."
+                "compressed-gltf",
+                f"The file needs {', '.join(sorted(map(str, needed)))}.",
+                remedy="Export it without compression.",
             )
         self.buffers: dict[int, bytes] = {}
         self.seen: set[int] = set()
@@ -63,21 +65,32 @@ class _Document:
                 self.buffers[index] = base64.b64decode(uri.split(",", 1)[1], validate=True)
             else:
                 raise FormatError(
-                    "outside-data", f"The figure's data lie in another file, '{str(uri)[:60]}'.", remedy="Export it as one GLB file."
+                    "outside-data",
+                    f"The figure's data lie in another file, '{str(uri)[:60]}'.",
+                    remedy="Export it as one GLB file.",
                 )
         return self.buffers[index]
 
     def array(self, index: int, kind: str) -> NDArray[Any]:
         """An accessor as (n,) or (n, 3); refused where it reaches beyond its buffer."""
         accessor = self.json["accessors"][index]
-        dtype, width, count = np.dtype(COMPONENT[accessor["componentType"]]), WIDTH[accessor["type"]], int(accessor["count"])
+        dtype, width, count = (
+            np.dtype(COMPONENT[accessor["componentType"]]),
+            WIDTH[accessor["type"]],
+            int(accessor["count"]),
+        )
         if accessor["type"] != kind or "sparse" in accessor or "bufferView" not in accessor:
             raise _refuse(f"Accessor {index} is of a kind that figures do not need.")
         view = self.json["bufferViews"][accessor["bufferView"]]
         data = self.buffer(view["buffer"])
         step = int(view.get("byteStride", dtype.itemsize * width))
         start = int(view.get("byteOffset", 0)) + int(accessor.get("byteOffset", 0))
-        if start < 0 or count < 1 or step < dtype.itemsize * width or start + (count - 1) * step + dtype.itemsize * width > len(data):
+        if (
+            start < 0
+            or count < 1
+            or step < dtype.itemsize * width
+            or start + (count - 1) * step + dtype.itemsize * width > len(data)
+        ):
             raise FormatError(
                 "truncated",
                 f"Accessor {index} announces {count:,} items; its buffer holds {len(data):,} bytes.",
@@ -95,7 +108,10 @@ def _chunks(body: bytes) -> tuple[bytes, bytes]:
         length, kind = struct.unpack_from("<II", body, at)
         if at + 8 + length > len(body):
             raise FormatError(
-                "truncated", f"A chunk announces {length:,} bytes, the file has {len(body) - at - 8:,} left.", f"byte {at}", AGAIN
+                "truncated",
+                f"A chunk announces {length:,} bytes, the file has {len(body) - at - 8:,} left.",
+                f"byte {at}",
+                AGAIN,
             )
         if kind == JSON_CHUNK:
             text = body[at + 8 : at + 8 + length]
@@ -121,10 +137,16 @@ def _matrix(node: dict[str, Any]) -> F8:
 
 
 def _faces(document: _Document, primitive: dict[str, Any], vertices: int) -> NDArray[np.int64]:
-    order = document.array(primitive["indices"], "SCALAR").astype(np.int64) if "indices" in primitive else np.arange(vertices)
+    order = (
+        document.array(primitive["indices"], "SCALAR").astype(np.int64)
+        if "indices" in primitive
+        else np.arange(vertices)
+    )
     mode = primitive.get("mode", TRIANGLES)
     if len(order) and order.max() >= vertices:
-        raise FormatError("bad-index", f"A face names vertex {int(order.max()):,}; the mesh has 0 to {vertices - 1:,}.", remedy=AGAIN)
+        raise FormatError(
+            "bad-index", f"A face names vertex {int(order.max()):,}; the mesh has 0 to {vertices - 1:,}.", remedy=AGAIN
+        )
     if mode == TRIANGLES:
         return order[: len(order) // 3 * 3].reshape(-1, 3)
     if mode == STRIP:
@@ -139,7 +161,10 @@ def _faces(document: _Document, primitive: dict[str, Any], vertices: int) -> NDA
 def _walk(document: _Document, index: int, above: F8, depth: int, parts: dict[str, list[NDArray[np.float32]]]) -> None:
     if depth > DEEPEST or index in document.seen:
         raise FormatError(
-            "too-deep", f"The nodes nest more than {DEEPEST} deep, or one hangs in two places.", f"node {index}", "Flatten the assembly."
+            "too-deep",
+            f"The nodes nest more than {DEEPEST} deep, or one hangs in two places.",
+            f"node {index}",
+            "Flatten the assembly.",
         )
     document.seen.add(index)
     node = document.json["nodes"][index]

@@ -14,7 +14,17 @@ from .problems import AGAIN, DEFAULT_LIMITS, FormatError, Limits, check_size
 
 ENDINGS = (".stl", ".obj", ".ply", ".3mf", ".glb", ".gltf")
 BLOCK = 1 << 20
-FAULTS = (zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, OSError, EOFError, ValueError, NotImplementedError, RuntimeError)
+FAULTS = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    struct.error,
+    OSError,
+    EOFError,
+    ValueError,
+    NotImplementedError,
+    RuntimeError,
+)
 """What the standard library raises on a damaged archive."""
 
 
@@ -51,7 +61,10 @@ def _unpack(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, room: int) -> byte
             held.write(block)
             if held.tell() > room:
                 raise FormatError(
-                    "too-large", "The archive unpacks to more than the limit.", entry.filename[:80], "Send the parts one by one."
+                    "too-large",
+                    "The archive unpacks to more than the limit.",
+                    entry.filename[:80],
+                    "Send the parts one by one.",
                 )
     return held.getvalue()
 
@@ -65,7 +78,9 @@ def read_kit(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> di
         with zipfile.ZipFile(handle) as archive:
             entries = archive.infolist()
             if len(entries) > 20 * limits.entries:
-                raise FormatError("too-many-files", f"The archive holds {len(entries):,} files.", remedy="Send the parts one by one.")
+                raise FormatError(
+                    "too-many-files", f"The archive holds {len(entries):,} files.", remedy="Send the parts one by one."
+                )
             for entry in entries:
                 name = _sound_name(entry.filename)
                 hidden = any(part.startswith((".", "__MACOSX")) for part in PurePosixPath(name).parts)
@@ -77,10 +92,14 @@ def read_kit(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> di
                 room -= len(files[name])
                 if len(files) > limits.entries:
                     raise FormatError(
-                        "too-many-files", f"The archive holds more than {limits.entries} figures.", remedy="Send the parts one by one."
+                        "too-many-files",
+                        f"The archive holds more than {limits.entries} figures.",
+                        remedy="Send the parts one by one.",
                     )
     except FAULTS as reason:
         raise FormatError("bad-zip", f"The archive cannot be read: {reason}.", remedy=AGAIN) from reason
     if not files:
-        raise FormatError("no-figure", f"The archive holds no {', '.join(ENDINGS)} file.", remedy="Put the figures' files into it.")
+        raise FormatError(
+            "no-figure", f"The archive holds no {', '.join(ENDINGS)} file.", remedy="Put the figures' files into it."
+        )
     return files

@@ -17,7 +17,7 @@ from .kit import is_3mf, read_kit
 from .obj import read_obj
 from .packed import read_whole
 from .ply import read_ply
-from .problems import DEFAULT_LIMITS, FormatError, Limits, check_size
+from .problems import DEFAULT_LIMITS, NO_LIMITS, FormatError, Limits, check_parts, check_size, check_triangles, unused
 from .stl import check_header, read_stl
 from .threemf import read_3mf
 
@@ -68,6 +68,10 @@ def kind_of(head: bytes) -> str:
 
 def refuse_early(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> None:
     """Refuse a file by its first bytes and announced size, before the rest is sent."""
+    if kind_of(head) == "whole":
+        raise FormatError(
+            "not-a-figure", "This is Tenugui's own store of a mesh, not a figure's file.", remedy=f"Bring in {FORMATS}."
+        )
     if size and kind_of(head) != "stl":
         check_size(size, limits)
     else:
@@ -91,8 +95,12 @@ def read(handle: BinaryIO, limits: Limits = DEFAULT_LIMITS) -> Held:
         return Held("glTF", "mm", read_gltf(handle, size, limits))
     if kind == "obj":
         return Held("OBJ", None, read_obj(handle, size, limits))
-    if kind == "whole":
+    if kind == "whole" and limits is NO_LIMITS:
         return Held("packed", None, {"figure": read_whole(handle.read())})
+    if kind == "whole":
+        raise FormatError(
+            "not-a-figure", "This is Tenugui's own store of a mesh, not a figure's file.", remedy=f"Bring in {FORMATS}."
+        )
     return Held("STL", None, {"figure": read_stl(handle, size, limits)})
 
 
@@ -100,20 +108,25 @@ def _kit(files: dict[str, bytes], limits: Limits) -> Held:
     """Every file of a kit, its parts named by their file; a fault names the file it is in."""
     parts: dict[str, Mesh] = {}
     units = set()
+    total = 0
+    times: dict[str, int] = {}
     for name, body in files.items():
         if body[:2] == b"PK" and not is_3mf(io.BytesIO(body)):
             raise FormatError("nested-zip", "An archive lies within the archive.", name, "Unpack the inner one first.")
         try:
             held = read(io.BytesIO(body), limits)
         except FormatError as fault:
-            raise FormatError(fault.code, fault.what, ", ".join(w for w in (name, fault.where) if w), fault.remedy) from fault
+            raise FormatError(
+                fault.code, fault.what, ", ".join(w for w in (name, fault.where) if w), fault.remedy
+            ) from fault
         units.add(held.unit)
+        total += sum(len(mesh.faces) for mesh in held.parts.values())
+        check_triangles(total, limits)
         stem = str(PurePosixPath(name).with_suffix(""))
         for part, mesh in held.parts.items():
             title = stem if len(held.parts) == 1 else f"{stem}: {part}"
-            while title in parts:
-                title += " again"
-            parts[title] = mesh
+            parts[unused(title, parts, times)] = mesh
+        check_parts(len(parts), limits)
     return Held("ZIP", units.pop() if len(units) == 1 else None, parts, placed=False)
 
 

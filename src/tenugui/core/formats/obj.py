@@ -101,12 +101,19 @@ def read_obj(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> di
     text = np.frombuffer(body, np.uint8)
     if 0 in text[:4096]:
         raise FormatError(
-            "not-obj", "This is not an OBJ file: it holds bytes that no text has.", "byte 0", "Choose the figure's mesh file."
+            "not-obj",
+            "This is not an OBJ file: it holds bytes that no text has.",
+            "byte 0",
+            "Choose the figure's mesh file.",
         )
     totals = np.zeros(4, np.int64)
     _count(text, totals)
     check_triangles(int(totals[1]), limits)
-    points, starts, corners = np.empty((totals[0], 3), np.float32), np.zeros(totals[1] + 1, np.int64), np.empty(totals[2], np.int64)
+    points, starts, corners = (
+        np.empty((totals[0], 3), np.float32),
+        np.zeros(totals[1] + 1, np.int64),
+        np.empty(totals[2], np.int64),
+    )
     named = np.empty((totals[3], 2), np.int64)
     fault, where = _read(text, points, starts, corners, named, totals)
     if fault:
@@ -137,12 +144,17 @@ def _check(points: NDArray[np.float32], starts: NDArray[np.int64], corners: NDAr
         where = int(np.argmax(corners >= len(points)))
         face = int(np.searchsorted(starts, where, "right"))
         raise FormatError(
-            "bad-index", f"A face names vertex {int(corners[where]) + 1:,}; the file has {len(points):,}.", f"face {face:,}", AGAIN
+            "bad-index",
+            f"A face names vertex {int(corners[where]) + 1:,}; the file has {len(points):,}.",
+            f"face {face:,}",
+            AGAIN,
         )
     most = int(np.diff(starts).max())
     if most > MOST_CORNERS:
         raise FormatError(
-            "huge-polygon", f"A face has {most:,} corners; the limit is {MOST_CORNERS:,}.", remedy="Triangulate the figure first."
+            "huge-polygon",
+            f"A face has {most:,} corners; the limit is {MOST_CORNERS:,}.",
+            remedy="Triangulate the figure first.",
         )
     finite = np.isfinite(points).all(axis=1)
     if not finite.all():

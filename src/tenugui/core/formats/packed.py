@@ -24,7 +24,11 @@ def read_whole(body: bytes) -> Mesh:
         raise FormatError("bad-packed", "This is not a packed mesh.", "byte 0", AGAIN)
     vertices, faces = struct.unpack_from("<II", body, 4)
     if len(body) != 12 + 12 * (vertices + faces):
-        raise FormatError("truncated", f"The mesh announces {12 + 12 * (vertices + faces):,} bytes; there are {len(body):,}.", remedy=AGAIN)
+        raise FormatError(
+            "truncated",
+            f"The mesh announces {12 + 12 * (vertices + faces):,} bytes; there are {len(body):,}.",
+            remedy=AGAIN,
+        )
     points = np.frombuffer(body, "<f4", 3 * vertices, 12).reshape(-1, 3).astype(np.float64)
     corners = np.frombuffer(body, "<i4", 3 * faces, 12 + 12 * vertices).reshape(-1, 3).astype(np.int32)
     if not faces or corners.min() < 0 or corners.max() >= vertices or not np.isfinite(points).all():

@@ -92,7 +92,9 @@ def _ascii_rows(text: Text, at: int, rows: int, want: NDArray[np.int64], out: ND
 
 
 @njit()
-def _ascii_lists(text: Text, at: int, rows: int, before: int, starts: NDArray[np.int64], corners: NDArray[np.int64]) -> tuple[int, bool]:
+def _ascii_lists(
+    text: Text, at: int, rows: int, before: int, starts: NDArray[np.int64], corners: NDArray[np.int64]
+) -> tuple[int, bool]:
     """The list that follows `before` numbers in each of `rows` lines."""
     k = 0
     for r in range(rows):
@@ -216,7 +218,9 @@ def _read_faces(body: bytes, at: int, element: Element, order: str) -> tuple[NDA
         corners = np.empty((len(body) - at) // INTEGERS[element.properties[chosen][2]], np.int64)
         after, sound = _binary_lists(text, at, element.count, plan, order == ">", starts, corners)
     if not sound:
-        raise FormatError("truncated", "A face's list ends early or has fewer than three corners.", f"byte {after:,}", AGAIN)
+        raise FormatError(
+            "truncated", "A face's list ends early or has fewer than three corners.", f"byte {after:,}", AGAIN
+        )
     return starts, corners[: starts[-1]]
 
 
@@ -278,7 +282,9 @@ def _mesh(points: NDArray[np.float32], starts: NDArray[np.int64], corners: NDArr
     most = int(np.diff(starts).max())
     if most > MOST_CORNERS:
         raise FormatError(
-            "huge-polygon", f"A face has {most:,} corners; the limit is {MOST_CORNERS:,}.", remedy="Triangulate the figure first."
+            "huge-polygon",
+            f"A face has {most:,} corners; the limit is {MOST_CORNERS:,}.",
+            remedy="Triangulate the figure first.",
         )
     faces, _ = triangulate(points, starts, corners)
     check_triangles(len(faces), limits)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import dataclass
 
 from ..errors import CoreError
@@ -55,3 +56,21 @@ def check_triangles(count: int, limits: Limits) -> None:
             f"{count:,} triangles; the limit is {limits.triangles:,}.",
             remedy=f"{fewer}, or raise the limit in the settings.",
         )
+
+
+def check_parts(count: int, limits: Limits) -> None:
+    """Refuse more parts than a kit may have."""
+    if count > limits.entries:
+        raise FormatError(
+            "too-many-parts",
+            f"The file holds more than {limits.entries:,} parts.",
+            remedy="Join parts that belong together.",
+        )
+
+
+def unused(name: str, taken: Container[str], times: dict[str, int]) -> str:
+    """A name that is not taken: the second of a kind is called 2. `times` counts, so that a thousand of one name take no longer than a thousand."""
+    if name not in taken:
+        return name
+    times[name] = times.get(name, 1) + 1
+    return unused(f"{name} {times[name]}", taken, times)

@@ -33,15 +33,25 @@ class RunSheet:
 def write_run_sheet(sheet: RunSheet, handle: BinaryIO) -> None:
     """Lay the sheet out on A4."""
     head = ParagraphStyle("head", fontName="Times-Roman", fontSize=22, leading=26, textColor=INDIGO)
-    section = ParagraphStyle("section", fontName="Times-Roman", fontSize=14, leading=18, textColor=INDIGO, spaceBefore=8, spaceAfter=3)
+    section = ParagraphStyle(
+        "section", fontName="Times-Roman", fontSize=14, leading=18, textColor=INDIGO, spaceBefore=8, spaceAfter=3
+    )
     body = ParagraphStyle("body", fontName="Helvetica", fontSize=9.5, leading=13, textColor=INK)
     faint = ParagraphStyle("faint", parent=body, textColor=FADED)
-    story: list[object] = [Paragraph(escape(sheet.title), head), Paragraph(escape(sheet.subtitle), faint), Spacer(1, 4 * mm)]
+    story: list[object] = [
+        Paragraph(escape(sheet.title), head),
+        Paragraph(escape(sheet.subtitle), faint),
+        Spacer(1, 4 * mm),
+    ]
     table = Table(
         [[Paragraph(escape(k), faint), Paragraph(escape(v), body)] for k, v in sheet.settings],
         colWidths=[38 * mm, 66 * mm],
         style=TableStyle(
-            [("LINEBELOW", (0, 0), (-1, -1), 0.3, THREAD), ("TOPPADDING", (0, 0), (-1, -1), 2), ("BOTTOMPADDING", (0, 0), (-1, -1), 2)]
+            [
+                ("LINEBELOW", (0, 0), (-1, -1), 0.3, THREAD),
+                ("TOPPADDING", (0, 0), (-1, -1), 2),
+                ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
+            ]
         ),
     )
     if sheet.picture:
@@ -62,13 +72,22 @@ def write_run_sheet(sheet: RunSheet, handle: BinaryIO) -> None:
     if not sheet.hazards:
         story.append(Paragraph("The ledger holds no hazard. All chances are priors until your log has runs.", body))
     for severity, text, remedy in sheet.hazards:
-        style = ParagraphStyle("h", parent=body, leftIndent=10, bulletIndent=0, textColor=PERSIMMON if severity == "severe" else INK)
-        story.append(Paragraph(f"{escape(text)} <font color='#5e6880'>{escape(remedy)}</font>", style, bulletText="\u2022"))
-    story.append(KeepTogether([Paragraph("Cautions", section), *[Paragraph(escape(c), body, bulletText="\u2022") for c in sheet.cautions]]))
+        style = ParagraphStyle(
+            "h", parent=body, leftIndent=10, bulletIndent=0, textColor=PERSIMMON if severity == "severe" else INK
+        )
+        story.append(
+            Paragraph(f"{escape(text)} <font color='#5e6880'>{escape(remedy)}</font>", style, bulletText="\u2022")
+        )
+    story.append(
+        KeepTogether(
+            [Paragraph("Cautions", section), *[Paragraph(escape(c), body, bulletText="\u2022") for c in sheet.cautions]]
+        )
+    )
     story.append(Spacer(1, 4 * mm))
     story.append(
         Paragraph(
-            "Started ____________   Lifted off ____________   Washed / cleaned ____________   Outcome ________________________", faint
+            "Started ____________   Lifted off ____________   Washed / cleaned ____________   Outcome ________________________",
+            faint,
         )
     )
     SimpleDocTemplate(

@@ -25,7 +25,10 @@ def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int
     """Judge an STL by its first 84 or more bytes and its length: the binary triangle count, or None for ASCII. Refuses the rest."""
     if size > limits.file_bytes and (size < 84 or struct.unpack("<I", head[80:84])[0] == 0):
         raise FormatError(
-            "no-triangles", f"The file is {size / 2**20:.0f} MB long, yet its header announces no triangles.", "byte 80", AGAIN
+            "no-triangles",
+            f"The file is {size / 2**20:.0f} MB long, yet its header announces no triangles.",
+            "byte 80",
+            AGAIN,
         )
     check_size(size, limits)
     start = head.lstrip()[:16].lower()
@@ -54,7 +57,10 @@ def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int
                     AGAIN,
                 )
             raise FormatError(
-                "header-lies", f"The header announces {count:,} triangles, yet the file has room for {room:,}.", "byte 80", AGAIN
+                "header-lies",
+                f"The header announces {count:,} triangles, yet the file has room for {room:,}.",
+                "byte 80",
+                AGAIN,
             )
     if not text:
         raise FormatError(
@@ -108,7 +114,9 @@ def read_stl(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> Me
     count = check_header(head, size, limits)
     body = head + handle.read(size - len(head))
     if len(body) != size:
-        raise FormatError("truncated", f"The file ends after {len(body):,} of {size:,} bytes.", f"byte {len(body)}", AGAIN)
+        raise FormatError(
+            "truncated", f"The file ends after {len(body):,} of {size:,} bytes.", f"byte {len(body)}", AGAIN
+        )
     if count is not None:
         corners = np.ascontiguousarray(np.frombuffer(body, RECORD, count, 84)["corners"]).reshape(-1, 3)
     else:
@@ -117,7 +125,10 @@ def read_stl(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> Me
     if not finite.all():
         where = int(np.argmin(finite))
         raise FormatError(
-            "not-finite", f"{int((~finite).sum()):,} corner(s) have coordinates that are not numbers.", f"triangle {where // 3 + 1}", AGAIN
+            "not-finite",
+            f"{int((~finite).sum()):,} corner(s) have coordinates that are not numbers.",
+            f"triangle {where // 3 + 1}",
+            AGAIN,
         )
     mesh = weld(corners)
     require_figure(mesh)
@@ -134,7 +145,11 @@ def _read_ascii(body: bytes, limits: Limits) -> NDArray[np.float32]:
     if fault >= 0:
         line = body.count(b"\n", 0, fault) + 1
         raise FormatError("bad-number", "A corner does not have three plain numbers.", f"line {line}", AGAIN)
-    if count % 3 or count == 0 or (b"endsolid" not in body[-4096:].lower() and not body.lstrip()[:5].lower() == b"facet"):
+    if (
+        count % 3
+        or count == 0
+        or (b"endsolid" not in body[-4096:].lower() and not body.lstrip()[:5].lower() == b"facet")
+    ):
         raise FormatError(
             "truncated",
             f"The text ends within a triangle or without 'endsolid', after {count // 3:,} whole triangles.",

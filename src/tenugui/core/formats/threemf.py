@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from ..marks import KINDS
 from ..mesh import Mesh, require_figure, weld
 from .kit import FAULTS
-from .problems import AGAIN, DEFAULT_LIMITS, FormatError, Limits, check_size, check_triangles
+from .problems import AGAIN, DEFAULT_LIMITS, FormatError, Limits, check_parts, check_size, check_triangles, unused
 
 U1 = NDArray[np.uint8]
 NO_MARK = "unmarked"
@@ -51,13 +51,17 @@ def _write_marks(model: Any, thing: Any, labels: U1) -> None:
     """One base material a kind of mark, named by it: what any reader of 3MF shows, and this one reads back."""
     group = model.AddBaseMaterialGroup()
     colours = [lib3mf.Color(*rgb, 255) for rgb in MARK_COLOURS]
-    own = np.array([group.AddMaterial(name, colour) for name, colour in zip((NO_MARK, *KINDS), colours, strict=True)], np.uint32)
+    own = np.array(
+        [group.AddMaterial(name, colour) for name, colour in zip((NO_MARK, *KINDS), colours, strict=True)], np.uint32
+    )
     rows = np.empty((len(labels), 4), np.uint32)
     rows[:, 0] = group.GetResourceID()
     rows[:, 1:] = own[labels][:, None]
     held = (lib3mf.TriangleProperties * len(rows)).from_buffer_copy(rows)
     count = c_uint64(len(rows))
-    thing._wrapper.checkError(thing, thing._wrapper.lib.lib3mf_meshobject_setalltriangleproperties(thing._handle, count, held))
+    thing._wrapper.checkError(
+        thing, thing._wrapper.lib.lib3mf_meshobject_setalltriangleproperties(thing._handle, count, held)
+    )
     thing.SetObjectLevelProperty(group.GetResourceID(), int(own[0]))
 
 
@@ -73,7 +77,9 @@ def _has_marks(model: Any) -> bool:
 
 def _read_marks(model: Any, body: Any) -> U1 | None:
     """Labels (faces,) of a mesh object whose triangles carry base materials named as marks; None where it has none."""
-    rows = _bulk(body, "lib3mf_meshobject_getalltriangleproperties", lib3mf.TriangleProperties, np.uint32).reshape(-1, 4)
+    rows = _bulk(body, "lib3mf_meshobject_getalltriangleproperties", lib3mf.TriangleProperties, np.uint32).reshape(
+        -1, 4
+    )
     labels = np.zeros(len(rows), np.uint8)
     for resource in np.unique(rows[:, 0][rows[:, 0] > 0]).tolist():
         try:
@@ -104,7 +110,9 @@ def _guard(body: bytes, limits: Limits) -> None:
             if unpacked <= limits.unpacked_bytes:
                 _refuse_entities(archive)
     except FAULTS as reason:
-        raise FormatError("not-3mf", f"This is not a 3MF archive: {reason}.", remedy="Export or download the file again.") from reason
+        raise FormatError(
+            "not-3mf", f"This is not a 3MF archive: {reason}.", remedy="Export or download the file again."
+        ) from reason
     if unpacked > limits.unpacked_bytes:
         raise FormatError(
             "too-large",
@@ -120,7 +128,12 @@ def _refuse_entities(archive: zipfile.ZipFile) -> None:
             with archive.open(entry) as source:
                 head = source.read(65536)
             if b"<!DOCTYPE" in head or b"<!ENTITY" in head:
-                raise FormatError("bad-3mf", "The 3MF brings a document type of its own, which no 3MF needs.", entry.filename[:80], AGAIN)
+                raise FormatError(
+                    "bad-3mf",
+                    "The 3MF brings a document type of its own, which no 3MF needs.",
+                    entry.filename[:80],
+                    AGAIN,
+                )
 
 
 def read_3mf(
@@ -137,51 +150,77 @@ def read_3mf(
     try:
         model.QueryReader("3mf").ReadFromBuffer(body)
     except lib3mf.ELib3MFException as reason:
-        raise FormatError("bad-3mf", f"The 3MF cannot be read: {reason}.", remedy="Export or download the file again.") from reason
+        raise FormatError(
+            "bad-3mf", f"The 3MF cannot be read: {reason}.", remedy="Export or download the file again."
+        ) from reason
     scale = UNIT_MM[int(model.GetUnit())]
     if marks is not None and not _has_marks(model):
         marks = None
-    budget = [limits.triangles]
-    parts: dict[str, Mesh] = {}
+    walk = _Walk(model, scale, limits, marks)
     items = model.GetBuildItems()
     while items.MoveNext():
         item = items.GetCurrent()
-        _collect(item.GetObjectResource(), np.array(item.GetObjectTransform().Fields, float), model, scale, parts, budget, limits, marks)
-    if not parts:
-        raise FormatError("no-triangles", "The 3MF places no mesh on its plate.", remedy="Export the figure again as a mesh.")
-    require_figure(Mesh.joined(list(parts.values())))
-    return parts
+        walk.collect(item.GetObjectResource(), np.array(item.GetObjectTransform().Fields, float))
+    if not walk.parts:
+        raise FormatError(
+            "no-triangles", "The 3MF places no mesh on its plate.", remedy="Export the figure again as a mesh."
+        )
+    require_figure(Mesh.joined(list(walk.parts.values())))
+    return walk.parts
 
 
-def _collect(
-    thing: Any, placed: Any, model: Any, scale: float, parts: dict[str, Mesh], budget: list[int], limits: Limits, marks: dict[str, U1] | None, depth: int = 0
-) -> None:
-    """Walk an object and its components; `placed` is the 4x3 transform from the object to the plate, row vectors."""
-    if depth > 16:
-        raise FormatError("too-deep", "The 3MF nests its components more than 16 deep.", remedy="Flatten the assembly.")
-    if thing.IsComponentsObject():
-        holder = model.GetComponentsObjectByID(thing.GetUniqueResourceID())
-        for index in range(holder.GetComponentCount()):
-            component = holder.GetComponent(index)
-            inner = np.array(component.GetTransform().Fields, float)
-            whole = np.vstack([inner[:3] @ placed[:3], inner[3] @ placed[:3] + placed[3]])
-            _collect(component.GetObjectResource(), whole, model, scale, parts, budget, limits, marks, depth + 1)
-        return
-    if not thing.IsMeshObject():
-        return
-    body = model.GetMeshObjectByID(thing.GetUniqueResourceID())
-    vertices = _bulk(body, "lib3mf_meshobject_getvertices", lib3mf.Position, np.float32).reshape(-1, 3)
-    faces = _bulk(body, "lib3mf_meshobject_gettriangleindices", lib3mf.Triangle, np.int32).reshape(-1, 3)
-    if not len(faces):
-        return
-    # A small file can place one mesh a million times: count what is placed, not what is stored.
-    budget[0] -= len(faces)
-    check_triangles(limits.triangles - budget[0], limits)
-    mesh = Mesh(vertices.astype(np.float64), faces).transformed(placed[:3].T, placed[3]).scaled(scale)
-    name = thing.GetName() or f"object {thing.GetUniqueResourceID()}"
-    while name in parts:
-        name += " again"
-    parts[name] = weld(np.ascontiguousarray(mesh.corners().reshape(-1, 3), np.float32))
-    found = None if marks is None else _read_marks(model, body)
-    if marks is not None and found is not None:
-        marks[name] = found
+MOST_VISITS = 20_000
+"""Objects that may be placed, empty ones too: a small file can place one mesh a million times."""
+DEEPEST = 16
+
+
+class _Walk:
+    """A walk over build items and their components, which counts what is placed, not what is stored."""
+
+    def __init__(self, model: Any, scale: float, limits: Limits, marks: dict[str, U1] | None) -> None:
+        self.model, self.scale, self.limits, self.marks = model, scale, limits, marks
+        self.parts: dict[str, Mesh] = {}
+        self._faces = self._visits = 0
+        self._times: dict[str, int] = {}
+
+    def collect(self, thing: Any, placed: Any, depth: int = 0) -> None:
+        """An object and its components; `placed` is the 4x3 transform from the object to the plate, row vectors.
+
+        Raises:
+            FormatError: too deep, too many, too much.
+        """
+        if depth > DEEPEST:
+            raise FormatError(
+                "too-deep", f"The 3MF nests its components more than {DEEPEST} deep.", remedy="Flatten the assembly."
+            )
+        self._visits += 1
+        if self._visits > MOST_VISITS:
+            raise FormatError(
+                "too-many-parts", f"The 3MF places more than {MOST_VISITS:,} objects.", remedy="Flatten the assembly."
+            )
+        if thing.IsComponentsObject():
+            holder = self.model.GetComponentsObjectByID(thing.GetUniqueResourceID())
+            for index in range(holder.GetComponentCount()):
+                component = holder.GetComponent(index)
+                inner = np.array(component.GetTransform().Fields, float)
+                whole = np.vstack([inner[:3] @ placed[:3], inner[3] @ placed[:3] + placed[3]])
+                self.collect(component.GetObjectResource(), whole, depth + 1)
+        elif thing.IsMeshObject():
+            self._take(thing, placed)
+
+    def _take(self, thing: Any, placed: Any) -> None:
+        body = self.model.GetMeshObjectByID(thing.GetUniqueResourceID())
+        count = body.GetTriangleCount()
+        if not count:
+            return
+        self._faces += count
+        check_triangles(self._faces, self.limits)
+        check_parts(len(self.parts) + 1, self.limits)
+        vertices = _bulk(body, "lib3mf_meshobject_getvertices", lib3mf.Position, np.float32).reshape(-1, 3)
+        faces = _bulk(body, "lib3mf_meshobject_gettriangleindices", lib3mf.Triangle, np.int32).reshape(-1, 3)
+        mesh = Mesh(vertices.astype(np.float64), faces).transformed(placed[:3].T, placed[3]).scaled(self.scale)
+        name = unused(thing.GetName() or f"object {thing.GetUniqueResourceID()}", self.parts, self._times)
+        self.parts[name] = weld(np.ascontiguousarray(mesh.corners().reshape(-1, 3), np.float32))
+        found = None if self.marks is None else _read_marks(self.model, body)
+        if self.marks is not None and found is not None:
+            self.marks[name] = found

@@ -45,11 +45,18 @@ class LayerGrid:
 def grid_for(mesh: Mesh, height: float, pitch: float | None = None) -> LayerGrid:
     """The grid that covers a mesh in build coordinates with a margin of a scan line; `pitch` defaults to the height, at most 0.1 mm."""
     if not height > 0 or (pitch is not None and not pitch > 0):
-        raise LayerError("bad-height", f"A layer height of {height} mm cannot be cut.", remedy="Give a height above zero.")
+        raise LayerError(
+            "bad-height", f"A layer height of {height} mm cannot be cut.", remedy="Give a height above zero."
+        )
     p = min(height, 0.1) if pitch is None else pitch
     lower, upper = mesh.lower, mesh.upper
     if lower[2] < -1e-6 * max(1.0, float(upper[2])):
-        raise LayerError("below-plate", f"The figure reaches {-lower[2]:.3f} mm below the plate.", "z < 0", "Drop it onto the plate first.")
+        raise LayerError(
+            "below-plate",
+            f"The figure reaches {-lower[2]:.3f} mm below the plate.",
+            "z < 0",
+            "Drop it onto the plate first.",
+        )
     layers = int(np.ceil(upper[2] / height - 1e-9))
     rows = int(np.ceil((upper[1] - lower[1]) / p)) + 2
     if layers < 1 or layers > MAX_LAYERS or layers * rows > MAX_ROWS:

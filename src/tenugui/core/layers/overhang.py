@@ -13,7 +13,16 @@ from .runs import F8, I4, I8, LayerStack
 
 @njit()
 def _hang(
-    row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, reach: I4, component: I4, by_layer: F8, by_component: F8
+    row_start: I8,
+    x_in: I4,
+    x_out: I4,
+    rows: int,
+    first: int,
+    last: int,
+    reach: I4,
+    component: I4,
+    by_layer: F8,
+    by_component: F8,
 ) -> None:
     """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are summed."""
     cells = len(reach)
@@ -94,6 +103,11 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float) 
     marks = np.linspace(0, grid.layers, CORES + 1).astype(int)
     shares = [np.zeros(components) for _ in range(CORES)]
     jobs = [(int(a), int(b), shares[i]) for i, (a, b) in enumerate(itertools.pairwise(marks))]
-    both_cores(lambda a, b, out: _hang(stack.row_start, stack.x_in, stack.x_out, grid.rows, a, b, reach, component, by_layer, out), jobs)
+    both_cores(
+        lambda a, b, out: _hang(
+            stack.row_start, stack.x_in, stack.x_out, grid.rows, a, b, reach, component, by_layer, out
+        ),
+        jobs,
+    )
     area = grid.unit * grid.pitch
     return Overhang(by_layer * area, np.sum(shares, axis=0) * area)

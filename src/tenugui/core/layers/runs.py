@@ -37,7 +37,15 @@ def _count_segments(level: I4, faces: I4, layers: int, change: I8) -> None:
 
 @njit()
 def _fill_segments(
-    v: F8, faces: I4, level: I4, grid: tuple[float, float, float, float], first: int, last: int, at: I8, segments: F4, crossings: I8
+    v: F8,
+    faces: I4,
+    level: I4,
+    grid: tuple[float, float, float, float],
+    first: int,
+    last: int,
+    at: I8,
+    segments: F4,
+    crossings: I8,
 ) -> None:
     """Segments of layers [first, last): ends as (x in run units, y in scan lines), directed with the solid on the left."""
     height, x0, y0, pitch = grid
@@ -216,7 +224,9 @@ class LayerStack:
         rows = self.row_start[layer * g.rows : (layer + 1) * g.rows + 1]
         span = slice(int(rows[0]), int(rows[-1]))
         line = np.repeat(np.arange(g.rows), np.diff(rows))
-        return np.stack([g.y0 + (line + 0.5) * g.pitch, g.x0 + self.x_in[span] * g.unit, g.x0 + self.x_out[span] * g.unit], axis=1)
+        return np.stack(
+            [g.y0 + (line + 0.5) * g.pitch, g.x0 + self.x_in[span] * g.unit, g.x0 + self.x_out[span] * g.unit], axis=1
+        )
 
 
 def cut(mesh: Mesh, grid: LayerGrid) -> LayerStack:
@@ -237,11 +247,14 @@ def cut(mesh: Mesh, grid: LayerGrid) -> LayerStack:
     np.cumsum(crossings // 2 + 1, out=base[1:])
     counts = np.zeros(grid.layers * grid.rows, np.int32)
     x_in, x_out = np.empty(int(base[-1]), np.int32), np.empty(int(base[-1]), np.int32)
-    open_rows = sum(both_cores(lambda a, b: int(_sweep(segments, start, a, b, grid.rows, base, counts, x_in, x_out)), parts))
+    open_rows = sum(
+        both_cores(lambda a, b: int(_sweep(segments, start, a, b, grid.rows, base, counts, x_in, x_out)), parts)
+    )
     row_start = np.empty(len(counts) + 1, np.int64)
     used = int(_compact(base, counts, grid.rows, x_in, x_out, row_start))
     lengths = np.hypot(
-        (segments[:, 2] - segments[:, 0]) * np.float32(grid.unit), (segments[:, 3] - segments[:, 1]) * np.float32(grid.pitch)
+        (segments[:, 2] - segments[:, 0]) * np.float32(grid.unit),
+        (segments[:, 3] - segments[:, 1]) * np.float32(grid.pitch),
     )
     total = np.concatenate([[0.0], np.cumsum(lengths, dtype=np.float64)])
     return LayerStack(grid, row_start, x_in[:used], x_out[:used], total[start[1:]] - total[start[:-1]], open_rows)

@@ -42,7 +42,17 @@ def _label(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int,
 
 @njit()
 def _describe(
-    row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, parent: I4, name: int, component: I4, stats: F8, box: I4
+    row_start: I8,
+    x_in: I4,
+    x_out: I4,
+    rows: int,
+    first: int,
+    last: int,
+    parent: I4,
+    name: int,
+    component: I4,
+    stats: F8,
+    box: I4,
 ) -> None:
     """Name components from `name` on. stats: layer, area, moments x, y; box: x0, x1, j0, j1, longest run's x middle and j, its length."""
     for layer in range(first, last):
@@ -69,7 +79,17 @@ def _describe(
 
 @njit()
 def _links(
-    row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, component: I4, met_a: I4, met_b: I4, out: I4, write: bool
+    row_start: I8,
+    x_in: I4,
+    x_out: I4,
+    rows: int,
+    first: int,
+    last: int,
+    component: I4,
+    met_a: I4,
+    met_b: I4,
+    out: I4,
+    write: bool,
 ) -> int:
     """Pairs (component above, component below) that overlap; counts only unless `write`.
 
@@ -140,7 +160,13 @@ def solid_components(stack: LayerStack) -> Components:
     )
     area, centre, inside, width = _scaled(grid, stats, box)
     return Components(
-        stats[:, 0].astype(np.int32), area, centre, inside, width, component, _link_pairs(data, component, total, grid.layers)
+        stats[:, 0].astype(np.int32),
+        area,
+        centre,
+        inside,
+        width,
+        component,
+        _link_pairs(data, component, total, grid.layers),
     )
 
 

@@ -43,7 +43,9 @@ def prove(mesh: Mesh, height: float, allowed_step: float, pitch: float | None = 
         islands = find_islands(stack, parts)
         hang = overhang(stack, parts.of_run, len(parts.layer), allowed_step)
         sums = stack.sums()
-        return Proof(stack, parts, [i for i in islands if not _is_grain(i)], empty.result(), hang, sums[:, 0], sums[:, 1:])
+        return Proof(
+            stack, parts, [i for i in islands if not _is_grain(i)], empty.result(), hang, sums[:, 0], sums[:, 1:]
+        )
 
 
 def _is_grain(island: Island) -> bool:

@@ -24,7 +24,9 @@ FAR = np.int32(2**30)
 
 
 @njit()
-def _label(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, parent: I4, vented: NDArray[np.bool_]) -> None:
+def _label(
+    row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, parent: I4, vented: NDArray[np.bool_]
+) -> None:
     """Unite gaps within each layer; a set is vented when any of its gaps lies beside the outside."""
     for layer in range(first, last):
         for j in range(1, rows):
@@ -59,7 +61,9 @@ def _label(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int,
 
 
 @njit()
-def _name(row_start: I8, rows: int, layers: int, parent: I4, vented: NDArray[np.bool_], component: I4, layer_of: I4) -> int:
+def _name(
+    row_start: I8, rows: int, layers: int, parent: I4, vented: NDArray[np.bool_], component: I4, layer_of: I4
+) -> int:
     """Number the sets that are not vented in their own layer; -1 for the rest."""
     count = 0
     for layer in range(layers):
@@ -202,7 +206,10 @@ def find_voids(stack: LayerStack, smallest_mm3: float = MIN_SEALED_MM3) -> Voids
     data = (stack.row_start, stack.x_in, stack.x_out, grid.rows)
     parent, vented = np.arange(len(stack.x_in), dtype=np.int32), np.zeros(len(stack.x_in), np.bool_)
     marks = np.linspace(0, grid.layers, CORES + 1).astype(int)
-    both_cores(lambda a, b: _label(*data, a, b, parent, vented), [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a])
+    both_cores(
+        lambda a, b: _label(*data, a, b, parent, vented),
+        [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a],
+    )
     component, layer_of = np.full(len(parent), OUTSIDE, np.int32), np.empty(len(parent), np.int32)
     count = int(_name(stack.row_start, grid.rows, grid.layers, parent, vented, component, layer_of))
     layer_of = layer_of[:count].copy()
@@ -211,7 +218,9 @@ def find_voids(stack: LayerStack, smallest_mm3: float = MIN_SEALED_MM3) -> Voids
     area *= grid.unit * grid.pitch
     links = np.empty((int(_links(*data, grid.layers, component, np.empty((0, 2), np.int32), False)), 2), np.int32)
     _links(*data, grid.layers, component, links, True)
-    upper = np.where(links[:, 0] >= 0, layer_of[links[:, 0]] if count else 0, (layer_of[links[:, 1]] if count else 0) + 1)
+    upper = np.where(
+        links[:, 0] >= 0, layer_of[links[:, 0]] if count else 0, (layer_of[links[:, 1]] if count else 0) + 1
+    )
     body, cup = np.arange(count, dtype=np.int32), np.arange(count, dtype=np.int32)
     open_print, open_part = np.zeros(count, np.bool_), (layer_of == 0) | (layer_of == grid.layers - 1)
     sealed = np.zeros(count, np.bool_)
@@ -230,7 +239,9 @@ def _place(stack: LayerStack, gap: int) -> tuple[float, float]:
     """Middle of the gap after run `gap`, in mm."""
     grid = stack.grid
     row = int(np.searchsorted(stack.row_start, gap, side="right")) - 1
-    return float(grid.x0 + (stack.x_out[gap] + stack.x_in[gap + 1]) / 2 * grid.unit), float(grid.y0 + (row % grid.rows + 0.5) * grid.pitch)
+    return float(grid.x0 + (stack.x_out[gap] + stack.x_in[gap + 1]) / 2 * grid.unit), float(
+        grid.y0 + (row % grid.rows + 0.5) * grid.pitch
+    )
 
 
 def _cups(
@@ -261,5 +272,7 @@ def _trapped(
         members = np.flatnonzero(bodies == root)
         layers = layer_of[members]
         place = _place(stack, int(first_gap[members[np.argmax(area[members])]]))
-        found.append(TrappedSpace(float(volume[root]), float(layers.min() * height), float((layers.max() + 1) * height), *place))
+        found.append(
+            TrappedSpace(float(volume[root]), float(layers.min() * height), float((layers.max() + 1) * height), *place)
+        )
     return sorted(found, key=lambda space: -space.volume)

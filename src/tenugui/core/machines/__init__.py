@@ -1,12 +1,15 @@
 """Printers and materials: what they are, the shipped presets, and the limits derived from them."""
 
 from .cautions import cautions
+from .context import Context
 from .limits import allowed_step, default_height, limit_angle, motor_step, printer_heights
 from .presets import load_material, load_printer, material_presets, printer_presets
-from .printer import FilamentPrinter, MachineError, Material, Printer, ResinPrinter
+from .printer import LIFT_MM, FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
 from .weak import Weak, thin_limits, weak_parts
 
 __all__ = [
+    "LIFT_MM",
+    "Context",
     "FilamentPrinter",
     "MachineError",
     "Material",
@@ -16,6 +19,7 @@ __all__ = [
     "allowed_step",
     "cautions",
     "default_height",
+    "from_dict",
     "limit_angle",
     "load_material",
     "load_printer",

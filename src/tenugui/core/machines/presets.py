@@ -7,15 +7,22 @@ from typing import Any
 from .printer import FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
 
 _PRINTERS: dict[str, Printer] = {
-    "heron": ResinPrinter("heron", (207.36, 116.64, 240.0), (7680, 4320)),
-    "kestrel": FilamentPrinter("kestrel", (236.0, 228.0, 245.0)),
+    "heron": ResinPrinter(name="heron", build_mm=(207.36, 116.64, 240.0), pixels=(7680, 4320)),
+    "kestrel": FilamentPrinter(name="kestrel", build_mm=(236.0, 228.0, 245.0)),
 }
 _MATERIALS: dict[str, Material] = {
-    "lantern grey": Material("lantern grey", "resin", 1.12, 34.0),
+    "lantern grey": Material(name="lantern grey", process="resin", density_g_ml=1.12, cost=34.0),
     "reed tough": Material(
-        "reed tough", "resin", 1.14, 46.0, exposure_s=2.8, bottom_exposure_s=32.0, green_modulus_mpa=350.0, green_strength_mpa=13.0
+        name="reed tough",
+        process="resin",
+        density_g_ml=1.14,
+        cost=46.0,
+        exposure_s=2.8,
+        bottom_exposure_s=32.0,
+        green_modulus_mpa=350.0,
+        green_strength_mpa=13.0,
     ),
-    "marsh matte": Material("marsh matte", "filament", 1.24, 23.0, waste=0.05),
+    "marsh matte": Material(name="marsh matte", process="filament", density_g_ml=1.24, cost=23.0, waste=0.05),
 }
 _FIRST = {"resin": "lantern grey", "filament": "marsh matte"}
 
@@ -35,7 +42,9 @@ def load_printer(given: str | dict[str, Any]) -> Printer:
     if isinstance(given, str):
         if given not in _PRINTERS:
             raise MachineError(
-                "unknown-printer", f"No printer is called '{given}'.", remedy="Use " + ", ".join(_PRINTERS) + ", or a JSON file."
+                "unknown-printer",
+                f"No printer is called '{given}'.",
+                remedy="Use " + ", ".join(_PRINTERS) + ", or a JSON file.",
             )
         return _PRINTERS[given]
     process = given.get("process")
@@ -53,11 +62,15 @@ def load_material(given: str | dict[str, Any] | None, printer: Printer) -> Mater
     if isinstance(given, str):
         if given not in _MATERIALS:
             raise MachineError(
-                "unknown-material", f"No material is called '{given}'.", remedy="Use " + ", ".join(_MATERIALS) + ", or a JSON file."
+                "unknown-material",
+                f"No material is called '{given}'.",
+                remedy="Use " + ", ".join(_MATERIALS) + ", or a JSON file.",
             )
         material = _MATERIALS[given]
     else:
         material = from_dict(Material, given, "material")
     if material.process != printer.process:
-        raise MachineError("wrong-process", f"'{material.name}' is for {material.process}, '{printer.name}' prints {printer.process}.")
+        raise MachineError(
+            "wrong-process", f"'{material.name}' is for {material.process}, '{printer.name}' prints {printer.process}."
+        )
     return material

@@ -1,118 +1,236 @@
-"""Printers and materials as plain data. Every default is a prior: made up for the shipped presets, the user's to replace."""
+"""Printers and materials as validated data. Every default is a prior: made up for the shipped presets, the user's to replace.
+
+Ranges are those in which the formulas make sense and some machine could exist: a nozzle, a lift speed or a motor of zero is refused at the
+door, by name, and not by a division much later.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
-from typing import Any, TypeVar
+import math
+from typing import Annotated, Any, ClassVar, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ..errors import CoreError
 
-T = TypeVar("T")
+T = TypeVar("T", bound=BaseModel)
+
+Seconds = Annotated[float, Field(ge=0, le=600)]
+Length = Annotated[float, Field(gt=0, le=100)]
+Speed = Annotated[float, Field(gt=0, le=1000)]
+Extent = Annotated[float, Field(ge=5, le=3000)]
+Pixels = Annotated[int, Field(ge=64, le=40_000)]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+
+REST_SHARE = 0.5
+"""Prior: the share of a filament line that must rest on the line below."""
+WEDGE_MM = 10.0
+"""Prior: the longest unsupported slope a resin figure is expected to have."""
+SAG_MM = 0.02
+"""Prior: the sag accepted at the end of that slope."""
+RESIN_WALL_MM, RESIN_ROD_MM = 0.3, 0.4
+"""Priors: the thinnest resin wall and rod that survive washing and handling."""
+LINES_IN_A_ROD = 2.0
+"""Prior: line widths across a filament rod that must survive; a wall needs one."""
+
+
+LIFT_MM = 5.0
+"""Prior: how far a part that hangs is raised, so that cutters reach under it."""
+FOOT_ROOM_MM = 4.0
+"""Prior: how far supports and raft reach past the outline of what hangs on them."""
 
 
 class MachineError(CoreError):
     """A printer or material that is not known or does not make sense."""
 
 
-@dataclass(frozen=True)
-class ResinPrinter:
+class _Spec(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Material(_Spec):
+    """A resin or a filament. Exposures apply to resin; density in g/ml; cost per litre of resin, per kg of filament."""
+
+    name: Name
+    process: Literal["resin", "filament"]
+    density_g_ml: float = Field(ge=0.3, le=20)
+    cost: float = Field(ge=0, le=100_000)
+    waste: float = Field(0.1, ge=0, le=2)
+    exposure_s: float = Field(2.4, ge=0.05, le=600)
+    bottom_exposure_s: float = Field(28.0, ge=0.05, le=600)
+    exposure_base_mm: float = Field(0.05, ge=0.005, le=0.5)
+    green_modulus_mpa: float = Field(500.0, ge=1, le=50_000)
+    green_strength_mpa: float = Field(10.0, ge=0.1, le=500)
+    poisson: float = Field(0.35, ge=0, le=0.49)
+
+
+class ResinPrinter(_Spec):
     """A masked-ultraviolet printer. mm, mm/s, s; (width, depth, height) of the build space; `pixels` across it."""
 
-    name: str
-    build_mm: tuple[float, float, float]
-    pixels: tuple[int, int]
-    process: str = "resin"
-    bottom_layers: int = 5
-    transition_layers: int = 5
-    bottom_wait_s: float = 1.0
-    wait_before_s: float = 0.8
-    wait_after_lift_s: float = 0.2
-    lift_mm: tuple[float, float] = (2.5, 3.5)
-    lift_mm_s: tuple[float, float] = (1.0, 3.0)
-    return_mm: tuple[float, float] = (4.5, 1.5)
-    return_mm_s: tuple[float, float] = (3.0, 1.0)
-    start_s: float = 45.0
-    end_s: float = 30.0
-    peel_kpa: float = 8.0
-    suction_kpa: float = 20.0
-    step_mm: float = 0.01
-    watts: float = 60.0
+    name: Name
+    build_mm: tuple[Extent, Extent, Extent]
+    pixels: tuple[Pixels, Pixels]
+    process: Literal["resin"] = "resin"
+    bottom_layers: int = Field(5, ge=0, le=200)
+    transition_layers: int = Field(5, ge=0, le=200)
+    bottom_wait_s: Seconds = 1.0
+    wait_before_s: Seconds = 0.8
+    wait_after_lift_s: Seconds = 0.2
+    lift_mm: tuple[Length, Length] = (2.5, 3.5)
+    lift_mm_s: tuple[Speed, Speed] = (1.0, 3.0)
+    return_mm: tuple[Length, Length] = (4.5, 1.5)
+    return_mm_s: tuple[Speed, Speed] = (3.0, 1.0)
+    start_s: Annotated[float, Field(ge=0, le=7200)] = 45.0
+    end_s: Annotated[float, Field(ge=0, le=7200)] = 30.0
+    peel_kpa: float = Field(8.0, ge=0.1, le=200)
+    suction_kpa: float = Field(20.0, ge=0, le=101)
+    step_mm: float = Field(0.01, ge=0.0005, le=0.1)
+    watts: float = Field(60.0, ge=0, le=5000)
+
+    hangs: ClassVar[bool] = True
+    """The part hangs from its supports and is peeled off a film: what does not rest flat is raised onto supports and a raft."""
+
+    @property
+    def room_mm(self) -> tuple[float, float, float]:
+        """What is left of the build space for a figure that hangs on supports and a raft."""
+        x, y, z = self.build_mm
+        return max(x - 2 * FOOT_ROOM_MM, 1.0), max(y - 2 * FOOT_ROOM_MM, 1.0), max(z - LIFT_MM, 1.0)
 
     @property
     def pixel_mm(self) -> float:
         """Width of a pixel."""
         return self.build_mm[0] / self.pixels[0]
 
+    def allowed_step(self, material: Material, height: float) -> float:
+        """A slope of angle θ above the horizontal is a wedge cantilever under the peel pressure p.
 
-@dataclass(frozen=True)
-class FilamentPrinter:
+        Integrating its curvature 6 p (1-ν²) / (E tan³θ x) over its length L gives an end sag of 6 p (1-ν²) L / (E tan³θ)
+        (Euler-Bernoulli, plate modulus); the step is h / tan θ at the accepted sag.
+        """
+        cubed = 6 * self.peel_kpa * 1e-3 * (1 - material.poisson**2) * WEDGE_MM / (material.green_modulus_mpa * SAG_MM)
+        return height / math.pow(cubed, 1 / 3)
+
+    def motor_step(self, height: float) -> tuple[Literal["full", "half", "micro", "none"], float]:
+        """A resin machine's grain is below what anybody compares."""
+        return "none", 0.0
+
+    def heights(self) -> list[float]:
+        """Four customary layer heights to compare, 0.03 to 0.08 mm."""
+        return [0.03, 0.04, 0.05, 0.08]
+
+    def default_height(self) -> float:
+        """The customary height to start from."""
+        return 0.05
+
+    def thin_limits(self) -> dict[str, float]:
+        """Thinnest `sheet` and `rod` in mm, priors."""
+        return {"sheet": RESIN_WALL_MM, "rod": RESIN_ROD_MM}
+
+
+class FilamentPrinter(_Spec):
     """A hot-nozzle printer. mm, mm/s, mm³/s; `lead_mm` and `steps` of the motor that moves z."""
 
-    name: str
-    build_mm: tuple[float, float, float]
-    nozzle_mm: float = 0.4
-    process: str = "filament"
-    line_mm: float = 0.42
-    lead_mm: float = 8.0
-    steps: int = 200
-    microsteps: int = 16
-    wall_mm_s: float = 45.0
-    fill_mm_s: float = 80.0
-    travel_mm_s: float = 150.0
-    flow_mm3_s: float = 11.0
-    least_layer_s: float = 8.0
-    layer_change_s: float = 0.6
-    perimeters: int = 3
-    infill: float = 0.15
-    roof_mm: float = 0.8
-    start_s: float = 240.0
-    watts: float = 120.0
+    name: Name
+    build_mm: tuple[Extent, Extent, Extent]
+    nozzle_mm: float = Field(0.4, ge=0.08, le=3)
+    process: Literal["filament"] = "filament"
+    line_mm: float = Field(0.42, ge=0.08, le=5)
+    lead_mm: float = Field(8.0, ge=0.2, le=100)
+    steps: int = Field(200, ge=4, le=10_000)
+    microsteps: int = Field(16, ge=1, le=1024)
+    wall_mm_s: Speed = 45.0
+    fill_mm_s: Speed = 80.0
+    travel_mm_s: Speed = 150.0
+    flow_mm3_s: float = Field(11.0, ge=0.05, le=500)
+    least_layer_s: Seconds = 8.0
+    layer_change_s: Seconds = 0.6
+    perimeters: int = Field(3, ge=1, le=50)
+    infill: float = Field(0.15, ge=0, le=1)
+    roof_mm: float = Field(0.8, ge=0, le=20)
+    start_s: Annotated[float, Field(ge=0, le=7200)] = 240.0
+    watts: float = Field(120.0, ge=0, le=5000)
+
+    hangs: ClassVar[bool] = False
+
+    @model_validator(mode="after")
+    def _line_and_nozzle(self) -> FilamentPrinter:
+        if not 0.5 * self.nozzle_mm <= self.line_mm <= 3 * self.nozzle_mm:
+            raise ValueError(
+                f"a line of {self.line_mm} mm cannot be drawn by a nozzle of {self.nozzle_mm} mm; half to three times its width"
+            )
+        return self
+
+    @property
+    def room_mm(self) -> tuple[float, float, float]:
+        """A figure stands on the plate itself."""
+        return self.build_mm
+
+    @property
+    def full_step_mm(self) -> float:
+        """Rise of one full step of the motor."""
+        return self.lead_mm / self.steps
+
+    def allowed_step(self, material: Material, height: float) -> float:
+        """Share of the line width that need not rest: s = f w, whatever the height."""
+        return REST_SHARE * self.line_mm
+
+    def motor_step(self, height: float) -> tuple[Literal["full", "half", "micro", "none"], float]:
+        """Which grain of the motor a height falls on, and the rounding in mm."""
+        full = self.full_step_mm
+        grains: tuple[tuple[Literal["full", "half"], float], ...] = (("full", full), ("half", full / 2))
+        for kind, grain in grains:
+            if abs(height - round(height / grain) * grain) < 1e-6 and round(height / grain) >= 1:
+                return kind, 0.0
+        fine = full / self.microsteps
+        return "micro", abs(height - round(height / fine) * fine)
+
+    def heights(self) -> list[float]:
+        """Four customary layer heights to compare: 20 to 50 % of the nozzle, on the motor's full steps, with half steps where it is coarse."""
+        full = self.full_step_mm
+        heights = sorted(
+            {round(max(1, round(self.nozzle_mm * share / full)) * full, 6) for share in (0.2, 0.3, 0.4, 0.5)}
+        )
+        while len(heights) < 4:
+            heights.append(round(heights[-1] + full / 2, 6))
+        return heights
+
+    def default_height(self) -> float:
+        """About 40 % of the nozzle."""
+        return self.heights()[2]
+
+    def thin_limits(self) -> dict[str, float]:
+        """One line for a wall, about two for a rod that must survive."""
+        return {"sheet": self.line_mm, "rod": LINES_IN_A_ROD * self.line_mm}
 
 
 Printer = ResinPrinter | FilamentPrinter
 
 
-@dataclass(frozen=True)
-class Material:
-    """A resin or a filament. Exposures apply to resin; density in g/ml; cost per litre of resin, per kg of filament."""
-
-    name: str
-    process: str
-    density_g_ml: float
-    cost: float
-    waste: float = 0.1
-    exposure_s: float = 2.4
-    bottom_exposure_s: float = 28.0
-    exposure_base_mm: float = 0.05
-    green_modulus_mpa: float = 500.0
-    green_strength_mpa: float = 10.0
-    poisson: float = 0.35
-
-
 def from_dict(kind: type[T], data: dict[str, Any], what: str) -> T:
-    """Build a printer or material from JSON; unknown or missing fields and wrong kinds of value are refused by name."""
-    known = {f.name: f for f in fields(kind)}  # type: ignore[arg-type]
-    for key, value in data.items():
-        if key not in known:
-            raise MachineError(
-                "unknown-field", f"The {what} has a field '{key}' that is not known.", remedy="Fields are: " + ", ".join(known) + "."
-            )
-        numbers = value if isinstance(value, list) else [value]
-        text = key in ("name", "process")
-        if text != isinstance(value, str) or (
-            not text and not all(isinstance(n, (int, float)) and not isinstance(n, bool) and 0 <= n < 1e6 for n in numbers)
-        ):
-            raise MachineError(
-                "bad-field",
-                f"The {what}'s field '{key}' is {value!r}.",
-                remedy="Give a plain number that is not negative, or for pairs a list of them.",
-            )
-    ready = {key: tuple(value) if isinstance(value, list) else value for key, value in data.items()}
+    """Build a printer or material from JSON.
+
+    Raises:
+        MachineError: `unknown-field`, `missing-field` or `bad-field`, with the field's name and what would do.
+    """
     try:
-        made = kind(**ready)
-    except TypeError as reason:
-        raise MachineError("missing-field", f"The {what} is not complete: {reason}.") from reason
-    size = ready.get("build_mm")
-    if size is not None and (len(size) != 3 or min(size) <= 0):
-        raise MachineError("bad-field", f"The {what}'s build_mm is {size}.", remedy="Give three lengths above zero.")
-    return made
+        return kind.model_validate(data)
+    except ValidationError as reason:
+        first = reason.errors()[0]
+        name = ".".join(str(part) for part in first["loc"]) or "process"
+        if first["type"] == "extra_forbidden":
+            known = ", ".join(kind.model_fields)
+            raise MachineError(
+                "unknown-field", f"The {what} has a field '{name}' that is not known.", remedy=f"Fields are: {known}."
+            ) from reason
+        if first["type"] == "missing":
+            raise MachineError(
+                "missing-field", f"The {what} is not complete: '{name}' is missing.", remedy="Add it."
+            ) from reason
+        given = repr(first["input"])[:60]
+        if first["type"] == "value_error":
+            raise MachineError(
+                "bad-field", f"The {what} does not fit together: {first['msg'].removeprefix('Value error, ')}."
+            ) from reason
+        raise MachineError(
+            "bad-field", f"The {what}'s field '{name}' is {given}.", remedy=f"{first['msg']}."
+        ) from reason

@@ -5,12 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..mesh import ThinPlace
-from .printer import FilamentPrinter, Printer
+from .printer import LINES_IN_A_ROD, RESIN_ROD_MM, RESIN_WALL_MM, FilamentPrinter, Printer
 
-RESIN_WALL_MM, RESIN_ROD_MM = 0.3, 0.4
-"""Priors: the thinnest resin wall and rod that survive washing and handling."""
-LINES_IN_A_ROD = 2.0
-"""Prior: line widths across a filament rod that must survive; a wall needs one."""
 LINE_OF_NOZZLE = 1.05
 SMALLEST_NOZZLE_MM = 0.15
 SENSIBLE_SCALE = 4.0
@@ -29,9 +25,7 @@ class Weak:
 
 def thin_limits(printer: Printer) -> dict[str, float]:
     """Thinnest `sheet` and `rod` in mm: one line and two lines of filament; priors for resin."""
-    if isinstance(printer, FilamentPrinter):
-        return {"sheet": printer.line_mm, "rod": LINES_IN_A_ROD * printer.line_mm}
-    return {"sheet": RESIN_WALL_MM, "rod": RESIN_ROD_MM}
+    return printer.thin_limits()
 
 
 def weak_parts(places: list[ThinPlace], printer: Printer, height_mm: float) -> list[Weak]:
@@ -43,13 +37,19 @@ def weak_parts(places: list[ThinPlace], printer: Printer, height_mm: float) -> l
         if p.thickness >= limit:
             continue
         scale = limit / p.thickness
-        remedies = [f"holds at {scale:.0%} of this size, {height_mm * scale:.0f} mm tall"] if scale <= SENSIBLE_SCALE else []
+        remedies = (
+            [f"holds at {scale:.0%} of this size, {height_mm * scale:.0f} mm tall"] if scale <= SENSIBLE_SCALE else []
+        )
         if isinstance(printer, FilamentPrinter):
             nozzle = p.thickness / (LINES_IN_A_ROD if p.kind == "rod" else 1.0) / LINE_OF_NOZZLE
             if nozzle >= SMALLEST_NOZZLE_MM:
                 remedies.append(f"holds from a nozzle of {nozzle:.2f} mm")
             if p.thickness >= (RESIN_ROD_MM if p.kind == "rod" else RESIN_WALL_MM):
                 remedies.append("holds in resin")
-        remedies.append(f"thicken it by {limit - p.thickness:.2f} mm" if p.kind == "sheet" else f"replace it with a wire of {limit:.1f} mm")
+        remedies.append(
+            f"thicken it by {limit - p.thickness:.2f} mm"
+            if p.kind == "sheet"
+            else f"replace it with a wire of {limit:.1f} mm"
+        )
         found.append(Weak(p, limit, scale, tuple(remedies)))
     return sorted(found, key=lambda w: w.place.thickness / w.limit)

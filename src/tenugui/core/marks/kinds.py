@@ -39,7 +39,9 @@ def to_hold(labels: U1) -> NDArray[np.bool_]:
 
 def lists_of(labels: U1) -> dict[str, list[int]]:
     """Faces by kind, kinds without faces left out: the sparse form."""
-    return {kind: np.flatnonzero(labels == code).tolist() for code, kind in enumerate(KINDS, 1) if (labels == code).any()}
+    return {
+        kind: np.flatnonzero(labels == code).tolist() for code, kind in enumerate(KINDS, 1) if (labels == code).any()
+    }
 
 
 def labels_from_lists(lists: Any, faces: int, where: str = "") -> U1:
@@ -59,6 +61,11 @@ def labels_from_lists(lists: Any, faces: int, where: str = "") -> U1:
             raise MarkError("bad-marks", f"The list of '{kind}' is not a list of triangles.", where, shape)
         if picked.size and (picked.min() < 0 or picked.max() >= faces):
             wrong = int(picked.min()) if picked.min() < 0 else int(picked.max())
-            raise MarkError("bad-marks", f"The marks name face {wrong}; the file has {faces:,}.", where, "Make the marks for this file.")
+            raise MarkError(
+                "bad-marks",
+                f"The marks name face {wrong}; the file has {faces:,}.",
+                where,
+                "Make the marks for this file.",
+            )
         labels[picked.astype(np.int64)] = KINDS.index(kind) + 1
     return labels

@@ -41,7 +41,16 @@ def views() -> F8:
     turn = np.arange(AZIMUTHS) * 2 * np.pi / AZIMUTHS
     rows = []
     for elevation in np.radians(ELEVATIONS_DEG):
-        rows.append(np.stack([np.cos(elevation) * np.cos(turn), np.cos(elevation) * np.sin(turn), np.full(AZIMUTHS, np.sin(elevation))], 1))
+        rows.append(
+            np.stack(
+                [
+                    np.cos(elevation) * np.cos(turn),
+                    np.cos(elevation) * np.sin(turn),
+                    np.full(AZIMUTHS, np.sin(elevation)),
+                ],
+                1,
+            )
+        )
     return np.concatenate(rows)
 
 
@@ -74,9 +83,9 @@ def relief(mesh: Mesh, rounds: int = 4) -> F8:
         return np.asarray(np.nan_to_num(1 - np.linalg.norm(held, axis=1) / weight).clip(0, 1))
 
 
-def propose(mesh: Mesh, progress: Callable[[float], None] = lambda share: None) -> Proposal:
+def propose(mesh: Mesh, progress: Callable[[float], None] = lambda share: None, coarse: Mesh | None = None) -> Proposal:
     """All proposals for a figure that stands as in its file, z up. Sight and relief are read on a coarse copy, cuts and fits on the mesh itself."""
-    coarse = decimate(mesh, COARSE)
+    coarse = decimate(mesh, COARSE) if coarse is None else coarse
     shares = visibility(coarse, progress)
     rough = relief(coarse)
     if coarse is not mesh:

@@ -76,7 +76,9 @@ def _stroke(row: Any, index: int) -> Stroke:
         except (TypeError, ValueError) as reason:
             raise MarkError("bad-stroke", "Its points are not places.", where, "Give [[x, y, z], ...].") from reason
         if not 0 < len(points) <= MOST_POINTS or not np.isfinite(points).all():
-            raise MarkError("bad-stroke", "Its points are not places.", where, f"Give 1 to {MOST_POINTS:,} finite [x, y, z].")
+            raise MarkError(
+                "bad-stroke", "Its points are not places.", where, f"Give 1 to {MOST_POINTS:,} finite [x, y, z]."
+            )
     return Stroke(
         row["tool"],
         kind,
@@ -111,7 +113,11 @@ def _flood(across: NDArray[np.int64], normals: F8, seeds: NDArray[np.int64], all
                 if bend < crease_cos:
                     continue
                 if flat_cos > -1.0:
-                    lean = normals[seed, 0] * normals[g, 0] + normals[seed, 1] * normals[g, 1] + normals[seed, 2] * normals[g, 2]
+                    lean = (
+                        normals[seed, 0] * normals[g, 0]
+                        + normals[seed, 1] * normals[g, 1]
+                        + normals[seed, 2] * normals[g, 2]
+                    )
                     if lean < flat_cos:
                         continue
                 reached[g] = True

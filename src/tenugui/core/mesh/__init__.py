@@ -4,13 +4,16 @@ from .basics import Basics, MeshError, measure, require_figure
 from .cuts import Fit, FlatFace, fits, flat_faces
 from .distance import surface_distance
 from .edges import edges_of
+from .fit import Working, compact, fit_for_work, repeating, subset
 from .health import CODES, UNITS, Finding, Health, examine, guess_unit
 from .mesh import Mesh
+from .near import distance_within, face_grid
 from .picture import picture
 from .rays import FAR, RayMesh, rays_of
+from .samples import surface_samples
 from .shells import shell_labels
 from .simplify import cluster, decimate
-from .thickness import Thickness, ThinPlace, local_thickness, thin_places, vertex_thickness
+from .thickness import Thickness, ThinPlace, face_thickness, local_thickness, thin_places, vertex_thickness
 from .weld import weld
 
 __all__ = [
@@ -27,10 +30,16 @@ __all__ = [
     "RayMesh",
     "Thickness",
     "ThinPlace",
+    "Working",
     "cluster",
+    "compact",
     "decimate",
+    "distance_within",
     "edges_of",
     "examine",
+    "face_grid",
+    "face_thickness",
+    "fit_for_work",
     "fits",
     "flat_faces",
     "guess_unit",
@@ -38,9 +47,12 @@ __all__ = [
     "measure",
     "picture",
     "rays_of",
+    "repeating",
     "require_figure",
     "shell_labels",
+    "subset",
     "surface_distance",
+    "surface_samples",
     "thin_places",
     "vertex_thickness",
     "weld",

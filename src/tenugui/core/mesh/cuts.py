@@ -46,7 +46,14 @@ class Fit:
 
 
 @njit()
-def _grow(across: NDArray[np.int64], normals: F8, middles: F8, order: NDArray[np.int64], away: float, region: NDArray[np.int32]) -> int:
+def _grow(
+    across: NDArray[np.int64],
+    normals: F8,
+    middles: F8,
+    order: NDArray[np.int64],
+    away: float,
+    region: NDArray[np.int32],
+) -> int:
     stack = np.empty(len(region), np.int64)
     count = 0
     for seed in order:
@@ -98,7 +105,9 @@ def flat_faces(mesh: Mesh) -> list[FlatFace]:
     normals, areas = mesh.normals_and_areas()
     middles = mesh.vertices[mesh.faces].mean(axis=1)
     region = np.full(len(mesh.faces), -1, np.int32)
-    count = _grow(across, normals, middles, np.argsort(-areas, kind="stable"), OFF_PLANE * float(mesh.size.max()), region)
+    count = _grow(
+        across, normals, middles, np.argsort(-areas, kind="stable"), OFF_PLANE * float(mesh.size.max()), region
+    )
     total = np.bincount(region, areas, count)
     found = []
     for r in np.argsort(-total)[:MOST]:
@@ -108,7 +117,12 @@ def flat_faces(mesh: Mesh) -> list[FlatFace]:
         weight = areas[members, None]
         normal = (normals[members] * weight).sum(axis=0)
         found.append(
-            FlatFace(members, normal / np.linalg.norm(normal), float(total[r]), (middles[members] * weight).sum(axis=0) / total[r])
+            FlatFace(
+                members,
+                normal / np.linalg.norm(normal),
+                float(total[r]),
+                (middles[members] * weight).sum(axis=0) / total[r],
+            )
         )
     return found
 

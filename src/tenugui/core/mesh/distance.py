@@ -11,8 +11,8 @@ from .mesh import F8, Mesh
 
 
 @njit()
-def _point_triangle(p: F8, a: F8, b: F8, c: F8) -> float:
-    """Squared distance (Ericson, Real-Time Collision Detection, 5.1.5)."""
+def point_triangle(p: F8, a: F8, b: F8, c: F8) -> float:
+    """Squared distance of a point from a triangle (Ericson, Real-Time Collision Detection, 5.1.5)."""
     ab, ac, ap = b - a, c - a, p - a
     d1, d2 = np.dot(ab, ap), np.dot(ac, ap)
     if d1 <= 0 and d2 <= 0:
@@ -56,7 +56,7 @@ def _nearest(points: F8, vertices: F8, faces: NDArray[np.int32], near: NDArray[n
                 continue
             for e in range(start[v], start[v + 1]):
                 f = incident[e]
-                d = _point_triangle(points[i], vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]])
+                d = point_triangle(points[i], vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]])
                 best = min(best, d)
         out[i] = np.sqrt(best)
     return out

@@ -12,7 +12,9 @@ from .mesh import F8, Mesh
 
 
 @njit()
-def _tally(faces: NDArray[np.int32], table: NDArray[np.int64], forward: NDArray[np.int32], backward: NDArray[np.int32]) -> None:
+def _tally(
+    faces: NDArray[np.int32], table: NDArray[np.int64], forward: NDArray[np.int32], backward: NDArray[np.int32]
+) -> None:
     mask = np.uint64(len(table) - 1)
     for f in range(len(faces)):
         for e in range(3):
@@ -69,7 +71,11 @@ def edges_of(mesh: Mesh) -> Edges:
 
 @njit()
 def _across(
-    faces: NDArray[np.int32], table: NDArray[np.int64], held: NDArray[np.int64], across: NDArray[np.int64], same: NDArray[np.bool_]
+    faces: NDArray[np.int32],
+    table: NDArray[np.int64],
+    held: NDArray[np.int64],
+    across: NDArray[np.int64],
+    same: NDArray[np.bool_],
 ) -> None:
     """held: the face and edge first met at each slot, -2 where a third came."""
     mask = np.uint64(len(table) - 1)
@@ -117,7 +123,9 @@ def neighbours(faces: NDArray[np.int32]) -> tuple[NDArray[np.int64], NDArray[np.
 
 
 @njit()
-def _group(faces: NDArray[np.int32], table: NDArray[np.int32], group: NDArray[np.int32], first: NDArray[np.int32]) -> int:
+def _group(
+    faces: NDArray[np.int32], table: NDArray[np.int32], group: NDArray[np.int32], first: NDArray[np.int32]
+) -> int:
     mask = np.uint64(len(table) - 1)
     count = 0
     for f in range(len(faces)):

@@ -20,7 +20,10 @@ CODES: dict[str, tuple[str, str]] = {
     "turned-faces": ("warning", "neighbouring faces that run the same way along their edge: some are inside out"),
     "zero-area": ("notice", "faces without area"),
     "double-faces": ("notice", "faces that repeat another face's corners"),
-    "inside-out-shell": ("warning", "closed shells whose surface faces inwards and that enclose no other shell's inside"),
+    "inside-out-shell": (
+        "warning",
+        "closed shells whose surface faces inwards and that enclose no other shell's inside",
+    ),
     "specks": ("notice", "loose shells smaller than a thousandth of the figure"),
     "unit": ("warning", "the height suggests that the file was not modelled in millimetres"),
     "many-shells": ("notice", "the figure is made of several shells; overlapping ones count once"),
@@ -113,7 +116,9 @@ def _shell_findings(mesh: Mesh) -> list[Finding]:
     found = [_finding("many-shells", count)]
     specks = extent < 1e-3 * extent.max()
     if specks.any():
-        found.append(_finding("specks", int(specks.sum()), place=_place(mesh, int(mesh.faces[np.argmax(specks[labels]), 0]))))
+        found.append(
+            _finding("specks", int(specks.sum()), place=_place(mesh, int(mesh.faces[np.argmax(specks[labels]), 0])))
+        )
     solid = volumes > 0
     inverted = 0
     for shell in np.flatnonzero((volumes < 0) & ~specks):
@@ -131,5 +136,7 @@ def examine(mesh: Mesh) -> Health:
     extent = max(basics.size_mm)
     unit = guess_unit(extent)
     if unit != "mm":
-        findings.append(_finding("unit", 1, f"{extent:.3g} units tall or wide; in {unit} that is {extent * UNITS[unit]:.0f} mm"))
+        findings.append(
+            _finding("unit", 1, f"{extent:.3g} units tall or wide; in {unit} that is {extent * UNITS[unit]:.0f} mm")
+        )
     return Health(basics, unit, findings)

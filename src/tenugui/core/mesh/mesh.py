@@ -78,7 +78,9 @@ class Mesh:
     def dropped(self) -> Mesh:
         """The same figure with its lowest point on the plate and its footprint centred on x = y = 0."""
         lower, upper = self.lower, self.upper
-        return Mesh(self.vertices - np.array([(lower[0] + upper[0]) / 2, (lower[1] + upper[1]) / 2, lower[2]]), self.faces)
+        return Mesh(
+            self.vertices - np.array([(lower[0] + upper[0]) / 2, (lower[1] + upper[1]) / 2, lower[2]]), self.faces
+        )
 
     @staticmethod
     def joined(parts: list[Mesh]) -> Mesh:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import njit
+from .distance import point_triangle
 from .mesh import F8, I4, Mesh
 
 I8 = NDArray[np.int64]
@@ -77,15 +78,27 @@ def nearest_hit(
     tx = (lower[0] + (x + (dx > 0)) * cell - ox) / dx if dx != 0 else big
     ty = (lower[1] + (y + (dy > 0)) * cell - oy) / dy if dy != 0 else big
     tz = (lower[2] + (z + (dz > 0)) * cell - oz) / dz if dz != 0 else big
-    ax, ay, az = (cell / abs(dx) if dx != 0 else big), (cell / abs(dy) if dy != 0 else big), (cell / abs(dz) if dz != 0 else big)
+    ax, ay, az = (
+        (cell / abs(dx) if dx != 0 else big),
+        (cell / abs(dy) if dy != 0 else big),
+        (cell / abs(dz) if dz != 0 else big),
+    )
     while True:
         place = (x * dims[1] + y) * dims[2] + z
         for k in range(start[place], start[place + 1]):
             f = items[k]
             a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
             # Möller and Trumbore 1997, a hair wider than the face so that no ray slips between two.
-            ux, uy, uz = vertices[b, 0] - vertices[a, 0], vertices[b, 1] - vertices[a, 1], vertices[b, 2] - vertices[a, 2]
-            vx, vy, vz = vertices[c, 0] - vertices[a, 0], vertices[c, 1] - vertices[a, 1], vertices[c, 2] - vertices[a, 2]
+            ux, uy, uz = (
+                vertices[b, 0] - vertices[a, 0],
+                vertices[b, 1] - vertices[a, 1],
+                vertices[b, 2] - vertices[a, 2],
+            )
+            vx, vy, vz = (
+                vertices[c, 0] - vertices[a, 0],
+                vertices[c, 1] - vertices[a, 1],
+                vertices[c, 2] - vertices[a, 2],
+            )
             px, py, pz = dy * vz - dz * vy, dz * vx - dx * vz, dx * vy - dy * vx
             det = ux * px + uy * py + uz * pz
             if det == 0.0:
@@ -115,3 +128,189 @@ def nearest_hit(
             tz += az
         if x < 0 or y < 0 or z < 0 or x >= dims[0] or y >= dims[1] or z >= dims[2]:
             return best, face
+
+
+MOST_HITS = 64
+"""Crossings of one cell that a ray keeps apart; more are a fault of the surface and end it."""
+
+
+@njit()
+def leave_solid(
+    vertices: F8, faces: I4, lower: F8, cell: float, dims: I8, start: I8, items: I4,
+    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, reach: float, winding: int,
+) -> tuple[float, int, int]:  # fmt: skip
+    """Walk a ray that begins where the winding number is `winding` (> 0) until it has fallen to zero.
+
+    Returns the length there, in lengths of the direction, the face through which it leaves, and the sum of all changes so far;
+    (reach, -1, sum) where it stays in the solid that far. With `winding` large it runs to `reach` and the sum tells what lay at its start.
+    Every crossing counts once: a face met in several cells belongs to the cell that holds the crossing.
+    """
+    at = np.empty(MOST_HITS)
+    change = np.empty(MOST_HITS, np.int64)
+    named = np.empty(MOST_HITS, np.int64)
+    total = 0
+    x = min(max(int((ox - lower[0]) / cell), 0), dims[0] - 1)
+    y = min(max(int((oy - lower[1]) / cell), 0), dims[1] - 1)
+    z = min(max(int((oz - lower[2]) / cell), 0), dims[2] - 1)
+    big = 1e300
+    sx, sy, sz = (1 if dx > 0 else -1), (1 if dy > 0 else -1), (1 if dz > 0 else -1)
+    tx = (lower[0] + (x + (dx > 0)) * cell - ox) / dx if dx != 0 else big
+    ty = (lower[1] + (y + (dy > 0)) * cell - oy) / dy if dy != 0 else big
+    tz = (lower[2] + (z + (dz > 0)) * cell - oz) / dz if dz != 0 else big
+    ax, ay, az = (
+        (cell / abs(dx) if dx != 0 else big),
+        (cell / abs(dy) if dy != 0 else big),
+        (cell / abs(dz) if dz != 0 else big),
+    )
+    inward = 0.0
+    while True:
+        place = (x * dims[1] + y) * dims[2] + z
+        outward = min(tx, ty, tz)
+        last = (
+            (tx == outward and (x + sx < 0 or x + sx >= dims[0]))
+            or (ty == outward and tx != outward and (y + sy < 0 or y + sy >= dims[1]))
+            or (tz == outward and tx != outward and ty != outward and (z + sz < 0 or z + sz >= dims[2]))
+        )
+        end = (
+            big if last else outward
+        )  # beyond the grid there is nothing, but its last cells hold what lies on their rim
+        count = 0
+        for k in range(start[place], start[place + 1]):
+            f = items[k]
+            a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+            ux, uy, uz = (
+                vertices[b, 0] - vertices[a, 0],
+                vertices[b, 1] - vertices[a, 1],
+                vertices[b, 2] - vertices[a, 2],
+            )
+            vx, vy, vz = (
+                vertices[c, 0] - vertices[a, 0],
+                vertices[c, 1] - vertices[a, 1],
+                vertices[c, 2] - vertices[a, 2],
+            )
+            px, py, pz = dy * vz - dz * vy, dz * vx - dx * vz, dx * vy - dy * vx
+            det = ux * px + uy * py + uz * pz
+            if det == 0.0:
+                continue
+            qx, qy, qz = ox - vertices[a, 0], oy - vertices[a, 1], oz - vertices[a, 2]
+            u = (qx * px + qy * py + qz * pz) / det
+            if u < 0.0 or u > 1.0:
+                continue
+            rx, ry, rz = qy * uz - qz * uy, qz * ux - qx * uz, qx * uy - qy * ux
+            v = (dx * rx + dy * ry + dz * rz) / det
+            if v < 0.0 or u + v > 1.0:
+                continue
+            t = (vx * rx + vy * ry + vz * rz) / det
+            if t <= 0.0 or t < inward or t >= end or t >= reach or count == MOST_HITS:
+                continue
+            q = count
+            while q > 0 and at[q - 1] > t:
+                at[q], change[q], named[q] = at[q - 1], change[q - 1], named[q - 1]
+                q -= 1
+            # det > 0: the ray meets the face's front and goes in.
+            at[q], change[q], named[q] = t, (1 if det > 0 else -1), f
+            count += 1
+        for q in range(count):
+            total += change[q]
+            if winding + total <= 0:
+                return at[q], named[q], total
+        if last or outward >= reach:
+            return reach, -1, total
+        inward = outward
+        if tx <= ty and tx <= tz:
+            x += sx
+            tx += ax
+        elif ty <= tz:
+            y += sy
+            ty += ay
+        else:
+            z += sz
+            tz += az
+
+
+@njit()
+def _closest_within(
+    points: F8, vertices: F8, faces: I4, lower: F8, cell: float, dims: I8, start: I8, items: I4, reach: float, out: F8
+) -> None:
+    low, high = np.empty(3, np.int64), np.empty(3, np.int64)
+    for i in range(len(points)):
+        best = reach * reach
+        for axis in range(3):
+            low[axis] = min(max(int(np.floor((points[i, axis] - reach - lower[axis]) / cell)), 0), dims[axis] - 1)
+            high[axis] = min(max(int(np.floor((points[i, axis] + reach - lower[axis]) / cell)), 0), dims[axis] - 1)
+        for x in range(low[0], high[0] + 1):
+            for y in range(low[1], high[1] + 1):
+                for z in range(low[2], high[2] + 1):
+                    place = (x * dims[1] + y) * dims[2] + z
+                    for k in range(start[place], start[place + 1]):
+                        f = items[k]
+                        best = min(
+                            best,
+                            point_triangle(
+                                points[i], vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
+                            ),
+                        )
+        out[i] = np.sqrt(best)
+
+
+def distance_within(points: F8, mesh: Mesh, grid: FaceGrid, reach: float) -> F8:
+    """Exact distance (n,) from points (n, 3) to a mesh, `reach` where it is farther. O(faces near each point)."""
+    out = np.empty(len(points))
+    _closest_within(
+        np.ascontiguousarray(points, float),
+        mesh.vertices,
+        mesh.faces,
+        grid.lower,
+        grid.cell,
+        grid.dims,
+        grid.start,
+        grid.items,
+        reach,
+        out,
+    )
+    return out
+
+
+@njit()
+def _windings(
+    points: F8,
+    vertices: F8,
+    faces: I4,
+    lower: F8,
+    cell: float,
+    dims: I8,
+    start: I8,
+    items: I4,
+    far: float,
+    ways: F8,
+    out: I8,
+) -> None:
+    everything = 1_000_000
+    found = np.empty(len(ways), np.int64)
+    for i in range(len(points)):
+        for k in range(len(ways)):
+            _, _, total = leave_solid(
+                vertices, faces, lower, cell, dims, start, items, points[i, 0], points[i, 1], points[i, 2], ways[k, 0], ways[k, 1], ways[k, 2], far, everything
+            )  # fmt: skip
+            found[k] = -total
+        out[i] = np.sort(found)[len(ways) // 2]
+
+
+WAYS = np.array(
+    [[0.37, 0.56, 0.74], [-0.61, 0.23, 0.76], [0.29, -0.83, 0.47], [0.71, 0.44, -0.55], [-0.33, -0.52, -0.79]]
+)
+
+
+def winding_numbers(points: F8, mesh: Mesh, grid: FaceGrid) -> NDArray[np.int64]:
+    """The surface's winding number (n,) around points (n, 3): the median over five rays, so that no grazed edge decides."""
+    out = np.empty(len(points), np.int64)
+    far = (
+        2 * float(np.linalg.norm(mesh.size))
+        + float(np.abs(points).max(initial=0.0))
+        + float(np.abs(mesh.vertices).max())
+        + 1e-9
+    )
+    _windings(
+        np.ascontiguousarray(points, float), mesh.vertices, mesh.faces, grid.lower, grid.cell, grid.dims, grid.start, grid.items, far, WAYS, out
+    )  # fmt: skip
+    return out

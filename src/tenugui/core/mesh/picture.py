@@ -15,7 +15,11 @@ COTTON_LIGHT = np.array([214.0, 209.0, 198.0])
 
 
 def picture(
-    mesh: Mesh, size: tuple[int, int] = (160, 200), azimuth: float = -60.0, elevation: float = 14.0, groups: F8 | None = None
+    mesh: Mesh,
+    size: tuple[int, int] = (160, 200),
+    azimuth: float = -60.0,
+    elevation: float = 14.0,
+    groups: F8 | None = None,
 ) -> bytes:
     """PNG with a transparent ground: the mesh seen from (`azimuth`, `elevation`) degrees, parallel, filling the frame.
 

@@ -20,9 +20,13 @@ class RayMesh:
 
     def __init__(self, mesh: Mesh) -> None:
         self._scene = rtcore_scene.EmbreeScene()
-        self._held = TriangleMesh(self._scene, mesh.vertices.astype(np.float32), np.ascontiguousarray(mesh.faces, np.int32))
+        self._held = TriangleMesh(
+            self._scene, mesh.vertices.astype(np.float32), np.ascontiguousarray(mesh.faces, np.int32)
+        )
 
-    def shot(self, origins: NDArray[np.float32], directions: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
+    def shot(
+        self, origins: NDArray[np.float32], directions: NDArray[np.float32]
+    ) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
         """Distance and face hit or -1 of rays (n, 3) already laid out for embree; safe to call from several threads."""
         found = self._scene.run(origins, directions, output=1)
         return found["tfar"], found["primID"]

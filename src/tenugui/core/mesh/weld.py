@@ -14,7 +14,9 @@ from .mesh import Mesh
 
 
 @njit()
-def _weld(bits: NDArray[np.uint32], table: NDArray[np.int32], index: NDArray[np.int32], first: NDArray[np.int32]) -> int:
+def _weld(
+    bits: NDArray[np.uint32], table: NDArray[np.int32], index: NDArray[np.int32], first: NDArray[np.int32]
+) -> int:
     mask = np.uint64(len(table) - 1)
     count = 0
     for i in range(bits.shape[0]):

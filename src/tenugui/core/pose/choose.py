@@ -8,10 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import MachineError, Material, Printer, default_height, limit_angle
+from ..machines import Context, MachineError, Printer
 from ..marks import transfer
 from ..mesh import Mesh, decimate
 from .directions import quaternion_to_plate, resting_directions, spread_directions
+from .place import fitting, hull_points, largest_factor
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
 
 F8 = NDArray[np.float64]
@@ -145,8 +146,7 @@ class Search:
 
     def best(self, wish: dict[str, float]) -> int:
         """The direction of best merit that fits."""
-        allowed = self.fits if self.fits.any() else np.ones(len(self.fits), np.bool_)
-        return int(np.argmin(_merit(self.table, wish) + np.where(allowed, 0.0, 1e6)))
+        return int(np.argmin(_merit(self.table, wish) + np.where(self.fits, 0.0, 1e6)))
 
 
 @dataclass(frozen=True)
@@ -179,7 +179,11 @@ def wish_of(printer: Printer, priorities: dict[str, float] | None) -> dict[str, 
     wish = dict(PRIORITIES[printer.process])
     for aim, weight in (priorities or {}).items():
         if aim not in NAMES or not isinstance(weight, int | float) or not 0 <= weight <= 10:
-            raise MachineError("bad-priority", f"{weight!r} is no weight for '{aim}'.", remedy="Give 0 to 10 for " + ", ".join(NAMES) + ".")
+            raise MachineError(
+                "bad-priority",
+                f"{weight!r} is no weight for '{aim}'.",
+                remedy="Give 0 to 10 for " + ", ".join(NAMES) + ".",
+            )
         wish[aim] = float(weight)
     wish = {aim: weight for aim, weight in wish.items() if weight > 0}
     return wish or dict(PRIORITIES[printer.process])
@@ -187,38 +191,60 @@ def wish_of(printer: Printer, priorities: dict[str, float] | None) -> dict[str, 
 
 def search_poses(
     mesh: Mesh,
-    printer: Printer,
-    material: Material,
+    context: Context,
+    *,
     directions: int = 1000,
-    weights: F8 | None = None,
     wish: dict[str, float] | None = None,
+    coarse: Mesh | None = None,
 ) -> Search:
     """Weigh the hull's resting faces and `directions` spread ones, and refine around the best, on a mesh of about COARSE_FACES.
 
-    `weights` (faces,): what a scar on each face costs (1 by default).
+    `coarse`: such a mesh where it is at hand. What the context's marks say weighs the scars.
+
+    Raises:
+        MachineError: `does-not-fit` where no direction fits at any turn about z, with the size that would.
     """
-    angle = limit_angle(printer, material, default_height(printer)) - math.radians(SAFE_DEG)
-    coarse = decimate(mesh, COARSE_FACES)
+    printer, weights = context.printer, context.weights
+    angle = context.limit_angle - math.radians(SAFE_DEG)
+    coarse = decimate(mesh, COARSE_FACES) if coarse is None else coarse
     light = weights if weights is None or coarse is mesh else transfer(mesh, weights, coarse)
     rods = thin_rods(coarse) if printer.process == "filament" else None
     scale = Scale(coarse, angle, light, rods)
     rest, _ = resting_directions(coarse)
     upright = np.array([[0.0, 0.0, -1.0]])
     table = scale.weigh(np.concatenate([upright, rest, spread_directions(directions)]))
-    best = np.argsort(_merit(table, wish_of(printer, None) if wish is None else wish))[:6]
-    for step in (0.07, 0.025):
-        more = scale.weigh(np.concatenate([_around(table.down[i], step) for i in best]))
+    fits = _fitting(coarse, table.down, printer)
+    wish = wish_of(printer, None) if wish is None else wish
+    for angle_step in (0.07, 0.025):
+        best = np.argsort(_merit(table, wish) + np.where(fits, 0.0, 1e6))[:6]
+        more = scale.weigh(np.concatenate([_around(table.down[i], angle_step) for i in best]))
         table = PoseTable(np.concatenate([table.down, more.down]), np.concatenate([table.aims, more.aims]))
-        best = np.argsort(_merit(table, wish_of(printer, None) if wish is None else wish))[:6]
-    return Search(table, _fits(coarse, table.down, printer), coarse, light, angle)
+        fits = np.concatenate([fits, _fitting(coarse, more.down, printer)])
+    return Search(table, fits, coarse, light, angle)
+
+
+def _fitting(mesh: Mesh, downs: F8, printer: Printer) -> NDArray[np.bool_]:
+    """Directions that leave room for supports; where there are none, those in which the bare figure fits; `does-not-fit` where none does."""
+    fits = fitting(mesh, downs, printer.room_mm)
+    fits = fits if fits.any() else fitting(mesh, downs, printer.build_mm)
+    if fits.any() or len(downs) < 100:  # a few refined ones need not fit
+        return fits
+    factor = largest_factor(hull_points(mesh), printer.build_mm)
+    width, depth, height = printer.build_mm
+    raise MachineError(
+        "does-not-fit",
+        f"The figure fits '{printer.name}' in no pose: its longest extent is {float(mesh.size.max()):.0f} mm.",
+        f"'{printer.name}' builds {width:.0f} x {depth:.0f} x {height:.0f} mm",
+        f"The largest that fits is {factor:.0%} of this size. Make it smaller, or split it.",
+    )
 
 
 def rank_poses(
     mesh: Mesh,
     search: Search,
-    printer: Printer,
+    context: Context,
+    *,
     count: int = 4,
-    weights: F8 | None = None,
     wish: dict[str, float] | None = None,
     pinned: list[tuple[float, float, float]] | None = None,
     scale: Scale | None = None,
@@ -228,6 +254,7 @@ def rank_poses(
     The recommended candidate comes first in merit; the mesh is in mm. `scale` is the search's own, where it is at hand: it then weighs for
     the whole mesh too, at once.
     """
+    printer = context.printer
     wish = wish_of(printer, None) if wish is None else wish
     table = search.table
     on_front = _front_of(table, wish, search.fits)
@@ -236,7 +263,7 @@ def rank_poses(
     # The merit is of one measure: that of the search, the pinned ones beside it.
     coarse = (scale or search.scale(printer)).weigh(chosen)
     rods = thin_rods(search.coarse) if printer.process == "filament" else None
-    exact = coarse if scale else weigh(mesh, chosen, search.limit_angle, weights, rods)
+    exact = coarse if scale else weigh(mesh, chosen, search.limit_angle, context.weights, rods)
     joint = PoseTable(np.concatenate([table.down, chosen]), np.concatenate([table.aims, coarse.aims]))
     merit = _merit(joint, wish)[len(table.down) :][: len(picked)]
     candidates = [_candidate(exact, i, table, wish, printer) for i in range(len(chosen))]
@@ -244,21 +271,17 @@ def rank_poses(
 
 
 def choose_poses(
-    mesh: Mesh,
-    printer: Printer,
-    material: Material,
-    count: int = 4,
-    directions: int = 1000,
-    weights: F8 | None = None,
-    priorities: dict[str, float] | None = None,
+    mesh: Mesh, context: Context, *, count: int = 4, directions: int = 1000, priorities: dict[str, float] | None = None
 ) -> PoseChoice:
     """`search_poses` and `rank_poses` in one."""
-    wish = wish_of(printer, priorities)
-    search = search_poses(mesh, printer, material, directions, weights, wish)
-    return rank_poses(mesh, search, printer, count, weights, wish)
+    wish = wish_of(context.printer, priorities)
+    search = search_poses(mesh, context, directions=directions, wish=wish)
+    return rank_poses(mesh, search, context, count=count, wish=wish)
 
 
-def why_not(metrics: dict[str, float], against: dict[str, float], table: PoseTable, wish: dict[str, float]) -> list[str]:
+def why_not(
+    metrics: dict[str, float], against: dict[str, float], table: PoseTable, wish: dict[str, float]
+) -> list[str]:
     """What a direction costs and gains beside another, in words and numbers, the largest difference of rank first."""
     found = []
     for aim in wish:
@@ -295,15 +318,9 @@ def _around(down: F8, step: float) -> F8:
     return np.asarray(ring / np.linalg.norm(ring, axis=1, keepdims=True))
 
 
-def _fits(mesh: Mesh, downs: F8, printer: Printer) -> NDArray[np.bool_]:
-    """Whether the height in each pose leaves the machine's; the footprint is checked when the pose is placed."""
-    points = mesh.vertices
-    return np.array([np.ptp(points @ down) <= printer.build_mm[2] for down in downs])
-
-
 def _front_of(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Directions that fit and that no other that fits beats in every aim of the wish by more than a grain."""
-    members = np.flatnonzero(fits if fits.any() else np.ones(len(fits), np.bool_))
+    members = np.flatnonzero(fits)
     costs = table.aims[np.ix_(members, np.array(_columns(wish)))]
     low, high = np.quantile(costs, [0.05, 0.95], axis=0)
     grain = np.maximum((high - low) * GRAIN, [FINEST.get(aim, 0.05) for aim in wish])
@@ -312,10 +329,11 @@ def _front_of(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_])
     return on_front
 
 
-def _pick(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_], on_front: NDArray[np.bool_], count: int) -> NDArray[np.int64]:
+def _pick(
+    table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_], on_front: NDArray[np.bool_], count: int
+) -> NDArray[np.int64]:
     """Greedy: the best merit first, then the best that is at least 25 degrees from all picked, loosening where there are too few."""
-    allowed = fits if fits.any() else np.ones(len(fits), np.bool_)
-    order = [int(i) for i in np.argsort(_merit(table, wish) + np.where(on_front, 0.0, 10.0)) if allowed[i]]
+    order = [int(i) for i in np.argsort(_merit(table, wish) + np.where(on_front, 0.0, 10.0)) if fits[i]]
     picked: list[int] = []
     for apart in (25.0, 12.0, 4.0):
         for i in order:
@@ -336,7 +354,9 @@ def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float
     shares = {aim: float((table.column(aim) < metrics[aim]).mean()) for aim in wish}
     # Good by an aim is what few are better at and many are worse at: what all have alike decides nothing.
     worse = {aim: float((table.column(aim) > metrics[aim]).mean()) for aim in wish}
-    good = sorted((aim for aim in wish if shares[aim] <= 0.2 and worse[aim] >= 0.5), key=lambda aim: shares[aim] - worse[aim])
+    good = sorted(
+        (aim for aim in wish if shares[aim] <= 0.2 and worse[aim] >= 0.5), key=lambda aim: shares[aim] - worse[aim]
+    )
     poor = sorted((aim for aim in wish if shares[aim] >= 0.7), key=lambda aim: -shares[aim])
     text = _listed([GOOD[aim] for aim in good[:2]]) if good else "a middle way, bad at little"
     text = text[0].upper() + text[1:]

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import itertools
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
-from ..machines import MachineError, Printer
+from ..machines import MachineError
 from ..mesh import Mesh
 from ..mesh.mesh import F8
 from .directions import rotation_to_plate, spread_directions
@@ -30,43 +30,79 @@ class Placement:
         return Placement(self.turn, self.shift + np.array([0, 0, lift]))
 
 
-def placement(mesh: Mesh, down: tuple[float, float, float], printer: Printer | None = None) -> Placement:
-    """Turn `down` to the plate, drop and centre; with a printer, turn about z until it fits.
+TURNS_DEG = (0, 90, *(d for d in range(5, 180, 5) if d != 90))
+"""Turns about z that are tried, the plain ones first."""
 
-    Raises `MachineError` with code `does-not-fit` where no turn fits the build space.
+
+def placement(
+    mesh: Mesh,
+    down: tuple[float, float, float],
+    build_mm: tuple[float, float, float] | None = None,
+    name: str = "the machine",
+) -> Placement:
+    """Turn `down` to the plate, drop and centre; with a build space, turn about z until it fits.
+
+    Raises:
+        MachineError: `does-not-fit` where no turn fits the build space; `bad-direction`.
     """
     vector = np.asarray(down, float)
     length = float(np.linalg.norm(vector))
     if vector.shape != (3,) or not np.isfinite(vector).all() or length < 1e-9:
         raise MachineError("bad-direction", f"{down} is not a direction.", remedy="Give a vector that is not zero.")
     upright = rotation_to_plate(vector / length)
+    corners = _corners(mesh)
     smallest: F8 | None = None
-    for degrees in (0, 90, *range(5, 90, 5)):
+    for degrees in TURNS_DEG:
         angle = np.radians(degrees)
         about = np.array([[np.cos(angle), -np.sin(angle), 0], [np.sin(angle), np.cos(angle), 0], [0, 0, 1]])
         turn = np.round(about, 15) @ upright
-        points = mesh.vertices @ turn.T
+        points = corners @ turn.T
         low, high = points.min(axis=0), points.max(axis=0)
-        if printer is None or (high - low <= np.array(printer.build_mm)).all():
+        if build_mm is None or (high - low <= np.array(build_mm) + 1e-6).all():
             return Placement(turn, -np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]]))
         smallest = high - low if smallest is None else smallest
-    assert smallest is not None and printer is not None
+    assert smallest is not None and build_mm is not None
     x, y, z = smallest
-    width, depth, height = printer.build_mm
+    width, depth, height = build_mm
     raise MachineError(
         "does-not-fit",
         f"The figure measures {x:.0f} x {y:.0f} x {z:.0f} mm in this pose.",
-        f"'{printer.name}' builds {width:.0f} x {depth:.0f} x {height:.0f} mm",
+        f"'{name}' builds {width:.0f} x {depth:.0f} x {height:.0f} mm",
         "Make it smaller, choose another pose, or split it.",
     )
 
 
+def _corners(mesh: Mesh) -> F8:
+    """All corners of the convex hull, which have the mesh's extents in every direction; kept with the mesh."""
+    held: F8 | None = mesh.__dict__.get("_corners")
+    if held is None:
+        try:
+            held = mesh.vertices[ConvexHull(mesh.vertices).vertices]
+        except QhullError:
+            held = mesh.vertices
+        mesh.__dict__["_corners"] = held
+    return held
+
+
+def fitting(mesh: Mesh, downs: F8, build_mm: tuple[float, float, float]) -> NDArray[np.bool_]:
+    """Directions (n, 3) in which the figure fits a build space at some turn of TURNS_DEG about z."""
+    corners = _corners(mesh)
+    angle = np.radians(np.arange(0, 180, 5))
+    across = np.stack([np.cos(angle), np.sin(angle)])
+    fits = np.zeros(len(downs), np.bool_)
+    wide, deep, tall = (v + 1e-6 for v in build_mm)
+    for i, down in enumerate(downs):
+        points = corners @ rotation_to_plate(down).T
+        if np.ptp(points[:, 2]) > tall:
+            continue
+        extent = np.ptp(points[:, :2] @ across, axis=0)
+        fits[i] = ((extent <= wide) & (np.roll(extent, -18) <= deep)).any()
+    return fits
+
+
 def hull_points(mesh: Mesh, most: int = 300) -> F8:
     """At most `most` corners of the convex hull: what decides whether a figure fits. All of them where they are few."""
-    try:
-        corners = mesh.vertices[ConvexHull(mesh.vertices).vertices]
-    except QhullError:
-        corners = np.array(list(itertools.product(*zip(mesh.lower, mesh.upper, strict=True))))
+    corners = _corners(mesh)
     if len(corners) <= most:
         return np.asarray(corners)
     ways = spread_directions(most)
@@ -87,6 +123,6 @@ def largest_factor(hull: F8, build_mm: tuple[float, float, float], directions: i
     return best
 
 
-def posed(mesh: Mesh, down: tuple[float, float, float], printer: Printer | None = None) -> Mesh:
+def posed(mesh: Mesh, down: tuple[float, float, float]) -> Mesh:
     """The mesh in build coordinates with `down` at the plate."""
-    return placement(mesh, down, printer).apply(mesh)
+    return placement(mesh, down).apply(mesh)

@@ -45,6 +45,8 @@ marked and lies on the plate."""
 
 ROD_MM = 1.6
 """Prior: a rod thinner than this breaks between layers when it is printed standing."""
+SHORTEST_ROD_MM = 6.0
+"""Prior: a shorter thin end, as the tip of a horn, is no rod that breaks by its own length."""
 MOST_SLENDER = 60.0
 """What stands on less of a foot than this tells is on its toes, however tall."""
 STANDING_COS = 0.87
@@ -119,7 +121,9 @@ def _axes(downs: F8) -> tuple[F8, NDArray[np.int64], NDArray[np.int64]]:
     """Axes (a, 3) through all directions, and for each direction (n,) its axis and which end of it: two opposite ones share a walk."""
     first = np.where(np.abs(downs) > 1e-9, np.sign(downs), 0)
     turned = np.array([next((s for s in row if s), 1.0) for row in first]) < 0
-    _, index, axis = np.unique(np.round(np.where(turned[:, None], -downs, downs), 9), axis=0, return_index=True, return_inverse=True)
+    _, index, axis = np.unique(
+        np.round(np.where(turned[:, None], -downs, downs), 9), axis=0, return_index=True, return_inverse=True
+    )
     axes = np.where(turned[index, None], -downs[index], downs[index])
     return axes, axis.ravel(), turned.astype(np.int64)
 
@@ -146,7 +150,10 @@ class Scale:
         start, near = _adjacency(mesh)
         cone = np.empty((4, len(mesh.vertices)), np.float32)
         parts = np.linspace(0, len(mesh.vertices), 2 * CORES + 1).astype(int)
-        both_cores(lambda a, b: cones(mesh.vertices, start, near, a, b, cone), [(int(a), int(b)) for a, b in itertools.pairwise(parts)])
+        both_cores(
+            lambda a, b: cones(mesh.vertices, start, near, a, b, cone),
+            [(int(a), int(b)) for a, b in itertools.pairwise(parts)],
+        )
         try:
             hull = mesh.vertices[ConvexHull(mesh.vertices).vertices]
         except QhullError:
@@ -198,8 +205,8 @@ def weigh(mesh: Mesh, downs: F8, limit_angle: float, weights: F8 | None = None, 
 
 def thin_rods(mesh: Mesh) -> F8:
     """Axes times lengths (k, 3) of the rods thinner than ROD_MM."""
-    places = thin_places(mesh, local_thickness(mesh, 30_000, beyond=ROD_MM), ROD_MM)
-    return np.array([np.array(p.axis) * p.extent for p in places if p.kind == "rod"]).reshape(-1, 3)
+    places = thin_places(local_thickness(mesh, beyond=ROD_MM, most=60_000), ROD_MM)
+    return np.array([np.array(p.axis) * p.extent for p in places if p.kind == "rod" and p.extent >= SHORTEST_ROD_MM]).reshape(-1, 3)
 
 
 def _centre_of_mass(mesh: Mesh, middles: F8) -> F8:

@@ -31,7 +31,9 @@ TOGETHER = 8
 """Axes that walk over a tile one after the other."""
 
 # Sums may be reordered here: each stands for an area on a mesh, not for a bit pattern.
-loose = partial(numba.njit, cache=True, nogil=True, error_model="numpy", fastmath={"contract", "reassoc", "nsz", "arcp"})
+loose = partial(
+    numba.njit, cache=True, nogil=True, error_model="numpy", fastmath={"contract", "reassoc", "nsz", "arcp"}
+)
 
 
 @loose()
@@ -106,7 +108,9 @@ def _on_plate(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle:
 
 
 @loose()
-def _sections(v: F4, faces: U4, plane: F4, f0: int, f1: int, d: F4, base: float, top: float, n: F4, middle: F4, section: F8) -> None:
+def _sections(
+    v: F4, faces: U4, plane: F4, f0: int, f1: int, d: F4, base: float, top: float, n: F4, middle: F4, section: F8
+) -> None:
     """Add a tile's flux to the sections (4, SECTIONS).
 
     The flux of the upward unit vector through the faces above a cut equals the cut's area (divergence theorem). A face smaller than a
@@ -189,7 +193,18 @@ def _is_deep(level: F4, sign: float, i: int, depth: float, start: I8, near: I4, 
 
 @loose()
 def _persisting(
-    level: F4, found: I4, start: I8, near: I4, vertex_normal: F4, x: float, y: float, z: float, sign: float, base: float, queue: I4, held: F4
+    level: F4,
+    found: I4,
+    start: I8,
+    near: I4,
+    vertex_normal: F4,
+    x: float,
+    y: float,
+    z: float,
+    sign: float,
+    base: float,
+    queue: I4,
+    held: F4,
 ) -> tuple[int, int]:
     """Downward local minima above the plate that persist; hollows that open upwards and are deep enough to hold liquid."""
     minima = cups = 0
@@ -251,7 +266,9 @@ def sweep(
                 x, y, z = sign * d[0], sign * d[1], sign * d[2]
                 ground = lowest[q] if end == 0 else -lowest[q] - tall[q]
                 count = _candidates(cone, x, y, z, found)
-                minima, cups = _persisting(level, found[:count], start, near, vertex_normal, x, y, z, sign, ground, queue, held)
+                minima, cups = _persisting(
+                    level, found[:count], start, near, vertex_normal, x, y, z, sign, ground, queue, held
+                )
                 o = out[end, block + q]
                 o[0], o[1], o[2] = sums[q, 3 * end], sums[q, 3 * end + 1], sums[q, 3 * end + 2]
                 o[3], o[4], o[5], o[6], o[7] = tall[q], minima, peak, sums[q, 6], cups
@@ -290,7 +307,9 @@ def _push(points: F8, chain: I8, k: int, floor: int, i: int) -> int:
     """Take off what would turn right, then put `i` on; never below `floor`."""
     while k >= floor:
         a, b = chain[k - 2], chain[k - 1]
-        if (points[b, 0] - points[a, 0]) * (points[i, 1] - points[a, 1]) > (points[b, 1] - points[a, 1]) * (points[i, 0] - points[a, 0]):
+        if (points[b, 0] - points[a, 0]) * (points[i, 1] - points[a, 1]) > (points[b, 1] - points[a, 1]) * (
+            points[i, 0] - points[a, 0]
+        ):
             break
         k -= 1
     chain[k] = i

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..compiled import njit
 from ..layers import Components, LayerStack, cut, grid_for, solid_components
-from ..mesh import Mesh, shell_labels
+from ..mesh import Mesh, shell_labels, subset
 from ..mesh.edges import face_volumes
 from ..mesh.mesh import I4
 from ..mesh.shells import shell_boxes
@@ -59,7 +59,9 @@ def _by_shells(mesh: Mesh) -> Props | None:
     floor = float(mesh.lower[2])
     # A prop meets the body's box from below or beside; a raft lies flat under all of it.
     meets = ((lower <= upper[body]) & (upper >= lower[body])).all(axis=1)
-    flat = (lower[:, 2] < floor + 1e-3 * extent) & (size[:, 2] < 0.1 * extent) & (size[:, :2].min(axis=1) > 3 * size[:, 2])
+    flat = (
+        (lower[:, 2] < floor + 1e-3 * extent) & (size[:, 2] < 0.1 * extent) & (size[:, :2].min(axis=1) > 3 * size[:, 2])
+    )
     rafts = np.flatnonzero(flat & (np.arange(count) != body))
     starts = lower[:, 2] < floor + 0.05 * extent
     standing = slender & starts & (upper[:, 2] > lower[body, 2] - 1e-9)
@@ -74,7 +76,14 @@ def _by_shells(mesh: Mesh) -> Props | None:
 
 @njit()
 def _component_at(
-    row_start: NDArray[np.int64], x_in: I4, x_out: I4, of_run: I4, rows: int, layers: int, at: NDArray[np.float64], out: I4
+    row_start: NDArray[np.int64],
+    x_in: I4,
+    x_out: I4,
+    of_run: I4,
+    rows: int,
+    layers: int,
+    at: NDArray[np.float64],
+    out: I4,
 ) -> None:
     """Component at (layer, row, x in run units) of each point, or -1."""
     for i in range(len(at)):
@@ -144,7 +153,11 @@ def _faces_of(mesh: Mesh, stack: LayerStack, parts: Components, member: NDArray[
     normal, _ = mesh.normals_and_areas()
     points = mesh.corners().mean(axis=1) - normal * grid.pitch
     at = np.stack(
-        [np.floor(points[:, 2] / grid.height), np.floor((points[:, 1] - grid.y0) / grid.pitch), (points[:, 0] - grid.x0) / grid.unit],
+        [
+            np.floor(points[:, 2] / grid.height),
+            np.floor((points[:, 1] - grid.y0) / grid.pitch),
+            (points[:, 0] - grid.x0) / grid.unit,
+        ],
         axis=1,
     )
     out = np.empty(len(points), np.int32)
@@ -154,6 +167,4 @@ def _faces_of(mesh: Mesh, stack: LayerStack, parts: Components, member: NDArray[
 
 def without_faces(mesh: Mesh, gone: NDArray[np.bool_]) -> Mesh:
     """The mesh without some faces; the holes they leave are for the repair to close."""
-    faces = mesh.faces[~gone]
-    used, inverse = np.unique(faces, return_inverse=True)
-    return Mesh(mesh.vertices[used], np.ascontiguousarray(inverse.reshape(-1, 3), np.int32))
+    return subset(mesh, ~gone)

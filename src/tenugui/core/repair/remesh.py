@@ -22,7 +22,9 @@ def unite(mesh: Mesh) -> Mesh | None:
     for shell in range(count):
         faces = mesh.faces[labels == shell]
         used, inverse = np.unique(faces, return_inverse=True)
-        solid = manifold3d.Manifold(manifold3d.Mesh(mesh.vertices[used].astype(np.float32), inverse.reshape(-1, 3).astype(np.uint32)))
+        solid = manifold3d.Manifold(
+            manifold3d.Mesh(mesh.vertices[used].astype(np.float32), inverse.reshape(-1, 3).astype(np.uint32))
+        )
         if solid.status() != manifold3d.Error.NoError:
             return None
         solids.append(solid)
@@ -35,7 +37,12 @@ def unite(mesh: Mesh) -> Mesh | None:
 
 @njit()
 def _cover(
-    row_start: NDArray[np.int64], x_in: NDArray[np.int32], x_out: NDArray[np.int32], rows: int, sub: int, field: NDArray[np.float32]
+    row_start: NDArray[np.int64],
+    x_in: NDArray[np.int32],
+    x_out: NDArray[np.int32],
+    rows: int,
+    sub: int,
+    field: NDArray[np.float32],
 ) -> None:
     """Share of each cell that lies inside, exact along x."""
     for layer in range(field.shape[0] - 2):
@@ -65,7 +72,9 @@ def remesh(mesh: Mesh, pitch: float | None = None) -> tuple[Mesh, float]:
     field = np.zeros((grid.layers + 2, grid.rows + 2, columns + 2), np.float32)
     _cover(stack.row_start, stack.x_in, stack.x_out, grid.rows, 256, field)
     points, faces, _, _ = marching_cubes(field, 0.5)
-    places = np.stack([grid.x0 + (points[:, 2] - 0.5) * p, grid.y0 + (points[:, 1] - 0.5) * p, (points[:, 0] - 0.5) * p], axis=1)
+    places = np.stack(
+        [grid.x0 + (points[:, 2] - 0.5) * p, grid.y0 + (points[:, 1] - 0.5) * p, (points[:, 0] - 0.5) * p], axis=1
+    )
     shift = mesh.vertices[0] - placed.vertices[0]
     # Marching cubes turns its faces by the order of the axes, which is reversed here.
     made = Mesh(places + shift, np.ascontiguousarray(faces, np.int32))

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ..errors import CoreError
-from ..mesh import Mesh, edges_of, shell_labels, surface_distance
+from ..mesh import Mesh, compact, edges_of, repeating, shell_labels, surface_distance
 from ..mesh.edges import face_volumes, repeats
 from .fill import fill, open_edges
 from .remesh import remesh, unite
@@ -37,11 +37,14 @@ class Step:
 
 @dataclass(frozen=True)
 class Repair:
-    """The mended mesh, what was done, which of its faces are new, and what is still wrong (open edges)."""
+    """The mended mesh, what was done, which of its faces are new or turned, the face (m,) of the original that each was (-1 for none), and what
+    is still wrong (open edges).
+    """
 
     mesh: Mesh
     steps: list[Step]
     new: NDArray[np.bool_]
+    faces: NDArray[np.int64]
     open_left: int
 
 
@@ -64,7 +67,9 @@ def _weld_open(mesh: Mesh) -> tuple[Mesh, int, float]:
     for a, b in np.sort(corners[pairs], axis=1)[np.argsort(corners[pairs].min(axis=1))]:
         target[b] = min(target[b], target[a])
     moved = np.flatnonzero(target != np.arange(len(target)))
-    far = float(np.linalg.norm(mesh.vertices[moved] - mesh.vertices[target[moved]], axis=1).max()) if len(moved) else 0.0
+    far = (
+        float(np.linalg.norm(mesh.vertices[moved] - mesh.vertices[target[moved]], axis=1).max()) if len(moved) else 0.0
+    )
     return Mesh(mesh.vertices, np.ascontiguousarray(target[mesh.faces])), len(moved), far
 
 
@@ -74,7 +79,7 @@ def _drop(mesh: Mesh) -> tuple[Mesh, NDArray[np.bool_]]:
     Faces are counted whichever way they run, since some may still be inside out; a copy that the surface needs stays.
     """
     f = mesh.faces
-    keep = (f[:, 0] != f[:, 1]) & (f[:, 1] != f[:, 2]) & (f[:, 0] != f[:, 2])
+    keep = ~repeating(f)
     group, sizes = repeats(f)
     many = np.flatnonzero((sizes[group] > 1) & keep)
     if len(many):
@@ -122,90 +127,139 @@ def _new_surface(made: Mesh, before: Mesh) -> float:
     return float(surface_distance(made.vertices[:: max(1, len(made.vertices) // 40_000)], before).max())
 
 
+NEEDLE = 1e-7
+"""A face flatter than this share of the figure's extent has no area to speak of."""
+
+
+def _needles(mesh: Mesh) -> NDArray[np.bool_]:
+    """Faces (m,) without area whose leaving balances more edges than it unbalances: they close nothing. One at a time, so that pairs stay."""
+    gone = np.zeros(len(mesh.faces), np.bool_)
+    _, area = mesh.normals_and_areas()
+    corners = mesh.corners()
+    longest = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+    thin = np.flatnonzero(2 * area <= NEEDLE * float(mesh.size.max()) * longest)
+    if not len(thin):
+        return gone
+    corner = np.zeros(len(mesh.vertices), np.bool_)
+    corner[mesh.faces[thin]] = True
+    tally: dict[tuple[int, int], int] = {}
+    for a, b, c in mesh.faces[corner[mesh.faces].sum(axis=1) >= 2].tolist():
+        for p, q in ((a, b), (b, c), (c, a)):
+            tally[min(p, q), max(p, q)] = tally.get((min(p, q), max(p, q)), 0) + (1 if p < q else -1)
+    for f in thin.tolist():
+        a, b, c = (int(v) for v in mesh.faces[f])
+        sides = [((min(p, q), max(p, q)), 1 if p < q else -1) for p, q in ((a, b), (b, c), (c, a))]
+        if sum(abs(tally[edge] - way) - abs(tally[edge]) for edge, way in sides) < 0:
+            gone[f] = True
+            for edge, way in sides:
+                tally[edge] -= way
+    return gone
+
+
+class _Chain:
+    """A mesh on its way through the steps, with what becomes of its faces."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        self.mesh = mesh
+        self.steps: list[Step] = []
+        self.new = np.zeros(len(mesh.faces), np.bool_)
+        self.faces = np.arange(len(mesh.faces))
+
+    def take(self, step: Step, mesh: Mesh, kept: NDArray[np.bool_] | None = None) -> None:
+        """A step that leaves the faces of `kept`, or all, in their order and adds others behind them."""
+        self.steps.append(step)
+        if kept is not None:
+            self.new, self.faces = self.new[kept], self.faces[kept]
+        more = len(mesh.faces) - len(self.new)
+        self.new = np.concatenate([self.new, np.ones(more, np.bool_)])
+        self.faces = np.concatenate([self.faces, np.full(more, -1)])
+        self.mesh = mesh
+
+    def anew(self, step: Step, mesh: Mesh, new: bool) -> None:
+        """A step that makes every face anew."""
+        self.steps.append(step)
+        self.mesh, self.new, self.faces = mesh, np.full(len(mesh.faces), new), np.full(len(mesh.faces), -1)
+
+    def turned(self, code: str) -> None:
+        """Turn what faces inwards."""
+        after, flipped = turn(self.mesh)
+        if flipped.any():
+            text = f"{int(flipped.sum()):,} faces turned to face outwards."
+            self.steps.append(Step(code, text, 0, 0, _gained(after, self.mesh), 0.0))
+        self.mesh, self.new = after, self.new | flipped
+
+
 def repair(mesh: Mesh, join_shells: bool = False, last_resort: bool = False) -> Repair:
-    """Weld, drop, fill and turn; unite overlapping shells where asked; remesh where asked and the surface is still not closed.
+    """Weld, drop, turn and fill; unite overlapping shells where asked; remesh where asked and the surface is still not closed.
 
-    Raises `RepairError` where nothing is left. A mesh that needs nothing comes back as it is, the same object.
+    A mesh that needs nothing comes back as it is, the same object.
+
+    Raises:
+        RepairError: nothing is left.
     """
-    steps: list[Step] = []
-    new = np.zeros(len(mesh.faces), np.bool_)
-    start = mesh
-
+    at = _Chain(mesh)
     welded, joined, far = _weld_open(mesh)
     if joined:
-        steps.append(
-            Step("weld", f"{joined:,} corners of open edges joined with the corner beside them.", 0, 0, _gained(welded, mesh), far)
+        at.take(
+            Step(
+                "weld",
+                f"{joined:,} corners of open edges joined with the corner beside them.",
+                0,
+                0,
+                _gained(welded, mesh),
+                far,
+            ),
+            welded,
         )
-        mesh = welded
     # Where every edge is balanced, coinciding walls enclose what they enclose: nothing is to be taken out.
-    dropped, kept = _drop(mesh) if edges_of(mesh).unbalanced.any() else (mesh, np.ones(len(mesh.faces), np.bool_))
-    if not kept.all():
-        gone = int((~kept).sum())
-        steps.append(Step("drop", f"{gone:,} faces without area or repeated removed.", 0, gone, _gained(dropped, mesh), 0.0))
-        mesh, new = dropped, new[kept]
-    if not len(mesh.faces):
+    if edges_of(at.mesh).unbalanced.any():
+        dropped, kept = _drop(at.mesh)
+        if len(dropped.faces):
+            idle = _needles(dropped)
+            kept[np.flatnonzero(kept)[idle]] = False
+            dropped = Mesh(at.mesh.vertices, np.ascontiguousarray(at.mesh.faces[kept]))
+        if not kept.all():
+            gone = int((~kept).sum())
+            text = f"{gone:,} faces without area or repeated removed."
+            at.take(Step("drop", text, 0, gone, _gained(dropped, at.mesh), 0.0), dropped, kept)
+    if not len(at.mesh.faces):
         raise RepairError("nothing-left", "No face is left after the repair.", remedy="Export the figure again.")
-    mesh, new = _turned(mesh, new, steps, "turn")
-    filled, added, holes = fill(mesh) if edges_of(mesh).boundary.any() else (mesh, mesh.faces[:0], 0)
+    at.turned("turn")
+    filled, added, holes = fill(at.mesh) if edges_of(at.mesh).boundary.any() else (at.mesh, at.mesh.faces[:0], 0)
     if holes:
-        middles = filled.vertices[added].mean(axis=1)
-        steps.append(
-            Step(
-                "fill",
-                f"{holes:,} hole(s) closed.",
-                len(added),
-                0,
-                _gained(filled, mesh),
-                float(surface_distance(middles, mesh).max()),
-            )
-        )
-        mesh, new = filled, np.concatenate([new, np.ones(len(added), np.bool_)])
+        moved = float(surface_distance(filled.vertices[added].mean(axis=1), at.mesh).max())
+        at.take(Step("fill", f"{holes:,} hole(s) closed.", len(added), 0, _gained(filled, at.mesh), moved), filled)
         # Only now has the volume a sign: a shell that was open may turn out to face inwards.
-        mesh, new = _turned(mesh, new, steps, "turn-closed")
+        at.turned("turn-closed")
     if join_shells:
-        mesh, new = _united(mesh, new, steps)
-    left = int(edges_of(mesh).unbalanced.sum())
+        _unite(at)
+    left = int(edges_of(at.mesh).unbalanced.sum())
     if left and last_resort:
-        made, pitch = remesh(mesh)
-        steps.append(
-            Step("remesh", f"A new surface around the inside, with cells of {pitch:.3f} mm: finer detail is lost.", len(made.faces),
-                 len(mesh.faces), _gained(made, mesh), _new_surface(made, start))
-        )  # fmt: skip
-        mesh, new, left = made, np.ones(len(made.faces), np.bool_), int(edges_of(made).unbalanced.sum())
-    return Repair(mesh, steps, new, left)
+        made, pitch = remesh(at.mesh)
+        text = f"A new surface around the inside, with cells of {pitch:.3f} mm: finer detail is lost."
+        step = Step(
+            "remesh", text, len(made.faces), len(at.mesh.faces), _gained(made, at.mesh), _new_surface(made, mesh)
+        )
+        at.anew(step, made, True)
+        left = int(edges_of(made).unbalanced.sum())
+    return Repair(compact(at.mesh), at.steps, at.new, at.faces, left)
 
 
-def _turned(mesh: Mesh, new: NDArray[np.bool_], steps: list[Step], code: str) -> tuple[Mesh, NDArray[np.bool_]]:
-    turned, flipped = turn(mesh)
-    if flipped.any():
-        steps.append(Step(code, f"{int(flipped.sum()):,} faces turned to face outwards.", 0, 0, _gained(turned, mesh), 0.0))
-    return turned, new | flipped
-
-
-def _united(mesh: Mesh, new: NDArray[np.bool_], steps: list[Step]) -> tuple[Mesh, NDArray[np.bool_]]:
-    if shell_labels(mesh.faces, len(mesh.vertices))[1] < 2:
-        return mesh, new
-    made = unite(mesh)
+def _unite(at: _Chain) -> None:
+    if shell_labels(at.mesh.faces, len(at.mesh.vertices))[1] < 2:
+        return
+    made = unite(at.mesh)
     if made is None or not len(made.faces):
-        steps.append(
-            Step(
-                "unite-refused",
-                "The shells cannot be united: one is open, or is a cavity. Overlaps are counted once all the same.",
-                0,
-                0,
-                0.0,
-                0.0,
-            )
-        )
-        return mesh, new
-    steps.append(
-        Step(
-            "unite",
-            "Overlapping shells made one surface.",
-            len(made.faces),
-            len(mesh.faces),
-            _gained(made, mesh),
-            _new_surface(made, mesh),
-        )
+        text = "The shells cannot be united: one is open, or is a cavity. Overlaps are counted once all the same."
+        at.steps.append(Step("unite-refused", text, 0, 0, 0.0, 0.0))
+        return
+    before = at.mesh
+    step = Step(
+        "unite",
+        "Overlapping shells made one surface.",
+        len(made.faces),
+        len(before.faces),
+        _gained(made, before),
+        _new_surface(made, before),
     )
-    return made, np.zeros(len(made.faces), np.bool_)
+    at.anew(step, made, False)

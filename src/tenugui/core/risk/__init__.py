@@ -1,6 +1,7 @@
 """The risk ledger: every hazard with its place, the two numbers whose margin it is, its chance, its cost and what would cure it."""
 
 from .codes import HAZARDS
-from .ledger import Hazard, chance, combined, ledger
+from .hazard import Hazard, chance, combined
+from .ledger import ledger
 
 __all__ = ["HAZARDS", "Hazard", "chance", "combined", "ledger"]

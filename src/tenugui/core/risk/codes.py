@@ -12,5 +12,6 @@ HAZARDS: dict[str, tuple[str, str]] = {
     "open-surface": ("print lost", "the surface has holes, so inside and outside are not certain on some scan lines"),
     "stands-on-figure": ("scar", "a support stands on the figure"),
     "mishap": ("print lost", "what no layer shows, as a prior"),
+    "outside-build": ("print lost", "figure and supports reach past the build space"),
     "unstable": ("print lost", "the figure's centre of mass lies outside its foot"),
 }

@@ -2,205 +2,69 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass, replace
-from statistics import NormalDist
+from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, QhullError
 
 from ..layers import Island, Proof, is_slight
-from ..machines import Material, Printer, ResinPrinter, thin_limits
+from ..machines import Context, thin_limits
 from ..mesh import ThinPlace
+from ..process import Threat, process_of
 from ..supports import Tip
-from ..supports.demand import SPREAD
-from ..vat import layer_pull
-from .codes import HAZARDS
+from .hazard import CAP, Hazard, weighed
 
-F8 = NDArray[np.float64]
 FREE_LAYERS = 2.0
 """Prior: layers an unheld island may grow before it drifts, on average."""
-LEDGE_MM2 = {"resin": 12.0, "filament": 6.0}
-"""Prior: overhang beyond the limit in one stretch that half of all prints survive without a mark that matters."""
-SUCTION_HARM_N = 4.0
-"""Prior: suction at which a figure's wall or its hold gives way half of the time."""
-PLATE_KPA = 60.0
-"""Prior: adhesion of green resin to the plate, or of a first layer to the bed."""
 MISHAP = 0.03
 """Prior: one print in about thirty fails for what no layer shows: the plate's hold, power, an empty vat or spool."""
 SURVIVES = 2.0
 """Prior: a part at its limit of thickness breaks in one of twelve cases; at half the limit, in every second."""
 PART_MM = 3.0
 """Prior: a shorter rod, or a sheet thin less far in from its edge, chips; a larger one breaks off."""
-TRAPPED_CHANCE = 0.5
-"""Prior: resin closed in for good leaks or bursts the figure in every second case."""
-CAP = 0.95
-
-
-@dataclass(frozen=True)
-class Hazard:
-    """One line of the ledger. Place in mm in build coordinates; `has` and `needs` in `unit` are the evidence; `chance` is a prior."""
-
-    code: str
-    severity: str
-    layer: int
-    x: float
-    y: float
-    z: float
-    chance: float
-    cost: str
-    has: float
-    needs: float
-    unit: str
-    message: str
-    remedy: str
-
-
-def chance(margin: float) -> float:
-    """Chance of failing at a margin capacity/demand: Φ(-ln m / SPREAD), a half at m = 1, 8 % at m = 2.
-
-    >>> round(chance(1.0), 2), round(chance(2.0), 2)
-    (0.5, 0.08)
-    """
-    if margin <= 0:
-        return CAP
-    return min(CAP, NormalDist().cdf(-math.log(margin) / SPREAD))
-
-
-def combined(hazards: list[Hazard]) -> float:
-    """Chance that at least one comes true, taken as independent, scars left out, capped."""
-    survive = math.prod(1 - h.chance for h in hazards if h.cost != "scar")
-    return min(CAP, 1 - survive)
-
-
-def _hazard(
-    code: str, layer: int, place: tuple[float, float, float], has: float, needs: float, unit: str, message: str, remedy: str,
-    safety: float = 1.0,
-) -> Hazard:
-    """`safety`: how many times what it needs counts as a margin of one half and one half."""
-    p = chance(safety * has / needs) if needs > 0 else 0.0
-    severity = "severe" if p >= 0.5 else "warning" if p >= 0.1 else "notice"
-    return Hazard(code, severity, layer, *place, p, HAZARDS[code][0], has, needs, unit, message, remedy)
+OPEN_SHARE = 0.02
+"""Prior: share of open scan lines at which every second print shows it."""
+GRAIN_MM2 = 0.02
+LEAST_MM2 = 0.5
+"""Overhang below these is the grain of the scan lines."""
 
 
 def _islands(islands: list[Island], height: float) -> list[Hazard]:
     found = []
     for i in islands:
         alone = i.until_layer - i.layer
-        where = f"joins {alone * height:.2f} mm higher" if i.joins_layer is not None else "and never joins anything older"
-        h = _hazard(
-            "island",
-            i.layer,
-            (i.x, i.y, i.z),
-            FREE_LAYERS,
-            float(alone),
-            "layers alone",
-            f"Starts in mid air at {i.z:.2f} mm, {i.area:.2g} mm², {where}.",
-            "Support it, or turn the figure so that it grows out of the body.",
+        where = (
+            f"joins {alone * height:.2f} mm higher" if i.joins_layer is not None else "and never joins anything older"
         )
-        found.append(replace(h, cost="scar", severity="notice") if is_slight(i, height) else h)
+        text = f"Starts in mid air at {i.z:.2f} mm, {i.area:.2g} mm², {where}."
+        remedy = "Support it, or turn the figure so that it grows out of the body."
+        threat = Threat("island", i.layer, (i.x, i.y, i.z), FREE_LAYERS, float(alone), "layers alone", text, remedy)
+        slight = is_slight(i, height)
+        found.append(weighed(threat, cost="scar", severity="notice") if slight else weighed(threat))
     return found
 
 
-def _overhangs(proof: Proof, process: str) -> list[Hazard]:
+def _overhangs(proof: Proof, ledge_mm2: float) -> list[Hazard]:
     """Stretches of neighbouring layers with area beyond the limit, islands' own first layers left out."""
+    height = proof.stack.grid.height
     area = proof.hang.by_layer.copy()
     for i in proof.islands:
         area[i.layer] -= min(area[i.layer], proof.hang.by_component[i.component])
     found = []
-    busy = area > 0.02
+    busy = area > GRAIN_MM2
     edges = np.flatnonzero(np.diff(np.concatenate([[False], busy, [False]]).astype(int)))
     for first, end in zip(edges[::2], edges[1::2], strict=True):
         total = float(area[first:end].sum())
-        if total < 0.5:
+        if total < LEAST_MM2:
             continue
         layer = int(first + np.argmax(area[first:end]))
         of_layer = np.flatnonzero(proof.components.layer == layer)
         worst = of_layer[np.argmax(proof.hang.by_component[of_layer])]
         x, y = proof.components.inside[worst]
+        text = f"{total:.1f} mm² reach beyond the limit between {first * height:.2f} and {end * height:.2f} mm."
+        remedy = "Turn the figure, or hold the ledge with more tips."
         found.append(
-            _hazard(
-                "overhang",
-                layer,
-                (float(x), float(y), layer * proof.stack.grid.height),
-                LEDGE_MM2[process],
-                total,
-                "mm²",
-                f"{total:.1f} mm² reach beyond the limit between {first * proof.stack.grid.height:.2f} and {end * proof.stack.grid.height:.2f} mm.",
-                "Turn the figure, or hold the ledge with more tips.",
-            )
-        )
-    return found
-
-
-def _resin(proof: Proof, printer: ResinPrinter, material: Material, tips: list[Tip], lifted: bool) -> list[Hazard]:
-    height = proof.stack.grid.height
-    found = []
-    for cup in proof.voids.sealed:
-        force = printer.suction_kpa * cup.peak_area * 1e-3
-        top = cup.first_layer + int(np.argmax(cup.area))
-        found.append(
-            _hazard(
-                "sealed",
-                top,
-                (cup.x, cup.y, top * height),
-                SUCTION_HARM_N,
-                force,
-                "N of suction",
-                f"A cup of {cup.volume:.1f} mm³ seals against the film from {cup.first_layer * height:.2f} to {(cup.last_layer + 1) * height:.2f} mm and sucks with {force:.2f} N.",
-                "Vent it with a hole near the plate, or tilt the figure until it drains.",
-            )
-        )
-    for space in proof.voids.trapped:
-        found.append(
-            Hazard(
-                "trapped",
-                "severe",
-                int(space.z_low / height),
-                space.x,
-                space.y,
-                space.z_low,
-                TRAPPED_CHANCE,
-                HAZARDS["trapped"][0],
-                0.0,
-                space.volume,
-                "mm³",
-                f"{space.volume / 1000:.2f} ml of liquid resin stay inside between {space.z_low:.1f} and {space.z_high:.1f} mm.",
-                "Drill two drain holes on hidden surfaces, or fill the hollow.",
-            )
-        )
-    pull = layer_pull(printer, proof.areas, proof.voids.sealed_area)
-    if lifted and tips:
-        strength = sum(material.green_strength_mpa * math.pi * t.diameter**2 / 4 for t in tips)
-        peak = int(np.argmax(pull))
-        x, y = proof.centroids[peak]
-        found.append(
-            _hazard(
-                "pull",
-                peak,
-                (float(x), float(y), peak * height),
-                strength,
-                float(pull[peak]),
-                "N",
-                f"The peel of layer {peak} pulls with {pull[peak]:.2f} N; all tips together hold {strength:.1f} N.",
-                "Add tips below the widest sections, or tilt the figure to narrow them.",
-            )
-        )
-    elif len(pull):
-        foot = proof.areas[0] * PLATE_KPA * 1e-3
-        peak = int(np.argmax(pull))
-        x, y = proof.centroids[peak]
-        found.append(
-            _hazard(
-                "pull",
-                peak,
-                (float(x), float(y), peak * height),
-                float(foot),
-                float(pull[peak]),
-                "N",
-                f"The peel of layer {peak} pulls with {pull[peak]:.2f} N; the foot on the plate holds {foot:.2f} N.",
-                "Give it a raft or a wider foot.",
+            weighed(
+                Threat("overhang", layer, (float(x), float(y), layer * height), ledge_mm2, total, "mm²", text, remedy)
             )
         )
     return found
@@ -211,116 +75,106 @@ def _standing(tips: list[Tip], height: float) -> list[Hazard]:
     if not tips:
         return []
     low = min(tips, key=lambda tip: tip.z)
-    message = f"{len(tips)} support{'s stand' if len(tips) > 1 else ' stands'} on the figure and scar{'' if len(tips) > 1 else 's'} it twice, the lowest below {low.z:.1f} mm."
+    many = len(tips) > 1
+    text = f"{len(tips)} support{'s stand' if many else ' stands'} on the figure and scar{'' if many else 's'} it twice, the lowest below {low.z:.1f} mm."
     remedy = "Turn the figure, or accept the scars where the surface is hidden."
-    return [
-        Hazard(
-            "stands-on-figure",
-            "notice",
-            int(low.z / height),
-            low.x,
-            low.y,
-            low.z,
-            1.0,
-            "scar",
-            0.0,
-            float(len(tips)),
-            "supports",
-            message,
-            remedy,
-        )
-    ]
+    threat = Threat(
+        "stands-on-figure",
+        int(low.z / height),
+        (low.x, low.y, low.z),
+        0.0,
+        float(len(tips)),
+        "supports",
+        text,
+        remedy,
+        1.0,
+    )
+    return [weighed(threat, severity="notice")]
 
 
-def _stance(proof: Proof) -> list[Hazard]:
-    """Filament: where the centre of mass comes down against the hull of the first layer, supports included."""
-    runs = proof.stack.layer_runs(0)
-    weight = proof.areas.sum()
-    if not len(runs) or weight <= 0:
-        return []
-    here = (proof.areas[:, None] * proof.centroids).sum(axis=0) / weight
-    ends = np.concatenate([runs[:, [1, 0]], runs[:, [2, 0]]])
-    try:
-        hull = ConvexHull(ends)
-    except QhullError:
-        return []
-    outside = float((hull.equations[:, :2] @ here + hull.equations[:, 2]).max())
-    radius = math.sqrt(hull.volume / math.pi)
-    message = f"The centre of mass comes down {abs(outside):.1f} mm {'outside' if outside > 0 else 'inside'} the edge of its foot."
-    return [
-        _hazard(
-            "unstable",
-            0,
-            (float(here[0]), float(here[1]), 0.0),
-            radius,
-            max(radius + outside, 1e-3),
-            "mm",
-            message,
-            "Turn it onto a broader foot, or give it supports around the foot.",
-        )
-    ]
-
-
-def _thin(places: list[ThinPlace], limits: dict[str, float], height: float) -> list[Hazard]:
+def _thin(places: Sequence[ThinPlace], limits: dict[str, float], height: float) -> list[Hazard]:
     found = []
     for p in places:
         limit = limits[p.kind]
-        h = _hazard(
-            "thin",
-            max(0, int(p.z / height)),
-            (p.x, p.y, p.z),
-            p.thickness,
-            limit,
-            "mm",
-            f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling.",
-            f"Print it {limit / p.thickness:.2f} times as large, or handle it last.",
-            SURVIVES,
-        )
+        text = f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling."
+        remedy = f"Print it {limit / p.thickness:.2f} times as large, or handle it last."
+        threat = Threat("thin", max(0, int(p.z / height)), (p.x, p.y, p.z), p.thickness, limit, "mm", text, remedy)
         # A rod breaks off by its length; a sheet only where it is thin far in from its edge.
         reach = p.extent if p.kind == "rod" else p.width
-        found.append(h if reach >= PART_MM else replace(h, cost="scar", severity="notice"))
+        chips = reach < PART_MM
+        found.append(
+            weighed(threat, safety=SURVIVES, cost="scar" if chips else None, severity="notice" if chips else None)
+        )
     return found
 
 
-def ledger(proof: Proof, printer: Printer, material: Material, tips: list[Tip], lifted: bool, thin: list[ThinPlace]) -> list[Hazard]:
+def _open(proof: Proof) -> list[Hazard]:
+    stack = proof.stack
+    if not stack.open_rows:
+        return []
+    share = stack.open_rows / max(1, int((np.diff(stack.row_start) > 0).sum()))
+    text = f"{stack.open_rows:,} scan lines ({share:.1%}) run into a hole of the surface; what they found there is left out."
+    remedy = "Repair the mesh before printing."
+    return [weighed(Threat("open-surface", 0, (0.0, 0.0, 0.0), OPEN_SHARE, share, "share of scan lines", text, remedy))]
+
+
+def _outside(proof: Proof, context: Context) -> list[Hazard]:
+    """Figure and supports against the build space."""
+    grid, build = proof.stack.grid, context.printer.build_mm
+    runs = proof.stack
+    wide = float((runs.x_out.max() - runs.x_in.min()) * grid.unit) if len(runs.x_in) else 0.0
+    rows = np.flatnonzero((np.diff(runs.row_start) > 0).reshape(grid.layers, grid.rows).any(axis=0))
+    deep = float((rows[-1] - rows[0] + 1) * grid.pitch) if len(rows) else 0.0
+    tall = grid.layers * grid.height
+    slack = grid.pitch + 1e-6
+    if wide <= build[0] + slack and deep <= build[1] + slack and tall <= build[2] + grid.height:
+        return []
+    size = f"{wide:.1f} x {deep:.1f} x {tall:.1f} mm"
+    room = " x ".join(f"{v:g}" for v in build)
+    text = f"Figure and supports measure {size}; '{context.printer.name}' builds {room} mm."
+    worst = max(wide / build[0], deep / build[1], tall / build[2])
+    threat = Threat(
+        "outside-build",
+        grid.layers - 1,
+        (0.0, 0.0, tall),
+        1.0,
+        worst,
+        "of the build space",
+        text,
+        "Make it smaller, or turn it.",
+        CAP,
+    )
+    return [weighed(threat)]
+
+
+def ledger(
+    proof: Proof, context: Context, *, tips: Sequence[Tip] = (), lifted: bool = False, thin: Sequence[ThinPlace] = ()
+) -> list[Hazard]:
     """Every hazard of a proved figure, with its supports if it has any; the costliest first."""
     height = proof.stack.grid.height
-    found = _islands(proof.islands, height) + _overhangs(proof, printer.process) + _thin(thin, thin_limits(printer), height)
-    if not isinstance(printer, ResinPrinter):
-        found += _stance(proof)
-    else:
-        found += _resin(proof, printer, material, tips, lifted)
-    if proof.stack.open_rows:
-        share = proof.stack.open_rows / max(1, int((np.diff(proof.stack.row_start) > 0).sum()))
-        found.append(
-            _hazard(
-                "open-surface",
+    process = process_of(context.printer)
+    mishap = "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better."
+    found = [
+        *_islands(proof.islands, height),
+        *_overhangs(proof, process.ledge_mm2),
+        *_thin(thin, thin_limits(context.printer), height),
+        *(weighed(threat) for threat in process.threats(proof, context, tips, lifted)),
+        *_open(proof),
+        *_outside(proof, context),
+        *_standing([tip for tip in tips if tip.on == "model"], height),
+        weighed(
+            Threat(
+                "mishap",
                 0,
                 (0.0, 0.0, 0.0),
-                0.02,
-                share,
-                "share of scan lines",
-                f"{proof.stack.open_rows:,} scan lines ({share:.1%}) run into a hole of the surface; what they found there is left out.",
-                "Repair the mesh before printing.",
+                1.0,
+                1.0,
+                "print",
+                mishap,
+                "Look after the first layers before leaving.",
+                MISHAP,
             )
-        )
-    found += _standing([tip for tip in tips if tip.on == "model"], height)
-    found.append(
-        Hazard(
-            "mishap",
-            "notice",
-            0,
-            0.0,
-            0.0,
-            0.0,
-            MISHAP,
-            HAZARDS["mishap"][0],
-            1.0,
-            1.0,
-            "print",
-            "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better.",
-            "Look after the first layers before leaving.",
-        )
-    )
+        ),
+    ]
     weight = {"print lost": 3.0, "part lost": 2.0, "scar": 0.3}
     return sorted(found, key=lambda h: -h.chance * weight[h.cost])

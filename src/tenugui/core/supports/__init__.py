@@ -5,7 +5,36 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 *Style*: `pillars` stand alone or carry short branches, `trees` meet on their way down, `blocks` are columns grown together.
 """
 
-from .demand import Demand, find_demand, tip_pitch
-from .make import STYLES, SupportFinding, SupportSet, Tip, make_supports, raised, support_mesh
+from .demand import Demand, find_demand
+from .make import (
+    RAFT_MARGIN_MM,
+    STYLES,
+    SupportError,
+    SupportFinding,
+    SupportSet,
+    Tip,
+    make_supports,
+    needs_lift,
+    raised,
+    support_mesh,
+)
+from .manner import Manner, manner_of, safety_factor, tip_pitch
 
-__all__ = ["STYLES", "Demand", "SupportFinding", "SupportSet", "Tip", "find_demand", "make_supports", "raised", "support_mesh", "tip_pitch"]
+__all__ = [
+    "RAFT_MARGIN_MM",
+    "STYLES",
+    "Demand",
+    "Manner",
+    "SupportError",
+    "SupportFinding",
+    "SupportSet",
+    "Tip",
+    "find_demand",
+    "make_supports",
+    "manner_of",
+    "needs_lift",
+    "raised",
+    "safety_factor",
+    "support_mesh",
+    "tip_pitch",
+]

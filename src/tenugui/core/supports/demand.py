@@ -4,26 +4,20 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from statistics import NormalDist
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ..layers import Island, Proof, is_slight, runs_of
-from ..machines import FilamentPrinter, Material, Printer, ResinPrinter, limit_angle
+from ..machines import Context
 from ..mesh import Mesh
+from .manner import SPREAD, Manner, manner_of
+
+__all__ = ["SPREAD", "Demand", "find_demand"]
 
 F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]
-SPREAD = 0.5
-"""Prior: the log-normal spread of a margin (capacity over demand)."""
-SHEET_SAG_MM = 0.02
-"""Prior: sag accepted between tips under a fresh resin sheet."""
-BRIDGE_MM = 2.5
-"""Prior: the span a filament printer lays between two tips."""
-PITCH_LIMITS_MM = (1.0, 5.0)
-"""Prior: closer than the first the tips grow together, farther than the second nothing is held locally."""
 SHARED_MM = 0.45
 """Prior: specks of relief closer than this often hang on one tip."""
 NEVER = 20.0
@@ -35,39 +29,14 @@ MAX_TIPS = 4000
 
 @dataclass(frozen=True)
 class Demand:
-    """Points (n, 3) in build coordinates to hold, why (`island`, `hold` or `overhang`), and the width of the feature there in mm."""
+    """Points (n, 3) in build coordinates to hold, why (`island`, `hold` or `overhang`), and the width of the feature there in mm; how many more
+    there were than MAX_TIPS.
+    """
 
     points: F8
     reasons: list[str]
     widths: F8
-
-
-def safety_factor(risk: float) -> float:
-    """Margin that leaves the accepted chance of failing: exp(SPREAD z(1 - risk)).
-
-    >>> round(safety_factor(0.05), 2)
-    2.28
-    """
-    return math.exp(SPREAD * NormalDist().inv_cdf(1 - min(max(risk, 1e-4), 0.5)))
-
-
-def tip_pitch(printer: Printer, material: Material, height: float, slope: float, tip_mm: float, risk: float) -> float:
-    """Distance in mm between tips on a surface that rises `slope` radians from the horizontal.
-
-    Resin, the smaller of two. Load: a tip of strength σ π d²/4 carries the peel pressure over its share of area. Stiffness: a flat slab
-    on columns at pitch a sags by 0.00581 p a⁴ / D, D = E t³ / (12 (1 - ν²)) (Timoshenko and Woinowsky-Krieger); over a pitch a
-    slope has grown to t = max(h, a tan θ). Filament: the bridged span, a prior. The safety factor divides.
-    """
-    factor = safety_factor(risk)
-    low, high = PITCH_LIMITS_MM
-    if isinstance(printer, FilamentPrinter):
-        return min(max(BRIDGE_MM * 2.28 / factor, low), high)
-    pressure = printer.peel_kpa * 1e-3
-    load = math.sqrt(material.green_strength_mpa * math.pi * tip_mm**2 / 4 / (pressure * factor))
-    stiff = SHEET_SAG_MM * material.green_modulus_mpa / (12 * (1 - material.poisson**2) * 0.00581 * pressure * factor)
-    flat = (stiff * height**3) ** 0.25
-    slab = max(flat, stiff * math.tan(slope) ** 3) if slope < math.pi / 2 else high
-    return min(max(min(load, slab), low), high)
+    left_out: int = 0
 
 
 def _poisson(points: F8, radii: F8, held: F8) -> list[int]:
@@ -87,20 +56,18 @@ def _poisson(points: F8, radii: F8, held: F8) -> list[int]:
     return order
 
 
-def _on_steep_faces(
-    mesh: Mesh, printer: Printer, material: Material, height: float, tip_mm: float, risk: float, weights: F8 | None = None
-) -> tuple[F8, F8]:
+def _on_steep_faces(mesh: Mesh, context: Context, manner: Manner, tip_mm: float, risk: float) -> tuple[F8, F8]:
     """Candidate points on faces beyond the limit, where a scar costs least first, then lowest first, and their pitch."""
     normal, area = mesh.normals_and_areas()
     middle = mesh.corners().mean(axis=1)
-    steep = (-normal[:, 2] > math.sin(limit_angle(printer, material, height))) & (middle[:, 2] > 2 * height) & (area > 0)
-    cost = np.ones(len(mesh.faces)) if weights is None else weights
+    steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > 2 * context.height) & (area > 0)
+    cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero(steep & (cost < NEVER))
     if not len(faces):
         return np.empty((0, 3)), np.empty(0)
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
     grid = np.linspace(0, math.pi / 2, 64)
-    pitches = np.interp(slopes, grid, [tip_pitch(printer, material, height, float(s), tip_mm, risk) for s in grid])
+    pitches = np.interp(slopes, grid, [manner.pitch_mm(float(s), tip_mm, risk) for s in grid])
     # Large faces get several candidates: stratified barycentric points, at least about eight a pitch square.
     times = np.clip(np.ceil(8 * area[faces] / pitches**2), 1, 2000).astype(int)
     index = np.repeat(np.arange(len(faces)), times)
@@ -145,40 +112,26 @@ def _held_points(mesh: Mesh, hold: B1, pitch: float, taken: F8) -> F8:
     return points[_poisson(points, np.full(len(points), pitch), taken)]
 
 
-def find_demand(
-    mesh: Mesh,
-    proof: Proof,
-    printer: Printer,
-    material: Material,
-    tip_mm: float,
-    risk: float,
-    weights: F8 | None = None,
-    hold: B1 | None = None,
-) -> Demand:
-    """All points of a posed figure that need a tip; `proof` is its layer stack without supports, `weights` (faces,) what a scar costs,
-    `hold` (faces,) what the user wants held whatever the computation says.
+def find_demand(mesh: Mesh, proof: Proof, context: Context, *, tip_mm: float, risk: float) -> Demand:
+    """All points of a posed figure that need a tip; `proof` is its layer stack without supports.
 
-    Islands are held wherever they start; on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first.
+    Islands are held wherever they start; on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first. What the
+    context says is to be held is, where a tip can reach it.
     """
+    manner = manner_of(context)
     height = proof.stack.grid.height
-    flat = tip_pitch(printer, material, height, 0.0, tip_mm, risk)
+    flat = manner.pitch_mm(0.0, tip_mm, risk)
     lasting = [i for i in proof.islands if not is_slight(i, height)]
     slight = [i for i in proof.islands if is_slight(i, height)]
     # Relief stands close together: one tip often holds several specks, and what it misses the next pass finds.
     spread = np.array([[i.x, i.y, i.z] for i in slight]).reshape(-1, 3)
     kept_slight = [slight[i] for i in _poisson(spread, np.full(len(spread), SHARED_MM), np.empty((0, 3)))]
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
-    candidates, pitches = _on_steep_faces(mesh, printer, material, height, tip_mm, risk, weights)
-    wanted = np.empty((0, 3)) if hold is None else _held_points(mesh, hold, flat, island_points)
+    candidates, pitches = _on_steep_faces(mesh, context, manner, tip_mm, risk)
+    wanted = np.empty((0, 3)) if context.hold is None else _held_points(mesh, context.hold, flat, island_points)
     kept = _poisson(candidates, pitches, np.concatenate([island_points, wanted]))
     wide = np.full(len(wanted) + len(kept), np.inf)
-    points = np.concatenate([island_points, wanted, candidates[kept]])[:MAX_TIPS]
-    reasons = (["island"] * len(island_points) + ["hold"] * len(wanted) + ["overhang"] * len(kept))[:MAX_TIPS]
-    return Demand(points, reasons, np.concatenate([widths, wide])[:MAX_TIPS])
-
-
-def tip_diameter(printer: Printer, risk: float) -> float:
-    """Prior: 0.35 mm for resin at a risk of 5 %, its section growing with the safety factor; a line for filament."""
-    if not isinstance(printer, ResinPrinter):
-        return printer.line_mm
-    return 0.35 * math.sqrt(safety_factor(risk) / safety_factor(0.05))
+    points = np.concatenate([island_points, wanted, candidates[kept]])
+    reasons = ["island"] * len(island_points) + ["hold"] * len(wanted) + ["overhang"] * len(kept)
+    over = max(0, len(points) - MAX_TIPS)
+    return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], np.concatenate([widths, wide])[:MAX_TIPS], over)

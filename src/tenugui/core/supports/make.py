@@ -7,10 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import CoreError
 from ..layers import Proof, prove
-from ..machines import FilamentPrinter, Material, Printer, ResinPrinter, allowed_step
+from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh, RayMesh, rays_of
-from .demand import Demand, find_demand, tip_diameter, tip_pitch
+from .demand import MAX_TIPS, Demand, find_demand
+from .manner import FLAT_FOOT, manner_of
 from .route import Route, columns, route
 from .solids import raft, tube
 from .trees import grow
@@ -20,14 +22,18 @@ B1 = NDArray[np.bool_]
 PENETRATION_MM = 0.12
 """Prior: how far a tip reaches into the figure so that it holds."""
 RAFT_MM = 0.6
-LIFT_MM = 5.0
-"""Prior: how far a resin figure that does not rest flat is raised, so that cutters reach under it."""
-SLENDER = 48.0
-"""Prior: length over diameter at which a resin pillar still holds still."""
+RAFT_MARGIN_MM = 2.5
+"""Prior: how far a raft reaches past the outermost foot."""
 PASSES = 4
+MOST_ISLANDS = 20_000
+"""A surface with more places that start in mid air is noise, and placing tips under it would take hours."""
 STYLES = ("pillars", "trees", "blocks")
 BLOCK_SHARE = 1.1
 """Prior: side of a block's column over the pitch of the tips, so that neighbours fuse."""
+
+
+class SupportError(CoreError):
+    """Supports that cannot be placed."""
 
 
 @dataclass(frozen=True)
@@ -83,20 +89,13 @@ class SupportSet:
         return self.figure if self.mesh is None else Mesh.joined([self.figure, self.mesh])
 
 
-def pillar_diameter(printer: Printer, tip_mm: float, length: float) -> float:
-    """Diameter in mm of a pillar: by slenderness, since a resin part pulls on its supports and sways them rather than pressing them down."""
-    if isinstance(printer, FilamentPrinter):
-        return max(3 * printer.line_mm, length / 25)
-    return float(min(max(2 * tip_mm, length / SLENDER), 2.0))
-
-
 def support_mesh(tips: list[Tip], with_raft: bool) -> Mesh | None:
     """The closed solids of a support set in one mesh, or None for no tips."""
     if not tips:
         return None
     parts = [_solid(tip, with_raft) for tip in tips]
     if with_raft:
-        parts.append(raft(np.array([tip.joints[0][:2] for tip in tips if stands(tip)]), 2.5, RAFT_MM))
+        parts.append(raft(np.array([tip.joints[0][:2] for tip in tips if stands(tip)]), RAFT_MARGIN_MM, RAFT_MM))
     return Mesh.joined(parts)
 
 
@@ -129,15 +128,15 @@ def _solid(tip: Tip, with_raft: bool) -> Mesh:
 
 
 def needs_lift(mesh: Mesh, printer: Printer) -> bool:
-    """Whether a dropped resin figure should hang on supports: what touches the plate is less than a fifth of its shadow (prior)."""
-    if not isinstance(printer, ResinPrinter):
+    """Whether a dropped figure should hang on supports: on a machine where parts hang, what touches the plate with little of its shadow."""
+    if not printer.hangs:
         return False
     low = mesh.vertices[:, 2] < 0.1
     touching = low[mesh.faces].all(axis=1)
     normal, area = mesh.normals_and_areas()
     foot = float((area * np.maximum(-normal[:, 2], 0))[touching].sum())
     shadow = float((area * np.maximum(-normal[:, 2], 0)).sum())
-    return foot < 0.2 * shadow
+    return foot < FLAT_FOOT * shadow
 
 
 def _tips(demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> list[Tip]:
@@ -175,49 +174,64 @@ def raised(mesh: Mesh, printer: Printer) -> Mesh:
 
 def make_supports(
     mesh: Mesh,
-    printer: Printer,
-    material: Material,
-    height: float,
+    context: Context,
+    *,
     risk: float = 0.05,
+    style: str = "pillars",
     pitch: float | None = None,
     before: Proof | None = None,
-    weights: F8 | None = None,
-    style: str = "pillars",
-    hold: B1 | None = None,
 ) -> SupportSet:
-    """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat (resin).
+    """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat on a machine where parts hang.
 
-    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height where it is at
-    hand; `weights` (faces,) what a scar on each face costs; `hold` (faces,) what is held in any case; `style` one of STYLES. The set is proved
-    by the layer stack and mended up to PASSES times.
+    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height where it is at hand; `style` one of
+    STYLES. The set is proved by the layer stack and mended up to PASSES times.
+
+    Raises:
+        SupportError: the surface is so broken that nearly everything starts in mid air.
     """
-    figure = mesh if mesh.lower[2] > 1e-6 else raised(mesh, printer)
-    step = allowed_step(printer, material, height)
-    before = prove(figure, height, step, pitch) if before is None or figure is not mesh else before
-    tip_mm = tip_diameter(printer, risk)
-    with_raft = isinstance(printer, ResinPrinter) and bool(figure.lower[2] > 2 * RAFT_MM)
+    figure = mesh if mesh.lower[2] > 1e-6 else raised(mesh, context.printer)
+    before = prove(figure, context.height, context.step, pitch) if before is None or figure is not mesh else before
+    if len(before.islands) > MOST_ISLANDS:
+        raise SupportError(
+            "too-many-islands",
+            f"{len(before.islands):,} places start in mid air; more than {MOST_ISLANDS:,} are noise of the surface.",
+            f"{before.stack.grid.layers:,} layers",
+            "Repair or remesh the figure in the fold Size, or choose a coarser layer height.",
+        )
+    manner = manner_of(context)
+    tip_mm = manner.tip_mm(risk)
+    with_raft = manner.hangs and bool(figure.lower[2] > 2 * RAFT_MM)
     rays = rays_of(figure)
-    demand = find_demand(figure, before, printer, material, tip_mm, risk, weights, hold)
-    flat = tip_pitch(printer, material, height, 0.0, tip_mm, risk)
+    demand = find_demand(figure, before, context, tip_mm=tip_mm, risk=risk)
+    left_out = demand.left_out
+    flat = manner.pitch_mm(0.0, tip_mm, risk)
     tips: list[Tip] = []
     held = before
     for turn in range(PASSES):
-        if not len(demand.points):
+        if not len(demand.points) or len(tips) >= MAX_TIPS:
             break
-        diameters = np.clip(0.8 * demand.widths, 0.15, tip_mm) if isinstance(printer, ResinPrinter) else np.full(len(demand.points), tip_mm)
-        pillars = np.array([pillar_diameter(printer, tip_mm, z) for z in demand.points[:, 2]])
-        made = _tips(demand, _routes(rays, demand.points, pillars / 2, tips, style if turn == 0 else "pillars", flat), diameters, pillars)
+        diameters = manner.tips_on(demand.widths, tip_mm)
+        pillars = np.array([manner.pillar_mm(tip_mm, z) for z in demand.points[:, 2]])
+        made = _tips(
+            demand,
+            _routes(rays, demand.points, pillars / 2, tips, style if turn == 0 else "pillars", flat),
+            diameters,
+            pillars,
+        )
         if not made:
             break
         tips += made
         solid = support_mesh(tips, with_raft and any(stands(tip) for tip in tips))
         assert solid is not None
-        held = prove(Mesh.joined([figure, solid]), height, step, pitch)
-        demand = _again(figure, held, tips)
+        held = prove(Mesh.joined([figure, solid]), context.height, context.step, pitch)
+        demand = _again(held, tips)
     with_raft = with_raft and any(stands(tip) for tip in tips)
     solid = support_mesh(tips, with_raft)
     volume = max(0.0, held.stack.volume() - before.stack.volume())
-    return SupportSet(tips, with_raft, figure, solid, before, held, volume, _findings(tips, before, held, printer, hold is not None and bool(hold.any())))
+    asked = context.hold is not None and bool(context.hold.any())
+    made_set = SupportSet(tips, with_raft, figure, solid, before, held, volume, [])
+    made_set.findings.extend(_findings(made_set, context, asked=asked, left_out=left_out))
+    return made_set
 
 
 def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, pitch: float) -> list[Route]:
@@ -229,7 +243,7 @@ def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, p
     return route(rays, points, radii, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square])
 
 
-def _again(figure: Mesh, held: Proof, tips: list[Tip]) -> Demand:
+def _again(held: Proof, tips: list[Tip]) -> Demand:
     """What is still an island after a pass, but not at a place that has been tried."""
     tried = {(round(t.x, 2), round(t.y, 2), round(t.z, 2)) for t in tips}
     left = [i for i in held.islands if (round(i.x, 2), round(i.y, 2), round(i.z, 2)) not in tried]
@@ -237,43 +251,44 @@ def _again(figure: Mesh, held: Proof, tips: list[Tip]) -> Demand:
     return Demand(np.array([[i.x, i.y, i.z] for i in left]).reshape(-1, 3), ["island"] * len(left), widths)
 
 
-def _findings(tips: list[Tip], before: Proof, held: Proof, printer: Printer, asked: bool = False) -> list[SupportFinding]:
+def _findings(made: SupportSet, context: Context, *, asked: bool, left_out: int) -> list[SupportFinding]:
+    tips, held, printer = made.tips, made.after, context.printer
     found = []
     if asked and not any(tip.reason == "hold" for tip in tips):
-        message = "What is marked to be held is not: it looks upwards in this pose, stands on the plate, or no support finds a way to it."
-        found.append(SupportFinding("hold-unreached", "warning", 1, message + " Turn the figure, or hold it by hand."))
+        text = "What is marked to be held is not: it looks upwards in this pose, stands on the plate, or no support finds a way to it."
+        found.append(SupportFinding("hold-unreached", "warning", 1, text + " Turn the figure, or hold it by hand."))
+    over = outside_build(made.whole, printer)
+    if over:
+        found.append(SupportFinding("outside-build", "severe", 1, over))
+    if left_out:
+        text = f"{left_out:,} places more than {MAX_TIPS:,} want a tip and get none. Turn the figure so that less of it looks down."
+        found.append(SupportFinding("tips-capped", "severe", left_out, text))
     blocks = sum(tip.square for tip in tips)
-    if blocks and isinstance(printer, ResinPrinter):
-        most = _most_added(before, held)
-        found.append(
-            SupportFinding(
-                "block-pulls",
-                "notice",
-                blocks,
-                f"The blocks add up to {most:.0f} mm² to a layer: {most * printer.peel_kpa * 1e-3:.1f} N more pull on the film (prior)."
-                " Pillars or trees pull less.",
-            )
-        )
+    peel = getattr(printer, "peel_kpa", 0.0)
+    if blocks and peel:
+        most = _most_added(made.before, held)
+        text = f"The blocks add up to {most:.0f} mm² to a layer: {most * peel * 1e-3:.1f} N more pull on the film (prior). Pillars or trees pull less."
+        found.append(SupportFinding("block-pulls", "notice", blocks, text))
     if held.islands:
-        found.append(
-            SupportFinding(
-                "island-left",
-                "severe",
-                len(held.islands),
-                f"{len(held.islands)} island(s) could not be held: no support finds a way to them. Turn the figure, or free the place by hand.",
-            )
-        )
-    on_figure = sum(tip.on == "model" for tip in tips)
-    if on_figure:
-        found.append(
-            SupportFinding(
-                "stands-on-figure",
-                "notice",
-                on_figure,
-                f"{on_figure} support(s) stand on the figure, because nothing reaches the plate from there: they scar it twice.",
-            )
-        )
+        n = len(held.islands)
+        text = f"{n} island(s) could not be held: no support finds a way to them. Turn the figure, or free the place by hand."
+        found.append(SupportFinding("island-left", "severe", n, text))
+    standing = sum(tip.on == "model" for tip in tips)
+    if standing:
+        text = f"{standing} support(s) stand on the figure, because nothing reaches the plate from there: they scar it twice."
+        found.append(SupportFinding("stands-on-figure", "notice", standing, text))
     return found
+
+
+def outside_build(whole: Mesh, printer: Printer) -> str:
+    """In words how figure, supports and raft reach past the build space, empty where they fit."""
+    size, build = whole.size, np.array(printer.build_mm)
+    height = float(whole.upper[2])
+    if (size[:2] <= build[:2] + 1e-6).all() and height <= build[2] + 1e-6:
+        return ""
+    x, y = size[:2]
+    room = " x ".join(f"{v:g}" for v in printer.build_mm)
+    return f"With supports and raft it measures {x:.1f} x {y:.1f} x {height:.1f} mm; '{printer.name}' builds {room} mm. Make it smaller, or turn it."
 
 
 def _most_added(before: Proof, held: Proof) -> float:

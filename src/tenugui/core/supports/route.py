@@ -85,7 +85,9 @@ def free_head(rays: RayMesh, tips: F8, joints: F8, radius: float) -> NDArray[np.
     return np.asarray(axis_free & ring_free)
 
 
-OPTIONS = sorted((h * (1 + lean / 90), h, lean, a) for h in HEAD_MM for lean in LEANS_DEG for a in (range(12) if lean else range(1)))
+OPTIONS = sorted(
+    (h * (1 + lean / 90), h, lean, a) for h in HEAD_MM for lean in LEANS_DEG for a in (range(12) if lean else range(1))
+)
 
 
 def route(rays: RayMesh, tips: F8, radii: F8, floor: float, standing: list[Route]) -> list[Route]:
@@ -94,7 +96,11 @@ def route(rays: RayMesh, tips: F8, radii: F8, floor: float, standing: list[Route
     pillars = [r for r in standing if r.on == "plate" and not r.branch]
     for i in np.argsort(-tips[:, 2], kind="stable"):
         radius = float(radii[i]) + CLEARANCE_MM
-        way = _branch(rays, tips[i], pillars, radius) or _to_plate(rays, tips[i], radius, floor) or short_or_on_model(rays, tips[i], floor)
+        way = (
+            _branch(rays, tips[i], pillars, radius)
+            or _to_plate(rays, tips[i], radius, floor)
+            or short_or_on_model(rays, tips[i], floor)
+        )
         found[int(i)] = way
         if way.on == "plate" and not way.branch:
             pillars.append(way)
@@ -114,7 +120,9 @@ def columns(rays: RayMesh, tips: F8, radii: F8, floor: float, side: float) -> li
     for i, tip in enumerate(tips):
         foot = np.array([tip[0], tip[1], floor])
         neck = tops[i] + np.array([0, 0, 0.05])
-        block = Route(np.array([foot, tops[i], neck, tip]), "plate", radii=np.array([corner, corner, radii[i]]), square=True)
+        block = Route(
+            np.array([foot, tops[i], neck, tip]), "plate", radii=np.array([corner, corner, radii[i]]), square=True
+        )
         found.append(block if free[i] else others[i])
     return found
 

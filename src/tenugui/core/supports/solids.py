@@ -42,7 +42,9 @@ def raft(feet: F8, margin: float, thickness: float) -> Mesh:
     middle = low.mean(axis=0)
     high = middle + (low - middle) * (1 + thickness / max(1e-6, float(np.linalg.norm(low - middle, axis=1).max())))
     n = len(low)
-    vertices = np.concatenate([np.c_[low, np.zeros(n)], np.c_[high, np.full(n, thickness)], [[*middle, 0.0], [*middle, thickness]]])
+    vertices = np.concatenate(
+        [np.c_[low, np.zeros(n)], np.c_[high, np.full(n, thickness)], [[*middle, 0.0], [*middle, thickness]]]
+    )
     i = np.arange(n)
     j = (i + 1) % n
     faces = np.concatenate(

@@ -23,13 +23,18 @@ class ResinUse:
     cost: float
 
 
+def layer_exposure(material: Material, height: float) -> float:
+    """Seconds that a normal layer of this height is lit: linear in the height from the material's base, until a working curve is known."""
+    return material.exposure_s * height / material.exposure_base_mm
+
+
 def layer_seconds(printer: ResinPrinter, material: Material, layers: int, height: float) -> F8:
     """(layers,) seconds a layer: wait, exposure, two-speed lift, wait, two-speed return.
 
     The first layers get the bottom exposure and wait, the transition layers fall linearly to the normal exposure (exclusive of both ends).
     Exposure grows with the layer height against the material's base height, at most as far as the law of a depth of cure needs: linearly.
     """
-    normal = material.exposure_s * height / material.exposure_base_mm
+    normal = layer_exposure(material, height)
     exposure = np.full(layers, normal)
     bottom = min(printer.bottom_layers, layers)
     exposure[:bottom] = material.bottom_exposure_s
@@ -47,7 +52,13 @@ def resin_use(printer: ResinPrinter, material: Material, layers: int, height: fl
     """Time by the formula; material by the stack's volume plus the material's share of waste."""
     clock = printer.start_s + np.cumsum(layer_seconds(printer, material, layers, height))
     ml = volume_mm3 / 1000 * (1 + material.waste)
-    return ResinUse(float(clock[-1] + printer.end_s) if layers else 0.0, clock, ml, ml * material.density_g_ml, ml / 1000 * material.cost)
+    return ResinUse(
+        float(clock[-1] + printer.end_s) if layers else 0.0,
+        clock,
+        ml,
+        ml * material.density_g_ml,
+        ml / 1000 * material.cost,
+    )
 
 
 def layer_pull(printer: ResinPrinter, areas: F8, sealed: F8) -> F8:

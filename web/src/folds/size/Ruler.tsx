@@ -1,23 +1,58 @@
 export const COMMON = [28, 32, 54, 75, 100];
+const HIGH = 236;
+const WIDE = 250;
+/** The silhouette's picture in pixels, and how much of it the figure fills. */
+const [PICTURE_W, PICTURE_H, MARGIN] = [220, 260, 1.04];
+
+interface Props {
+  silhouette: string;
+  size: number[];
+}
 
 /** The figure's outline beside the common sizes, to one scale. */
-export function Ruler({ intake, size }: { intake: { silhouette_sha: string; size_mm: number[] }; size: number[] }) {
-  const tall = Math.max(size[2], 32) * 1.12;
-  const high = 236;
-  const k = high / tall;
-  const pixel = 1.04 * Math.max(size[0] / 220, size[2] / 260);
-  const width = 220 * pixel * k;
-  const w = 250;
+export function Ruler({ silhouette, size }: Props) {
+  const [wide, , tall] = size;
+  const top = Math.max(tall, 32) * 1.12;
+  const k = HIGH / top;
+  const pixel = MARGIN * Math.max(wide / PICTURE_W, tall / PICTURE_H);
+  const [w, h] = [PICTURE_W * pixel * k, PICTURE_H * pixel * k];
+  const at = Math.min(WIDE - 60, 16 + (w + wide * k) / 2);
   return (
-    <svg width={w} height={high + 22} role="img" aria-label={`Outline ${size[2].toFixed(0)} mm tall beside the sizes 28, 32, 54 and 75 mm`} className="self-start">
-      {COMMON.filter((h) => h <= tall).map((h) => (
-        <g key={h} transform={`translate(0 ${high - h * k})`}><line x2={w} stroke="var(--thread)" strokeDasharray="2 4" /><text x={w} y="-3" textAnchor="end" fontSize="11" fill="var(--faded)">{h} mm</text></g>
+    <svg
+      width={WIDE}
+      height={HIGH + 22}
+      role="img"
+      aria-label={`Outline ${tall.toFixed(0)} mm tall beside the sizes 28, 32, 54 and 75 mm`}
+      className="self-start"
+    >
+      {COMMON.filter((c) => c <= top).map((c) => (
+        <g key={c} transform={`translate(0 ${HIGH - c * k})`}>
+          <line x2={WIDE} stroke="var(--thread)" strokeDasharray="2 4" />
+          <text x={WIDE} y="-3" textAnchor="end" fontSize="11" fill="var(--faded)">
+            {c} mm
+          </text>
+        </g>
       ))}
-      <line x2={w} y1={high} y2={high} stroke="var(--clay)" />
-      <image href={`/api/blobs/${intake.silhouette_sha}`} x={2} width={width} height={260 * pixel * k} y={high - (size[2] * k) / 2 - (260 * pixel * k) / 2} preserveAspectRatio="none" />
-      <g transform={`translate(${Math.min(w - 60, 16 + (width + size[0] * k) / 2)} 0)`} stroke="var(--persimmon)"><line y1={high} y2={high - size[2] * k} /><line x1="-4" x2="4" y1={high} y2={high} /><line x1="-4" x2="4" y1={high - size[2] * k} y2={high - size[2] * k} /></g>
-      <text x={Math.min(w - 54, 22 + (width + size[0] * k) / 2)} y={high - (size[2] * k) / 2} fontSize="13" fill="var(--persimmon)">{size[2].toFixed(1)}</text>
-      <text y={high + 16} fontSize="11" fill="var(--faded)">outline from the front, to scale</text>
+      <line x2={WIDE} y1={HIGH} y2={HIGH} stroke="var(--clay)" />
+      <image
+        href={`/api/blobs/${silhouette}`}
+        x={2}
+        width={w}
+        height={h}
+        y={HIGH - (tall * k) / 2 - h / 2}
+        preserveAspectRatio="none"
+      />
+      <g transform={`translate(${at} 0)`} stroke="var(--persimmon)">
+        <line y1={HIGH} y2={HIGH - tall * k} />
+        <line x1="-4" x2="4" y1={HIGH} y2={HIGH} />
+        <line x1="-4" x2="4" y1={HIGH - tall * k} y2={HIGH - tall * k} />
+      </g>
+      <text x={at + 6} y={HIGH - (tall * k) / 2} fontSize="13" fill="var(--persimmon)">
+        {tall.toFixed(1)}
+      </text>
+      <text y={HIGH + 16} fontSize="11" fill="var(--faded)">
+        outline from the front, to scale
+      </text>
     </svg>
   );
 }

@@ -1,72 +1,150 @@
-import { api, need } from "../../api/client";
-import type { Finding, Intake, Mend, Triple, Way } from "../../api/documents";
-import { useComputation } from "../../api/queries";
+import type { Finding, Intake, Mend, Place, Way } from "../../api/client";
+import type { Computed } from "../../api/queries";
 import { count, mm } from "../../shell/format";
+import { Choice } from "../../ui/Choice";
 import { Waiting } from "../Waiting";
 
-interface Props { figure: number; intake: Intake; factor: number; way: Way; onWay: (way: Way) => void; mend: Mend | null; onMend: (mend: Mend | null) => void; onPlace: (place: Triple, text: string) => void }
+interface Props {
+  intake: Intake;
+  factor: number;
+  way: Way;
+  onWay: (way: Way) => void;
+  made: Computed<Mend>;
+  onPlace: (place: Place, text: string) => void;
+}
 
-const WAYS: Record<Exclude<Way, "original">, [string, string]> = {
-  repaired: ["Repair", "weld, drop, turn and fill"],
-  united: ["Unite shells", "repair, and one surface of overlapping shells"],
+const WAYS: Record<Way, [string, string]> = {
+  ready: ["Ready to work on", "mended where it is broken, loose specks left out; the file always stays"],
+  whole: ["With its specks", "mended, and every loose speck kept"],
+  original: ["As it came", "nothing mended: what is broken goes into the layers as it is"],
+  united: ["Shells united", "mended, and one surface of overlapping shells"],
   remeshed: ["New surface", "the last resort: around what counts as inside"],
-  bare: ["Take its supports off", "and close what they leave open"],
+  bare: ["Without its supports", "and what they leave open closed"],
 };
+const BROKEN = ["open-edges", "turned-faces", "inside-out-shell", "double-faces", "crowded-edges", "zero-area"];
 
 /** In plain words: may this be printed as it is? */
 export function verdict(intake: Intake): { text: string; good: boolean } {
-  const worst = intake.findings.filter((f) => f.severity === "warning" && f.code !== "unit");
-  if (intake.props) return { good: false, text: `It comes with ${intake.props.count} supports${intake.props.raft ? " and a raft" : ""} of its own. Keep them knowingly, or take them off.` };
-  if (!worst.length) return { good: true, text: intake.shells > 1 ? "Sound. Where its shells overlap, that is counted once." : "Sound: closed all round and turned outwards." };
-  return { good: false, text: "It can be read, but not trusted: repair it first." };
+  const { props, ready, health } = intake;
+  if (ready.refused) return { good: false, text: `${ready.refused.what} ${ready.refused.remedy}` };
+  if (props)
+    return {
+      good: false,
+      text: `It comes with ${props.count} supports${props.raft ? " and a raft" : ""} of its own. Keep them knowingly, or take them off.`,
+    };
+  const specks = ready.specks ? `${ready.specks} loose speck${ready.specks > 1 ? "s are" : " is"} left out. ` : "";
+  if (ready.steps.length)
+    return { good: true, text: `${specks}It came broken and was mended: see what was changed below.` };
+  if (health.shells > 1) return { good: true, text: `${specks}Sound. Where its shells overlap, that is counted once.` };
+  return { good: true, text: "Sound: closed all round and turned outwards." };
 }
 
-function ways(intake: Intake): Exclude<Way, "original">[] {
-  const broken = intake.findings.some((f) => ["open-edges", "turned-faces", "inside-out-shell", "double-faces", "crowded-edges", "zero-area"].includes(f.code));
-  return [...(intake.props ? (["bare"] as const) : []), ...(broken ? (["repaired"] as const) : []), ...(intake.shells > 1 ? (["united"] as const) : []), ...(broken && !intake.watertight ? (["remeshed"] as const) : [])];
+function ways({ health, ready, props }: Intake): Way[] {
+  const broken = health.findings.some((f) => BROKEN.includes(f.code));
+  const found: Way[] = ready.refused ? [] : ["ready"];
+  if (props) found.push("bare");
+  if (ready.specks) found.push("whole");
+  if (health.shells > 1) found.push("united");
+  if (broken) found.push("remeshed");
+  if (ready.steps.length || ready.specks || ready.refused) found.push("original");
+  return found;
 }
 
-export function Verdict({ figure, intake, factor, way, onWay, mend, onMend, onPlace }: Props) {
+export function Verdict({ intake, factor, way, onWay, made, onPlace }: Props) {
   const offered = ways(intake);
-  const made = useComputation<Mend>(["mend", figure, way], async () => {
-    const answer = await need(api.GET("/api/figures/{number}/mend/{way}", { params: { path: { number: figure, way: way as Exclude<Way, "original"> } } }));
-    if (answer.document) onMend(answer.document as unknown as Mend);
-    return answer;
-  }, way !== "original");
-  const shown: Finding[] = mend ? mend.findings : intake.findings;
+  const mend = way === "ready" ? null : made.document;
+  const shown: Finding[] = mend ? mend.findings : intake.health.findings;
+  const cuts = intake.cuts.flatMap((c) => c.fits.map((f) => ({ fit: f, area: c.area })));
+  const steps = way === "ready" ? intake.ready.steps : (mend?.repair.steps ?? []);
   return (
     <section aria-labelledby="brought">
-      <h2 id="brought" className="mb-0.5 text-[17px]">What the file brought with it</h2>
+      <h2 id="brought" className="mb-0.5 text-[17px]">
+        What the file brought with it
+      </h2>
       {!shown.length && <p className="text-faded">Nothing that needs telling.</p>}
       <ul className="mt-1">
         {shown.map((f) => (
-          <li key={f.code} className="border-b border-thread/60">
-            <button type="button" disabled={!f.place} onClick={() => f.place && onPlace(f.place, f.message)} className="flex w-full gap-3 py-0.5 text-left disabled:opacity-100 enabled:hover:bg-paper" title={f.place ? "Turn the table there" : undefined}>
-              <span className={`w-14 shrink-0 text-right text-[13px] ${f.severity === "warning" ? "text-persimmon" : "text-faded"}`}>{count(f.count)}</span><span>{f.message}</span>{f.place && <span className="ml-auto text-[12.5px] text-indigo">show</span>}
-            </button>
-          </li>
+          <Row
+            key={f.code}
+            lead={<span className={f.severity === "warning" ? "text-persimmon" : "text-faded"}>{count(f.count)}</span>}
+            text={f.message}
+            go={f.place ? () => onPlace(f.place as Place, f.message) : undefined}
+          />
         ))}
-        {intake.cuts.flatMap((c, i) => c.fits.map((f, k) => (
-          <li key={`${i}-${k}`} className="border-b border-thread/60"><button type="button" onClick={() => onPlace(f.place, `${f.kind}, ${mm(f.reach * factor, 1)}`)} className="flex w-full gap-3 py-0.5 text-left hover:bg-paper"><span className="w-14 shrink-0 text-right text-[13px] text-faded">{f.kind}</span><span>{mm(f.reach * factor, 1)} {f.kind === "peg" ? "proud of" : "into"} a flat face of {(c.area * factor * factor).toFixed(0)} mm²: a fit, and a hidden face.</span><span className="ml-auto text-[12.5px] text-indigo">show</span></button></li>
-        )))}
+        {cuts.map(({ fit, area }) => (
+          <Row
+            key={fit.place.join()}
+            lead={<span className="text-faded">{fit.kind}</span>}
+            text={`${mm(fit.reach * factor, 1)} ${fit.kind === "peg" ? "proud of" : "into"} a flat face of ${(area * factor * factor).toFixed(0)} mm²: a fit, and a hidden face.`}
+            go={() => onPlace(fit.place, `${fit.kind}, ${mm(fit.reach * factor, 1)}`)}
+          />
+        ))}
       </ul>
-      {offered.length > 0 && (
-        <div className="mt-2 flex flex-wrap items-center gap-1.5" role="radiogroup" aria-label="Which copy">
-          <button type="button" role="radio" aria-checked={way === "original"} aria-pressed={way === "original"} className="quiet px-2.5" onClick={() => { onMend(null); onWay("original"); }}>The original</button>
-          {offered.map((w) => <button key={w} type="button" role="radio" aria-checked={way === w} aria-pressed={way === w} title={WAYS[w][1]} className="quiet px-2.5" onClick={() => { onMend(null); onWay(w); }}>{WAYS[w][0]}</button>)}
-          <span className="text-[12.5px] text-faded">{way === "original" ? "the original always stays" : WAYS[way][1]}</span>
-        </div>
+      {offered.length > 1 && (
+        <>
+          <Choice
+            label="Which copy"
+            value={way}
+            options={offered.map((w) => ({ value: w, text: WAYS[w][0], tip: WAYS[w][1] }))}
+            onValue={onWay}
+            className="mt-2"
+          />
+          <p className="mt-1 text-[12.5px] text-faded">{WAYS[way][1]}</p>
+        </>
       )}
-      {way !== "original" && <Waiting of={made} what={WAYS[way][0]} />}
-      {mend && (
-        <div className="mt-1.5 border-l-4 border-indigo bg-paper px-3 py-1.5 text-[13.5px]">
-          {mend.steps.length === 0 && <p>Nothing had to be changed.</p>}
-          {mend.steps.map((s) => (
-            <p key={s.code}>{s.message} <span className="text-faded">{[s.added && `${count(s.added)} faces added`, s.removed && `${count(s.removed)} removed`, s.volume_mm3 != null && `volume ${s.volume_mm3 * factor ** 3 >= 0 ? "+" : "−"}${Math.abs(s.volume_mm3 * factor ** 3).toFixed(1)} mm³`, s.deviation_mm > 0 && `surface moved at most ${(s.deviation_mm * factor).toFixed(3)} mm`].filter(Boolean).join(", ")}</span></p>
-          ))}
-          <p className={mend.watertight ? "text-moss" : "text-persimmon"}>{mend.watertight ? "Closed all round now." : `${count(mend.open_left)} edges are still open: try a new surface.`}</p>
-        </div>
-      )}
+      {way !== "ready" && <Waiting of={made} what={WAYS[way][0]} />}
+      {(steps.length > 0 || mend) && <Changes steps={steps} mend={mend} factor={factor} />}
     </section>
+  );
+}
+
+function Row({ lead, text, go }: { lead: React.ReactNode; text: string; go?: () => void }) {
+  return (
+    <li className="border-b border-thread/60">
+      <button
+        type="button"
+        disabled={!go}
+        onClick={go}
+        className="flex w-full gap-3 py-0.5 text-left enabled:hover:bg-paper disabled:opacity-100"
+      >
+        <span className="w-14 shrink-0 text-right text-[13px]">{lead}</span>
+        <span>{text}</span>
+        {go && <span className="ml-auto text-[12.5px] text-indigo">show</span>}
+      </button>
+    </li>
+  );
+}
+
+type Step = Intake["ready"]["steps"][number];
+
+/** What a step has changed, at the printed size. */
+function changeOf(s: Step, factor: number): string {
+  const volume = (s.volume_mm3 ?? 0) * factor ** 3;
+  return [
+    s.added && `${count(s.added)} faces added`,
+    s.removed && `${count(s.removed)} removed`,
+    s.volume_mm3 != null && `volume ${volume >= 0 ? "+" : "−"}${Math.abs(volume).toFixed(1)} mm³`,
+    s.deviation_mm > 0 && `surface moved at most ${(s.deviation_mm * factor).toFixed(3)} mm`,
+  ]
+    .filter(Boolean)
+    .join(", ");
+}
+
+function Changes({ steps, mend, factor }: { steps: Step[]; mend: Mend | null; factor: number }) {
+  const open = mend && !mend.repair.watertight;
+  return (
+    <div className="mt-1.5 border-l-4 border-indigo bg-paper px-3 py-1.5 text-[13.5px]">
+      {!steps.length && <p>Nothing was changed.</p>}
+      {steps.map((s) => (
+        <p key={s.code}>
+          {s.message} <span className="text-faded">{changeOf(s, factor)}</span>
+        </p>
+      ))}
+      {mend && (
+        <p className={open ? "text-persimmon" : "text-moss"}>
+          {open ? `${count(mend.repair.open_left)} edges are open.` : "Closed all round."}
+        </p>
+      )}
+    </div>
   );
 }

@@ -1,0 +1,193 @@
+"""Decisions: what is stored comes from the server's own results, and only onto the head that the page has seen."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+
+from ..core.contract import IntakeDoc
+from ..core.marks import KINDS, strokes_from
+from ..core.plan import Taken, board_size, copy_of, kept, key_of, model_of, spec_of
+from ..store import figures, machines, plans
+from ..store.db import Row, Store, StoreError
+from ..work.folds import Standing, evidence_of
+from ..work.shelf import StoreShelf
+from .models import MarksChoice, OptionChoice, PlanState, Seen, SizeChoice
+from .plans import given_wishes, plan_state
+from .state import store_of
+
+router = APIRouter(prefix="/api/plans", tags=["decisions"])
+
+
+@router.post("/{number}/size")
+def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
+    """Settle size, printer and material, and which copy of the figure is worked on."""
+    store = store_of(request)
+    plan = plans.one(store, number)
+    printer, material = (
+        machines.one(store, "printers", choice.printer_id),
+        machines.one(store, "materials", choice.material_id),
+    )
+    if printer["process"] != material["process"]:
+        what = f"'{material['name']}' is for {material['process']}, '{printer['name']}' prints {printer['process']}."
+        raise StoreError("wrong-process", what, "Choose a material for this printer.", 422)
+    if (choice.height_mm is None) == (choice.factor is None):
+        raise StoreError("bad-request", "Give either a height or a factor.", status=422)
+    copy = copy_of(StoreShelf(store), plan["mesh_sha"], choice.mesh)
+    if copy is None:
+        what = (
+            "The figure has not been examined yet."
+            if choice.mesh == "ready"
+            else f"There is no {choice.mesh} copy yet."
+        )
+        raise StoreError("not-computed", what, "Wait for it, or make it first.", 409)
+    tall = copy.size_mm[2]
+    factor = choice.factor if choice.factor is not None else (choice.height_mm or 0) / tall
+    settled = {
+        "sha": copy.sha,
+        "preview_sha": copy.preview_sha,
+        "factor": factor,
+        "height_mm": factor * tall,
+        "printer_id": choice.printer_id,
+        "material_id": choice.material_id,
+        "printer": printer["name"],
+        "material": material["name"],
+        "process": printer["process"],
+        "mesh": choice.mesh,
+        "eye_z": choice.eye_z,
+        "crown_z": choice.crown_z,
+    }
+    which = "" if choice.mesh == "ready" else f", the {choice.mesh} copy"
+    reason = choice.reason or f"{factor * tall:.1f} mm tall in {material['name']} on {printer['name']}{which}"
+    plans.decide(store, number, "size", settled, {"numbers": None}, reason, choice.head)
+    if plan["kit_id"] is not None:
+        _size_with_kit(store, plan, settled)
+    return plan_state(store, number)
+
+
+def _size_with_kit(store: Store, plan: Row, settled: dict[str, Any]) -> None:
+    """The other parts of a kit take the same factor, printer and material, or they would not fit together."""
+    shelf = StoreShelf(store)
+    for part in figures.of_kit(store, plan["kit_id"]):
+        if part["id"] == plan["figure_id"]:
+            continue
+        held = (
+            next(
+                (row["choice"] for row in reversed(plans.chain(store, part["plan_id"])) if row["fold"] == "size"), None
+            )
+            or {}
+        )
+        intake = kept(shelf, "intake", {"sha": part["mesh_sha"]}, IntakeDoc)
+        if intake is None or all(held.get(k) == settled[k] for k in ("factor", "printer_id", "material_id")):
+            continue
+        way = held.get("mesh", "ready")
+        copy = copy_of(shelf, part["mesh_sha"], way)
+        if copy is None:
+            continue
+        own = {
+            "mesh": way,
+            "sha": copy.sha,
+            "preview_sha": copy.preview_sha,
+            "height_mm": settled["factor"] * copy.size_mm[2],
+        }
+        mine = {k: v for k, v in settled.items() if k not in ("eye_z", "crown_z")} | own
+        evidence = {"numbers": None, "with": plan["figure_id"]}
+        plans.decide(
+            store, part["plan_id"], "size", mine, evidence, f"With the kit: sized as {plan['figure_name']} was"
+        )
+
+
+@router.post("/{number}/marks")
+def decide_marks(request: Request, number: int, choice: MarksChoice) -> PlanState:
+    """Settle what is marked. Strokes are kept as they were made and done again on whatever mesh they are needed on."""
+    store = store_of(request)
+    strokes = [row.model_dump(exclude_none=True) for row in choice.strokes]
+    strokes_from(strokes)
+    kinds = kinds_of(strokes)
+    deeds = f"{len(strokes)} stroke{'s' * (len(strokes) != 1)}"
+    reason = choice.reason or (
+        f"{deeds}: {', '.join(k.replace('_', ' ') for k in kinds)}" if kinds else "Nothing marked"
+    )
+    held = {"strokes": strokes, "kinds": kinds} | ({"priorities": choice.priorities} if choice.priorities else {})
+    plans.decide(store, number, "marks", held, {"numbers": None}, reason, choice.head)
+    return plan_state(store, number)
+
+
+def kinds_of(rows: list[dict[str, Any]]) -> list[str]:
+    """The kinds of marks that strokes give, in their order."""
+    return sorted({row["kind"] for row in rows if row.get("kind", "none") != "none"}, key=KINDS.index)
+
+
+@router.post("/{number}/marks/share")
+def share_marks(request: Request, number: int) -> int:
+    """Lay this part's proposals and priorities on the other parts of its kit; how many took them. What was painted by hand belongs to one part alone."""
+    store = store_of(request)
+    standing = Standing.of(store, number)
+    plan = standing.plan
+    if plan["kit_id"] is None:
+        raise StoreError("no-kit", "This figure belongs to no kit.", "Marks are copied between the parts of one.", 409)
+    states = {f.name: f.choice or {} for f in standing.folds}
+    strokes = [row for row in states["marks"].get("strokes", []) if row["tool"] == "propose"]
+    priorities = states["pose"].get("wishes", {}).get("priorities") or states["marks"].get("priorities", {})
+    if not strokes and not priorities:
+        raise StoreError(
+            "no-marks", "There is nothing to copy: no proposal is laid on, no priority is set.", "Do that first.", 409
+        )
+    taken = 0
+    for part in figures.of_kit(store, plan["kit_id"]):
+        held = (
+            next(
+                (row["choice"] for row in reversed(plans.chain(store, part["plan_id"])) if row["fold"] == "marks"), None
+            )
+            or {}
+        )
+        own = [row for row in held.get("strokes", []) if row["tool"] != "propose"]
+        choice = {"strokes": strokes + own, "kinds": kinds_of(strokes + own), "priorities": priorities}
+        if part["id"] != plan["figure_id"] and choice != held:
+            plans.decide(
+                store, part["plan_id"], "marks", choice, {"numbers": None}, f"As {plan['figure_name']} is marked"
+            )
+            taken += 1
+    return taken
+
+
+@router.post("/{number}/decide/{fold}")
+def decide(request: Request, number: int, fold: str, choice: OptionChoice) -> PlanState:
+    """Take an alternative of the board that was seen: its key must be that of the plan as it stands."""
+    store = store_of(request)
+    spec = spec_of(fold)
+    if spec is None or spec.take is None or spec.task is None:
+        raise StoreError("no-fold", f"'{fold[:40]}' is not a fold with a board.")
+    standing = Standing.of(store, number)
+    asked = given_wishes(choice.wishes) if fold == "pose" else None
+    given = standing.given(fold, asked)
+    if key_of(spec.task, given) != choice.key:
+        what = f"The board of {spec.title} that was seen is not that of the plan as it stands."
+        raise StoreError("changed-meanwhile", what, "Look at it as it is now, then decide again.", 409)
+    board = kept(StoreShelf(store), spec.task, given, model_of(spec))
+    if board is None:
+        raise StoreError(
+            "not-computed", "The alternatives have not been computed for the plan as it stands.", "Wait for them.", 409
+        )
+    if choice.option >= board_size(board):
+        raise StoreError("no-option", f"The board has {board_size(board)} alternatives.", status=422)
+    taken = spec.take(board, choice.option)
+    settled = taken.choice | ({"wishes": asked} if asked else {})
+    evidence = evidence_of(spec.task, given, Taken(settled, taken.reason, taken.numbers))
+    plans.decide(store, number, fold, settled, evidence, choice.reason or taken.reason, choice.head)
+    return plan_state(store, number)
+
+
+@router.post("/{number}/undo")
+def undo(request: Request, number: int, seen: Seen) -> PlanState:
+    """Take the last decision back."""
+    plans.undo(store_of(request), number, seen.head)
+    return plan_state(store_of(request), number)
+
+
+@router.post("/{number}/redo")
+def redo(request: Request, number: int, seen: Seen) -> PlanState:
+    """Bring back what was undone last."""
+    plans.redo(store_of(request), number, seen.head)
+    return plan_state(store_of(request), number)

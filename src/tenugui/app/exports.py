@@ -1,0 +1,56 @@
+"""What can be taken away: model files and the run sheet of a proved plan."""
+
+from __future__ import annotations
+
+import io
+import re
+from typing import Literal
+
+from fastapi import APIRouter, Request, Response
+
+from ..core.contract import ProofBoard
+from ..core.formats import write_run_sheet
+from ..core.mesh import Mesh, picture
+from ..core.plan import Inputs, kept, run_sheet
+from ..core.plan.inputs import preview_of
+from ..core.plan.proof import supports_of
+from ..store import blobs
+from ..store.db import StoreError
+from ..work.folds import Standing
+from ..work.shelf import StoreShelf
+from .state import store_of
+
+router = APIRouter(prefix="/api/plans", tags=["exports"])
+KINDS = {"stl": "model/stl", "3mf": "model/3mf", "pdf": "application/pdf"}
+SHEET_PICTURE = (300, 420)
+
+
+def _picture(shelf: StoreShelf, held: Inputs, board: ProofBoard) -> bytes:
+    _, preview = preview_of(shelf, held.given["sha"])
+    figure = held.placed.place.apply(preview.scaled(held.factor))
+    solid = supports_of(shelf, board)
+    return picture(figure if solid is None else Mesh.joined([figure, solid]), size=SHEET_PICTURE)
+
+
+@router.get("/{number}/files/{kind}", response_class=Response)
+def export(request: Request, number: int, kind: Literal["stl", "3mf", "pdf"]) -> Response:
+    """The posed and supported figure as STL or 3MF, or the run sheet as PDF, of the proof as the plan stands."""
+    store = store_of(request)
+    shelf = StoreShelf(store)
+    standing = Standing.of(store, number)
+    given = standing.given("proof")
+    board = kept(shelf, "proof", given, ProofBoard)
+    if board is None:
+        raise StoreError(
+            "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
+        )
+    if kind == "pdf":
+        held, out = Inputs(shelf, given), io.BytesIO()
+        sheet = run_sheet(standing.plan["figure_name"], board, held.context(), _picture(shelf, held, board))
+        write_run_sheet(sheet, out)
+        data = out.getvalue()
+    else:
+        data = blobs.get(store, board.files.stl if kind == "stl" else board.files.package)
+    name = re.sub(r"[^a-z0-9]+", "-", standing.plan["figure_name"].lower()).strip("-") or "figure"
+    file = f"{name[:60]}-plan-{standing.plan['number']}.{kind}"
+    return Response(data, media_type=KINDS[kind], headers={"Content-Disposition": f'attachment; filename="{file}"'})

@@ -1,0 +1,125 @@
+"""`tenugui/pose@1`, and the board and map of poses."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import ConfigDict, Field
+
+from ..pose import AIMS, NAMES, Candidate, PoseChoice, Search
+from .base import Document, Matrix, Numbers, Place, Sha
+from .proof import IslandDoc
+from .strip import StripDoc
+
+
+class PoseMetrics(Document):
+    """The aims of a direction; a plinth's side where one would make it stand."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    support_area_mm2: float
+    scar_area_mm2: float
+    support_volume_mm3: float
+    height_mm: float
+    minima: int
+    peak_section_mm2: float
+    step_cost: float
+    cups: int
+    foot_mm2: float
+    lean: float
+    slender: float
+    weak_mm: float
+    stable: bool
+    plinth_mm: float | None = None
+
+
+class CandidateDoc(Document):
+    """A pose: `down` is the unit vector of the file's frame that will point at the plate."""
+
+    down: Place
+    quaternion: tuple[float, float, float, float]
+    metrics: PoseMetrics
+    why: str
+    best_at: list[str]
+
+
+class PoseDoc(Document):
+    """A few poses that no other beats."""
+
+    schema_: Literal["tenugui/pose@1"] = Field("tenugui/pose@1", alias="schema")
+    evaluated: int
+    candidates: list[CandidateDoc]
+    recommended: int
+
+
+class PoseMap(Document):
+    """All weighed directions with their aims and merit, those that no other beats, and the wish that ranks them. `limit`: what faces down by
+    more than this share needs a support.
+    """
+
+    down: list[Place]
+    aims: dict[str, list[float]]
+    front: list[int]
+    merit: list[float]
+    wish: dict[str, float]
+    limit: float
+    names: dict[str, str]
+
+
+class PoseRow(Document):
+    """A pose with every layer read, unheld."""
+
+    pose: CandidateDoc
+    matrix: Matrix
+    islands: list[IslandDoc]
+    sealed_mm3: float
+    overhang_mm2: float
+    peak_area_mm2: float
+    strip: StripDoc
+    numbers: Numbers
+    picture_sha: Sha
+
+
+class PoseBoard(Document):
+    """The fold Pose: rows, the recommended one's index, how many directions were weighed, and the map of all."""
+
+    candidates: list[PoseRow]
+    recommended: int
+    evaluated: int
+    map: PoseMap
+
+
+def candidate_of(c: Candidate) -> CandidateDoc:
+    """A candidate."""
+    return CandidateDoc(
+        down=c.down,
+        quaternion=c.quaternion,
+        metrics=PoseMetrics(**c.metrics, stable=c.stable),
+        why=c.why,
+        best_at=list(c.best_at),
+    )
+
+
+def pose_document(choice: PoseChoice) -> PoseDoc:
+    """The headless document."""
+    return PoseDoc(
+        evaluated=choice.evaluated,
+        candidates=[candidate_of(c) for c in choice.candidates],
+        recommended=choice.recommended,
+    )
+
+
+def map_document(search: Search, on_front: NDArray[np.bool_], wish: dict[str, float]) -> PoseMap:
+    """The map."""
+    table = search.table
+    return PoseMap(
+        down=[(x, y, z) for x, y, z in table.down.round(4).tolist()],
+        aims={aim: [float(f"{v:.4g}") for v in table.column(aim)] for aim in AIMS},
+        front=np.flatnonzero(on_front).tolist(),
+        merit=search.merit(wish).round(4).tolist(),
+        wish=wish,
+        limit=math.sin(search.limit_angle),
+        names=NAMES,
+    )

@@ -1,0 +1,167 @@
+"""`tenugui/proof@1`: every layer read."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import Field
+
+from ..layers import Island, Proof
+from ..machines import Context
+from ..process import Use
+from ..risk import Hazard, combined
+from .base import Document
+from .health import BasicsDoc
+
+
+class IslandDoc(Document):
+    """Something that starts in mid air; layers null for never."""
+
+    layer: int
+    z_mm: float
+    x_mm: float
+    y_mm: float
+    area_mm2: float
+    merge_layer: int | None
+    joins_layer: int | None
+    ground_layer: int | None
+
+
+class SealedDoc(Document):
+    """A cup."""
+
+    first_layer: int
+    last_layer: int
+    peak_area_mm2: float
+    volume_mm3: float
+    x_mm: float
+    y_mm: float
+
+
+class TrappedDoc(Document):
+    """Space with no way out."""
+
+    volume_mm3: float
+    z_mm: tuple[float, float]
+
+
+class HazardDoc(Document):
+    """One line of the ledger."""
+
+    code: str
+    severity: Literal["severe", "warning", "notice"]
+    layer: int
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    message: str
+    remedy: str
+    chance: float
+    chance_is: Literal["prior"] = "prior"
+    cost: str
+    has: float
+    needs: float
+    unit: str
+
+
+class MaterialDoc(Document):
+    """Material in all, with waste."""
+
+    volume_ml: float
+    mass_g: float
+    cost: float
+
+
+class LayersOf(Document):
+    """The stack that was read."""
+
+    height_mm: float
+    count: int
+    pitch_mm: float
+
+
+class ProofDoc(Document):
+    """Islands, cups, trapped liquid, overhang, time, material, and the ledger."""
+
+    schema_: Literal["tenugui/proof@1"] = Field("tenugui/proof@1", alias="schema")
+    model: BasicsDoc
+    printer: str
+    material_name: str
+    layers: LayersOf
+    islands: list[IslandDoc]
+    sealed: list[SealedDoc]
+    trapped: list[TrappedDoc]
+    overhang_area_mm2: float
+    volume_mm3: float
+    time_s: float
+    time_is: Literal["formula", "rough estimate"]
+    material: MaterialDoc
+    risk: float
+    risk_is: Literal["prior"] = "prior"
+    hazards: list[HazardDoc]
+
+
+def island_of(i: Island) -> IslandDoc:
+    """An island."""
+    return IslandDoc(
+        layer=i.layer,
+        z_mm=i.z,
+        x_mm=i.x,
+        y_mm=i.y,
+        area_mm2=i.area,
+        merge_layer=i.merge_layer,
+        joins_layer=i.joins_layer,
+        ground_layer=i.ground_layer,
+    )
+
+
+def hazard_of(h: Hazard) -> HazardDoc:
+    """A hazard."""
+    return HazardDoc(
+        code=h.code,
+        severity=h.severity,  # type: ignore[arg-type]
+        layer=h.layer,
+        x_mm=h.x,
+        y_mm=h.y,
+        z_mm=h.z,
+        message=h.message,
+        remedy=h.remedy,
+        chance=h.chance,
+        cost=h.cost,
+        has=h.has,
+        needs=h.needs,
+        unit=h.unit,
+    )
+
+
+def proof_document(model: BasicsDoc, proof: Proof, use: Use, hazards: Sequence[Hazard], context: Context) -> ProofDoc:
+    """A proved figure; `model` are the basics of the figure alone."""
+    grid = proof.stack.grid
+    sealed = [
+        SealedDoc(
+            first_layer=s.first_layer,
+            last_layer=s.last_layer,
+            peak_area_mm2=s.peak_area,
+            volume_mm3=s.volume,
+            x_mm=s.x,
+            y_mm=s.y,
+        )
+        for s in proof.voids.sealed
+    ]
+    return ProofDoc(
+        model=model,
+        printer=context.printer.name,
+        material_name=context.material.name,
+        layers=LayersOf(height_mm=grid.height, count=grid.layers, pitch_mm=grid.pitch),
+        islands=[island_of(i) for i in proof.islands],
+        sealed=sealed,
+        trapped=[TrappedDoc(volume_mm3=t.volume, z_mm=(t.z_low, t.z_high)) for t in proof.voids.trapped],
+        overhang_area_mm2=proof.hang.total,
+        volume_mm3=proof.stack.volume(),
+        time_s=use.time_s,
+        time_is="rough estimate" if use.rough else "formula",
+        material=MaterialDoc(volume_ml=use.volume_ml, mass_g=use.mass_g, cost=use.cost),
+        risk=combined(list(hazards)),
+        hazards=[hazard_of(h) for h in hazards],
+    )

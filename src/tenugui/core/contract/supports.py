@@ -1,0 +1,141 @@
+"""`tenugui/supports@1`, the board of supports, and the supported figure that later folds share."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import asdict
+from typing import Literal
+
+from pydantic import Field
+
+from ..supports import SupportSet, Tip
+from .base import Document, Finding, Matrix, Numbers, Place, Sha
+from .proof import HazardDoc, ProofDoc
+from .strip import StripDoc
+
+
+class TipDoc(Document):
+    """One support: its contact, its way from foot to contact, and the diameters at all joints but the last."""
+
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    diameter_mm: float
+    pillar_mm: float
+    reason: Literal["island", "hold", "overhang"]
+    on: Literal["plate", "model"]
+    joints: list[Place]
+    widths_mm: list[float]
+    branch: bool
+    square: bool
+
+
+class SupportsDoc(Document):
+    """A support set."""
+
+    schema_: Literal["tenugui/supports@1"] = Field("tenugui/supports@1", alias="schema")
+    tips: list[TipDoc]
+    raft: bool
+    lift_mm: float
+    volume_ml: float
+    islands_before: int
+    islands_after: int
+    overhang_before_mm2: float
+    overhang_after_mm2: float
+    findings: list[Finding]
+
+
+class SupportsRow(Document):
+    """A supported figure as boards show it."""
+
+    risk: float
+    style: str
+    layer_height_mm: float
+    tip_count: int
+    on_model: int
+    contact_mm2: float
+    raft: bool
+    lift_mm: float
+    volume_ml: float
+    islands_before: int
+    islands_after: int
+    overhang_after_mm2: float
+    findings: list[Finding]
+    hazards: list[HazardDoc]
+    strip: StripDoc
+    numbers: Numbers
+    matrix: Matrix
+    supports_sha: Sha | None
+    picture_sha: Sha
+
+
+class HeldDoc(Document):
+    """A supported and proved figure, computed once for each choice and read by every later fold."""
+
+    row: SupportsRow
+    supports: SupportsDoc
+    proof: ProofDoc
+
+
+class SupportsBoard(Document):
+    """The fold Supports."""
+
+    choices: list[SupportsRow]
+    recommended: int
+    layer_height_mm: float
+
+
+def tip_of(t: Tip) -> TipDoc:
+    """A tip."""
+    return TipDoc(
+        x_mm=t.x,
+        y_mm=t.y,
+        z_mm=t.z,
+        diameter_mm=t.diameter,
+        pillar_mm=t.pillar,
+        reason=t.reason,  # type: ignore[arg-type]
+        on=t.on,  # type: ignore[arg-type]
+        joints=list(t.joints),
+        widths_mm=list(t.widths),
+        branch=t.branch,
+        square=t.square,
+    )
+
+
+def tips_from(rows: list[TipDoc]) -> list[Tip]:
+    """The inverse of `tip_of`."""
+    return [
+        Tip(
+            t.x_mm,
+            t.y_mm,
+            t.z_mm,
+            t.diameter_mm,
+            tuple(t.widths_mm),
+            t.reason,
+            t.on,
+            tuple(t.joints),
+            t.branch,
+            t.square,
+        )
+        for t in rows
+    ]
+
+
+def contact_mm2(tips: list[Tip]) -> float:
+    """Area of all contacts."""
+    return sum(math.pi * t.diameter**2 / 4 for t in tips)
+
+
+def supports_document(made: SupportSet) -> SupportsDoc:
+    """The headless document."""
+    return SupportsDoc(
+        tips=[tip_of(t) for t in made.tips],
+        raft=made.with_raft,
+        lift_mm=float(made.figure.lower[2]),
+        volume_ml=made.volume_mm3 / 1000,
+        islands_before=len(made.before.islands),
+        islands_after=len(made.after.islands),
+        overhang_before_mm2=made.before.hang.total,
+        overhang_after_mm2=made.after.hang.total,
+        findings=[Finding(**asdict(f)) for f in made.findings],
+    )

@@ -1,0 +1,6 @@
+"""What the log and the shelf say: planned beside real, and what is left."""
+
+from .log import Logged, LogReading, read_log
+from .stock import LOW_G, left_of
+
+__all__ = ["LOW_G", "LogReading", "Logged", "left_of", "read_log"]

@@ -1,0 +1,86 @@
+"""The pipeline: from a mesh on a shelf to a proved plan. Pure: the workers run it with the store behind it, the command line in memory.
+
+Terms. *Task*: a computation with a version and named inputs. *Shelf*: where content and results are kept. *Fold*: a question of a plan, with
+the board of its task. *Held*: a supported and proved figure, shared by all later folds.
+"""
+
+from . import held, inputs, layers, marks, pose, proof, size, supports  # every task registers itself
+from .chain import Chain, run_chain, sized
+from .folds import (
+    FOLDS,
+    NAMES,
+    Choice,
+    Fold,
+    FoldSpec,
+    Taken,
+    board_size,
+    model_of,
+    next_of,
+    read_folds,
+    recommended,
+    spec_of,
+)
+from .held import PlanError
+from .inputs import Inputs
+from .layers import bare_heights
+from .pose import SearchDoc, search_from, searched
+from .proof import parts_of, written
+from .sheet import clock, run_sheet
+from .shelf import Memory, MemoryShelf, Shelf
+from .size import CopyDoc, copy_of, thin_of
+from .supports import RISKS, held_of
+from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
+
+__all__ = [
+    "FOLDS",
+    "NAMES",
+    "RISKS",
+    "Chain",
+    "Choice",
+    "CopyDoc",
+    "Fold",
+    "FoldSpec",
+    "Given",
+    "Inputs",
+    "Memory",
+    "MemoryShelf",
+    "PlanError",
+    "Progress",
+    "SearchDoc",
+    "Shelf",
+    "Taken",
+    "Task",
+    "bare_heights",
+    "board_size",
+    "clock",
+    "computed",
+    "copy_of",
+    "held",
+    "held_of",
+    "inputs",
+    "kept",
+    "key_of",
+    "layers",
+    "marks",
+    "model_of",
+    "narrowed",
+    "next_of",
+    "parts_of",
+    "pose",
+    "proof",
+    "quiet",
+    "read_folds",
+    "recommended",
+    "run_chain",
+    "run_sheet",
+    "search_from",
+    "searched",
+    "size",
+    "sized",
+    "spec_of",
+    "supports",
+    "task_names",
+    "task_of",
+    "thin_of",
+    "written",
+]

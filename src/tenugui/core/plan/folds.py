@@ -1,0 +1,251 @@
+"""The folds of a job, written once: what each asks, needs and rests on, how it is computed, and how a choice is worded.
+
+A fold is `open` (nothing decided), `settled`, or `stale`: its decision rests on inputs that are not today's, whatever changed: the fold
+before it, a printer on the shelf, the engine's version of its task.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from ..contract import Document, LayersBoard, Numbers, PoseBoard, ProofBoard, SupportsBoard
+from ..machines import default_height, load_printer
+from .tasks import Given, key_of, task_of
+
+Choice = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Taken:
+    """An alternative that was taken: what is stored of it, why, and its running figures."""
+
+    choice: Choice
+    reason: str
+    numbers: Numbers | None
+
+
+@dataclass(frozen=True)
+class FoldSpec:
+    """One fold. `needs`: folds that must be settled before it. `given`: its task's inputs from the figure's and the choices before it.
+
+    `take`: an alternative of its board by index. `free`: it may stay open and the rest goes on without it.
+    """
+
+    name: str
+    title: str
+    question: str
+    needs: tuple[str, ...]
+    worded: Callable[[Choice], str]
+    task: str | None = None
+    given: Callable[[Given, Mapping[str, Choice]], Given] | None = None
+    take: Callable[[Any, int], Taken] | None = None
+    free: bool = False
+    decided: bool = True
+
+
+def _figure(base: Given, choices: Mapping[str, Choice]) -> Given:
+    """What all tasks share: the figure at its size on its machine, with its marks. `base` holds the mesh, printers and materials by id."""
+    size = choices["size"]
+    given: Given = {
+        "sha": size["sha"],
+        "factor": size["factor"],
+        "printer": base["printers"][size["printer_id"]],
+        "material": base["materials"][size["material_id"]],
+    }
+    strokes = choices.get("marks", {}).get("strokes")
+    if strokes:
+        given["strokes"] = strokes
+        if any(row.get("tool") == "file" for row in strokes):
+            given["marks_of"] = base["sha"]
+    return given
+
+
+def _pose(base: Given, choices: Mapping[str, Choice]) -> Given:
+    held = choices.get("pose", {}).get("wishes")
+    asked = base.get("wishes")
+    wishes = asked if asked is not None else held if held is not None else _first_wishes(choices)
+    return _figure(base, choices) | wishes
+
+
+def _first_wishes(choices: Mapping[str, Choice]) -> Given:
+    priorities = choices.get("marks", {}).get("priorities")
+    return {"priorities": priorities} if priorities else {}
+
+
+def _supports(base: Given, choices: Mapping[str, Choice]) -> Given:
+    return _figure(base, choices) | {"down": choices["pose"]["down"]}
+
+
+def _layers(base: Given, choices: Mapping[str, Choice]) -> Given:
+    held = choices["supports"]
+    return _supports(base, choices) | {"risk": held["risk"], "style": held["style"]}
+
+
+def _proof(base: Given, choices: Mapping[str, Choice]) -> Given:
+    return _layers(base, choices) | {"height": choices["layers"]["layer_height_mm"]}
+
+
+def _take_pose(board: PoseBoard, index: int) -> Taken:
+    row = board.candidates[index]
+    choice = {"down": list(row.pose.down), "option": index, "recommended": index == board.recommended}
+    return Taken(choice, row.pose.why, row.numbers)
+
+
+def _take_supports(board: SupportsBoard, index: int) -> Taken:
+    row = board.choices[index]
+    choice = {"risk": row.risk, "style": row.style, "tips": row.tip_count, "option": index}
+    return Taken(
+        choice,
+        f"Accepted risk {row.risk:.0%} a tip: {row.tip_count} tips, {row.islands_after} islands left",
+        row.numbers,
+    )
+
+
+def _take_layers(board: LayersBoard, index: int) -> Taken:
+    row = board.choices[index]
+    h = row.height
+    reason = f"{h.layer_height_mm:g} mm" + (f", {h.step_kind} step" if h.step_kind != "none" else "")
+    return Taken({"layer_height_mm": h.layer_height_mm, "layers": h.layers, "option": index}, reason, row.held.numbers)
+
+
+def _take_proof(board: ProofBoard, index: int) -> Taken:
+    choice = {
+        "islands": len(board.proof.islands),
+        "hazards": len(board.proof.hazards),
+        "layer_height_mm": board.proof.layers.height_mm,
+    }
+    return Taken(choice, "Every layer read", board.held.numbers)
+
+
+def _marked(choice: Choice) -> str:
+    kinds = choice.get("kinds") or []
+    return ", ".join(k.replace("_", " ") for k in kinds) or (
+        "as the file marks it" if choice.get("strokes") else "none"
+    )
+
+
+FOLDS: tuple[FoldSpec, ...] = (
+    FoldSpec("size", "Size", "How tall?", (), lambda c: f"{c['height_mm']:.0f} mm, {c['printer']}"),
+    FoldSpec("marks", "Marks", "Which surfaces matter?", ("size",), _marked, free=True),
+    FoldSpec(
+        "pose",
+        "Pose",
+        "Which way up?",
+        ("size",),
+        lambda c: f"way {c['option'] + 1} of the board",
+        "pose",
+        _pose,
+        _take_pose,
+    ),
+    FoldSpec(
+        "supports",
+        "Supports",
+        "How is it held?",
+        ("size", "pose"),
+        lambda c: f"{c['tips']} tips, {c['risk']:.0%} a tip",
+        "supports",
+        _supports,
+        _take_supports,
+    ),
+    FoldSpec(
+        "layers",
+        "Layers",
+        "How thin a layer?",
+        ("size", "pose", "supports"),
+        lambda c: f"{c['layer_height_mm']:g} mm, {c['layers']:,}",
+        "layers",
+        _layers,
+        _take_layers,
+    ),
+    FoldSpec(
+        "proof",
+        "Proof",
+        "Will it print?",
+        ("size", "pose", "supports", "layers"),
+        lambda c: f"{c['islands']} islands left" if c["islands"] else "no island left",
+        "proof",
+        _proof,
+        _take_proof,
+    ),
+    FoldSpec("log", "Log", "What became of it?", ("proof",), lambda c: "", decided=False),
+)
+NAMES = tuple(spec.name for spec in FOLDS)
+
+
+def spec_of(name: str) -> FoldSpec | None:
+    """A fold by its name."""
+    return next((spec for spec in FOLDS if spec.name == name), None)
+
+
+@dataclass(frozen=True)
+class Fold:
+    """A fold as a plan stands: its state, whether all it needs is settled, and its choice. `key`: of today's inputs, where they are known."""
+
+    spec: FoldSpec
+    state: Literal["open", "settled", "stale"]
+    ready: bool
+    choice: Choice | None
+    key: str | None = None
+    given: Given | None = None
+
+    @property
+    def name(self) -> str:
+        """The fold's name."""
+        return self.spec.name
+
+
+def read_folds(decisions: Sequence[tuple[str, Choice, str | None]], base: Given) -> list[Fold]:
+    """All folds after a chain of decisions: (fold, choice, key of the inputs it rests on), first to last. `base`: see `_figure`.
+
+    A decision of a fold without a task rests on nothing that could change under it.
+    """
+    last = {fold: (choice, key) for fold, choice, key in decisions}
+    choices = {fold: choice for fold, (choice, _) in last.items()}
+    states: dict[str, str] = {}
+    found = []
+    for spec in FOLDS:
+        ready = all(states.get(need) == "settled" for need in spec.needs)
+        held = last.get(spec.name)
+        key, given = None, None
+        if ready and spec.task and spec.given:
+            given = spec.given(base, choices)
+            key = key_of(spec.task, given)
+        state: Literal["open", "settled", "stale"] = "open"
+        if held is not None:
+            fresh = ready and (spec.task is None or held[1] == key)
+            state = "settled" if fresh or (spec.free and "size" in last) else "stale"
+        states[spec.name] = state
+        found.append(Fold(spec, state, ready, held[0] if held else None, key, given))
+    return found
+
+
+def next_of(folds: Sequence[Fold]) -> str | None:
+    """The fold that wants a decision next: the first that is not settled. One that may stay open is passed over once the work has gone past it."""
+    done = [f.choice is not None for f in folds]
+    for place, fold in enumerate(folds):
+        if fold.state != "settled" and not (fold.spec.free and any(done[place:])):
+            return fold.name
+    return None
+
+
+def board_size(board: Document) -> int:
+    """How many alternatives a board holds."""
+    return len(getattr(board, "candidates", None) or getattr(board, "choices", None) or [board])
+
+
+def recommended(board: Document) -> int:
+    """The alternative that the engine would take."""
+    return int(getattr(board, "recommended", 0))
+
+
+def customary(printer: Any) -> float:
+    """The layer height that a printer starts from."""
+    return default_height(load_printer(printer))
+
+
+def model_of(spec: FoldSpec) -> type[Document]:
+    """The model of a fold's board."""
+    assert spec.task is not None
+    return task_of(spec.task).model

@@ -1,0 +1,128 @@
+"""A supported and proved figure, computed once for each choice of pose, layer height, risk and style, and read by every later fold."""
+
+from __future__ import annotations
+
+import dataclasses
+
+import numpy as np
+
+from ..contract import (
+    HeldDoc,
+    SupportsRow,
+    basics_of,
+    contact_mm2,
+    hazard_of,
+    pack_mesh,
+    proof_document,
+    strip_document,
+    supports_document,
+)
+from ..errors import CoreError
+from ..machines import Context, thin_limits
+from ..mesh import Mesh, ThinPlace, picture
+from ..process import process_of
+from ..risk import combined, ledger
+from ..supports import SupportSet, make_supports
+from .inputs import FIGURE, Inputs, preview_of
+from .pose import SMALL, numbers_of
+from .shelf import Shelf
+from .size import thin_of
+from .tasks import Given, Progress, task
+
+HELD = (*FIGURE, "down", "height", "risk", "style")
+NOTHING = 1e-5
+"""A stack that holds less than this share of its box prints nothing to speak of."""
+
+
+class PlanError(CoreError):
+    """A plan that leads nowhere."""
+
+
+def refuse_nothing(figure: Mesh, volume_mm3: float) -> None:
+    """Refuse a figure whose layers hold next to nothing.
+
+    Raises:
+        PlanError: `holds-nothing`.
+    """
+    box = float(np.prod(np.maximum(figure.size, 1e-9)))
+    if volume_mm3 < NOTHING * box:
+        raise PlanError(
+            "holds-nothing",
+            f"The layers hold {volume_mm3:.3g} mm³ in a figure of {' x '.join(f'{v:.1f}' for v in figure.size)} mm: nothing would be printed.",
+            "every layer read",
+            "Make a new surface around it ('New surface' in the fold Size), or give it thickness where it was sculpted.",
+        )
+
+
+def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
+    """Thin places of the figure where it stands on the plate."""
+    place = held.placed.place
+    found = []
+    for p in thin_of(shelf, held.given, held.printer):
+        x, y, z = (float(v) for v in place.turn @ np.array([p.x, p.y, p.z]) + place.shift)
+        a, b, c = (float(v) for v in place.turn @ np.array(p.axis))
+        found.append(dataclasses.replace(p, x=x, y=y, z=z, axis=(a, b, c)))
+    return found
+
+
+@task("held", 1, HELD, HeldDoc, rests_on=("proposed", "preview", "thin"))
+def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
+    """Place, prove, and say what it takes and what threatens it."""
+    held = Inputs(shelf, given)
+    context = held.context()
+    progress(0.05, "reading every layer without supports")
+    before = held.before(context)
+    refuse_nothing(held.placed.figure, before.stack.volume())
+    progress(0.3, "placing and proving supports")
+    made = make_supports(
+        held.placed.figure, context, risk=given["risk"], style=given.get("style", "pillars"), before=before
+    )
+    progress(0.8, "measuring thickness")
+    thin = placed_thin(shelf, held)
+    progress(0.9, "drawing")
+    return held_document(shelf, held, context, made, thin)
+
+
+def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet, thin: list[ThinPlace]) -> HeldDoc:
+    """Everything that later folds ask of a support set, without its layer stack."""
+    proof = made.after
+    use = process_of(held.printer).use(proof.stack, proof.areas, context)
+    lifted = bool(made.figure.lower[2] > 0)
+    hazards = ledger(proof, context, tips=made.tips, lifted=lifted, thin=thin)
+    supports = supports_document(made)
+    row = SupportsRow(
+        risk=held.given["risk"],
+        style=held.given.get("style", "pillars"),
+        layer_height_mm=context.height,
+        tip_count=len(made.tips),
+        on_model=sum(t.on == "model" for t in made.tips),
+        contact_mm2=contact_mm2(made.tips),
+        raft=made.with_raft,
+        lift_mm=supports.lift_mm,
+        volume_ml=supports.volume_ml,
+        islands_before=supports.islands_before,
+        islands_after=supports.islands_after,
+        overhang_after_mm2=supports.overhang_after_mm2,
+        findings=supports.findings,
+        hazards=[hazard_of(h) for h in hazards],
+        strip=strip_document(proof, use, hazards, made.tips, context),
+        numbers=numbers_of(made.figure, context, use, combined(hazards)),
+        matrix=held.placed.matrix,
+        supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
+        picture_sha=shelf.put(_picture(shelf, held, made)),
+    )
+    return HeldDoc(
+        row=row, supports=supports, proof=proof_document(basics_of(held.figure), proof, use, hazards, context)
+    )
+
+
+def _picture(shelf: Shelf, held: Inputs, made: SupportSet) -> bytes:
+    _, preview = preview_of(shelf, held.given["sha"])
+    figure = held.placed.place.apply(preview.scaled(held.factor))
+    seen = figure if made.mesh is None else Mesh.joined([figure, made.mesh])
+    groups = np.zeros(len(seen.faces))
+    groups[len(figure.faces) :] = 1
+    return picture(seen, size=SMALL, groups=groups)
+
+
+__all__ = ["HELD", "PlanError", "held_document", "placed_thin", "refuse_nothing", "thin_limits"]

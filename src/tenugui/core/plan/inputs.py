@@ -1,0 +1,205 @@
+"""The inputs of a task as the core's own things: figure, machine, marks, place. Each is made once and stays in memory for the next task.
+
+Names in a task's inputs: `sha` the mesh on the shelf, `factor` from its numbers to mm, `printer` and `material` as JSON, `strokes` the marks and
+`marks_of` the mesh that a file's own marks belong to, `down` the direction to the plate, `height` of a layer, `risk` a tip may have, `style` of supports.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+from collections.abc import Hashable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import orjson
+from numpy.typing import NDArray
+
+from ..contract import Document, Sha, pack_mesh, unpack_labels, unpack_mesh
+from ..errors import CoreError
+from ..formats import NO_LIMITS, load, pack_whole, read_whole
+from ..layers import Proof, prove
+from ..machines import Context, Material, Printer, load_material, load_printer
+from ..marks import mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
+from ..mesh import Mesh, Working, decimate, fit_for_work
+from ..pose import Placement, placement
+from ..supports import raised
+from .shelf import Shelf
+from .tasks import Given, Progress, computed, quiet, task
+
+PREVIEW = 120_000
+COARSE = 60_000
+U1 = NDArray[np.uint8]
+FIGURE = ("sha", "factor", "printer", "material", "strokes", "marks_of")
+
+
+class MadeDoc(Document):
+    """A mesh that was made from another."""
+
+    sha: Sha
+
+
+@task("preview", 1, ("sha",), MadeDoc)
+def preview(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+    """The copy of a figure that the page turns and that pictures show."""
+    return MadeDoc(sha=shelf.put(pack_mesh(decimate(working(shelf, given["sha"]).mesh, PREVIEW))))
+
+
+@task("coarse", 1, ("sha",), MadeDoc)
+def coarse(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+    """The copy on which directions are weighed and sight is judged."""
+    return MadeDoc(sha=shelf.put(pack_whole(decimate(working(shelf, given["sha"]).mesh, COARSE))))
+
+
+def working(shelf: Shelf, sha: str) -> Working:
+    """A mesh of the shelf, fit for work, in its file's frame."""
+    return shelf.memory.recall(("working", sha), lambda: fit_for_work(load(io.BytesIO(shelf.get(sha)), NO_LIMITS)))
+
+
+def preview_of(shelf: Shelf, sha: str) -> tuple[str, Mesh]:
+    """The preview's hash and mesh, in its file's frame."""
+    made = computed(shelf, "preview", {"sha": sha}, MadeDoc).sha
+    return made, unpack_mesh(shelf.get(made))
+
+
+def coarse_of(shelf: Shelf, sha: str) -> Mesh:
+    """The coarse copy, in its file's frame; the working mesh itself where that is small."""
+    held = working(shelf, sha).mesh
+    if len(held.faces) <= COARSE:
+        return held
+    return read_whole(shelf.get(computed(shelf, "coarse", {"sha": sha}, MadeDoc).sha))
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A figure in build coordinates, raised where it hangs; the way there from the figure at its size, and the matrix from its file."""
+
+    figure: Mesh
+    place: Placement
+    matrix: list[float]
+
+
+def matrix_of(place: Placement, factor: float) -> list[float]:
+    """Column-major 4 x 4 from the file's frame to build coordinates, as the page's renderer takes it."""
+    whole = np.eye(4)
+    whole[:3, :3] = place.turn * factor
+    whole[:3, 3] = place.shift
+    return [float(v) for v in whole.T.ravel()]
+
+
+class Inputs:
+    """What a task was given, opened on demand."""
+
+    def __init__(self, shelf: Shelf, given: Given) -> None:
+        self.shelf, self.given = shelf, given
+
+    @cached_property
+    def file(self) -> Mesh:
+        """The working mesh in its file's frame."""
+        return working(self.shelf, self.given["sha"]).mesh
+
+    @cached_property
+    def factor(self) -> float:
+        """From the file's numbers to mm."""
+        return float(self.given.get("factor", 1.0))
+
+    @cached_property
+    def figure(self) -> Mesh:
+        """The working mesh at its printed size."""
+        return self.file if self.factor == 1.0 else self.file.scaled(self.factor)
+
+    @cached_property
+    def printer(self) -> Printer:
+        """The printer."""
+        return load_printer(self.given["printer"])
+
+    @cached_property
+    def material(self) -> Material:
+        """The material."""
+        return load_material(self.given["material"], self.printer)
+
+    @cached_property
+    def labels(self) -> U1 | None:
+        """Marks of the working mesh's faces by the plan's strokes; None where there are none."""
+        rows = self.given.get("strokes")
+        return (
+            None
+            if not rows
+            else self.shelf.memory.recall(
+                self._key("labels", "sha", "strokes", "marks_of"), lambda: self._replayed(rows)
+            )
+        )
+
+    def _replayed(self, rows: Any) -> U1:
+        from .marks import proposed  # the proposals are a task of their own, which reads these inputs
+
+        strokes = strokes_from(rows)
+        faces = proposed(self.shelf, self.given["sha"]) if any(s.tool == "propose" for s in strokes) else None
+        plane = mirror_plane(self.file) if any(s.mirror for s in strokes) else None
+        own = next((s.what for s in strokes if s.tool == "file"), None)
+        return replay(
+            self.file, strokes, faces, plane, None if own is None else file_marks(self.shelf, own, self.given)
+        )
+
+    def context(self, height: float | None = None) -> Context:
+        """Machine, material, layer height (the given one, else the customary), and what the marks say."""
+        held = Context.of(self.printer, self.material, self.given.get("height") if height is None else height)
+        if self.labels is None:
+            return held
+        return Context(held.printer, held.material, held.height, scar_weights(self.labels), to_hold(self.labels))
+
+    @cached_property
+    def placed(self) -> Placed:
+        """The figure on its way to the plate: where it hangs, raised."""
+        return self.shelf.memory.recall(self._key("placed", "sha", "factor", "printer", "down"), self._place)
+
+    def _place(self) -> Placed:
+        printer, down = self.printer, tuple(self.given["down"])
+        try:
+            place = placement(self.figure, down, printer.room_mm, printer.name)
+        except CoreError as tight:
+            if tight.code != "does-not-fit":
+                raise
+            place = placement(
+                self.figure, down, printer.build_mm, printer.name
+            )  # without room for supports all round; the proof says so
+        figure = raised(place.apply(self.figure), printer)
+        place = place.raised(max(0.0, float(figure.lower[2])))
+        return Placed(figure, place, matrix_of(place, self.factor))
+
+    def before(self, context: Context) -> Proof:
+        """The placed figure's own proof at a layer height, without supports."""
+        key = self._key("before", "sha", "factor", "printer", "material", "down")
+        return self.shelf.memory.recall(
+            (*key, context.height), lambda: prove(self.placed.figure, context.height, context.step)
+        )
+
+    def _key(self, kind: str, *names: str) -> tuple[Hashable, ...]:
+        text = orjson.dumps(
+            {n: self.given.get(n) for n in names}, option=orjson.OPT_SORT_KEYS | orjson.OPT_SERIALIZE_NUMPY
+        )
+        return kind, hashlib.sha256(text).hexdigest()
+
+
+def file_marks(shelf: Shelf, sha: str, given: Given) -> U1:
+    """The labels that the figure's own file gave, on the faces of the mesh that is worked on."""
+    labels = unpack_labels(shelf.get(sha))
+    own, here = working(shelf, given["marks_of"]), working(shelf, given["sha"])
+    on_own = labels[own.faces]
+    return on_own if given["marks_of"] == given["sha"] else np.asarray(transfer(own.mesh, on_own, here.mesh), np.uint8)
+
+
+__all__ = [
+    "FIGURE",
+    "Inputs",
+    "MadeDoc",
+    "Placed",
+    "coarse_of",
+    "file_marks",
+    "matrix_of",
+    "preview_of",
+    "quiet",
+    "working",
+]

@@ -1,0 +1,63 @@
+"""The fold Layers: the supported figure at every customary height of the machine."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..choice import HeightChoice, choose_height, cusp_quantiles, height_choice
+from ..contract import HeldDoc, LayersBoard, LayersRow, SupportsRow, height_of
+from ..layers import prove
+from ..machines import Context, printer_heights
+from ..mesh import Mesh, ThinPlace
+from ..process import Use, process_of
+from ..risk import combined, ledger
+from .held import HELD
+from .inputs import Inputs
+from .shelf import Shelf
+from .supports import held_of
+from .tasks import Given, Progress, quiet, task
+
+
+@task("layers", 1, tuple(n for n in HELD if n != "height"), LayersBoard, rests_on=("held",))
+def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
+    """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as it is."""
+    held = Inputs(shelf, given)
+    heights = sorted(printer_heights(held.printer))
+    lean = cusp_quantiles(held.placed.figure, held.context().weights)
+    rows: list[SupportsRow] = []
+    choices: list[HeightChoice] = []
+    for done, height in enumerate(heights):
+        progress(0.02 + 0.95 * done / len(heights), f"supporting and cutting at {height:g} mm")
+        made = held_of(shelf, given, height=height, risk=given["risk"], style=given.get("style", "pillars"))
+        rows.append(made.row)
+        choices.append(
+            height_choice(held.context(height), lean, made.proof.layers.count, _use_of(made), made.row.numbers.risk)
+        )
+    found = choose_height(choices)
+    return LayersBoard(
+        choices=[LayersRow(height=height_of(c), held=row) for c, row in zip(found.choices, rows, strict=True)],
+        recommended=found.recommended,
+        why=found.why,
+    )
+
+
+def _use_of(made: HeldDoc) -> Use:
+    n = made.row.numbers
+    return Use(
+        n.time_s, np.array(made.row.strip.clock_s), n.volume_ml, n.mass_g, n.cost, made.proof.time_is != "formula"
+    )
+
+
+def bare_heights(
+    figure: Mesh, context: Context, heights: list[float], thin: list[ThinPlace], progress: Progress = quiet
+) -> list[HeightChoice]:
+    """A figure in build coordinates as it is, cut at each height and without supports."""
+    lean = cusp_quantiles(figure, context.weights)
+    choices = []
+    for height in sorted(heights):
+        here = context.at(height)
+        proof = prove(figure, height, here.step)
+        risk = combined(ledger(proof, here, lifted=bool(figure.lower[2] > 0), thin=thin))
+        use = process_of(here.printer).use(proof.stack, proof.areas, here)
+        choices.append(height_choice(here, lean, proof.stack.grid.layers, use, risk))
+    return choices

@@ -1,0 +1,138 @@
+"""The fold Pose: directions searched once and ranked often; every layer of the best few read."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..choice import cusp_quantiles
+from ..contract import (
+    Document,
+    Numbers,
+    PoseBoard,
+    PoseRow,
+    Sha,
+    candidate_of,
+    island_of,
+    map_document,
+    pack_values,
+    strip_document,
+    unpack_values,
+)
+from ..contract.base import Place
+from ..formats import pack_whole, read_whole
+from ..layers import prove
+from ..machines import Context
+from ..mesh import Mesh, picture
+from ..pose import Candidate, PoseTable, Search, fitting, placement, rank_poses, search_poses, wish_of
+from ..process import Use, process_of
+from ..risk import combined, ledger
+from .inputs import FIGURE, Inputs, coarse_of, matrix_of, preview_of
+from .shelf import Shelf
+from .tasks import Given, Progress, computed, task
+
+SMALL = (112, 112)
+
+
+class SearchDoc(Document):
+    """A search for poses, kept: priorities only rank what it found."""
+
+    down: list[Place]
+    aims: list[list[float]]
+    fits: list[bool]
+    coarse_sha: Sha
+    weights_sha: Sha | None
+    limit_angle: float
+
+
+@task("search", 1, FIGURE, SearchDoc, rests_on=("coarse", "proposed"))
+def search_task(shelf: Shelf, given: Given, progress: Progress) -> SearchDoc:
+    """Weigh some 1,100 directions."""
+    held = Inputs(shelf, given)
+    made = search_poses(held.figure, held.context(), coarse=coarse_of(shelf, given["sha"]).scaled(held.factor))
+    return SearchDoc(
+        down=[(x, y, z) for x, y, z in made.table.down.round(9).tolist()],
+        aims=made.table.aims.tolist(),
+        fits=made.fits.tolist(),
+        coarse_sha=shelf.put(pack_whole(made.coarse)),
+        weights_sha=None if made.weights is None else shelf.put(pack_values(made.weights)),
+        limit_angle=made.limit_angle,
+    )
+
+
+def search_from(shelf: Shelf, document: SearchDoc) -> Search:
+    """The search that a document keeps."""
+    light = None if document.weights_sha is None else unpack_values(shelf.get(document.weights_sha))
+    table = PoseTable(np.array(document.down), np.array(document.aims))
+    return Search(
+        table,
+        np.array(document.fits, np.bool_),
+        read_whole(shelf.get(document.coarse_sha)),
+        light,
+        document.limit_angle,
+    )
+
+
+def searched(shelf: Shelf, given: Given) -> Search:
+    """The search for poses of these inputs."""
+    return search_from(shelf, computed(shelf, "search", given, SearchDoc))
+
+
+def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld: bool = False) -> Numbers:
+    """The running figures of a posed figure: one measure of the finish, by the marks, in every fold."""
+    return Numbers(
+        finish_mm=cusp_quantiles(figure, context.weights)[1] * context.height,
+        risk=risk,
+        time_s=use.time_s,
+        cost=use.cost,
+        volume_ml=use.volume_ml,
+        mass_g=use.mass_g,
+        unheld=unheld,
+    )
+
+
+@task("pose", 1, (*FIGURE, "priorities", "pinned"), PoseBoard, rests_on=("search", "preview"))
+def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
+    """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
+    held = Inputs(shelf, given)
+    progress(0.05, "reading the marks" if given.get("strokes") else "reading the figure")
+    context = held.context()
+    progress(0.1, "weighing some 1,000 directions")
+    wish = wish_of(held.printer, given.get("priorities"))
+    search = searched(shelf, given)
+    pinned = [(float(x), float(y), float(z)) for x, y, z in given.get("pinned", [])]
+    if pinned:
+        fits = fitting(held.figure, np.array(pinned), held.printer.build_mm)
+        pinned = [
+            down for down, fit in zip(pinned, fits, strict=True) if fit
+        ]  # the page does not offer to keep one that does not
+    choice = rank_poses(held.figure, search, context, count=4, wish=wish, pinned=pinned)
+    _, preview = preview_of(shelf, given["sha"])
+    rows = []
+    for index, candidate in enumerate(choice.candidates):
+        progress(0.4 + 0.14 * index, f"reading every layer of pose {index + 1} of {len(choice.candidates)}")
+        rows.append(_row(shelf, held, context, candidate, preview))
+    return PoseBoard(
+        candidates=rows,
+        recommended=choice.recommended,
+        evaluated=choice.evaluated,
+        map=map_document(search, choice.on_front, wish),
+    )
+
+
+def _row(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, preview: Mesh) -> PoseRow:
+    place = placement(held.figure, candidate.down, held.printer.build_mm, held.printer.name)
+    figure = place.apply(held.figure)
+    proof = prove(figure, context.height, context.step)
+    use = process_of(held.printer).use(proof.stack, proof.areas, context)
+    hazards = ledger(proof, context)
+    return PoseRow(
+        pose=candidate_of(candidate),
+        matrix=matrix_of(place, held.factor),
+        islands=[island_of(i) for i in proof.islands],
+        sealed_mm3=sum(s.volume for s in proof.voids.sealed),
+        overhang_mm2=proof.hang.total,
+        peak_area_mm2=float(proof.areas.max()),
+        strip=strip_document(proof, use, hazards, [], context),
+        numbers=numbers_of(figure, context, use, combined(hazards), unheld=True),
+        picture_sha=shelf.put(picture(place.apply(preview.scaled(held.factor)), size=SMALL)),
+    )

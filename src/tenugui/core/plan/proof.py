@@ -1,0 +1,46 @@
+"""The fold Proof: the plan as it stands, with the files to take away."""
+
+from __future__ import annotations
+
+import io
+
+from ..contract import FilesDoc, HeldDoc, ProofBoard, tips_from, unpack_mesh
+from ..formats import write_3mf, write_stl
+from ..mesh import Mesh
+from ..supports import support_mesh
+from .held import HELD
+from .inputs import Inputs
+from .shelf import Shelf
+from .supports import held_of
+from .tasks import Given, Progress, task
+
+
+def parts_of(held: Inputs, made: HeldDoc) -> dict[str, Mesh]:
+    """Figure and supports in build coordinates, from what the held figure keeps."""
+    solid = support_mesh(tips_from(made.supports.tips), made.supports.raft)
+    return {"figure": held.placed.figure} | ({} if solid is None else {"supports": solid})
+
+
+def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
+    """STL of all in one, and 3MF with figure and supports apart and the marks on the figure."""
+    parts = parts_of(held, made)
+    stl, package = io.BytesIO(), io.BytesIO()
+    write_stl(Mesh.joined(list(parts.values())), stl)
+    write_3mf(parts, package, None if held.labels is None else {"figure": held.labels})
+    return stl.getvalue(), package.getvalue()
+
+
+@task("proof", 1, HELD, ProofBoard, rests_on=("held",))
+def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
+    """The proof of the whole plan at its layer height, and the files to take away."""
+    progress(0.05, "supporting and reading every layer")
+    held = Inputs(shelf, given)
+    made = held_of(shelf, given, height=given["height"], risk=given["risk"], style=given.get("style", "pillars"))
+    progress(0.7, "writing files")
+    stl, package = written(held, made)
+    return ProofBoard(proof=made.proof, held=made.row, files=FilesDoc(stl=shelf.put(stl), package=shelf.put(package)))
+
+
+def supports_of(shelf: Shelf, board: ProofBoard) -> Mesh | None:
+    """The supports of a proved plan as the page draws them."""
+    return None if board.held.supports_sha is None else unpack_mesh(shelf.get(board.held.supports_sha))

@@ -1,0 +1,48 @@
+"""The run sheet of a proved plan: the page to take to the machine."""
+
+from __future__ import annotations
+
+from ..contract import ProofBoard
+from ..formats import RunSheet
+from ..machines import Context, cautions
+from ..process import process_of
+
+MOST_HAZARDS = 7
+
+
+def clock(seconds: float) -> str:
+    """Hours and minutes.
+
+    >>> clock(7500)
+    '2 h 05 min'
+    """
+    minutes = round(seconds / 60)
+    return f"{minutes // 60} h {minutes % 60:02d} min"
+
+
+def run_sheet(name: str, board: ProofBoard, context: Context, picture: bytes) -> RunSheet:
+    """From the proof's document alone, so that it can be printed again at any time."""
+    proof, held, material = board.proof, board.held, context.material
+    formula = "by formula" if proof.time_is == "formula" else "rough estimate"
+    settings = [
+        ("Printer", context.printer.name),
+        ("Material", material.name),
+        ("Layer height", f"{proof.layers.height_mm:g} mm, {proof.layers.count:,} layers"),
+        *process_of(context.printer).sheet(context),
+        ("Time", f"{clock(proof.time_s)} ({formula})"),
+        (
+            "Material needed",
+            f"{proof.material.volume_ml:.1f} ml, {proof.material.mass_g:.0f} g, {proof.material.cost:.2f} with {material.waste:.0%} waste",
+        ),
+        ("Height with supports", f"{proof.layers.count * proof.layers.height_mm:.1f} mm"),
+        ("Supports", f"{held.tip_count} tips, {held.volume_ml:.2f} ml" + (", raft" if held.raft else "")),
+        ("Islands left", str(len(proof.islands))),
+        ("Risk of failing", f"{proof.risk:.0%} (prior)"),
+    ]
+    weighty: list[tuple[str, str, str]] = [
+        (h.severity, h.message, h.remedy) for h in proof.hazards if h.severity != "notice"
+    ]
+    more = len(weighty) - MOST_HAZARDS
+    notes = [f"{more} further hazard(s) of lesser cost are in the ledger of the proof."] if more > 0 else []
+    line = "Run sheet. Numbers marked as prior or rough are not yet learned from your own log."
+    return RunSheet(name, line, settings, weighty[:MOST_HAZARDS], cautions(context.printer.process), picture, notes)

@@ -1,0 +1,230 @@
+"""The fold Size: what came in, the mesh that every later fold works on, other copies of it, and what is too thin at a size."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import asdict
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..contract import (
+    BasicsDoc,
+    Document,
+    Finding,
+    IntakeDoc,
+    MendDoc,
+    ReadyDoc,
+    Refusal,
+    SectionsDoc,
+    WeakDoc,
+    basics_of,
+    cuts_of,
+    health_document,
+    pack_mesh,
+    pack_values,
+    props_of,
+    repair_document,
+    steps_of,
+    triple,
+    weak_of,
+)
+from ..contract.base import Place, Sha
+from ..errors import CoreError
+from ..formats import NO_LIMITS, load, pack_whole
+from ..layers import cut, grid_for
+from ..machines import Printer, load_printer, thin_limits, weak_parts
+from ..mesh import (
+    Mesh,
+    ThinPlace,
+    examine,
+    fit_for_work,
+    local_thickness,
+    picture,
+    subset,
+    thin_places,
+    vertex_thickness,
+)
+from ..pose import hull_points
+from ..repair import Ready, Repair, find_props, loose_specks, make_ready, repair, without_faces
+from .inputs import Inputs, MadeDoc, preview_of, working
+from .shelf import Shelf
+from .tasks import Given, Progress, computed, kept, task
+
+RIBBON = 300
+"""Columns of a before-and-after ribbon."""
+OUTLINE = (220, 260)
+
+
+@task("intake", 1, ("sha",), IntakeDoc, rests_on=("preview",))
+def intake(shelf: Shelf, given: Given, progress: Progress) -> IntakeDoc:
+    """Examine a file's mesh, make it ready, and draw it."""
+    progress(0.05, "reading the file")
+    mesh = load(io.BytesIO(shelf.get(given["sha"])), NO_LIMITS)
+    progress(0.2, "examining the surface")
+    health = health_document(mesh, examine(mesh))
+    progress(0.4, "making it ready to be worked on")
+    sha, ready, refused = given["sha"], None, None
+    try:
+        ready = make_ready(mesh)
+        if ready.changed:
+            sha = shelf.put(pack_whole(ready.mesh))
+    except CoreError as reason:
+        refused = Refusal(code=reason.code, what=reason.what, where=reason.where, remedy=reason.remedy)
+    worked = fit_for_work(mesh).mesh if ready is None else ready.mesh
+    progress(0.55, "making the preview")
+    preview_sha, preview = preview_of(shelf, sha)
+    progress(0.75, "looking for supports and cut faces")
+    props, cuts = find_props(worked), cuts_of(worked)
+    progress(0.85, "drawing")
+    return IntakeDoc(
+        health=health,
+        ready=_ready_doc(None if sha == given["sha"] else sha, worked, ready, refused),
+        preview_sha=preview_sha,
+        picture_sha=shelf.put(picture(preview, size=OUTLINE)),
+        silhouette_sha=shelf.put(picture(preview, size=OUTLINE, azimuth=-90, elevation=0)),
+        props=props_of(props),
+        cuts=cuts,
+        hull=[triple(p) for p in hull_points(worked).round(5)],
+    )
+
+
+def _ready_doc(sha: str | None, mesh: Mesh, ready: Ready | None, refused: Refusal | None) -> ReadyDoc:
+    basics = basics_of(mesh)
+    return ReadyDoc(
+        sha=sha,
+        size_mm=basics.size_mm,
+        lower=triple(mesh.lower),
+        volume_mm3=basics.volume_mm3,
+        watertight=basics.watertight,
+        steps=[] if ready is None else steps_of(ready.steps),
+        specks=0 if ready is None else ready.specks,
+        refused=refused,
+    )
+
+
+class CopyDoc(Document):
+    """The copy of a figure that a size was taken for."""
+
+    sha: Sha
+    preview_sha: Sha
+    size_mm: Place
+    lower: Place
+
+
+def copy_of(shelf: Shelf, sha: str, way: str) -> CopyDoc | None:
+    """Which mesh a way of working on a figure means, or None where it has not been made yet.
+
+    Raises:
+        CoreError: the figure cannot be worked on this way.
+    """
+    if way == "ready":
+        made = kept(shelf, "intake", {"sha": sha}, IntakeDoc)
+        if made is None:
+            return None
+        if made.ready.refused:
+            r = made.ready.refused
+            raise CoreError(r.code, r.what, r.where, r.remedy)
+        return CopyDoc(
+            sha=made.ready.sha or sha, preview_sha=made.preview_sha, size_mm=made.ready.size_mm, lower=made.ready.lower
+        )
+    mended = kept(shelf, "mend", {"sha": sha, "way": way}, MendDoc)
+    if mended is None:
+        return None
+    return CopyDoc(sha=mended.sha, preview_sha=mended.preview_sha, size_mm=mended.repair.size_mm, lower=mended.lower)
+
+
+def _sections(mesh: Mesh) -> SectionsDoc:
+    """The ribbon of a figure as it stands in its file: section by height, in the file's units."""
+    placed = mesh.dropped()
+    height = float(placed.size[2]) / RIBBON
+    stack = cut(placed, grid_for(placed, height, max(height / 2, float(placed.size[:2].max()) / 1500)))
+    return SectionsDoc(layer_height_mm=height, area_mm2=stack.areas().round(5).tolist(), base=float(mesh.lower[2]))
+
+
+def _other(way: str, mesh: Mesh) -> tuple[Repair, NDArray[np.bool_]]:
+    """A copy of a working mesh, and which of its faces were taken away to begin with."""
+    none = np.zeros(len(mesh.faces), np.bool_)
+    if way == "original":
+        return Repair(mesh, [], none, np.arange(len(mesh.faces)), 0), none
+    if way == "whole":
+        ready = make_ready(mesh, specks=True)
+        return Repair(ready.mesh, ready.steps, ready.faces < 0, ready.faces, ready.open_left), none
+    gone = loose_specks(mesh)
+    if way == "bare":
+        props = find_props(mesh)
+        if props is None:
+            raise CoreError("no-supports", "No supports were found on this figure.", remedy="Repair it instead.")
+        gone = gone | props.faces
+    left = without_faces(mesh, gone) if gone.any() else mesh
+    return repair(left, join_shells=way == "united", last_resort=way == "remeshed"), gone
+
+
+@task("mend", 1, ("sha", "way"), MendDoc, rests_on=("preview",))
+def mend(shelf: Shelf, given: Given, progress: Progress) -> MendDoc:
+    """Another copy of the figure: mended with its specks, as it came, united, remeshed, or bared of the supports it came with."""
+    progress(0.05, "reading the file")
+    start = working(shelf, given["sha"]).mesh
+    progress(0.2, "mending")
+    done, gone = _other(given["way"], start)
+    progress(0.6, "reading both figures' sections")
+    changed = subset(done.mesh, done.new) if done.new.any() and not done.new.all() else None
+    taken = subset(start, gone) if gone.any() else None
+    before, after = _sections(start), _sections(done.mesh)
+    progress(0.85, "making the preview")
+    sha = shelf.put(pack_whole(done.mesh)) if done.mesh is not start else given["sha"]
+    return MendDoc(
+        way=given["way"],
+        repair=repair_document(done),
+        before=before,
+        after=after,
+        findings=[Finding(**asdict(f)) for f in examine(done.mesh).findings],
+        sha=sha,
+        preview_sha=preview_of(shelf, sha)[0],
+        changed_sha=None if changed is None else shelf.put(pack_mesh(changed)),
+        taken_sha=None if taken is None else shelf.put(pack_mesh(taken)),
+        lower=triple(done.mesh.lower),
+    )
+
+
+class ThinDoc(Document):
+    """Thin places of a figure at its size, in its file's frame, up to a thickness."""
+
+    places: list[tuple[float, float, float, float, float, float, str, Place]]
+
+
+@task("thin", 1, ("sha", "factor", "widest"), ThinDoc)
+def thin(shelf: Shelf, given: Given, progress: Progress) -> ThinDoc:
+    """Measure once what every fold speaks of."""
+    found = thin_places(local_thickness(Inputs(shelf, given).figure, given["widest"]), given["widest"])
+    return ThinDoc(places=[(p.x, p.y, p.z, p.thickness, p.extent, p.width, p.kind, p.axis) for p in found])
+
+
+def thin_of(shelf: Shelf, given: Given, printer: Printer) -> list[ThinPlace]:
+    """Places thinner than the printer's process should print, worst first, in the file's frame at the printed size."""
+    limits = thin_limits(printer)
+    asked = {"sha": given["sha"], "factor": given.get("factor", 1.0), "widest": max(limits.values())}
+    places = [ThinPlace(*row) for row in computed(shelf, "thin", asked, ThinDoc).places]
+    return [p for p in places if p.thickness < limits[p.kind]]
+
+
+@task("weak", 1, ("sha", "factor", "printer"), WeakDoc, rests_on=("thin", "preview"))
+def weak(shelf: Shelf, given: Given, progress: Progress) -> WeakDoc:
+    """Parts too thin to survive at the printed size, with what would cure each; and the thickness that the turntable dyes."""
+    progress(0.1, "measuring thickness")
+    printer = load_printer(given["printer"])
+    held = Inputs(shelf, given)
+    limits = thin_limits(printer)
+    found = weak_parts(thin_of(shelf, given, printer), printer, float(held.figure.size[2]))
+    progress(0.7, "dyeing the preview")
+    _, preview = preview_of(shelf, given["sha"])
+    thickness = vertex_thickness(preview.scaled(held.factor), beyond=3 * max(limits.values()))
+    return WeakDoc(
+        limits=limits,  # type: ignore[arg-type]
+        parts=[weak_of(w) for w in found],
+        cure=max((w.scale for w in found), default=1.0),
+        thickness_sha=shelf.put(pack_values(thickness)),
+    )
+
+
+__all__ = ["BasicsDoc", "CopyDoc", "MadeDoc", "copy_of", "intake", "mend", "thin_of", "weak"]

@@ -1,0 +1,102 @@
+"""Tasks: what is computed, from which inputs, in which version, on what other tasks it rests.
+
+A result is kept under the hash of the task's own inputs and of the versions it rests on: raising a task's version makes only what depends on
+it be computed again.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, TypeVar, cast
+
+import orjson
+
+from ..contract import Document
+from .shelf import Shelf
+
+Given = dict[str, Any]
+Progress = Callable[[float, str], None]
+D = TypeVar("D", bound=Document)
+
+
+def quiet(share: float, doing: str) -> None:
+    """Nobody listens."""
+
+
+def within(progress: Progress, low: float, high: float) -> Progress:
+    """The progress of a part, told as that of the whole."""
+    return lambda share, doing: progress(low + (high - low) * share, doing)
+
+
+@dataclass(frozen=True)
+class Task:
+    """`takes`: the inputs by name that its result depends on; others are ignored. `rests_on`: tasks whose results it reads."""
+
+    name: str
+    version: int
+    takes: tuple[str, ...]
+    model: type[Document]
+    run: Callable[[Shelf, Given, Progress], Document]
+    rests_on: tuple[str, ...] = ()
+
+
+_TASKS: dict[str, Task] = {}
+
+
+def task(
+    name: str, version: int, takes: tuple[str, ...], model: type[D], rests_on: tuple[str, ...] = ()
+) -> Callable[[Callable[[Shelf, Given, Progress], D]], Callable[[Shelf, Given, Progress], D]]:
+    """Register a function as the task `name`."""
+
+    def register(run: Callable[[Shelf, Given, Progress], D]) -> Callable[[Shelf, Given, Progress], D]:
+        _TASKS[name] = Task(name, version, takes, model, run, rests_on)
+        return run
+
+    return register
+
+
+def task_of(name: str) -> Task:
+    """A task by its name."""
+    return _TASKS[name]
+
+
+def task_names() -> list[str]:
+    """All tasks."""
+    return sorted(_TASKS)
+
+
+def _versions(name: str) -> list[Any]:
+    held = _TASKS[name]
+    return [name, held.version, *[_versions(other) for other in held.rests_on]]
+
+
+def narrowed(name: str, given: Given) -> Given:
+    """The inputs that the task takes, of those given."""
+    return {key: given[key] for key in _TASKS[name].takes if key in given}
+
+
+def key_of(name: str, given: Given) -> str:
+    """SHA-256 of a task, its versions and its inputs.
+
+    >>> key_of("preview", {"sha": "a", "factor": 2}) == key_of("preview", {"sha": "a"})
+    True
+    """
+    whole = [_versions(name), narrowed(name, given)]
+    return hashlib.sha256(orjson.dumps(whole, option=orjson.OPT_SORT_KEYS | orjson.OPT_SERIALIZE_NUMPY)).hexdigest()
+
+
+def kept(shelf: Shelf, name: str, given: Given, model: type[D]) -> D | None:
+    """The result of a task where it is on the shelf."""
+    data = shelf.kept(key_of(name, given))
+    return None if data is None else model.loaded(data)
+
+
+def computed(shelf: Shelf, name: str, given: Given, model: type[D], progress: Progress = quiet) -> D:
+    """The result of a task, computed and kept where it is not on the shelf."""
+    found = kept(shelf, name, given, model)
+    if found is None:
+        found = cast(D, _TASKS[name].run(shelf, narrowed(name, given), progress))
+        shelf.keep(key_of(name, given), name, found.dumped())
+    return found

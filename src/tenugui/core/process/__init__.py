@@ -1,0 +1,8 @@
+"""What differs between resin and filament once a figure is cut: time and material, pull, what threatens a print, the run sheet's lines.
+
+Everything else asks a `Process`; nobody asks which one it is.
+"""
+
+from .protocol import Process, Threat, Use, process_of
+
+__all__ = ["Process", "Threat", "Use", "process_of"]

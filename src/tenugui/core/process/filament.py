@@ -1,0 +1,65 @@
+"""Filament: lines of plastic, each on the one below."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.spatial import ConvexHull, QhullError
+
+from ..layers import LayerStack, Proof
+from ..machines import Context, FilamentPrinter, motor_step
+from ..paths import filament_use
+from ..supports import Tip
+from .protocol import F8, Threat, Use
+
+BLEMISH_AT_QUARTER = 1.0
+"""Prior: expected blemishes of a figure at a quarter of the nozzle; they grow with the square of how far below it goes."""
+
+
+class Filament:
+    """See `Process`."""
+
+    ledge_mm2 = 6.0
+    pulls = False
+
+    def __init__(self, printer: FilamentPrinter) -> None:
+        self.printer = printer
+
+    def use(self, stack: LayerStack, areas: F8, context: Context) -> Use:
+        """A rough estimate from line lengths."""
+        f = filament_use(self.printer, context.material, stack.grid.height, areas, stack.contour_mm)
+        return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, True)
+
+    def pull(self, proof: Proof) -> F8:
+        """Nothing peels."""
+        return np.zeros(proof.stack.grid.layers)
+
+    def blemishes(self, height: float) -> float:
+        """Pimples and strings grow below a quarter of the nozzle."""
+        return BLEMISH_AT_QUARTER * max(0.25, self.printer.nozzle_mm / 4 / height) ** 2
+
+    def sheet(self, context: Context) -> list[tuple[str, str]]:
+        """Lines and the motor's grain."""
+        p = self.printer
+        lines = f"{p.line_mm:g} mm from a {p.nozzle_mm:g} mm nozzle, {p.perimeters} perimeters, {p.infill:.0%} infill"
+        return [("Lines", lines), ("Motor step", motor_step(p, context.height)[0])]
+
+    def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], lifted: bool) -> list[Threat]:
+        """Where the centre of mass comes down against the hull of the first layer, supports included."""
+        runs = proof.stack.layer_runs(0)
+        weight = proof.areas.sum()
+        if not len(runs) or weight <= 0:
+            return []
+        here = (proof.areas[:, None] * proof.centroids).sum(axis=0) / weight
+        try:
+            hull = ConvexHull(np.concatenate([runs[:, [1, 0]], runs[:, [2, 0]]]))
+        except QhullError:
+            return []
+        outside = float((hull.equations[:, :2] @ here + hull.equations[:, 2]).max())
+        radius = math.sqrt(hull.volume / math.pi)
+        text = f"The centre of mass comes down {abs(outside):.1f} mm {'outside' if outside > 0 else 'inside'} the edge of its foot."
+        place = (float(here[0]), float(here[1]), 0.0)
+        remedy = "Turn it onto a broader foot, or give it supports around the foot."
+        return [Threat("unstable", 0, place, radius, max(radius + outside, 1e-3), "mm", text, remedy)]

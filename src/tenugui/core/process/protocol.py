@@ -1,0 +1,78 @@
+"""The protocol of a process, and the shapes it answers in."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..layers import LayerStack, Proof
+from ..machines import Context, Printer, ResinPrinter
+from ..supports import Tip
+
+F8 = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Use:
+    """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency. `rough`: not from a true path."""
+
+    time_s: float
+    clock_s: F8
+    volume_ml: float
+    mass_g: float
+    cost: float
+    rough: bool
+
+
+@dataclass(frozen=True)
+class Threat:
+    """What can go wrong somewhere, with the two numbers whose margin it is: `has` against `needs`, in `unit`. Places in mm.
+
+    `chance` is given where no margin tells it.
+    """
+
+    code: str
+    layer: int
+    place: tuple[float, float, float]
+    has: float
+    needs: float
+    unit: str
+    message: str
+    remedy: str
+    chance: float | None = None
+
+
+class Process(Protocol):
+    """One way to make a figure."""
+
+    ledge_mm2: float
+    """Prior: overhang beyond the limit in one stretch that half of all prints survive without a mark that matters."""
+    pulls: bool
+    """Whether layers are peeled, so that there is a pull to draw."""
+
+    def use(self, stack: LayerStack, areas: F8, context: Context) -> Use:
+        """What printing a stack takes."""
+
+    def pull(self, proof: Proof) -> F8:
+        """(layers,) newtons on the supports at each layer."""
+
+    def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], lifted: bool) -> list[Threat]:
+        """What only this process has to fear."""
+
+    def blemishes(self, height: float) -> float:
+        """Expected pimples and strings of a figure at a layer height, a prior."""
+
+    def sheet(self, context: Context) -> list[tuple[str, str]]:
+        """Lines of the run sheet: what to set on the machine."""
+
+
+def process_of(printer: Printer) -> Process:
+    """The process that a printer runs."""
+    from .filament import Filament
+    from .resin import Resin
+
+    return Resin(printer) if isinstance(printer, ResinPrinter) else Filament(printer)

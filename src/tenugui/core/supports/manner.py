@@ -1,0 +1,131 @@
+"""How supports are dimensioned in a process: tips, their pitch, pillars, whether the figure hangs on them."""
+
+from __future__ import annotations
+
+import math
+from statistics import NormalDist
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..machines import Context, FilamentPrinter, ResinPrinter
+
+F8 = NDArray[np.float64]
+SPREAD = 0.5
+"""Prior: the log-normal spread of a margin (capacity over demand)."""
+SHEET_SAG_MM = 0.02
+"""Prior: sag accepted between tips under a fresh resin sheet."""
+BRIDGE_MM = 2.5
+"""Prior: the span a filament printer lays between two tips."""
+PITCH_LIMITS_MM = (1.0, 5.0)
+"""Prior: closer than the first the tips grow together, farther than the second nothing is held locally."""
+USUAL_RISK = 0.05
+"""Prior: the accepted chance at which priors of tips and spans are stated."""
+USUAL_TIP_MM = 0.35
+THINNEST_TIP_MM = 0.15
+SLENDER = 48.0
+"""Prior: length over diameter at which a resin pillar still holds still."""
+FLAT_FOOT = 0.2
+"""Prior: what touches the plate with less than this share of its shadow does not rest flat."""
+
+
+def safety_factor(risk: float) -> float:
+    """Margin that leaves the accepted chance of failing: exp(SPREAD z(1 - risk)).
+
+    >>> round(safety_factor(0.05), 2)
+    2.28
+    """
+    return math.exp(SPREAD * NormalDist().inv_cdf(1 - min(max(risk, 1e-4), 0.5)))
+
+
+class Manner(Protocol):
+    """What the placing of supports asks of a process."""
+
+    hangs: bool
+
+    def tip_mm(self, risk: float) -> float:
+        """Diameter of a tip on a feature wide enough."""
+
+    def tips_on(self, widths: F8, tip_mm: float) -> F8:
+        """Diameters of tips on features of these widths, so that none is thicker than what it holds."""
+
+    def pillar_mm(self, tip_mm: float, length: float) -> float:
+        """Diameter of a pillar of this length."""
+
+    def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
+        """Distance between tips on a surface that rises `slope` radians from the horizontal."""
+
+
+class ResinManner:
+    """Tips carry the peel; a fresh sheet must not sag between them."""
+
+    hangs = True
+
+    def __init__(self, context: Context, printer: ResinPrinter) -> None:
+        self.context, self.printer = context, printer
+
+    def tip_mm(self, risk: float) -> float:
+        """Prior: USUAL_TIP_MM at the usual risk, its section growing with the safety factor."""
+        return USUAL_TIP_MM * math.sqrt(safety_factor(risk) / safety_factor(USUAL_RISK))
+
+    def tips_on(self, widths: F8, tip_mm: float) -> F8:
+        """Four fifths of the feature at most."""
+        return np.clip(0.8 * widths, THINNEST_TIP_MM, tip_mm)
+
+    def pillar_mm(self, tip_mm: float, length: float) -> float:
+        """By slenderness, since a resin part pulls on its supports and sways them rather than pressing them down."""
+        return float(min(max(2 * tip_mm, length / SLENDER), 2.0))
+
+    def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
+        """The smaller of two. Load: a tip of strength σ π d²/4 carries the peel pressure over its share of area. Stiffness: a flat slab
+        on columns at pitch a sags by 0.00581 p a⁴ / D, D = E t³ / (12 (1 - ν²)) (Timoshenko and Woinowsky-Krieger); over a pitch a
+        slope has grown to t = max(h, a tan θ). The safety factor divides.
+        """
+        factor, material = safety_factor(risk), self.context.material
+        low, high = PITCH_LIMITS_MM
+        pressure = self.printer.peel_kpa * 1e-3
+        load = math.sqrt(material.green_strength_mpa * math.pi * tip_mm**2 / 4 / (pressure * factor))
+        stiff = (
+            SHEET_SAG_MM * material.green_modulus_mpa / (12 * (1 - material.poisson**2) * 0.00581 * pressure * factor)
+        )
+        flat = (stiff * self.context.height**3) ** 0.25
+        slab = max(flat, stiff * math.tan(slope) ** 3) if slope < math.pi / 2 else high
+        return min(max(min(load, slab), low), high)
+
+
+class FilamentManner:
+    """Lines bridge from tip to tip."""
+
+    hangs = False
+
+    def __init__(self, printer: FilamentPrinter) -> None:
+        self.printer = printer
+
+    def tip_mm(self, risk: float) -> float:
+        """A line: the nozzle draws nothing thinner."""
+        return self.printer.line_mm
+
+    def tips_on(self, widths: F8, tip_mm: float) -> F8:
+        """A line each."""
+        return np.full(len(widths), tip_mm)
+
+    def pillar_mm(self, tip_mm: float, length: float) -> float:
+        """Three lines at least."""
+        return max(3 * self.printer.line_mm, length / 25)
+
+    def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
+        """The bridged span, a prior, divided by the safety factor over the usual one."""
+        low, high = PITCH_LIMITS_MM
+        return min(max(BRIDGE_MM * safety_factor(USUAL_RISK) / safety_factor(risk), low), high)
+
+
+def manner_of(context: Context) -> Manner:
+    """The manner of the context's printer."""
+    printer = context.printer
+    return ResinManner(context, printer) if isinstance(printer, ResinPrinter) else FilamentManner(printer)
+
+
+def tip_pitch(context: Context, slope: float, tip_mm: float, risk: float) -> float:
+    """Distance in mm between tips: see each manner's `pitch_mm`."""
+    return manner_of(context).pitch_mm(slope, tip_mm, risk)

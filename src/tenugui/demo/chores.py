@@ -1,0 +1,169 @@
+"""The demo as jobs that anyone can watch on the bench: figures are sculpted, brought in and planned one by one. Each may be done again."""
+
+from __future__ import annotations
+
+import io
+import os
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from ..core.contract import SIGHT_FACES, IntakeDoc, pack_mesh
+from ..core.formats import load as load_mesh
+from ..core.formats import pack_whole, write_3mf
+from ..core.mesh import Mesh, cluster
+from ..core.plan import FOLDS, Given, Progress, computed, copy_of, model_of, recommended, sized
+from ..store import blobs, figures, jobs, machines, plans
+from ..store.db import Store
+from ..work.chores import chore
+from ..work.folds import Standing, base_of, evidence_of, want
+from ..work.shelf import StoreShelf
+from .figures import demo_files
+from .log import log_story
+from .scenario import KIT, LAID, PLANNED, RISE_MM, STORY, Planned
+
+
+def folder() -> Path:
+    """Where sculpts are kept between starts."""
+    return Path(os.environ.get("TENUGUI_STATE", ".state")) / "demo"
+
+
+def spoken(name: str) -> str:
+    """A file's name as people say it."""
+    return name.replace("-", " ").capitalize()
+
+
+def _held(store: Store) -> dict[str, dict[str, Any]]:
+    return {row["file_name"]: row for row in figures.every(store)}
+
+
+@chore("sculpt")
+def sculpt(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any]:
+    """Sculpt one figure, bring it in, and ask for what is planned for it."""
+    store, name = shelf.store, given["name"]
+    held = _held(store).get(f"{name}.stl")
+    if held is None:
+        progress(0.1, "sculpting")
+        path = demo_files(folder(), [name])[name]
+        progress(0.7, "bringing it in")
+        with open(path, "rb") as handle:
+            sha = blobs.put(store, handle)
+            mesh = load_mesh(handle)
+        sight = blobs.put_bytes(store, pack_mesh(cluster(mesh, SIGHT_FACES)))
+        with store.work() as sql:
+            number = figures.add_in(sql, figures.NewFigure(spoken(name), f"{name}.stl", sha, len(mesh.faces), sight))
+            plan = plans.create_in(sql, number)
+    else:
+        number, plan, sha = held["id"], held["plan_id"], held["mesh_sha"]
+    want(store, "intake", {"sha": sha}, f"Examining {spoken(name)}", number)
+    if name in PLANNED:
+        jobs.want(
+            store,
+            "settle",
+            {"name": name, "plan": plan},
+            f"settle-{name}".ljust(64, "-"),
+            f"Planning {spoken(name)}",
+            number,
+        )
+    return {"figure": number}
+
+
+@chore("sculpt-kit")
+def sculpt_kit(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any]:
+    """The stilt giant as one 3MF of two parts, each placed, as a sculptor would send it."""
+    store = shelf.store
+    file, names = KIT
+    if file in _held(store):
+        return {}
+    progress(0.1, "sculpting")
+    files = demo_files(folder(), list(names))
+    parts = {}
+    for name in names:
+        with open(files[name], "rb") as handle:
+            mesh = load_mesh(handle)
+        parts[spoken(name)] = Mesh(mesh.vertices + [0, 0, RISE_MM if name.endswith("upper") else 0], mesh.faces)
+    progress(0.8, "bringing it in")
+    packed = io.BytesIO()
+    write_3mf(parts, packed)
+    sha = blobs.put(store, packed)
+    rows = [
+        (
+            name,
+            len(mesh.faces),
+            blobs.put_bytes(store, pack_whole(mesh)),
+            blobs.put_bytes(store, pack_mesh(cluster(mesh, SIGHT_FACES))),
+        )
+        for name, mesh in parts.items()
+    ]
+    with store.work() as sql:
+        kit = figures.add_kit_in(sql, "Stilt giant", sha, True)
+        made = []
+        for name, faces, mesh_sha, sight in rows:
+            number = figures.add_in(sql, figures.NewFigure(name, file, sha, faces, sight, mesh_sha, "mm", kit))
+            plans.create_in(sql, number)
+            made.append((name, number, mesh_sha))
+    for name, number, mesh_sha in made:
+        want(store, "intake", {"sha": mesh_sha}, f"Examining {name}", number)
+    return {"kit": kit}
+
+
+@chore("settle")
+def settle(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any]:
+    """Take the recommended alternative of every fold that the scenario wants settled, from where the plan stands."""
+    wanted, number = PLANNED[given["name"]], int(given["plan"])
+    _size(shelf, wanted, number)
+    for spec in FOLDS[2 : 1 + wanted.folds]:
+        standing = Standing.of(shelf.store, number)
+        if standing.fold(spec.name).state == "settled":
+            continue
+        assert spec.task and spec.take
+        asked = standing.given(spec.name)
+        board = computed(shelf.about(asked), spec.task, asked, model_of(spec), progress)
+        taken = spec.take(board, recommended(board))
+        plans.decide(
+            shelf.store,
+            number,
+            spec.name,
+            taken.choice,
+            evidence_of(spec.task, asked, taken),
+            taken.reason,
+            standing.head,
+        )
+    if given["name"] in STORY:
+        log_story(shelf.store, given["name"], number, datetime.now())
+    return {}
+
+
+def _size(shelf: StoreShelf, wanted: Planned, number: int) -> None:
+    store = shelf.store
+    standing = Standing.of(store, number)
+    if standing.fold("size").state == "settled":
+        return
+    sha = standing.plan["mesh_sha"]
+    intake = computed(shelf.about({"sha": sha}), "intake", {"sha": sha}, IntakeDoc)
+    figures.examined(store, sha, intake.picture_sha, intake.ready.sha)
+    copy = copy_of(shelf, sha, "ready")
+    assert copy is not None
+    ids = {row["name"]: row["id"] for table in ("printers", "materials") for row in machines.every(store, table)}
+    base = base_of(standing.plan, standing.workshop) | {"worked": copy.sha}
+    factor = wanted.height_mm / copy.size_mm[2]
+    choice = sized(
+        base,
+        factor=factor,
+        height_mm=wanted.height_mm,
+        printer_id=ids[wanted.printer],
+        material_id=ids[wanted.material],
+    )
+    choice["preview_sha"] = copy.preview_sha
+    reason = f"{wanted.height_mm:.1f} mm tall in {wanted.material} on {wanted.printer}"
+    head = plans.decide(store, number, "size", choice, {"numbers": None}, reason, standing.head)
+    if wanted.marked:
+        plans.decide(
+            store,
+            number,
+            "marks",
+            {"strokes": LAID, "kinds": ["show", "hidden"]},
+            {},
+            "As the figure itself says",
+            head,
+        )

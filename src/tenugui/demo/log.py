@@ -1,0 +1,34 @@
+"""The made-up log: two weeks at the club, on two machines."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from ..store import plans, runs
+from ..store.db import Store
+from .scenario import STORY
+
+
+def log_story(store: Store, name: str, plan_id: int, now: datetime) -> None:
+    """The runs of one settled plan; nothing where it has runs already."""
+    chain = plans.chain(store, plan_id)
+    if not chain or chain[-1]["fold"] != "proof" or runs.of_plan(store, plan_id):
+        return
+    numbers, size = chain[-1]["evidence"]["numbers"], chain[0]["choice"]
+    rng = np.random.default_rng(17)
+    for told in STORY[name]:
+        begun = (now - timedelta(days=told.days)).replace(minute=int(rng.integers(0, 60)), second=0, microsecond=0)
+        planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"])
+        run = runs.start(store, plan_id, chain[-1]["id"], size["printer_id"], size["material_id"], planned, begun)
+        outcome = {
+            "result": told.result,
+            "real_s": float(numbers["time_s"] * told.slower * rng.normal(1.0, 0.012)),
+            "real_g": float(numbers["mass_g"] * rng.normal(1.05, 0.04))
+            * (1.0 if told.failed_layer is None else told.slower),
+            "failed_layer": told.failed_layer,
+            "removal": told.removal,
+            "note": told.note,
+        }
+        runs.end(store, run, outcome)

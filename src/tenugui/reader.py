@@ -1,0 +1,87 @@
+"""A process that reads one file and ends, so that its time, its memory and its faults stay its own.
+
+One JSON line comes in: where the file lies, where to leave what was read, the limits. One goes out: what was read, or why it was refused.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import resource
+import sys
+from pathlib import Path
+from typing import Any
+
+from .core.contract import SIGHT_FACES, pack_labels, pack_mesh
+from .core.errors import CoreError
+from .core.formats import Limits, pack_whole, read
+from .core.mesh import Mesh, cluster, fit_for_work
+from .core.repair import thin
+from .store.server import die_with_parent
+
+MEMORY_BYTES = 12 * 2**30
+
+
+def read_file(asked: dict[str, Any]) -> dict[str, Any]:
+    """Every part with a first sight: the intake's finer preview takes its place. A part of several, or a thinner copy, carries its own mesh."""
+    out = Path(asked["out"])
+    with open(asked["path"], "rb") as handle:
+        held = read(handle, Limits(**asked["limits"]))
+    alone = len(held.parts) == 1
+    parts = []
+    for index, (name, mesh) in enumerate(held.parts.items()):
+        parts.append(_part(out / str(index), name, mesh, held.marks.get(name), alone, asked["thin_to"]))
+    return {"unit": held.unit, "placed": held.placed, "parts": parts}
+
+
+def _part(stem: Path, name: str, mesh: Mesh, labels: Any, alone: bool, thin_to: int | None) -> dict[str, Any]:
+    copy = None if thin_to is None else thin(mesh, thin_to)
+    if copy is not None and copy.mesh is mesh:
+        copy = None
+    kept = mesh if copy is None else copy.mesh
+    told = None if copy is None else {"before": copy.before, "deviation": copy.deviation, "usual": copy.usual}
+    files = {"sight": pack_mesh(cluster(fit_for_work(kept).mesh, SIGHT_FACES))}
+    if not alone or copy is not None:
+        files["whole"] = pack_whole(kept)
+    if labels is not None and copy is None:
+        files["marks"] = pack_labels(labels)
+    for kind, data in files.items():
+        stem.with_name(f"{stem.name}-{kind}").write_bytes(data)
+    return {"name": name, "triangles": len(kept.faces), "thinned": told, "files": sorted(files)}
+
+
+def main() -> int:
+    """Warm up, wait for the line, answer it."""
+    die_with_parent()
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
+    _warm_up()
+    line = sys.stdin.readline()
+    if not line:
+        return 0
+    try:
+        answer: dict[str, Any] = {"read": read_file(json.loads(line))}
+    except CoreError as refused:
+        answer = {
+            "refused": {"code": refused.code, "what": refused.what, "where": refused.where, "remedy": refused.remedy}
+        }
+    except MemoryError:
+        remedy = "Decimate the figure first, or bring in a thinner copy."
+        what = f"Reading the file takes more than {MEMORY_BYTES / 2**30:.0f} GB of memory."
+        answer = {"refused": {"code": "out-of-memory", "what": what, "where": "", "remedy": remedy}}
+    sys.stdout.write(json.dumps(answer) + "\n")
+    sys.stdout.flush()
+    os._exit(0)  # what it holds is given back at once
+
+
+def _warm_up() -> None:
+    """Load the compiled loops that every file needs, so that the first figure does not wait for them."""
+    import numpy as np
+
+    from .core.mesh import weld
+
+    corners = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]], np.float32)[[0, 2, 1, 0, 1, 3, 1, 2, 3, 0, 3, 2]]
+    cluster(fit_for_work(weld(corners)).mesh, 2)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,59 @@
+"""Freeing what nothing names any more: content without a reference, results that nobody has asked for, jobs long ended."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .db import Store
+
+RESULT_DAYS = 60
+JOB_DAYS = 14
+YOUNG_MINUTES = 60
+"""Content younger than this may still be on its way into a result."""
+
+
+@dataclass(frozen=True)
+class Freed:
+    """How much was, or would be, freed."""
+
+    results: int
+    jobs: int
+    blobs: int
+    bytes: int
+
+
+_LOOSE = (
+    "SELECT b.sha256, b.size FROM blobs b WHERE b.created_at < CURRENT_TIMESTAMP(3) - INTERVAL %s MINUTE"
+    " AND NOT EXISTS (SELECT 1 FROM figures f WHERE b.sha256 IN (f.source_sha, f.mesh_sha, f.sight_sha, f.ready_sha, f.picture_sha))"
+    " AND NOT EXISTS (SELECT 1 FROM kits k WHERE k.source_sha = b.sha256)"
+    " AND NOT EXISTS (SELECT 1 FROM result_blobs r WHERE r.sha256 = b.sha256)"
+)
+
+
+def tidy(store: Store, *, dry: bool = False, young_minutes: int = YOUNG_MINUTES) -> Freed:
+    """Free, or with `dry` only count, what nothing names. Decisions name content too: what a plan rests on stays."""
+    with store.work() as sql:
+        old = "used_at < CURRENT_TIMESTAMP(3) - INTERVAL %s DAY"
+        ended = "state IN ('done', 'failed', 'cancelled') AND ended_at < CURRENT_TIMESTAMP(3) - INTERVAL %s DAY"
+        if dry:
+            sql.execute(f"SELECT COUNT(*) AS n FROM results WHERE {old}", (RESULT_DAYS,))
+            results = int((sql.fetchone() or {"n": 0})["n"])
+            sql.execute(f"SELECT COUNT(*) AS n FROM jobs WHERE {ended}", (JOB_DAYS,))
+            jobs = int((sql.fetchone() or {"n": 0})["n"])
+        else:
+            results = int(sql.execute(f"DELETE FROM results WHERE {old}", (RESULT_DAYS,)))
+            jobs = int(sql.execute(f"DELETE FROM jobs WHERE {ended}", (JOB_DAYS,)))
+        sql.execute(_LOOSE, (young_minutes,))
+        loose = {row["sha256"]: int(row["size"]) for row in sql.fetchall()}
+        if loose:
+            sql.execute(
+                "SELECT choice FROM decisions UNION ALL SELECT input FROM jobs WHERE state IN ('waiting', 'running')"
+            )
+            for row in sql.fetchall():
+                text = next(iter(row.values()))
+                for sha in [s for s in loose if s in text]:
+                    del loose[sha]
+        if not dry:
+            for sha in loose:
+                sql.execute("DELETE FROM blobs WHERE sha256 = %s", (sha,))
+    return Freed(results, jobs, len(loose), sum(loose.values()))

@@ -1,0 +1,117 @@
+"""What a stored chain of decisions means today: folds, their inputs, and the jobs that compute them."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import orjson
+
+from ..core.plan import Fold, Given, Taken, key_of, narrowed, read_folds, task_of
+from ..store import jobs, machines, plans, results
+from ..store.db import Row, Store, StoreError
+
+
+@dataclass(frozen=True)
+class Workshop:
+    """Printers and materials by id, as they stand."""
+
+    printers: dict[int, Any]
+    materials: dict[int, Any]
+
+    @staticmethod
+    def of(store: Store) -> Workshop:
+        """All of them, retired ones too, since old plans name them."""
+        printers, materials = (
+            {row["id"]: row["spec"] for row in machines.every(store, table, retired=True)}
+            for table in ("printers", "materials")
+        )
+        return Workshop(printers, materials)
+
+
+def base_of(plan: Row, workshop: Workshop) -> Given:
+    """What a plan's inputs are made from: the figure's mesh, the one that is worked on, and the workshop."""
+    return {
+        "sha": plan["mesh_sha"],
+        "worked": plan["ready_sha"] or plan["mesh_sha"],
+        "printers": workshop.printers,
+        "materials": workshop.materials,
+    }
+
+
+def folds_of(plan: Row, chain: Sequence[Row], workshop: Workshop) -> list[Fold]:
+    """All folds of a plan as it stands."""
+    return read_folds(
+        [(row["fold"], row["choice"], row["evidence"].get("key")) for row in chain], base_of(plan, workshop)
+    )
+
+
+def inputs_hash(task: str, given: Given) -> str:
+    """Of a task's inputs alone, whatever its version: tells whether only the engine has moved."""
+    return hashlib.sha256(orjson.dumps(narrowed(task, given), option=orjson.OPT_SORT_KEYS)).hexdigest()
+
+
+def evidence_of(task: str, given: Given, taken: Taken) -> dict[str, Any]:
+    """What a decision rests on."""
+    numbers = None if taken.numbers is None else taken.numbers.model_dump()
+    return {"key": key_of(task, given), "inputs": inputs_hash(task, given), "numbers": numbers}
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A plan, its chain, and what it means today."""
+
+    plan: Row
+    chain: list[Row]
+    folds: list[Fold]
+    workshop: Workshop
+
+    @staticmethod
+    def of(store: Store, number: int) -> Standing:
+        """A plan as it stands."""
+        plan, chain, workshop = plans.one(store, number), plans.chain(store, number), Workshop.of(store)
+        return Standing(plan, chain, folds_of(plan, chain, workshop), workshop)
+
+    @property
+    def head(self) -> int | None:
+        """The decision at its head."""
+        return self.plan["head_id"]
+
+    def fold(self, name: str) -> Fold:
+        """One fold."""
+        return next(f for f in self.folds if f.name == name)
+
+    def given(self, name: str, wishes: Given | None = None) -> Given:
+        """Inputs of a fold's task; `wishes` are a pose's priorities and pinned directions, over those that were taken.
+
+        Raises:
+            StoreError: a fold that it needs is not settled.
+        """
+        fold = self.fold(name)
+        if fold.spec.task is None or fold.spec.given is None:
+            raise StoreError("no-computation", f"The fold '{fold.spec.title}' has nothing to compute.")
+        missing = next((need for need in fold.spec.needs if self.fold(need).state != "settled"), None)
+        if missing is not None:
+            raise StoreError(
+                "fold-open", f"The fold '{self.fold(missing).spec.title}' is not settled.", "Decide it first.", 409
+            )
+        if wishes is None:
+            assert fold.given is not None
+            return fold.given
+        choices = {f.name: f.choice for f in self.folds if f.choice is not None}
+        return fold.spec.given(base_of(self.plan, self.workshop) | {"wishes": wishes}, choices)
+
+
+def want(
+    store: Store, kind: str, given: Given, title: str = "", figure_id: int | None = None
+) -> tuple[str, int | None]:
+    """The key of a computation, and the job that computes it, or None where its result is there."""
+    key = key_of(kind, given)
+    if results.has(store, key):
+        return key, None
+    return key, jobs.want(store, kind, narrowed(kind, given), key, title, figure_id)
+
+
+__all__ = ["Standing", "Workshop", "base_of", "evidence_of", "folds_of", "inputs_hash", "task_of", "want"]

@@ -1,0 +1,40 @@
+"""What a new engine asks for at its start: figures examined again, plans brought up to date. All of it as jobs that the bench shows."""
+
+from __future__ import annotations
+
+import hashlib
+
+from ..core.plan import key_of, task_names
+from ..store import figures, jobs, plans, results
+from ..store.db import Store
+from .chores import outdated
+from .folds import Standing, Workshop, folds_of, want
+
+
+def ask_for_upkeep(store: Store) -> int:
+    """Jobs for figures on the bench whose examination is missing, and for plans whose decisions rest on an older engine; how many.
+
+    A figure whose examination failed by this engine is not tried again: its card says why, and offers it.
+    """
+    asked = 0
+    workshop = Workshop.of(store)
+    engine = hashlib.sha256("".join(key_of(name, {}) for name in task_names()).encode()).hexdigest()
+    on_it = figures.on_bench(store)
+    chains = plans.chains(store, [row["plan_id"] for row in on_it if row["plan_id"]])
+    for row in on_it:
+        key = key_of("intake", {"sha": row["mesh_sha"]})
+        if not results.has(store, key) and not jobs.last_of(store, key):
+            want(store, "intake", {"sha": row["mesh_sha"]}, f"Examining {row['name']}", row["id"])
+            asked += 1
+        if not row["plan_id"]:
+            continue
+        chain = chains[row["plan_id"]]
+        standing = Standing(row, chain, folds_of(row, chain, workshop), workshop)
+        if outdated(standing):
+            name = hashlib.sha256(f"refresh {row['plan_id']} {engine}".encode()).hexdigest()
+            if not jobs.last_of(store, name):
+                jobs.want(
+                    store, "refresh", {"plan": row["plan_id"]}, name, f"Bringing {row['name']} up to date", row["id"]
+                )
+                asked += 1
+    return asked

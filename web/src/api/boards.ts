@@ -1,0 +1,55 @@
+import { api, need, type LayersBoard, type PlanState, type PoseBoard, type ProofBoard, type SupportsBoard } from "./client";
+import { useComputation } from "./queries";
+
+/** What a fold's computation rests on, as far as the page knows: a change of it asks anew. */
+const standing = (plan: PlanState, fold: string) => [
+  "compute",
+  plan.id,
+  fold,
+  plan.folds.find((f) => f.name === fold)?.key ?? null,
+];
+
+const path = (plan: PlanState) => ({ params: { path: { number: plan.id } } });
+
+/** `wishes` (JSON) are a pose's priorities and pinned directions. */
+export function usePoses(plan: PlanState, enabled: boolean, wishes?: string) {
+  const asked = { params: { path: { number: plan.id }, query: { wishes } } };
+  return useComputation<PoseBoard>(
+    [...standing(plan, "pose"), wishes],
+    {
+      look: () => need(api.GET("/api/plans/{number}/compute/pose", asked)),
+      start: () => need(api.POST("/api/plans/{number}/compute/pose", asked)),
+    },
+    enabled,
+  );
+}
+
+export const useSupports = (plan: PlanState, enabled: boolean) =>
+  useComputation<SupportsBoard>(
+    standing(plan, "supports"),
+    {
+      look: () => need(api.GET("/api/plans/{number}/compute/supports", path(plan))),
+      start: () => need(api.POST("/api/plans/{number}/compute/supports", path(plan))),
+    },
+    enabled,
+  );
+
+export const useLayers = (plan: PlanState, enabled: boolean) =>
+  useComputation<LayersBoard>(
+    standing(plan, "layers"),
+    {
+      look: () => need(api.GET("/api/plans/{number}/compute/layers", path(plan))),
+      start: () => need(api.POST("/api/plans/{number}/compute/layers", path(plan))),
+    },
+    enabled,
+  );
+
+export const useProof = (plan: PlanState, enabled: boolean) =>
+  useComputation<ProofBoard>(
+    standing(plan, "proof"),
+    {
+      look: () => need(api.GET("/api/plans/{number}/compute/proof", path(plan))),
+      start: () => need(api.POST("/api/plans/{number}/compute/proof", path(plan))),
+    },
+    enabled,
+  );

@@ -1,0 +1,98 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, need, type Run, type Schemas } from "../../api/client";
+import { parse } from "../../shell/format";
+import { useView } from "../../shell/view";
+import { Choice } from "../../ui/Choice";
+import { Pick } from "../../ui/Pick";
+
+type Result = Schemas["Outcome"]["result"];
+const RESULTS: readonly Result[] = ["good", "scarred", "part lost", "print lost"];
+export const REMOVAL = ["fell off by themselves", "easy", "some force", "hard", "took surface with them"];
+const HOUR = 3600;
+
+const isResult = (text: string | null | undefined): text is Result => RESULTS.some((r) => r === text);
+
+/** What became of a run, in large targets: it is filled in at the machine, with gloves on. */
+export function OutcomeForm({ run, done }: { run: Run; done: () => void }) {
+  const { fail } = useView();
+  const [result, setResult] = useState<Result>(isResult(run.result) ? run.result : "good");
+  const [hours, setHours] = useState(run.real_s ? (run.real_s / HOUR).toFixed(2) : "");
+  const [grams, setGrams] = useState(run.real_g ? run.real_g.toFixed(0) : "");
+  const [layer, setLayer] = useState(run.failed_layer?.toString() ?? "");
+  const [removal, setRemoval] = useState(run.removal ?? 2);
+  const [note, setNote] = useState(run.note ?? "");
+  const body: Schemas["Outcome"] = {
+    result,
+    real_s: hours ? parse(hours) * HOUR : null,
+    real_g: grams ? parse(grams) : null,
+    failed_layer: layer && result !== "good" ? parse(layer) : null,
+    removal,
+    note,
+  };
+  const keep = useMutation({
+    mutationFn: () => need(api.PUT("/api/runs/{number}/outcome", { params: { path: { number: run.id } }, body })),
+    onSuccess: done,
+    onError: fail,
+  });
+  return (
+    <form
+      className="mt-2 space-y-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate();
+      }}
+    >
+      <Choice
+        label="Result"
+        value={result}
+        options={RESULTS.map((r) => ({ value: r, text: r }))}
+        onValue={setResult}
+        className="grid! grid-cols-2 text-[16px] sm:grid-cols-4 [&_button]:min-h-12"
+      />
+      <div className="flex flex-wrap gap-3">
+        <Typed label="Hours it took" value={hours} onValue={setHours} hint={(run.planned_s / HOUR).toFixed(2)} />
+        <Typed label="Grams used" value={grams} onValue={setGrams} hint={run.planned_g.toFixed(0)} />
+        {result !== "good" && <Typed label="Failed at layer" value={layer} onValue={setLayer} />}
+        <div>
+          <span className="block text-[13px] text-faded">How the supports came off</span>
+          <Pick
+            label="How the supports came off"
+            value={String(removal)}
+            options={REMOVAL.map((r, i) => ({ value: String(i + 1), text: r }))}
+            onValue={(v) => setRemoval(Number(v))}
+          />
+        </div>
+      </div>
+      <label className="block">
+        <span className="block text-[13px] text-faded">Note</span>
+        <textarea className="field w-full" rows={2} value={note} onChange={(e) => setNote(e.target.value)} maxLength={2000} />
+      </label>
+      <button className="take px-6 py-3 text-[16px]" disabled={keep.isPending}>
+        Keep this outcome
+      </button>
+    </form>
+  );
+}
+
+interface TypedProps {
+  label: string;
+  value: string;
+  onValue: (v: string) => void;
+  hint?: string;
+}
+
+function Typed({ label, value, onValue, hint }: TypedProps) {
+  return (
+    <label>
+      <span className="block text-[13px] text-faded">{label}</span>
+      <input
+        className="field w-28"
+        inputMode="decimal"
+        value={value}
+        onChange={(e) => onValue(e.target.value)}
+        placeholder={hint}
+      />
+    </label>
+  );
+}

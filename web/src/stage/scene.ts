@@ -1,0 +1,74 @@
+import type { Vector3 } from "three";
+import type { Numbers, StripData } from "../api/client";
+import type { Brush } from "../turntable/Painter";
+
+/** Labels of the figure's faces; `version` changes when they do. With a brush they can be painted. */
+export interface Marks {
+  labels: Uint8Array;
+  version: number;
+  brush?: Brush | null;
+}
+
+/** Thickness at the figure's vertices: its blob, and the limits of walls and rods in printed mm. */
+export interface Thick {
+  sha: string;
+  limits: [number, number];
+}
+
+/** Turning the figure itself by hand: `axis` in the room, `angle` in radians, for every move. */
+export type Turn = (axis: Vector3, angle: number) => void;
+
+/** What stands on the turntable, one thing an item. */
+export type Item =
+  | {
+      kind: "figure";
+      sha: string | null | undefined;
+      matrix?: number[];
+      marks?: Marks | null;
+      thick?: Thick | null;
+      /** What faces down by more than this share needs a support. */
+      limit?: number;
+    }
+  | { kind: "supports"; sha: string }
+  /** Laid over the figure in alarm: what a repair has changed or taken. */
+  | { kind: "overlay"; sha: string }
+  /** A note at a place; `face` turns the table until it is in front. */
+  | { kind: "pin"; x: number; y: number; z: number; text: string; face?: boolean }
+  | { kind: "hand"; onTurn: Turn }
+  | { kind: "picker"; onPick: (point: Vector3) => void };
+
+export type ItemOf<K extends Item["kind"]> = Extract<Item, { kind: K }>;
+
+export const find = <K extends Item["kind"]>(items: readonly Item[], kind: K): ItemOf<K> | undefined =>
+  items.find((i): i is ItemOf<K> => i.kind === kind);
+
+/** A figure on its side, in mm or the file's units: what two ribbons compare. */
+export interface Section {
+  title: string;
+  layer_height_mm: number;
+  area_mm2: number[];
+  base: number;
+}
+
+/** What lies along the foot of the page. */
+export type Foot =
+  | { kind: "strip"; data: StripData }
+  | { kind: "two strips"; above: { title: string; data: StripData }; below: { title: string; data: StripData } }
+  | { kind: "two figures"; above: Section; below: Section }
+  | { kind: "empty"; text: string; low?: boolean };
+
+/** What a fold puts around its board. */
+export interface Stage {
+  items: Item[];
+  title?: string;
+  /** A second pose beside the first. */
+  beside?: { items: Item[]; title: string } | null;
+  foot: Foot;
+  /** Running figures of the alternative shown, and what they are measured against where that is not what was settled. */
+  figures?: { shown: Numbers | null | undefined; against?: Numbers | null } | null;
+  stale?: boolean;
+  /** Undo and redo that belong to the fold alone. */
+  own?: { back?: () => void; forth?: () => void };
+}
+
+export const BARE: Stage = { items: [], foot: { kind: "empty", text: "" } };

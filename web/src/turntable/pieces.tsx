@@ -1,0 +1,187 @@
+import { useThree } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
+import {
+  DoubleSide,
+  Matrix3,
+  Mesh,
+  MeshBasicMaterial,
+  Raycaster,
+  Vector2,
+  Vector3,
+  type BufferGeometry,
+  type Matrix4,
+} from "three";
+import { useView } from "../shell/view";
+import type { Turn } from "../stage/scene";
+import { cloth } from "./cloth";
+import { show } from "./surface";
+
+interface BodyProps {
+  geometry: BufferGeometry;
+  matrix: Matrix4;
+  cut: number | null | undefined;
+  part: "figure" | "supports" | "overlay";
+  limit: number;
+  limits?: [number, number];
+  marked?: boolean;
+}
+
+const WHOLE = 1e9;
+
+/** One surface on the table, in the cloth of its part. */
+export function Body({ geometry, matrix, cut, part, limit, limits, marked }: BodyProps) {
+  const dye = useView((s) => s.dye);
+  const night = useView((s) => s.theme) === "night";
+  const invalidate = useThree((s) => s.invalidate);
+  const material = useMemo(() => cloth("#d9d3c6", "#454c60"), []);
+  useEffect(() => {
+    const u = material.uniforms;
+    const supports = part === "supports";
+    u.turn.value = new Matrix3().setFromMatrix4(matrix);
+    if (part === "overlay") {
+      u.body.value.set("#c4622d");
+      u.shade.value.set("#8a3f16");
+      u.dye.value = 0;
+      // eslint-disable-next-line react-hooks/immutability -- a three.js material is changed in place
+      material.polygonOffset = true;
+      material.polygonOffsetFactor = material.polygonOffsetUnits = -2;
+      material.needsUpdate = true;
+      return invalidate();
+    }
+    const dyes = {
+      plain: 0,
+      ceilings: 1,
+      steps: 2,
+      "x-ray": 3,
+      thickness: limits ? 4 : 0,
+      marks: marked ? 5 : 0,
+      scars: marked ? 6 : 0,
+    };
+    u.limits.value.set(...(limits ?? [0.3, 0.4]));
+    u.body.value.set(supports ? (night ? "#7fa0cc" : "#9db4d2") : night ? "#cfcabd" : "#d9d3c6");
+    u.shade.value.set(supports ? "#3d5f92" : night ? "#2c3550" : "#454c60");
+    u.cutColour.value.set(supports ? "#7896bd" : "#c4622d");
+    u.cutZ.value = cut ?? WHOLE;
+    u.dye.value = supports ? (dye === "x-ray" ? 3 : 0) : dyes[dye];
+    u.limit.value = limit;
+    material.transparent = dye === "x-ray";
+    material.depthWrite = dye !== "x-ray";
+    material.needsUpdate = true;
+    invalidate();
+  }, [material, cut, dye, night, part, matrix, limit, limits, marked, invalidate]);
+  useEffect(() => () => material.dispose(), [material]);
+  return <mesh geometry={geometry} material={material} matrixAutoUpdate={false} matrix={matrix} />;
+}
+
+/** Clicks on the figure, told apart from turning it: the place in the file's frame. */
+export function Picker({
+  geometry,
+  matrix,
+  onPick,
+}: {
+  geometry: BufferGeometry;
+  matrix: Matrix4;
+  onPick: (point: Vector3) => void;
+}) {
+  const { gl, camera, size } = useThree();
+  useEffect(() => {
+    const host = gl.domElement;
+    let from: [number, number] | null = null;
+    const down = (e: PointerEvent) => {
+      from = [e.offsetX, e.offsetY];
+    };
+    const up = (e: PointerEvent) => {
+      if (!from || Math.hypot(e.offsetX - from[0], e.offsetY - from[1]) > 4) return;
+      const ray = new Raycaster();
+      ray.setFromCamera(new Vector2((e.offsetX / size.width) * 2 - 1, 1 - (e.offsetY / size.height) * 2), camera);
+      const target = new Mesh(geometry, new MeshBasicMaterial({ side: DoubleSide }));
+      target.matrixWorld.copy(matrix);
+      const hit = ray.intersectObject(target, false).at(0);
+      if (hit) onPick(hit.point.clone().applyMatrix4(matrix.clone().invert()));
+    };
+    host.addEventListener("pointerdown", down);
+    host.addEventListener("pointerup", up);
+    return () => {
+      host.removeEventListener("pointerdown", down);
+      host.removeEventListener("pointerup", up);
+    };
+  }, [geometry, matrix, onPick, gl, camera, size]);
+  return null;
+}
+
+/** The figure turned by the hand instead of the table. */
+export function Hand({ onTurn }: { onTurn: Turn }) {
+  const { gl, camera } = useThree();
+  useEffect(() => {
+    const host = gl.domElement;
+    let from: [number, number] | null = null;
+    const down = (e: PointerEvent) => {
+      if (e.button !== 0 || e.shiftKey) return;
+      e.stopImmediatePropagation();
+      host.setPointerCapture(e.pointerId);
+      from = [e.clientX, e.clientY];
+    };
+    const move = (e: PointerEvent) => {
+      if (!from) return;
+      e.stopImmediatePropagation();
+      const [dx, dy] = [e.clientX - from[0], e.clientY - from[1]];
+      from = [e.clientX, e.clientY];
+      const far = Math.hypot(dx, dy);
+      if (!far) return;
+      const right = new Vector3().setFromMatrixColumn(camera.matrixWorld, 0);
+      const up = new Vector3().setFromMatrixColumn(camera.matrixWorld, 1);
+      onTurn(up.multiplyScalar(dx).addScaledVector(right, dy).normalize(), far * 0.01);
+    };
+    const up = (e: PointerEvent) => {
+      if (from) e.stopImmediatePropagation();
+      from = null;
+    };
+    host.addEventListener("pointerdown", down, true);
+    host.addEventListener("pointermove", move, true);
+    host.addEventListener("pointerup", up, true);
+    return () => {
+      host.removeEventListener("pointerdown", down, true);
+      host.removeEventListener("pointermove", move, true);
+      host.removeEventListener("pointerup", up, true);
+    };
+  }, [gl, camera, onTurn]);
+  return null;
+}
+
+/** A cotton mat under the figure, with rings every ten millimetres: no bed, no grid. */
+export function Mat({ radius }: { radius: number }) {
+  const night = useView((s) => s.theme) === "night";
+  const rings = Array.from({ length: Math.min(12, Math.floor(radius / 10)) }, (_, i) => (i + 1) * 10);
+  return (
+    <group position={[0, 0, -0.02]}>
+      <mesh>
+        <circleGeometry args={[radius, 72]} />
+        <meshBasicMaterial color={night ? "#1b2846" : "#e6decb"} />
+      </mesh>
+      {rings.map((r) => (
+        <mesh key={r} position={[0, 0, 0.01]}>
+          <ringGeometry args={[r - 0.06, r + 0.06, 72]} />
+          <meshBasicMaterial color={night ? "#32426a" : "#cdc3ab"} />
+        </mesh>
+      ))}
+    </group>
+  );
+}
+
+/** Lays the marks on the figure and draws it again, in this order. */
+export function Labels({
+  apart,
+  labels,
+  version,
+}: {
+  apart: BufferGeometry;
+  labels: Uint8Array;
+  version: number;
+}) {
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => {
+    show(apart, labels);
+    invalidate();
+  }, [apart, labels, version, invalidate]);
+  return null;
+}
