@@ -1,12 +1,16 @@
 import tailwindcss from "@tailwindcss/vite";
-import { defineConfig } from "vite";
+import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [tailwindcss()],
   esbuild: { jsx: "automatic" },
   build: {
     chunkSizeWarningLimit: 1200,
-    rollupOptions: { onwarn: (warning, warn) => warning.code !== "MODULE_LEVEL_DIRECTIVE" && warn(warning), output: { manualChunks: { three: ["three", "@react-three/fiber"] } } },
+    rollupOptions: {
+      onwarn: (warning, warn) => warning.code !== "MODULE_LEVEL_DIRECTIVE" && warn(warning),
+      output: { manualChunks: { three: ["three", "@react-three/fiber"] } },
+    },
   },
   server: { proxy: { "/api": "http://127.0.0.1:8765" } },
+  test: { environment: "node", include: ["src/**/*.test.ts"] },
 });

@@ -19,7 +19,7 @@ from ..store.db import Row, Store, StoreError
 from ..store.tidy import tidy
 from ..work.folds import Workshop, folds_of
 from ..work.shelf import StoreShelf
-from .models import Computation, FigureRow, Fit, NewName
+from .models import AwayRow, Computation, FigureRow, Fit, NewName
 from .state import computation, info, store_of
 
 router = APIRouter(prefix="/api/figures", tags=["figures"])
@@ -44,11 +44,18 @@ def on_bench(request: Request) -> list[FigureRow]:
             states = folds_of(row, chain, workshop)
             line.next = info(spec_of(next_of(states) or "log"))
             line.stale = any(f.state == "stale" for f in states)
+            line.process = next((d["choice"]["process"] for d in reversed(chain) if d["fold"] == "size"), None)
             line.numbers = next(
                 (d["evidence"]["numbers"] for d in reversed(chain) if d["evidence"].get("numbers")), None
             )
         rows.append(line)
     return rows
+
+
+@router.get("/away")
+def away(request: Request) -> list[AwayRow]:
+    """Figures that were put away, the last first."""
+    return [AwayRow(**{k: row[k] for k in AwayRow.model_fields}) for row in figures.away(store_of(request))]
 
 
 def _about(store: Store, number: int) -> tuple[Row, str]:

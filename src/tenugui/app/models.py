@@ -53,8 +53,18 @@ class FigureRow(BaseModel):
     next: FoldInfo | None = None
     stale: bool = False
     numbers: Numbers | None = None
+    process: Literal["resin", "filament"] | None = None
     problem: Refusal | None = None
     doing: str | None = None
+
+
+class AwayRow(BaseModel):
+    """A figure that was put away."""
+
+    id: int
+    name: str
+    triangles: int
+    put_away_at: datetime
 
 
 class Imported(BaseModel):
@@ -116,7 +126,7 @@ class Strokes(BaseModel):
     """One deed of marking (see `core.marks.Stroke`)."""
 
     tool: Literal["brush", "fill", "flat", "propose", "file", "clear"]
-    kind: str = "none"
+    kind: Literal["show", "hidden", "fit", "keep_out", "hold", "none"] = "none"
     points: list[Place] | None = Field(None, max_length=4000)
     radius: float | None = None
     crease: float | None = None

@@ -153,6 +153,13 @@ def on_bench(store: Store) -> list[Row]:
         return list(sql.fetchall())
 
 
+def away(store: Store) -> list[Row]:
+    """Figures that were put away, the last first."""
+    with store.work() as sql:
+        sql.execute("SELECT * FROM figures WHERE put_away_at IS NOT NULL ORDER BY put_away_at DESC, id DESC")
+        return list(sql.fetchall())
+
+
 def every(store: Store) -> list[Row]:
     """All figures, put away or not, with their newest plan."""
     with store.work() as sql:

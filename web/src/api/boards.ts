@@ -1,4 +1,12 @@
-import { api, need, type LayersBoard, type PlanState, type PoseBoard, type ProofBoard, type SupportsBoard } from "./client";
+import {
+  api,
+  need,
+  type LayersBoard,
+  type PlanState,
+  type PoseBoard,
+  type ProofBoard,
+  type SupportsBoard,
+} from "./client";
 import { useComputation } from "./queries";
 
 /** What a fold's computation rests on, as far as the page knows: a change of it asks anew. */

@@ -17,6 +17,10 @@ export type Weak = Schemas["WeakDoc"];
 export type Proposals = Schemas["ProposalsDoc"];
 export type PoseBoard = Schemas["PoseBoard"];
 export type PoseRow = Schemas["PoseRow"];
+export type PoseMapData = Schemas["PoseMap"];
+export type Ranked = Schemas["Ranked"];
+export type Weighed = Schemas["Weighed"];
+export type Down = [number, number, number];
 export type SupportsBoard = Schemas["SupportsBoard"];
 export type SupportsRow = Schemas["SupportsRow"];
 export type LayersBoard = Schemas["LayersBoard"];
@@ -66,11 +70,16 @@ export const AWAY = new Problem(
 export function problemOf(thrown: unknown): Problem {
   if (thrown instanceof Problem) return thrown;
   const what = thrown instanceof Error ? thrown.message : String(thrown);
-  return new Problem("page-fault", `The page stumbled: ${what}.`, "Load it again; nothing of yours is lost.");
+  return new Problem(
+    "page-fault",
+    `The page stumbled: ${what}.`,
+    "Load it again; nothing of yours is lost.",
+  );
 }
 
 export function asProblem(body: unknown): Problem {
-  if (!body || typeof body !== "object" || !("title" in body) || typeof body.title !== "string") return AWAY;
+  if (!body || typeof body !== "object" || !("title" in body) || typeof body.title !== "string")
+    return AWAY;
   const text = (name: string) => {
     const held: unknown = (body as Record<string, unknown>)[name];
     return typeof held === "string" ? held : "";

@@ -31,7 +31,12 @@ export function useWeak(figure: number, printer: number, factor: number, way: Wa
   });
 }
 
-export function useProposals(figure: number, way: Way, marks: string | undefined, enabled: boolean) {
+export function useProposals(
+  figure: number,
+  way: Way,
+  marks: string | undefined,
+  enabled: boolean,
+) {
   const asked = { params: { path: { number: figure }, query: { way, marks } } };
   return useComputation<Proposals>(
     ["proposals", figure, way, marks],

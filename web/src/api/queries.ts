@@ -21,7 +21,8 @@ export const queries = new QueryClient({
 });
 
 export const useFolds = () =>
-  useQuery({ queryKey: ["folds"], queryFn: () => need(api.GET("/api/folds")), staleTime: Infinity }).data ?? [];
+  useQuery({ queryKey: ["folds"], queryFn: () => need(api.GET("/api/folds")), staleTime: Infinity })
+    .data ?? [];
 
 /** What runs and waits; asked often while something does. */
 export const useJobs = () =>
@@ -59,7 +60,8 @@ export const usePrinters = () =>
 export const useMaterials = () =>
   useQuery({ queryKey: ["materials"], queryFn: () => need(api.GET("/api/materials")) });
 
-export const useLog = () => useQuery({ queryKey: ["runs"], queryFn: () => need(api.GET("/api/runs")) });
+export const useLog = () =>
+  useQuery({ queryKey: ["runs"], queryFn: () => need(api.GET("/api/runs")) });
 
 export const usePlanRuns = (id: number) =>
   useQuery({
@@ -70,7 +72,10 @@ export const usePlanRuns = (id: number) =>
 export const useCautions = (process: "resin" | "filament" | null | undefined) =>
   useQuery({
     queryKey: ["cautions", process],
-    queryFn: () => need(api.GET("/api/cautions/{process}", { params: { path: { process: process ?? "resin" } } })),
+    queryFn: () =>
+      need(
+        api.GET("/api/cautions/{process}", { params: { path: { process: process ?? "resin" } } }),
+      ),
     enabled: !!process,
     staleTime: Infinity,
   });
@@ -119,7 +124,11 @@ interface Ask<T> {
 }
 
 /** A computation's document, started where nobody has asked for it yet. One that failed is shown, and started again only when the person says so. */
-export function useComputation<T>(name: readonly unknown[], ask: Ask<T>, enabled = true): Computed<T> {
+export function useComputation<T>(
+  name: readonly unknown[],
+  ask: Ask<T>,
+  enabled = true,
+): Computed<T> {
   const client = useQueryClient();
   const query = useQuery({
     queryKey: name,
@@ -150,7 +159,8 @@ export function useComputation<T>(name: readonly unknown[], ask: Ask<T>, enabled
     job,
     problem,
     waiting: enabled && !document && !problem,
-    cancel: () => job && void api.DELETE("/api/jobs/{number}", { params: { path: { number: job.id } } }),
+    cancel: () =>
+      job && void api.DELETE("/api/jobs/{number}", { params: { path: { number: job.id } } }),
     again: () => start.mutate(),
   };
 }
@@ -171,6 +181,9 @@ export function usePlanChange<V>(id: number, change: (value: V) => Promise<PlanS
   });
 }
 
-const seen = (plan: PlanState) => ({ params: { path: { number: plan.id } }, body: { head: plan.head } });
+const seen = (plan: PlanState) => ({
+  params: { path: { number: plan.id } },
+  body: { head: plan.head },
+});
 export const undo = (plan: PlanState) => need(api.POST("/api/plans/{number}/undo", seen(plan)));
 export const redo = (plan: PlanState) => need(api.POST("/api/plans/{number}/redo", seen(plan)));

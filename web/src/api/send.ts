@@ -29,7 +29,8 @@ export async function sendFile(
       else reject(asProblem(body));
     };
     request.onerror = () => reject(AWAY);
-    request.onabort = () => reject(new Problem("cancelled", "The upload was cancelled.", "Nothing was kept."));
+    request.onabort = () =>
+      reject(new Problem("cancelled", "The upload was cancelled.", "Nothing was kept."));
     signal.addEventListener("abort", () => request.abort());
     request.send(file);
   });

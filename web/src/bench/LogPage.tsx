@@ -1,43 +1,162 @@
 import { useEffect } from "react";
 import { Link } from "react-router";
+import { problemOf, type Run, type Schemas } from "../api/client";
 import { useLog } from "../api/queries";
+import { day, hm, hour, percent, timesPlanned } from "../shell/format";
 import { Crumbs } from "../shell/Header";
-import { clock, day, hour, percent } from "../shell/format";
+import { Trouble } from "../shell/Trouble";
+import { Board, type Column } from "../ui/Board";
+
+const COLUMNS: Column<Run>[] = [
+  {
+    id: "printer",
+    head: "printer, material",
+    name: "on",
+    left: true,
+    from: 900,
+    cell: (r) => (
+      <span className="text-[13.5px] text-faded">
+        {r.printer_name}, {r.material_name}
+      </span>
+    ),
+  },
+  {
+    id: "planned",
+    head: (
+      <>
+        planned
+        <br />
+        h:min
+      </>
+    ),
+    name: "planned h:min",
+    from: 620,
+    cell: (r) => hm(r.planned_s),
+  },
+  {
+    id: "real",
+    head: (
+      <>
+        real
+        <br />
+        h:min
+      </>
+    ),
+    name: "real h:min",
+    from: 620,
+    cell: (r) => (r.real_s ? hm(r.real_s) : ""),
+  },
+  {
+    id: "planned-g",
+    head: (
+      <>
+        planned
+        <br />g
+      </>
+    ),
+    name: "planned g",
+    from: 760,
+    cell: (r) => r.planned_g.toFixed(0),
+  },
+  {
+    id: "real-g",
+    head: (
+      <>
+        real
+        <br />g
+      </>
+    ),
+    name: "real g",
+    from: 760,
+    cell: (r) => (r.real_g ? r.real_g.toFixed(0) : ""),
+  },
+  {
+    id: "risk",
+    head: (
+      <>
+        planned
+        <br />
+        risk
+      </>
+    ),
+    name: "planned risk",
+    from: 680,
+    cell: (r) => percent(r.planned_risk),
+  },
+  {
+    id: "outcome",
+    head: "outcome",
+    left: true,
+    cell: (r) => (
+      <span
+        className={r.result === "good" ? "text-moss" : r.result ? "text-persimmon" : "text-faded"}
+      >
+        {r.result ?? "running or not logged"}
+        {r.failed_layer ? `, layer ${r.failed_layer}` : ""}
+      </span>
+    ),
+  },
+];
+
+/** What the outcomes say together, against what the plans said. */
+function lineOf({
+  outcomes,
+  whole,
+  predicted_whole,
+  time_ratio,
+  time_spread,
+  timed,
+  few,
+}: Schemas["Reading"]): string {
+  if (!outcomes) return "No outcome has been logged yet. Start a run in a plan's fold Log.";
+  const came = `${whole} of ${outcomes} came out whole; the plans predicted ${predicted_whole.toFixed(1)} (prior).`;
+  const spread = time_spread == null ? "" : `, give or take ${(time_spread * 100).toFixed(0)} %`;
+  const took =
+    time_ratio == null ? "" : ` ${timed} were timed: ${timesPlanned(time_ratio)}${spread}.`;
+  return `${came}${took}${few ? " So few prints show a direction, not yet a rate." : ""}`;
+}
 
 /** Every run, what was planned and what became of it. */
 export function LogPage() {
   const log = useLog();
-  useEffect(() => { document.title = "Log · Tenugui"; }, []);
-  const runs = log.data ?? [];
-  const ended = runs.filter((r) => r.result);
-  const good = ended.filter((r) => r.result === "good" || r.result === "scarred").length;
-  const timed = ended.filter((r) => r.real_s);
-  const logs = timed.map((r) => Math.log(r.real_s! / r.planned_s));
-  const mean = logs.reduce((a, b) => a + b, 0) / (logs.length || 1);
-  const spread = Math.sqrt(logs.reduce((s, v) => s + (v - mean) ** 2, 0) / Math.max(1, logs.length - 1));
-  const foretold = ended.reduce((s, r) => s + r.planned_risk, 0) / (ended.length || 1);
+  useEffect(() => {
+    document.title = "Log · Tenugui";
+  }, []);
+  if (log.error) return <Trouble problem={problemOf(log.error)} />;
   return (
-    <main className="min-h-0 flex-1 overflow-y-auto px-8 py-5">
+    <main className="min-h-0 flex-1 overflow-y-auto px-8 py-5 max-[1100px]:px-5">
       <Crumbs trail={[{ text: "Log" }]} />
       <h1 className="text-[27px] leading-tight">What the prints have told</h1>
-      <p className="mb-4 text-faded">
-        {ended.length ? `${ended.length} outcomes. ${good} came out whole; the plans foretold ${percent(1 - foretold)} (prior). ${timed.length > 1 ? `Real time over planned: ${Math.exp(mean).toFixed(2)}, spread ${(spread * 100).toFixed(0)} %.` : ""} ${ended.length < 20 ? "Few prints so far: take these with a grain of salt." : ""}` : "No outcome has been logged yet. Start a run in a plan's fold Log."}
+      <p className="mb-4 max-w-[90ch] text-faded">
+        {log.data ? lineOf(log.data.reading) : "Opening the log"}
       </p>
-      <table className="board" aria-label="Runs">
-        <thead><tr><th>started</th><th style={{ textAlign: "left" }}>figure</th><th style={{ textAlign: "left" }}>printer, material</th><th>planned<br />h:min</th><th>real<br />h:min</th><th>planned<br />g</th><th>real<br />g</th><th>risk<br />foretold</th><th style={{ textAlign: "left" }}>outcome</th><th style={{ textAlign: "left" }}>note</th></tr></thead>
-        <tbody>
-          {runs.map((r) => (
-            <tr key={r.id}>
-              <td className="whitespace-nowrap">{day(r.started_at)}, {hour(r.started_at)}</td>
-              <td style={{ textAlign: "left" }}><Link className="text-indigo underline underline-offset-2" to={`/plan/${r.plan_id}/log`}>{r.figure_name}</Link></td>
-              <td style={{ textAlign: "left" }} className="text-faded">{r.printer_name}, {r.material_name}</td>
-              <td>{clock(r.planned_s)}</td><td>{r.real_s ? clock(r.real_s) : ""}</td><td>{r.planned_g.toFixed(0)}</td><td>{r.real_g ? r.real_g.toFixed(0) : ""}</td><td>{percent(r.planned_risk)}</td>
-              <td style={{ textAlign: "left" }} className={r.result === "good" ? "text-moss" : "text-persimmon"}>{r.result ?? "running or not logged"}{r.failed_layer ? `, layer ${r.failed_layer}` : ""}</td>
-              <td style={{ textAlign: "left" }} className="text-[13.5px]">{r.note}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      {!!log.data?.runs.length && (
+        <Board
+          label="Runs"
+          textHead="figure"
+          rows={log.data.runs}
+          keyOf={(r) => String(r.id)}
+          columns={COLUMNS}
+          text={(r) => (
+            <>
+              {r.plan_id ? (
+                <Link
+                  className="text-indigo underline underline-offset-2"
+                  to={`/plan/${r.plan_id}/log`}
+                >
+                  {r.figure_name}
+                </Link>
+              ) : (
+                r.figure_name
+              )}
+              <span className="ml-3 text-[12.5px] text-faded">
+                {day(r.started_at)}, {hour(r.started_at)}
+              </span>
+              {r.note && <span className="block text-[13px] text-faded">{r.note}</span>}
+            </>
+          )}
+        />
+      )}
     </main>
   );
 }

@@ -37,7 +37,8 @@ export function FigurePage() {
   const plan = usePlan(Number(id));
   if (plan.error) return <Trouble problem={problemOf(plan.error)} />;
   if (!plan.data) return <p className="p-10 text-faded">Unfolding the plan</p>;
-  if (!(fold in FOLDS)) return <Navigate replace to={`/plan/${id}/${plan.data.next_fold ?? "proof"}`} />;
+  if (!(fold in FOLDS))
+    return <Navigate replace to={`/plan/${id}/${plan.data.next_fold ?? "proof"}`} />;
   return <Unfolded key={id} plan={plan.data} fold={fold} />;
 }
 
@@ -87,7 +88,10 @@ function useTakingBack(plan: PlanState, stage: Stage): { back: Act | null; forth
 }
 
 /** The layer at which the figure is cut: it follows the hand at once; the address follows when the hand rests. */
-function useCut(number: (name: string) => number | null, put: (name: string, value: number | null) => void) {
+function useCut(
+  number: (name: string) => number | null,
+  put: (name: string, value: number | null) => void,
+) {
   const [layer, cutAt] = useState(number("layer"));
   const written = number("layer");
   useEffect(() => {
@@ -113,15 +117,23 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
     document.title = `${title} · ${plan.figure_name} · Tenugui`;
   }, [title, plan.figure_name]);
   const onOption = useCallback((o: number) => put("option", o), [put]);
-  const settled = useCallback((next: string) => void navigate(`/plan/${plan.id}/${next}`), [navigate, plan.id]);
+  const settled = useCallback(
+    (next: string) => void navigate(`/plan/${plan.id}/${next}`),
+    [navigate, plan.id],
+  );
   const Fold = FOLDS[fold];
   const marked = fold !== "marks" && fold !== "size";
-  const preview = foldOf(plan, "size").choice?.preview_sha ?? intake.document?.preview_sha ?? plan.preview_sha;
+  const preview =
+    foldOf(plan, "size").choice?.preview_sha ?? intake.document?.preview_sha ?? plan.preview_sha;
   const labels = useLabels(plan, preview, marked);
   const dressed = (items: Item[]) =>
     items.map((item) =>
       item.kind === "figure"
-        ? { ...item, sha: item.sha ?? preview, marks: item.marks ?? (labels && { labels, version: 0 }) }
+        ? {
+            ...item,
+            sha: item.sha ?? preview,
+            marks: item.marks ?? (labels && { labels, version: 0 }),
+          }
         : item,
     );
   const items = stage.items.length ? stage.items : [{ kind: "figure", sha: preview } as const];
@@ -129,11 +141,17 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
   const cut = layer == null || !height || find(items, "hand") ? null : (layer + 1) * height;
   return (
     <>
-      <Crumbs trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]} undo={back} redo={forth} />
+      <Crumbs
+        trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]}
+        undo={back}
+        redo={forth}
+      />
       <FoldBand plan={plan} current={fold} />
       <RunningFigures plan={plan} preview={stage.figures?.shown} against={stage.figures?.against} />
       <main className="unfolded min-h-0 flex-1 px-8 pb-2 max-[1100px]:px-5">
-        <div className={`grid min-h-0 gap-2 ${stage.beside ? "grid-rows-2 portrait:grid-cols-2 portrait:grid-rows-1" : ""}`}>
+        <div
+          className={`grid min-h-0 gap-2 ${stage.beside ? "grid-rows-2 portrait:grid-cols-2 portrait:grid-rows-1" : ""}`}
+        >
           <Turntable
             items={dressed(items)}
             cut={cut}

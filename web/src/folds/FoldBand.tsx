@@ -30,7 +30,8 @@ export function FoldBand({ plan, current }: { plan: PlanState; current: string }
 
 function panel(fold: FoldState, here: boolean, follows: boolean): string {
   const base = `fold-panel relative block h-[46px] min-w-0 border border-thread px-3 py-1 ${follows ? "-ml-px" : ""}`;
-  if (here) return `${base} fold-here z-10 h-[54px] flex-[1.5] border-indigo bg-indigo text-onindigo`;
+  if (here)
+    return `${base} fold-here z-10 h-[54px] flex-[1.5] border-indigo bg-indigo text-onindigo`;
   return `${base} flex-1 ${fold.state === "settled" ? "bg-paper" : "bg-folded"}`;
 }
 
@@ -51,9 +52,21 @@ function Panel({ fold, here }: { fold: FoldState; here: boolean }) {
       </span>
       <span className={`relative block truncate text-[12px] ${line}`}>{said(fold)}</span>
       {fold.state !== "open" && (
-        <svg width="11" height="11" className="absolute top-2 right-2" role="img" aria-label={fold.state}>
+        <svg
+          width="11"
+          height="11"
+          className="absolute top-2 right-2"
+          role="img"
+          aria-label={fold.state}
+        >
           {fold.state === "settled" ? (
-            <circle cx="5.5" cy="5.5" r="4.5" fill="var(--moss)" stroke={here ? "var(--onindigo)" : "none"} />
+            <circle
+              cx="5.5"
+              cy="5.5"
+              r="4.5"
+              fill="var(--moss)"
+              stroke={here ? "var(--onindigo)" : "none"}
+            />
           ) : (
             <path d="M5.5 1l5 9h-10z" fill="var(--persimmon)" />
           )}

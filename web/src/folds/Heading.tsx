@@ -24,7 +24,9 @@ export function Heading({ title, line, said }: HeadingProps) {
 /** A fold that waits for an earlier one says which, and leads there. */
 export function NotYet({ plan, fold, line }: { plan: PlanState; fold: string; line: string }) {
   const place = plan.folds.findIndex((f) => f.name === fold);
-  const before = plan.folds.slice(0, place).find((f) => f.state !== "settled" && f.name !== "marks");
+  const before = plan.folds
+    .slice(0, place)
+    .find((f) => f.state !== "settled" && f.name !== "marks");
   return (
     <>
       <Heading title={plan.folds[place].question} line={line} />
@@ -62,7 +64,9 @@ export function RowName({
     <>
       <span className="block text-[15px] font-medium">
         {name}
-        {recommended && <span className="ml-2 text-[12.5px] font-normal text-moss">recommended</span>}
+        {recommended && (
+          <span className="ml-2 text-[12.5px] font-normal text-moss">recommended</span>
+        )}
         {taken && <span className="ml-2 text-[12.5px] font-normal text-indigo">taken</span>}
         {more}
       </span>

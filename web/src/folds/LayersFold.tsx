@@ -26,11 +26,61 @@ function Steps({ row, coarsest }: { row: LayersRow; coarsest: number }) {
 
 function columnsOf(filament: boolean, coarsest: number): Column<LayersRow>[] {
   const columns: Column<LayersRow>[] = [
-    { id: "drawn", head: <>steps drawn<br />to one scale</>, width: 104, from: 620, cell: (c) => <Steps row={c} coarsest={coarsest} /> },
-    { id: "median", head: <>steps µm<br />median</>, name: "median µm", from: 560, cell: (c) => (c.height.cusp_mm.median * 1000).toFixed(0) },
-    { id: "p95", head: <>steps µm<br />95 %</>, cell: (c) => (c.height.cusp_mm.p95 * 1000).toFixed(0) },
-    { id: "layers", head: "layers", name: "layers", from: 520, cell: (c) => count(c.height.layers) },
-    { id: "time", head: <>time<br />h:min</>, cell: (c) => hm(c.height.time_s) },
+    {
+      id: "drawn",
+      head: (
+        <>
+          steps drawn
+          <br />
+          to one scale
+        </>
+      ),
+      width: 104,
+      from: 620,
+      cell: (c) => <Steps row={c} coarsest={coarsest} />,
+    },
+    {
+      id: "median",
+      head: (
+        <>
+          steps µm
+          <br />
+          median
+        </>
+      ),
+      name: "median µm",
+      from: 560,
+      cell: (c) => (c.height.cusp_mm.median * 1000).toFixed(0),
+    },
+    {
+      id: "p95",
+      head: (
+        <>
+          steps µm
+          <br />
+          95 %
+        </>
+      ),
+      cell: (c) => (c.height.cusp_mm.p95 * 1000).toFixed(0),
+    },
+    {
+      id: "layers",
+      head: "layers",
+      name: "layers",
+      from: 520,
+      cell: (c) => count(c.height.layers),
+    },
+    {
+      id: "time",
+      head: (
+        <>
+          time
+          <br />
+          h:min
+        </>
+      ),
+      cell: (c) => hm(c.height.time_s),
+    },
     {
       id: "stuff",
       head: filament ? "grams" : "ml",
@@ -40,12 +90,27 @@ function columnsOf(filament: boolean, coarsest: number): Column<LayersRow>[] {
     },
     { id: "tips", head: "tips", name: "tips", from: 700, cell: (c) => c.held.tip_count },
     { id: "cost", head: "cost", name: "cost", from: 660, cell: (c) => c.height.cost.toFixed(2) },
-    { id: "risk", head: <>risk<br />%</>, cell: (c) => <ChanceBar chance={c.height.risk} /> },
+    {
+      id: "risk",
+      head: (
+        <>
+          risk
+          <br />%
+        </>
+      ),
+      cell: (c) => <ChanceBar chance={c.height.risk} />,
+    },
   ];
   if (filament)
     columns.splice(-1, 0, {
       id: "blemishes",
-      head: <>blemishes<br />expected</>,
+      head: (
+        <>
+          blemishes
+          <br />
+          expected
+        </>
+      ),
       name: "blemishes",
       from: 640,
       cell: (c) => c.height.blemishes.toFixed(1),
@@ -69,7 +134,9 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
     {
       items: [
         { kind: "figure", sha: null, matrix: row?.held.matrix },
-        ...(row?.held.supports_sha ? [{ kind: "supports" as const, sha: row.held.supports_sha }] : []),
+        ...(row?.held.supports_sha
+          ? [{ kind: "supports" as const, sha: row.held.supports_sha }]
+          : []),
       ],
       foot: row
         ? { kind: "strip", data: row.held.strip }
@@ -79,10 +146,16 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
     },
     [row, board.document, taken, shown],
   );
-  if (!held.ready) return <NotYet plan={plan} fold="layers" line="Layer height depends on the supported figure." />;
+  if (!held.ready)
+    return (
+      <NotYet plan={plan} fold="layers" line="Layer height depends on the supported figure." />
+    );
   return (
     <>
-      <Heading title={held.question} line={data ? data.why : "The supported figure is cut at four heights."} />
+      <Heading
+        title={held.question}
+        line={data ? data.why : "The supported figure is cut at four heights."}
+      />
       <Waiting of={board} what="Comparing layer heights" />
       {data && row && (
         <>
@@ -111,7 +184,12 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
                 : "Time follows the machine's formula. Risk is a prior."
             }
           >
-            <button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>
+            <button
+              type="button"
+              className="take"
+              disabled={!board.document || busy}
+              onClick={() => take(shown)}
+            >
               Take this height
             </button>
           </Deciding>

@@ -11,7 +11,8 @@ import { OutcomeForm, REMOVAL } from "./log/OutcomeForm";
 import { foldOf, type FoldProps } from "./types";
 
 function lineOf(log: Schemas["Log"] | undefined): string {
-  if (!log?.runs.length) return "No run of this plan yet. Every outcome you log makes the next plan's numbers yours.";
+  if (!log?.runs.length)
+    return "No run of this plan yet. Every outcome you log makes the next plan's numbers yours.";
   const { time_ratio, timed } = log.reading;
   const took = time_ratio ? `; they took ${timesPlanned(time_ratio)}, on average of ${timed}` : "";
   return `${log.runs.length} run${log.runs.length > 1 ? "s" : ""} of this plan${took}.`;
@@ -32,14 +33,18 @@ export function LogFold({ plan, show }: FoldProps) {
         { kind: "figure", sha: null, matrix: row?.matrix },
         ...(row?.supports_sha ? [{ kind: "supports" as const, sha: row.supports_sha }] : []),
       ],
-      foot: row ? { kind: "strip", data: row.strip } : { kind: "empty", text: "The ribbon of the accepted plan lies here." },
+      foot: row
+        ? { kind: "strip", data: row.strip }
+        : { kind: "empty", text: "The ribbon of the accepted plan lies here." },
     },
     [row],
   );
   const refresh = () => void client.invalidateQueries({ queryKey: ["runs"] });
   const start = useMutation({
     mutationFn: () =>
-      need(api.POST("/api/plans/{number}/runs", { params: { path: { number: plan.id } }, body: {} })),
+      need(
+        api.POST("/api/plans/{number}/runs", { params: { path: { number: plan.id } }, body: {} }),
+      ),
     onSuccess: (id) => {
       refresh();
       setOpen(id);
@@ -65,13 +70,19 @@ export function LogFold({ plan, show }: FoldProps) {
           Start a run now
         </button>
         {!accepted && (
-          <span className="text-[13.5px] text-faded">Accept the proof first; then a run can be started.</span>
+          <span className="text-[13.5px] text-faded">
+            Accept the proof first; then a run can be started.
+          </span>
         )}
       </div>
       <ul className="space-y-2">
         {log?.runs.map((run) => (
           <li key={run.id} className="border border-thread bg-paper px-4 py-2.5">
-            <RunLine run={run} open={open === run.id} onOpen={() => setOpen(open === run.id ? null : run.id)} />
+            <RunLine
+              run={run}
+              open={open === run.id}
+              onOpen={() => setOpen(open === run.id ? null : run.id)}
+            />
             {open === run.id && <OutcomeForm run={run} done={done} />}
           </li>
         ))}
@@ -93,7 +104,8 @@ function RunLine({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () =>
           {run.printer_name}, {run.material_name}
         </span>
         <span>
-          planned {clock(run.planned_s)}, {run.planned_g.toFixed(0)} g, risk {percent(run.planned_risk)}
+          planned {clock(run.planned_s)}, {run.planned_g.toFixed(0)} g, risk{" "}
+          {percent(run.planned_risk)}
         </span>
         {run.result ? (
           <span className={run.result === "good" ? "text-moss" : "text-persimmon"}>

@@ -28,7 +28,8 @@ const COLUMNS: Column<Hazard>[] = [
     from: 560,
     cell: (h) => (
       <span className="whitespace-nowrap text-[13px]">
-        {h.has.toPrecision(2)} / {h.needs.toPrecision(2)} <span className="text-[11.5px] text-faded">{h.unit}</span>
+        {h.has.toPrecision(2)} / {h.needs.toPrecision(2)}{" "}
+        <span className="text-[11.5px] text-faded">{h.unit}</span>
       </span>
     ),
   },
@@ -77,13 +78,16 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
         ...(row?.supports_sha ? [{ kind: "supports" as const, sha: row.supports_sha }] : []),
         ...pin,
       ],
-      foot: row ? { kind: "strip", data: row.strip } : { kind: "empty", text: "Every layer is being read." },
+      foot: row
+        ? { kind: "strip", data: row.strip }
+        : { kind: "empty", text: "Every layer is being read." },
       figures: { shown: accepted ? null : row?.numbers },
       stale: !!data && !board.document,
     },
     [row, board.document, picked, accepted],
   );
-  if (!held.ready) return <NotYet plan={plan} fold="proof" line="The proof reads the whole plan." />;
+  if (!held.ready)
+    return <NotYet plan={plan} fold="proof" line="The proof reads the whole plan." />;
   const weighty = hazards.filter((h) => h.severity !== "notice");
   // With little that weighs, the small ones are worth a look too.
   const all = wanted ?? weighty.length < FEW;
@@ -94,7 +98,10 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   };
   return (
     <>
-      <Heading title={held.question} line={data ? lineOf(data) : "Every layer of the whole plan is read."} />
+      <Heading
+        title={held.question}
+        line={data ? lineOf(data) : "Every layer of the whole plan is read."}
+      />
       <Waiting of={board} what="Proving every layer" />
       {data && (
         <>
@@ -128,14 +135,22 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
             </p>
           )}
           <details className="mt-3 text-[13px]">
-            <summary className="cursor-pointer text-indigo">Before you start: {cautions.length} cautions</summary>
+            <summary className="cursor-pointer text-indigo">
+              Before you start: {cautions.length} cautions
+            </summary>
             <ul className="mt-1 list-disc space-y-0.5 pl-5">
               {cautions.map((c) => (
                 <li key={c}>{c}</li>
               ))}
             </ul>
           </details>
-          <Deciding said={board.document ? "The files are those of this proof." : "The files come with the proof."}>
+          <Deciding
+            said={
+              board.document
+                ? "The files are those of this proof."
+                : "The files come with the proof."
+            }
+          >
             {FILES.map(([kind, text]) => (
               <a
                 key={kind}
@@ -146,7 +161,12 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
                 {text}
               </a>
             ))}
-            <button type="button" className="take" disabled={!board.document || busy} onClick={() => take(0)}>
+            <button
+              type="button"
+              className="take"
+              disabled={!board.document || busy}
+              onClick={() => take(0)}
+            >
               {accepted ? "Accepted. Accept again" : "Accept this plan"}
             </button>
           </Deciding>

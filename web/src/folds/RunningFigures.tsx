@@ -9,7 +9,12 @@ interface Shown {
   note: string;
 }
 
-function delta(now: number, before: number | undefined, text: (d: number) => string, words: [string, string]) {
+function delta(
+  now: number,
+  before: number | undefined,
+  text: (d: number) => string,
+  words: [string, string],
+) {
   if (before === undefined || Math.abs(now - before) < 1e-9) return { change: null, better: true };
   const t = text(Math.abs(now - before));
   const word = now < before ? words[0] : words[1];
@@ -21,7 +26,10 @@ function figures(now: Numbers, before: Numbers | undefined, filament: boolean): 
     {
       label: "Steps",
       value: `${(now.finish_mm * 1000).toFixed(0)} µm`,
-      ...delta(now.finish_mm, before?.finish_mm, (d) => `${(d * 1000).toFixed(0)} µm`, ["finer", "coarser"]),
+      ...delta(now.finish_mm, before?.finish_mm, (d) => `${(d * 1000).toFixed(0)} µm`, [
+        "finer",
+        "coarser",
+      ]),
       note: "on 95 % of slopes",
     },
     {
@@ -29,7 +37,10 @@ function figures(now: Numbers, before: Numbers | undefined, filament: boolean): 
       value: now.unheld ? "not held yet" : percent(now.risk),
       ...(now.unheld || before?.unheld
         ? { change: null, better: true }
-        : delta(now.risk, before?.risk, (d) => `${Math.round(d * 100)} points`, ["lower", "higher"])),
+        : delta(now.risk, before?.risk, (d) => `${Math.round(d * 100)} points`, [
+            "lower",
+            "higher",
+          ])),
       note: now.unheld ? "" : "prior",
     },
     {
@@ -63,7 +74,8 @@ export function RunningFigures({ plan, preview, against }: Props) {
         Finish, risk, time and cost appear here as soon as a pose has been computed.
       </div>
     );
-  const before = (preview ? (against !== undefined ? against : plan.numbers) : plan.before) ?? undefined;
+  const before =
+    (preview ? (against !== undefined ? against : plan.numbers) : plan.before) ?? undefined;
   const filament = plan.folds[0].choice?.process === "filament";
   return (
     <dl
@@ -74,11 +86,17 @@ export function RunningFigures({ plan, preview, against }: Props) {
         <div key={s.label} className="flex items-baseline gap-2">
           <dt className="text-[13px] text-faded">{s.label}</dt>
           <dd className="flex items-baseline gap-2">
-            <span className="font-display text-[23px] leading-none text-indigo max-[1100px]:text-[19px]">{s.value}</span>
+            <span className="font-display text-[23px] leading-none text-indigo max-[1100px]:text-[19px]">
+              {s.value}
+            </span>
             {s.change && (
-              <span className={`text-[12.5px] ${s.better ? "text-moss" : "text-persimmon"}`}>{s.change}</span>
+              <span className={`text-[12.5px] ${s.better ? "text-moss" : "text-persimmon"}`}>
+                {s.change}
+              </span>
             )}
-            {s.note && <span className="text-[12.5px] text-faded max-[1100px]:hidden">{s.note}</span>}
+            {s.note && (
+              <span className="text-[12.5px] text-faded max-[1100px]:hidden">{s.note}</span>
+            )}
           </dd>
         </div>
       ))}

@@ -2,7 +2,17 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useMemo, useState, type FormEvent } from "react";
 import { Matrix4, Vector3 } from "three";
 import { usePoses } from "../api/boards";
-import { api, need, type Intake, type Mend, type Place, type PlanState, type Schemas, type Way, type Weak } from "../api/client";
+import {
+  api,
+  need,
+  type Intake,
+  type Mend,
+  type Place,
+  type PlanState,
+  type Schemas,
+  type Way,
+  type Weak,
+} from "../api/client";
 import { useMend } from "../api/figure";
 import { useMaterials, usePlanChange, usePrinters } from "../api/queries";
 import { count, mm } from "../shell/format";
@@ -13,17 +23,18 @@ import { useStage } from "./board";
 import { Deciding, Heading } from "./Heading";
 import { Fields, type Marks, type Measured } from "./size/Fields";
 import { KitBand } from "./size/KitBand";
+import { ThinnerCopy, Units, UNIT } from "./size/Notes";
 import { Ruler } from "./size/Ruler";
 import { Verdict, verdict } from "./size/Verdict";
 import { WeakParts } from "./size/WeakParts";
 import { foldOf, type FoldProps } from "./types";
 
-const UNIT = { mm: 1, cm: 10, m: 1000, in: 25.4 } as const;
 const SLACK = 1.0005;
 
 export function SizeFold(props: FoldProps) {
   const { plan, intake } = props;
-  if (!intake) return <Heading title={foldOf(plan, "size").question} line="The file is being examined." />;
+  if (!intake)
+    return <Heading title={foldOf(plan, "size").question} line="The file is being examined." />;
   // A decision that was taken, taken back or brought back elsewhere is where the fields begin.
   return <Sizing key={`${plan.head}`} {...props} intake={intake} />;
 }
@@ -45,7 +56,11 @@ const sectionOf = (title: string, s: Mend["before"], k: number): Section => ({
 function useSettledStrip(plan: PlanState) {
   const posed = foldOf(plan, "pose");
   const wishes = posed.choice?.wishes;
-  const board = usePoses(plan, posed.state === "settled", wishes ? JSON.stringify(wishes) : undefined).document;
+  const board = usePoses(
+    plan,
+    posed.state === "settled",
+    wishes ? JSON.stringify(wishes) : undefined,
+  ).document;
   return board?.candidates.at(posed.choice?.option ?? 0)?.strip;
 }
 
@@ -57,14 +72,18 @@ function useSize(plan: PlanState, settled: FoldProps["settled"]) {
   return {
     busy: change.isPending,
     take: (body: Omit<Schemas["SizeChoice"], "head" | "reason">) =>
-      change.mutate({ ...body, head: plan.head, reason: "" }, { onSuccess: () => settled("marks"), onError: fail }),
+      change.mutate(
+        { ...body, head: plan.head, reason: "" },
+        { onSuccess: () => settled("marks"), onError: fail },
+      ),
   };
 }
 
 function useFits(plan: PlanState) {
   return useQuery({
     queryKey: ["fits", plan.figure_id],
-    queryFn: () => need(api.GET("/api/figures/{number}/fits", { params: { path: { number: plan.figure_id } } })),
+    queryFn: () =>
+      need(api.GET("/api/figures/{number}/fits", { params: { path: { number: plan.figure_id } } })),
     staleTime: Infinity,
   }).data;
 }
@@ -74,18 +93,26 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
   const chosen = fold.choice;
   const printers = usePrinters().data ?? [];
   const materials = useMaterials().data ?? [];
-  const [factor, setFactor] = useState(chosen?.factor ?? (plan.unit ? 1 : UNIT[intake.health.unit_guess]));
+  const [factor, setFactor] = useState(
+    chosen?.factor ?? (plan.unit ? 1 : UNIT[intake.health.unit_guess]),
+  );
   const [printerId, setPrinterId] = useState(chosen?.printer_id ?? 0);
   const [materialId, setMaterialId] = useState(chosen?.material_id ?? 0);
   const [way, setWay] = useState<Way>((chosen?.mesh as Way | null | undefined) ?? "ready");
-  const [marks, setMarks] = useState<Marks>({ eye: chosen?.eye_z ?? null, crown: chosen?.crown_z ?? null });
+  const [marks, setMarks] = useState<Marks>({
+    eye: chosen?.eye_z ?? null,
+    crown: chosen?.crown_z ?? null,
+  });
   const [marking, setMarking] = useState<keyof Marks | null>(null);
   const [pin, setPin] = useState<ItemOf<"pin"> | null>(null);
   const [weak, setWeak] = useState<Weak | null>(null);
   const made = useMend(plan.figure_id, way);
   const { take, busy } = useSize(plan, settled);
   const mend = way === "ready" ? null : made.document;
-  const measured: Measured = mend ? { size_mm: mend.repair.size_mm, lower: mend.lower } : intake.ready;
+  const measured: Measured = useMemo(
+    () => (mend ? { size_mm: mend.repair.size_mm, lower: mend.lower } : intake.ready),
+    [mend, intake],
+  );
   const printer = printers.find((p) => p.id === printerId) ?? printers.at(0);
   const fitting = materials.filter((m) => m.process === printer?.process);
   const material = fitting.find((m) => m.id === materialId) ?? fitting.at(0);
@@ -108,7 +135,10 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
       kind: "figure",
       sha: mend?.preview_sha ?? intake.preview_sha,
       matrix,
-      thick: weak && { sha: weak.thickness_sha, limits: [weak.limits.sheet ?? 0, weak.limits.rod ?? 0] },
+      thick: weak && {
+        sha: weak.thickness_sha,
+        limits: [weak.limits.sheet ?? 0, weak.limits.rod ?? 0],
+      },
     },
     ...(overlay ? [{ kind: "overlay" as const, sha: overlay }] : []),
     ...(pin ? [pin] : []),
@@ -123,7 +153,10 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
         }
       : strip
         ? { kind: "strip", data: strip }
-        : { kind: "empty", text: "Once size, printer and pose are settled, the figure's ribbon lies here." };
+        : {
+            kind: "empty",
+            text: "Once size, printer and pose are settled, the figure's ribbon lies here.",
+          };
   useStage(show, { items, foot }, [strip, matrix, pin, mend, weak, marking, intake]);
   const fits = useFits(plan);
   const room = fits?.find((f) => f.printer_id === printer?.id);
@@ -146,7 +179,9 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
   return (
     <form onSubmit={submit}>
       <Heading title={fold.question} line={lineOf(plan, intake)} said={verdict(intake)} />
-      {plan.thinned && <ThinnerCopy thinned={plan.thinned} factor={factor} layer={room?.layer_mm} />}
+      {plan.thinned && (
+        <ThinnerCopy thinned={plan.thinned} factor={factor} layer={room?.layer_mm} />
+      )}
       {plan.kit_id != null && <KitBand kit={plan.kit_id} figure={plan.figure_id} />}
       <div className="flex flex-wrap gap-x-6 gap-y-3">
         <div className="min-w-[320px] flex-1 space-y-2.5">
@@ -159,7 +194,12 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
             onMarking={setMarking}
           />
           {!plan.unit && intake.health.unit_guess !== "mm" && (
-            <Units guess={intake.health.unit_guess} tall={measured.size_mm[2]} factor={factor} onFactor={setFactor} />
+            <Units
+              guess={intake.health.unit_guess}
+              tall={measured.size_mm[2]}
+              factor={factor}
+              onFactor={setFactor}
+            />
           )}
           <div className="flex flex-wrap gap-3">
             <div>
@@ -168,7 +208,10 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
                 label="Printer"
                 className="w-44"
                 value={String(printer?.id ?? "")}
-                options={printers.map((p) => ({ value: String(p.id), text: `${p.name}, ${p.process}` }))}
+                options={printers.map((p) => ({
+                  value: String(p.id),
+                  text: `${p.name}, ${p.process}`,
+                }))}
                 onValue={(v) => setPrinterId(Number(v))}
               />
             </div>
@@ -190,7 +233,8 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
                 const fine = factor <= most * SLACK;
                 return (
                   <span key={p.id} className={`mr-4 ${fine ? "text-moss" : "text-persimmon"}`}>
-                    {fine ? "fits" : "too large for"} {p.name}, to {mm(most * measured.size_mm[2], 0)}
+                    {fine ? "fits" : "too large for"} {p.name}, to{" "}
+                    {mm(most * measured.size_mm[2], 0)}
                   </span>
                 );
               })}
@@ -241,47 +285,4 @@ function lineOf(plan: PlanState, { health }: Intake): string {
   const closed = health.watertight ? "closed all round" : "not closed";
   const unit = plan.unit ? ", in mm as the file says" : "";
   return `${plan.file_name}: ${count(health.triangles)} triangles in ${shells}, ${closed}${unit}. `;
-}
-
-interface UnitsProps {
-  guess: Intake["health"]["unit_guess"];
-  tall: number;
-  factor: number;
-  onFactor: (factor: number) => void;
-}
-
-function Units({ guess, tall, factor, onFactor }: UnitsProps) {
-  return (
-    <p className="max-w-[420px] border-l-4 border-persimmon bg-paper px-3 py-1.5 text-[13px]">
-      A guess: the file was modelled in {guess === "in" ? "inches" : guess}. Heights:{" "}
-      {(["mm", "cm", "in", "m"] as const).map((u) => (
-        <button
-          key={u}
-          type="button"
-          className={`mr-2 underline ${Math.abs(factor - UNIT[u]) < 1e-6 ? "font-semibold" : ""}`}
-          onClick={() => onFactor(UNIT[u])}
-        >
-          {mm(tall * UNIT[u], 1)} as {u}
-        </button>
-      ))}
-    </p>
-  );
-}
-
-/** A length against the layer that the printer starts from. */
-function inLayers(length: number, layer: number): string {
-  const share = length / layer;
-  if (share < 0.01) return `less than a hundredth of a ${layer} mm layer`;
-  return share < 1 ? `${(100 * share).toFixed(0)} % of a ${layer} mm layer` : `${share.toFixed(1)} times a ${layer} mm layer`;
-}
-
-function ThinnerCopy({ thinned, factor, layer }: { thinned: Schemas["Thinned"]; factor: number; layer?: number }) {
-  const most = thinned.deviation * factor;
-  return (
-    <p className="-mt-1 mb-2 max-w-[640px] border-l-4 border-moss bg-paper px-3 py-1.5 text-[13px]">
-      A thinner copy: {count(thinned.before)} triangles came in. Its surface lies at most {mm(most, 4)} from the file&apos;s
-      at this size, {mm(thinned.usual * factor, 4)} for 95 of 100 points{layer ? `: ${inLayers(most, layer)}` : ""}. The
-      file is kept.
-    </p>
-  );
 }

@@ -17,16 +17,77 @@ const LINES = [
 
 const COLUMNS: Column<SupportsRow>[] = [
   { id: "tips", head: "tips", cell: (c) => c.tip_count },
-  { id: "contact", head: <>contact<br />mm²</>, name: "contact mm²", from: 560, cell: (c) => c.contact_mm2.toFixed(1) },
-  { id: "standing", head: <>on the<br />figure</>, name: "on the figure", from: 640, cell: (c) => c.on_model },
+  {
+    id: "contact",
+    head: (
+      <>
+        contact
+        <br />
+        mm²
+      </>
+    ),
+    name: "contact mm²",
+    from: 560,
+    cell: (c) => c.contact_mm2.toFixed(1),
+  },
+  {
+    id: "standing",
+    head: (
+      <>
+        on the
+        <br />
+        figure
+      </>
+    ),
+    name: "on the figure",
+    from: 640,
+    cell: (c) => c.on_model,
+  },
   {
     id: "islands",
-    head: <>islands<br />left</>,
+    head: (
+      <>
+        islands
+        <br />
+        left
+      </>
+    ),
     cell: (c) => <span className={c.islands_after ? "text-persimmon" : ""}>{c.islands_after}</span>,
   },
-  { id: "ml", head: <>supports<br />ml</>, name: "ml", from: 600, cell: (c) => c.volume_ml.toFixed(2) },
-  { id: "time", head: <>time<br />h:min</>, cell: (c) => hm(c.numbers.time_s) },
-  { id: "risk", head: <>risk<br />%</>, cell: (c) => <ChanceBar chance={c.numbers.risk} /> },
+  {
+    id: "ml",
+    head: (
+      <>
+        supports
+        <br />
+        ml
+      </>
+    ),
+    name: "ml",
+    from: 600,
+    cell: (c) => c.volume_ml.toFixed(2),
+  },
+  {
+    id: "time",
+    head: (
+      <>
+        time
+        <br />
+        h:min
+      </>
+    ),
+    cell: (c) => hm(c.numbers.time_s),
+  },
+  {
+    id: "risk",
+    head: (
+      <>
+        risk
+        <br />%
+      </>
+    ),
+    cell: (c) => <ChanceBar chance={c.numbers.risk} />,
+  },
 ];
 
 export function SupportsFold({ plan, show, option, onOption, settled }: FoldProps) {
@@ -54,10 +115,16 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
     },
     [row, board.document, taken, shown],
   );
-  if (!held.ready) return <NotYet plan={plan} fold="supports" line="Supports depend on the pose." />;
+  if (!held.ready)
+    return <NotYet plan={plan} fold="supports" line="Supports depend on the pose." />;
   return (
     <>
-      <Heading title={held.question} line={row ? lineOf(row) : "Tips, pillars and raft are placed three ways and each is proved."} />
+      <Heading
+        title={held.question}
+        line={
+          row ? lineOf(row) : "Tips, pillars and raft are placed three ways and each is proved."
+        }
+      />
       <Waiting of={board} what="Placing supports" />
       {data && row && (
         <>
@@ -69,7 +136,12 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
             columns={COLUMNS}
             picture={(c) => `/api/blobs/${c.picture_sha}`}
             text={(_, i) => (
-              <RowName name={WORDS[i]} recommended={i === data.recommended} taken={i === taken} line={LINES[i]} />
+              <RowName
+                name={WORDS[i]}
+                recommended={i === data.recommended}
+                taken={i === taken}
+                line={LINES[i]}
+              />
             )}
             shown={shown}
             onShown={onOption}
@@ -85,7 +157,12 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
           <Deciding
             said={`Proved at ${data.layer_height_mm} mm layers${row.raft ? ", on a raft" : ""}. Risk is a prior.`}
           >
-            <button type="button" className="take" disabled={!board.document || busy} onClick={() => take(shown)}>
+            <button
+              type="button"
+              className="take"
+              disabled={!board.document || busy}
+              onClick={() => take(shown)}
+            >
               Take these supports
             </button>
           </Deciding>

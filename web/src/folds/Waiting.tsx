@@ -2,7 +2,16 @@ import { Link, useParams } from "react-router";
 import type { Computed } from "../api/queries";
 
 /** Problems that another size, printer or copy of the figure would mend. */
-const BY_SIZE = ["does-not-fit", "holds-nothing", "too-many-layers", "too-many-islands", "still-open", "sheet", "no-volume", "too-long"];
+const BY_SIZE = [
+  "does-not-fit",
+  "holds-nothing",
+  "too-many-layers",
+  "too-many-islands",
+  "still-open",
+  "sheet",
+  "no-volume",
+  "too-long",
+];
 
 /** What is under way, how far, and a way to stop it; or what went wrong, why, and ways on. */
 export function Waiting<T>({ of, what }: { of: Computed<T>; what: string }) {
@@ -34,7 +43,9 @@ export function Waiting<T>({ of, what }: { of: Computed<T>; what: string }) {
           {what}
           {of.old ? " again; what you see is stale" : ""}
         </span>
-        <span className="text-faded">{of.job?.state === "running" ? of.job.doing : "waiting for a free worker"}</span>
+        <span className="text-faded">
+          {of.job?.state === "running" ? of.job.doing : "waiting for a free worker"}
+        </span>
       </div>
       <Progress share={share} label={what} />
       {of.job && (
@@ -57,7 +68,10 @@ export function Progress({ share, label }: { share: number; label: string }) {
       aria-valuemax={100}
       aria-label={label}
     >
-      <div className="weaving h-full transition-[width]" style={{ width: `${Math.max(3, share * 100)}%` }} />
+      <div
+        className="weaving h-full transition-[width]"
+        style={{ width: `${Math.max(3, share * 100)}%` }}
+      />
     </div>
   );
 }

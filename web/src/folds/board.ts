@@ -44,7 +44,12 @@ export function useStage(show: FoldProps["show"], stage: Stage, on: readonly unk
 }
 
 /** J and K walk the board, Enter takes the row shown. */
-export function useBoardKeys(count: number, shown: number, onOption: (o: number) => void, take: () => void) {
+export function useBoardKeys(
+  count: number,
+  shown: number,
+  onOption: (o: number) => void,
+  take: () => void,
+) {
   // The address follows a moment later: two quick steps are two.
   const at = useRef(shown);
   useEffect(() => {

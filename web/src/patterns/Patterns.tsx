@@ -10,6 +10,7 @@ export const PATTERN: Record<string, { id: string; name: string }> = {
   "open-surface": { id: "p-dots", name: "open surface" },
   mishap: { id: "p-dots", name: "what no layer shows" },
   unstable: { id: "p-dots", name: "unstable" },
+  "outside-build": { id: "p-stripes", name: "outside the build" },
   tips: { id: "p-stripes", name: "supports start" },
 };
 
@@ -21,7 +22,12 @@ export function PatternDefs() {
       <defs>
         <pattern id="p-scales" width="10" height="8" patternUnits="userSpaceOnUse">
           <rect width="10" height="8" fill={p} opacity="0.14" />
-          <path d="M0 4a5 4 0 0 0 10 0M-5 8a5 4 0 0 0 10 0M5 8a5 4 0 0 0 10 0M-5 0a5 4 0 0 0 10 0M5 0a5 4 0 0 0 10 0" fill="none" stroke={p} strokeWidth="1" />
+          <path
+            d="M0 4a5 4 0 0 0 10 0M-5 8a5 4 0 0 0 10 0M5 8a5 4 0 0 0 10 0M-5 0a5 4 0 0 0 10 0M5 0a5 4 0 0 0 10 0"
+            fill="none"
+            stroke={p}
+            strokeWidth="1"
+          />
         </pattern>
         <pattern id="p-waves" width="12" height="6" patternUnits="userSpaceOnUse">
           <rect width="12" height="6" fill={w} opacity="0.16" />
@@ -34,7 +40,12 @@ export function PatternDefs() {
           <path d="M6 0v12M0 6h12M0 0l12 12M12 0L0 12" stroke={p} strokeWidth="0.8" fill="none" />
         </pattern>
         <pattern id="p-rope" width="8" height="8" patternUnits="userSpaceOnUse">
-          <path d="M-2 6q4-8 8-4M2 10q4-8 8-4" stroke="var(--indigo)" strokeWidth="1.1" fill="none" />
+          <path
+            d="M-2 6q4-8 8-4M2 10q4-8 8-4"
+            stroke="var(--indigo)"
+            strokeWidth="1.1"
+            fill="none"
+          />
         </pattern>
         <pattern id="p-stripes" width="5" height="5" patternUnits="userSpaceOnUse">
           <path d="M1 0v5" stroke="var(--indigo)" strokeWidth="1.6" />
@@ -43,7 +54,13 @@ export function PatternDefs() {
           <circle cx="2" cy="2" r="1.1" fill={p} />
           <circle cx="5" cy="5" r="1.1" fill={p} />
         </pattern>
-        <pattern id="p-chance" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <pattern
+          id="p-chance"
+          width="5"
+          height="5"
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(45)"
+        >
           <rect width="2.4" height="5" fill={p} />
         </pattern>
         <pattern id="p-sea" width="28" height="14" patternUnits="userSpaceOnUse">
@@ -59,8 +76,21 @@ export function PatternDefs() {
 export function Swatch({ code, size = 16 }: { code: string; size?: number }) {
   const pattern = PATTERN[code];
   return (
-    <svg width={size * 1.3} height={size} role="img" aria-label={pattern?.name ?? code} className="inline-block shrink-0 align-middle">
-      <rect x="0.5" y="0.5" width={size * 1.3 - 1} height={size - 1} fill={`url(#${pattern?.id ?? "p-dots"})`} stroke="var(--thread)" />
+    <svg
+      width={size * 1.3}
+      height={size}
+      role="img"
+      aria-label={pattern?.name ?? code}
+      className="inline-block shrink-0 align-middle"
+    >
+      <rect
+        x="0.5"
+        y="0.5"
+        width={size * 1.3 - 1}
+        height={size - 1}
+        fill={`url(#${pattern?.id ?? "p-dots"})`}
+        stroke="var(--thread)"
+      />
     </svg>
   );
 }

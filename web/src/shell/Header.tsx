@@ -1,41 +1,91 @@
 import { createPortal } from "react-dom";
 import { Link } from "react-router";
-import { useEffect, useState } from "react";
+import { create } from "zustand";
+import { Tip } from "../ui/Tip";
 import { useView } from "./view";
 
-interface Act { text: string; run: () => void }
-interface Trail { trail: { text: string; to?: string }[]; undo?: Act | null; redo?: Act | null }
+/** Something that can be done, and its name. */
+export interface Act {
+  text: string;
+  run: () => void;
+}
+
+interface Trail {
+  trail: { text: string; to?: string }[];
+  undo?: Act | null;
+  redo?: Act | null;
+}
+
+const SLOTS = { crumbs: null, acts: null } as Record<"crumbs" | "acts", HTMLElement | null>;
+const useSlots = create(() => SLOTS);
+const crumbsHere = (crumbs: HTMLElement | null) => useSlots.setState({ crumbs });
+const actsHere = (acts: HTMLElement | null) => useSlots.setState({ acts });
 
 /** What a page puts into the header: where one is, and undo and redo. */
 export function Crumbs({ trail, undo, redo }: Trail) {
-  const [slot, setSlot] = useState<HTMLElement | null>(null);
-  const [acts, setActs] = useState<HTMLElement | null>(null);
-  useEffect(() => { setSlot(document.getElementById("crumbs")); setActs(document.getElementById("acts")); }, []);
+  const { crumbs, acts } = useSlots();
+  const steps = trail.map((t) => (
+    <span key={t.text}>
+      {" "}
+      <span className="text-thread">/</span>{" "}
+      {t.to ? <Link to={t.to}>{t.text}</Link> : <span>{t.text}</span>}
+    </span>
+  ));
   return (
     <>
-      {slot && createPortal(<>{trail.map((t, i) => <span key={i}> <span className="text-thread">/</span> {t.to ? <Link to={t.to}>{t.text}</Link> : <span>{t.text}</span>}</span>)}</>, slot)}
-      {acts && createPortal(
-        <>
-          <button type="button" disabled={!undo} onClick={undo?.run} title={undo?.text ?? "Nothing to undo"}>Undo <kbd>Z</kbd></button>
-          <button type="button" disabled={!redo} onClick={redo?.run} title={redo?.text ?? "Nothing to redo"}>Redo <kbd>⇧ Z</kbd></button>
-        </>, acts)}
+      {crumbs && createPortal(steps, crumbs)}
+      {acts &&
+        (undo !== undefined || redo !== undefined) &&
+        createPortal(
+          <>
+            <ActButton act={undo} name="Undo" keys="Z" />
+            <ActButton act={redo} name="Redo" keys="⇧ Z" />
+          </>,
+          acts,
+        )}
     </>
+  );
+}
+
+function ActButton({ act, name, keys }: { act?: Act | null; name: string; keys: string }) {
+  return (
+    <Tip text={act?.text ?? `Nothing to ${name.toLowerCase()}`}>
+      <button type="button" disabled={!act} onClick={act?.run}>
+        {name} <kbd className="max-[900px]:hidden">{keys}</kbd>
+      </button>
+    </Tip>
   );
 }
 
 export function Header() {
   const { setPalette, setKeys, theme, setTheme } = useView();
+  const [here, there] = theme === "day" ? (["Night", "night"] as const) : (["Day", "day"] as const);
   return (
-    <header className="flex h-[46px] shrink-0 items-center border-b border-thread px-8">
-      <Link to="/" className="font-display text-[23px] font-bold tracking-[0.02em] text-indigo">Tenugui</Link>
-      <div className="ml-5 text-[14px] text-faded"><Link to="/" className="hover:underline">Bench</Link><span id="crumbs" /></div>
-      <div className="ml-auto flex items-center gap-5 text-[13.5px] text-faded">
-        <button type="button" onClick={() => setPalette(true)}>Find anything <kbd>Ctrl K</kbd></button>
-        <span id="acts" className="flex gap-5" />
+    <header className="flex h-[46px] shrink-0 items-center gap-5 border-b border-thread px-8 max-[1100px]:px-5">
+      <Link to="/" className="font-display text-[23px] font-bold tracking-[0.02em] text-indigo">
+        Tenugui
+      </Link>
+      <div className="min-w-0 flex-1 truncate text-[14px] text-faded">
+        <Link to="/" className="hover:underline">
+          Bench
+        </Link>
+        <span ref={crumbsHere} />
+      </div>
+      <div className="flex shrink-0 items-center gap-5 text-[13.5px] text-faded max-[1100px]:gap-3.5">
+        <button type="button" onClick={() => setPalette(true)}>
+          <span className="max-[900px]:hidden">Find anything</span>
+          <span className="min-[901px]:hidden">Find</span>{" "}
+          <kbd className="max-[900px]:hidden">Ctrl K</kbd>
+        </button>
+        <span ref={actsHere} className="flex gap-5 max-[1100px]:gap-3.5" />
         <Link to="/log">Log</Link>
         <Link to="/settings">Settings</Link>
-        <button type="button" onClick={() => setTheme(theme === "day" ? "night" : "day")} aria-label={theme === "day" ? "Change to night" : "Change to day"}>{theme === "day" ? "Night" : "Day"}</button>
-        <button type="button" onClick={() => setKeys(true)}>Keys <kbd>?</kbd></button>
+        <button type="button" onClick={() => setTheme(there)} aria-label={`Change to ${there}`}>
+          {here}
+        </button>
+        <button type="button" onClick={() => setKeys(true)}>
+          Keys <kbd className="max-[900px]:hidden">?</kbd>
+        </button>
       </div>
     </header>
   );

@@ -1,6 +1,6 @@
 import type { Vector3 } from "three";
 import type { Numbers, StripData } from "../api/client";
-import type { Brush } from "../turntable/Painter";
+import type { Brush } from "../turntable/surface";
 
 /** Labels of the figure's faces; `version` changes when they do. With a brush they can be painted. */
 export interface Marks {
@@ -39,8 +39,10 @@ export type Item =
 
 export type ItemOf<K extends Item["kind"]> = Extract<Item, { kind: K }>;
 
-export const find = <K extends Item["kind"]>(items: readonly Item[], kind: K): ItemOf<K> | undefined =>
-  items.find((i): i is ItemOf<K> => i.kind === kind);
+export const find = <K extends Item["kind"]>(
+  items: readonly Item[],
+  kind: K,
+): ItemOf<K> | undefined => items.find((i): i is ItemOf<K> => i.kind === kind);
 
 /** A figure on its side, in mm or the file's units: what two ribbons compare. */
 export interface Section {
@@ -53,7 +55,11 @@ export interface Section {
 /** What lies along the foot of the page. */
 export type Foot =
   | { kind: "strip"; data: StripData }
-  | { kind: "two strips"; above: { title: string; data: StripData }; below: { title: string; data: StripData } }
+  | {
+      kind: "two strips";
+      above: { title: string; data: StripData };
+      below: { title: string; data: StripData };
+    }
   | { kind: "two figures"; above: Section; below: Section }
   | { kind: "empty"; text: string; low?: boolean };
 

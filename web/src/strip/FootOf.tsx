@@ -22,7 +22,9 @@ export function FootOf({ foot, layer, onLayer, stale }: Props) {
     );
   if (foot.kind === "strip") return <Strip data={foot.data} {...cut} />;
   return (
-    <div className={`flex ${foot.low ? "h-[34px]" : "h-[170px]"} items-center justify-center text-center text-faded`}>
+    <div
+      className={`flex ${foot.low ? "h-[34px]" : "h-[170px]"} items-center justify-center text-center text-faded`}
+    >
       {foot.text}
     </div>
   );

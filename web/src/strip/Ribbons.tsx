@@ -6,13 +6,16 @@ import { useWidth } from "../ui/useWidth";
 const HALF = 30;
 const [ABOVE, BELOW] = [36, 106];
 
-const at = (s: Section, z: number) => s.area_mm2.at(Math.floor((z - s.base) / s.layer_height_mm)) ?? 0;
+const at = (s: Section, z: number) =>
+  s.area_mm2.at(Math.floor((z - s.base) / s.layer_height_mm)) ?? 0;
 
 /** Two figures on their sides under each other, on one scale: what differs is woven. */
 export function Ribbons({ above, below }: { above: Section; below: Section }) {
   const { ref, width } = useWidth<HTMLDivElement>(1216);
   const low = Math.min(above.base, below.base);
-  const top = Math.max(...[above, below].map((s) => s.base + s.layer_height_mm * s.area_mm2.length));
+  const top = Math.max(
+    ...[above, below].map((s) => s.base + s.layer_height_mm * s.area_mm2.length),
+  );
   const widest = Math.max(...above.area_mm2, ...below.area_mm2, 1e-9);
   const x = scaleLinear([low, top], [0, width]);
   const half = (a: number) => Math.sqrt(a / widest) * HALF;
@@ -36,7 +39,9 @@ export function Ribbons({ above, below }: { above: Section; below: Section }) {
         <span>above: {above.title}</span>
         <span>below: {below.title}</span>
         <span className="ml-auto">
-          {differs.length ? `sections differ at ${differs.length} of ${count} heights` : "every section is the same"}
+          {differs.length
+            ? `sections differ at ${differs.length} of ${count} heights`
+            : "every section is the same"}
         </span>
       </div>
       <svg

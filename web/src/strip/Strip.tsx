@@ -23,11 +23,22 @@ export function Strip({ data, layer, onLayer, stale, compact, title }: Props) {
   const z = at == null ? 0 : (at + 1) * data.layer_height_mm;
   const pick = (event: PointerEvent<SVGSVGElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
-    onLayer(Math.round(Math.min(Math.max(drawn.x.invert(event.clientX - box.left), 0), data.layers - 1)));
+    onLayer(
+      Math.round(Math.min(Math.max(drawn.x.invert(event.clientX - box.left), 0), data.layers - 1)),
+    );
   };
   return (
     <div ref={ref} className={stale ? "opacity-55" : ""}>
-      <Legend data={data} drawn={drawn} compact={compact} stale={stale} title={title} at={at} z={z} onLayer={onLayer} />
+      <Legend
+        data={data}
+        drawn={drawn}
+        compact={compact}
+        stale={stale}
+        title={title}
+        at={at}
+        z={z}
+        onLayer={onLayer}
+      />
       <svg
         width={width}
         height={size.high}
@@ -62,7 +73,12 @@ export function Strip({ data, layer, onLayer, stale, compact, title }: Props) {
 
 const MANY = 20;
 
-function walk(event: KeyboardEvent, data: StripData, at: number | null, onLayer: (l: number | null) => void) {
+function walk(
+  event: KeyboardEvent,
+  data: StripData,
+  at: number | null,
+  onLayer: (l: number | null) => void,
+) {
   const here = at ?? data.layers - 1;
   const to: Record<string, number> = {
     ArrowRight: here + 1,
@@ -87,7 +103,10 @@ interface LegendProps extends Pick<Props, "data" | "compact" | "stale" | "title"
 }
 
 function Legend({ data, drawn, compact, stale, title, at, z, onLayer }: LegendProps) {
-  const when = at == null ? 0 : data.clock_s[Math.min(data.clock_s.length - 1, Math.floor(at / data.layers_per_column))];
+  const when =
+    at == null
+      ? 0
+      : data.clock_s[Math.min(data.clock_s.length - 1, Math.floor(at / data.layers_per_column))];
   const item = "flex items-center gap-1.5";
   return (
     <div className="mb-0.5 flex flex-wrap items-center gap-x-5 text-[12.5px] text-faded">
@@ -131,7 +150,11 @@ function Legend({ data, drawn, compact, stale, title, at, z, onLayer }: LegendPr
           : `layer ${at + 1} of ${count(data.layers)}   ${mm(z)}   ${clock(when)} after start`}
       </span>
       {at != null && (
-        <button type="button" className="text-indigo underline underline-offset-2" onClick={() => onLayer(null)}>
+        <button
+          type="button"
+          className="text-indigo underline underline-offset-2"
+          onClick={() => onLayer(null)}
+        >
           whole
         </button>
       )}
@@ -158,7 +181,15 @@ function Ribbon({ data, drawn, width, compact }: Part) {
       <path d={drawn.outline} fill="var(--section)" stroke="var(--clay)" strokeWidth="1" />
       <line x1="0" x2={width} y1={size.mid} y2={size.mid} stroke="var(--clay)" strokeWidth="0.5" />
       {drawn.hang.map((h) => (
-        <rect key={h.x} x={h.x - 1} width="2.6" y={size.mid - h.half} height={Math.max(3, h.half * 2)} fill="url(#p-rain)" opacity="0.55" />
+        <rect
+          key={h.x}
+          x={h.x - 1}
+          width="2.6"
+          y={size.mid - h.half}
+          height={Math.max(3, h.half * 2)}
+          fill="url(#p-rain)"
+          opacity="0.55"
+        />
       ))}
       <path d={drawn.sealed} fill="url(#p-waves)" stroke="var(--water)" strokeWidth="0.8">
         <title>sealed space, drawn by its area</title>
@@ -177,7 +208,15 @@ function Ribbon({ data, drawn, width, compact }: Part) {
         </rect>
       ))}
       {drawn.tips.map((t) => (
-        <line key={t} x1={t} x2={t} y1={size.mid + size.half + 3} y2={size.mid + size.half + 10} stroke="var(--indigo)" strokeWidth="1.5" />
+        <line
+          key={t}
+          x1={t}
+          x2={t}
+          y1={size.mid + size.half + 3}
+          y2={size.mid + size.half + 10}
+          stroke="var(--indigo)"
+          strokeWidth="1.5"
+        />
       ))}
       {drawn.pull && <path d={drawn.pull} fill="none" stroke="var(--indigo)" strokeWidth="1.4" />}
     </>

@@ -51,8 +51,12 @@ export function draw(data: StripData, width: number, size: Size): Drawn {
         .x((_, i) => column(i))
         .y((p) => size.axis - 2 - (p / strongest) * size.pull)(data.pull_n)
     : null;
-  const hang = data.overhang_mm2.flatMap((v, i) => (v > LEAST_MM2 ? [{ x: column(i), half: half(radius[i]) }] : []));
-  const tips = [...new Set(data.tip_layers.map((l) => Math.round(x(l) / TIP_PX)))].map((t) => t * TIP_PX + 1);
+  const hang = data.overhang_mm2.flatMap((v, i) =>
+    v > LEAST_MM2 ? [{ x: column(i), half: half(radius[i]) }] : [],
+  );
+  const tips = [...new Set(data.tip_layers.map((l) => Math.round(x(l) / TIP_PX)))].map(
+    (t) => t * TIP_PX + 1,
+  );
   return { size, x, outline: outline ?? "", sealed: sealed ?? "", pull, strongest, hang, tips };
 }
 
@@ -60,6 +64,8 @@ export function draw(data: StripData, width: number, size: Size): Drawn {
 export function rulerOf(data: StripData) {
   const top = data.layers * data.layer_height_mm;
   const every = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 25, 50].find((s) => top / s <= 12) ?? 100;
-  const marks = Array.from({ length: Math.floor(top / every + 1e-9) + 1 }, (_, i) => Number((i * every).toFixed(2)));
+  const marks = Array.from({ length: Math.floor(top / every + 1e-9) + 1 }, (_, i) =>
+    Number((i * every).toFixed(2)),
+  );
   return { top, every, marks };
 }

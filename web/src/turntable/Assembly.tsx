@@ -15,7 +15,11 @@ function placesOf(parts: BufferGeometry[], together: boolean): Matrix4[] {
   return boxes.map((b) => {
     const m = new Matrix4();
     if (together)
-      return m.makeTranslation(-(whole.min.x + whole.max.x) / 2, -(whole.min.y + whole.max.y) / 2, -whole.min.z);
+      return m.makeTranslation(
+        -(whole.min.x + whole.max.x) / 2,
+        -(whole.min.y + whole.max.y) / 2,
+        -whole.min.z,
+      );
     m.makeTranslation(x - b.min.x, -(b.min.y + b.max.y) / 2, -b.min.z);
     x += b.max.x - b.min.x + APART_MM;
     return m;
@@ -23,7 +27,15 @@ function placesOf(parts: BufferGeometry[], together: boolean): Matrix4[] {
 }
 
 /** Several parts at once. */
-export function Assembly({ shas, label, together }: { shas: string[]; label: string; together: boolean }) {
+export function Assembly({
+  shas,
+  label,
+  together,
+}: {
+  shas: string[];
+  label: string;
+  together: boolean;
+}) {
   const [parts, setParts] = useState<BufferGeometry[]>([]);
   const key = shas.join();
   useEffect(() => {
@@ -37,7 +49,9 @@ export function Assembly({ shas, label, together }: { shas: string[]; label: str
   const { places, box } = useMemo(() => {
     const places = placesOf(parts, together);
     const box = new Box3();
-    parts.forEach((g, i) => g.boundingBox && box.union(g.boundingBox.clone().applyMatrix4(places[i])));
+    parts.forEach(
+      (g, i) => g.boundingBox && box.union(g.boundingBox.clone().applyMatrix4(places[i])),
+    );
     return {
       places,
       box: parts.length ? box : new Box3(new Vector3(-10, -10, 0), new Vector3(10, 10, 20)),
@@ -66,11 +80,20 @@ export function Assembly({ shas, label, together }: { shas: string[]; label: str
         <Stand box={box} />
         {together && <Mat radius={radius} />}
         {parts.map((g, i) => (
-          <Body key={g.uuid} geometry={g} matrix={places[i]} cut={null} part="figure" limit={0.94} />
+          <Body
+            key={g.uuid}
+            geometry={g}
+            matrix={places[i]}
+            cut={null}
+            part="figure"
+            limit={0.94}
+          />
         ))}
       </Canvas>
       {!parts.length && (
-        <p className="absolute inset-x-0 top-1/2 text-center text-faded">The parts are on their way</p>
+        <p className="absolute inset-x-0 top-1/2 text-center text-faded">
+          The parts are on their way
+        </p>
       )}
     </div>
   );

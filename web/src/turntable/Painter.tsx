@@ -1,13 +1,32 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect } from "react";
-import { Raycaster, Vector2, Vector3, type BufferGeometry, type Matrix4, type OrthographicCamera } from "three";
-import { reflected, show, surfaceOf, codeOf, type Plane, type Reach, type Stroke } from "./surface";
+import {
+  Raycaster,
+  Vector2,
+  Vector3,
+  type BufferGeometry,
+  type Matrix4,
+  type OrthographicCamera,
+} from "three";
+import { codeOf, reflected, show, surfaceOf, type Brush, type Reach } from "./surface";
 
-/** How the hand paints: what a stroke starts as, its size in the file's unit, and who hears of it when it is done. */
-export interface Brush { stroke: Stroke; labels: Uint8Array; plane: Plane | null; radius: number; done: (stroke: Stroke) => void }
+const MOST_POINTS = 4000;
+
+interface Props {
+  geometry: BufferGeometry;
+  apart: BufferGeometry;
+  matrix: Matrix4;
+  brush: Brush;
+}
+
+interface Under {
+  sides: { reach: Reach; mirrored: boolean }[];
+  points: [number, number, number][];
+  last: Vector3;
+}
 
 /** Strokes under the pointer: on the figure it paints, beside it the table turns. Shift turns it anywhere. */
-export function Painter({ geometry, apart, matrix, brush }: { geometry: BufferGeometry; apart: BufferGeometry; matrix: Matrix4; brush: Brush }) {
+export function Painter({ geometry, apart, matrix, brush }: Props) {
   const { gl, camera, size, invalidate } = useThree();
   useEffect(() => {
     const host = gl.domElement;
@@ -15,24 +34,32 @@ export function Painter({ geometry, apart, matrix, brush }: { geometry: BufferGe
     const back = matrix.clone().invert();
     const scale = new Vector3().setFromMatrixColumn(matrix, 0).length();
     const ring = document.createElement("div");
-    ring.className = "pointer-events-none absolute left-0 top-0 rounded-full border-2 border-indigo opacity-70";
+    ring.className =
+      "pointer-events-none absolute left-0 top-0 rounded-full border-2 border-indigo opacity-70";
     ring.style.display = "none";
-    host.parentElement!.append(ring);
-    let under: { sides: { reach: Reach; mirrored: boolean }[]; points: [number, number, number][]; last: Vector3 } | null = null;
+    host.parentElement?.append(ring);
+    let under: Under | null = null;
     const at = (e: PointerEvent) => {
       const ray = new Raycaster();
-      ray.setFromCamera(new Vector2((e.offsetX / size.width) * 2 - 1, 1 - (e.offsetY / size.height) * 2), camera);
+      ray.setFromCamera(
+        new Vector2((e.offsetX / size.width) * 2 - 1, 1 - (e.offsetY / size.height) * 2),
+        camera,
+      );
       return surface.hit(ray.ray.applyMatrix4(back));
     };
-    const lay = (point: Vector3) => {
+    const lay = (stroke: Under, point: Vector3) => {
       const code = codeOf(brush.stroke.kind);
-      for (const side of under!.sides) {
-        const fresh = surface.extend(side.reach, side.mirrored ? reflected(point, brush.plane!) : point);
+      for (const side of stroke.sides) {
+        const fresh = surface.extend(
+          side.reach,
+          side.mirrored && brush.plane ? reflected(point, brush.plane) : point,
+        );
         for (const f of fresh) brush.labels[f] = code;
         show(apart, brush.labels, fresh);
       }
-      under!.points.push(point.toArray().map((v) => Number(v.toPrecision(7))) as [number, number, number]);
-      under!.last = point;
+      const [x, y, z] = point.toArray().map((v) => Number(v.toPrecision(7)));
+      stroke.points.push([x, y, z]);
+      stroke.last = point;
       invalidate();
     };
     const down = (e: PointerEvent) => {
@@ -43,8 +70,12 @@ export function Painter({ geometry, apart, matrix, brush }: { geometry: BufferGe
       e.preventDefault();
       host.setPointerCapture(e.pointerId);
       const sides = brush.stroke.mirror && brush.plane ? [false, true] : [false];
-      under = { sides: sides.map((mirrored) => ({ reach: surface.begin(brush.stroke), mirrored })), points: [], last: point };
-      lay(point);
+      under = {
+        sides: sides.map((mirrored) => ({ reach: surface.begin(brush.stroke), mirrored })),
+        points: [],
+        last: point,
+      };
+      lay(under, point);
     };
     const move = (e: PointerEvent) => {
       const wide = 2 * brush.radius * scale * (camera as OrthographicCamera).zoom;
@@ -53,11 +84,13 @@ export function Painter({ geometry, apart, matrix, brush }: { geometry: BufferGe
       ring.style.transform = `translate(${e.offsetX - wide / 2}px, ${e.offsetY - wide / 2}px)`;
       if (!under) return;
       e.stopImmediatePropagation();
-      if (brush.stroke.tool !== "brush" || under.points.length >= 4000) return;
+      if (brush.stroke.tool !== "brush" || under.points.length >= MOST_POINTS) return;
       const began = performance.now();
       const point = at(e);
-      if (point && point.distanceTo(under.last) > brush.radius / 4) lay(point);
-      host.dataset.slowestMove = String(Math.max(Number(host.dataset.slowestMove ?? 0), performance.now() - began));
+      if (point && point.distanceTo(under.last) > brush.radius / 4) lay(under, point);
+      host.dataset.slowestMove = String(
+        Math.max(Number(host.dataset.slowestMove ?? 0), performance.now() - began),
+      );
     };
     const up = (e: PointerEvent) => {
       if (!under) return;
@@ -66,7 +99,9 @@ export function Painter({ geometry, apart, matrix, brush }: { geometry: BufferGe
       under = null;
       brush.done({ ...brush.stroke, points });
     };
-    const leave = () => { ring.style.display = "none"; };
+    const leave = () => {
+      ring.style.display = "none";
+    };
     host.addEventListener("pointerdown", down, true);
     host.addEventListener("pointermove", move, true);
     host.addEventListener("pointerup", up, true);

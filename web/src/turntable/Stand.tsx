@@ -22,12 +22,19 @@ function frame(camera: Camera, controls: OrbitControls, box: Box3, width: number
   let wide = 0;
   let tall = 0;
   for (let i = 0; i < 8; i++) {
-    const [x, y, z] = [i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z];
+    const [x, y, z] = [
+      i & 1 ? box.max.x : box.min.x,
+      i & 2 ? box.max.y : box.min.y,
+      i & 4 ? box.max.z : box.min.z,
+    ];
     const p = new Vector3(x, y, z).sub(middle);
     wide = Math.max(wide, Math.abs(p.dot(right)));
     tall = Math.max(tall, Math.abs(p.dot(up)));
   }
-  ortho.zoom = Math.min((width - 16) / (2 * wide), (height - (height < 260 ? 36 : 70)) / (2 * tall));
+  ortho.zoom = Math.min(
+    (width - 16) / (2 * wide),
+    (height - (height < 260 ? 36 : 70)) / (2 * tall),
+  );
   middle.addScaledVector(up, -18 / ortho.zoom);
   camera.position.copy(middle).addScaledVector(FROM, AWAY);
   camera.up.set(0, 0, 1);
@@ -71,9 +78,9 @@ export function Stand({ box, pin, note }: Props) {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the box by its size: a new object of the same one must not turn the table back
   }, [key, size.width, size.height, controls]);
   useEffect(() => {
-    controls.connect(gl.domElement);
+    controls.connect();
     return () => controls.disconnect();
-  }, [controls, gl]);
+  }, [controls]);
   useEffect(() => {
     const host = gl.domElement.closest<HTMLElement>("[data-turntable]");
     const turn = (event: KeyboardEvent) => {
@@ -99,11 +106,13 @@ export function Stand({ box, pin, note }: Props) {
   }, [pin, camera, controls]);
   useEffect(() => invalidate(), [pin, invalidate]);
   useFrame(() => {
-    if (!note?.current || !pin) return;
+    const tag = note?.current;
+    if (!tag || !pin) return;
     const p = new Vector3(pin.x, pin.y, pin.z).project(camera);
     const x = ((p.x + 1) / 2) * size.width;
-    note.current.style.transform = `translate(${x}px, ${((1 - p.y) / 2) * size.height}px)`;
-    note.current.dataset.side = x > size.width - 215 ? "left" : "right";
+    // eslint-disable-next-line react-hooks/immutability -- the note follows the picture, not the page
+    tag.style.transform = `translate(${x}px, ${((1 - p.y) / 2) * size.height}px)`;
+    tag.dataset.side = x > size.width - 215 ? "left" : "right";
   });
   return null;
 }

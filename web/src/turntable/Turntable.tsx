@@ -38,7 +38,7 @@ function useMesh(sha: string | null | undefined) {
   }, [sha]);
   // While another is on its way the last one stays on the table.
   const geometry = sha ? (held?.geometry ?? null) : null;
-  return { geometry, failed: !!held && held.sha === sha && !held.geometry };
+  return { geometry, failed: held?.sha === sha && held?.geometry === null };
 }
 
 /** The limits of thickness once its numbers lie on the geometry. */
@@ -56,7 +56,7 @@ function useThick(thick: Thick | null | undefined, geometry: BufferGeometry | nu
       here = false;
     };
   }, [sha, geometry]);
-  return thick && dyed === thick.sha ? thick.limits : undefined;
+  return dyed === thick?.sha ? thick.limits : undefined;
 }
 
 /** While the figure is turned by hand its frame must not jump: a cube around what it may fill. */
@@ -76,7 +76,11 @@ function placeOf(matrix: number[] | undefined, geometry: BufferGeometry | null) 
 /** The figure in the round, with what a fold lays on it. */
 export function Turntable({ items, cut, stale, label, title, plain }: Props) {
   const figure = find(items, "figure");
-  const [supports, overlay, pin] = [find(items, "supports"), find(items, "overlay"), find(items, "pin")];
+  const [supports, overlay, pin] = [
+    find(items, "supports"),
+    find(items, "overlay"),
+    find(items, "pin"),
+  ];
   const [hand, picker] = [find(items, "hand"), find(items, "picker")];
   const { geometry, failed } = useMesh(figure?.sha);
   const held = useMesh(supports?.sha).geometry;
@@ -85,14 +89,16 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
   const limit = figure?.limit ?? 0.94;
   const marks = figure?.marks;
   // Marks belong to one preview: on another figure's faces they mean nothing.
-  const fits = !!marks && !!geometry?.index && marks.labels.length === geometry.index.count / 3;
+  const fits = !!geometry?.index && marks?.labels.length === geometry.index.count / 3;
   const apart = useMemo(() => (fits && geometry ? unshared(geometry) : null), [fits, geometry]);
   useEffect(() => () => apart?.dispose(), [apart]);
   const note = useRef<HTMLDivElement>(null);
   const matrix = figure?.matrix;
   const place = useMemo(() => placeOf(matrix, geometry), [matrix, geometry]);
   const box = useMemo(() => {
-    const whole = geometry?.boundingBox ? geometry.boundingBox.clone().applyMatrix4(place) : NOTHING_YET.clone();
+    const whole = geometry?.boundingBox
+      ? geometry.boundingBox.clone().applyMatrix4(place)
+      : NOTHING_YET.clone();
     if (held?.boundingBox) whole.union(held.boundingBox);
     whole.min.z = Math.min(whole.min.z, 0);
     return whole;
@@ -158,7 +164,9 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
             : "The figure is on its way"}
         </p>
       )}
-      {title && <span className="absolute top-2 left-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">{title}</span>}
+      {title && (
+        <span className="absolute top-2 left-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">{title}</span>
+      )}
       {!plain && <Dyes thick={!!limits} marked={!!apart} />}
     </div>
   );
@@ -177,7 +185,11 @@ const ALWAYS: Dye[] = ["plain", "ceilings", "steps", "x-ray"];
 
 function Dyes({ thick, marked }: { thick: boolean; marked: boolean }) {
   const { dye, setDye } = useView();
-  const offered: Dye[] = [...ALWAYS, ...(thick ? (["thickness"] as const) : []), ...(marked ? (["marks", "scars"] as const) : [])];
+  const offered: Dye[] = [
+    ...ALWAYS,
+    ...(thick ? (["thickness"] as const) : []),
+    ...(marked ? (["marks", "scars"] as const) : []),
+  ];
   return (
     <Choice
       label="Dye"

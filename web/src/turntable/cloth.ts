@@ -1,4 +1,5 @@
-import { Color, DoubleSide, Matrix3, ShaderMaterial, Vector2 } from "three";
+import { Color, DoubleSide, Matrix3, ShaderMaterial, Vector2, type Matrix4 } from "three";
+import type { Dye } from "../shell/view";
 
 const VERTEX = `
 varying vec3 vNormal;
@@ -93,13 +94,84 @@ void main() {
   #include <colorspace_fragment>
 }`;
 
+export type Part = "figure" | "supports" | "overlay";
+
+/** How a part looks now. */
+export interface Look {
+  part: Part;
+  dye: Dye;
+  night: boolean;
+  matrix: Matrix4;
+  /** mm above the plate; nothing above it is drawn. */
+  cut: number | null | undefined;
+  /** What faces down by more than this share needs a support. */
+  limit: number;
+  /** Printed mm of walls and rods, where the thickness lies on the geometry. */
+  limits?: [number, number];
+  marked?: boolean;
+}
+
+const uniforms = () => ({
+  body: { value: new Color("#d9d3c6") },
+  shade: { value: new Color("#454c60") },
+  ink: { value: new Color("#20375f") },
+  hushed: { value: new Color("#6f8fbc") },
+  held: { value: new Color("#4c6b3c") },
+  cutColour: { value: new Color("#c4622d") },
+  alarm: { value: new Color("#c4622d") },
+  cutZ: { value: 1e9 },
+  dye: { value: 0 },
+  limits: { value: new Vector2(0.3, 0.4) },
+  limit: { value: 0.94 },
+  plate: { value: 0 },
+  see: { value: 1 },
+  turn: { value: new Matrix3() },
+});
+
 /** The figure's surface: light that shows relief, a cut that shows woven cloth, and one dye at a time. */
-export function cloth(body: string, shade: string): ShaderMaterial {
-  return new ShaderMaterial({
-    vertexShader: VERTEX, fragmentShader: FRAGMENT, side: DoubleSide,
-    uniforms: {
-      body: { value: new Color(body) }, shade: { value: new Color(shade) }, ink: { value: new Color("#20375f") }, hushed: { value: new Color("#6f8fbc") }, held: { value: new Color("#4c6b3c") }, cutColour: { value: new Color("#c4622d") },
-      cutZ: { value: 1e9 }, dye: { value: 0 }, limits: { value: new Vector2(0.3, 0.4) }, alarm: { value: new Color("#c4622d") }, limit: { value: 0.94 }, plate: { value: 0 }, see: { value: 1 }, turn: { value: new Matrix3() },
-    },
-  });
+export class Cloth extends ShaderMaterial {
+  private readonly told = uniforms();
+
+  constructor() {
+    super({ vertexShader: VERTEX, fragmentShader: FRAGMENT, side: DoubleSide });
+    this.uniforms = this.told;
+  }
+
+  dress(look: Look) {
+    const u = this.told;
+    u.turn.value.setFromMatrix4(look.matrix);
+    if (look.part === "overlay") this.alarm();
+    else this.plain(look, look.part === "supports");
+    this.needsUpdate = true;
+  }
+
+  private alarm() {
+    this.told.body.value.set("#c4622d");
+    this.told.shade.value.set("#8a3f16");
+    this.told.dye.value = 0;
+    this.polygonOffset = true;
+    this.polygonOffsetFactor = this.polygonOffsetUnits = -2;
+  }
+
+  private plain({ dye, night, cut, limit, limits, marked }: Look, supports: boolean) {
+    const u = this.told;
+    const dyes = {
+      plain: 0,
+      ceilings: 1,
+      steps: 2,
+      "x-ray": 3,
+      thickness: limits ? 4 : 0,
+      marks: marked ? 5 : 0,
+      scars: marked ? 6 : 0,
+    };
+    u.limits.value.set(...(limits ?? [0.3, 0.4]));
+    u.body.value.set(supports ? (night ? "#7fa0cc" : "#9db4d2") : night ? "#cfcabd" : "#d9d3c6");
+    u.shade.value.set(supports ? "#3d5f92" : night ? "#2c3550" : "#454c60");
+    u.cutColour.value.set(supports ? "#7896bd" : "#c4622d");
+    u.cutZ.value = cut ?? 1e9;
+    u.dye.value = supports ? (dye === "x-ray" ? 3 : 0) : dyes[dye];
+    u.limit.value = limit;
+    this.transparent = dye === "x-ray";
+    this.depthWrite = dye !== "x-ray";
+  }
 }

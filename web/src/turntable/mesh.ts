@@ -20,6 +20,7 @@ export function unpack(data: ArrayBuffer): BufferGeometry {
   return geometry;
 }
 
+const MOST_KEPT = 12;
 const kept = new Map<string, Promise<BufferGeometry>>();
 
 /** A packed mesh by its blob's hash, fetched once. */
@@ -32,7 +33,8 @@ export function fetchMesh(sha: string): Promise<BufferGeometry> {
     });
     geometry.catch(() => kept.delete(sha));
     kept.set(sha, geometry);
-    if (kept.size > 12) kept.delete(kept.keys().next().value!);
+    const [oldest] = kept.keys();
+    if (kept.size > MOST_KEPT) kept.delete(oldest);
   }
   return geometry;
 }
@@ -43,7 +45,8 @@ export async function fetchThickness(sha: string, geometry: BufferGeometry): Pro
   if (!answer.ok) throw new Error(`thickness ${answer.status}`);
   const data = await answer.arrayBuffer();
   const count = new DataView(data).getUint32(4, true);
-  if (count !== geometry.getAttribute("position").count) throw new Error("the thickness belongs to another preview");
+  if (count !== geometry.getAttribute("position").count)
+    throw new Error("the thickness belongs to another preview");
   geometry.setAttribute("thick", new BufferAttribute(new Float32Array(data, 8, count), 1));
 }
 

@@ -2,7 +2,6 @@ import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import {
   DoubleSide,
-  Matrix3,
   Mesh,
   MeshBasicMaterial,
   Raycaster,
@@ -13,60 +12,21 @@ import {
 } from "three";
 import { useView } from "../shell/view";
 import type { Turn } from "../stage/scene";
-import { cloth } from "./cloth";
+import { Cloth, type Look } from "./cloth";
 import { show } from "./surface";
 
-interface BodyProps {
+interface BodyProps extends Omit<Look, "dye" | "night"> {
   geometry: BufferGeometry;
-  matrix: Matrix4;
-  cut: number | null | undefined;
-  part: "figure" | "supports" | "overlay";
-  limit: number;
-  limits?: [number, number];
-  marked?: boolean;
 }
-
-const WHOLE = 1e9;
 
 /** One surface on the table, in the cloth of its part. */
 export function Body({ geometry, matrix, cut, part, limit, limits, marked }: BodyProps) {
   const dye = useView((s) => s.dye);
   const night = useView((s) => s.theme) === "night";
   const invalidate = useThree((s) => s.invalidate);
-  const material = useMemo(() => cloth("#d9d3c6", "#454c60"), []);
+  const material = useMemo(() => new Cloth(), []);
   useEffect(() => {
-    const u = material.uniforms;
-    const supports = part === "supports";
-    u.turn.value = new Matrix3().setFromMatrix4(matrix);
-    if (part === "overlay") {
-      u.body.value.set("#c4622d");
-      u.shade.value.set("#8a3f16");
-      u.dye.value = 0;
-      // eslint-disable-next-line react-hooks/immutability -- a three.js material is changed in place
-      material.polygonOffset = true;
-      material.polygonOffsetFactor = material.polygonOffsetUnits = -2;
-      material.needsUpdate = true;
-      return invalidate();
-    }
-    const dyes = {
-      plain: 0,
-      ceilings: 1,
-      steps: 2,
-      "x-ray": 3,
-      thickness: limits ? 4 : 0,
-      marks: marked ? 5 : 0,
-      scars: marked ? 6 : 0,
-    };
-    u.limits.value.set(...(limits ?? [0.3, 0.4]));
-    u.body.value.set(supports ? (night ? "#7fa0cc" : "#9db4d2") : night ? "#cfcabd" : "#d9d3c6");
-    u.shade.value.set(supports ? "#3d5f92" : night ? "#2c3550" : "#454c60");
-    u.cutColour.value.set(supports ? "#7896bd" : "#c4622d");
-    u.cutZ.value = cut ?? WHOLE;
-    u.dye.value = supports ? (dye === "x-ray" ? 3 : 0) : dyes[dye];
-    u.limit.value = limit;
-    material.transparent = dye === "x-ray";
-    material.depthWrite = dye !== "x-ray";
-    material.needsUpdate = true;
+    material.dress({ part, dye, night, matrix, cut, limit, limits, marked });
     invalidate();
   }, [material, cut, dye, night, part, matrix, limit, limits, marked, invalidate]);
   useEffect(() => () => material.dispose(), [material]);
@@ -93,7 +53,10 @@ export function Picker({
     const up = (e: PointerEvent) => {
       if (!from || Math.hypot(e.offsetX - from[0], e.offsetY - from[1]) > 4) return;
       const ray = new Raycaster();
-      ray.setFromCamera(new Vector2((e.offsetX / size.width) * 2 - 1, 1 - (e.offsetY / size.height) * 2), camera);
+      ray.setFromCamera(
+        new Vector2((e.offsetX / size.width) * 2 - 1, 1 - (e.offsetY / size.height) * 2),
+        camera,
+      );
       const target = new Mesh(geometry, new MeshBasicMaterial({ side: DoubleSide }));
       target.matrixWorld.copy(matrix);
       const hit = ray.intersectObject(target, false).at(0);
@@ -151,7 +114,10 @@ export function Hand({ onTurn }: { onTurn: Turn }) {
 /** A cotton mat under the figure, with rings every ten millimetres: no bed, no grid. */
 export function Mat({ radius }: { radius: number }) {
   const night = useView((s) => s.theme) === "night";
-  const rings = Array.from({ length: Math.min(12, Math.floor(radius / 10)) }, (_, i) => (i + 1) * 10);
+  const rings = Array.from(
+    { length: Math.min(12, Math.floor(radius / 10)) },
+    (_, i) => (i + 1) * 10,
+  );
   return (
     <group position={[0, 0, -0.02]}>
       <mesh>

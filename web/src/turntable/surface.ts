@@ -1,16 +1,53 @@
 import { BufferAttribute, Sphere, Vector3, type Box3, type BufferGeometry, type Ray } from "three";
 import { CONTAINED, INTERSECTED, MeshBVH, NOT_INTERSECTED } from "three-mesh-bvh";
 
+type Place = [number, number, number];
+
 /** One deed on the figure, in the file's frame: done again by the core on the whole mesh (core/marks/strokes.py), by the same rules. */
-export interface Stroke { tool: "brush" | "fill" | "flat" | "propose" | "file" | "clear"; kind?: string; points?: [number, number, number][]; radius?: number; crease?: number; what?: string; mirror?: boolean }
-export interface Plane { normal: [number, number, number]; offset: number }
+export interface Stroke {
+  tool: "brush" | "fill" | "flat" | "propose" | "file" | "clear";
+  kind?: Kind | null;
+  points?: Place[] | null;
+  radius?: number | null;
+  crease?: number | null;
+  what?: string | null;
+  mirror?: boolean | null;
+}
+
+export interface Plane {
+  normal: Place;
+  offset: number;
+}
+
+/** How the hand paints: what a stroke starts as, its size in the file's unit, and who hears of it when it is done. */
+export interface Brush {
+  stroke: Stroke;
+  labels: Uint8Array;
+  plane: Plane | null;
+  radius: number;
+  done: (stroke: Stroke) => void;
+}
+
+/** What strokes stand on: the surface, what the figure proposes, its mirror, and what its file marked. */
+export interface Ground {
+  surface: Surface;
+  saying: Record<string, (face: number) => boolean>;
+  plane: Plane | null;
+  own: Uint8Array | null;
+}
 
 export const KINDS = ["show", "hidden", "fit", "keep_out", "hold"] as const;
-export const codeOf = (kind: string | undefined) => (kind ? KINDS.indexOf(kind as never) + 1 : 0);
+export type Kind = (typeof KINDS)[number] | "none";
+/** The label of a kind, 0 for none. */
+export const codeOf = (kind: Kind | null | undefined) => KINDS.findIndex((k) => k === kind) + 1;
 const FLAT_COS = Math.cos((4 * Math.PI) / 180);
 
 /** What a stroke under way has reached. */
-export interface Reach { stroke: Stroke; allowed: Uint8Array; reached: Uint8Array }
+export interface Reach {
+  stroke: Stroke;
+  allowed: Uint8Array;
+  reached: Uint8Array;
+}
 
 /** A preview's faces as strokes need them: a tree for rays and spheres, neighbours over edges, normals and middles. */
 export class Surface {
@@ -23,7 +60,8 @@ export class Surface {
   readonly areas: Float32Array;
 
   constructor(readonly geometry: BufferGeometry) {
-    this.index = geometry.index!.array;
+    if (!geometry.index) throw new Error("a surface has an index");
+    this.index = geometry.index.array;
     this.faces = this.index.length / 3;
     this.bvh = new MeshBVH(geometry, { indirect: true });
     this.across = neighbours(this.index, geometry.getAttribute("position").count);
@@ -40,7 +78,10 @@ export class Surface {
       const twice = u.length();
       this.areas[f] = twice / 2;
       u.divideScalar(twice || 1).toArray(this.normals, 3 * f);
-      a.add(b).add(c).divideScalar(3).toArray(this.middles, 3 * f);
+      a.add(b)
+        .add(c)
+        .divideScalar(3)
+        .toArray(this.middles, 3 * f);
     }
   }
 
@@ -58,18 +99,28 @@ export class Surface {
     const { stroke, allowed, reached } = reach;
     const seed = this.bvh.closestPointToPoint(point)?.faceIndex;
     if (seed == null) return [];
-    const crease = stroke.crease != null && stroke.crease < 180 ? Math.cos((stroke.crease * Math.PI) / 180) : -2;
+    const crease =
+      stroke.crease != null && stroke.crease < 180 ? Math.cos((stroke.crease * Math.PI) / 180) : -2;
     const stack: number[] = [];
     const fresh: number[] = [];
-    const take = (f: number) => { if (!reached[f]) { reached[f] = 1; fresh.push(f); stack.push(f); } };
+    const take = (f: number) => {
+      if (!reached[f]) {
+        reached[f] = 1;
+        fresh.push(f);
+        stack.push(f);
+      }
+    };
     if (stroke.tool === "brush") {
       const opened = this.within(point, stroke.radius ?? 0, allowed);
       // What was out of reach may now hang together with what was reached before.
-      for (const f of opened) for (let e = 0; e < 3; e++) { const g = this.across[3 * f + e]; if (g >= 0 && reached[g] && this.bend(f, g) >= crease) take(f); }
+      for (const f of opened)
+        for (let e = 0; e < 3; e++) {
+          const g = this.across[3 * f + e];
+          if (g >= 0 && reached[g] && this.bend(f, g) >= crease) take(f);
+        }
     } else allowed.fill(1);
     take(seed);
-    while (stack.length) {
-      const f = stack.pop()!;
+    for (let f = stack.pop(); f !== undefined; f = stack.pop()) {
       for (let e = 0; e < 3; e++) {
         const g = this.across[3 * f + e];
         if (g < 0 || reached[g] || !allowed[g] || this.bend(f, g) < crease) continue;
@@ -93,12 +144,23 @@ export class Surface {
     this.bvh.shapecast({
       intersectsBounds: (box: Box3) => {
         if (!sphere.intersectsBox(box)) return NOT_INTERSECTED;
-        corner.set(Math.max(point.x - box.min.x, box.max.x - point.x), Math.max(point.y - box.min.y, box.max.y - point.y), Math.max(point.z - box.min.z, box.max.z - point.z));
+        corner.set(
+          Math.max(point.x - box.min.x, box.max.x - point.x),
+          Math.max(point.y - box.min.y, box.max.y - point.y),
+          Math.max(point.z - box.min.z, box.max.z - point.z),
+        );
         return corner.lengthSq() < radius * radius ? CONTAINED : INTERSECTED;
       },
       intersectsTriangle: (_: unknown, f: number) => {
-        const [x, y, z] = [this.middles[3 * f] - point.x, this.middles[3 * f + 1] - point.y, this.middles[3 * f + 2] - point.z];
-        if (!allowed[f] && x * x + y * y + z * z <= radius * radius) { allowed[f] = 1; found.push(f); }
+        const [x, y, z] = [
+          this.middles[3 * f] - point.x,
+          this.middles[3 * f + 1] - point.y,
+          this.middles[3 * f + 2] - point.z,
+        ];
+        if (!allowed[f] && x * x + y * y + z * z <= radius * radius) {
+          allowed[f] = 1;
+          found.push(f);
+        }
         return false;
       },
     });
@@ -106,24 +168,30 @@ export class Surface {
   }
 
   /** Do strokes again from nothing: what the page shows of marks that were kept. */
-  replay(strokes: Stroke[], proposals: Record<string, (f: number) => boolean>, plane: Plane | null, own: Uint8Array | null): Uint8Array {
+  replay(strokes: Stroke[], ground: Ground): Uint8Array {
     const labels = new Uint8Array(this.faces);
-    for (const stroke of strokes) this.lay(labels, stroke, proposals, plane, own);
+    for (const stroke of strokes) this.lay(labels, stroke, ground);
     return labels;
   }
 
-  lay(labels: Uint8Array, stroke: Stroke, proposals: Record<string, (f: number) => boolean>, plane: Plane | null, own: Uint8Array | null) {
+  private lay(labels: Uint8Array, stroke: Stroke, { saying, plane, own }: Ground) {
     const code = codeOf(stroke.kind);
     if (stroke.tool === "clear") labels.fill(0);
-    else if (stroke.tool === "file") own?.forEach((c, f) => { if (c) labels[f] = c; });
+    else if (stroke.tool === "file") own?.forEach((c, f) => c && (labels[f] = c));
     else if (stroke.tool === "propose") {
-      const said = proposals[stroke.what ?? ""];
+      const said = saying[stroke.what ?? ""];
       if (said) for (let f = 0; f < this.faces; f++) if (!labels[f] && said(f)) labels[f] = code;
     } else {
-      for (const mirrored of stroke.mirror && plane ? [false, true] : [false]) {
-        const reach = this.begin(stroke);
-        for (const p of stroke.points ?? []) for (const f of this.extend(reach, mirrored ? reflected(new Vector3(...p), plane!) : new Vector3(...p))) labels[f] = code;
-      }
+      this.sweep(labels, stroke, code, null);
+      if (stroke.mirror && plane) this.sweep(labels, stroke, code, plane);
+    }
+  }
+
+  private sweep(labels: Uint8Array, stroke: Stroke, code: number, mirror: Plane | null) {
+    const reach = this.begin(stroke);
+    for (const p of stroke.points ?? []) {
+      const at = new Vector3(...p);
+      for (const f of this.extend(reach, mirror ? reflected(at, mirror) : at)) labels[f] = code;
     }
   }
 }
@@ -170,7 +238,10 @@ export function surfaceOf(geometry: BufferGeometry): Surface {
 /** The same figure with corners of its own for every face, so that each face can carry a mark. */
 export function unshared(geometry: BufferGeometry): BufferGeometry {
   const apart = geometry.toNonIndexed();
-  apart.setAttribute("mark", new BufferAttribute(new Uint8Array(apart.getAttribute("position").count), 1));
+  apart.setAttribute(
+    "mark",
+    new BufferAttribute(new Uint8Array(apart.getAttribute("position").count), 1),
+  );
   apart.boundingBox = geometry.boundingBox;
   return apart;
 }
@@ -180,6 +251,8 @@ export function show(apart: BufferGeometry, labels: Uint8Array, faces?: number[]
   const mark = apart.getAttribute("mark") as BufferAttribute;
   const held = mark.array as Uint8Array;
   if (faces) for (const f of faces) held[3 * f] = held[3 * f + 1] = held[3 * f + 2] = labels[f];
-  else for (let f = 0; f < labels.length; f++) held[3 * f] = held[3 * f + 1] = held[3 * f + 2] = labels[f];
+  else
+    for (let f = 0; f < labels.length; f++)
+      held[3 * f] = held[3 * f + 1] = held[3 * f + 2] = labels[f];
   mark.needsUpdate = true;
 }

@@ -34,13 +34,29 @@ interface Props<T> {
 }
 
 /** Alternatives beside each other. What has no room as a column is told under the row's words, so that nothing is squeezed. */
-export function Board<T>({ label, rows, keyOf, columns, picture, text, textHead, shown, onShown }: Props<T>) {
+export function Board<T>({
+  label,
+  rows,
+  keyOf,
+  columns,
+  picture,
+  text,
+  textHead,
+  shown,
+  onShown,
+}: Props<T>) {
   const { ref, width } = useWidth<HTMLDivElement>(700);
-  const visible: VisibilityState = Object.fromEntries(columns.map((c) => [c.id, width >= (c.from ?? 0)]));
+  const visible: VisibilityState = Object.fromEntries(
+    columns.map((c) => [c.id, width >= (c.from ?? 0)]),
+  );
   const made = useMemo(() => {
     const helper = createColumnHelper<T>();
     return columns.map((c) =>
-      helper.display({ id: c.id, header: () => c.head, cell: ({ row }) => c.cell(row.original, row.index) }),
+      helper.display({
+        id: c.id,
+        header: () => c.head,
+        cell: ({ row }) => c.cell(row.original, row.index),
+      }),
     );
   }, [columns]);
   // eslint-disable-next-line react-hooks/incompatible-library -- the table's own functions are not memoised, and need not be

@@ -18,7 +18,14 @@ interface Props<V extends string> {
 }
 
 /** One of a few, as a row of buttons. Arrow keys walk it. */
-export function Choice<V extends string>({ label, value, options, onValue, className = "", small }: Props<V>) {
+export function Choice<V extends string>({
+  label,
+  value,
+  options,
+  onValue,
+  className = "",
+  small,
+}: Props<V>) {
   return (
     <RadioGroup.Root
       aria-label={label}
@@ -28,7 +35,10 @@ export function Choice<V extends string>({ label, value, options, onValue, class
     >
       {options.map((o) => (
         <Tip key={o.value} text={o.tip}>
-          <RadioGroup.Item value={o.value} className={`quiet ${small ? "px-2.5 py-0.5 text-[13px]" : "px-2.5"}`}>
+          <RadioGroup.Item
+            value={o.value}
+            className={`quiet ${small ? "px-2.5 py-0.5 text-[13px]" : "px-2.5"}`}
+          >
             {o.text}
           </RadioGroup.Item>
         </Tip>

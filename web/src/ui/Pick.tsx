@@ -21,7 +21,11 @@ export function Pick({ label, value, options, onValue, className = "" }: Props) 
         <Select.Icon className="text-faded">▾</Select.Icon>
       </Select.Trigger>
       <Select.Portal>
-        <Select.Content position="popper" sideOffset={3} className="z-50 border border-thread bg-paper">
+        <Select.Content
+          position="popper"
+          sideOffset={3}
+          className="z-50 border border-thread bg-paper"
+        >
           <Select.Viewport className="max-h-[320px] p-1">
             {options.map((o) => (
               <Select.Item

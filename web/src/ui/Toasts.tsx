@@ -17,10 +17,16 @@ export function Toasts() {
         >
           <div className="min-w-0 flex-1">
             <Toast.Title>{t.text}</Toast.Title>
-            {t.remedy && <Toast.Description className="text-[13px] text-faded">{t.remedy}</Toast.Description>}
+            {t.remedy && (
+              <Toast.Description className="text-[13px] text-faded">{t.remedy}</Toast.Description>
+            )}
           </div>
           {t.action && (
-            <Toast.Action altText={t.action.label} className="text-indigo underline" onClick={t.action.run}>
+            <Toast.Action
+              altText={t.action.label}
+              className="text-indigo underline"
+              onClick={t.action.run}
+            >
               {t.action.label}
             </Toast.Action>
           )}

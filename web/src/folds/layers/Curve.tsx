@@ -26,7 +26,10 @@ export function Curve({ rows, shown, best, onOption }: Props) {
   const wide = Math.min(width, 680);
   const times = rows.map((r) => r.height.time_s / 3600);
   const steps = rows.map((r) => r.height.cusp_mm.p95 * 1000);
-  const x = scaleLinear([Math.min(...times), Math.max(...times)], [PAD.left + 26, wide - PAD.right]).nice(4);
+  const x = scaleLinear(
+    [Math.min(...times), Math.max(...times)],
+    [PAD.left + 26, wide - PAD.right],
+  ).nice(4);
   const y = scaleLinear([0, Math.max(...steps, 1)], [HIGH - PAD.bottom, PAD.top]).nice(3);
   const place = (i: number) => [x(times[i]), y(steps[i])] as const;
   return (
@@ -34,24 +37,47 @@ export function Curve({ rows, shown, best, onOption }: Props) {
       <svg width={wide} height={HIGH} role="img" aria-label="Steps against hours for each height">
         {y.ticks(3).map((v) => (
           <g key={v} transform={`translate(0 ${y(v)})`}>
-            <line x1={PAD.left} x2={wide - PAD.right + 20} stroke="var(--thread)" strokeWidth="0.6" />
+            <line
+              x1={PAD.left}
+              x2={wide - PAD.right + 20}
+              stroke="var(--thread)"
+              strokeWidth="0.6"
+            />
             <text x={PAD.left - 6} dy="4" textAnchor="end" fontSize="11" fill="var(--faded)">
               {v}
             </text>
           </g>
         ))}
         {x.ticks(4).map((v) => (
-          <text key={v} x={x(v)} y={HIGH - PAD.bottom + 15} textAnchor="middle" fontSize="11" fill="var(--faded)">
+          <text
+            key={v}
+            x={x(v)}
+            y={HIGH - PAD.bottom + 15}
+            textAnchor="middle"
+            fontSize="11"
+            fill="var(--faded)"
+          >
             {hm(v * 3600)}
           </text>
         ))}
         <text x={PAD.left - 6} y={HIGH - 4} textAnchor="end" fontSize="11" fill="var(--faded)">
           µm
         </text>
-        <text x={wide - PAD.right + 20} y={HIGH - 4} textAnchor="end" fontSize="11" fill="var(--faded)">
+        <text
+          x={wide - PAD.right + 20}
+          y={HIGH - 4}
+          textAnchor="end"
+          fontSize="11"
+          fill="var(--faded)"
+        >
           printing time, h:min
         </text>
-        <polyline points={rows.map((_, i) => place(i).join()).join(" ")} fill="none" stroke="var(--water)" strokeWidth="1.4" />
+        <polyline
+          points={rows.map((_, i) => place(i).join()).join(" ")}
+          fill="none"
+          stroke="var(--water)"
+          strokeWidth="1.4"
+        />
         {rows.slice(1).map((r, i) => {
           const [[x0, y0], [x1, y1]] = [place(i + 1), place(i)];
           const near = i === shown || i + 1 === shown;
@@ -70,8 +96,11 @@ export function Curve({ rows, shown, best, onOption }: Props) {
         {rows.map((r, i) => {
           const [px, py] = place(i);
           return (
-            // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/no-static-element-interactions -- the board's rows do the same for the keyboard
-            <g key={r.height.layer_height_mm} onClick={() => onOption(i)} className="cursor-pointer">
+            <g
+              key={r.height.layer_height_mm}
+              onClick={() => onOption(i)}
+              className="cursor-pointer"
+            >
               <circle cx={px} cy={py} r="14" fill="transparent" />
               <circle
                 cx={px}
@@ -81,7 +110,14 @@ export function Curve({ rows, shown, best, onOption }: Props) {
                 stroke={i === best ? "var(--moss)" : "var(--indigo)"}
                 strokeWidth="2"
               />
-              <text x={px - 9} y={py + 16} fontSize="11.5" textAnchor="end" fill="var(--ink)" fontWeight={i === shown ? 600 : 400}>
+              <text
+                x={px - 9}
+                y={py + 16}
+                fontSize="11.5"
+                textAnchor="end"
+                fill="var(--ink)"
+                fontWeight={i === shown ? 600 : 400}
+              >
                 {r.height.layer_height_mm} mm
               </text>
             </g>

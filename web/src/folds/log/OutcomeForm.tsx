@@ -8,10 +8,17 @@ import { Pick } from "../../ui/Pick";
 
 type Result = Schemas["Outcome"]["result"];
 const RESULTS: readonly Result[] = ["good", "scarred", "part lost", "print lost"];
-export const REMOVAL = ["fell off by themselves", "easy", "some force", "hard", "took surface with them"];
+export const REMOVAL = [
+  "fell off by themselves",
+  "easy",
+  "some force",
+  "hard",
+  "took surface with them",
+];
 const HOUR = 3600;
 
-const isResult = (text: string | null | undefined): text is Result => RESULTS.some((r) => r === text);
+const isResult = (text: string | null | undefined): text is Result =>
+  RESULTS.some((r) => r === text);
 
 /** What became of a run, in large targets: it is filled in at the machine, with gloves on. */
 export function OutcomeForm({ run, done }: { run: Run; done: () => void }) {
@@ -31,7 +38,8 @@ export function OutcomeForm({ run, done }: { run: Run; done: () => void }) {
     note,
   };
   const keep = useMutation({
-    mutationFn: () => need(api.PUT("/api/runs/{number}/outcome", { params: { path: { number: run.id } }, body })),
+    mutationFn: () =>
+      need(api.PUT("/api/runs/{number}/outcome", { params: { path: { number: run.id } }, body })),
     onSuccess: done,
     onError: fail,
   });
@@ -51,8 +59,18 @@ export function OutcomeForm({ run, done }: { run: Run; done: () => void }) {
         className="grid! grid-cols-2 text-[16px] sm:grid-cols-4 [&_button]:min-h-12"
       />
       <div className="flex flex-wrap gap-3">
-        <Typed label="Hours it took" value={hours} onValue={setHours} hint={(run.planned_s / HOUR).toFixed(2)} />
-        <Typed label="Grams used" value={grams} onValue={setGrams} hint={run.planned_g.toFixed(0)} />
+        <Typed
+          label="Hours it took"
+          value={hours}
+          onValue={setHours}
+          hint={(run.planned_s / HOUR).toFixed(2)}
+        />
+        <Typed
+          label="Grams used"
+          value={grams}
+          onValue={setGrams}
+          hint={run.planned_g.toFixed(0)}
+        />
         {result !== "good" && <Typed label="Failed at layer" value={layer} onValue={setLayer} />}
         <div>
           <span className="block text-[13px] text-faded">How the supports came off</span>
@@ -66,7 +84,13 @@ export function OutcomeForm({ run, done }: { run: Run; done: () => void }) {
       </div>
       <label className="block">
         <span className="block text-[13px] text-faded">Note</span>
-        <textarea className="field w-full" rows={2} value={note} onChange={(e) => setNote(e.target.value)} maxLength={2000} />
+        <textarea
+          className="field w-full"
+          rows={2}
+          value={note}
+          onChange={(e) => setNote(e.target.value)}
+          maxLength={2000}
+        />
       </label>
       <button className="take px-6 py-3 text-[16px]" disabled={keep.isPending}>
         Keep this outcome

@@ -149,7 +149,14 @@ export function Fields({ measured, factor, onFactor, marks, marking, onMarking }
           unit="%"
           onValue={(v) => take(v / 100)}
         />
-        <Linked label="Modelled at 1 to" value={modelled} open digits={modelled && modelled % 1 ? 1 : 0} unit="" onValue={model} />
+        <Linked
+          label="Modelled at 1 to"
+          value={modelled}
+          open
+          digits={modelled && modelled % 1 ? 1 : 0}
+          unit=""
+          onValue={model}
+        />
         <Linked
           label="Printed at 1 to"
           value={modelled == null ? null : modelled / factor}

@@ -14,14 +14,24 @@ interface Props {
 }
 
 const WAYS: Record<Way, [string, string]> = {
-  ready: ["Ready to work on", "mended where it is broken, loose specks left out; the file always stays"],
+  ready: [
+    "Ready to work on",
+    "mended where it is broken, loose specks left out; the file always stays",
+  ],
   whole: ["With its specks", "mended, and every loose speck kept"],
   original: ["As it came", "nothing mended: what is broken goes into the layers as it is"],
   united: ["Shells united", "mended, and one surface of overlapping shells"],
   remeshed: ["New surface", "the last resort: around what counts as inside"],
   bare: ["Without its supports", "and what they leave open closed"],
 };
-const BROKEN = ["open-edges", "turned-faces", "inside-out-shell", "double-faces", "crowded-edges", "zero-area"];
+const BROKEN = [
+  "open-edges",
+  "turned-faces",
+  "inside-out-shell",
+  "double-faces",
+  "crowded-edges",
+  "zero-area",
+];
 
 /** In plain words: may this be printed as it is? */
 export function verdict(intake: Intake): { text: string; good: boolean } {
@@ -32,10 +42,16 @@ export function verdict(intake: Intake): { text: string; good: boolean } {
       good: false,
       text: `It comes with ${props.count} supports${props.raft ? " and a raft" : ""} of its own. Keep them knowingly, or take them off.`,
     };
-  const specks = ready.specks ? `${ready.specks} loose speck${ready.specks > 1 ? "s are" : " is"} left out. ` : "";
+  const specks = ready.specks
+    ? `${ready.specks} loose speck${ready.specks > 1 ? "s are" : " is"} left out. `
+    : "";
   if (ready.steps.length)
-    return { good: true, text: `${specks}It came broken and was mended: see what was changed below.` };
-  if (health.shells > 1) return { good: true, text: `${specks}Sound. Where its shells overlap, that is counted once.` };
+    return {
+      good: true,
+      text: `${specks}It came broken and was mended: see what was changed below.`,
+    };
+  if (health.shells > 1)
+    return { good: true, text: `${specks}Sound. Where its shells overlap, that is counted once.` };
   return { good: true, text: "Sound: closed all round and turned outwards." };
 }
 
@@ -66,7 +82,11 @@ export function Verdict({ intake, factor, way, onWay, made, onPlace }: Props) {
         {shown.map((f) => (
           <Row
             key={f.code}
-            lead={<span className={f.severity === "warning" ? "text-persimmon" : "text-faded"}>{count(f.count)}</span>}
+            lead={
+              <span className={f.severity === "warning" ? "text-persimmon" : "text-faded"}>
+                {count(f.count)}
+              </span>
+            }
             text={f.message}
             go={f.place ? () => onPlace(f.place as Place, f.message) : undefined}
           />

@@ -39,14 +39,22 @@ export function WeakParts({ figure, printer, factor, way, onWeak, onPlace, onCur
         <>
           <p className="text-[13.5px] text-faded">
             {limitsOf(weak)}.{" "}
-            <button type="button" className="text-indigo underline" onClick={() => setDye("thickness")}>
+            <button
+              type="button"
+              className="text-indigo underline"
+              onClick={() => setDye("thickness")}
+            >
               Dye the figure
             </button>
             {weak.cure < SENSIBLE && (
               <>
                 {" "}
                 or{" "}
-                <button type="button" className="text-indigo underline" onClick={() => onCure(weak.cure)}>
+                <button
+                  type="button"
+                  className="text-indigo underline"
+                  onClick={() => onCure(weak.cure)}
+                >
                   print it at {(weak.cure * 100).toFixed(0)} %
                 </button>
                 , where all hold.
@@ -81,4 +89,5 @@ export function WeakParts({ figure, printer, factor, way, onWeak, onPlace, onCur
   );
 }
 
-const limitsOf = ({ limits }: Weak) => `Walls hold from ${mm(limits.sheet ?? 0)}, rods from ${mm(limits.rod ?? 0)} (priors)`;
+const limitsOf = ({ limits }: Weak) =>
+  `Walls hold from ${mm(limits.sheet ?? 0)}, rods from ${mm(limits.rod ?? 0)} (priors)`;

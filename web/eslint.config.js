@@ -1,0 +1,32 @@
+import js from "@eslint/js";
+import a11y from "eslint-plugin-jsx-a11y";
+import hooks from "eslint-plugin-react-hooks";
+import globals from "globals";
+import ts from "typescript-eslint";
+
+export default ts.config(
+  { ignores: ["dist", "src/api/schema.ts"] },
+  js.configs.recommended,
+  ...ts.configs.recommendedTypeChecked,
+  ...ts.configs.stylisticTypeChecked,
+  hooks.configs.flat["recommended-latest"],
+  a11y.flatConfigs.strict,
+  {
+    files: ["src/**/*.{ts,tsx}"],
+    languageOptions: {
+      globals: globals.browser,
+      parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname },
+    },
+    linterOptions: { reportUnusedDisableDirectives: "error" },
+    rules: {
+      "max-lines": ["error", { max: 320 }],
+      "@typescript-eslint/no-non-null-assertion": "error",
+      "@typescript-eslint/restrict-template-expressions": ["error", { allowNumber: true }],
+      "@typescript-eslint/no-misused-promises": [
+        "error",
+        { checksVoidReturn: { attributes: false } },
+      ],
+    },
+  },
+  { files: ["*.js", "*.ts"], ...ts.configs.disableTypeChecked },
+);
