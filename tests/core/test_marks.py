@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import io
 import zipfile
+from pathlib import Path
+from typing import Any
 
 import numpy as np
+import orjson
 import pytest
 import trimesh
 from hypothesis import given, settings
@@ -214,3 +217,15 @@ def test_marks_travel_in_3mf_and_return() -> None:
     with zipfile.ZipFile(held) as package:
         model = package.read("3D/3dmodel.model").decode()
     assert all(f'name="{kind}"' in model for kind in KINDS), "any reader of 3MF shows them by name"
+
+
+SHARED = orjson.loads((Path(__file__).parents[1] / "fixtures" / "strokes.json").read_bytes())
+
+
+@pytest.mark.parametrize("case", SHARED["cases"], ids=lambda c: c["strokes"][0]["tool"])
+def test_the_core_replays_what_the_page_shows(case: dict[str, Any]) -> None:
+    """The page replays the same file (web/src/turntable/surface.test.ts): a rule changed on one side alone fails here or there."""
+    mesh = Mesh(np.array(SHARED["vertices"]), np.array(SHARED["faces"]))
+    labels = replay(mesh, strokes_from(case["strokes"]))
+    assert labels.tolist() == case["labels"]
+    assert 0 < np.count_nonzero(labels) < mesh.triangles

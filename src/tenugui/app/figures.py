@@ -36,19 +36,21 @@ def on_bench(request: Request) -> list[FigureRow]:
     workshop = Workshop.of(store)
     rows = []
     for row in on_it:
-        line = FigureRow(**{k: row[k] for k in PLAIN}, picture=row["picture_sha"], doing=doing.get(row["id"]))
-        if row["problem"]:
-            line.problem = orjson.loads(row["problem"])
-        if row["plan_id"]:
-            chain = chains[row["plan_id"]]
-            states = folds_of(row, chain, workshop)
-            line.next = info(spec_of(next_of(states) or "log"))
-            line.stale = any(f.state == "stale" for f in states)
-            line.process = next((d["choice"]["process"] for d in reversed(chain) if d["fold"] == "size"), None)
-            line.numbers = next(
-                (d["evidence"]["numbers"] for d in reversed(chain) if d["evidence"].get("numbers")), None
+        chain = chains.get(row["plan_id"], [])
+        states = folds_of(row, chain, workshop) if row["plan_id"] else []
+        size = next((d["choice"] for d in reversed(chain) if d["fold"] == "size"), {})
+        rows.append(
+            FigureRow(
+                **{k: row[k] for k in PLAIN},
+                picture=row["picture_sha"],
+                next=info(spec_of(next_of(states) or "log")) if states else None,
+                stale=any(f.state == "stale" for f in states),
+                numbers=next((d["evidence"]["numbers"] for d in reversed(chain) if d["evidence"].get("numbers")), None),
+                process=size.get("process"),
+                problem=orjson.loads(row["problem"]) if row["problem"] else None,
+                doing=doing.get(row["id"]),
             )
-        rows.append(line)
+        )
     return rows
 
 

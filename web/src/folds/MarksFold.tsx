@@ -13,6 +13,9 @@ import { useGround } from "./marks/useMarks";
 import { forgetDraft, usePainted, useStrokes } from "./marks/useStrokes";
 import { foldOf, type FoldProps } from "./types";
 
+const LINE =
+  "The pose and the supports are found for these marks. " +
+  "Paint on the figure; drag beside it, or with Shift, to turn it.";
 const FIRST: Handling = { kind: "show", tool: "brush", wide: 4, crease: 50, mirror: false };
 const tenth = (v: number) => Math.round(v * 10) / 10;
 
@@ -108,7 +111,8 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
       add(s);
     };
     return { stroke, labels: painted.labels, plane, radius, done };
-  }, [painted, plane, hand, factor]); // eslint-disable-line react-hooks/exhaustive-deps -- adding is the same at every drawing
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- adding is the same at every drawing
+  }, [painted, plane, hand, factor]);
   const ready = intake?.ready;
   const matrix = useMemo(() => (ready ? asInFile(ready, factor) : undefined), [ready, factor]);
   useStage(
@@ -145,10 +149,7 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
   const mirrors = ground?.plane ? true : proposals.document ? false : null;
   return (
     <>
-      <Heading
-        title={foldOf(plan, "marks").question}
-        line="The pose and the supports are found for these marks. Paint on the figure; drag beside it, or with Shift, to turn it."
-      />
+      <Heading title={foldOf(plan, "marks").question} line={LINE} />
       <div className="flex flex-wrap gap-x-6 gap-y-3">
         <div className="min-w-[280px] flex-1">
           <Kinds

@@ -58,7 +58,8 @@ function lineOf(data: PoseBoard | null, marked: boolean, byHand: number): string
   if (!data) return "Directions are weighed, then every layer of the best four is read.";
   const those = data.candidates.length - byHand;
   const told = those === 1 ? "one" : `${those} that no other beats`;
-  return `${count(data.evaluated)} directions weighed${marked ? " for your marks" : ""}; ${told}, every layer of each read, unheld.`;
+  const weighed = `${count(data.evaluated)} directions weighed${marked ? " for your marks" : ""}`;
+  return `${weighed}; ${told}, every layer of each read, unheld.`;
 }
 
 export function PoseFold(props: FoldProps) {

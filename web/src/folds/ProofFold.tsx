@@ -52,7 +52,8 @@ function lineOf({ proof }: ProofBoard): string {
     `${proof.trapped.length || "no"} trapped`,
   ];
   const rough = proof.time_is === "formula" ? "" : " (rough)";
-  return `All ${count(proof.layers.count)} layers read: ${found.join(", ")}. ${clock(proof.time_s)}${rough}, risk ${percent(proof.risk)} (prior).`;
+  const read = `All ${count(proof.layers.count)} layers read: ${found.join(", ")}.`;
+  return `${read} ${clock(proof.time_s)}${rough}, risk ${percent(proof.risk)} (prior).`;
 }
 
 export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {

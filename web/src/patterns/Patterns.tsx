@@ -65,7 +65,9 @@ export function PatternDefs() {
         </pattern>
         <pattern id="p-sea" width="28" height="14" patternUnits="userSpaceOnUse">
           <g fill="none" stroke="currentColor" strokeWidth="0.9">
-            <path d="M0 14a14 14 0 0 1 28 0M5 14a9 9 0 0 1 18 0M10 14a4 4 0 0 1 8 0M-14 7a14 14 0 0 1 28 0M-9 7a9 9 0 0 1 18 0M14 7a14 14 0 0 1 28 0M19 7a9 9 0 0 1 18 0" />
+            <path d="M0 14a14 14 0 0 1 28 0M5 14a9 9 0 0 1 18 0M10 14a4 4 0 0 1 8 0" />
+            <path d="M-14 7a14 14 0 0 1 28 0M-9 7a9 9 0 0 1 18 0" />
+            <path d="M14 7a14 14 0 0 1 28 0M19 7a9 9 0 0 1 18 0" />
           </g>
         </pattern>
       </defs>

@@ -51,7 +51,9 @@ void main() {
   float light = 0.16 + 0.62 * clamp(dot(n, lamp), 0.0, 1.0) + 0.22 * clamp(dot(n, toEye), 0.0, 1.0);
   vec3 colour = mix(shade, body, light);
   if (dye == 1 && -n.z > limit && vWorld.z > plate + 0.3) {
-    float rain = step(0.55, fract(gl_FragCoord.x / 6.0)) * step(0.35, fract(gl_FragCoord.y / 9.0 + floor(gl_FragCoord.x / 6.0) * 0.5));
+    float column = floor(gl_FragCoord.x / 6.0);
+    float rain = step(0.55, fract(gl_FragCoord.x / 6.0))
+      * step(0.35, fract(gl_FragCoord.y / 9.0 + column * 0.5));
     colour = mix(colour, ink, 0.25 + 0.6 * rain);
   }
   if (dye == 2) {
@@ -72,15 +74,26 @@ void main() {
     int kind = int(vMark + 0.5);
     vec2 q = gl_FragCoord.xy;
     if (kind == 1) colour = mix(colour, alarm, 0.16 + 0.62 * step(0.62, fract((q.x + q.y) / 9.0)));
-    else if (kind == 2) colour = mix(colour, hushed, 0.30 + 0.45 * step(0.72, fract(q.y / 6.0 + 0.25 * sin(q.x / 3.0))));
-    else if (kind == 3) colour = mix(colour, ink, 0.10 + 0.6 * max(step(0.8, fract(q.x / 7.0)), step(0.8, fract(q.y / 7.0))));
-    else if (kind == 4) colour = mix(colour, ink, 0.78 * abs(step(0.5, fract(q.x / 8.0)) - step(0.5, fract(q.y / 8.0))) + 0.12);
+    else if (kind == 2) {
+      float row = fract(q.y / 6.0 + 0.25 * sin(q.x / 3.0));
+      colour = mix(colour, hushed, 0.30 + 0.45 * step(0.72, row));
+    }
+    else if (kind == 3) {
+      float lattice = max(step(0.8, fract(q.x / 7.0)), step(0.8, fract(q.y / 7.0)));
+      colour = mix(colour, ink, 0.10 + 0.6 * lattice);
+    }
+    else if (kind == 4) {
+      float check = abs(step(0.5, fract(q.x / 8.0)) - step(0.5, fract(q.y / 8.0)));
+      colour = mix(colour, ink, 0.78 * check + 0.12);
+    }
     else if (kind == 5) colour = mix(colour, held, 0.14 + 0.7 * (1.0 - step(2.2, length(mod(q, 7.0) - 3.5))));
   }
   if (dye == 6 && -n.z > limit && vWorld.z > plate + 0.3) {
     // Where supports would scar: indigo rain, thin on what is hidden; the alarm only where a mark says that it matters.
     int kind = int(vMark + 0.5);
-    float rain = step(0.5, fract(gl_FragCoord.x / 5.0)) * step(0.3, fract(gl_FragCoord.y / 9.0 + floor(gl_FragCoord.x / 5.0) * 0.5));
+    float column = floor(gl_FragCoord.x / 5.0);
+    float rain = step(0.5, fract(gl_FragCoord.x / 5.0))
+      * step(0.3, fract(gl_FragCoord.y / 9.0 + column * 0.5));
     bool matters = kind == 1 || kind == 3 || kind == 4;
     colour = mix(colour, matters ? alarm : ink, kind == 2 ? 0.35 * rain : (matters ? 0.3 : 0.1) + 0.6 * rain);
   }

@@ -40,7 +40,9 @@ export function verdict(intake: Intake): { text: string; good: boolean } {
   if (props)
     return {
       good: false,
-      text: `It comes with ${props.count} supports${props.raft ? " and a raft" : ""} of its own. Keep them knowingly, or take them off.`,
+      text:
+        `It comes with ${props.count} supports${props.raft ? " and a raft" : ""} of its own. ` +
+        "Keep them knowingly, or take them off.",
     };
   const specks = ready.specks
     ? `${ready.specks} loose speck${ready.specks > 1 ? "s are" : " is"} left out. `
@@ -95,7 +97,7 @@ export function Verdict({ intake, factor, way, onWay, made, onPlace }: Props) {
           <Row
             key={fit.place.join()}
             lead={<span className="text-faded">{fit.kind}</span>}
-            text={`${mm(fit.reach * factor, 1)} ${fit.kind === "peg" ? "proud of" : "into"} a flat face of ${(area * factor * factor).toFixed(0)} mm²: a fit, and a hidden face.`}
+            text={fitLine(fit, area, factor)}
             go={() => onPlace(fit.place, `${fit.kind}, ${mm(fit.reach * factor, 1)}`)}
           />
         ))}
@@ -167,4 +169,14 @@ function Changes({ steps, mend, factor }: { steps: Step[]; mend: Mend | null; fa
       )}
     </div>
   );
+}
+
+function fitLine(
+  fit: Intake["cuts"][number]["fits"][number],
+  area: number,
+  factor: number,
+): string {
+  const where = fit.kind === "peg" ? "proud of" : "into";
+  const face = `a flat face of ${(area * factor * factor).toFixed(0)} mm²`;
+  return `${mm(fit.reach * factor, 1)} ${where} ${face}: a fit, and a hidden face.`;
 }
