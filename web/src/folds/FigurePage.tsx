@@ -169,7 +169,7 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
             />
           )}
         </div>
-        <div className="more-below min-h-0 overflow-y-auto pr-1">
+        <div className="min-h-0 overflow-y-auto pr-1">
           <Boundary key={fold}>
             <Fold
               plan={plan}

@@ -116,14 +116,13 @@ function RunLine({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () =>
         ) : (
           <span className="text-persimmon">outcome not logged</span>
         )}
-        <button type="button" className="quiet ml-auto" aria-expanded={open} onClick={onOpen}>
-          {run.result ? "Correct" : "Log the outcome"}
-        </button>
       </div>
-      {run.note && !open && (
+      {(run.note ?? run.removal) && !open && (
         <p className="text-[13.5px] text-faded">
           {run.note}
-          {run.removal ? ` Supports: ${REMOVAL[run.removal - 1]}.` : ""}
+          {run.removal && (
+            <span className={run.note ? "ml-4" : ""}>Supports: {REMOVAL[run.removal - 1]}</span>
+          )}
         </p>
       )}
     </>

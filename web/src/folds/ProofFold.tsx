@@ -12,6 +12,8 @@ import { foldOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
 const PLACELESS = ["mishap", "open-surface"];
+/** What has no measure of which there could be more or less. */
+const UNMEASURED = ["mishap", "stands-on-figure"];
 const FEW = 3;
 const FILES = [
   ["3mf", "3MF"],
@@ -26,12 +28,13 @@ const COLUMNS: Column<Hazard>[] = [
     head: "has / needs",
     name: "has / needs",
     from: 560,
-    cell: (h) => (
-      <span className="whitespace-nowrap text-[13px]">
-        {h.has.toPrecision(2)} / {h.needs.toPrecision(2)}{" "}
-        <span className="text-[11.5px] text-faded">{h.unit}</span>
-      </span>
-    ),
+    cell: (h) =>
+      !UNMEASURED.includes(h.code) && (
+        <span className="whitespace-nowrap text-[13px]">
+          {h.has.toPrecision(2)} / {h.needs.toPrecision(2)}{" "}
+          <span className="text-[11.5px] text-faded">{h.unit}</span>
+        </span>
+      ),
   },
   {
     id: "cost",

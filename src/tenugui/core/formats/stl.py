@@ -126,7 +126,7 @@ def read_stl(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> Me
         where = int(np.argmin(finite))
         raise FormatError(
             "not-finite",
-            f"{int((~finite).sum()):,} corner(s) have coordinates that are not numbers.",
+            f"Coordinates that are not numbers: {int((~finite).sum()):,} corners.",
             f"triangle {where // 3 + 1}",
             AGAIN,
         )

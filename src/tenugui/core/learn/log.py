@@ -9,6 +9,7 @@ from dataclasses import dataclass
 FEW = 20
 """Prior: with fewer outcomes a share says little."""
 WHOLE = ("good", "scarred")
+LOST = "print lost"
 
 
 @dataclass(frozen=True)
@@ -23,8 +24,8 @@ class Logged:
 
 @dataclass(frozen=True)
 class LogReading:
-    """Outcomes logged; how many came out whole, and how many the plans predicted; real over planned time as geometric mean and spread of
-    logarithms (None where too few were timed); whether there are few.
+    """Outcomes logged; how many came out whole, and how many the plans predicted; of those that ran to their end, real over planned time as
+    geometric mean and spread of logarithms (None where too few were timed); whether there are few.
     """
 
     outcomes: int
@@ -39,12 +40,15 @@ class LogReading:
 def read_log(runs: Sequence[Logged]) -> LogReading:
     """Read runs of any number.
 
-    >>> r = read_log([Logged(100, 0.1, 110, "good"), Logged(100, 0.3, 110, "print lost"), Logged(50, 0.2)])
-    >>> r.outcomes, r.whole, round(r.predicted_whole, 2), round(r.time_ratio, 3), round(r.time_spread, 3)
-    (2, 1, 1.6, 1.1, 0.0)
+    A print that was lost ended before its time: it says nothing of how long prints take.
+
+    >>> r = read_log([Logged(100, 0.1, 110, "good"), Logged(100, 0.3, 20, "print lost"), Logged(50, 0.2)])
+    >>> r.outcomes, r.whole, round(r.predicted_whole, 2), r.timed, round(r.time_ratio, 3), r.time_spread
+    (2, 1, 1.6, 1, 1.1, None)
     """
     ended = [r for r in runs if r.result]
-    logs = [math.log(r.real_s / r.planned_s) for r in ended if r.real_s and r.planned_s > 0]
+    to_the_end = [r for r in ended if r.result != LOST]
+    logs = [math.log(r.real_s / r.planned_s) for r in to_the_end if r.real_s and r.planned_s > 0]
     mean = sum(logs) / len(logs) if logs else None
     spread = None
     if mean is not None and len(logs) > 1:

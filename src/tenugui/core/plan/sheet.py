@@ -43,6 +43,6 @@ def run_sheet(name: str, board: ProofBoard, context: Context, picture: bytes) ->
         (h.severity, h.message, h.remedy) for h in proof.hazards if h.severity != "notice"
     ]
     more = len(weighty) - MOST_HAZARDS
-    notes = [f"{more} further hazard(s) of lesser cost are in the ledger of the proof."] if more > 0 else []
+    notes = [f"In the ledger of the proof, of lesser cost: {more} more."] if more > 0 else []
     line = "Run sheet. Numbers marked as prior or rough are not yet learned from your own log."
     return RunSheet(name, line, settings, weighty[:MOST_HAZARDS], cautions(context.printer.process), picture, notes)

@@ -21,6 +21,8 @@ SURVIVES = 2.0
 """Prior: a part at its limit of thickness breaks in one of twelve cases; at half the limit, in every second."""
 PART_MM = 3.0
 """Prior: a shorter rod, or a sheet thin less far in from its edge, chips; a larger one breaks off."""
+LARGER = 1.5
+"""A figure may be printed so many times as large for a part of it; beyond that it is another figure."""
 OPEN_SHARE = 0.02
 """Prior: share of open scan lines at which every second print shows it."""
 GRAIN_MM2 = 0.02
@@ -92,12 +94,19 @@ def _standing(tips: list[Tip], height: float) -> list[Hazard]:
     return [weighed(threat, severity="notice")]
 
 
+def _thicker(times: float) -> str:
+    """What helps a part that lacks so many times its thickness. Nobody prints a figure eight times as large for a tassel."""
+    if times <= LARGER:
+        return f"Print it {times:.2f} times as large, or handle it last."
+    return "No size that you would print makes it strong: thicken it in the model, or expect it to blur or break."
+
+
 def _thin(places: Sequence[ThinPlace], limits: dict[str, float], height: float) -> list[Hazard]:
     found = []
     for p in places:
         limit = limits[p.kind]
         text = f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling."
-        remedy = f"Print it {limit / p.thickness:.2f} times as large, or handle it last."
+        remedy = _thicker(limit / p.thickness)
         threat = Threat("thin", max(0, int(p.z / height)), (p.x, p.y, p.z), p.thickness, limit, "mm", text, remedy)
         # A rod breaks off by its length; a sheet only where it is thin far in from its edge.
         reach = p.extent if p.kind == "rod" else p.width

@@ -271,11 +271,12 @@ def _findings(made: SupportSet, context: Context, *, asked: bool, left_out: int)
         found.append(SupportFinding("block-pulls", "notice", blocks, text))
     if held.islands:
         n = len(held.islands)
-        text = f"{n} island(s) could not be held: no support finds a way to them. Turn the figure, or free the place by hand."
+        text = f"{n} island{'' if n == 1 else 's'} could not be held: no support finds a way to them. Turn the figure, or free the place by hand."
         found.append(SupportFinding("island-left", "severe", n, text))
     standing = sum(tip.on == "model" for tip in tips)
     if standing:
-        text = f"{standing} support(s) stand on the figure, because nothing reaches the plate from there: they scar it twice."
+        stand = "support stands" if standing == 1 else "supports stand"
+        text = f"{standing} {stand} on the figure, because nothing reaches the plate from there: scars at both ends."
         found.append(SupportFinding("stands-on-figure", "notice", standing, text))
     return found
 
