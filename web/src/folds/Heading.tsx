@@ -78,7 +78,7 @@ export function RowName({
 /** The line that stays in view below a board, with the button that decides. */
 export function Deciding({ said, children }: { said: ReactNode; children: ReactNode }) {
   return (
-    <div className="sticky bottom-0 mt-1 flex flex-wrap items-center justify-between gap-x-4 gap-y-2 border-t border-thread bg-cotton py-2">
+    <div className="deciding sticky bottom-0 mt-1 flex flex-wrap items-center justify-between gap-x-4 gap-y-2 border-t border-thread bg-cotton py-2">
       <span className="min-w-[180px] flex-1 text-[13px] text-faded">{said}</span>
       <span className="flex flex-wrap gap-2">{children}</span>
     </div>

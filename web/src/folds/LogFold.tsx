@@ -95,36 +95,41 @@ function RunLine({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () =>
   const real = run.real_s ? `, ${clock(run.real_s)}` : "";
   const failed = run.failed_layer ? `, failed at layer ${run.failed_layer}` : "";
   return (
-    <>
-      <div className="flex flex-wrap items-baseline gap-x-5">
-        <span className="font-medium">
-          {day(run.started_at)}, {hour(run.started_at)}
-        </span>
-        <span className="text-faded">
-          {run.printer_name}, {run.material_name}
-        </span>
-        <span>
-          planned {clock(run.planned_s)}, {run.planned_g.toFixed(0)} g, risk{" "}
-          {percent(run.planned_risk)}
-        </span>
-        {run.result ? (
-          <span className={run.result === "good" ? "text-moss" : "text-persimmon"}>
-            {run.result}
-            {real}
-            {failed}
+    <div className="flex items-start gap-4">
+      <div className="min-w-0 flex-1">
+        <div className="flex flex-wrap items-baseline gap-x-5">
+          <span className="font-medium">
+            {day(run.started_at)}, {hour(run.started_at)}
           </span>
-        ) : (
-          <span className="text-persimmon">outcome not logged</span>
+          <span className="text-faded">
+            {run.printer_name}, {run.material_name}
+          </span>
+          <span>
+            planned {clock(run.planned_s)}, {run.planned_g.toFixed(0)} g, risk{" "}
+            {percent(run.planned_risk)}
+          </span>
+          {run.result ? (
+            <span className={run.result === "good" ? "text-moss" : "text-persimmon"}>
+              {run.result}
+              {real}
+              {failed}
+            </span>
+          ) : (
+            <span className="text-persimmon">outcome not logged</span>
+          )}
+        </div>
+        {(run.note ?? run.removal) && !open && (
+          <p className="text-[13.5px] text-faded">
+            {run.note}
+            {run.removal && (
+              <span className={run.note ? "ml-4" : ""}>Supports: {REMOVAL[run.removal - 1]}</span>
+            )}
+          </p>
         )}
       </div>
-      {(run.note ?? run.removal) && !open && (
-        <p className="text-[13.5px] text-faded">
-          {run.note}
-          {run.removal && (
-            <span className={run.note ? "ml-4" : ""}>Supports: {REMOVAL[run.removal - 1]}</span>
-          )}
-        </p>
-      )}
-    </>
+      <button type="button" className="quiet" aria-expanded={open} onClick={onOpen}>
+        {run.result ? "Correct" : "Log the outcome"}
+      </button>
+    </div>
   );
 }

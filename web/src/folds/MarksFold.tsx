@@ -128,6 +128,7 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
       ],
       foot: {
         kind: "empty",
+        low: true,
         text: "The ribbon comes with the pose: marks are laid on the figure as it stands in its file.",
       },
       own:
