@@ -15,7 +15,19 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tenugui.core.errors import CoreError
-from tenugui.core.formats import FormatError, Limits, load, pack_whole, read, write_3mf, write_glb, write_obj, write_ply
+from tenugui.core.formats import (
+    DEFAULT_LIMITS,
+    NO_LIMITS,
+    FormatError,
+    Limits,
+    load,
+    pack_whole,
+    read,
+    write_3mf,
+    write_glb,
+    write_obj,
+    write_ply,
+)
 from tenugui.core.formats.polygons import triangulate
 from tenugui.core.mesh import Mesh, measure, weld
 from tests.shapes import ball, box, knobbly, stl_bytes

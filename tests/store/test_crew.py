@@ -8,12 +8,13 @@ import time
 from collections.abc import Callable, Iterator
 
 import pytest
-from tenugui.work.inputs import inputs_for, key_of
 
-from tenugui.store import blobs, figures, jobs, machines, plans
+from tenugui.core.contract import PoseBoard
+from tenugui.store import blobs, figures, jobs, machines, plans, results
 from tenugui.store.db import Store
 from tenugui.store.server import Address
 from tenugui.work.crew import Crew
+from tenugui.work.folds import Standing, want
 from tests.shapes import knobbly, stl_bytes
 
 
@@ -25,7 +26,7 @@ def crew(store: Store, database: Address) -> Iterator[Crew]:
     held.stop()
 
 
-def until(what: Callable[[], bool], seconds: float = 60) -> None:
+def until(what: Callable[[], bool], seconds: float = 90) -> None:
     end = time.monotonic() + seconds
     while not what():
         assert time.monotonic() < end, "it took too long"
@@ -38,12 +39,13 @@ def heavy(store: Store) -> tuple[int, str]:
     plan = plans.create(store, figures.add(store, figures.NewFigure("Stone", "stone.stl", sha, 327_680)))
     printer = next(m for m in machines.every(store, "printers") if m["name"] == "heron")
     material = next(m for m in machines.every(store, "materials") if m["name"] == "lantern grey")
+    size = {"sha": sha, "factor": 1.0, "height_mm": 28.0, "printer": "heron"}
     plans.decide(
-        store, plan, "size", {"factor": 1.0, "printer_id": printer["id"], "material_id": material["id"]}, {}, ""
+        store, plan, "size", size | {"printer_id": printer["id"], "material_id": material["id"]}, {}, "as it is"
     )
-    given = inputs_for(store, plans.one(store, plan), "pose")
-    key = key_of("pose", given)
-    return jobs.want(store, "pose", given, key), key
+    key, job = want(store, "pose", Standing.of(store, plan).given("pose"), "Finding poses")
+    assert job is not None
+    return job, key
 
 
 def test_a_worker_reports_and_finishes(store: Store, crew: Crew) -> None:
@@ -56,8 +58,10 @@ def test_a_worker_reports_and_finishes(store: Store, crew: Crew) -> None:
         return bool(row["state"] == "done")
 
     until(ended)
-    result = jobs.result(store, key)
-    assert len(result["candidates"]) == 4 and any("direction" in text for text in seen)
+    found = results.kept(store, key)
+    assert found is not None
+    board = PoseBoard.loaded(found)
+    assert board.candidates and any("direction" in text for text in seen)
 
 
 def test_cancel_ends_the_worker_and_the_crew_goes_on(store: Store, crew: Crew) -> None:
@@ -65,7 +69,7 @@ def test_cancel_ends_the_worker_and_the_crew_goes_on(store: Store, crew: Crew) -
     until(lambda: jobs.one(store, job)["state"] == "running")
     jobs.cancel(store, job)
     until(lambda: jobs.one(store, job)["state"] == "cancelled", 5)
-    assert jobs.result(store, key) is None
+    assert results.kept(store, key) is None
     again, _ = heavy(store)
     until(lambda: jobs.one(store, again)["state"] == "done")
 
@@ -73,16 +77,28 @@ def test_cancel_ends_the_worker_and_the_crew_goes_on(store: Store, crew: Crew) -
 def test_a_killed_workers_job_is_taken_up_again(store: Store, crew: Crew) -> None:
     job, _ = heavy(store)
     until(lambda: jobs.one(store, job)["state"] == "running")
-    os.kill(int(jobs.one(store, job)["worker"].rsplit("-", 1)[1]), signal.SIGKILL)
+    os.kill(int(jobs.one(store, job)["worker"].split(":")[1]), signal.SIGKILL)
     with store.work() as sql:  # do not wait the fifteen seconds of silence
         sql.execute("UPDATE jobs SET heartbeat_at = heartbeat_at - INTERVAL 60 SECOND WHERE id = %s", (job,))
     until(lambda: jobs.one(store, job)["state"] == "done")
     assert jobs.one(store, job)["attempts"] == 2
 
 
+def test_a_computation_that_takes_too_long_is_ended_and_says_so(store: Store, database: Address) -> None:
+    hasty = Crew(database, 1, limit=0)
+    hasty.start()
+    try:
+        job, _ = heavy(store)
+        until(lambda: jobs.one(store, job)["state"] == "failed", 30)
+        assert jobs.one(store, job)["problem"]["code"] == "too-long"
+    finally:
+        hasty.stop()
+
+
 def test_a_fault_fails_the_job_in_words(store: Store, crew: Crew) -> None:
     sha = blobs.put_bytes(store, b"this was never a figure")
-    job = jobs.want(store, "intake", {"sha": sha}, "f" * 64)
+    _, job = want(store, "intake", {"sha": sha})
+    assert job is not None
     until(lambda: jobs.one(store, job)["state"] == "failed")
     problem = jobs.one(store, job)["problem"]
     assert problem["code"] == "not-stl" and problem["what"] and problem["remedy"]

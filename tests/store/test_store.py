@@ -104,16 +104,34 @@ def test_a_job_is_claimed_once_and_shared(store: Store) -> None:
     assert claimed == [job]
 
 
-def test_a_silent_worker_loses_its_job_and_a_deadly_one_is_given_up(store: Store) -> None:
+def silent(store: Store) -> None:
+    with store.work() as sql:
+        sql.execute("UPDATE jobs SET heartbeat_at = heartbeat_at - INTERVAL 60 SECOND")
+
+
+def test_a_dead_worker_loses_its_job_and_a_deadly_job_is_given_up(store: Store) -> None:
     job = jobs.want(store, "intake", {}, "d" * 64)
     for attempt in range(jobs.MOST_ATTEMPTS):
-        row = jobs.claim(store, f"worker-{attempt}")
-        assert row is not None and jobs.claim(store, "another") is None, "while its heart beats nobody else takes it"
-        with store.work() as sql:
-            sql.execute("UPDATE jobs SET heartbeat_at = heartbeat_at - INTERVAL 60 SECOND")
-    assert not jobs.beat(store, job, "worker-0", 0.5, "still here") and jobs.claim(store, "last") is None
+        row = jobs.claim(store, f"elsewhere-{attempt}:1:1")
+        assert row is not None and jobs.claim(store, "another:1:1") is None, "while its heart beats nobody takes it"
+        silent(store)
+    assert not jobs.report(store, job, "elsewhere-0:1:1", 0.5, "still here") and jobs.claim(store, "last") is None
     ended = jobs.one(store, job)
     assert ended["state"] == "failed" and ended["problem"]["code"] == "worker-died"
+
+
+def test_a_silent_worker_that_lives_keeps_its_job(store: Store) -> None:
+    me = jobs.worker_name(os.getpid())
+    job = jobs.want(store, "intake", {}, "e" * 64)
+    jobs.claim(store, me)
+    silent(store)
+    assert jobs.claim(store, "another:1:1") is None and jobs.one(store, job)["worker"] == me
+    # A later process of the same number is not that worker.
+    with store.work() as sql:
+        sql.execute("UPDATE jobs SET worker = %s", (me.rsplit(":", 1)[0] + ":1",))
+    silent(store)
+    taken = jobs.claim(store, "another:1:1")
+    assert taken is not None and taken["id"] == job
 
 
 def test_cancel_waiting_and_running(store: Store) -> None:
@@ -122,11 +140,34 @@ def test_cancel_waiting_and_running(store: Store) -> None:
     assert jobs.one(store, waiting)["state"] == "cancelled" and jobs.claim(store, "w") is None
     running = jobs.want(store, "pose", {}, "b" * 64)
     jobs.claim(store, "w")
-    assert jobs.beat(store, running, "w", 0.2, "going on")
+    assert jobs.report(store, running, "w", 0.2, "going on")
     jobs.cancel(store, running)
-    assert not jobs.beat(store, running, "w", 0.3, "going on")
+    again = jobs.want(store, "pose", {}, "b" * 64)
+    assert again != running, "what is asked for again after a cancel is not the job that is ending"
+    assert not jobs.report(store, running, "w", 0.3, "going on")
     jobs.end(store, running, "w", "cancelled")
-    assert jobs.want(store, "pose", {}, "b" * 64) != running
+    assert jobs.want(store, "pose", {}, "b" * 64) == again
+
+
+def test_many_hands_that_want_one_thing_get_one_job(store: Store) -> None:
+    found: list[int] = []
+    hands = [
+        threading.Thread(target=lambda: found.append(jobs.want(store, "pose", {"a": 1}, "c" * 64))) for _ in range(8)
+    ]
+    for hand in hands:
+        hand.start()
+    for hand in hands:
+        hand.join()
+    assert len(found) == 8 and len(set(found)) == 1 and len(jobs.under_way(store)) == 1
+
+
+def test_a_queue_has_an_end(store: Store, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(jobs, "MOST_WAITING", 2)
+    for n in range(2):
+        jobs.want(store, "pose", {}, f"{n:064}")
+    with pytest.raises(StoreError, match="wait already"):
+        jobs.want(store, "pose", {}, "f" * 64)
+    assert jobs.want(store, "pose", {}, f"{0:064}"), "what is under way already is not one more"
 
 
 def test_machines_are_kept_by_name(store: Store) -> None:

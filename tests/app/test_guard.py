@@ -1,0 +1,58 @@
+"""The door: who may ask, and who may change something."""
+
+from __future__ import annotations
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tenugui.app.main import make_app
+from tenugui.store.db import Store
+from tests.app.bench import HOST
+
+OURS = {"Origin": f"http://{HOST}"}
+
+
+@pytest.fixture
+def door(store: Store) -> TestClient:
+    """A client that says nothing of itself."""
+    return TestClient(make_app(store, frozenset({HOST})))
+
+
+@pytest.mark.parametrize("path", ["/api/health", "/", "/api/figures"])
+def test_a_foreign_name_is_refused_everywhere(door: TestClient, path: str) -> None:
+    answer = door.get(path, headers={"Host": "marsh.example"})
+    assert answer.status_code == 403 and answer.json()["code"] == "other-origin"
+    assert "marsh.example" in answer.json()["title"]
+
+
+@pytest.mark.parametrize("site", ["cross-site", "same-site"])
+def test_another_sites_page_reads_nothing(door: TestClient, site: str) -> None:
+    assert door.get("/api/figures", headers={"Sec-Fetch-Site": site}).status_code == 403
+    assert door.get("/api/figures", headers={"Sec-Fetch-Site": "same-origin"}).status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("headers", "status"),
+    [
+        ({}, 403),
+        ({"Content-Type": "text/plain"}, 403),
+        ({"Content-Type": "multipart/form-data; boundary=x"}, 403),
+        ({"Origin": "http://marsh.example"}, 403),
+        ({"Origin": "null"}, 403),
+        ({"Origin": "http://marsh.example", "Content-Type": "application/json"}, 403),
+        (OURS | {"Sec-Fetch-Site": "cross-site"}, 403),
+        (OURS, 404),
+        ({"Content-Type": "application/json"}, 404),
+    ],
+)
+def test_only_our_own_page_or_json_may_change_something(
+    door: TestClient, headers: dict[str, str], status: int
+) -> None:
+    answer = door.post("/api/figures/99/back", headers=headers)
+    assert answer.status_code == status
+
+
+def test_every_answer_carries_the_security_headers(door: TestClient) -> None:
+    for answer in (door.get("/api/health"), door.get("/api/figures/99"), door.get("/", headers={"Host": "x"})):
+        assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
+        assert answer.headers["X-Content-Type-Options"] == "nosniff"
