@@ -45,9 +45,7 @@ def test_another_sites_page_reads_nothing(door: TestClient, site: str) -> None:
         ({"Content-Type": "application/json"}, 404),
     ],
 )
-def test_only_our_own_page_or_json_may_change_something(
-    door: TestClient, headers: dict[str, str], status: int
-) -> None:
+def test_only_our_own_page_or_json_may_change_something(door: TestClient, headers: dict[str, str], status: int) -> None:
     answer = door.post("/api/figures/99/back", headers=headers)
     assert answer.status_code == status
 

@@ -12,7 +12,7 @@ from tenugui.core.contract import unpack_mesh
 from tenugui.core.formats import Limits
 from tenugui.store import settings
 from tenugui.store.db import Store
-from tests.app.bench import bring_in, machine_ids, size
+from tests.app.bench import bring_in, size
 from tests.shapes import ball, box, stl_bytes
 
 SMALL = {"file_bytes": 2**21, "triangles": 1_000, "thinned_from": 40_000, "unpacked_bytes": 2**22, "entries": 5}

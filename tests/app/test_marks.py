@@ -172,7 +172,9 @@ def test_proposals_and_priorities_are_copied_between_the_parts_of_a_kit(client: 
     )
     assert client.post(f"/api/plans/{here}/marks/share").json() == 1
     other = client.get(f"/api/plans/{there}").json()["folds"][1]
-    assert [(s["tool"], s["what"], s["kind"]) for s in other["choice"]["strokes"]] == [("propose", "seen", "show")] and other["choice"]["priorities"] == {"height_mm": 2.0}
+    assert [(s["tool"], s["what"], s["kind"]) for s in other["choice"]["strokes"]] == [
+        ("propose", "seen", "show")
+    ] and other["choice"]["priorities"] == {"height_mm": 2.0}
     assert client.post(f"/api/plans/{here}/marks/share").json() == 0, "what is there already is not decided again"
     assert fold(client, store, there, "pose")["map"]["wish"]["height_mm"] == 2.0
     alone = sized(client, store, stl_bytes(slab()))["plan_id"]

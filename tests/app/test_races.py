@@ -65,7 +65,9 @@ def test_a_stale_fold_says_so_and_what_follows_waits(client: TestClient, store: 
 
 
 def test_the_parts_of_a_kit_have_one_size(client: TestClient, store: Store) -> None:
-    made = [bring_in(client, store, stl_bytes(s), f"{n}.stl") for n, s in (("a", ball(8)), ("b", box((0, 0, 4), (8, 8, 8))))]
+    made = [
+        bring_in(client, store, stl_bytes(s), f"{n}.stl") for n, s in (("a", ball(8)), ("b", box((0, 0, 4), (8, 8, 8))))
+    ]
     client.post("/api/kits", json={"name": "Both", "figures": [m["figure_id"] for m in made]})
     size(client, made[0]["plan_id"], factor=1.5)
     other = client.get(f"/api/plans/{made[1]['plan_id']}").json()["folds"][0]["choice"]
@@ -94,8 +96,8 @@ ACTS = st.lists(st.tuples(st.sampled_from(["size", "marks", "undo", "redo"]), st
 @given(ACTS)
 def test_two_pages_in_any_order(client: TestClient, store: Store, acts: list[tuple[str, bool]]) -> None:
     """`late`: the page has not looked since it was opened. It is refused wherever the plan has moved, and changes nothing."""
-    sha = figures.one(store, bring_in(client, store, stl_bytes(ball(5, 2)))["figure_id"])["mesh_sha"]
-    plan = plans.create(store, figures.add(store, figures.NewFigure("Stone", "stone.stl", sha, 320)))
+    sha = figures.one(store, bring_in(client, store, stl_bytes(ball(5)))["figure_id"])["mesh_sha"]
+    plan = plans.create(store, figures.add(store, figures.NewFigure("Stone", "stone.stl", sha, 5120)))
     ids, model = machine_ids(client), Model()
     for number, (act, late) in enumerate(acts):
         seen = None if late else model.head

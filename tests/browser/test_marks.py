@@ -108,7 +108,7 @@ def test_choose_from_the_map_turn_by_hand_and_compare(page: Page) -> None:
     page.get_by_label("Short").focus()
     page.keyboard.press("End")
     expect(page.get_by_text("Ranked anew, at once; its layers are not read yet.")).to_be_visible()
-    expect(page.get_by_role("button", name="Read the layers of these four")).to_be_visible()
+    expect(page.get_by_role("button", name="Read the layers of these")).to_be_visible()
     page.get_by_role("button", name="As they were").click()
     feet.click(position={"x": 120, "y": 60})
     page.get_by_role("button", name="Keep this way as a row").click()

@@ -94,7 +94,8 @@ def delete(store: Store, number: int) -> None:
         ):
             pass
         sql.execute(
-            "UPDATE jobs SET cancel_wanted = 1, active_key = NULL WHERE figure_id = %s AND state IN ('waiting', 'running')", (number,)
+            "UPDATE jobs SET cancel_wanted = 1, active_key = NULL WHERE figure_id = %s AND state IN ('waiting', 'running')",
+            (number,),
         )
         sql.execute("DELETE FROM plans WHERE figure_id = %s", (number,))
         sql.execute("DELETE FROM figures WHERE id = %s", (number,))

@@ -119,7 +119,8 @@ def claim(store: Store, worker: str) -> Row | None:
             return None
         if row["cancel_wanted"]:
             sql.execute(
-                "UPDATE jobs SET state = 'cancelled', active_key = NULL, ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (row["id"],)
+                "UPDATE jobs SET state = 'cancelled', active_key = NULL, ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s",
+                (row["id"],),
             )
             return None
         if row["attempts"] >= MOST_ATTEMPTS:

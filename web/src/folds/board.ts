@@ -43,6 +43,9 @@ export function useStage(show: FoldProps["show"], stage: Stage, on: readonly unk
   useEffect(() => show(stage), on);
 }
 
+/** A busy page may take so long until the row that was asked for is shown. */
+const FOLLOWS_MS = 3000;
+
 /** J and K walk the board, Enter takes the row shown. */
 export function useBoardKeys(
   count: number,
@@ -51,13 +54,13 @@ export function useBoardKeys(
   take: () => void,
 ) {
   // The address follows a moment later: two quick steps are two.
-  const at = useRef(shown);
-  useEffect(() => {
-    at.current = shown;
-  }, [shown]);
+  const asked = useRef({ row: shown, at: 0 });
   const walk = (by: number) => {
-    at.current = Math.min(count - 1, Math.max(0, at.current + by));
-    onOption(at.current);
+    const now = performance.now();
+    const under = shown !== asked.current.row && now - asked.current.at < FOLLOWS_MS;
+    const from = under ? asked.current.row : shown;
+    asked.current = { row: Math.min(count - 1, Math.max(0, from + by)), at: now };
+    onOption(asked.current.row);
   };
   useHotkeys("j", () => walk(1), [count, onOption]);
   useHotkeys("k", () => walk(-1), [count, onOption]);

@@ -206,7 +206,9 @@ def weigh(mesh: Mesh, downs: F8, limit_angle: float, weights: F8 | None = None, 
 def thin_rods(mesh: Mesh) -> F8:
     """Axes times lengths (k, 3) of the rods thinner than ROD_MM."""
     places = thin_places(local_thickness(mesh, beyond=ROD_MM, most=60_000), ROD_MM)
-    return np.array([np.array(p.axis) * p.extent for p in places if p.kind == "rod" and p.extent >= SHORTEST_ROD_MM]).reshape(-1, 3)
+    return np.array(
+        [np.array(p.axis) * p.extent for p in places if p.kind == "rod" and p.extent >= SHORTEST_ROD_MM]
+    ).reshape(-1, 3)
 
 
 def _centre_of_mass(mesh: Mesh, middles: F8) -> F8:

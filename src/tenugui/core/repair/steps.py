@@ -228,7 +228,17 @@ def repair(mesh: Mesh, join_shells: bool = False, last_resort: bool = False) -> 
     filled, added, holes = fill(at.mesh) if edges_of(at.mesh).boundary.any() else (at.mesh, at.mesh.faces[:0], 0)
     if holes:
         moved = float(surface_distance(filled.vertices[added].mean(axis=1), at.mesh).max())
-        at.take(Step("fill", f"{holes:,} hole{'' if holes == 1 else 's'} closed.", len(added), 0, _gained(filled, at.mesh), moved), filled)
+        at.take(
+            Step(
+                "fill",
+                f"{holes:,} hole{'' if holes == 1 else 's'} closed.",
+                len(added),
+                0,
+                _gained(filled, at.mesh),
+                moved,
+            ),
+            filled,
+        )
         # Only now has the volume a sign: a shell that was open may turn out to face inwards.
         at.turned("turn-closed")
     if join_shells:

@@ -1,0 +1,232 @@
+"""How a plan flows: folds against their laws, keys against what changes, and the whole chain on what people bring, however it came."""
+
+from __future__ import annotations
+
+import dataclasses
+import io
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import Phase, given, settings
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
+
+from tenugui.core.contract import Document, ProofBoard
+from tenugui.core.errors import CoreError
+from tenugui.core.formats import pack_whole, read, write_run_sheet
+from tenugui.core.machines import Context, default_height
+from tenugui.core.mesh import Mesh
+from tenugui.core.plan import FOLDS, NAMES, MemoryShelf, key_of, next_of, read_folds, run_chain, run_sheet, sized, tasks
+from tenugui.core.repair import make_ready
+from tests.presets import FILAMENT, HERON, KESTREL, RESIN
+from tests.shapes import ball, box, cup, fork, knobbly
+
+BASE = {
+    "sha": "file",
+    "worked": "made",
+    "printers": {1: HERON.model_dump(mode="json"), 2: KESTREL.model_dump(mode="json")},
+    "materials": {1: RESIN.model_dump(mode="json"), 2: FILAMENT.model_dump(mode="json")},
+}
+MACHINES = {"resin": (1, 1, HERON, RESIN), "filament": (2, 2, KESTREL, FILAMENT)}
+Told = list[tuple[str, dict[str, Any], str | None]]
+
+
+def size_choice(factor: float = 1.0, printer: int = 1) -> dict[str, Any]:
+    return sized(BASE, factor=factor, height_mm=30 * factor, printer_id=printer, material_id=printer)
+
+
+CHOICES: dict[str, dict[str, Any]] = {
+    "size": size_choice(),
+    "marks": {"strokes": [{"tool": "propose", "what": "seen", "kind": "show"}]},
+    "pose": {"down": [0.0, 0.0, -1.0], "option": 0},
+    "supports": {"risk": 0.05, "style": "pillars", "tips": 3},
+    "layers": {"layer_height_mm": 0.05, "layers": 100},
+    "proof": {"islands": 0},
+}
+
+
+def decided(told: Told, fold: str, choice: dict[str, Any] | None = None, base: dict[str, Any] = BASE) -> Told:
+    """A chain with one decision more, resting on today's inputs."""
+    key = next(f.key for f in read_folds(told, base) if f.name == fold)
+    return [*told, (fold, choice or CHOICES[fold], key)]
+
+
+def whole() -> Told:
+    told: Told = []
+    for fold in CHOICES:
+        told = decided(told, fold)
+    return told
+
+
+def states(told: Told, base: dict[str, Any] = BASE) -> dict[str, str]:
+    return {f.name: f.state for f in read_folds(told, base)}
+
+
+def test_the_order_of_the_work_is_the_order_of_the_folds() -> None:
+    told: Told = []
+    for fold in (n for n in NAMES if n != "log"):
+        assert next_of(read_folds(told, BASE)) == fold
+        told = decided(told, fold)
+    assert next_of(read_folds(told, BASE)) == "log"
+    assert set(states(told).values()) == {"settled", "open"} and states(told)["log"] == "open"
+
+
+def test_marks_may_stay_open_but_are_asked_for_first() -> None:
+    told = decided([], "size")
+    assert next_of(read_folds(told, BASE)) == "marks"
+    assert next_of(read_folds(decided(told, "pose"), BASE)) == "supports"
+
+
+def test_a_fold_waits_for_all_that_it_needs() -> None:
+    for spec in FOLDS:
+        for missing in spec.needs:
+            told = [row for row in whole() if row[0] != missing]
+            fold = next(f for f in read_folds(told, BASE) if f.name == spec.name)
+            assert not fold.ready and fold.key is None and fold.state in ("stale", "open")
+
+
+@pytest.mark.parametrize(
+    ("fold", "choice", "stale"),
+    [
+        ("size", size_choice(1.1), ["pose", "supports", "layers", "proof"]),
+        ("marks", {"strokes": []}, ["pose", "supports", "layers", "proof"]),
+        ("pose", {"down": [0.0, 1.0, 0.0], "option": 1}, ["supports", "layers", "proof"]),
+        ("supports", {"risk": 0.2, "style": "pillars", "tips": 2}, ["layers", "proof"]),
+        ("layers", {"layer_height_mm": 0.04, "layers": 125}, ["proof"]),
+    ],
+)
+def test_a_change_makes_stale_what_rests_on_it_and_nothing_else(
+    fold: str, choice: dict[str, Any], stale: list[str]
+) -> None:
+    before = whole()
+    key = next(f.key for f in read_folds(before, BASE) if f.name == fold)
+    after = states([*before, (fold, choice, key)])
+    assert [name for name, state in after.items() if state == "stale"] == stale
+    assert set(states([*before, (fold, choice, key), (fold, CHOICES[fold], key)]).values()) == {"settled", "open"}
+
+
+def test_a_printer_that_was_changed_on_the_shelf_makes_its_plans_stale() -> None:
+    slower = {**BASE, "printers": {**BASE["printers"], 1: {**BASE["printers"][1], "lift_mm_per_min": 30.0}}}  # type: ignore[dict-item]
+    other = {**BASE, "printers": {**BASE["printers"], 2: {**BASE["printers"][2], "watts": 1.0}}}  # type: ignore[dict-item]
+    assert states(whole(), slower)["pose"] == "stale"
+    assert states(whole(), other) == states(whole()), "another printer is another's matter"
+
+
+def test_a_raised_version_makes_stale_what_rests_on_the_task(monkeypatch: pytest.MonkeyPatch) -> None:
+    told = whole()
+    held = tasks.task_of("held")
+    monkeypatch.setitem(tasks._TASKS, "held", dataclasses.replace(held, version=held.version + 1))
+    after = states(told)
+    assert [n for n, s in after.items() if s == "stale"] == ["supports", "layers", "proof"]
+
+
+def test_a_key_is_of_the_inputs_that_the_task_takes() -> None:
+    given = {"sha": "a", "factor": 1.0, "printer": {}, "material": {}, "down": [0, 0, -1]}
+    assert key_of("supports", given) == key_of("supports", {**given, "height_of_the_moon": 1})
+    for name in given:
+        assert key_of("supports", given) != key_of("supports", {**given, name: "other"}), name
+
+
+def holed(mesh: Mesh, seed: int) -> Mesh:
+    lost = np.random.default_rng(seed).choice(len(mesh.faces), max(1, len(mesh.faces) // 60), replace=False)
+    return Mesh(mesh.vertices, np.delete(mesh.faces, lost, axis=0))
+
+
+def specked(mesh: Mesh, seed: int) -> Mesh:
+    chance = np.random.default_rng(seed)
+    crumbs = [ball(0.08, tuple(chance.uniform(-15, 15, 3)), fineness=1) for _ in range(9)]
+    return Mesh.joined([mesh, *crumbs])
+
+
+def doubled(mesh: Mesh, seed: int) -> Mesh:
+    some = mesh.faces[np.random.default_rng(seed).random(len(mesh.faces)) < 0.3]
+    return Mesh(mesh.vertices, np.vstack([mesh.faces, some]))
+
+
+def unwelded(mesh: Mesh, seed: int) -> Mesh:
+    return Mesh(mesh.corners().reshape(-1, 3), np.arange(3 * len(mesh.faces)).reshape(-1, 3))
+
+
+def turned_out(mesh: Mesh, seed: int) -> Mesh:
+    faces = mesh.faces.copy()
+    some = np.random.default_rng(seed).random(len(faces)) < 0.4
+    faces[some] = faces[some][:, ::-1]
+    return Mesh(mesh.vertices, faces)
+
+
+def lying(mesh: Mesh, seed: int) -> Mesh:
+    return mesh.transformed(Rotation.random(random_state=seed).as_matrix(), np.array([300.0, -40.0, 7.0]))
+
+
+def overlapping(mesh: Mesh, seed: int) -> Mesh:
+    chance = np.random.default_rng(seed)
+    return Mesh.joined([mesh, ball(3.0, tuple(chance.uniform(-4, 4, 3)), fineness=2)])
+
+
+DIRT = [holed, specked, doubled, unwelded, turned_out, lying, overlapping]
+SHAPES = {
+    "stone": knobbly(9, 3),
+    "fork": fork(),
+    "cup": cup(),
+    "staff": Mesh.joined([box((0, 0, 15), (1.2, 1.2, 30)), box((0, 0, 0.6), (9, 9, 1.2))]),
+    "beast": Mesh.joined([box((0, 0, 6), (24, 7, 6)), *(box((x, y, 2), (2, 2, 4)) for x in (-9, 9) for y in (-2, 2))]),
+}
+
+
+def planned(mesh: Mesh, process: str) -> tuple[MemoryShelf, dict[str, Document], Context]:
+    """The whole chain on a mesh as the commands and the demo run it."""
+    printer_id, material_id, printer, material = MACHINES[process]
+    shelf = MemoryShelf()
+    ready = make_ready(mesh)
+    base = {**BASE, "sha": shelf.put(pack_whole(mesh)), "worked": shelf.put(pack_whole(ready.mesh))}
+    size = sized(base, factor=1.0, height_mm=1.0, printer_id=printer_id, material_id=material_id)
+    boards = run_chain(shelf, base, {"size": size}).boards
+    return shelf, boards, Context.of(printer, material)
+
+
+@pytest.mark.parametrize("process", list(MACHINES))
+@settings(max_examples=7, deadline=None, phases=[Phase.explicit, Phase.reuse, Phase.generate])
+@given(
+    st.sampled_from(list(SHAPES)),
+    st.lists(st.sampled_from(DIRT), max_size=3, unique=True),
+    st.integers(0, 1000),
+)
+def test_whatever_comes_ends_in_files_or_in_words(process: str, name: str, dirt: list[Any], seed: int) -> None:
+    """No figure ends the chain in a fault. What is exported can be read again and holds the figure; every number is a number."""
+    mesh = SHAPES[name]
+    for spoil in dirt:
+        mesh = spoil(mesh, seed)
+    try:
+        shelf, boards, context = planned(mesh, process)
+    except CoreError as refused:
+        assert refused.what and refused.code and refused.remedy
+        return
+    board = boards["proof"]
+    assert isinstance(board, ProofBoard)
+    for sha in (board.files.stl, board.files.package):
+        made = read(io.BytesIO(shelf.get(sha))).whole
+        assert np.isfinite(made.vertices).all() and made.lower[2] == pytest.approx(0, abs=1e-3)
+    assert 0 <= board.proof.risk <= 1 and board.proof.time_s > 0 and board.proof.material.mass_g > 0
+    assert board.proof.layers.height_mm > 0 and not board.proof.islands
+    sheet = io.BytesIO()
+    context = Context.of(context.printer, context.material, board.proof.layers.height_mm)
+    write_run_sheet(run_sheet("Stone", board, context, shelf.get(board.held.picture_sha)), sheet)
+    assert sheet.getvalue().startswith(b"%PDF")
+    for fold, document in boards.items():
+        assert type(document).loaded(document.dumped()) == document, fold
+
+
+@pytest.mark.parametrize("process", list(MACHINES))
+def test_what_no_machine_can_hold_is_refused_with_numbers(process: str) -> None:
+    with pytest.raises(CoreError) as tall:
+        planned(box((0, 0, 200), (390, 390, 400)), process)
+    assert tall.value.code == "does-not-fit" and "%" in tall.value.remedy + tall.value.what
+    with pytest.raises(CoreError) as thin:
+        planned(box((0, 0, 0.001), (8, 8, 0.002)), process)
+    assert thin.value.code in ("holds-nothing", "no-volume", "sheet")
+
+
+def test_the_customary_height_is_where_supports_are_made_first() -> None:
+    _, boards, context = planned(SHAPES["stone"], "resin")
+    assert boards["supports"].layer_height_mm == default_height(context.printer)  # type: ignore[attr-defined]
