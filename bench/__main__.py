@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from . import intake, page, poses
+from . import intake, page, plan, poses
 
 HEIGHT = 0.05
 
@@ -130,6 +130,8 @@ def main() -> None:
         print()
     if not wanted or any(word.lower() in "the page" for word in wanted):
         page.table(poses.stone)
+    if not wanted or any(word.lower() in "a plan from drop to files" for word in wanted):
+        plan.table(poses.stone)
 
 
 if __name__ == "__main__":

@@ -24,15 +24,16 @@ SLOWEST = "document.querySelector('[data-turntable] canvas').dataset.slowestMove
 
 
 @contextmanager
-def serving() -> Iterator[str]:
-    """A Tenugui with an empty bench; its address."""
+def serving(source: Path | None = None) -> Iterator[str]:
+    """A Tenugui with an empty bench, of this checkout or of the sources given; its address."""
+    path = {"PYTHONPATH": str(source)} if source else {}
     with socket.socket() as s:
         s.bind(("127.0.0.1", 0))
         port = int(s.getsockname()[1])
     with tempfile.TemporaryDirectory() as state:
         process = subprocess.Popen(
             [sys.executable, "-m", "tenugui.cli", "serve", "--port", str(port)],
-            env={**os.environ, "TENUGUI_STATE": state},
+            env={**os.environ, **path, "TENUGUI_STATE": state},
             stdout=subprocess.DEVNULL,
         )
         address = f"http://127.0.0.1:{port}"

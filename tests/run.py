@@ -17,13 +17,14 @@ def main(words: list[str]) -> int:
     chosen = [w for w in words if w != "--fast"]
     steps: list[tuple[str, list[str], Path]] = [
         ("lint", [str(BIN / "ruff"), "check", "--no-cache", "src", "tests", "bench"], ROOT),
+        ("format", [str(BIN / "ruff"), "format", "--check", "--no-cache", "src", "tests", "bench"], ROOT),
         ("import rules", [str(BIN / "lint-imports"), "--no-cache"], ROOT),
         (
             "types",
-            [str(BIN / "mypy"), "--cache-dir", os.environ["TENUGUI_STATE"] + "/mypy", "-p", "tenugui.core"],
+            [str(BIN / "mypy"), "--cache-dir", os.environ["TENUGUI_STATE"] + "/mypy", "-p", "tenugui"],
             ROOT,
         ),
-        ("front-end types", ["npm", "run", "-s", "types"], ROOT / "web"),
+        *((f"front end: {step}", ["npm", "run", "-s", step], ROOT / "web") for step in ("lint", "format", "types", "test")),
         (
             "doctests and tests",
             [

@@ -38,7 +38,7 @@ def on_bench(request: Request) -> list[FigureRow]:
     for row in on_it:
         chain = chains.get(row["plan_id"], [])
         states = folds_of(row, chain, workshop) if row["plan_id"] else []
-        size = next((d["choice"] for d in reversed(chain) if d["fold"] == "size"), {})
+        size: dict[str, Any] = next((d["choice"] for d in reversed(chain) if d["fold"] == "size"), {})
         rows.append(
             FigureRow(
                 **{k: row[k] for k in PLAIN},

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import argparse
+import os
 from dataclasses import dataclass
+from pathlib import Path
 
-from .db import Store
+from .db import Store, migrate
+from .server import DatabaseServer
 
 RESULT_DAYS = 60
 JOB_DAYS = 14
@@ -57,3 +61,27 @@ def tidy(store: Store, *, dry: bool = False, young_minutes: int = YOUNG_MINUTES)
             for sha in loose:
                 sql.execute("DELETE FROM blobs WHERE sha256 = %s", (sha,))
     return Freed(results, jobs, len(loose), sum(loose.values()))
+
+
+def main() -> None:
+    """`./tenugui tidy [--dry-run]`, while the application is stopped; running, it tidies by itself."""
+    words = argparse.ArgumentParser(prog="tenugui tidy", description=__doc__)
+    words.add_argument("--dry-run", action="store_true", help="count only")
+    dry = words.parse_args().dry_run
+    server = DatabaseServer(Path(os.environ["TENUGUI_STATE"]) / "db")
+    address = server.start()
+    try:
+        migrate(address)
+        store = Store(address)
+        freed = tidy(store, dry=dry)
+        store.close()
+    finally:
+        server.stop()
+    verb = "would be freed" if dry else "freed"
+    print(
+        f"{freed.results:,} results, {freed.jobs:,} jobs and {freed.blobs:,} contents of {freed.bytes / 2**20:.1f} MB {verb}"
+    )
+
+
+if __name__ == "__main__":
+    main()

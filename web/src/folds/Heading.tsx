@@ -63,7 +63,7 @@ export function RowName({
   return (
     <>
       <span className="block text-[15px] font-medium">
-        {name}
+        <span className="whitespace-nowrap">{name}</span>
         {recommended && (
           <span className="ml-2 text-[12.5px] font-normal text-moss">recommended</span>
         )}

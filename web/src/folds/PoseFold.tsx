@@ -107,7 +107,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
   useBoardKeys(last + 1, shown, walk, () => {
     if (board.document && !hand.turn && !ranked) take(shown);
   });
-  useHotkeys("m", () => put({ view: map ? null : "map" }), [map]);
+  useHotkeys("m", () => put({ view: map ? null : "map" }), [map, put]);
   useEffect(() => {
     if (!other) return;
     setDye(marked ? "scars" : "ceilings");

@@ -1,0 +1,133 @@
+"""A plan from drop to files, through the real server, workers and database: this checkout, and an older one beside it where a path to it is given.
+
+`BEFORE=path ./tenugui bench "a plan"`, with `git worktree add path commit`. Both are asked in turn in one run, each on a bench of its own.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import os
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from .page import serving
+
+TRIANGLES = 900_000
+TARGETS = {"pose": 8, "supports": 8, "layers": 10, "proof and files": 5, "opened again": 0.3}
+FOLDS = ("pose", "supports", "layers", "proof")
+PATIENCE_SECONDS = 600
+
+
+class Client:
+    """A page's requests. An older server starts a computation when it is looked at; this one when it is asked to."""
+
+    def __init__(self, address: str, older: bool) -> None:
+        self.address, self.older = address, older
+
+    def ask(self, method: str, path: str, body: bytes | dict[str, Any] | None = None) -> Any:
+        """One request; JSON, or bytes where the answer is none."""
+        data = json.dumps(body).encode() if isinstance(body, dict) else body
+        headers = {"Origin": self.address} | ({"Content-Type": "application/json"} if isinstance(body, dict) else {})
+        request = urllib.request.Request(self.address + path, data, headers, method=method)
+        with urllib.request.urlopen(request, timeout=PATIENCE_SECONDS) as answer:
+            held = answer.read()
+            return json.loads(held) if "json" in answer.headers["Content-Type"] else held
+
+    def computed(self, path: str) -> Any:
+        """A computation's answer, once it is there."""
+        if not self.older:
+            self.ask("POST", path)
+        for _ in range(20 * PATIENCE_SECONDS):
+            try:
+                answer = self.ask("GET", path)
+            except urllib.error.HTTPError as early:
+                if early.code != 409:
+                    raise
+                answer = {}
+            if answer.get("document"):
+                return answer
+            if answer.get("problem"):
+                raise RuntimeError(answer["problem"])
+            time.sleep(0.05)
+        raise TimeoutError(path)
+
+    def seen(self, plan: int) -> dict[str, Any]:
+        """What a decision must say that the page has seen."""
+        return {} if self.older else {"head": self.ask("GET", f"/api/plans/{plan}")["head"]}
+
+
+def _run(client: Client, body: bytes, tell: Callable[[str, float], None]) -> None:
+    def timed(name: str, what: Callable[[], Any]) -> Any:
+        began = time.perf_counter()
+        found = what()
+        tell(name, time.perf_counter() - began)
+        return found
+
+    def brought() -> Any:
+        made = client.ask("POST", "/api/figures?name=stone.stl", body)
+        client.computed(f"/api/figures/{made['figure_id']}/intake")
+        return made
+
+    plan = timed("dropped and examined", brought)["plan_id"]
+    machine = next(p for p in client.ask("GET", "/api/printers") if p["process"] == "resin")
+    material = next(m for m in client.ask("GET", "/api/materials") if m["process"] == "resin")
+    size = {"factor": 1.0, "printer_id": machine["id"], "material_id": material["id"]}
+    client.ask("POST", f"/api/plans/{plan}/size", size | client.seen(plan))
+
+    def folded(fold: str) -> Any:
+        board = client.computed(f"/api/plans/{plan}/compute/{fold}")
+        if fold == "proof":
+            for kind in ("3mf", "stl", "pdf"):
+                client.ask("GET", f"/api/plans/{plan}/files/{kind}")
+        return board
+
+    for fold in FOLDS:
+        board = timed("proof and files" if fold == "proof" else fold, lambda f=fold: folded(f))
+        chosen = {"option": board["document"].get("recommended", 0)} | client.seen(plan)
+        if not client.older:
+            chosen["key"] = board["key"]
+        client.ask("POST", f"/api/plans/{plan}/decide/{fold}", chosen)
+    timed(
+        "opened again",
+        lambda: (
+            [client.ask("GET", f"/api/plans/{plan}/compute/{f}") for f in FOLDS]
+            and client.ask("GET", f"/api/plans/{plan}")
+        ),
+    )
+
+
+def _times(source: Path, body: bytes, older: bool) -> dict[str, float]:
+    found: dict[str, float] = {}
+    with serving(source) as address:
+        client = Client(address, older)
+        # A small figure first, so that compiled code is loaded from its cache before the clock starts.
+        from tests.shapes import knobbly, stl_bytes
+
+        _run(client, stl_bytes(knobbly(fineness=4)), lambda name, seconds: None)
+        _run(client, body, lambda name, seconds: found.update({name: seconds}))
+    return found
+
+
+def table(stone: Callable[[int], Any]) -> None:
+    """Print the table."""
+    from tenugui.core.formats import write_stl
+
+    body = io.BytesIO()
+    mesh = stone(TRIANGLES)
+    write_stl(mesh, body)
+    here = Path(__file__).resolve().parents[1]
+    before = os.environ.get("BEFORE")
+    now = _times(here / "src", body.getvalue(), older=False)
+    was = _times(Path(before) / "src", body.getvalue(), older=True) if before else {}
+    print(
+        f"A plan from drop to files, {len(mesh.faces):,} triangles\n{'':28} {'now':>8} {'before':>9} {'ratio':>8} {'target':>8}"
+    )
+    for name, seconds in now.items():
+        old = f"{was[name]:9.2f} {was[name] / seconds:7.1f}x" if name in was else f"{'':18}"
+        print(f"{name:28} {seconds:8.2f} {old} {TARGETS.get(name, ''):>8}")
+    print()
