@@ -24,7 +24,10 @@ def main(words: list[str]) -> int:
             [str(BIN / "mypy"), "--cache-dir", os.environ["TENUGUI_STATE"] + "/mypy", "-p", "tenugui"],
             ROOT,
         ),
-        *((f"front end: {step}", ["npm", "run", "-s", step], ROOT / "web") for step in ("lint", "format", "types", "test")),
+        *(
+            (f"front end: {step}", ["npm", "run", "-s", step], ROOT / "web")
+            for step in ("lint", "format", "types", "test")
+        ),
         (
             "doctests and tests",
             [

@@ -10,8 +10,8 @@ finished part. *Overhang*: area farther outside the layer below than the process
 from .grid import LayerError, LayerGrid, grid_for
 from .overhang import overhang
 from .runs import LayerStack, cut
-from .solids import Components, Island, find_islands, middle, runs_of, solid_components
-from .stack import Proof, is_slight, prove
+from .solids import Components, Island, find_islands, middles, runs_of, solid_components
+from .stack import Proof, Solid, completed, is_slight, prove, read_solid
 from .voids import SealedSpace, TrappedSpace, Voids, find_voids
 
 __all__ = [
@@ -22,16 +22,19 @@ __all__ = [
     "LayerStack",
     "Proof",
     "SealedSpace",
+    "Solid",
     "TrappedSpace",
     "Voids",
+    "completed",
     "cut",
     "find_islands",
     "find_voids",
     "grid_for",
     "is_slight",
-    "middle",
+    "middles",
     "overhang",
     "prove",
+    "read_solid",
     "runs_of",
     "solid_components",
 ]

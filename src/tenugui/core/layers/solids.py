@@ -11,6 +11,7 @@ import itertools
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..compiled import CORES, both_cores, njit
 from ..mesh.shells import find, join
@@ -270,29 +271,41 @@ def _tops(layer: I4, body: I4, top: I4) -> None:
         top[c] = top[find(body, c)]
 
 
-def find_islands(stack: LayerStack, parts: Components) -> list[Island]:
-    """Every island of a stack, lowest first. What starts in layer 0 stands on the plate and is none."""
+GRAIN_MM2 = 0.004
+"""Prior: an island of a smaller first layer than this is the grain of the scan lines when it joins or ends within two layers."""
+GRAIN_LAYERS = 2
+
+
+def find_islands(stack: LayerStack, parts: Components, *, grain_mm2: float = 0.0) -> list[Island]:
+    """Every island of a stack, lowest first. What starts in layer 0 stands on the plate and is none; nor is, below `grain_mm2`, an effect of the cut."""
     n = len(parts.layer)
     link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
     merge, joins, ground = (np.full(n, -1, np.int32) for _ in range(3))
     body, top = np.arange(n, dtype=np.int32), np.zeros(n, np.int32)
     _merge(parts.layer, link_start, parts.links, body, merge, joins, ground)
     _tops(parts.layer, body, top)
-    starts = np.flatnonzero((np.diff(link_start) == 0) & (parts.layer > 0))
+    until = np.where(joins >= 0, joins, top + 1)
+    grain = (parts.area < grain_mm2) & (until - parts.layer <= GRAIN_LAYERS)
+    starts = np.flatnonzero((np.diff(link_start) == 0) & (parts.layer > 0) & ~grain)
+    point = middles(stack, parts, starts)
+
+    def or_none(value: np.int32) -> int | None:
+        return int(value) if value >= 0 else None
+
     return [
         Island(
             layer=int(parts.layer[c]),
             z=float(parts.layer[c] * stack.grid.height),
-            x=float(point[0]),
-            y=float(point[1]),
+            x=float(x),
+            y=float(y),
             area=float(parts.area[c]),
-            merge_layer=int(merge[c]) if merge[c] >= 0 else None,
-            joins_layer=int(joins[c]) if joins[c] >= 0 else None,
-            ground_layer=int(ground[c]) if ground[c] >= 0 else None,
-            until_layer=int(joins[c]) if joins[c] >= 0 else int(top[c]) + 1,
+            merge_layer=or_none(merge[c]),
+            joins_layer=or_none(joins[c]),
+            ground_layer=or_none(ground[c]),
+            until_layer=int(until[c]),
             component=int(c),
         )
-        for c, point in ((c, middle(stack, parts, int(c))) for c in starts)
+        for c, (x, y) in zip(starts, point, strict=True)
     ]
 
 
@@ -304,10 +317,36 @@ def runs_of(stack: LayerStack, parts: Components, component: int) -> F8:
     return np.asarray(stack.layer_runs(layer)[parts.of_run[span] == component])
 
 
-def middle(stack: LayerStack, parts: Components, component: int) -> F8:
-    """The component's centroid where that lies in it, else the middle of its longest run."""
-    centre = parts.centre[component]
-    runs = runs_of(stack, parts, component)
-    near = np.abs(runs[:, 0] - centre[1]) <= stack.grid.pitch / 2 + 1e-9
-    held = (runs[near, 1] <= centre[0]) & (centre[0] <= runs[near, 2])
-    return np.asarray(centre if held.any() else parts.inside[component])
+@njit()
+def _holds_centre(
+    wanted: I8,
+    layer: I4,
+    centre: F8,
+    row_start: I8,
+    of_run: I4,
+    x_in: I4,
+    x_out: I4,
+    rows: int,
+    held: NDArray[np.bool_],
+) -> None:
+    """Whether each wanted component's centre (in scan lines and units) lies in one of its runs on a scan line that passes by it."""
+    for k in range(len(wanted)):
+        c = wanted[k]
+        at = centre[k, 1] - 0.5
+        for j in range(max(0, int(np.ceil(at - 0.5 - 1e-9))), min(rows - 1, int(np.floor(at + 0.5 + 1e-9))) + 1):
+            r = layer[c] * rows + j
+            for q in range(row_start[r], row_start[r + 1]):
+                if of_run[q] == c and x_in[q] <= centre[k, 0] <= x_out[q]:
+                    held[k] = True
+
+
+def middles(stack: LayerStack, parts: Components, wanted: I8) -> F8:
+    """(n, 2) mm: each component's centroid where that lies in it, else the middle of its longest run."""
+    g = stack.grid
+    centre = parts.centre[wanted]
+    at = np.stack([(centre[:, 0] - g.x0) / g.unit, (centre[:, 1] - g.y0) / g.pitch], axis=1)
+    held = np.zeros(len(wanted), np.bool_)
+    _holds_centre(
+        wanted.astype(np.int64), parts.layer, at, stack.row_start, parts.of_run, stack.x_in, stack.x_out, g.rows, held
+    )
+    return np.where(held[:, None], centre, parts.inside[wanted])

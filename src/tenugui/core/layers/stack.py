@@ -9,11 +9,9 @@ from ..mesh import Mesh
 from .grid import grid_for
 from .overhang import Overhang, overhang
 from .runs import F8, LayerStack, cut
-from .solids import Components, Island, find_islands, solid_components
+from .solids import GRAIN_MM2, Components, Island, find_islands, solid_components
 from .voids import Voids, find_voids
 
-GRAIN_MM2 = 0.004
-"""Prior: an island of a smaller first layer than this is the grain of the scan lines when it joins at once."""
 RELIEF_MM = 0.3
 """Prior: what starts alone and joins within this height is surface relief; longer, it is a part."""
 
@@ -31,6 +29,35 @@ class Proof:
     centroids: F8
 
 
+@dataclass(frozen=True)
+class Solid:
+    """The solid side of a stack: what islands there are, before anything else is read. Enough to see whether supports hold."""
+
+    stack: LayerStack
+    components: Components
+    islands: list[Island]
+
+
+def read_solid(mesh: Mesh, height: float, pitch: float | None = None) -> Solid:
+    """Cut a mesh in build coordinates at `height` mm and find its islands.
+
+    Raises `LayerError` where the figure is too large or below the plate.
+    """
+    stack = cut(mesh, grid_for(mesh, height, pitch))
+    parts = solid_components(stack)
+    return Solid(stack, parts, find_islands(stack, parts, grain_mm2=GRAIN_MM2))
+
+
+def completed(solid: Solid, allowed_step: float) -> Proof:
+    """Read what else there is: empty space and overhang, side by side. `allowed_step` is in mm a layer."""
+    stack, parts = solid.stack, solid.components
+    with ThreadPoolExecutor(2) as pool:
+        empty = pool.submit(find_voids, stack)
+        hang = overhang(stack, parts.of_run, len(parts.layer), allowed_step)
+        sums = stack.sums()
+        return Proof(stack, parts, solid.islands, empty.result(), hang, sums[:, 0], sums[:, 1:])
+
+
 def prove(mesh: Mesh, height: float, allowed_step: float, pitch: float | None = None) -> Proof:
     """Cut a mesh in build coordinates at `height` mm and read every layer; `allowed_step` is in mm a layer.
 
@@ -40,17 +67,10 @@ def prove(mesh: Mesh, height: float, allowed_step: float, pitch: float | None = 
     with ThreadPoolExecutor(2) as pool:
         empty = pool.submit(find_voids, stack)
         parts = solid_components(stack)
-        islands = find_islands(stack, parts)
+        islands = find_islands(stack, parts, grain_mm2=GRAIN_MM2)
         hang = overhang(stack, parts.of_run, len(parts.layer), allowed_step)
         sums = stack.sums()
-        return Proof(
-            stack, parts, [i for i in islands if not _is_grain(i)], empty.result(), hang, sums[:, 0], sums[:, 1:]
-        )
-
-
-def _is_grain(island: Island) -> bool:
-    """A speck of a scan line's grain that joins or ends within two layers is an effect of the cut, not of the figure."""
-    return island.area < GRAIN_MM2 and island.until_layer - island.layer <= 2
+        return Proof(stack, parts, islands, empty.result(), hang, sums[:, 0], sums[:, 1:])
 
 
 def is_slight(island: Island, height: float) -> bool:

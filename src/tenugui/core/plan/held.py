@@ -9,7 +9,6 @@ import numpy as np
 from ..contract import (
     HeldDoc,
     SupportsRow,
-    basics_of,
     contact_mm2,
     hazard_of,
     pack_mesh,
@@ -111,9 +110,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
         picture_sha=shelf.put(_picture(shelf, held, made)),
     )
-    return HeldDoc(
-        row=row, supports=supports, proof=proof_document(basics_of(held.figure), proof, use, hazards, context)
-    )
+    return HeldDoc(row=row, supports=supports, proof=proof_document(held.basics, proof, use, hazards, context))
 
 
 def _picture(shelf: Shelf, held: Inputs, made: SupportSet) -> bytes:

@@ -9,8 +9,8 @@ from collections.abc import Callable, Hashable
 from typing import Any, Protocol, TypeVar
 
 T = TypeVar("T")
-REMEMBERED = 6
-"""Objects that stay in memory: the figure that is being worked on, its placed copy, its first proof."""
+REMEMBERED = 10
+"""Objects that stay in memory: the figure that is being worked on, its placed copy, its first proof at each height."""
 
 
 class Memory:

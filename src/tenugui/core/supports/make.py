@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import CoreError
-from ..layers import Proof, prove
+from ..layers import Proof, Solid, completed, prove, read_solid
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh, RayMesh, rays_of
 from .demand import MAX_TIPS, Demand, find_demand
@@ -95,8 +95,12 @@ def support_mesh(tips: list[Tip], with_raft: bool) -> Mesh | None:
         return None
     parts = [_solid(tip, with_raft) for tip in tips]
     if with_raft:
-        parts.append(raft(np.array([tip.joints[0][:2] for tip in tips if stands(tip)]), RAFT_MARGIN_MM, RAFT_MM))
+        parts.append(_raft(tips))
     return Mesh.joined(parts)
+
+
+def _raft(tips: list[Tip]) -> Mesh:
+    return raft(np.array([tip.joints[0][:2] for tip in tips if stands(tip)]), RAFT_MARGIN_MM, RAFT_MM)
 
 
 def stands(tip: Tip) -> bool:
@@ -206,7 +210,8 @@ def make_supports(
     left_out = demand.left_out
     flat = manner.pitch_mm(0.0, tip_mm, risk)
     tips: list[Tip] = []
-    held = before
+    solids: list[Mesh] = []
+    held: Solid | Proof = before
     for turn in range(PASSES):
         if not len(demand.points) or len(tips) >= MAX_TIPS:
             break
@@ -221,15 +226,16 @@ def make_supports(
         if not made:
             break
         tips += made
-        solid = support_mesh(tips, with_raft and any(stands(tip) for tip in tips))
-        assert solid is not None
-        held = prove(Mesh.joined([figure, solid]), context.height, context.step, pitch)
+        on_raft = with_raft and any(stands(tip) for tip in tips)
+        solids += [_solid(tip, on_raft) for tip in made]
+        held = read_solid(Mesh.joined([figure, *solids, *([_raft(tips)] if on_raft else [])]), context.height, pitch)
         demand = _again(held, tips)
+    after = held if isinstance(held, Proof) else completed(held, context.step)
     with_raft = with_raft and any(stands(tip) for tip in tips)
     solid = support_mesh(tips, with_raft)
-    volume = max(0.0, held.stack.volume() - before.stack.volume())
+    volume = max(0.0, after.stack.volume() - before.stack.volume())
     asked = context.hold is not None and bool(context.hold.any())
-    made_set = SupportSet(tips, with_raft, figure, solid, before, held, volume, [])
+    made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [])
     made_set.findings.extend(_findings(made_set, context, asked=asked, left_out=left_out))
     return made_set
 
@@ -243,7 +249,7 @@ def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, p
     return route(rays, points, radii, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square])
 
 
-def _again(held: Proof, tips: list[Tip]) -> Demand:
+def _again(held: Solid, tips: list[Tip]) -> Demand:
     """What is still an island after a pass, but not at a place that has been tried."""
     tried = {(round(t.x, 2), round(t.y, 2), round(t.z, 2)) for t in tips}
     left = [i for i in held.islands if (round(i.x, 2), round(i.y, 2), round(i.z, 2)) not in tried]
