@@ -1,0 +1,71 @@
+"""The page's worker and the command compute the same plan from the same file, marks heard; and what is stored is what was promised."""
+
+from __future__ import annotations
+
+import io
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from tenugui.core.formats import read, write_3mf
+from tenugui.core.plan import task_of
+from tenugui.store import results
+from tenugui.store.db import Store
+from tests.app.bench import bring_in, decide, fold, machine_ids, size
+from tests.shapes import knobbly
+
+HEIGHT_MM = 21.0
+FOLDS = ("pose", "supports", "layers", "proof")
+
+
+def marked() -> bytes:
+    """A stone whose front is shown and whose back is hidden, as its file says."""
+    stone = knobbly(12, 4)
+    y = stone.corners().mean(axis=1)[:, 1]
+    labels = np.where(y < -4, 1, np.where(y > 4, 2, 0)).astype(np.uint8)
+    held = io.BytesIO()
+    write_3mf({"figure": stone}, held, {"figure": labels})
+    return held.getvalue()
+
+
+@pytest.mark.parametrize(("printer", "material"), [("heron", "lantern grey"), ("kestrel", "marsh matte")])
+def test_worker_and_command_agree(
+    client: TestClient, store: Store, tmp_path: Path, printer: str, material: str
+) -> None:
+    body = marked()
+    file = tmp_path / "stone.3mf"
+    file.write_bytes(body)
+    words = ["plan", str(file), "--printer", printer, "--height", str(HEIGHT_MM), "--out", str(tmp_path), "--json"]
+    done = subprocess.run([sys.executable, "-m", "tenugui.cli", *words], capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
+    told: dict[str, Any] = json.loads(done.stdout)
+
+    plan = bring_in(client, store, body, "stone.3mf")["plan_id"]
+    size(client, plan, height_mm=HEIGHT_MM, **machine_ids(client, printer, material))
+    marks = client.get(f"/api/plans/{plan}").json()["folds"][1]
+    assert marks["choice"]["strokes"][0]["tool"] == "file", "what the file marked is laid on"
+    boards = {}
+    for name in FOLDS:
+        boards[name] = fold(client, store, plan, name)
+        decide(client, store, plan, name)
+    downs = [row["pose"]["down"] for row in boards["pose"]["candidates"]]
+    assert downs == [c["down"] for c in told["pose"]["candidates"]]
+    assert boards["pose"]["recommended"] == told["pose"]["recommended"]
+    assert [r["height"] for r in boards["layers"]["choices"]] == told["layers"]["choices"]
+    assert boards["proof"]["proof"] == told["proof"] and told["proof"]["schema"] == "tenugui/proof@1"
+    assert client.get(f"/api/plans/{plan}/files/stl").content == (tmp_path / "stone.stl").read_bytes()
+    package = read(io.BytesIO(client.get(f"/api/plans/{plan}/files/3mf").content))
+    assert {1, 2} <= set(np.unique(package.marks["figure"])), "the marks travel on"
+    assert client.get(f"/api/plans/{plan}/files/pdf").content.startswith(b"%PDF")
+
+    held = results.every(store)
+    assert {kind for kind, _ in held} >= {"intake", "search", "held", *FOLDS}
+    for kind, document in held:
+        model = task_of(kind).model
+        assert model.loaded(document).dumped() == document, kind

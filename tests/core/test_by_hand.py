@@ -1,0 +1,103 @@
+"""Numbers worked out by hand where a wrong formula would still look right: tips by load, holds by strength, a disc's corner, the flat foot."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from tenugui.core.choice import HeightChoice
+from tenugui.core.choice.heights import knee
+from tenugui.core.contract import strip_document
+from tenugui.core.layers import prove
+from tenugui.core.machines import Context
+from tenugui.core.mesh import Mesh
+from tenugui.core.process import process_of
+from tenugui.core.risk import ledger
+from tenugui.core.supports import make_supports, needs_lift, safety_factor, tip_pitch
+from tests.presets import FILAMENT, HERON, KESTREL, RESIN
+from tests.shapes import ball, box
+
+
+def test_tips_stand_as_close_as_their_strength_asks() -> None:
+    """A weak resin on a strong film: area a tip holds = strength times its section, over peel times safety."""
+    weak = RESIN.model_copy(update={"green_strength_mpa": 0.5, "green_modulus_mpa": 5000.0})
+    strong_film = HERON.model_copy(update={"peel_kpa": 8.0})
+    tip, risk = 0.4, 0.2
+    by_hand = math.sqrt(0.5 * math.pi * 0.04 / (0.008 * safety_factor(risk)))
+    assert 1.0 < by_hand < 5.0
+    steep = math.radians(80)  # stiffness asks for nothing here
+    assert tip_pitch(Context.of(strong_film, weak, 0.05), steep, tip, risk) == pytest.approx(by_hand, rel=1e-9)
+
+
+def test_tips_hold_what_their_sections_hold() -> None:
+    """The ledger's pull: all tips' sections times the green strength, against the peel of the widest layer."""
+    figure = box((0, 0, 8), (20, 20, 6))
+    context = Context.of(HERON, RESIN, 0.1)
+    made = make_supports(figure, context)
+    (pull,) = [h for h in ledger(made.after, context, tips=made.tips, lifted=True) if h.code == "pull"]
+    assert pull.has == pytest.approx(
+        sum(RESIN.green_strength_mpa * math.pi * t.diameter**2 / 4 for t in made.tips)  # type: ignore[union-attr]
+    )
+    widest = float(made.after.areas.max())
+    assert pull.needs == pytest.approx(HERON.peel_kpa * 1e-3 * widest, rel=0.02)  # type: ignore[union-attr]
+
+
+def test_a_corner_hangs_outside_the_disc() -> None:
+    """A plate that grows by just the step on all sides: its edges are reached, of each corner r²(1 - π/4) is not."""
+    r = 0.8
+    tower = Mesh.joined([box((0, 0, 0.5), (10, 10, 1)), box((0, 0, 1.5), (10 + 2 * r, 10 + 2 * r, 1))])
+    hang = prove(tower, 0.1, r, 0.02).hang
+    assert hang.total == pytest.approx(4 * r * r * (1 - math.pi / 4), rel=0.12)
+
+
+def test_infill_weighs_its_share() -> None:
+    """A solid cube between its roofs is walls, two roofs, and infill: less than full by what the infill leaves out."""
+    context = Context.of(KESTREL, FILAMENT, 0.2)
+    proof = prove(box((0, 0, 10), (20, 20, 20)), 0.2, context.step)
+    use = process_of(KESTREL).use(proof.stack, proof.areas, context)
+    wall = 80 * 3 * KESTREL.line_mm  # type: ignore[union-attr]
+    inner = 20 * 20 - wall
+    roofs = 8 * 0.2
+    full = 20 * 20 * 20
+    by_hand = full - inner * (20 - roofs) * (1 - 0.15)
+    assert use.volume_ml * 1000 / (1 + FILAMENT.waste) == pytest.approx(by_hand, rel=0.005)
+
+
+def height_row(cusp: float, minutes: float) -> HeightChoice:
+    return HeightChoice(cusp, 1, minutes, 1, 1, 1, (cusp, cusp, cusp), "full", 0, 0.1, 0, False)
+
+
+@pytest.mark.parametrize("best", range(4))
+def test_the_knee_lies_wherever_the_curve_bends(best: int) -> None:
+    cusps, minutes = [0.02, 0.04, 0.06, 0.08], [100.0, 100.0, 100.0, 100.0]
+    rows = [height_row(c, m) for c, m in zip(cusps, minutes, strict=True)]
+    for k in range(4):
+        # Fine as far as `best` at no cost, and nothing gained in hours beyond it.
+        rows[k] = height_row(0.02 if k <= best else 0.08, 20.0 if k >= best else 100.0)
+    assert knee(rows) == best
+
+
+def test_a_foot_is_flat_where_a_fifth_of_the_shadow_touches() -> None:
+    def mushroom(foot: float) -> Mesh:
+        """A cap of 20 x 20 on a square stem: the stem's foot is this share of its shadow."""
+        side = 20 * math.sqrt(foot)
+        return Mesh.joined([box((0, 0, 5), (side, side, 10)), box((0, 0, 11), (20, 20, 4))])
+
+    assert needs_lift(mushroom(0.1), HERON) and not needs_lift(mushroom(0.4), HERON)
+    assert not needs_lift(mushroom(0.1), KESTREL), "nothing hangs on a filament printer"
+
+
+def test_the_ribbon_draws_the_pull_of_resin_alone() -> None:
+    for printer, material, pulls in ((HERON, RESIN, True), (KESTREL, FILAMENT, False)):
+        context = Context.of(printer, material, 0.1)
+        proof = prove(ball(8).dropped(), 0.1, context.step)
+        use = process_of(printer).use(proof.stack, proof.areas, context)
+        strip = strip_document(proof, use, [], [], context)
+        assert strip.has_pull is pulls
+        if pulls:
+            peak = HERON.peel_kpa * 1e-3 * math.pi * 64  # type: ignore[union-attr]
+            assert max(strip.pull_n) == pytest.approx(peak, rel=0.02)
+        else:
+            assert not np.any(strip.pull_n)
