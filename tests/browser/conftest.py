@@ -50,13 +50,17 @@ def start(state: Path, port: int) -> Running:
     raise AssertionError("the server did not start")
 
 
+def free_port() -> int:
+    """A port that nobody uses."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
+
+
 @pytest.fixture(scope="module")
 def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     """A server with an empty bench."""
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        port = int(s.getsockname()[1])
-    held = start(tmp_path_factory.mktemp("state"), port)
+    held = start(tmp_path_factory.mktemp("state"), free_port())
     yield held
     held.process.terminate()
     held.process.wait(30)
