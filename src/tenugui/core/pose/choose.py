@@ -12,6 +12,7 @@ from ..machines import Context, MachineError, Printer
 from ..marks import transfer
 from ..mesh import Mesh, decimate
 from .directions import quaternion_to_plate, resting_directions, spread_directions
+from .minutes import minutes
 from .place import fitting, hull_points, largest_factor
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
 
@@ -28,25 +29,25 @@ COARSE_FACES = 60_000
 PRIORITIES: dict[str, dict[str, float]] = {
     "resin": {
         "scar_area_mm2": 1.0,
-        "support_volume_mm3": 0.4,
+        "support_volume_mm3": 0.5,
         "minima": 1.0,
         "peak_section_mm2": 1.0,
-        "cups": 0.8,
-        "height_mm": 0.5,
-        "step_cost": 0.3,
+        "cups": 1.0,
+        "height_mm": 1.0,
+        "step_cost": 1.0,
     },
     "filament": {
-        "scar_area_mm2": 1.4,
+        "scar_area_mm2": 1.0,
         "support_volume_mm3": 1.0,
-        "minima": 0.3,
-        "height_mm": 0.2,
-        "step_cost": 0.4,
-        "lean": 2.0,
-        "slender": 1.2,
-        "weak_mm": 0.5,
+        "minima": 1.0,
+        "height_mm": 0.3,
+        "step_cost": 1.0,
+        "lean": 1.0,
+        "slender": 1.0,
+        "weak_mm": 1.0,
     },
 }
-"""Prior: how much each aim matters for a process until the user says otherwise. Aims are compared by rank, so units do not matter."""
+"""Prior: how much of each aim's price (`minutes.py`) counts in a process until the user says otherwise."""
 
 NAMES = {
     "support_area_mm2": "supported surface",
@@ -141,8 +142,8 @@ class Search:
         return Scale(self.coarse, self.limit_angle, self.weights, rods)
 
     def merit(self, wish: dict[str, float]) -> F8:
-        """Weighted mean of ranks (n,), 0 the best: to order directions by a wish, and no more than that."""
-        return _merit(self.table, wish) / sum(wish.values())
+        """Minutes (n,) that each direction costs by a wish."""
+        return _merit(self.table, wish)
 
     def best(self, wish: dict[str, float]) -> int:
         """The direction of best merit that fits."""
@@ -304,8 +305,8 @@ def _columns(wish: dict[str, float]) -> list[int]:
 
 
 def _merit(table: PoseTable, wish: dict[str, float]) -> F8:
-    """Weighted mean of ranks: only used to order what the front holds, never shown as a number."""
-    return np.asarray(_ranks(table.aims[:, _columns(wish)]) @ np.array(list(wish.values())))
+    """Minutes (n,) of each direction."""
+    return minutes({aim: table.column(aim) for aim in wish}, wish)
 
 
 def _around(down: F8, step: float) -> F8:
