@@ -115,7 +115,8 @@ def test_marks_in_a_3mf_are_heard_and_handed_on(tmp_path: Path) -> None:
     marked, bare = (document("pose", str(p), "--printer", "heron") for p in (path, plain))
     there = bare["candidates"][bare["recommended"]]["metrics"]
     assert marked["candidates"][marked["recommended"]]["down"][2] > -0.3, "what is kept out does not look at the plate"
-    assert there["scar_area_mm2"] == pytest.approx(there["support_area_mm2"]), "without marks every scar costs the same"
+    softly = there["scar_area_mm2"] / there["support_area_mm2"]
+    assert 0.2**0.5 <= softly <= 5**0.5, "without marks the figure itself is heard, softly"
     d = document("supports", str(path), "--printer", "kestrel", "--layer-height", "0.2", "--out", str(out))
     assert d["islands_after"] == 0
     with open(out, "rb") as handle:

@@ -198,7 +198,9 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
         said={
           dirty
             ? "Not taken yet; what you painted is kept here."
-            : "Where you paint over a proposal, the hand has the last word."
+            : strokes.length
+              ? "Where you paint over a proposal, the hand has the last word."
+              : "Unmarked, what the figure itself says counts softly in all that follows."
         }
       >
         {kit && kit.parts.length > 1 && !dirty && (

@@ -22,7 +22,7 @@ from ..errors import CoreError
 from ..formats import NO_LIMITS, load, pack_whole, read_whole
 from ..layers import Proof, prove
 from ..machines import Context, Material, Printer, load_material, load_printer
-from ..marks import mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
+from ..marks import Stroke, mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
 from ..mesh import Mesh, Working, decimate, fit_for_work
 from ..pose import Placement, placement
 from ..supports import raised
@@ -31,7 +31,11 @@ from .tasks import Given, Progress, computed, quiet, task
 
 PREVIEW = 120_000
 COARSE = 60_000
+SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"))
+SOFTLY = 0.5
+"""Prior: what the figure says of itself counts as the root of what a hand says."""
 U1 = NDArray[np.uint8]
+F8 = NDArray[np.float64]
 FIGURE = ("sha", "factor", "printer", "material", "strokes", "marks_of")
 
 
@@ -153,11 +157,25 @@ class Inputs:
             self.file, strokes, faces, plane, None if own is None else file_marks(self.shelf, own, self.given)
         )
 
+    @cached_property
+    def soft(self) -> F8:
+        """What a scar costs on each face where nobody has marked anything: what the figure itself says of it, at half its weight.
+
+        Flat cut faces and what is seen from nowhere around the table count as hidden, relief that is seen as shown.
+        """
+        return self.shelf.memory.recall(self._key("soft", "sha"), self._said)
+
+    def _said(self) -> F8:
+        from .marks import proposed  # the proposals are a task of their own, which reads these inputs
+
+        strokes = [Stroke("propose", kind=kind, what=what) for what, kind in SAID]
+        return np.asarray(scar_weights(replay(self.file, strokes, proposed(self.shelf, self.given["sha"]))) ** SOFTLY)
+
     def context(self, height: float | None = None) -> Context:
         """Machine, material, layer height (the given one, else the customary), and what the marks say."""
         held = Context.of(self.printer, self.material, self.given.get("height") if height is None else height)
         if self.labels is None:
-            return held
+            return Context(held.printer, held.material, held.height, self.soft, None)
         return Context(held.printer, held.material, held.height, scar_weights(self.labels), to_hold(self.labels))
 
     @cached_property

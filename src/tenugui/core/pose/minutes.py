@@ -17,6 +17,8 @@ LEAN_MM = 1.5
 """Prior: a centre of mass so far off the foot falls in two of three prints."""
 SLENDER_AT = 9.0
 """Prior: a figure so many widths of its foot tall is as likely to be knocked over by the nozzle as not."""
+CUP = 0.15
+"""Prior: a hollow that holds resin under suction costs the print so often, or is never clean inside."""
 FINISH_MIN = 18.0
 """Prior: smoothing a figure whose every surface is stepped as deep as a layer."""
 
@@ -37,7 +39,7 @@ MINUTES: dict[str, Callable[[F8], F8]] = {
     "support_volume_mm3": lambda v: 0.0008 * v,
     "minima": lambda v: 0.4 * v,
     "peak_section_mm2": lambda v: 0.006 * v,
-    "cups": lambda v: 6.0 * v,
+    "cups": lambda v: LOST_MIN * (1 - (1 - CUP) ** v),
     "height_mm": lambda v: 0.1 * v,
     "step_cost": lambda v: FINISH_MIN * v,
     "lean": lambda v: LOST_MIN * falls_by_lean(v),
@@ -50,7 +52,7 @@ MINUTES: dict[str, Callable[[F8], F8]] = {
 def minutes(aims: dict[str, F8], wish: dict[str, float]) -> F8:
     """(n,) minutes of each direction: the aims' prices times what the person makes of each (1 as the prior has it).
 
-    >>> minutes({"cups": np.array([0.0, 2.0]), "minima": np.array([5.0, 0.0])}, {"cups": 1.0, "minima": 2.0}).tolist()
-    [4.0, 12.0]
+    >>> minutes({"cups": np.array([0.0, 2.0]), "minima": np.array([5.0, 0.0])}, {"cups": 1.0, "minima": 2.0}).round(3).tolist()
+    [4.0, 24.975]
     """
     return np.asarray(sum(weight * MINUTES[aim](aims[aim]) for aim, weight in wish.items()))
