@@ -101,3 +101,19 @@ def test_the_ribbon_draws_the_pull_of_resin_alone() -> None:
             assert max(strip.pull_n) == pytest.approx(peak, rel=0.02)
         else:
             assert not np.any(strip.pull_n)
+
+
+@pytest.mark.parametrize(
+    ("radius", "low", "high"), [(0.5, 0.0, 0.0), (1.2, 0.005, 0.02), (2.3, 0.2, 0.3), (8.0, 0.48, 0.5)]
+)
+def test_a_drop_closed_in_threatens_nothing_and_a_cupful_every_second_print(
+    radius: float, low: float, high: float
+) -> None:
+    shell = Mesh.joined(
+        [ball(10, fineness=4), Mesh(ball(radius, fineness=4).vertices, ball(radius, fineness=4).faces[:, ::-1])]
+    )
+    context = Context.of(HERON, RESIN, 0.1)
+    found = [h for h in ledger(prove(shell.dropped(), 0.1, context.step), context) if h.code == "trapped"]
+    assert low <= (found[0].chance if found else 0.0) <= high
+    if found:
+        assert found[0].needs == pytest.approx(4 / 3 * math.pi * radius**3, rel=0.05)

@@ -63,12 +63,11 @@ export function RowName({
   return (
     <>
       <span className="block text-[15px] font-medium">
-        <span className="whitespace-nowrap">{name}</span>
+        <span className="whitespace-nowrap">{name}</span>{" "}
         {recommended && (
-          <span className="ml-2 text-[12.5px] font-normal text-moss">recommended</span>
-        )}
-        {taken && <span className="ml-2 text-[12.5px] font-normal text-indigo">taken</span>}
-        {more}
+          <span className="ml-1 text-[12.5px] font-normal text-moss">recommended</span>
+        )}{" "}
+        {taken && <span className="ml-1 text-[12.5px] font-normal text-indigo">taken</span>} {more}
       </span>
       {line && <span className="block text-[12.5px] leading-snug text-faded">{line}</span>}
     </>

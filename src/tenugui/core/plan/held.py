@@ -64,7 +64,7 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
-@task("held", 2, HELD, HeldDoc, rests_on=("proposed", "preview", "thin"))
+@task("held", 3, HELD, HeldDoc, rests_on=("proposed", "preview", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
