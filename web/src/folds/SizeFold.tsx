@@ -155,6 +155,7 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
         ? { kind: "strip", data: strip }
         : {
             kind: "empty",
+            low: true,
             text: "Once size, printer and pose are settled, the figure's ribbon lies here.",
           };
   useStage(show, { items, foot }, [strip, matrix, pin, mend, weak, marking, intake]);

@@ -1,6 +1,9 @@
 export const COMMON = [28, 32, 54, 75, 100];
 const HIGH = 236;
 const WIDE = 250;
+/** Beside the figure there is its ruler, and the names of the sizes. */
+const ROOM = WIDE - 100;
+const LINE = 12;
 /** The silhouette's picture in pixels, and how much of it the figure fills. */
 const [PICTURE_W, PICTURE_H, MARGIN] = [220, 260, 1.04];
 
@@ -13,10 +16,12 @@ interface Props {
 export function Ruler({ silhouette, size }: Props) {
   const [wide, , tall] = size;
   const top = Math.max(tall, 32) * 1.12;
-  const k = HIGH / top;
+  const k = Math.min(HIGH / top, ROOM / wide);
   const pixel = MARGIN * Math.max(wide / PICTURE_W, tall / PICTURE_H);
   const [w, h] = [PICTURE_W * pixel * k, PICTURE_H * pixel * k];
-  const at = Math.min(WIDE - 60, 16 + (w + wide * k) / 2);
+  const at = 16 + (w + wide * k) / 2;
+  const apart = (c: number, i: number) =>
+    i + 1 >= COMMON.length || (COMMON[i + 1] - c) * k >= LINE || COMMON[i + 1] > top;
   return (
     <svg
       width={WIDE}
@@ -25,7 +30,7 @@ export function Ruler({ silhouette, size }: Props) {
       aria-label={`Outline ${tall.toFixed(0)} mm tall beside the sizes 28, 32, 54 and 75 mm`}
       className="self-start"
     >
-      {COMMON.filter((c) => c <= top).map((c) => (
+      {COMMON.filter((c, i) => c <= top && apart(c, i)).map((c) => (
         <g key={c} transform={`translate(0 ${HIGH - c * k})`}>
           <line x2={WIDE} stroke="var(--thread)" strokeDasharray="2 4" />
           <text x={WIDE} y="-3" textAnchor="end" fontSize="11" fill="var(--faded)">
