@@ -16,6 +16,7 @@ from tenugui.core.pose import (
     AIMS,
     NAMES,
     PRIORITIES,
+    PoseTable,
     Scale,
     posed,
     rank_poses,
@@ -25,7 +26,7 @@ from tenugui.core.pose import (
     weigh,
     wish_of,
 )
-from tenugui.core.pose.choose import GOOD, POOR, front, plinth_side
+from tenugui.core.pose.choose import GOOD, POOR, _pick, front, plinth_side
 from tenugui.core.pose.minutes import minutes
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone, cylinder, knobbly, mesh_of
@@ -130,6 +131,18 @@ def test_aims_are_added_as_minutes() -> None:
     assert search.merit({aim: 2 * weight for aim, weight in wish.items()}) == pytest.approx(2 * merit)
     dearer = search.merit(wish | {"scar_area_mm2": 3.0})
     assert dearer - merit == pytest.approx(2 * 0.05 * search.table.column("scar_area_mm2"))
+
+
+def test_what_another_beats_is_offered_only_where_too_few_are_unbeaten() -> None:
+    """Minutes alone do not carry a beaten direction onto the board, which says that no other beats its rows."""
+    down = spread_directions(60)
+    aims = np.zeros((60, len(AIMS)))
+    aims[:, AIMS.index("height_mm")] = 50.0
+    unbeaten = np.zeros(60, np.bool_)
+    unbeaten[[0, 20, 40, 59]] = True
+    aims[unbeaten, AIMS.index("height_mm")] = 200.0
+    picked = _pick(PoseTable(down, aims), {"height_mm": 1.0}, np.ones(60, np.bool_), unbeaten, 4)
+    assert unbeaten[picked].all()
 
 
 def test_what_falls_costs_a_print() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -43,19 +44,25 @@ def read_solid(mesh: Mesh, height: float, pitch: float | None = None) -> Solid:
 
     Raises `LayerError` where the figure is too large or below the plate.
     """
-    stack = cut(mesh, grid_for(mesh, height, pitch))
-    parts = solid_components(stack)
-    return Solid(stack, parts, find_islands(stack, parts, grain_mm2=GRAIN_MM2))
+    return _solid_of(cut(mesh, grid_for(mesh, height, pitch)))
+
+
+def _read(solid: Solid, allowed_step: float, voids: Callable[[], Voids]) -> Proof:
+    stack, parts = solid.stack, solid.components
+    hang = overhang(stack, parts.of_run, len(parts.layer), allowed_step)
+    sums = stack.sums()
+    return Proof(stack, parts, solid.islands, voids(), hang, sums[:, 0], sums[:, 1:])
 
 
 def completed(solid: Solid, allowed_step: float) -> Proof:
     """Read what else there is: empty space and overhang, side by side. `allowed_step` is in mm a layer."""
-    stack, parts = solid.stack, solid.components
     with ThreadPoolExecutor(2) as pool:
-        empty = pool.submit(find_voids, stack)
-        hang = overhang(stack, parts.of_run, len(parts.layer), allowed_step)
-        sums = stack.sums()
-        return Proof(stack, parts, solid.islands, empty.result(), hang, sums[:, 0], sums[:, 1:])
+        return _read(solid, allowed_step, pool.submit(find_voids, solid.stack).result)
+
+
+def _solid_of(stack: LayerStack) -> Solid:
+    parts = solid_components(stack)
+    return Solid(stack, parts, find_islands(stack, parts, grain_mm2=GRAIN_MM2))
 
 
 def prove(mesh: Mesh, height: float, allowed_step: float, pitch: float | None = None) -> Proof:
@@ -65,12 +72,8 @@ def prove(mesh: Mesh, height: float, allowed_step: float, pitch: float | None = 
     """
     stack = cut(mesh, grid_for(mesh, height, pitch))
     with ThreadPoolExecutor(2) as pool:
-        empty = pool.submit(find_voids, stack)
-        parts = solid_components(stack)
-        islands = find_islands(stack, parts, grain_mm2=GRAIN_MM2)
-        hang = overhang(stack, parts.of_run, len(parts.layer), allowed_step)
-        sums = stack.sums()
-        return Proof(stack, parts, islands, empty.result(), hang, sums[:, 0], sums[:, 1:])
+        voids = pool.submit(find_voids, stack)
+        return _read(_solid_of(stack), allowed_step, voids.result)
 
 
 def is_slight(island: Island, height: float) -> bool:

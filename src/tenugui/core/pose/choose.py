@@ -147,7 +147,7 @@ class Search:
 
     def best(self, wish: dict[str, float]) -> int:
         """The direction of best merit that fits."""
-        return int(np.argmin(_merit(self.table, wish) + np.where(self.fits, 0.0, 1e6)))
+        return int(np.argmin(_merit(self.table, wish) + np.where(self.fits, 0.0, np.inf)))
 
 
 @dataclass(frozen=True)
@@ -168,11 +168,6 @@ def front(costs: F8) -> NDArray[np.bool_]:
             beaten = (costs >= costs[i]).all(axis=1) & (costs > costs[i]).any(axis=1)
             keep &= ~beaten
     return keep
-
-
-def _ranks(costs: F8) -> F8:
-    """Each column as its rank in 0..1; equal costs share the lowest rank."""
-    return np.stack([np.searchsorted(np.sort(column), column) / max(1, len(column) - 1) for column in costs.T], axis=1)
 
 
 def wish_of(printer: Printer, priorities: dict[str, float] | None) -> dict[str, float]:
@@ -217,7 +212,7 @@ def search_poses(
     fits = _fitting(coarse, table.down, printer)
     wish = wish_of(printer, None) if wish is None else wish
     for angle_step in (0.07, 0.025):
-        best = np.argsort(_merit(table, wish) + np.where(fits, 0.0, 1e6))[:6]
+        best = np.argsort(_merit(table, wish) + np.where(fits, 0.0, np.inf))[:6]
         more = scale.weigh(np.concatenate([_around(table.down[i], angle_step) for i in best]))
         table = PoseTable(np.concatenate([table.down, more.down]), np.concatenate([table.aims, more.aims]))
         fits = np.concatenate([fits, _fitting(coarse, more.down, printer)])
@@ -333,8 +328,11 @@ def _front_of(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_])
 def _pick(
     table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_], on_front: NDArray[np.bool_], count: int
 ) -> NDArray[np.int64]:
-    """Greedy: the best merit first, then the best that is at least 25 degrees from all picked, loosening where there are too few."""
-    order = [int(i) for i in np.argsort(_merit(table, wish) + np.where(on_front, 0.0, 10.0)) if fits[i]]
+    """Greedy: the best merit first, then the best that is at least 25 degrees from all picked, loosening where there are too few.
+
+    What another beats comes after all that none does, however few minutes lie between them.
+    """
+    order = [int(i) for i in np.lexsort((_merit(table, wish), ~on_front)) if fits[i]]
     picked: list[int] = []
     for apart in (25.0, 12.0, 4.0):
         for i in order:
