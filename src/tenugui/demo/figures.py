@@ -22,7 +22,7 @@ def broken(warden: Mesh) -> Mesh:
     """Holes, faces turned inside out, a doubled face and specks."""
     rng = np.random.default_rng(5)
     mesh = decimate(warden, 220_000)
-    centre = mesh.corners().mean(axis=1)
+    centre = mesh.middles()
     keep = np.ones(len(mesh.faces), bool)
     for spot in centre[rng.integers(0, len(centre), 6)]:
         keep &= np.linalg.norm(centre - spot, axis=1) > 1.1

@@ -36,15 +36,22 @@ def write_3mf(parts: Mapping[str, Mesh], handle: BinaryIO, marks: Mapping[str, U
     for name, mesh in parts.items():
         thing = model.AddMeshObject()
         thing.SetName(name)
-        vertices = np.ascontiguousarray(mesh.vertices, np.float32)
-        faces = np.ascontiguousarray(mesh.faces, np.uint32)
-        positions = (lib3mf.Position * len(vertices)).from_buffer_copy(vertices)
-        triangles = (lib3mf.Triangle * len(faces)).from_buffer_copy(faces)
-        thing.SetGeometry(positions, triangles)
+        _set_geometry(thing, mesh)
         if marks and name in marks and marks[name].any():
             _write_marks(model, thing, marks[name])
         model.AddBuildItem(thing, lib3mf.get_wrapper().GetIdentityTransform())
     handle.write(_bulk(model.QueryWriter("3mf"), "lib3mf_writer_writetobuffer", c_uint8, np.uint8).tobytes())
+
+
+def _set_geometry(thing: Any, mesh: Mesh) -> None:
+    """The library's own call with whole arrays: its Python wrapper copies them one corner at a time."""
+    vertices, faces = mesh.vertices.astype(np.float32), mesh.faces.astype(np.uint32)
+    positions = (lib3mf.Position * len(vertices)).from_buffer(vertices)
+    triangles = (lib3mf.Triangle * len(faces)).from_buffer(faces)
+    code = thing._wrapper.lib.lib3mf_meshobject_setgeometry(
+        thing._handle, c_uint64(len(vertices)), positions, c_uint64(len(faces)), triangles
+    )
+    thing._wrapper.checkError(thing, code)
 
 
 def _write_marks(model: Any, thing: Any, labels: U1) -> None:

@@ -37,7 +37,7 @@ class Plane:
 def mirror_plane(mesh: Mesh) -> Plane | None:
     """The best of the planes through the figure's middle across its axes and its principal axes; None where none is good enough."""
     _, area = mesh.normals_and_areas()
-    middles = mesh.corners().mean(axis=1)
+    middles = mesh.middles()
     total = area.sum()
     if total <= 0:
         return None

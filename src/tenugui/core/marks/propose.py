@@ -57,7 +57,7 @@ def views() -> F8:
 def visibility(mesh: Mesh, progress: Callable[[float], None] = lambda share: None) -> F8:
     """Share (faces,) of the views from which each face is seen, by one ray a view from just above its middle."""
     normals, _ = mesh.normals_and_areas()
-    middles = mesh.corners().mean(axis=1) + normals * (1e-4 * float(mesh.size.max()))
+    middles = mesh.middles() + normals * (1e-4 * float(mesh.size.max()))
     rays = rays_of(mesh)
     ways = views()
     seen = np.zeros(len(mesh.faces))

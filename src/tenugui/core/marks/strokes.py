@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ..compiled import njit
+from ..compiled import CORES, njit
 from ..mesh import Mesh
 from ..mesh.edges import neighbours
 from .kinds import KINDS, MarkError
@@ -22,6 +22,8 @@ U1 = NDArray[np.uint8]
 
 TOOLS = ("brush", "fill", "flat", "propose", "file", "clear")
 FLAT_DEG = 4.0
+ALIKE = 0.3
+"""Cosine above which two faces look the same way."""
 """How far a face's normal may lean from the clicked one's on a flat face."""
 MOST_STROKES, MOST_POINTS = 5_000, 4_000
 
@@ -129,7 +131,7 @@ class _Surface:
     """What strokes ask of a mesh, made once."""
 
     def __init__(self, mesh: Mesh) -> None:
-        self.middles = mesh.corners().mean(axis=1)
+        self.middles = mesh.middles()
         self.tree = cKDTree(self.middles)
         self.across, _ = neighbours(mesh.faces)
         self.normals, _ = mesh.normals_and_areas()
@@ -185,11 +187,14 @@ def replay(
 
 def transfer(source: Mesh, values: NDArray[Any], target: Mesh) -> NDArray[Any]:
     """Values of faces (n,) carried to another mesh of the same figure: each face takes them from the nearest that looks its way."""
-    middles, normals = source.corners().mean(axis=1), source.normals_and_areas()[0]
-    wanted, looks = target.corners().mean(axis=1), target.normals_and_areas()[0]
-    most = min(6, len(middles))
-    _, near = cKDTree(middles).query(wanted, k=most)
-    near = np.asarray(near).reshape(len(wanted), most)
-    agrees = np.einsum("ijk,ik->ij", normals[near], looks) > 0.3
-    first = np.where(agrees.any(axis=1), np.argmax(agrees, axis=1), 0)
-    return np.asarray(values[near[np.arange(len(wanted)), first]])
+    middles, normals = source.middles(), source.normals_and_areas()[0]
+    wanted, looks = target.middles(), target.normals_and_areas()[0]
+    tree = cKDTree(middles)
+    near = np.asarray(tree.query(wanted, workers=CORES)[1])
+    # Most faces agree with the nearest; only the others (a thin cloak, a crease) look at a few more.
+    odd = np.flatnonzero(np.einsum("ij,ij->i", normals[near], looks) <= ALIKE)
+    if len(odd) and len(middles) > 1:
+        some = np.asarray(tree.query(wanted[odd], k=min(6, len(middles)), workers=CORES)[1])
+        agrees = np.einsum("ijk,ik->ij", normals[some], looks[odd]) > ALIKE
+        near[odd] = np.where(agrees.any(axis=1), some[np.arange(len(odd)), np.argmax(agrees, axis=1)], near[odd])
+    return np.asarray(values[near])

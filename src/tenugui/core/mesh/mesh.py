@@ -31,6 +31,26 @@ def _normals(vertices: F8, faces: I4, normals: F8, areas: F8) -> None:
         normals[f, 0], normals[f, 1], normals[f, 2] = x * scale, y * scale, z * scale
 
 
+@njit()
+def _middles(vertices: F8, faces: I4, middles: F8) -> None:
+    for f in range(len(faces)):
+        for k in range(3):
+            total = vertices[faces[f, 0], k] + vertices[faces[f, 1], k] + vertices[faces[f, 2], k]
+            middles[f, k] = total / 3.0
+
+
+@njit()
+def _bounds(vertices: F8, low: F8, high: F8) -> None:
+    low[:], high[:] = np.inf, -np.inf
+    for v in range(len(vertices)):
+        for k in range(3):
+            at = vertices[v, k]
+            if at < low[k]:
+                low[k] = at
+            if at > high[k]:
+                high[k] = at
+
+
 @dataclass(frozen=True)
 class Mesh:
     """`vertices` (n, 3) float64 in mm; `faces` (m, 3) int32 indices into them."""
@@ -41,21 +61,33 @@ class Mesh:
     @property
     def lower(self) -> F8:
         """Smallest x, y, z in mm."""
-        return np.asarray(self.vertices.min(axis=0))
+        return self._extents()[0]
 
     @property
     def upper(self) -> F8:
         """Largest x, y, z in mm."""
-        return np.asarray(self.vertices.max(axis=0))
+        return self._extents()[1]
 
     @property
     def size(self) -> F8:
         """Extents along x, y, z in mm."""
-        return self.upper - self.lower
+        low, high = self._extents()
+        return high - low
+
+    def _extents(self) -> tuple[F8, F8]:
+        low, high = np.empty(3), np.empty(3)
+        _bounds(self.vertices, low, high)
+        return low, high
 
     def corners(self) -> F8:
         """(m, 3, 3) positions of every face's corners."""
         return np.asarray(self.vertices[self.faces])
+
+    def middles(self) -> F8:
+        """(m, 3) centroids of the faces."""
+        found = np.empty((len(self.faces), 3))
+        _middles(self.vertices, self.faces, found)
+        return found
 
     def normals_and_areas(self) -> tuple[F8, F8]:
         """Unit normals (m, 3), zero for degenerate faces, and areas (m,) in mm²."""

@@ -157,7 +157,7 @@ def face_thickness(mesh: Mesh, beyond: float = np.inf) -> Thickness:
     """The same at the middle of every face that has an area."""
     _, area = mesh.normals_and_areas()
     faces = np.flatnonzero(area > 0)
-    return _measured(mesh, face_grid(mesh), mesh.corners()[faces].mean(axis=1), faces, beyond)
+    return _measured(mesh, face_grid(mesh), mesh.middles()[faces], faces, beyond)
 
 
 def vertex_thickness(mesh: Mesh, beyond: float = np.inf) -> F8:

@@ -151,7 +151,7 @@ def _faces_of(mesh: Mesh, stack: LayerStack, parts: Components, member: NDArray[
     """Faces whose middle, moved a little inwards, lies in a component of `member`."""
     grid = stack.grid
     normal, _ = mesh.normals_and_areas()
-    points = mesh.corners().mean(axis=1) - normal * grid.pitch
+    points = mesh.middles() - normal * grid.pitch
     at = np.stack(
         [
             np.floor(points[:, 2] / grid.height),

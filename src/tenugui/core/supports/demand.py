@@ -59,7 +59,7 @@ def _poisson(points: F8, radii: F8, held: F8) -> list[int]:
 def _on_steep_faces(mesh: Mesh, context: Context, manner: Manner, tip_mm: float, risk: float) -> tuple[F8, F8]:
     """Candidate points on faces beyond the limit, where a scar costs least first, then lowest first, and their pitch."""
     normal, area = mesh.normals_and_areas()
-    middle = mesh.corners().mean(axis=1)
+    middle = mesh.middles()
     steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > 2 * context.height) & (area > 0)
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero(steep & (cost < NEVER))
@@ -76,7 +76,7 @@ def _on_steep_faces(mesh: Mesh, context: Context, manner: Manner, tip_mm: float,
     root = np.sqrt(u)
     shares = np.stack([1 - root, root * (1 - v), root * v], axis=1)
     shares[times[index] == 1] = 1 / 3
-    points = np.einsum("ij,ijk->ik", shares, mesh.corners()[faces[index]])
+    points = np.einsum("ij,ijk->ik", shares, mesh.vertices[mesh.faces[faces[index]]])
     order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), cost[faces][index]))
     return points[order], pitches[index][order]
 
@@ -107,7 +107,7 @@ def _held_points(mesh: Mesh, hold: B1, pitch: float, taken: F8) -> F8:
     faces = np.flatnonzero(hold & (normal[:, 2] < -REACHED_FROM_BELOW) & (area > 0))
     if not len(faces):
         return np.empty((0, 3))
-    points = mesh.corners()[faces].mean(axis=1)
+    points = mesh.middles()[faces]
     points = points[np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1)))]
     return points[_poisson(points, np.full(len(points), pitch), taken)]
 

@@ -58,30 +58,36 @@ def ring(radius: float) -> F8:
     return np.concatenate(points)
 
 
-def free_down(rays: RayMesh, joints: F8, radius: float, floor: float) -> NDArray[np.bool_]:
-    """Whether a vertical pillar below each joint keeps clear of the figure down to `floor`."""
+def _rings(radius: F8) -> F8:
+    """`ring` for each radius (n,), scaled from that of the largest: (n, rays, 3), the axis first."""
+    most = float(radius.max())
+    return np.asarray(radius[:, None, None] * (ring(most) / most))
+
+
+def free_down(rays: RayMesh, joints: F8, radius: float | F8, floor: float) -> NDArray[np.bool_]:
+    """Whether a vertical pillar below each joint (n, 3), of one radius or (n,), keeps clear of the figure down to `floor`."""
     if not len(joints):
         return np.zeros(0, np.bool_)
-    around = ring(radius)
-    origins = (joints[:, None, :] + around).reshape(-1, 3)
-    distance, _ = rays.first(origins, np.array([0.0, 0.0, -1.0]))
-    clear = distance > np.repeat(joints[:, 2] - floor, len(around)) - 1e-6
-    return np.asarray(clear.reshape(-1, len(around)).all(axis=1))
+    around = _rings(np.broadcast_to(np.asarray(radius, float), len(joints)))
+    origins = joints[:, None, :] + around
+    distance, _ = rays.first(origins.reshape(-1, 3), np.array([0.0, 0.0, -1.0]))
+    clear = distance > np.repeat(joints[:, 2] - floor, around.shape[1]) - 1e-6
+    return np.asarray(clear.reshape(len(joints), -1).all(axis=1))
 
 
-def free_head(rays: RayMesh, tips: F8, joints: F8, radius: float) -> NDArray[np.bool_]:
+def free_head(rays: RayMesh, tips: F8, joints: F8, radius: float | F8) -> NDArray[np.bool_]:
     """Whether the heads from joint to tip reach their tip: the axis up to just below it, the ring up to where the cone has narrowed."""
     if not len(joints):
         return np.zeros(0, np.bool_)
-    around = ring(radius)[1:]
+    around = _rings(np.broadcast_to(np.asarray(radius, float), len(joints)))[:, 1:]
     way = tips - joints
     length = np.linalg.norm(way, axis=1)
     axis = way / length[:, None]
     distance, _ = rays.first(joints, axis)
     axis_free = distance >= length - 0.12
-    origins = (joints[:, None, :] + around).reshape(-1, 3)
-    distance, _ = rays.first(origins, np.repeat(axis, len(around), axis=0))
-    ring_free = (distance.reshape(-1, len(around)) >= (length * 0.55)[:, None]).all(axis=1)
+    origins = joints[:, None, :] + around
+    distance, _ = rays.first(origins.reshape(-1, 3), np.repeat(axis, around.shape[1], axis=0))
+    ring_free = (distance.reshape(len(joints), -1) >= (length * 0.55)[:, None]).all(axis=1)
     return np.asarray(axis_free & ring_free)
 
 
@@ -94,17 +100,35 @@ def route(rays: RayMesh, tips: F8, radii: F8, floor: float, standing: list[Route
     """Route every tip (n, 3) for pillars of the given radii (n,); feet stand at height `floor`. Routes of `standing` may carry branches."""
     found: dict[int, Route] = {}
     pillars = [r for r in standing if r.on == "plate" and not r.branch]
+    tops, feet = np.empty((len(pillars) + len(tips), 3)), np.empty((len(pillars) + len(tips), 3))
+    for k, pillar in enumerate(pillars):
+        tops[k], feet[k] = pillar.joints[1], pillar.joints[0]
+    many = len(pillars)
+    plain = _plain_heads(rays, tips, radii + CLEARANCE_MM, floor)
     for i in np.argsort(-tips[:, 2], kind="stable"):
         radius = float(radii[i]) + CLEARANCE_MM
-        way = (
-            _branch(rays, tips[i], pillars, radius)
-            or _to_plate(rays, tips[i], radius, floor)
-            or short_or_on_model(rays, tips[i], floor)
-        )
+        way = _branch(rays, tips[i], tops[:many], feet[:many], radius)
+        if way is None and not np.isnan(plain[i, 0]):
+            way = Route(np.array([[plain[i, 0], plain[i, 1], floor], plain[i], tips[i]]), "plate")
+        way = way or _leaning(rays, tips[i], radius, floor) or short_or_on_model(rays, tips[i], floor)
         found[int(i)] = way
         if way.on == "plate" and not way.branch:
-            pillars.append(way)
+            tops[many], feet[many] = way.joints[1], way.joints[0]
+            many += 1
     return [found[i] for i in range(len(tips))]
+
+
+def _plain_heads(rays: RayMesh, tips: F8, radii: F8, floor: float) -> F8:
+    """The joint (n, 3) of the first of the two cheapest heads that goes down to the plate, nan where neither does; all tips at once."""
+    found = np.full((len(tips), 3), np.nan)
+    for offer in HEADS[:2]:
+        left = np.flatnonzero(np.isnan(found[:, 0]) & (tips[:, 2] + offer[2] > floor + SHORTEST_MM))
+        joints = tips[left] + offer
+        free = free_down(rays, joints, radii[left], floor)
+        left, joints = left[free], joints[free]
+        free = free_head(rays, tips[left], joints, radii[left])
+        found[left[free]] = joints[free]
+    return found
 
 
 def columns(rays: RayMesh, tips: F8, radii: F8, floor: float, side: float) -> list[Route]:
@@ -127,20 +151,21 @@ def columns(rays: RayMesh, tips: F8, radii: F8, floor: float, side: float) -> li
     return found
 
 
-def _branch(rays: RayMesh, tip: F8, pillars: list[Route], radius: float) -> Route | None:
-    """A head from the nearest pillar that stands close enough below the tip."""
-    if not pillars:
+def _branch(rays: RayMesh, tip: F8, tops: F8, feet: F8, radius: float) -> Route | None:
+    """A head from the nearest pillar that stands close enough below the tip; pillars by their upper and lower ends (n, 3)."""
+    if not len(tops):
         return None
-    tops = np.array([p.joints[1] for p in pillars])
-    feet = np.array([p.joints[0] for p in pillars])
     away = np.hypot(tops[:, 0] - tip[0], tops[:, 1] - tip[1])
+    near = np.flatnonzero(away < BRANCH_MM)
+    if not len(near):
+        return None
+    away, tops, feet = away[near], tops[near], feet[near]
     z = np.minimum(tip[2] - np.maximum(away / BRANCH_SLOPE, 0.8), tops[:, 2])
-    usable = np.flatnonzero((away < BRANCH_MM) & (z > feet[:, 2] + 0.8) & (tip[2] - z < 1.5 * BRANCH_MM))
-    for k in usable[np.argsort(away[usable])][:3]:
-        start = np.array([tops[k, 0], tops[k, 1], z[k]])
-        if free_head(rays, tip[None], start[None], radius * 0.7)[0]:
-            return Route(np.array([start, tip]), "plate", branch=True)
-    return None
+    usable = np.flatnonzero((z > feet[:, 2] + 0.8) & (tip[2] - z < 1.5 * BRANCH_MM))
+    nearest = usable[np.argsort(away[usable])][:3]
+    starts = np.column_stack([tops[nearest, :2], z[nearest]])
+    free = np.flatnonzero(free_head(rays, np.broadcast_to(tip, starts.shape), starts, radius * 0.7))
+    return Route(np.array([starts[free[0]], tip]), "plate", branch=True) if len(free) else None
 
 
 def _heads() -> F8:
@@ -155,16 +180,13 @@ def _heads() -> F8:
 HEADS = _heads()
 
 
-def _to_plate(rays: RayMesh, tip: F8, radius: float, floor: float) -> Route | None:
-    """The shortest head whose pillar reaches the plate; a few are tried before all."""
-    for offers in (HEADS[:2], HEADS[2:]):
-        joints = tip + offers
-        joints = joints[joints[:, 2] > floor + SHORTEST_MM]
-        joints = joints[free_down(rays, joints, radius, floor)]
-        joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)]
-        if len(joints):
-            return Route(np.array([[joints[0, 0], joints[0, 1], floor], joints[0], tip]), "plate")
-    return None
+def _leaning(rays: RayMesh, tip: F8, radius: float, floor: float) -> Route | None:
+    """The shortest of the longer and leaning heads whose pillar reaches the plate."""
+    joints = tip + HEADS[2:]
+    joints = joints[joints[:, 2] > floor + SHORTEST_MM]
+    joints = joints[free_down(rays, joints, radius, floor)]
+    joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)]
+    return Route(np.array([[joints[0, 0], joints[0, 1], floor], joints[0], tip]), "plate") if len(joints) else None
 
 
 def short_or_on_model(rays: RayMesh, tip: F8, floor: float) -> Route:
