@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.layers import Proof, prove
+from tenugui.core.layers import Proof, cut, cut_onto, grid_for, prove
 from tenugui.core.mesh import Mesh
 from tests.shapes import ball, box, cone, cup, cylinder, fork, knobbly
 
@@ -151,3 +151,27 @@ def test_every_tine_is_an_island_of_its_own(tines: int) -> None:
     islands = prove(Mesh.joined([beam, *hanging]), 0.1, STEP).islands
     assert [i.layer for i in islands] == [10 * (8 + n) for n in range(tines)]
     assert {i.merge_layer for i in islands} == {280}
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.lists(
+        st.tuples(*[st.floats(-9, 9)] * 2, st.floats(1, 9), *[st.floats(0.5, 6)] * 3),
+        min_size=1,
+        max_size=4,
+    ),
+    st.sampled_from(sorted(FIGURES)),
+)
+def test_what_is_cut_onto_a_stack_is_as_if_all_had_been_cut_at_once(
+    boxes: list[tuple[float, float, float, float, float, float]], name: str
+) -> None:
+    figure = FIGURES[name].dropped()
+    more = Mesh.joined([box((x, y, z + c / 2), (a, b, c)) for x, y, z, a, b, c in boxes])
+    laid = cut_onto(cut(figure, grid_for(figure, 0.25, 0.1)), more)
+    whole = Mesh.joined([figure, more])
+    once = cut(whole, grid_for(whole, 0.25, 0.1))
+    assert laid.grid == once.grid
+    assert (laid.row_start == once.row_start).all() and laid.contour_mm == pytest.approx(once.contour_mm, rel=1e-4)
+    # Ends are rounded in one frame or the other: a step of a run's end is pitch / 256.
+    assert np.abs(laid.x_in - once.x_in).max(initial=0) <= 1
+    assert np.abs(laid.x_out - once.x_out).max(initial=0) <= 1

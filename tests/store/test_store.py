@@ -109,6 +109,38 @@ def silent(store: Store) -> None:
         sql.execute("UPDATE jobs SET heartbeat_at = heartbeat_at - INTERVAL 60 SECOND")
 
 
+def test_a_job_is_left_to_the_idle_worker_that_has_its_figure_in_memory(store: Store) -> None:
+    mine, other = jobs.worker_name(os.getpid()), jobs.worker_name(os.getppid())
+    first = jobs.want(store, "pose", {}, "a" * 64, figure_id=7)
+    assert jobs.claim(store, mine) is not None
+    jobs.end(store, first, mine, "done")
+    job = jobs.want(store, "supports", {}, "b" * 64, figure_id=7)
+    stranger = jobs.want(store, "pose", {}, "c" * 64, figure_id=8)
+    taken = jobs.claim(store, other)
+    assert taken is not None and taken["id"] == stranger, "it is passed over for what is nobody's"
+    assert jobs.claim(store, other) is None
+    taken = jobs.claim(store, mine)
+    assert taken is not None and taken["id"] == job
+
+
+@pytest.mark.parametrize("why", ["busy", "gone", "slow"])
+def test_a_job_waits_for_nobody_who_does_not_come(store: Store, why: str) -> None:
+    mine, other = jobs.worker_name(os.getpid()), jobs.worker_name(os.getppid())
+    had = mine if why != "gone" else mine.rsplit(":", 1)[0] + ":1"
+    first = jobs.want(store, "pose", {}, "a" * 64, figure_id=7)
+    assert jobs.claim(store, had) is not None
+    jobs.end(store, first, had, "done")
+    if why == "busy":
+        jobs.want(store, "pose", {}, "d" * 64, figure_id=9)
+        assert jobs.claim(store, had) is not None
+    job = jobs.want(store, "supports", {}, "b" * 64, figure_id=7)
+    if why == "slow":
+        with store.work() as sql:
+            sql.execute("UPDATE jobs SET created_at = created_at - INTERVAL 2 SECOND WHERE id = %s", (job,))
+    taken = jobs.claim(store, other)
+    assert taken is not None and taken["id"] == job
+
+
 def test_a_dead_worker_loses_its_job_and_a_deadly_job_is_given_up(store: Store) -> None:
     job = jobs.want(store, "intake", {}, "d" * 64)
     for attempt in range(jobs.MOST_ATTEMPTS):

@@ -8,9 +8,12 @@ from pathlib import Path
 from typing import Any
 
 import orjson
+from pymysql.cursors import DictCursor
 
 from .db import Row, Store, StoreError
 
+LEFT_SECONDS = 1.5
+"""How long a job is left to the idle worker that has its figure in memory, before any other takes it."""
 STALE_SECONDS = 15
 """A worker on another machine that has been silent for so long is taken for lost; one on this machine is looked for."""
 MOST_ATTEMPTS = 3
@@ -101,6 +104,21 @@ def last_of(store: Store, key: str) -> Row | None:
     return _row(row) if row else None
 
 
+def _left_to_another(sql: DictCursor, job: Row, worker: str) -> bool:
+    """Whether an idle worker has the figure's meshes in memory, and will take the job in a moment."""
+    if job["figure_id"] is None:
+        return False
+    sql.execute(
+        "SELECT worker FROM jobs WHERE figure_id = %s AND state = 'done' AND worker IS NOT NULL ORDER BY ended_at DESC LIMIT 1",
+        (job["figure_id"],),
+    )
+    last = sql.fetchone()
+    if last is None or last["worker"] == worker or not is_alive(last["worker"]):
+        return False
+    sql.execute("SELECT 1 FROM jobs WHERE worker = %s AND state = 'running' LIMIT 1", (last["worker"],))
+    return sql.fetchone() is None
+
+
 def claim(store: Store, worker: str) -> Row | None:
     """Take the oldest waiting job, or one whose worker is gone; None where there is none.
 
@@ -113,8 +131,12 @@ def claim(store: Store, worker: str) -> Row | None:
         )
         row = next((r for r in sql.fetchall() if not is_alive(r["worker"] or "")), None)
         if row is None:
-            sql.execute("SELECT * FROM jobs WHERE state = 'waiting' ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED")
-            row = sql.fetchone()
+            sql.execute(
+                "SELECT *, created_at > CURRENT_TIMESTAMP(3) - INTERVAL %s SECOND AS fresh FROM jobs WHERE state = 'waiting'"
+                " ORDER BY id LIMIT 8 FOR UPDATE SKIP LOCKED",
+                (LEFT_SECONDS,),
+            )
+            row = next((r for r in sql.fetchall() if not (r["fresh"] and _left_to_another(sql, r, worker))), None)
         if not row:
             return None
         if row["cancel_wanted"]:

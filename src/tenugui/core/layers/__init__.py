@@ -9,7 +9,7 @@ finished part. *Overhang*: area farther outside the layer below than the process
 
 from .grid import LayerError, LayerGrid, grid_for
 from .overhang import overhang
-from .runs import LayerStack, cut
+from .runs import LayerStack, cut, cut_onto
 from .solids import Components, Island, find_islands, middles, runs_of, solid_components
 from .stack import Proof, Solid, completed, is_slight, prove, read_solid
 from .voids import SealedSpace, TrappedSpace, Voids, find_voids
@@ -27,6 +27,7 @@ __all__ = [
     "Voids",
     "completed",
     "cut",
+    "cut_onto",
     "find_islands",
     "find_voids",
     "grid_for",

@@ -23,7 +23,10 @@ class LayerError(CoreError):
 
 @dataclass(frozen=True)
 class LayerGrid:
-    """Layer k covers [k h, (k+1) h) above the plate and is cut at its middle; scan line j of `rows` lies at y0 + (j + 1/2) pitch."""
+    """Layer k covers [k h, (k+1) h) above the plate and is cut at its middle; scan line j of `rows` lies at y0 + (j + 1/2) pitch.
+
+    `x0` and `y0` are whole pitches, so that stacks of one pitch and height can be laid on each other line by line.
+    """
 
     height: float
     pitch: float
@@ -36,6 +39,10 @@ class LayerGrid:
     def unit(self) -> float:
         """Length in mm of one step of a run's end."""
         return self.pitch / SUB
+
+    def offset(self, other: LayerGrid) -> tuple[int, int]:
+        """How many pitches another grid of the same pitch begins after this one, in x and y."""
+        return round((other.x0 - self.x0) / self.pitch), round((other.y0 - self.y0) / self.pitch)
 
     def z(self, layer: float) -> float:
         """Height in mm of the middle of a layer."""
@@ -58,12 +65,25 @@ def grid_for(mesh: Mesh, height: float, pitch: float | None = None) -> LayerGrid
             "Drop it onto the plate first.",
         )
     layers = int(np.ceil(upper[2] / height - 1e-9))
-    rows = int(np.ceil((upper[1] - lower[1]) / p)) + 2
+    west, south = (int(np.floor(v / p)) - 1 for v in lower[:2])
+    return _checked(height, p, (west, south), layers, int(np.ceil(upper[1] / p)) + 1 - south)
+
+
+def covering(grid: LayerGrid, mesh: Mesh) -> LayerGrid:
+    """The grid that covers what a grid covers, and a mesh too, on the same lines."""
+    other = grid_for(mesh, grid.height, grid.pitch)
+    dx, dy = grid.offset(other)
+    west, south = round(grid.x0 / grid.pitch) + min(dx, 0), round(grid.y0 / grid.pitch) + min(dy, 0)
+    rows = max(grid.rows, dy + other.rows) - min(dy, 0)
+    return _checked(grid.height, grid.pitch, (west, south), max(grid.layers, other.layers), rows)
+
+
+def _checked(height: float, pitch: float, corner: tuple[int, int], layers: int, rows: int) -> LayerGrid:
     if layers < 1 or layers > MAX_LAYERS or layers * rows > MAX_ROWS:
         raise LayerError(
             "too-many-layers",
             f"{layers:,} layers of {rows:,} scan lines are more than this engine proves at once.",
-            f"height {upper[2]:.1f} mm at {height} mm",
+            f"height {layers * height:.1f} mm at {height} mm",
             "Check the figure's size and unit, or choose a coarser height or pitch.",
         )
-    return LayerGrid(height, p, float(lower[0]) - p, float(lower[1]) - p, layers, rows)
+    return LayerGrid(height, pitch, corner[0] * pitch, corner[1] * pitch, layers, rows)

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ..compiled import CORES, both_cores, njit
 from ..mesh import Mesh
-from .grid import SUB, LayerGrid
+from .grid import SUB, LayerGrid, covering
 
 I4 = NDArray[np.int32]
 I8 = NDArray[np.int64]
@@ -180,6 +180,47 @@ def _layer_sums(row_start: I8, x_in: I4, x_out: I4, rows: int, out: F8) -> None:
                 out[layer, 2] += length * (j + 0.5)
 
 
+@njit()
+def _laid(
+    layers: int,
+    rows: int,
+    a: tuple[I8, I4, I4],
+    b: tuple[I8, I4, I4],
+    b_size: tuple[int, int],
+    shift: tuple[int, int],
+    row_start: I8,
+    x_in: I4,
+    x_out: I4,
+) -> int:
+    """The union of two stacks' runs, line by line; `a` lies on the grid itself, `b` of (layers, rows) is shifted by (run units, lines)."""
+    n = 0
+    for layer in range(layers):
+        for j in range(rows):
+            r = layer * rows + j
+            begin = n
+            row_start[r] = n
+            p, p_end = a[0][r], a[0][r + 1]
+            k = j - shift[1]
+            if layer < b_size[0] and 0 <= k < b_size[1]:
+                q, q_end = b[0][layer * b_size[1] + k], b[0][layer * b_size[1] + k + 1]
+            else:
+                q, q_end = 0, 0
+            while p < p_end or q < q_end:
+                if q >= q_end or (p < p_end and a[1][p] <= b[1][q] + shift[0]):
+                    first, last = a[1][p], a[2][p]
+                    p += 1
+                else:
+                    first, last = b[1][q] + shift[0], b[2][q] + shift[0]
+                    q += 1
+                if n > begin and first <= x_out[n - 1]:
+                    x_out[n - 1] = max(x_out[n - 1], last)
+                else:
+                    x_in[n], x_out[n] = first, last
+                    n += 1
+    row_start[layers * rows] = n
+    return n
+
+
 @dataclass(frozen=True)
 class LayerStack:
     """Runs of every layer. Scan line j of layer k is row r = k * rows + j, with runs row_start[r] to row_start[r + 1].
@@ -258,6 +299,29 @@ def cut(mesh: Mesh, grid: LayerGrid) -> LayerStack:
     )
     total = np.concatenate([[0.0], np.cumsum(lengths, dtype=np.float64)])
     return LayerStack(grid, row_start, x_in[:used], x_out[:used], total[start[1:]] - total[start[:-1]], open_rows)
+
+
+def cut_onto(stack: LayerStack, mesh: Mesh) -> LayerStack:
+    """A stack with another mesh in it too: only the mesh is cut. What either holds is held; contours inside the other count as well."""
+    grid = covering(stack.grid, mesh)
+    new = cut(mesh, grid)
+    dx, dy = grid.offset(stack.grid)
+    room = len(stack.x_in) + len(new.x_in)
+    row_start, x_in, x_out = np.empty(len(new.row_start), np.int64), np.empty(room, np.int32), np.empty(room, np.int32)
+    used = _laid(
+        grid.layers,
+        grid.rows,
+        (new.row_start, new.x_in, new.x_out),
+        (stack.row_start, stack.x_in, stack.x_out),
+        (stack.grid.layers, stack.grid.rows),
+        (dx * SUB, dy),
+        row_start,
+        x_in,
+        x_out,
+    )
+    contours = new.contour_mm.copy()
+    contours[: stack.grid.layers] += stack.contour_mm
+    return LayerStack(grid, row_start, x_in[:used], x_out[:used], contours, stack.open_rows + new.open_rows)
 
 
 def _shares(start: I8, layers: int) -> list[tuple[int, int]]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from ..mesh import Mesh
 from .grid import grid_for
 from .overhang import Overhang, overhang
-from .runs import F8, LayerStack, cut
+from .runs import F8, LayerStack, cut, cut_onto
 from .solids import GRAIN_MM2, Components, Island, find_islands, solid_components
 from .voids import Voids, find_voids
 
@@ -39,12 +39,12 @@ class Solid:
     islands: list[Island]
 
 
-def read_solid(mesh: Mesh, height: float, pitch: float | None = None) -> Solid:
-    """Cut a mesh in build coordinates at `height` mm and find its islands.
+def read_solid(stack: LayerStack, more: Mesh) -> Solid:
+    """A cut figure with other solids (its supports) in build coordinates, and the islands that are left.
 
-    Raises `LayerError` where the figure is too large or below the plate.
+    Raises `LayerError` where both are too large together or below the plate.
     """
-    return _solid_of(cut(mesh, grid_for(mesh, height, pitch)))
+    return _solid_of(cut_onto(stack, more))
 
 
 def _read(solid: Solid, allowed_step: float, voids: Callable[[], Voids]) -> Proof:

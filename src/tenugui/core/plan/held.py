@@ -22,7 +22,7 @@ from ..mesh import Mesh, ThinPlace, picture
 from ..process import process_of
 from ..risk import combined, ledger
 from ..supports import SupportSet, make_supports
-from .inputs import FIGURE, Inputs, preview_of
+from .inputs import FIGURE, Inputs, coarse_of
 from .pose import SMALL, numbers_of
 from .shelf import Shelf
 from .size import thin_of
@@ -64,7 +64,7 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
-@task("held", 3, HELD, HeldDoc, rests_on=("proposed", "preview", "thin"))
+@task("held", 3, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -114,8 +114,8 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
 
 
 def _picture(shelf: Shelf, held: Inputs, made: SupportSet) -> bytes:
-    _, preview = preview_of(shelf, held.given["sha"])
-    figure = held.placed.place.apply(preview.scaled(held.factor))
+    sketch = coarse_of(shelf, held.given["sha"])
+    figure = held.placed.place.apply(sketch.scaled(held.factor))
     seen = figure if made.mesh is None else Mesh.joined([figure, made.mesh])
     groups = np.zeros(len(seen.faces))
     groups[len(figure.faces) :] = 1

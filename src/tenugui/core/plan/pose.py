@@ -26,7 +26,7 @@ from ..mesh import Mesh, picture
 from ..pose import Candidate, PoseTable, Search, fitting, placement, rank_poses, search_poses, wish_of
 from ..process import Use, process_of
 from ..risk import combined, ledger
-from .inputs import FIGURE, Inputs, coarse_of, matrix_of, preview_of
+from .inputs import FIGURE, Inputs, coarse_of, matrix_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
 
@@ -90,7 +90,7 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", 3, (*FIGURE, "priorities", "pinned"), PoseBoard, rests_on=("search", "preview"))
+@task("pose", 3, (*FIGURE, "priorities", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
     held = Inputs(shelf, given)
@@ -106,7 +106,7 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
             down for down, fit in zip(pinned, fits, strict=True) if fit
         ]  # the page does not offer to keep one that does not
     choice = rank_poses(held.figure, search, context, count=4, wish=wish, pinned=pinned)
-    _, preview = preview_of(shelf, given["sha"])
+    preview = coarse_of(shelf, given["sha"])
     rows = []
     for index, candidate in enumerate(choice.candidates):
         progress(0.4 + 0.14 * index, f"reading every layer of pose {index + 1} of {len(choice.candidates)}")

@@ -228,7 +228,7 @@ def make_supports(
         tips += made
         on_raft = with_raft and any(stands(tip) for tip in tips)
         solids += [_solid(tip, on_raft) for tip in made]
-        held = read_solid(Mesh.joined([figure, *solids, *([_raft(tips)] if on_raft else [])]), context.height, pitch)
+        held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])]))
         demand = _again(held, tips)
     after = held if isinstance(held, Proof) else completed(held, context.step)
     with_raft = with_raft and any(stands(tip) for tip in tips)
