@@ -233,9 +233,8 @@ def _plan(run: Run) -> dict[str, Any]:
     out.mkdir(parents=True, exist_ok=True)
     (out / f"{name}.3mf").write_bytes(run.shelf.get(board.files.package))
     (out / f"{name}.stl").write_bytes(run.shelf.get(board.files.stl))
-    context = run.held_inputs().context(board.proof.layers.height_mm)
     with open(out / f"{name}-run-sheet.pdf", "wb") as handle:
-        write_run_sheet(run_sheet(name, board, context, run.shelf.get(board.held.picture_sha)), handle)
+        write_run_sheet(run_sheet(name, board, run.inputs(), run.shelf.get(board.files.sheet_sha)), handle)
     layers, pose = chain.boards["layers"], chain.boards["pose"]
     document = {
         "schema": "tenugui/plan@1",

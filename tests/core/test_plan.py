@@ -210,8 +210,8 @@ def test_whatever_comes_ends_in_files_or_in_words(process: str, name: str, dirt:
     assert 0 <= board.proof.risk <= 1 and board.proof.time_s > 0 and board.proof.material.mass_g > 0
     assert board.proof.layers.height_mm > 0 and not board.proof.islands
     sheet = io.BytesIO()
-    context = Context.of(context.printer, context.material, board.proof.layers.height_mm)
-    write_run_sheet(run_sheet("Stone", board, context, shelf.get(board.held.picture_sha)), sheet)
+    machine = {"printer": context.printer.model_dump(), "material": context.material.model_dump()}
+    write_run_sheet(run_sheet("Stone", board, machine, shelf.get(board.files.sheet_sha)), sheet)
     assert sheet.getvalue().startswith(b"%PDF")
     for fold, document in boards.items():
         assert type(document).loaded(document.dumped()) == document, fold

@@ -10,10 +10,7 @@ from fastapi import APIRouter, Request, Response
 
 from ..core.contract import ProofBoard
 from ..core.formats import write_run_sheet
-from ..core.mesh import Mesh, picture
-from ..core.plan import Inputs, kept, run_sheet
-from ..core.plan.inputs import preview_of
-from ..core.plan.proof import supports_of
+from ..core.plan import kept, run_sheet
 from ..store import blobs
 from ..store.db import StoreError
 from ..work.folds import Standing
@@ -22,14 +19,6 @@ from .state import store_of
 
 router = APIRouter(prefix="/api/plans", tags=["exports"])
 KINDS = {"stl": "model/stl", "3mf": "model/3mf", "pdf": "application/pdf"}
-SHEET_PICTURE = (300, 420)
-
-
-def _picture(shelf: StoreShelf, held: Inputs, board: ProofBoard) -> bytes:
-    _, preview = preview_of(shelf, held.given["sha"])
-    figure = held.placed.place.apply(preview.scaled(held.factor))
-    solid = supports_of(shelf, board)
-    return picture(figure if solid is None else Mesh.joined([figure, solid]), size=SHEET_PICTURE)
 
 
 @router.get("/{number}/files/{kind}", response_class=Response)
@@ -45,9 +34,8 @@ def export(request: Request, number: int, kind: Literal["stl", "3mf", "pdf"]) ->
             "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
         )
     if kind == "pdf":
-        held, out = Inputs(shelf, given), io.BytesIO()
-        sheet = run_sheet(standing.plan["figure_name"], board, held.context(), _picture(shelf, held, board))
-        write_run_sheet(sheet, out)
+        out = io.BytesIO()
+        write_run_sheet(run_sheet(standing.plan["figure_name"], board, given, shelf.get(board.files.sheet_sha)), out)
         data = out.getvalue()
     else:
         data = blobs.get(store, board.files.stl if kind == "stl" else board.files.package)

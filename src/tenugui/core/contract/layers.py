@@ -62,10 +62,11 @@ class LayersBoard(Document):
 
 
 class FilesDoc(Document):
-    """What can be taken away."""
+    """What can be taken away, and the picture of the run sheet."""
 
     stl: Sha
     package: Sha
+    sheet_sha: Sha
 
 
 class ProofBoard(Document):

@@ -6,13 +6,15 @@ import io
 
 from ..contract import FilesDoc, HeldDoc, ProofBoard, tips_from, unpack_mesh
 from ..formats import write_3mf, write_stl
-from ..mesh import Mesh
+from ..mesh import Mesh, picture
 from ..supports import support_mesh
 from .held import HELD
-from .inputs import Inputs
+from .inputs import Inputs, preview_of
 from .shelf import Shelf
 from .supports import held_of
 from .tasks import Given, Progress, task
+
+SHEET_PICTURE = (300, 420)
 
 
 def parts_of(held: Inputs, made: HeldDoc) -> dict[str, Mesh]:
@@ -30,7 +32,7 @@ def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
     return stl.getvalue(), package.getvalue()
 
 
-@task("proof", 1, HELD, ProofBoard, rests_on=("held",))
+@task("proof", 2, HELD, ProofBoard, rests_on=("held", "preview"))
 def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
@@ -38,9 +40,14 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     made = held_of(shelf, given, height=given["height"], risk=given["risk"], style=given.get("style", "pillars"))
     progress(0.7, "writing files")
     stl, package = written(held, made)
-    return ProofBoard(proof=made.proof, held=made.row, files=FilesDoc(stl=shelf.put(stl), package=shelf.put(package)))
+    files = FilesDoc(stl=shelf.put(stl), package=shelf.put(package), sheet_sha=shelf.put(_sheet_picture(held, made)))
+    return ProofBoard(proof=made.proof, held=made.row, files=files)
 
 
-def supports_of(shelf: Shelf, board: ProofBoard) -> Mesh | None:
-    """The supports of a proved plan as the page draws them."""
-    return None if board.held.supports_sha is None else unpack_mesh(shelf.get(board.held.supports_sha))
+def _sheet_picture(held: Inputs, made: HeldDoc) -> bytes:
+    _, preview = preview_of(held.shelf, held.given["sha"])
+    figure = held.placed.place.apply(preview.scaled(held.factor))
+    sha = made.row.supports_sha
+    return picture(
+        figure if sha is None else Mesh.joined([figure, unpack_mesh(held.shelf.get(sha))]), size=SHEET_PICTURE
+    )

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from ..contract import ProofBoard
 from ..formats import RunSheet
-from ..machines import Context, cautions
+from ..machines import Context, cautions, load_material, load_printer
 from ..process import process_of
+from .tasks import Given
 
 MOST_HAZARDS = 7
 
@@ -20,8 +21,10 @@ def clock(seconds: float) -> str:
     return f"{minutes // 60} h {minutes % 60:02d} min"
 
 
-def run_sheet(name: str, board: ProofBoard, context: Context, picture: bytes) -> RunSheet:
-    """From the proof's document alone, so that it can be printed again at any time."""
+def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> RunSheet:
+    """From the proof's document and the machine of its inputs alone, so that it can be printed again at any time."""
+    printer = load_printer(given["printer"])
+    context = Context.of(printer, load_material(given["material"], printer), board.proof.layers.height_mm)
     proof, held, material = board.proof, board.held, context.material
     formula = "by formula" if proof.time_is == "formula" else "rough estimate"
     settings = [
