@@ -46,6 +46,12 @@ def _parser() -> argparse.ArgumentParser:
         if printer:
             sub.add_argument("--printer", required=True, help="a preset (heron, kestrel) or a JSON file")
             sub.add_argument("--material", help="a preset or a JSON file")
+            sub.add_argument(
+                "--up",
+                default="auto",
+                metavar="{x,y,z,-x,-y,-z,auto}",
+                help="which way of the file the figure stands (auto: as it looks)",
+            )
         return sub
 
     health = command("health", "What the file holds and what is wrong with it.", printer=False)

@@ -36,9 +36,20 @@ from .core.layers import prove
 from .core.machines import Material, Printer, default_height, load_material, load_printer, printer_heights
 from .core.marks import MarkError, labels_from_lists
 from .core.mesh import UNITS, Mesh, ThinPlace, examine
-from .core.plan import Inputs, MemoryShelf, bare_heights, held_of, parts_of, run_chain, run_sheet, sized, thin_of
+from .core.plan import (
+    Inputs,
+    MemoryShelf,
+    bare_heights,
+    held_of,
+    parts_of,
+    run_chain,
+    run_sheet,
+    sized,
+    thin_of,
+    upright_of,
+)
 from .core.plan.held import refuse_nothing
-from .core.pose import choose_poses
+from .core.pose import Direction, choose_poses, up_of
 from .core.process import process_of
 from .core.repair import Ready, make_ready, repair
 from .core.risk import ledger
@@ -128,6 +139,7 @@ class Run:
             "printers": {1: printer.model_dump(mode="json")},
             "materials": {1: material.model_dump(mode="json")},
         }
+        self.up = up_of(getattr(given, "up", "auto")) or upright_of(self.shelf, self.base["worked"]).ups[0].up
         self.strokes: list[dict[str, Any]] = []
         if brought.labels is not None:
             self.strokes = [{"tool": "file", "what": self.shelf.put(pack_labels(brought.labels))}]
@@ -138,6 +150,7 @@ class Run:
         return {
             "sha": self.base["worked"],
             "factor": 1.0,
+            "up": list(self.up),
             "printer": self.base["printers"][1],
             "material": self.base["materials"][1],
             "down": FILE_DOWN,
@@ -166,11 +179,22 @@ def _prepared(ready: Ready) -> dict[str, Any]:
 
 
 def _health(given: argparse.Namespace, mesh: Mesh) -> HealthDoc:
+    up = _up_of(mesh)
     if not given.repair:
-        return health_document(mesh, examine(mesh))
+        return health_document(mesh, examine(mesh), up)
     done = repair(mesh, given.unite, given.remesh)
     _write_parts({"figure": done.mesh}, given.repair)
-    return health_document(mesh, examine(mesh), repair_document(done))
+    return health_document(mesh, examine(mesh), up, repair_document(done))
+
+
+def _up_of(mesh: Mesh) -> Direction:
+    """What is taken for the up of what would be worked on, or of the file as it came where it cannot be."""
+    try:
+        worked = make_ready(mesh).mesh
+    except CoreError:
+        worked = mesh
+    shelf = MemoryShelf()
+    return upright_of(shelf, shelf.put(pack_whole(worked))).ups[0].up
 
 
 def _proof(run: Run) -> ProofDoc:
@@ -190,7 +214,8 @@ def _proof(run: Run) -> ProofDoc:
 def _pose(run: Run) -> Document:
     if not 1 <= run.given.count <= 24:
         raise CoreError("bad-count", f"{run.given.count} candidates are out of range.", remedy="Give 1 to 24.")
-    return pose_document(choose_poses(run.brought.worked, run.held_inputs().context(), count=run.given.count))
+    context = run.held_inputs().context()
+    return pose_document(choose_poses(run.brought.worked, context, count=run.given.count, up=run.up))
 
 
 def _supports(run: Run) -> SupportsDoc:
@@ -219,11 +244,11 @@ def _say(share: float, what: str) -> None:
 
 
 def _plan(run: Run) -> dict[str, Any]:
-    given, tall = run.given, float(run.brought.worked.size[2])
+    given, tall = run.given, run.held_inputs().tall
     if given.height is not None and not 1 <= given.height <= 2000:
         raise CoreError("bad-height", f"A figure {given.height} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
     factor = 1.0 if given.height is None else given.height / tall
-    start = {"size": sized(run.base, factor=factor, height_mm=tall * factor, printer_id=1, material_id=1)}
+    start = {"size": sized(run.base, factor=factor, height_mm=tall * factor, printer_id=1, material_id=1, up=run.up)}
     if run.strokes:
         start["marks"] = {"strokes": run.strokes}
     chain = run_chain(run.shelf, run.base, start, progress=_say)
@@ -238,6 +263,7 @@ def _plan(run: Run) -> dict[str, Any]:
     layers, pose = chain.boards["layers"], chain.boards["pose"]
     document = {
         "schema": "tenugui/plan@1",
+        "up": list(run.up),
         "layer_height_mm": board.proof.layers.height_mm,
         "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", "plan.json"],
         "pose": _board_of_poses(pose),

@@ -67,7 +67,8 @@ def test_proposals_are_of_the_preview_that_the_page_shows(client: TestClient, st
     first = client.post(f"/api/figures/{made['figure_id']}/proposals").json()
     work_off(store)
     found = client.get(f"/api/figures/{made['figure_id']}/proposals").json()["document"]
-    assert first["job_id"] and {p["name"] for p in found["proposals"]} == {"seen", "unseen", "cuts", "fits"}
+    assert not first["job_id"], "they follow the examination by themselves"
+    assert {p["name"] for p in found["proposals"]} == {"seen", "unseen", "cuts", "fits"}
     labels = unpack_labels(client.get(f"/api/blobs/{found['labels_sha']}").content)
     preview = unpack_mesh(client.get(f"/api/blobs/{found['preview_sha']}").content)
     assert len(labels) == len(preview.faces)

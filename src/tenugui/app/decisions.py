@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request
 from ..core.contract import IntakeDoc
 from ..core.marks import KINDS, strokes_from
 from ..core.plan import Taken, board_size, copy_of, kept, key_of, model_of, spec_of
+from ..core.pose import unit
 from ..store import figures, machines, plans
 from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing, evidence_of
@@ -42,13 +43,17 @@ def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
             else f"There is no {choice.mesh} copy yet."
         )
         raise StoreError("not-computed", what, "Wait for it, or make it first.", 409)
-    tall = copy.size_mm[2]
+    up = unit(choice.up) if choice.up else copy.upright.ups[0].up
+    front = unit(choice.front) if choice.front else copy.upright.front
+    tall = copy.height(StoreShelf(store), up)
     factor = choice.factor if choice.factor is not None else (choice.height_mm or 0) / tall
     settled = {
         "sha": copy.sha,
         "preview_sha": copy.preview_sha,
         "factor": factor,
         "height_mm": factor * tall,
+        "up": list(up),
+        "front": list(front),
         "printer_id": choice.printer_id,
         "material_id": choice.material_id,
         "printer": printer["name"],
@@ -85,11 +90,14 @@ def _size_with_kit(store: Store, plan: Row, settled: dict[str, Any]) -> None:
         copy = copy_of(shelf, part["mesh_sha"], way)
         if copy is None:
             continue
+        up = unit(held["up"]) if held.get("up") else copy.upright.ups[0].up
         own = {
             "mesh": way,
+            "up": list(up),
+            "front": list(held.get("front") or copy.upright.front),
             "sha": copy.sha,
             "preview_sha": copy.preview_sha,
-            "height_mm": settled["factor"] * copy.size_mm[2],
+            "height_mm": settled["factor"] * copy.height(shelf, up),
         }
         mine = {k: v for k, v in settled.items() if k not in ("eye_z", "crown_z")} | own
         evidence = {"numbers": None, "with": plan["figure_id"]}

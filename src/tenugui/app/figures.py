@@ -109,7 +109,15 @@ def _copy(store: Store, row: Row, way: str) -> Any:
 
 def _proposals(store: Store, number: int, way: str, marks: str | None) -> dict[str, Any]:
     row, _ = _about(store, number)
-    return {"sha": _copy(store, row, way).sha} | ({"marks": marks, "marks_of": row["mesh_sha"]} if marks else {})
+    copy = _copy(store, row, way)
+    given = {"sha": copy.sha, "up": list(_up_of(store, number) or copy.upright.ups[0].up)}
+    return given | ({"marks": marks, "marks_of": row["mesh_sha"]} if marks else {})
+
+
+def _up_of(store: Store, number: int) -> Any:
+    """Which way the figure's plan says it stands; None where it does not say yet."""
+    chain = plans.chain(store, figures.one(store, number)["plan_id"])
+    return next((row["choice"].get("up") for row in reversed(chain) if row["fold"] == "size"), None)
 
 
 Sha = Annotated[str | None, Query(pattern="^[0-9a-f]{64}$")]
@@ -136,9 +144,11 @@ Factor = Annotated[float, Query(gt=1e-6, le=1e6)]
 
 def _weak(store: Store, number: int, printer: int, factor: float, way: str) -> dict[str, Any]:
     row, _ = _about(store, number)
+    copy = _copy(store, row, way)
     return {
-        "sha": _copy(store, row, way).sha,
+        "sha": copy.sha,
         "factor": factor,
+        "up": list(_up_of(store, number) or copy.upright.ups[0].up),
         "printer": machines.one(store, "printers", printer)["spec"],
     }
 

@@ -154,6 +154,8 @@ class Choice(BaseModel):
     material: str | None = None
     process: Literal["resin", "filament"] | None = None
     mesh: str | None = None
+    up: Place | None = None
+    front: Place | None = None
     eye_z: float | None = None
     crown_z: float | None = None
     strokes: list[Strokes] | None = None
@@ -246,11 +248,17 @@ class Seen(BaseModel):
 
 
 class SizeChoice(Seen):
-    """Height in mm along the file's z, or a factor by which the file's numbers become mm; printer and material."""
+    """Height in mm along the figure's own up, or a factor by which the file's numbers become mm; printer and material.
+
+    `up`: a direction of the file's frame, the guess where there is none; `front`: where it faces. `eye_z` and `crown_z` are heights along `up` in
+    the file's numbers.
+    """
 
     height_mm: float | None = Field(None, gt=0.5, le=2000)
     factor: float | None = Field(None, gt=1e-6, le=1e6)
     mesh: Way = "ready"
+    up: Place | None = None
+    front: Place | None = None
     eye_z: float | None = Field(None, ge=-1e7, le=1e7)
     crown_z: float | None = Field(None, ge=-1e7, le=1e7)
     printer_id: Id

@@ -146,13 +146,15 @@ def _size(shelf: StoreShelf, wanted: Planned, number: int) -> None:
     assert copy is not None
     ids = {row["name"]: row["id"] for table in ("printers", "materials") for row in machines.every(store, table)}
     base = base_of(standing.plan, standing.workshop) | {"worked": copy.sha}
-    factor = wanted.height_mm / copy.size_mm[2]
+    up = copy.upright.ups[0].up
+    factor = wanted.height_mm / copy.height(shelf, up)
     choice = sized(
         base,
         factor=factor,
         height_mm=wanted.height_mm,
         printer_id=ids[wanted.printer],
         material_id=ids[wanted.material],
+        up=up,
     )
     choice["preview_sha"] = copy.preview_sha
     reason = f"{wanted.height_mm:.1f} mm tall in {wanted.material} on {wanted.printer}"

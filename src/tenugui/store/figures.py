@@ -137,7 +137,10 @@ def of_kit(store: Store, kit_id: int) -> list[Row]:
 def one(store: Store, number: int) -> Row:
     """One figure, put away or not."""
     with store.work() as sql:
-        sql.execute("SELECT * FROM figures WHERE id = %s", (number,))
+        sql.execute(
+            "SELECT f.*, (SELECT MAX(id) FROM plans WHERE figure_id = f.id) AS plan_id FROM figures f WHERE f.id = %s",
+            (number,),
+        )
         row = sql.fetchone()
     if not row:
         raise StoreError("no-figure", f"There is no figure number {number}.", "Go back to the bench.")

@@ -12,7 +12,7 @@ from typing import Any
 import structlog
 
 from ..core.errors import CoreError
-from ..core.plan import computed, key_of, task_names, task_of
+from ..core.plan import Given, computed, key_of, task_names, task_of
 from ..store import figures, jobs
 from ..store.db import Row, Store, StoreError, address_from_environment
 from .chores import CHORES
@@ -63,14 +63,15 @@ def _run(shelf: StoreShelf, job: Row, reporter: Reporter) -> None:
     document = computed(shelf.about(given), kind, given, task_of(kind).model, reporter.report)
     if kind == "intake":
         figures.examined(shelf.store, given["sha"], document.picture_sha, document.ready.sha)  # type: ignore[attr-defined]
-        _look_around(shelf.store, job, document.ready.sha or given["sha"])  # type: ignore[attr-defined]
+        up = document.upright.ups[0].up  # type: ignore[attr-defined]
+        _look_around(shelf.store, job, {"sha": document.ready.sha or given["sha"], "up": list(up)})  # type: ignore[attr-defined]
 
 
-def _look_around(store: Store, job: Row, sha: str) -> None:
+def _look_around(store: Store, job: Row, given: Given) -> None:
     """What a figure says of itself is wanted by every later fold, and takes longer than most people take to choose a size."""
     if job["figure_id"] is not None:
         name = figures.one(store, job["figure_id"])["name"]
-        want(store, "proposals", {"sha": sha}, f"Looking at {name} from around the table", job["figure_id"])
+        want(store, "proposals", given, f"Looking at {name} from around the table", job["figure_id"])
 
 
 def compute(store: Store, job: Row, name: str, shelf: StoreShelf | None = None) -> None:

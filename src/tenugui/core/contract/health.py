@@ -50,6 +50,7 @@ class HealthDoc(BasicsDoc):
 
     schema_: Literal["tenugui/health@1"] = Field("tenugui/health@1", alias="schema")
     unit_guess: Unit
+    up_guess: tuple[float, float, float]
     findings: list[Finding]
     repaired: RepairDoc | None = None
 
@@ -64,12 +65,15 @@ def steps_of(steps: list[Step]) -> list[StepDoc]:
     return [StepDoc(**asdict(step)) for step in steps]
 
 
-def health_document(mesh: Mesh, health: Health, repaired: RepairDoc | None = None) -> HealthDoc:
-    """The examination of a mesh as it came."""
+def health_document(
+    mesh: Mesh, health: Health, up_guess: tuple[float, float, float], repaired: RepairDoc | None = None
+) -> HealthDoc:
+    """The examination of a mesh as it came, and what is taken for its up."""
     findings = [Finding(**asdict(f)) for f in health.findings]
     return HealthDoc(
         **basics_of(mesh).model_dump(),
         unit_guess=health.unit_guess,  # type: ignore[arg-type]
+        up_guess=up_guess,
         findings=findings,
         repaired=repaired,
     )

@@ -56,11 +56,28 @@ class ReadyDoc(Document):
     refused: Refusal | None = None
 
 
+class UpDoc(Document):
+    """A direction of the file's frame that may be the figure's up, its height along it in the file's numbers, and what speaks for it."""
+
+    up: Place
+    height: float
+    why: str
+
+
+class UprightDoc(Document):
+    """What may be up, the likeliest first, whether the first is clearly so, and where the figure faces then."""
+
+    ups: list[UpDoc]
+    sure: bool
+    front: Place
+
+
 class IntakeDoc(Document):
     """What came in: health of the file, the mesh to work on, the preview the page turns, pictures, and what it brought with it."""
 
     health: HealthDoc
     ready: ReadyDoc
+    upright: UprightDoc
     preview_sha: Sha
     picture_sha: Sha
     silhouette_sha: Sha
@@ -79,6 +96,8 @@ class SectionsDoc(Document):
 
 class MendDoc(Document):
     """Another copy of the figure, and what was changed."""
+
+    upright: UprightDoc
 
     way: Way
     repair: RepairDoc

@@ -36,8 +36,8 @@ class Proposal:
     relief: F8
 
 
-def views() -> F8:
-    """Unit vectors from the figure to the eyes around a table, (36, 3)."""
+def views(up: tuple[float, float, float] = (0.0, 0.0, 1.0)) -> F8:
+    """Unit vectors from the figure to the eyes around a table on which it stands with `up` upwards, (36, 3)."""
     turn = np.arange(AZIMUTHS) * 2 * np.pi / AZIMUTHS
     rows = []
     for elevation in np.radians(ELEVATIONS_DEG):
@@ -51,15 +51,27 @@ def views() -> F8:
                 1,
             )
         )
-    return np.concatenate(rows)
+    return np.concatenate(rows) @ _frame(np.array(up, float))
 
 
-def visibility(mesh: Mesh, progress: Callable[[float], None] = lambda share: None) -> F8:
+def _frame(up: F8) -> F8:
+    """Rows: two directions across `up`, and `up` itself; the file's axes where z is up."""
+    side = np.array([1.0, 0, 0]) if abs(up[0]) < 0.9 else np.array([0, 1.0, 0])
+    side = side - up * float(side @ up)
+    side /= np.linalg.norm(side)
+    return np.stack([side, np.cross(up, side), up])
+
+
+def visibility(
+    mesh: Mesh,
+    progress: Callable[[float], None] = lambda share: None,
+    up: tuple[float, float, float] = (0.0, 0.0, 1.0),
+) -> F8:
     """Share (faces,) of the views from which each face is seen, by one ray a view from just above its middle."""
     normals, _ = mesh.normals_and_areas()
     middles = mesh.middles() + normals * (1e-4 * float(mesh.size.max()))
     rays = rays_of(mesh)
-    ways = views()
+    ways = views(up)
     seen = np.zeros(len(mesh.faces))
     for k, way in enumerate(ways):
         turned = np.flatnonzero(normals @ way > 0.05)
@@ -83,10 +95,15 @@ def relief(mesh: Mesh, rounds: int = 4) -> F8:
         return np.asarray(np.nan_to_num(1 - np.linalg.norm(held, axis=1) / weight).clip(0, 1))
 
 
-def propose(mesh: Mesh, progress: Callable[[float], None] = lambda share: None, coarse: Mesh | None = None) -> Proposal:
-    """All proposals for a figure that stands as in its file, z up. Sight and relief are read on a coarse copy, cuts and fits on the mesh itself."""
+def propose(
+    mesh: Mesh,
+    progress: Callable[[float], None] = lambda share: None,
+    coarse: Mesh | None = None,
+    up: tuple[float, float, float] = (0.0, 0.0, 1.0),
+) -> Proposal:
+    """All proposals for a figure that stands with `up` of its frame upwards. Sight and relief are read on a coarse copy, cuts and fits on the mesh itself."""
     coarse = decimate(mesh, COARSE) if coarse is None else coarse
-    shares = visibility(coarse, progress)
+    shares = visibility(coarse, progress, up)
     rough = relief(coarse)
     if coarse is not mesh:
         shares, rough = transfer(coarse, np.stack([shares, rough], axis=1), mesh).T

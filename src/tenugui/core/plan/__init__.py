@@ -27,7 +27,7 @@ from .pose import SearchDoc, search_from, searched
 from .proof import parts_of, written
 from .sheet import clock, run_sheet
 from .shelf import Memory, MemoryShelf, Shelf
-from .size import CopyDoc, copy_of, thin_of
+from .size import CopyDoc, copy_of, thin_of, upright_of
 from .supports import RISKS, held_of
 from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
 
@@ -82,5 +82,6 @@ __all__ = [
     "task_names",
     "task_of",
     "thin_of",
+    "upright_of",
     "written",
 ]

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from ..contract import Document
+from ..pose import Z_UP, Direction
 from .folds import FOLDS, Choice, FoldSpec, Taken, model_of, recommended
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, key_of, quiet, within
@@ -20,13 +21,21 @@ class Chain:
 
 
 def sized(
-    base: Given, *, factor: float, height_mm: float, printer_id: int, material_id: int, way: str = "ready"
+    base: Given,
+    *,
+    factor: float,
+    height_mm: float,
+    printer_id: int,
+    material_id: int,
+    way: str = "ready",
+    up: Direction = Z_UP,
 ) -> Choice:
     """The choice of the fold Size. `base` holds the mesh to work on as `worked`, and printers and materials by id."""
     printer = base["printers"][printer_id]
     return {
         "sha": base["worked"],
         "factor": factor,
+        "up": list(up),
         "height_mm": height_mm,
         "printer_id": printer_id,
         "material_id": material_id,

@@ -12,6 +12,7 @@ from typing import Any, Literal
 
 from ..contract import Document, LayersBoard, Numbers, PoseBoard, ProofBoard, SupportsBoard
 from ..machines import default_height, load_printer
+from ..pose import Z_UP
 from .tasks import Given, key_of, task_of
 
 Choice = dict[str, Any]
@@ -51,9 +52,12 @@ def _figure(base: Given, choices: Mapping[str, Choice]) -> Given:
     given: Given = {
         "sha": size["sha"],
         "factor": size["factor"],
+        "up": list(size.get("up") or Z_UP),
         "printer": base["printers"][size["printer_id"]],
         "material": base["materials"][size["material_id"]],
     }
+    if choices.get("marks", {}).get("bare"):
+        given["bare"] = True
     strokes = choices.get("marks", {}).get("strokes")
     if strokes:
         given["strokes"] = strokes

@@ -1,6 +1,7 @@
 """The inputs of a task as the core's own things: figure, machine, marks, place. Each is made once and stays in memory for the next task.
 
-Names in a task's inputs: `sha` the mesh on the shelf, `factor` from its numbers to mm, `printer` and `material` as JSON, `strokes` the marks and
+Names in a task's inputs: `sha` the mesh on the shelf, `factor` from its numbers to mm, `printer` and `material` as JSON, `up` the direction of
+its frame in which it stands, `strokes` the marks, `bare` where what the figure says of itself does not count, and
 `marks_of` the mesh that a file's own marks belong to, `down` the direction to the plate, `height` of a layer, `risk` a tip may have, `style` of supports.
 """
 
@@ -24,7 +25,7 @@ from ..layers import Proof, prove
 from ..machines import Context, Material, Printer, load_material, load_printer
 from ..marks import Stroke, mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
 from ..mesh import Mesh, Working, decimate, fit_for_work
-from ..pose import Placement, placement
+from ..pose import Z_UP, Direction, Placement, height_along, placement, unit
 from ..supports import raised
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task
@@ -36,7 +37,7 @@ SOFTLY = 0.5
 """Prior: what the figure says of itself counts as the root of what a hand says."""
 U1 = NDArray[np.uint8]
 F8 = NDArray[np.float64]
-FIGURE = ("sha", "factor", "printer", "material", "strokes", "marks_of")
+FIGURE = ("sha", "factor", "up", "printer", "material", "strokes", "marks_of", "bare")
 
 
 class MadeDoc(Document):
@@ -120,6 +121,16 @@ class Inputs:
         return self.file if self.factor == 1.0 else self.file.scaled(self.factor)
 
     @cached_property
+    def up(self) -> Direction:
+        """Which way of the file's frame is up."""
+        return unit(self.given.get("up", Z_UP))
+
+    @cached_property
+    def tall(self) -> float:
+        """The figure's height along its own up."""
+        return self.factor * height_along(self.file.vertices, self.up)
+
+    @cached_property
     def basics(self) -> BasicsDoc:
         """What is measured of the figure at its size."""
         return self.shelf.memory.recall(self._key("basics", "sha", "factor"), lambda: basics_of(self.figure))
@@ -142,7 +153,7 @@ class Inputs:
             None
             if not rows
             else self.shelf.memory.recall(
-                self._key("labels", "sha", "strokes", "marks_of"), lambda: self._replayed(rows)
+                self._key("labels", "sha", "up", "strokes", "marks_of"), lambda: self._replayed(rows)
             )
         )
 
@@ -150,7 +161,7 @@ class Inputs:
         from .marks import proposed  # the proposals are a task of their own, which reads these inputs
 
         strokes = strokes_from(rows)
-        faces = proposed(self.shelf, self.given["sha"]) if any(s.tool == "propose" for s in strokes) else None
+        faces = proposed(self.shelf, self.given) if any(s.tool == "propose" for s in strokes) else None
         plane = mirror_plane(self.file) if any(s.mirror for s in strokes) else None
         own = next((s.what for s in strokes if s.tool == "file"), None)
         return replay(
@@ -163,20 +174,32 @@ class Inputs:
 
         Flat cut faces and what is seen from nowhere around the table count as hidden, relief that is seen as shown.
         """
-        return self.shelf.memory.recall(self._key("soft", "sha"), self._said)
+        return self.shelf.memory.recall(self._key("soft", "sha", "up"), self._said)
 
     def _said(self) -> F8:
         from .marks import proposed  # the proposals are a task of their own, which reads these inputs
 
         strokes = [Stroke("propose", kind=kind, what=what) for what, kind in SAID]
-        return np.asarray(scar_weights(replay(self.file, strokes, proposed(self.shelf, self.given["sha"]))) ** SOFTLY)
+        return np.asarray(scar_weights(replay(self.file, strokes, proposed(self.shelf, self.given))) ** SOFTLY)
 
     def context(self, height: float | None = None) -> Context:
         """Machine, material, layer height (the given one, else the customary), and what the marks say."""
         held = Context.of(self.printer, self.material, self.given.get("height") if height is None else height)
+        return Context(held.printer, held.material, held.height, self.weights, self.hold)
+
+    @cached_property
+    def weights(self) -> F8 | None:
+        """What a scar costs on each face: by the marks where there are any, else softly by the figure's own word, unless it is bare."""
+        soft = None if self.given.get("bare") else self.soft
         if self.labels is None:
-            return Context(held.printer, held.material, held.height, self.soft, None)
-        return Context(held.printer, held.material, held.height, scar_weights(self.labels), to_hold(self.labels))
+            return soft
+        painted = scar_weights(self.labels)
+        return painted if soft is None else np.where(self.labels > 0, painted, soft)
+
+    @cached_property
+    def hold(self) -> NDArray[np.bool_] | None:
+        """Faces that are to be held."""
+        return None if self.labels is None else to_hold(self.labels)
 
     @cached_property
     def placed(self) -> Placed:

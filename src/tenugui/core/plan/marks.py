@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..contract import ProposalDoc, ProposalsDoc, pack_labels, plane_of, unpack_labels
 from ..marks import PROPOSALS, mirror_plane, propose, transfer
+from ..pose import Z_UP, unit
 from .inputs import MadeDoc, coarse_of, file_marks, preview_of, working
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task, within
@@ -22,7 +23,7 @@ def _packed(found: dict[str, B1]) -> NDArray[np.uint8]:
     return np.asarray(bits, np.uint8)
 
 
-@task("proposed", 1, ("sha",), MadeDoc, rests_on=("coarse",))
+@task("proposed", 2, ("sha", "up"), MadeDoc, rests_on=("coarse",))
 def proposed_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """Each proposal's faces, made once for every mesh."""
     mesh = working(shelf, given["sha"]).mesh
@@ -30,27 +31,28 @@ def proposed_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
         mesh,
         lambda share: progress(share, "looking at it from around the table"),
         coarse=coarse_of(shelf, given["sha"]),
+        up=unit(given.get("up", Z_UP)),
     )
     return MadeDoc(sha=shelf.put(pack_labels(_packed(found.faces))))
 
 
-def _bits(shelf: Shelf, sha: str, progress: Progress = quiet) -> NDArray[np.uint8]:
-    return unpack_labels(shelf.get(computed(shelf, "proposed", {"sha": sha}, MadeDoc, progress).sha))
+def _bits(shelf: Shelf, given: Given, progress: Progress = quiet) -> NDArray[np.uint8]:
+    return unpack_labels(shelf.get(computed(shelf, "proposed", given, MadeDoc, progress).sha))
 
 
-def proposed(shelf: Shelf, sha: str) -> dict[str, B1]:
-    """Each proposal's faces of the working mesh."""
-    bits = _bits(shelf, sha)
+def proposed(shelf: Shelf, given: Given) -> dict[str, B1]:
+    """Each proposal's faces of the working mesh `sha` that stands as `up` says."""
+    bits = _bits(shelf, given)
     return {name: (bits >> index) & 1 == 1 for index, name in enumerate(PROPOSALS)}
 
 
-@task("proposals", 1, ("sha", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
+@task("proposals", 2, ("sha", "up", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
 def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     """What might be marked: a bit a proposal for every face of the preview; the mirror's plane; what the file itself marks."""
     progress(0.02, "reading the figure")
     mesh = working(shelf, given["sha"]).mesh
     preview_sha, preview = preview_of(shelf, given["sha"])
-    bits = _bits(shelf, given["sha"], within(progress, 0.1, 0.8))
+    bits = _bits(shelf, given, within(progress, 0.1, 0.8))
     progress(0.85, "looking for its mirror")
     own = None
     if "marks" in given:

@@ -44,11 +44,12 @@ class SearchDoc(Document):
     limit_angle: float
 
 
-@task("search", 2, FIGURE, SearchDoc, rests_on=("coarse", "proposed"))
+@task("search", 3, FIGURE, SearchDoc, rests_on=("coarse", "proposed"))
 def search_task(shelf: Shelf, given: Given, progress: Progress) -> SearchDoc:
     """Weigh some 1,100 directions."""
     held = Inputs(shelf, given)
-    made = search_poses(held.figure, held.context(), coarse=coarse_of(shelf, given["sha"]).scaled(held.factor))
+    coarse = coarse_of(shelf, given["sha"]).scaled(held.factor)
+    made = search_poses(held.figure, held.context(), coarse=coarse, up=held.up)
     return SearchDoc(
         down=[(x, y, z) for x, y, z in made.table.down.round(9).tolist()],
         aims=made.table.aims.tolist(),

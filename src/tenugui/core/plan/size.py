@@ -17,6 +17,8 @@ from ..contract import (
     ReadyDoc,
     Refusal,
     SectionsDoc,
+    UpDoc,
+    UprightDoc,
     WeakDoc,
     basics_of,
     cuts_of,
@@ -45,9 +47,9 @@ from ..mesh import (
     thin_places,
     vertex_thickness,
 )
-from ..pose import hull_points
+from ..pose import Z_UP, Direction, front_of, guess_up, height_along, hull_points, is_sure, standing
 from ..repair import Ready, Repair, find_props, loose_specks, make_ready, repair, without_faces
-from .inputs import Inputs, MadeDoc, preview_of, working
+from .inputs import Inputs, MadeDoc, coarse_of, preview_of, working
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, kept, task
 
@@ -56,13 +58,30 @@ RIBBON = 300
 OUTLINE = (220, 260)
 
 
-@task("intake", 1, ("sha",), IntakeDoc, rests_on=("preview",))
+@task("upright", 1, ("sha",), UprightDoc, rests_on=("coarse",))
+def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
+    """Guess which way up a figure stands, and where it faces."""
+    mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices
+    found = guess_up(mesh)
+    return UprightDoc(
+        ups=[UpDoc(up=u.direction, height=height_along(points, u.direction), why=u.why) for u in found],
+        sure=is_sure(found),
+        front=front_of(mesh, found[0].direction),
+    )
+
+
+def upright_of(shelf: Shelf, sha: str) -> UprightDoc:
+    """Which way up the figure stands by itself."""
+    return computed(shelf, "upright", {"sha": sha}, UprightDoc)
+
+
+@task("intake", 2, ("sha",), IntakeDoc, rests_on=("preview", "upright"))
 def intake(shelf: Shelf, given: Given, progress: Progress) -> IntakeDoc:
     """Examine a file's mesh, make it ready, and draw it."""
     progress(0.05, "reading the file")
     mesh = load(io.BytesIO(shelf.get(given["sha"])), NO_LIMITS)
     progress(0.2, "examining the surface")
-    health = health_document(mesh, examine(mesh))
+    examined = examine(mesh)
     progress(0.4, "making it ready to be worked on")
     sha, ready, refused = given["sha"], None, None
     try:
@@ -74,18 +93,23 @@ def intake(shelf: Shelf, given: Given, progress: Progress) -> IntakeDoc:
     worked = fit_for_work(mesh).mesh if ready is None else ready.mesh
     progress(0.55, "making the preview")
     preview_sha, preview = preview_of(shelf, sha)
+    progress(0.7, "looking which way up it stands")
+    stands = upright_of(shelf, sha)
+    up = stands.ups[0].up
+    shown = preview.transformed(standing(up, stands.front))
     progress(0.75, "looking for supports and cut faces")
     props, cuts = find_props(worked), cuts_of(worked)
     progress(0.85, "drawing")
     return IntakeDoc(
-        health=health,
+        health=health_document(mesh, examined, up),
         ready=_ready_doc(None if sha == given["sha"] else sha, worked, ready, refused),
+        upright=stands,
         preview_sha=preview_sha,
-        picture_sha=shelf.put(picture(preview, size=OUTLINE)),
-        silhouette_sha=shelf.put(picture(preview, size=OUTLINE, azimuth=-90, elevation=0)),
+        picture_sha=shelf.put(picture(shown, size=OUTLINE)),
+        silhouette_sha=shelf.put(picture(shown, size=OUTLINE, azimuth=-90, elevation=0)),
         props=props_of(props),
         cuts=cuts,
-        hull=[triple(p) for p in hull_points(worked).round(5)],
+        hull=[triple(p) for p in hull_points(worked)],
     )
 
 
@@ -108,8 +132,12 @@ class CopyDoc(Document):
 
     sha: Sha
     preview_sha: Sha
-    size_mm: Place
-    lower: Place
+    upright: UprightDoc
+
+    def height(self, shelf: Shelf, up: Direction) -> float:
+        """Its height along `up`, in the file's numbers: known for what was guessed, else measured."""
+        held = next((u.height for u in self.upright.ups if u.up == up), None)
+        return height_along(working(shelf, self.sha).mesh.vertices, up) if held is None else held
 
 
 def copy_of(shelf: Shelf, sha: str, way: str) -> CopyDoc | None:
@@ -125,21 +153,20 @@ def copy_of(shelf: Shelf, sha: str, way: str) -> CopyDoc | None:
         if made.ready.refused:
             r = made.ready.refused
             raise CoreError(r.code, r.what, r.where, r.remedy)
-        return CopyDoc(
-            sha=made.ready.sha or sha, preview_sha=made.preview_sha, size_mm=made.ready.size_mm, lower=made.ready.lower
-        )
+        return CopyDoc(sha=made.ready.sha or sha, preview_sha=made.preview_sha, upright=made.upright)
     mended = kept(shelf, "mend", {"sha": sha, "way": way}, MendDoc)
     if mended is None:
         return None
-    return CopyDoc(sha=mended.sha, preview_sha=mended.preview_sha, size_mm=mended.repair.size_mm, lower=mended.lower)
+    return CopyDoc(sha=mended.sha, preview_sha=mended.preview_sha, upright=mended.upright)
 
 
-def _sections(mesh: Mesh) -> SectionsDoc:
-    """The ribbon of a figure as it stands in its file: section by height, in the file's units."""
-    placed = mesh.dropped()
+def _sections(mesh: Mesh, up: Direction) -> SectionsDoc:
+    """The ribbon of a figure as it stands by itself: section by height, in the file's units."""
+    stood = mesh if up == Z_UP else mesh.transformed(standing(up))
+    placed = stood.dropped()
     height = float(placed.size[2]) / RIBBON
     stack = cut(placed, grid_for(placed, height, max(height / 2, float(placed.size[:2].max()) / 1500)))
-    return SectionsDoc(layer_height_mm=height, area_mm2=stack.areas().round(5).tolist(), base=float(mesh.lower[2]))
+    return SectionsDoc(layer_height_mm=height, area_mm2=stack.areas().round(5).tolist(), base=float(stood.lower[2]))
 
 
 def _other(way: str, mesh: Mesh) -> tuple[Repair, NDArray[np.bool_]]:
@@ -160,7 +187,7 @@ def _other(way: str, mesh: Mesh) -> tuple[Repair, NDArray[np.bool_]]:
     return repair(left, join_shells=way == "united", last_resort=way == "remeshed"), gone
 
 
-@task("mend", 1, ("sha", "way"), MendDoc, rests_on=("preview",))
+@task("mend", 2, ("sha", "way"), MendDoc, rests_on=("preview", "upright"))
 def mend(shelf: Shelf, given: Given, progress: Progress) -> MendDoc:
     """Another copy of the figure: mended with its specks, as it came, united, remeshed, or bared of the supports it came with."""
     progress(0.05, "reading the file")
@@ -170,11 +197,13 @@ def mend(shelf: Shelf, given: Given, progress: Progress) -> MendDoc:
     progress(0.6, "reading both figures' sections")
     changed = subset(done.mesh, done.new) if done.new.any() and not done.new.all() else None
     taken = subset(start, gone) if gone.any() else None
-    before, after = _sections(start), _sections(done.mesh)
-    progress(0.85, "making the preview")
     sha = shelf.put(pack_whole(done.mesh)) if done.mesh is not start else given["sha"]
+    stands = upright_of(shelf, sha)
+    before, after = (_sections(mesh, stands.ups[0].up) for mesh in (start, done.mesh))
+    progress(0.85, "making the preview")
     return MendDoc(
         way=given["way"],
+        upright=stands,
         repair=repair_document(done),
         before=before,
         after=after,
@@ -208,14 +237,14 @@ def thin_of(shelf: Shelf, given: Given, printer: Printer) -> list[ThinPlace]:
     return [p for p in places if p.thickness < limits[p.kind]]
 
 
-@task("weak", 1, ("sha", "factor", "printer"), WeakDoc, rests_on=("thin", "preview"))
+@task("weak", 2, ("sha", "factor", "printer", "up"), WeakDoc, rests_on=("thin", "preview"))
 def weak(shelf: Shelf, given: Given, progress: Progress) -> WeakDoc:
     """Parts too thin to survive at the printed size, with what would cure each; and the thickness that the turntable dyes."""
     progress(0.1, "measuring thickness")
     printer = load_printer(given["printer"])
     held = Inputs(shelf, given)
     limits = thin_limits(printer)
-    found = weak_parts(thin_of(shelf, given, printer), printer, float(held.figure.size[2]))
+    found = weak_parts(thin_of(shelf, given, printer), printer, held.tall)
     progress(0.7, "dyeing the preview")
     _, preview = preview_of(shelf, given["sha"])
     thickness = vertex_thickness(preview.scaled(held.factor), beyond=3 * max(limits.values()))

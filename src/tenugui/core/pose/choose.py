@@ -15,6 +15,7 @@ from .directions import quaternion_to_plate, resting_directions, spread_directio
 from .minutes import minutes
 from .place import fitting, hull_points, largest_factor
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
+from .upright import Z_UP, Direction
 
 F8 = NDArray[np.float64]
 SLENDER = 8.0
@@ -192,10 +193,11 @@ def search_poses(
     directions: int = 1000,
     wish: dict[str, float] | None = None,
     coarse: Mesh | None = None,
+    up: Direction = Z_UP,
 ) -> Search:
     """Weigh the hull's resting faces and `directions` spread ones, and refine around the best, on a mesh of about COARSE_FACES.
 
-    `coarse`: such a mesh where it is at hand. What the context's marks say weighs the scars.
+    `up`: which way of its frame the figure stands; that pose comes first. `coarse`: such a mesh where it is at hand. What the context's marks say weighs the scars.
 
     Raises:
         MachineError: `does-not-fit` where no direction fits at any turn about z, with the size that would.
@@ -207,8 +209,7 @@ def search_poses(
     rods = thin_rods(coarse) if printer.process == "filament" else None
     scale = Scale(coarse, angle, light, rods)
     rest, _ = resting_directions(coarse)
-    upright = np.array([[0.0, 0.0, -1.0]])
-    table = scale.weigh(np.concatenate([upright, rest, spread_directions(directions)]))
+    table = scale.weigh(np.concatenate([[-np.array(up)], rest, spread_directions(directions)]))
     fits = _fitting(coarse, table.down, printer)
     wish = wish_of(printer, None) if wish is None else wish
     for angle_step in (0.07, 0.025):
@@ -267,11 +268,17 @@ def rank_poses(
 
 
 def choose_poses(
-    mesh: Mesh, context: Context, *, count: int = 4, directions: int = 1000, priorities: dict[str, float] | None = None
+    mesh: Mesh,
+    context: Context,
+    *,
+    count: int = 4,
+    directions: int = 1000,
+    priorities: dict[str, float] | None = None,
+    up: Direction = Z_UP,
 ) -> PoseChoice:
     """`search_poses` and `rank_poses` in one."""
     wish = wish_of(context.printer, priorities)
-    search = search_poses(mesh, context, directions=directions, wish=wish)
+    search = search_poses(mesh, context, directions=directions, wish=wish, up=up)
     return rank_poses(mesh, search, context, count=count, wish=wish)
 
 
