@@ -117,7 +117,10 @@ def decide_marks(request: Request, number: int, choice: MarksChoice) -> PlanStat
     reason = choice.reason or (
         f"{deeds}: {', '.join(k.replace('_', ' ') for k in kinds)}" if kinds else "Nothing marked"
     )
-    held = {"strokes": strokes, "kinds": kinds} | ({"priorities": choice.priorities} if choice.priorities else {})
+    reason += ", bare of what it says itself" if choice.bare else ""
+    held = {"strokes": strokes, "kinds": kinds, "bare": choice.bare} | (
+        {"priorities": choice.priorities} if choice.priorities else {}
+    )
     plans.decide(store, number, "marks", held, {"numbers": None}, reason, choice.head)
     return plan_state(store, number)
 

@@ -13,13 +13,14 @@ from ..core.contract import IntakeDoc, MendDoc, ProposalsDoc, Way, WeakDoc
 from ..core.formats import FormatError
 from ..core.machines import default_height, load_printer
 from ..core.plan import copy_of, kept, next_of, spec_of
-from ..core.pose import largest_factor
+from ..core.plan.inputs import coarse_of
+from ..core.pose import front_of, largest_factor, settled_up, unit
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Row, Store, StoreError
 from ..store.tidy import tidy
 from ..work.folds import Workshop, folds_of
 from ..work.shelf import StoreShelf
-from .models import AwayRow, Computation, FigureRow, Fit, NewName
+from .models import AwayRow, Computation, FigureRow, Fit, NewName, PointedAt, Stand
 from .state import computation, info, store_of
 
 router = APIRouter(prefix="/api/figures", tags=["figures"])
@@ -137,6 +138,18 @@ def propose(request: Request, number: int, way: Way = "ready", marks: Sha = None
     return computation(
         store, "proposals", given, start=True, title=f"Looking at {_about(store, number)[1]}", figure_id=number
     )
+
+
+@router.post("/{number}/stand")
+def stand(request: Request, number: int, pointed: PointedAt, way: Way = "ready") -> Stand:
+    """The up for a face of the figure that was pointed at, snapped to what it can rest on, and where it faces then."""
+    store = store_of(request)
+    row, _ = _about(store, number)
+    shelf, copy = StoreShelf(store), _copy(store, row, way)
+    document = kept(shelf, "intake", {"sha": row["mesh_sha"]}, IntakeDoc)
+    assert document is not None  # there is a copy of it
+    up = settled_up(np.array(document.hull), unit(pointed.down))
+    return Stand(up=up, front=front_of(coarse_of(shelf, copy.sha), up), height=copy.height(shelf, up))
 
 
 Factor = Annotated[float, Query(gt=1e-6, le=1e6)]

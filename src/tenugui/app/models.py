@@ -160,6 +160,7 @@ class Choice(BaseModel):
     crown_z: float | None = None
     strokes: list[Strokes] | None = None
     kinds: list[str] | None = None
+    bare: bool | None = None
     priorities: dict[str, float] | None = None
     down: Place | None = None
     option: int | None = None
@@ -266,6 +267,20 @@ class SizeChoice(Seen):
     reason: Reason = ""
 
 
+class PointedAt(BaseModel):
+    """The way a face looks that was pointed at as the figure's foot, in its file's frame."""
+
+    down: Place
+
+
+class Stand(BaseModel):
+    """Which way the figure stands and faces, in its file's frame, and its height then, in the file's numbers."""
+
+    up: Place
+    front: Place
+    height: float
+
+
 class Direction(BaseModel):
     """One direction to weigh, as `Wishes.pinned`; with the priorities that its cost is told by."""
 
@@ -296,9 +311,13 @@ class Ranked(BaseModel):
 
 
 class MarksChoice(Seen):
-    """Strokes in the file's frame (see `core.marks`), and the priorities that poses are ranked by until the board says otherwise."""
+    """Strokes in the file's frame (see `core.marks`), and the priorities that poses are ranked by until the board says otherwise.
+
+    `bare`: what the figure says of itself does not count.
+    """
 
     strokes: list[Strokes] = Field(max_length=5000)
+    bare: bool = False
     priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
     reason: Reason = ""
 

@@ -132,7 +132,7 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
         ? {
             ...item,
             sha: item.sha ?? preview,
-            marks: item.marks ?? (labels && { labels, version: 0 }),
+            marks: item.marks ?? labels,
           }
         : item,
     );

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { api, need, type Intake, type PlanState, type Schemas } from "../api/client";
+import { api, need, type PlanState, type Schemas } from "../api/client";
 import { useKit, usePlanChange } from "../api/queries";
 import { useView } from "../shell/view";
 import type { Brush, Stroke } from "../turntable/surface";
@@ -11,6 +11,7 @@ import { Proposed } from "./marks/Proposed";
 import { HandTools, Kinds, TOOLS, WIDE, type Handling } from "./marks/Tools";
 import { useGround } from "./marks/useMarks";
 import { forgetDraft, usePainted, useStrokes } from "./marks/useStrokes";
+import { FACING, onItsFeet, stood, turnOf, Z_UP } from "./size/stood";
 import { foldOf, type FoldProps } from "./types";
 
 const LINE =
@@ -47,11 +48,12 @@ function useTakeMarks(plan: PlanState, settled: FoldProps["settled"]) {
   const change = usePlanChange(plan.id, (body: Schemas["MarksChoice"]) =>
     need(api.POST("/api/plans/{number}/marks", { params: { path: { number: plan.id } }, body })),
   );
-  const take = (strokes: Stroke[]) =>
+  const take = (strokes: Stroke[], bare: boolean) =>
     change.mutate(
       {
         head: plan.head,
         strokes: strokes as Schemas["MarksChoice"]["strokes"],
+        bare,
         priorities: foldOf(plan, "marks").choice?.priorities ?? {},
         reason: "",
       },
@@ -67,16 +69,10 @@ function useTakeMarks(plan: PlanState, settled: FoldProps["settled"]) {
   return { take, busy: change.isPending };
 }
 
-/** As the figure stands in its file, at its size. */
-function asInFile({ lower, size_mm }: Intake["ready"], k: number): number[] {
-  const [x, y] = [lower[0] + size_mm[0] / 2, lower[1] + size_mm[1] / 2];
-  return [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0, -k * x, -k * y, -k * lower[2], 1];
-}
-
 function Marking({ plan, intake, show, settled }: FoldProps) {
   const size = foldOf(plan, "size").choice;
   const factor = size?.factor ?? 1;
-  const { strokes, undone, dirty, add, back, forth } = useStrokes(plan);
+  const { strokes, undone, dirty, add, back, forth, bare, setBare } = useStrokes(plan);
   const [hand, setHand] = useState<Handling>(FIRST);
   const { fail, say, setDye } = useView();
   const { ground, proposals } = useGround(
@@ -89,13 +85,14 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
   const { take, busy } = useTakeMarks(plan, settled);
   const kit = useKit(plan.kit_id).data;
   useHandKeys(setHand);
-  useHotkeys("enter", () => take(strokes), [strokes]);
+  useHotkeys("enter", () => take(strokes, bare), [strokes, bare]);
   useEffect(() => {
     setDye("marks");
     return () => setDye("plain");
   }, [setDye]);
 
   const plane = ground?.plane ?? null;
+  const soft = bare ? null : (ground?.soft ?? null);
   const brush = useMemo<Brush | null>(() => {
     if (!painted) return null;
     const radius = hand.wide / 2 / factor;
@@ -110,11 +107,15 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
       byHand();
       add(s);
     };
-    return { stroke, labels: painted.labels, plane, radius, done };
+    return { stroke, labels: painted.labels, soft, plane, radius, done };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- adding is the same at every drawing
-  }, [painted, plane, hand, factor]);
-  const ready = intake?.ready;
-  const matrix = useMemo(() => (ready ? asInFile(ready, factor) : undefined), [ready, factor]);
+  }, [painted, plane, soft, hand, factor]);
+  const hull = intake?.hull;
+  const [up, front] = [size?.up, size?.front];
+  const matrix = useMemo(() => {
+    const turn = turnOf(up ?? Z_UP, front ?? FACING);
+    return hull ? onItsFeet(turn, factor, stood(hull, turn)) : undefined;
+  }, [hull, up, front, factor]);
   useStage(
     show,
     {
@@ -123,20 +124,20 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
           kind: "figure",
           sha: null,
           matrix,
-          marks: painted && { labels: painted.labels, version: painted.version, brush },
+          marks: painted && { labels: painted.labels, soft, version: painted.version, brush },
         },
       ],
       foot: {
         kind: "empty",
         low: true,
-        text: "The ribbon comes with the pose: marks are laid on the figure as it stands in its file.",
+        text: "The ribbon comes with the pose: marks are laid on the figure as it stands by itself.",
       },
       own:
         dirty || undone.length
           ? { back: dirty ? back : undefined, forth: undone.length ? forth : undefined }
           : undefined,
     },
-    [brush, painted, strokes, undone, matrix],
+    [brush, painted, soft, strokes, undone, matrix],
   );
 
   const share = () =>
@@ -191,7 +192,13 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
               {strokes.length} stroke{strokes.length === 1 ? "" : "s"}
             </span>
           </div>
-          <Proposed proposals={proposals} strokes={strokes} onAdd={add} />
+          <Proposed
+            proposals={proposals}
+            strokes={strokes}
+            onAdd={add}
+            bare={bare}
+            onBare={setBare}
+          />
         </div>
       </div>
       <Deciding
@@ -200,7 +207,9 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
             ? "Not taken yet; what you painted is kept here."
             : strokes.length
               ? "Where you paint over a proposal, the hand has the last word."
-              : "Unmarked, what the figure itself says counts softly in all that follows."
+              : bare
+                ? "Bare: every surface counts alike."
+                : "Unmarked, what the figure itself says counts softly in all that follows."
         }
       >
         {kit && kit.parts.length > 1 && !dirty && (
@@ -212,7 +221,7 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
           type="button"
           className="take"
           disabled={busy || !ground}
-          onClick={() => take(strokes)}
+          onClick={() => take(strokes, bare)}
         >
           {strokes.length ? "Take these marks" : "Go on without marks"}
         </button>

@@ -14,6 +14,7 @@ import { MapView } from "./pose/MapView";
 import { PoseRows } from "./pose/PoseRows";
 import { useHand, useRanked, type Priorities } from "./pose/useHand";
 import { poseName } from "./pose/words";
+import { framesOf } from "./size/stood";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
@@ -98,7 +99,9 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
   const ranked = useRanked(plan, priorities, !!data && moved);
   const hand = useHand(plan, priorities, !!data);
   const [hover, setHover] = useState<number | null>(null);
-  const factor = foldOf(plan, "size").choice?.factor ?? 1;
+  const size = foldOf(plan, "size").choice;
+  const factor = size?.factor ?? 1;
+  const frames = useMemo(() => framesOf(size), [size]);
 
   const walk = (o: number) => {
     hand.letGo();
@@ -134,7 +137,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
     [turned, hull, factor],
   );
   const matrix = laid ?? anew?.matrix ?? row?.matrix;
-  const name = (r: PoseRow, i: number) => `${i + 1}: ${poseName(r.pose.down)}`;
+  const name = (r: PoseRow, i: number) => `${i + 1}: ${poseName(frames.own(r.pose.down))}`;
   const limit = data?.map.limit;
   useStage(
     show,
@@ -143,7 +146,11 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
         { kind: "figure", sha: null, matrix, limit },
         ...(hand.turn ? [{ kind: "hand", onTurn: hand.onTurn } satisfies Item] : []),
       ],
-      title: titleOf(!!hand.turn, over, other && row ? name(row, shown) : undefined),
+      title: titleOf(
+        !!hand.turn,
+        over && frames.own(over),
+        other && row ? name(row, shown) : undefined,
+      ),
       beside:
         other && !hand.turn
           ? {
@@ -184,6 +191,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
       {data && map && (
         <MapView
           data={data}
+          frames={frames}
           ranked={ranked}
           shown={shown}
           hand={hand.down}
@@ -203,6 +211,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
       {data && !map && (
         <PoseRows
           data={data}
+          frames={frames}
           marked={marked}
           shown={shown}
           taken={taken}

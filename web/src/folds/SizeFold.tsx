@@ -9,27 +9,28 @@ import {
   type Mend,
   type Place,
   type PlanState,
+  type Problem,
   type Schemas,
   type Way,
   type Weak,
 } from "../api/client";
 import { useMend } from "../api/figure";
 import { useMaterials, usePlanChange, usePrinters } from "../api/queries";
-import { count, mm } from "../shell/format";
+import { count } from "../shell/format";
 import { useView } from "../shell/view";
 import type { Foot, Item, ItemOf, Section } from "../stage/scene";
-import { Pick } from "../ui/Pick";
 import { useStage } from "./board";
 import { Deciding, Heading } from "./Heading";
 import { Fields, type Marks, type Measured } from "./size/Fields";
 import { KitBand } from "./size/KitBand";
+import { Machines, Room, SLACK } from "./size/Machines";
 import { ThinnerCopy, Units, UNIT } from "./size/Notes";
 import { Ruler } from "./size/Ruler";
+import { Stands } from "./size/Stands";
+import { alike, onItsFeet, stood, turnOf } from "./size/stood";
 import { Verdict, verdict } from "./size/Verdict";
 import { WeakParts } from "./size/WeakParts";
 import { foldOf, type FoldProps } from "./types";
-
-const SLACK = 1.0005;
 
 export function SizeFold(props: FoldProps) {
   const { plan, intake } = props;
@@ -37,12 +38,6 @@ export function SizeFold(props: FoldProps) {
     return <Heading title={foldOf(plan, "size").question} line="The file is being examined." />;
   // A decision that was taken, taken back or brought back elsewhere is where the fields begin.
   return <Sizing key={`${plan.head}`} {...props} intake={intake} />;
-}
-
-/** Column-major 4 x 4: a factor, on its own feet, in the middle. */
-function standing(k: number, { size_mm, lower }: Measured): number[] {
-  const [x, y] = [lower[0] + size_mm[0] / 2, lower[1] + size_mm[1] / 2];
-  return [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0, -k * x, -k * y, -k * lower[2], 1];
 }
 
 const sectionOf = (title: string, s: Mend["before"], k: number): Section => ({
@@ -88,6 +83,15 @@ function useFits(plan: PlanState) {
   }).data;
 }
 
+/** The up for a face that was pointed at, and where the figure faces then. */
+const pointedAt = (number: number, way: Way, down: Place) =>
+  need(
+    api.POST("/api/figures/{number}/stand", {
+      params: { path: { number }, query: { way } },
+      body: { down },
+    }),
+  );
+
 function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake }) {
   const fold = foldOf(plan, "size");
   const chosen = fold.choice;
@@ -103,26 +107,48 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
     eye: chosen?.eye_z ?? null,
     crown: chosen?.crown_z ?? null,
   });
-  const [marking, setMarking] = useState<keyof Marks | null>(null);
+  const [marking, setMarking] = useState<keyof Marks | "foot" | null>(null);
+  const guess = intake.upright;
+  const [stands, setStands] = useState({
+    up: chosen?.up ?? guess.ups[0].up,
+    front: chosen?.front ?? guess.front,
+  });
+  const { fail } = useView();
   const [pin, setPin] = useState<ItemOf<"pin"> | null>(null);
   const [weak, setWeak] = useState<Weak | null>(null);
   const made = useMend(plan.figure_id, way);
   const { take, busy } = useSize(plan, settled);
   const mend = way === "ready" ? null : made.document;
+  const turn = useMemo(() => turnOf(stands.up, stands.front), [stands]);
+  const told = (mend ?? intake).upright;
   const measured: Measured = useMemo(
-    () => (mend ? { size_mm: mend.repair.size_mm, lower: mend.lower } : intake.ready),
-    [mend, intake],
+    () => stood(intake.hull, turn, told.ups.find((u) => alike(u.up, stands.up))?.height),
+    [intake.hull, turn, told, stands.up],
   );
   const printer = printers.find((p) => p.id === printerId) ?? printers.at(0);
   const fitting = materials.filter((m) => m.process === printer?.process);
   const material = fitting.find((m) => m.id === materialId) ?? fitting.at(0);
-  const matrix = useMemo(() => standing(factor, measured), [factor, measured]);
+  const matrix = useMemo(() => onItsFeet(turn, factor, measured), [turn, factor, measured]);
+  const stand = (up: Place, front: Place) => {
+    // Eye and crown are heights along the up that they were marked on.
+    if (!alike(up, stands.up)) setMarks({ eye: null, crown: null });
+    setStands({ up, front });
+  };
+  const figure = plan.figure_id;
   const onPick = useCallback(
-    (p: Vector3) => {
-      if (marking) setMarks((m) => ({ ...m, [marking]: p.z }));
+    (p: Vector3, normal: Vector3) => {
+      if (marking === "foot")
+        pointedAt(figure, way, normal.toArray()).then(
+          ({ up, front }) => {
+            setMarks({ eye: null, crown: null });
+            setStands({ up, front });
+          },
+          (problem: Problem) => fail(problem),
+        );
+      else if (marking) setMarks((m) => ({ ...m, [marking]: p.dot(new Vector3(...stands.up)) }));
       setMarking(null);
     },
-    [marking],
+    [marking, figure, way, stands.up, fail],
   );
   const point = (place: Place, text: string) => {
     const p = new Vector3(...place).applyMatrix4(new Matrix4().fromArray(matrix));
@@ -172,6 +198,8 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
       printer_id: printer.id,
       material_id: material.id,
       mesh: way,
+      up: stands.up,
+      front: stands.front,
       eye_z: marks.eye,
       crown_z: marks.crown,
     });
@@ -186,12 +214,19 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
       {plan.kit_id != null && <KitBand kit={plan.kit_id} figure={plan.figure_id} />}
       <div className="flex flex-wrap gap-x-6 gap-y-3">
         <div className="min-w-[320px] flex-1 space-y-2.5">
+          <Stands
+            upright={told}
+            {...stands}
+            pointing={marking === "foot"}
+            onStand={stand}
+            onPointing={(on) => setMarking(on ? "foot" : null)}
+          />
           <Fields
             measured={measured}
             factor={factor}
             onFactor={setFactor}
             marks={marks}
-            marking={marking}
+            marking={marking === "foot" ? null : marking}
             onMarking={setMarking}
           />
           {!plan.unit && intake.health.unit_guess !== "mm" && (
@@ -202,48 +237,26 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
               onFactor={setFactor}
             />
           )}
-          <div className="flex flex-wrap gap-3">
-            <div>
-              <span className="block text-[12.5px] text-faded">Printer</span>
-              <Pick
-                label="Printer"
-                className="w-44"
-                value={String(printer?.id ?? "")}
-                options={printers.map((p) => ({
-                  value: String(p.id),
-                  text: `${p.name}, ${p.process}`,
-                }))}
-                onValue={(v) => setPrinterId(Number(v))}
-              />
-            </div>
-            <div>
-              <span className="block text-[12.5px] text-faded">Material</span>
-              <Pick
-                label="Material"
-                className="w-44"
-                value={String(material?.id ?? "")}
-                options={fitting.map((m) => ({ value: String(m.id), text: m.name }))}
-                onValue={(v) => setMaterialId(Number(v))}
-              />
-            </div>
-          </div>
+          <Machines
+            printers={printers}
+            printer={printer}
+            onPrinter={setPrinterId}
+            materials={fitting}
+            material={material}
+            onMaterial={setMaterialId}
+          />
           {fits && (
-            <p className="text-[13px]">
-              {printers.map((p) => {
-                const most = fits.find((f) => f.printer_id === p.id)?.factor ?? 0;
-                const fine = factor <= most * SLACK;
-                return (
-                  <span key={p.id} className={`mr-4 ${fine ? "text-moss" : "text-persimmon"}`}>
-                    {fine ? "fits" : "too large for"} {p.name}, to{" "}
-                    {mm(most * measured.size_mm[2], 0)}
-                  </span>
-                );
-              })}
-              <span className="text-faded">in some pose</span>
-            </p>
+            <Room printers={printers} fits={fits} factor={factor} tall={measured.size_mm[2]} />
           )}
         </div>
-        <Ruler silhouette={intake.silhouette_sha} size={size} />
+        <Ruler
+          silhouette={
+            alike(stands.up, guess.ups[0].up) && alike(stands.front, guess.front)
+              ? intake.silhouette_sha
+              : null
+          }
+          size={size}
+        />
       </div>
       <div className="mt-3">
         <Verdict

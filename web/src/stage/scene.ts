@@ -2,9 +2,10 @@ import type { Vector3 } from "three";
 import type { Numbers, StripData } from "../api/client";
 import type { Brush } from "../turntable/surface";
 
-/** Labels of the figure's faces; `version` changes when they do. With a brush they can be painted. */
+/** Labels of the figure's faces; `version` changes when they do. `soft`: what the figure says of faces without one. With a brush they can be painted. */
 export interface Marks {
   labels: Uint8Array;
+  soft?: Uint8Array | null;
   version: number;
   brush?: Brush | null;
 }
@@ -35,7 +36,7 @@ export type Item =
   /** A note at a place; `face` turns the table until it is in front. */
   | { kind: "pin"; x: number; y: number; z: number; text: string; face?: boolean }
   | { kind: "hand"; onTurn: Turn }
-  | { kind: "picker"; onPick: (point: Vector3) => void };
+  | { kind: "picker"; onPick: (point: Vector3, normal: Vector3) => void };
 
 export type ItemOf<K extends Item["kind"]> = Extract<Item, { kind: K }>;
 

@@ -55,7 +55,7 @@ export function Painter({ geometry, apart, matrix, brush }: Props) {
           side.mirrored && brush.plane ? reflected(point, brush.plane) : point,
         );
         for (const f of fresh) brush.labels[f] = code;
-        show(apart, brush.labels, fresh);
+        show(apart, brush.labels, brush.soft, fresh);
       }
       const [x, y, z] = point.toArray().map((v) => Number(v.toPrecision(7)));
       stroke.points.push([x, y, z]);

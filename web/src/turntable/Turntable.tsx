@@ -143,7 +143,9 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
         {geometry && apart && marks?.brush && (
           <Painter geometry={geometry} apart={apart} matrix={place} brush={marks.brush} />
         )}
-        {apart && marks && <Labels apart={apart} labels={marks.labels} version={marks.version} />}
+        {apart && marks && (
+          <Labels apart={apart} labels={marks.labels} soft={marks.soft} version={marks.version} />
+        )}
         {over && <Body geometry={over} matrix={place} cut={cut} part="overlay" limit={limit} />}
         {geometry && hand && <Hand onTurn={hand.onTurn} />}
         {geometry && picker && <Picker geometry={geometry} matrix={place} onPick={picker.onPick} />}

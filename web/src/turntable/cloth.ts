@@ -70,7 +70,7 @@ void main() {
     else if (vThick < 2.0 * limits.y) colour = mix(colour, ink, 0.55 * step(0.82, warp));
   }
   if (dye == 5 || dye == 6) {
-    // Each kind of mark in its own weave: bands, seigaiha rows, a lattice, a dense check, dots.
+    // Each kind of mark in its own weave: bands, seigaiha rows, a lattice, a dense check, dots; threads of it where it counts softly.
     int kind = int(vMark + 0.5);
     vec2 q = gl_FragCoord.xy;
     if (kind == 1) colour = mix(colour, alarm, 0.16 + 0.62 * step(0.62, fract((q.x + q.y) / 9.0)));
@@ -86,6 +86,14 @@ void main() {
       float check = abs(step(0.5, fract(q.x / 8.0)) - step(0.5, fract(q.y / 8.0)));
       colour = mix(colour, ink, 0.78 * check + 0.12);
     }
+    else if (kind == 11) {
+      float thread = step(0.86, fract((q.x + q.y) / 9.0));
+      colour = mix(colour, alarm, 0.10 + 0.42 * thread);
+    }
+    else if (kind == 12) {
+      float thread = step(0.86, fract(q.y / 6.0 + 0.25 * sin(q.x / 3.0)));
+      colour = mix(colour, hushed, 0.16 + 0.30 * thread);
+    }
     else if (kind == 5) colour = mix(colour, held, 0.14 + 0.7 * (1.0 - step(2.2, length(mod(q, 7.0) - 3.5))));
   }
   if (dye == 6 && -n.z > limit && vWorld.z > plate + 0.3) {
@@ -94,8 +102,9 @@ void main() {
     float column = floor(gl_FragCoord.x / 5.0);
     float rain = step(0.5, fract(gl_FragCoord.x / 5.0))
       * step(0.3, fract(gl_FragCoord.y / 9.0 + column * 0.5));
-    bool matters = kind == 1 || kind == 3 || kind == 4;
-    colour = mix(colour, matters ? alarm : ink, kind == 2 ? 0.35 * rain : (matters ? 0.3 : 0.1) + 0.6 * rain);
+    bool matters = kind == 1 || kind == 3 || kind == 4 || kind == 11;
+    float heavy = (matters ? 0.3 : 0.1) + 0.6 * rain;
+    colour = mix(colour, matters ? alarm : ink, kind == 2 || kind == 12 ? 0.35 * rain : heavy);
   }
   if (dye == 3) {
     float edge = pow(1.0 - abs(dot(n, toEye)), 1.6);

@@ -33,7 +33,7 @@ export function Body({ geometry, matrix, cut, part, limit, limits, marked }: Bod
   return <mesh geometry={geometry} material={material} matrixAutoUpdate={false} matrix={matrix} />;
 }
 
-/** Clicks on the figure, told apart from turning it: the place in the file's frame. */
+/** Clicks on the figure, told apart from turning it: the place, and which way its surface looks, in the file's frame. */
 export function Picker({
   geometry,
   matrix,
@@ -41,7 +41,7 @@ export function Picker({
 }: {
   geometry: BufferGeometry;
   matrix: Matrix4;
-  onPick: (point: Vector3) => void;
+  onPick: (point: Vector3, normal: Vector3) => void;
 }) {
   const { gl, camera, size } = useThree();
   useEffect(() => {
@@ -60,7 +60,8 @@ export function Picker({
       const target = new Mesh(geometry, new MeshBasicMaterial({ side: DoubleSide }));
       target.matrixWorld.copy(matrix);
       const hit = ray.intersectObject(target, false).at(0);
-      if (hit) onPick(hit.point.clone().applyMatrix4(matrix.clone().invert()));
+      if (hit?.face)
+        onPick(hit.point.clone().applyMatrix4(matrix.clone().invert()), hit.face.normal.clone());
     };
     host.addEventListener("pointerdown", down);
     host.addEventListener("pointerup", up);
@@ -138,16 +139,18 @@ export function Mat({ radius }: { radius: number }) {
 export function Labels({
   apart,
   labels,
+  soft,
   version,
 }: {
   apart: BufferGeometry;
   labels: Uint8Array;
+  soft?: Uint8Array | null;
   version: number;
 }) {
   const invalidate = useThree((s) => s.invalidate);
   useEffect(() => {
-    show(apart, labels);
+    show(apart, labels, soft);
     invalidate();
-  }, [apart, labels, version, invalidate]);
+  }, [apart, labels, soft, version, invalidate]);
   return null;
 }

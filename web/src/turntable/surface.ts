@@ -23,6 +23,7 @@ export interface Plane {
 export interface Brush {
   stroke: Stroke;
   labels: Uint8Array;
+  soft: Uint8Array | null;
   plane: Plane | null;
   radius: number;
   done: (stroke: Stroke) => void;
@@ -34,7 +35,11 @@ export interface Ground {
   saying: Record<string, (face: number) => boolean>;
   plane: Plane | null;
   own: Uint8Array | null;
+  /** What the figure says of itself, which counts softly: the kind's label plus SOFTLY, 0 for nothing. */
+  soft?: Uint8Array | null;
 }
+
+export const SOFTLY = 10;
 
 export const KINDS = ["show", "hidden", "fit", "keep_out", "hold"] as const;
 export type Kind = (typeof KINDS)[number] | "none";
@@ -246,13 +251,17 @@ export function unshared(geometry: BufferGeometry): BufferGeometry {
   return apart;
 }
 
-/** Put labels onto an unshared geometry; with `faces`, those alone. */
-export function show(apart: BufferGeometry, labels: Uint8Array, faces?: number[]) {
+/** Put labels onto an unshared geometry, `soft` ones where there are none; with `faces`, those alone. */
+export function show(
+  apart: BufferGeometry,
+  labels: Uint8Array,
+  soft?: Uint8Array | null,
+  faces?: number[],
+) {
   const mark = apart.getAttribute("mark") as BufferAttribute;
   const held = mark.array as Uint8Array;
-  if (faces) for (const f of faces) held[3 * f] = held[3 * f + 1] = held[3 * f + 2] = labels[f];
-  else
-    for (let f = 0; f < labels.length; f++)
-      held[3 * f] = held[3 * f + 1] = held[3 * f + 2] = labels[f];
+  const lay = (f: number) => held.fill(labels[f] || (soft?.[f] ?? 0), 3 * f, 3 * f + 3);
+  if (faces) faces.forEach(lay);
+  else for (let f = 0; f < labels.length; f++) lay(f);
   mark.needsUpdate = true;
 }

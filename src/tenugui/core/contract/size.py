@@ -145,11 +145,12 @@ class PlaneDoc(Document):
 
 
 class ProposalDoc(Document):
-    """What might be marked: its share of the surface."""
+    """What might be marked: its share of the surface, and whether it counts softly by itself."""
 
     name: str
     kind: str
     share: float
+    soft: bool
 
 
 class ProposalsDoc(Document):

@@ -125,8 +125,9 @@ def _take_proof(board: ProofBoard, index: int) -> Taken:
 
 def _marked(choice: Choice) -> str:
     kinds = choice.get("kinds") or []
+    unmarked = "bare" if choice.get("bare") else "as it says itself"
     return ", ".join(k.replace("_", " ") for k in kinds) or (
-        "as the file marks it" if choice.get("strokes") else "none"
+        "as the file marks it" if choice.get("strokes") else unmarked
     )
 
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..contract import ProposalDoc, ProposalsDoc, pack_labels, plane_of, unpack_labels
 from ..marks import PROPOSALS, mirror_plane, propose, transfer
 from ..pose import Z_UP, unit
-from .inputs import MadeDoc, coarse_of, file_marks, preview_of, working
+from .inputs import SAID, MadeDoc, coarse_of, file_marks, preview_of, working
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task, within
 
@@ -46,7 +46,7 @@ def proposed(shelf: Shelf, given: Given) -> dict[str, B1]:
     return {name: (bits >> index) & 1 == 1 for index, name in enumerate(PROPOSALS)}
 
 
-@task("proposals", 2, ("sha", "up", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
+@task("proposals", 3, ("sha", "up", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
 def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     """What might be marked: a bit a proposal for every face of the preview; the mirror's plane; what the file itself marks."""
     progress(0.02, "reading the figure")
@@ -61,7 +61,10 @@ def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     total = max(float(area.sum()), 1e-12)
     shares = {name: float(area[(bits >> index) & 1 == 1].sum()) / total for index, name in enumerate(PROPOSALS)}
     return ProposalsDoc(
-        proposals=[ProposalDoc(name=name, kind=kind, share=shares[name]) for name, kind in PROPOSALS.items()],
+        proposals=[
+            ProposalDoc(name=name, kind=kind, share=shares[name], soft=(name, kind) in SAID)
+            for name, kind in PROPOSALS.items()
+        ],
         plane=plane_of(mirror_plane(mesh)),
         preview_sha=preview_sha,
         labels_sha=shelf.put(pack_labels(transfer(mesh, bits, preview))),

@@ -1,6 +1,7 @@
 import type { Proposals } from "../../api/client";
 import type { Computed } from "../../api/queries";
 import type { Kind, Stroke } from "../../turntable/surface";
+import { Choice } from "../../ui/Choice";
 import { Waiting } from "../Waiting";
 import { Weave } from "./kinds";
 
@@ -16,10 +17,12 @@ interface Props {
   proposals: Computed<Proposals>;
   strokes: Stroke[];
   onAdd: (stroke: Stroke) => void;
+  bare: boolean;
+  onBare: (bare: boolean) => void;
 }
 
 /** What the figure itself says of its surfaces, each to be laid on with one press. */
-export function Proposed({ proposals, strokes, onAdd }: Props) {
+export function Proposed({ proposals, strokes, onAdd, bare, onBare }: Props) {
   const told = proposals.document?.proposals.filter((p) => p.share > WORTH_SAYING) ?? [];
   const last = strokes.findLastIndex((s) => s.tool === "clear");
   const laid = (name: string) =>
@@ -30,6 +33,18 @@ export function Proposed({ proposals, strokes, onAdd }: Props) {
         What the figure itself says
       </h2>
       <Waiting of={proposals} what="Looking at it from around the table" />
+      {told.some((p) => p.soft) && (
+        <Choice
+          label="What the figure itself says"
+          className="pb-1"
+          value={bare ? "bare" : "soft"}
+          options={[
+            { value: "soft", text: "counts softly" },
+            { value: "bare", text: "bare: not at all" },
+          ]}
+          onValue={(v) => onBare(v === "bare")}
+        />
+      )}
       <ul>
         {told.map((p) => (
           <li key={p.name} className="flex items-center gap-2 border-b border-thread/60 py-0.5">

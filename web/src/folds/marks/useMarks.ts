@@ -5,7 +5,15 @@ import { useProposals } from "../../api/figure";
 import type { Computed } from "../../api/queries";
 import { useView } from "../../shell/view";
 import { fetchLabels, fetchMesh } from "../../turntable/mesh";
-import { surfaceOf, type Ground, type Stroke } from "../../turntable/surface";
+import type { Marks } from "../../stage/scene";
+import {
+  codeOf,
+  SOFTLY,
+  surfaceOf,
+  type Ground,
+  type Kind,
+  type Stroke,
+} from "../../turntable/surface";
 import { foldOf } from "../types";
 
 export const strokesOf = (plan: PlanState): Stroke[] => foldOf(plan, "marks").choice?.strokes ?? [];
@@ -64,9 +72,22 @@ export function useGround(
       saying: Object.fromEntries(theirs.map((p, i) => [p.name, says(i)])),
       plane: told?.plane ?? null,
       own: own?.length === surface.faces ? own : null,
+      soft: theirs.length && bits ? softOf(theirs, bits) : null,
     };
   }, [geometry, told, bits, own]);
   return { ground, proposals };
+}
+
+/** What the figure says softly of each face; where two proposals meet, cuts come first, then what is seen (core/plan/inputs.py). */
+function softOf(proposals: Proposals["proposals"], bits: Uint8Array): Uint8Array {
+  const order = ["cuts", "seen", "unseen"].map((name) =>
+    proposals.findIndex((p) => p.name === name && p.soft),
+  );
+  const codes = proposals.map((p) => SOFTLY + codeOf(p.kind as Kind));
+  return Uint8Array.from(bits, (held) => {
+    const first = order.find((i) => i >= 0 && (held >> i) & 1);
+    return first == null ? 0 : codes[first];
+  });
 }
 
 /** The plan's marks on the preview, for the folds that only show them. */
@@ -74,12 +95,15 @@ export function useLabels(
   plan: PlanState,
   sha: string | null | undefined,
   enabled: boolean,
-): Uint8Array | null {
+): Marks | null {
   const strokes = strokesOf(plan);
-  const { ground } = useGround(plan, enabled && strokes.length ? sha : null, strokes, false);
+  const bare = !!foldOf(plan, "marks").choice?.bare;
+  const { ground } = useGround(plan, enabled ? sha : null, strokes, !bare);
   const key = JSON.stringify(strokes);
   return useMemo(() => {
-    const laid = JSON.parse(key) as Stroke[];
-    return ground && laid.length ? ground.surface.replay(laid, ground) : null;
-  }, [ground, key]);
+    if (!ground) return null;
+    const labels = ground.surface.replay(JSON.parse(key) as Stroke[], ground);
+    const soft = bare ? null : ground.soft;
+    return soft || labels.some(Boolean) ? { labels, soft, version: 0 } : null;
+  }, [ground, key, bare]);
 }

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { PlanState } from "../../api/client";
 import { codeOf, KINDS, type Ground, type Kind, type Stroke } from "../../turntable/surface";
+import { foldOf } from "../types";
 import { strokesOf } from "./useMarks";
 
 /** Strokes that were not taken yet survive leaving the page. */
@@ -25,8 +26,10 @@ export function useStrokes(plan: PlanState) {
   const stored = strokesOf(plan);
   const [strokes, setStrokes] = useState<Stroke[]>(() => drafted(plan.id) ?? stored);
   const [undone, setUndone] = useState<Stroke[]>([]);
+  const storedBare = !!foldOf(plan, "marks").choice?.bare;
+  const [bare, setBare] = useState(storedBare);
   const laid = JSON.stringify(strokes);
-  const dirty = laid !== JSON.stringify(stored);
+  const dirty = laid !== JSON.stringify(stored) || bare !== storedBare;
   useEffect(() => {
     if (dirty) localStorage.setItem(draftOf(plan.id), laid);
     else forgetDraft(plan.id);
@@ -35,6 +38,8 @@ export function useStrokes(plan: PlanState) {
     strokes,
     undone,
     dirty,
+    bare,
+    setBare,
     add: (stroke: Stroke) => {
       setUndone([]);
       setStrokes((s) => [...s, stroke]);

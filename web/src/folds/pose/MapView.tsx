@@ -2,12 +2,14 @@ import { useState } from "react";
 import type { Down, PoseBoard, Ranked, Weighed } from "../../api/client";
 import { Pick } from "../../ui/Pick";
 import { Slide } from "../../ui/Slide";
+import type { Frames } from "../size/stood";
 import { PoseMap } from "./PoseMap";
 import type { Priorities } from "./useHand";
 import { digits, poseName, UNIT, WEIGHTS } from "./words";
 
 interface Props {
   data: PoseBoard;
+  frames: Frames;
   ranked: Ranked | null;
   shown: number;
   hand: Down | null;
@@ -44,6 +46,7 @@ const aimsOf = (metrics: PoseBoard["candidates"][number]["pose"]["metrics"]): Ai
 export function MapView(props: Props) {
   const {
     data,
+    frames,
     ranked,
     shown,
     hand,
@@ -95,14 +98,15 @@ export function MapView(props: Props) {
           values={dyed === "wish" ? (ranked?.merit ?? map.merit) : map.aims[dyed]}
           better={dyed === "foot_mm2" ? "large" : "small"}
           front={ranked?.front ?? map.front}
+          frames={frames}
           pins={rows.map((c, i) => ({
-            down: c.down,
-            text: poseName(c.down),
+            down: frames.own(c.down),
+            text: poseName(frames.own(c.down)),
             recommended: i === recommended,
           }))}
           shown={hand ? -1 : shown}
-          hand={hand}
-          onPick={onPick}
+          hand={hand && frames.own(hand)}
+          onPick={(d) => onPick(frames.file(d))}
           onPin={onPin}
           onHover={(i) => {
             setHovered(i);
@@ -141,7 +145,7 @@ export function MapView(props: Props) {
         </fieldset>
       </div>
       <section aria-live="polite" className="min-w-[240px] flex-1">
-        <h2 className="text-[17px]">{poseName(told.down)}</h2>
+        <h2 className="text-[17px]">{poseName(frames.own(told.down))}</h2>
         <p className="text-[12.5px] text-faded">{standingOf(props, hovered)}</p>
         {told.aims && <Costs weights={weights} names={map.names} told={told.aims} best={best} />}
         {hand ? (

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from "react";
 import type { Down, PoseMapData } from "../../api/client";
 import { useView } from "../../shell/view";
+import type { Frames } from "../size/stood";
 import { crest, nearest, ranks, type Better } from "./globe";
 
 interface Pin {
@@ -9,8 +10,10 @@ interface Pin {
   recommended: boolean;
 }
 
+/** Pins, hand and picks are directions in the figure's own frame; the map's are its file's. */
 interface Props {
   map: PoseMapData;
+  frames: Frames;
   values: number[];
   better: Better;
   front: number[];
@@ -52,13 +55,14 @@ function cellsOf(side: 1 | -1, downs: Float32Array): Int32Array {
 
 /** All directions as two crests of equal areas, dyed by one aim: pale cloth is good, deep indigo is bad. */
 export function PoseMap(props: Props) {
-  const { map, values, better } = props;
-  const downs = useMemo(() => Float32Array.from(map.down.flat()), [map]);
+  const { map, frames, values, better } = props;
+  const own = useMemo(() => map.down.map(frames.own), [map, frames]);
+  const downs = useMemo(() => Float32Array.from(own.flat()), [own]);
   const rank = useMemo(() => ranks(values, better), [values, better]);
   return (
     <div className="flex gap-5">
       {([1, -1] as const).map((side) => (
-        <Half key={side} {...props} side={side} downs={downs} rank={rank} />
+        <Half key={side} {...props} side={side} own={own} downs={downs} rank={rank} />
       ))}
     </div>
   );
@@ -66,15 +70,16 @@ export function PoseMap(props: Props) {
 
 interface HalfProps extends Props {
   side: 1 | -1;
+  own: Down[];
   downs: Float32Array;
   rank: Float32Array;
 }
 
 function Half({
   side,
+  own,
   downs,
   rank,
-  map,
   front,
   pins,
   shown,
@@ -87,7 +92,7 @@ function Half({
   const c = useMemo(() => crest(side, R), [side]);
   const cells = useMemo(() => cellsOf(side, downs), [side, downs]);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [focus, setFocus] = useState<Down>(hand ?? map.down[0]);
+  const [focus, setFocus] = useState<Down>(hand ?? own[0]);
   useEffect(() => {
     const ink = canvas.current?.getContext("2d");
     if (!ink) return;
@@ -156,9 +161,9 @@ function Half({
           />
         ))}
         {front
-          .filter((i) => c.holds(map.down[i]))
+          .filter((i) => c.holds(own[i]))
           .map((i) => {
-            const [x, y] = c.place(map.down[i]);
+            const [x, y] = c.place(own[i]);
             const path = `M${x} ${y - 1.7}l1.7 1.7-1.7 1.7-1.7-1.7z`;
             return <path key={i} d={path} fill="#4c6b3c" stroke="#faf7ef" strokeWidth="0.4" />;
           })}

@@ -3,9 +3,11 @@ import { ChanceBar } from "../../patterns/Patterns";
 import { hm } from "../../shell/format";
 import { Board, type Column } from "../../ui/Board";
 import { RowName } from "../Heading";
+import type { Frames } from "../size/stood";
 import { poseName } from "./words";
 
 interface Props {
+  frames: Frames;
   data: PoseBoard;
   /** Whether scars count by marks. */
   marked: boolean;
@@ -161,7 +163,7 @@ export function PoseRows(props: Props) {
       picture={(c) => `/api/blobs/${c.picture_sha}`}
       text={(c, i) => (
         <RowName
-          name={`${i + 1}\u2002${poseName(c.pose.down)}`}
+          name={`${i + 1}\u2002${poseName(props.frames.own(c.pose.down))}`}
           recommended={i === data.recommended}
           taken={i === taken}
           more={

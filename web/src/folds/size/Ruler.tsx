@@ -8,7 +8,8 @@ const LINE = 12;
 const [PICTURE_W, PICTURE_H, MARGIN] = [220, 260, 1.04];
 
 interface Props {
-  silhouette: string;
+  /** The picture of its outline as it was guessed to stand; null where it stands otherwise. */
+  silhouette: string | null;
   size: number[];
 }
 
@@ -39,14 +40,26 @@ export function Ruler({ silhouette, size }: Props) {
         </g>
       ))}
       <line x2={WIDE} y1={HIGH} y2={HIGH} stroke="var(--clay)" />
-      <image
-        href={`/api/blobs/${silhouette}`}
-        x={2}
-        width={w}
-        height={h}
-        y={HIGH - (tall * k) / 2 - h / 2}
-        preserveAspectRatio="none"
-      />
+      {silhouette ? (
+        <image
+          href={`/api/blobs/${silhouette}`}
+          x={2}
+          width={w}
+          height={h}
+          y={HIGH - (tall * k) / 2 - h / 2}
+          preserveAspectRatio="none"
+        />
+      ) : (
+        <rect
+          x={2 + (w - wide * k) / 2}
+          width={wide * k}
+          y={HIGH - tall * k}
+          height={tall * k}
+          fill="color-mix(in srgb, var(--indigo) 14%, transparent)"
+          stroke="var(--indigo)"
+          strokeDasharray="3 3"
+        />
+      )}
       <g transform={`translate(${at} 0)`} stroke="var(--persimmon)">
         <line y1={HIGH} y2={HIGH - tall * k} />
         <line x1="-4" x2="4" y1={HIGH} y2={HIGH} />
@@ -56,7 +69,7 @@ export function Ruler({ silhouette, size }: Props) {
         {tall.toFixed(1)}
       </text>
       <text y={HIGH + 16} fontSize="11" fill="var(--faded)">
-        outline from the front, to scale
+        {silhouette ? "outline from the front, to scale" : "its box from the front, to scale"}
       </text>
     </svg>
   );
