@@ -206,7 +206,7 @@ def _proof(run: Run) -> ProofDoc:
     context = run.held_inputs().context(height)
     proof = prove(figure, height, context.step)
     refuse_nothing(figure, proof.stack.volume())
-    hazards = ledger(proof, context, lifted=bool(figure.lower[2] > 0), thin=run.thin(figure))
+    hazards = ledger(proof, context, thin=run.thin(figure))
     use = process_of(run.printer).use(proof.stack, proof.areas, context)
     return proof_document(basics_of(run.brought.worked), proof, use, hazards, context)
 

@@ -125,7 +125,7 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
   const marked = fold !== "marks" && fold !== "size";
   const preview =
     foldOf(plan, "size").choice?.preview_sha ?? intake.document?.preview_sha ?? plan.preview_sha;
-  const labels = useLabels(plan, preview, marked);
+  const labels = useLabels(plan, preview, marked && !!intake.document);
   const dressed = (items: Item[]) =>
     items.map((item) =>
       item.kind === "figure"

@@ -77,7 +77,7 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
   const { fail, say, setDye } = useView();
   const { ground, proposals } = useGround(
     plan,
-    size?.preview_sha ?? intake?.preview_sha,
+    intake && (size?.preview_sha ?? intake.preview_sha),
     strokes,
     true,
   );

@@ -22,7 +22,7 @@ class TipDoc(Document):
     z_mm: float
     diameter_mm: float
     pillar_mm: float
-    reason: Literal["island", "hold", "overhang"]
+    reason: Literal["island", "hold", "overhang", "load"]
     on: Literal["plate", "model"]
     joints: list[Place]
     widths_mm: list[float]

@@ -64,7 +64,7 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
-@task("held", 3, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 4, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -86,8 +86,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     """Everything that later folds ask of a support set, without its layer stack."""
     proof = made.after
     use = process_of(held.printer).use(proof.stack, proof.areas, context)
-    lifted = bool(made.figure.lower[2] > 0)
-    hazards = ledger(proof, context, tips=made.tips, lifted=lifted, thin=thin)
+    hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin)
     supports = supports_document(made)
     row = SupportsRow(
         risk=held.given["risk"],

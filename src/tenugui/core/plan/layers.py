@@ -57,7 +57,7 @@ def bare_heights(
     for height in sorted(heights):
         here = context.at(height)
         proof = prove(figure, height, here.step)
-        risk = combined(ledger(proof, here, lifted=bool(figure.lower[2] > 0), thin=thin))
+        risk = combined(ledger(proof, here, thin=thin))
         use = process_of(here.printer).use(proof.stack, proof.areas, here)
         choices.append(height_choice(here, lean, proof.stack.grid.layers, use, risk))
     return choices

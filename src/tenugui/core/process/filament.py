@@ -46,7 +46,7 @@ class Filament:
         lines = f"{p.line_mm:g} mm from a {p.nozzle_mm:g} mm nozzle, {p.perimeters} perimeters, {p.infill:.0%} infill"
         return [("Lines", lines), ("Motor step", motor_step(p, context.height)[0])]
 
-    def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], lifted: bool) -> list[Threat]:
+    def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
         """Where the centre of mass comes down against the hull of the first layer, supports included."""
         runs = proof.stack.layer_runs(0)
         weight = proof.areas.sum()

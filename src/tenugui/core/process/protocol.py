@@ -32,7 +32,7 @@ class Use:
 class Threat:
     """What can go wrong somewhere, with the two numbers whose margin it is: `has` against `needs`, in `unit`. Places in mm.
 
-    `chance` is given where no margin tells it.
+    `chance` is given where no margin tells it, `cost` where it is not that of its code.
     """
 
     code: str
@@ -44,6 +44,7 @@ class Threat:
     message: str
     remedy: str
     chance: float | None = None
+    cost: str | None = None
 
 
 class Process(Protocol):
@@ -60,8 +61,8 @@ class Process(Protocol):
     def pull(self, proof: Proof) -> F8:
         """(layers,) newtons on the supports at each layer."""
 
-    def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], lifted: bool) -> list[Threat]:
-        """What only this process has to fear."""
+    def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
+        """What only this process has to fear. `proof` is of figure and supports together, `own` of the figure alone."""
 
     def blemishes(self, height: float) -> float:
         """Expected pimples and strings of a figure at a layer height, a prior."""

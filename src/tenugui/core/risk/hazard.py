@@ -60,7 +60,7 @@ def weighed(threat: Threat, *, safety: float = 1.0, cost: str | None = None, sev
         threat.layer,
         *threat.place,
         chance=p,
-        cost=cost or HAZARDS[threat.code][0],
+        cost=cost or threat.cost or HAZARDS[threat.code][0],
         has=threat.has,
         needs=threat.needs,
         unit=threat.unit,

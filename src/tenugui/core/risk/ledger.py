@@ -10,7 +10,7 @@ from ..layers import Island, Proof, is_slight
 from ..machines import Context, thin_limits
 from ..mesh import ThinPlace
 from ..process import Threat, process_of
-from ..supports import Tip
+from ..supports import USUAL_RISK, Tip, manner_of, usual_tip
 from .hazard import CAP, Hazard, weighed
 
 FREE_LAYERS = 2.0
@@ -25,6 +25,8 @@ LARGER = 1.5
 """A figure may be printed so many times as large for a part of it; beyond that it is another figure."""
 OPEN_SHARE = 0.02
 """Prior: share of open scan lines at which every second print shows it."""
+LEDGES = 4.0
+"""Prior: a ledge so many times as large as one that half of all prints survive curls, tears or falls, and is not sanded away."""
 GRAIN_MM2 = 0.02
 LEAST_MM2 = 0.5
 """Overhang below these is the grain of the scan lines."""
@@ -45,8 +47,12 @@ def _islands(islands: list[Island], height: float) -> list[Hazard]:
     return found
 
 
-def _overhangs(proof: Proof, ledge_mm2: float) -> list[Hazard]:
-    """Stretches of neighbouring layers with area beyond the limit, islands' own first layers left out."""
+def _overhangs(proof: Proof, ledge_mm2: float, tips: Sequence[Tip], each_mm2: float) -> list[Hazard]:
+    """Stretches of neighbouring layers with area beyond the limit, islands' own first layers left out, as far as no tip holds them.
+
+    A tip holds `each_mm2` of what lies around it. A ledge that is small scars; one of LEDGES times what a print survives is lost.
+    """
+    heights = np.sort(np.array([t.z for t in tips]))
     height = proof.stack.grid.height
     area = proof.hang.by_layer.copy()
     for i in proof.islands:
@@ -55,20 +61,21 @@ def _overhangs(proof: Proof, ledge_mm2: float) -> list[Hazard]:
     busy = area > GRAIN_MM2
     edges = np.flatnonzero(np.diff(np.concatenate([[False], busy, [False]]).astype(int)))
     for first, end in zip(edges[::2], edges[1::2], strict=True):
-        total = float(area[first:end].sum())
+        whole = float(area[first:end].sum())
+        low, high = np.searchsorted(heights, [(first - 1) * height, (end + 1) * height])
+        total = whole - float(high - low) * each_mm2
         if total < LEAST_MM2:
             continue
         layer = int(first + np.argmax(area[first:end]))
         of_layer = np.flatnonzero(proof.components.layer == layer)
         worst = of_layer[np.argmax(proof.hang.by_component[of_layer])]
         x, y = proof.components.inside[worst]
-        text = f"{total:.1f} mm² reach beyond the limit between {first * height:.2f} and {end * height:.2f} mm."
+        under = f", {high - low} tips under it" if high > low else " with nothing under it"
+        text = f"{total:.1f} mm² reach beyond the limit between {first * height:.2f} and {end * height:.2f} mm{under}."
         remedy = "Turn the figure, or hold the ledge with more tips."
-        found.append(
-            weighed(
-                Threat("overhang", layer, (float(x), float(y), layer * height), ledge_mm2, total, "mm²", text, remedy)
-            )
-        )
+        cost = "part lost" if total > LEDGES * ledge_mm2 else None
+        place = (float(x), float(y), layer * height)
+        found.append(weighed(Threat("overhang", layer, place, ledge_mm2, total, "mm²", text, remedy, cost=cost)))
     return found
 
 
@@ -157,17 +164,24 @@ def _outside(proof: Proof, context: Context) -> list[Hazard]:
 
 
 def ledger(
-    proof: Proof, context: Context, *, tips: Sequence[Tip] = (), lifted: bool = False, thin: Sequence[ThinPlace] = ()
+    proof: Proof,
+    context: Context,
+    *,
+    tips: Sequence[Tip] = (),
+    own: Proof | None = None,
+    thin: Sequence[ThinPlace] = (),
 ) -> list[Hazard]:
-    """Every hazard of a proved figure, with its supports if it has any; the costliest first."""
+    """Every hazard of a proved figure, with its supports if it has any; the costliest first. `own`: the figure's proof without them."""
     height = proof.stack.grid.height
     process = process_of(context.printer)
     mishap = "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better."
     found = [
         *_islands(proof.islands, height),
-        *_overhangs(proof, process.ledge_mm2),
+        *_overhangs(
+            proof, process.ledge_mm2, tips, manner_of(context).pitch_mm(0.0, usual_tip(context), USUAL_RISK) ** 2
+        ),
         *_thin(thin, thin_limits(context.printer), height),
-        *(weighed(threat) for threat in process.threats(proof, context, tips, lifted)),
+        *(weighed(threat) for threat in process.threats(proof, context, tips, proof if own is None else own)),
         *_open(proof),
         *_outside(proof, context),
         *_standing([tip for tip in tips if tip.on == "model"], height),

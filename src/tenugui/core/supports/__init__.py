@@ -6,6 +6,7 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 """
 
 from .demand import Demand, find_demand
+from .load import BodyLoad, body_loads, tip_hold
 from .make import (
     RAFT_MARGIN_MM,
     STYLES,
@@ -18,17 +19,20 @@ from .make import (
     raised,
     support_mesh,
 )
-from .manner import Manner, manner_of, safety_factor, tip_pitch
+from .manner import USUAL_RISK, Manner, manner_of, safety_factor, tip_pitch, usual_tip
 
 __all__ = [
     "RAFT_MARGIN_MM",
     "STYLES",
+    "USUAL_RISK",
+    "BodyLoad",
     "Demand",
     "Manner",
     "SupportError",
     "SupportFinding",
     "SupportSet",
     "Tip",
+    "body_loads",
     "find_demand",
     "make_supports",
     "manner_of",
@@ -36,5 +40,7 @@ __all__ = [
     "raised",
     "safety_factor",
     "support_mesh",
+    "tip_hold",
     "tip_pitch",
+    "usual_tip",
 ]

@@ -12,7 +12,8 @@ from scipy.spatial import cKDTree
 from ..layers import Island, Proof, is_slight, runs_of
 from ..machines import Context
 from ..mesh import Mesh
-from .manner import SPREAD, Manner, manner_of
+from .load import all_below, body_loads, tip_hold, touched
+from .manner import SPREAD, Manner, manner_of, safety_factor
 
 __all__ = ["SPREAD", "Demand", "find_demand"]
 
@@ -25,11 +26,15 @@ NEVER = 20.0
 REACHED_FROM_BELOW = 0.15
 """A face leans down by at least this share before a tip can push against it."""
 MAX_TIPS = 4000
+LEAST_PULL_N = 0.02
+"""Prior: what pulls less hangs on its neighbours or on the film's mercy either way."""
+APART_MM, APART = 0.9, 2.2
+"""Prior: tips that share a load stand at least so far apart, in mm and in their diameters, so that a cutter gets between."""
 
 
 @dataclass(frozen=True)
 class Demand:
-    """Points (n, 3) in build coordinates to hold, why (`island`, `hold` or `overhang`), and the width of the feature there in mm; how many more
+    """Points (n, 3) in build coordinates to hold, why (`island`, `hold`, `overhang` or `load`), and the width of the feature there in mm; how many more
     there were than MAX_TIPS.
     """
 
@@ -133,5 +138,44 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, *, tip_mm: float, ri
     wide = np.full(len(wanted) + len(kept), np.inf)
     points = np.concatenate([island_points, wanted, candidates[kept]])
     reasons = ["island"] * len(island_points) + ["hold"] * len(wanted) + ["overhang"] * len(kept)
+    made = Demand(points, reasons, np.concatenate([widths, wide]))
+    if manner.hangs:
+        made = _strengthened(made, mesh, proof, context, tip_mm=tip_mm, risk=risk)
+    points, reasons, widths = made.points, made.reasons, made.widths
     over = max(0, len(points) - MAX_TIPS)
-    return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], np.concatenate([widths, wide])[:MAX_TIPS], over)
+    return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], widths[:MAX_TIPS], over)
+
+
+def _strengthened(demand: Demand, mesh: Mesh, proof: Proof, context: Context, *, tip_mm: float, risk: float) -> Demand:
+    """The same with more tips under every body that its tips would not carry at the accepted risk, low down and where a scar costs least."""
+    diameters = manner_of(context).tips_on(demand.widths, tip_mm)
+    weak = [
+        b
+        for b in body_loads(proof, demand.points, diameters, context)
+        if b.margin < safety_factor(risk) and b.pull > LEAST_PULL_N
+    ]
+    if not weak:
+        return demand
+    spots, cost = _reachable(mesh, context)
+    on = touched(proof, spots)
+    points, reasons, widths = [demand.points], list(demand.reasons), [demand.widths]
+    for body in weak:
+        wanted = math.ceil((safety_factor(risk) * body.pull - body.hold) / tip_hold(context, tip_mm))
+        near = np.flatnonzero((on >= 0) & all_below(proof, body.component)[np.maximum(on, 0)])
+        near = near[np.lexsort((spots[near, 2], np.round(cost[near] / 2)))]
+        room = np.full(len(near), max(APART_MM, APART * tip_mm))
+        kept = near[_poisson(spots[near], room, np.concatenate(points))[:wanted]]
+        points.append(spots[kept])
+        reasons += ["load"] * len(kept)
+        widths.append(np.full(len(kept), np.inf))
+    return Demand(np.concatenate(points), reasons, np.concatenate(widths))
+
+
+def _reachable(mesh: Mesh, context: Context) -> tuple[F8, F8]:
+    """Middles (n, 3) of the faces that a tip can push against, and what a scar costs there."""
+    normal, area = mesh.normals_and_areas()
+    cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
+    faces = np.flatnonzero((normal[:, 2] < -REACHED_FROM_BELOW) & (cost < NEVER) & (area > 0))
+    middles = mesh.middles()[faces]
+    clear = middles[:, 2] > 2 * context.height
+    return middles[clear], cost[faces][clear]

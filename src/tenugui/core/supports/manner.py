@@ -126,6 +126,11 @@ def manner_of(context: Context) -> Manner:
     return ResinManner(context, printer) if isinstance(printer, ResinPrinter) else FilamentManner(printer)
 
 
+def usual_tip(context: Context) -> float:
+    """Diameter in mm of a tip at the usual risk."""
+    return manner_of(context).tip_mm(USUAL_RISK)
+
+
 def tip_pitch(context: Context, slope: float, tip_mm: float, risk: float) -> float:
     """Distance in mm between tips: see each manner's `pitch_mm`."""
     return manner_of(context).pitch_mm(slope, tip_mm, risk)

@@ -1,0 +1,106 @@
+"""The load path: what hangs on what, by hand."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tenugui.core.layers import prove
+from tenugui.core.machines import Context
+from tenugui.core.mesh import Mesh
+from tenugui.core.risk import combined, ledger
+from tenugui.core.supports import body_loads, make_supports, safety_factor, tip_hold
+from tenugui.core.supports.load import PLATE_KPA, all_below, touched
+from tests.presets import HERON, RESIN
+from tests.shapes import ball, box, cylinder
+
+CONTEXT = Context.of(HERON, RESIN, 0.05)
+PEEL = HERON.peel_kpa * 1e-3  # type: ignore[union-attr]
+NONE = np.empty((0, 3))
+
+
+def loads(mesh: Mesh, points: list[tuple[float, float, float]], tip: float = 0.35):  # type: ignore[no-untyped-def]
+    proof = prove(mesh, CONTEXT.height, CONTEXT.step)
+    return proof, body_loads(proof, np.array(points).reshape(-1, 3), np.full(len(points), tip), CONTEXT)
+
+
+def test_a_ball_on_one_tip_hangs_by_its_section_against_the_widest_circle() -> None:
+    figure = Mesh(ball(10, fineness=5).vertices + [0, 0, 15], ball(10, fineness=5).faces)
+    _, (body,) = loads(figure, [(0, 0, 5.0)])
+    assert body.pull == pytest.approx(PEEL * math.pi * 100, rel=0.01)
+    assert body.hold == pytest.approx(RESIN.green_strength_mpa * math.pi * 0.35**2 / 4)  # type: ignore[union-attr]
+    assert body.z == pytest.approx(15, abs=1.0) and body.share == pytest.approx(1) and body.tips == 1
+
+
+def test_a_tip_above_the_worst_layer_does_not_hold_it() -> None:
+    cross = Mesh.joined([box((0, 0, 6), (12, 12, 2)), box((0, 0, 12), (2, 2, 12)), box((8, 0, 17), (16, 2, 2))])
+    _, low = loads(cross, [(0, 0, 5.0)])
+    _, both = loads(cross, [(0, 0, 5.0), (15, 0, 16.0)])
+    assert min(b.margin for b in both) == pytest.approx(min(b.margin for b in low)), (
+        "the wide plate is below the second tip"
+    )
+    assert max(b.tips for b in both) == 2
+
+
+def test_two_prongs_are_held_each_alone_until_they_merge() -> None:
+    prongs = Mesh.joined([box((-8, 0, 10), (4, 4, 10)), box((8, 0, 13), (2, 2, 4)), box((0, 0, 16), (20, 4, 2))])
+    proof, found = loads(prongs, [(-8, 0, 5.0), (8, 0, 11.0)])
+    by_share = sorted(found, key=lambda b: b.share)
+    small, whole = by_share[0], by_share[-1]
+    assert small.pull == pytest.approx(PEEL * 4, rel=0.01) and small.tips == 1
+    assert whole.pull == pytest.approx(PEEL * 80, rel=0.01) and whole.tips == 2
+    assert whole.hold == pytest.approx(2 * tip_hold(CONTEXT, 0.35))
+    assert (
+        all_below(proof, whole.component).sum()
+        == len(proof.components.layer) - (proof.components.layer > whole.layer).sum()
+    )
+
+
+def test_what_stands_on_the_plate_is_held_by_its_first_layer() -> None:
+    _, (body,) = loads(cylinder(5, 10), [])
+    first = math.pi * 25
+    assert body.hold == pytest.approx(first * PLATE_KPA * 1e-3, rel=0.01)
+    assert body.margin == pytest.approx(PLATE_KPA / HERON.peel_kpa, rel=0.01)  # type: ignore[union-attr]
+
+
+def test_a_contact_finds_what_it_touches_and_nothing_else() -> None:
+    proof = prove(box((0, 0, 10), (4, 4, 4)), CONTEXT.height, CONTEXT.step)
+    at = touched(proof, np.array([[0, 0, 8.0], [2.1, 0, 8.0], [3.0, 0, 8.0], [0, 0, 4.0], [0, 0, 11.0]]))
+    assert at[0] >= 0 and at[1] == at[0], "just beside it still touches"
+    assert at[2] == -1 and at[3] == -1 and at[4] > at[0]
+
+
+@pytest.mark.parametrize("risk", [0.01, 0.05, 0.2])
+def test_every_body_of_a_supported_ball_is_carried_at_the_accepted_risk(risk: float) -> None:
+    made = make_supports(ball(10, fineness=5).dropped(), CONTEXT, risk=risk)
+    points = np.array([[t.x, t.y, t.z] for t in made.tips])
+    worst = body_loads(made.before, points, np.array([t.diameter for t in made.tips]), CONTEXT)[0]
+    assert worst.margin >= safety_factor(risk) * 0.999
+    assert {t.reason for t in made.tips} >= {"load"}
+    apart = min(np.linalg.norm(p - q) for i, p in enumerate(points) for q in points[:i])
+    assert apart > 0.7, "a cutter gets between"
+
+
+def test_the_risk_of_a_table_with_tips_is_not_that_of_one_without() -> None:
+    table = Mesh.joined([box((0, 0, 5), (4, 4, 10)), box((0, 0, 11), (24, 24, 2))])
+    made = make_supports(table, CONTEXT)
+    with_tips = combined(ledger(made.after, CONTEXT, tips=made.tips, own=made.before))
+    without = combined(ledger(made.before, CONTEXT))
+    assert without > 0.9 and with_tips < 0.1
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.lists(st.tuples(st.floats(-5, 5), st.floats(-5, 5)), min_size=1, max_size=8), st.floats(1.1, 3))
+def test_more_or_stronger_tips_never_hold_less(spots: list[tuple[float, float]], times: float) -> None:
+    plate = box((0, 0, 6), (12, 12, 2))
+    proof = prove(plate, CONTEXT.height, CONTEXT.step)
+    points = np.array([(x, y, 5.0) for x, y in spots])
+    few = body_loads(proof, points[:1], np.full(1, 0.3), CONTEXT)[0]
+    many = body_loads(proof, points, np.full(len(points), 0.3), CONTEXT)[0]
+    strong = body_loads(proof, points, np.full(len(points), 0.3 * times), CONTEXT)[0]
+    assert few.margin <= many.margin + 1e-9
+    assert strong.margin == pytest.approx(many.margin * times**2, rel=1e-6)
