@@ -49,6 +49,7 @@ from .core.plan import (
     upright_of,
 )
 from .core.plan.held import refuse_nothing
+from .core.plan.inputs import coarse_of
 from .core.pose import Direction, choose_poses, up_of
 from .core.process import process_of
 from .core.repair import Ready, make_ready, repair
@@ -215,7 +216,8 @@ def _pose(run: Run) -> Document:
     if not 1 <= run.given.count <= 24:
         raise CoreError("bad-count", f"{run.given.count} candidates are out of range.", remedy="Give 1 to 24.")
     context = run.held_inputs().context()
-    return pose_document(choose_poses(run.brought.worked, context, count=run.given.count, up=run.up))
+    coarse = coarse_of(run.shelf, run.base["worked"])
+    return pose_document(choose_poses(run.brought.worked, context, count=run.given.count, up=run.up, coarse=coarse))
 
 
 def _supports(run: Run) -> SupportsDoc:

@@ -15,7 +15,7 @@ from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing, evidence_of
 from ..work.shelf import StoreShelf
 from .models import MarksChoice, OptionChoice, PlanState, Seen, SizeChoice
-from .plans import given_wishes, plan_state
+from .plans import given_wishes, plain_wish, plan_state
 from .state import store_of
 
 router = APIRouter(prefix="/api/plans", tags=["decisions"])
@@ -117,10 +117,9 @@ def decide_marks(request: Request, number: int, choice: MarksChoice) -> PlanStat
     reason = choice.reason or (
         f"{deeds}: {', '.join(k.replace('_', ' ') for k in kinds)}" if kinds else "Nothing marked"
     )
+    wish = plain_wish(choice.wish)
     reason += ", bare of what it says itself" if choice.bare else ""
-    held = {"strokes": strokes, "kinds": kinds, "bare": choice.bare} | (
-        {"priorities": choice.priorities} if choice.priorities else {}
-    )
+    held = {"strokes": strokes, "kinds": kinds, "bare": choice.bare} | ({"wish": wish} if wish else {})
     plans.decide(store, number, "marks", held, {"numbers": None}, reason, choice.head)
     return plan_state(store, number)
 
@@ -132,7 +131,7 @@ def kinds_of(rows: list[dict[str, Any]]) -> list[str]:
 
 @router.post("/{number}/marks/share")
 def share_marks(request: Request, number: int) -> int:
-    """Lay this part's proposals and priorities on the other parts of its kit; how many took them. What was painted by hand belongs to one part alone."""
+    """Lay this part's proposals and wish on the other parts of its kit; how many took them. What was painted by hand belongs to one part alone."""
     store = store_of(request)
     standing = Standing.of(store, number)
     plan = standing.plan
@@ -140,10 +139,10 @@ def share_marks(request: Request, number: int) -> int:
         raise StoreError("no-kit", "This figure belongs to no kit.", "Marks are copied between the parts of one.", 409)
     states = {f.name: f.choice or {} for f in standing.folds}
     strokes = [row for row in states["marks"].get("strokes", []) if row["tool"] == "propose"]
-    priorities = states["pose"].get("wishes", {}).get("priorities") or states["marks"].get("priorities", {})
-    if not strokes and not priorities:
+    wish = states["pose"].get("wishes", {}).get("wish") or states["marks"].get("wish")
+    if not strokes and not wish:
         raise StoreError(
-            "no-marks", "There is nothing to copy: no proposal is laid on, no priority is set.", "Do that first.", 409
+            "no-marks", "There is nothing to copy: no proposal is laid on, no wish is said.", "Do that first.", 409
         )
     taken = 0
     for part in figures.of_kit(store, plan["kit_id"]):
@@ -154,7 +153,7 @@ def share_marks(request: Request, number: int) -> int:
             or {}
         )
         own = [row for row in held.get("strokes", []) if row["tool"] != "propose"]
-        choice = {"strokes": strokes + own, "kinds": kinds_of(strokes + own), "priorities": priorities}
+        choice = {"strokes": strokes + own, "kinds": kinds_of(strokes + own)} | ({"wish": wish} if wish else {})
         if part["id"] != plan["figure_id"] and choice != held:
             plans.decide(
                 store, part["plan_id"], "marks", choice, {"numbers": None}, f"As {plan['figure_name']} is marked"

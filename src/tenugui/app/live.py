@@ -6,10 +6,13 @@ from typing import Any
 
 import numpy as np
 
+from ..core.contract import WishDoc, worth_of
 from ..core.machines import Context, Printer
 from ..core.plan import Inputs, Memory, SearchDoc, kept, key_of, search_from
 from ..core.plan.inputs import matrix_of
-from ..core.pose import AIMS, Scale, Search, fitting, placement, rank_poses, why_not, wish_of
+from ..core.pose import AIMS, Pace, Scale, Search, fitting, placement, rank_poses, why_not, wish_of
+from ..core.pose.choose import F8
+from ..core.worth import Gift, Worth, priced
 from ..store.db import Store, StoreError
 from ..work.shelf import StoreShelf
 from .models import Ranked, Weighed
@@ -33,44 +36,47 @@ def _scale(store: Store, given: dict[str, Any], printer: Printer) -> tuple[Searc
     return _scales.recall(key_of("search", given), make)
 
 
-def _told(
-    search: Search,
-    printer: Printer,
-    factor: float,
-    wish: dict[str, float],
-    down: tuple[float, float, float],
-    metrics: dict[str, float],
-) -> Weighed:
-    against = dict(zip(AIMS, map(float, search.table.aims[search.best(wish)]), strict=True))
+def _told(held: Inputs, search: Search, best: int, down: tuple[float, float, float], aims: F8, worth: Worth) -> Weighed:
+    context = Context.of(held.printer, held.material)
+    here, there = (dict(zip(AIMS, map(float, row), strict=True)) for row in (aims, search.table.aims[best]))
     return Weighed(
         down=down,
-        aims={name: metrics[name] for name in AIMS},
-        matrix=matrix_of(placement(search.coarse, down), factor),
-        why=why_not(metrics, against, search.table, wish),
-        fits=bool(fitting(search.coarse, np.array([down]), printer.build_mm)[0]),
+        aims=here,
+        matrix=matrix_of(placement(search.coarse, down), held.factor),
+        worth=worth_of(worth),
+        why=why_not(here, there, Pace.of(context), search.volume_mm3),
+        fits=bool(fitting(search.coarse, np.array([down]), held.printer.build_mm)[0]),
     )
 
 
-def weighed(store: Store, given: dict[str, Any], down: list[float], priorities: dict[str, float]) -> Weighed:
+def weighed(store: Store, given: dict[str, Any], down: list[float], asked: dict[str, Any]) -> Weighed:
     """Aims of `down` (a unit vector in the file's frame), and what it costs beside the best of the search by the wish."""
     held = Inputs(StoreShelf(store), given)
     search, scale = _scale(store, given, held.printer)
-    metrics = dict(zip(AIMS, map(float, scale.weigh(np.array([down])).aims[0]), strict=True))
-    return _told(
-        search, held.printer, held.factor, wish_of(held.printer, priorities), (down[0], down[1], down[2]), metrics
-    )
+    wish, context = wish_of(asked), Context.of(held.printer, held.material)
+    table = scale.weigh(np.array([down]))
+    told = search.costs(context, table)
+    gift = Gift(*(float(v[0]) for v in (told.hands_min, told.machine_h, told.material, told.lost)))
+    best = int(np.argmin(search.merit(context, wish) + np.where(search.fits, 0.0, np.inf)))
+    return _told(held, search, best, (down[0], down[1], down[2]), table.aims[0], priced(gift, wish.rates))
 
 
-def ranked(store: Store, given: dict[str, Any], priorities: dict[str, float]) -> Ranked:
-    """The search ranked anew by other priorities: nothing is weighed again but the few that are picked."""
+def ranked(store: Store, given: dict[str, Any], asked: dict[str, Any]) -> Ranked:
+    """The search ranked anew by another wish: nothing is weighed again but the few that are picked."""
     held = Inputs(StoreShelf(store), given)
-    wish = wish_of(held.printer, priorities)
+    wish, context = wish_of(asked), Context.of(held.printer, held.material)
     search, scale = _scale(store, given, held.printer)
-    choice = rank_poses(search.coarse, search, Context.of(held.printer, held.material), wish=wish, scale=scale)
+    choice = rank_poses(search.coarse, search, context, wish=wish, scale=scale)
+    merit = search.merit(context, wish)
+    best = int(np.argmin(merit + np.where(search.fits, 0.0, np.inf)))
+    aims = [np.array([c.metrics[name] for name in AIMS], float) for c in choice.candidates]
     return Ranked(
-        candidates=[_told(search, held.printer, held.factor, wish, c.down, c.metrics) for c in choice.candidates],
+        candidates=[
+            _told(held, search, best, c.down, row, c.worth) for c, row in zip(choice.candidates, aims, strict=True)
+        ],
         recommended=choice.recommended,
         front=np.flatnonzero(choice.on_front).tolist(),
-        merit=search.merit(wish).round(4).tolist(),
-        wish=wish,
+        merit=merit.round(4).tolist(),
+        wish=WishDoc.model_validate(wish.as_dict()),
+        unmet=list(choice.unmet),
     )

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, Field
 
-from ..core.contract import Numbers, Place, Refusal, Way
+from ..core.contract import Numbers, Place, Refusal, Way, WishDoc, WorthDoc
 
 T = TypeVar("T")
 Id = Annotated[int, Field(ge=1, le=2**32 - 1)]
@@ -134,10 +134,19 @@ class Strokes(BaseModel):
     mirror: bool | None = None
 
 
-class Wishes(BaseModel):
-    """What the user asks of poses: weights of aims over the process's own, and directions of their own (in the file's frame, pointing down)."""
+class PoseWish(BaseModel):
+    """What a person wants of a pose: rates (a preset's name, or values over the first preset's), and hard wishes (`core.pose.Wish`)."""
 
-    priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
+    rates: Annotated[str, Field(max_length=20)] | dict[str, float] | None = None
+    hours: float | None = Field(None, gt=0, le=1000)
+    clean: bool = False
+    free: bool = False
+
+
+class Wishes(BaseModel):
+    """What the user asks of poses: a wish, and directions of their own (in the file's frame, pointing down)."""
+
+    wish: PoseWish | None = None
     pinned: list[Place] = Field(default_factory=list, max_length=4)
 
 
@@ -161,8 +170,9 @@ class Choice(BaseModel):
     strokes: list[Strokes] | None = None
     kinds: list[str] | None = None
     bare: bool | None = None
-    priorities: dict[str, float] | None = None
+    wish: PoseWish | None = None
     down: Place | None = None
+    plinth: float | None = None
     option: int | None = None
     recommended: bool | None = None
     wishes: Wishes | None = None
@@ -282,10 +292,10 @@ class Stand(BaseModel):
 
 
 class Direction(BaseModel):
-    """One direction to weigh, as `Wishes.pinned`; with the priorities that its cost is told by."""
+    """One direction to weigh, as `Wishes.pinned`; with the wish that its cost is told by."""
 
     down: Place
-    priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
+    wish: PoseWish | None = None
 
 
 class Weighed(BaseModel):
@@ -296,29 +306,33 @@ class Weighed(BaseModel):
     down: Place
     aims: dict[str, float]
     matrix: list[float]
+    worth: WorthDoc
     why: list[str]
     fits: bool
 
 
 class Ranked(BaseModel):
-    """What the search says of a wish at once: the candidates' directions and aims, the directions no other beats, each one's merit by rank."""
+    """What the search says of a wish at once: the candidates' directions and aims, the directions no other beats, each one's merit in coins, and the
+    hard wishes that no direction meets.
+    """
 
     candidates: list[Weighed]
     recommended: int
     front: list[int]
     merit: list[float]
-    wish: dict[str, float]
+    wish: WishDoc
+    unmet: list[str]
 
 
 class MarksChoice(Seen):
-    """Strokes in the file's frame (see `core.marks`), and the priorities that poses are ranked by until the board says otherwise.
+    """Strokes in the file's frame (see `core.marks`), and the wish that poses are ranked by until the board says otherwise.
 
     `bare`: what the figure says of itself does not count.
     """
 
     strokes: list[Strokes] = Field(max_length=5000)
     bare: bool = False
-    priorities: dict[str, float] = Field(default_factory=dict, max_length=20)
+    wish: PoseWish | None = None
     reason: Reason = ""
 
 

@@ -16,7 +16,7 @@ from ..store.db import Store, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
 from . import live
-from .models import Choice, Computation, Direction, FoldState, PlanState, Ranked, Weighed, Wishes
+from .models import Choice, Computation, Direction, FoldState, PlanState, PoseWish, Ranked, Weighed, Wishes
 from .state import computation, store_of
 
 router = APIRouter(prefix="/api/plans", tags=["plans"])
@@ -78,11 +78,17 @@ def given_wishes(wishes: Wishes | None) -> Given:
     if wishes is None:
         return {}
     asked: Given = {}
-    if wishes.priorities:
-        asked["priorities"] = wishes.priorities
+    wish = plain_wish(wishes.wish)
+    if wish:
+        asked["wish"] = wish
     if wishes.pinned:
         asked["pinned"] = [unit(down) for down in wishes.pinned]
     return asked
+
+
+def plain_wish(wish: PoseWish | None) -> dict[str, Any]:
+    """What was asked over what holds by itself: the same wish is the same inputs."""
+    return {} if wish is None else wish.model_dump(exclude_defaults=True)
 
 
 def unit(down: tuple[float, float, float]) -> list[float]:
@@ -145,11 +151,11 @@ for _spec in FOLDS:
 def weigh_one(request: Request, number: int, asked: Direction) -> Weighed:
     """What one direction costs, at once: for turning the figure by hand, and for 'why not this way?'."""
     store = store_of(request)
-    return live.weighed(store, Standing.of(store, number).given("pose", {}), unit(asked.down), asked.priorities)
+    return live.weighed(store, Standing.of(store, number).given("pose", {}), unit(asked.down), plain_wish(asked.wish))
 
 
 @router.post("/{number}/pose/rank")
 def rank(request: Request, number: int, asked: Wishes) -> Ranked:
-    """The poses ranked anew by other priorities, at once and without a new search; the board with its layers follows by `compute`."""
+    """The poses ranked anew by another wish, at once and without a new search; the board with its layers follows by `compute`."""
     store = store_of(request)
-    return live.ranked(store, Standing.of(store, number).given("pose", {}), asked.priorities)
+    return live.ranked(store, Standing.of(store, number).given("pose", {}), plain_wish(asked.wish))

@@ -76,7 +76,7 @@ def refresh(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, An
         if index is None:
             return {"brought_up_to_date": done, "left": name}
         taken = fold.spec.take(board, index)
-        wishes = {k: asked[k] for k in ("priorities", "pinned") if k in asked} if name == "pose" else {}
+        wishes = {k: asked[k] for k in ("wish", "pinned") if k in asked} if name == "pose" else {}
         held = {**taken.choice, **({"wishes": wishes} if wishes else {})}
         evidence = evidence_of(fold.spec.task, asked, taken)
         plans.decide(store, given["plan"], name, held, evidence, f"Brought up to date: {taken.reason}", standing.head)

@@ -84,7 +84,7 @@ class Standing:
         return next(f for f in self.folds if f.name == name)
 
     def given(self, name: str, wishes: Given | None = None) -> Given:
-        """Inputs of a fold's task; `wishes` are a pose's priorities and pinned directions, over those that were taken.
+        """Inputs of a fold's task; `wishes` are a pose's wish and pinned directions, over those that were taken.
 
         Raises:
             StoreError: a fold that it needs is not settled.

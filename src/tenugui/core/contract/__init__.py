@@ -3,7 +3,7 @@
 from .base import Document, Finding, Matrix, Numbers, Place, Refusal, Sha
 from .health import BasicsDoc, HealthDoc, RepairDoc, StepDoc, basics_of, health_document, repair_document, steps_of
 from .layers import FilesDoc, HeightDoc, LayersBoard, LayersDoc, LayersRow, ProofBoard, height_of, layers_document
-from .pose import CandidateDoc, PoseBoard, PoseDoc, PoseMap, PoseRow, candidate_of, map_document, pose_document
+from .pose import CandidateDoc, PoseBoard, PoseDoc, PoseMap, PoseRow, WishDoc, candidate_of, map_document, pose_document
 from .preview import (
     PREVIEW_FACES,
     SIGHT_FACES,
@@ -44,6 +44,7 @@ from .supports import (
     supports_document,
     tips_from,
 )
+from .worth import RatesDoc, WorthDoc, worth_of
 
 __all__ = [
     "PREVIEW_FACES",
@@ -74,6 +75,7 @@ __all__ = [
     "ProofDoc",
     "ProposalDoc",
     "ProposalsDoc",
+    "RatesDoc",
     "ReadyDoc",
     "Refusal",
     "RepairDoc",
@@ -90,6 +92,8 @@ __all__ = [
     "Way",
     "WeakDoc",
     "WeakPartDoc",
+    "WishDoc",
+    "WorthDoc",
     "basics_of",
     "candidate_of",
     "contact_mm2",
@@ -117,4 +121,5 @@ __all__ = [
     "unpack_mesh",
     "unpack_values",
     "weak_of",
+    "worth_of",
 ]

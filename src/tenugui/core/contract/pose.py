@@ -9,14 +9,17 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import ConfigDict, Field
 
-from ..pose import AIMS, NAMES, Candidate, PoseChoice, Search
+from ..machines import Context
+from ..pose import AIMS, NAMES, Candidate, PoseChoice, Search, Wish, beside
+from ..worth import Worth
 from .base import Document, Matrix, Numbers, Place, Sha
 from .proof import IslandDoc
 from .strip import StripDoc
+from .worth import RatesDoc, WorthDoc, worth_of
 
 
 class PoseMetrics(Document):
-    """The aims of a direction; a plinth's side where one would make it stand."""
+    """The aims of a direction, what it is worth, and a plinth's side where one would make it stand."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     support_area_mm2: float
@@ -31,6 +34,10 @@ class PoseMetrics(Document):
     lean: float
     slender: float
     weak_mm: float
+    blur_mm2: float
+    shown_mm2: float
+    contact_mm2: float
+    worth: WorthDoc
     stable: bool
     plinth_mm: float | None = None
 
@@ -54,8 +61,17 @@ class PoseDoc(Document):
     recommended: int
 
 
+class WishDoc(Document):
+    """Rates and hard wishes."""
+
+    rates: RatesDoc
+    hours: float | None
+    clean: bool
+    free: bool
+
+
 class PoseMap(Document):
-    """All weighed directions with their aims and merit, those that no other beats, and the wish that ranks them. `limit`: what faces down by
+    """All weighed directions with their aims and merit in coins, those that no other beats, and the wish that ranks them. `limit`: what faces down by
     more than this share needs a support.
     """
 
@@ -63,7 +79,7 @@ class PoseMap(Document):
     aims: dict[str, list[float]]
     front: list[int]
     merit: list[float]
-    wish: dict[str, float]
+    wish: WishDoc
     limit: float
     names: dict[str, str]
 
@@ -88,38 +104,42 @@ class PoseBoard(Document):
     candidates: list[PoseRow]
     recommended: int
     evaluated: int
+    unmet: list[str]
     map: PoseMap
 
 
-def candidate_of(c: Candidate) -> CandidateDoc:
-    """A candidate."""
+def candidate_of(c: Candidate, worth: Worth, said: str = "") -> CandidateDoc:
+    """A candidate at a worth; `said`: what it costs beside another."""
     return CandidateDoc(
         down=c.down,
         quaternion=c.quaternion,
-        metrics=PoseMetrics(**c.metrics, stable=c.stable),
-        why=c.why,
+        metrics=PoseMetrics(**c.metrics, worth=worth_of(worth), stable=c.stable),
+        why=c.why + said,
         best_at=list(c.best_at),
     )
 
 
 def pose_document(choice: PoseChoice) -> PoseDoc:
     """The headless document."""
+    worths = [c.worth for c in choice.candidates]
     return PoseDoc(
         evaluated=choice.evaluated,
-        candidates=[candidate_of(c) for c in choice.candidates],
+        candidates=[
+            candidate_of(c, c.worth, beside(worths, i, choice.recommended)) for i, c in enumerate(choice.candidates)
+        ],
         recommended=choice.recommended,
     )
 
 
-def map_document(search: Search, on_front: NDArray[np.bool_], wish: dict[str, float]) -> PoseMap:
+def map_document(search: Search, context: Context, on_front: NDArray[np.bool_], wish: Wish) -> PoseMap:
     """The map."""
     table = search.table
     return PoseMap(
         down=[(x, y, z) for x, y, z in table.down.round(4).tolist()],
         aims={aim: [float(f"{v:.4g}") for v in table.column(aim)] for aim in AIMS},
         front=np.flatnonzero(on_front).tolist(),
-        merit=search.merit(wish).round(4).tolist(),
-        wish=wish,
+        merit=search.merit(context, wish).round(4).tolist(),
+        wish=WishDoc.model_validate(wish.as_dict()),
         limit=math.sin(search.limit_angle),
         names=NAMES,
     )

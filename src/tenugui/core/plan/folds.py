@@ -74,12 +74,14 @@ def _pose(base: Given, choices: Mapping[str, Choice]) -> Given:
 
 
 def _first_wishes(choices: Mapping[str, Choice]) -> Given:
-    priorities = choices.get("marks", {}).get("priorities")
-    return {"priorities": priorities} if priorities else {}
+    wish = choices.get("marks", {}).get("wish")
+    return {"wish": wish} if wish else {}
 
 
 def _supports(base: Given, choices: Mapping[str, Choice]) -> Given:
-    return _figure(base, choices) | {"down": choices["pose"]["down"]}
+    pose = choices["pose"]
+    plinth = {"plinth": pose["plinth"]} if pose.get("plinth") else {}
+    return _figure(base, choices) | {"down": pose["down"]} | plinth
 
 
 def _layers(base: Given, choices: Mapping[str, Choice]) -> Given:
@@ -94,6 +96,8 @@ def _proof(base: Given, choices: Mapping[str, Choice]) -> Given:
 def _take_pose(board: PoseBoard, index: int) -> Taken:
     row = board.candidates[index]
     choice = {"down": list(row.pose.down), "option": index, "recommended": index == board.recommended}
+    if row.pose.metrics.plinth_mm:
+        choice["plinth"] = row.pose.metrics.plinth_mm
     return Taken(choice, row.pose.why, row.numbers)
 
 

@@ -28,7 +28,7 @@ from .shelf import Shelf
 from .size import thin_of
 from .tasks import Given, Progress, task
 
-HELD = (*FIGURE, "down", "height", "risk", "style")
+HELD = (*FIGURE, "down", "plinth", "height", "risk", "style")
 NOTHING = 1e-5
 """A stack that holds less than this share of its box prints nothing to speak of."""
 
@@ -68,13 +68,13 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
-    context = held.context()
+    context = held.placed_context()
     progress(0.05, "reading every layer without supports")
     before = held.before(context)
-    refuse_nothing(held.placed.figure, before.stack.volume())
+    refuse_nothing(held.placed.whole, before.stack.volume())
     progress(0.3, "placing and proving supports")
     made = make_supports(
-        held.placed.figure, context, risk=given["risk"], style=given.get("style", "pillars"), before=before
+        held.placed.whole, context, risk=given["risk"], style=given.get("style", "pillars"), before=before
     )
     progress(0.8, "measuring thickness")
     thin = placed_thin(shelf, held)

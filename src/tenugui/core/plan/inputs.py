@@ -10,7 +10,7 @@ from __future__ import annotations
 import hashlib
 import io
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -24,14 +24,20 @@ from ..formats import NO_LIMITS, load, pack_whole, read_whole
 from ..layers import Proof, prove
 from ..machines import Context, Material, Printer, load_material, load_printer
 from ..marks import Stroke, mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
-from ..mesh import Mesh, Working, decimate, fit_for_work
+from ..mesh import Mesh, Working, decimate, fit_for_work, shell_labels
 from ..pose import Z_UP, Direction, Placement, height_along, placement, unit
+from ..pose.place import plinth_under
+from ..pose.price import PLINTH_MM, PLINTH_SINK_MM
+from ..repair import unite
 from ..supports import raised
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task
 
 PREVIEW = 120_000
 COARSE = 60_000
+MOST_SHELLS = 200
+PLINTH_COST = 0.2
+"""What a scar costs on a plinth: as on what is hidden."""
 SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"))
 SOFTLY = 0.5
 """Prior: what the figure says of itself counts as the root of what a hand says."""
@@ -52,10 +58,14 @@ def preview(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     return MadeDoc(sha=shelf.put(pack_mesh(_fine(shelf, given["sha"]))))
 
 
-@task("coarse", 2, ("sha",), MadeDoc)
+@task("coarse", 3, ("sha",), MadeDoc)
 def coarse(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
-    """The copy on which directions are weighed and sight is judged."""
-    return MadeDoc(sha=shelf.put(pack_whole(decimate(_fine(shelf, given["sha"]), COARSE))))
+    """The copy on which directions are weighed and sight is judged: thinned, and its shells united, since what lies inside another shell is no surface."""
+    held = working(shelf, given["sha"]).mesh
+    thin = decimate(_fine(shelf, given["sha"]), COARSE) if len(held.faces) > COARSE else held
+    many = 1 < shell_labels(thin.faces, len(thin.vertices))[1] <= MOST_SHELLS
+    united = unite(thin) if many else None
+    return MadeDoc(sha=shelf.put(pack_whole(thin if united is None or not len(united.faces) else united)))
 
 
 def _fine(shelf: Shelf, sha: str) -> Mesh:
@@ -75,20 +85,26 @@ def preview_of(shelf: Shelf, sha: str) -> tuple[str, Mesh]:
 
 
 def coarse_of(shelf: Shelf, sha: str) -> Mesh:
-    """The coarse copy, in its file's frame; the working mesh itself where that is small."""
-    held = working(shelf, sha).mesh
-    if len(held.faces) <= COARSE:
-        return held
+    """The coarse copy, in its file's frame."""
     return read_whole(shelf.get(computed(shelf, "coarse", {"sha": sha}, MadeDoc).sha))
 
 
 @dataclass(frozen=True)
 class Placed:
-    """A figure in build coordinates, raised where it hangs; the way there from the figure at its size, and the matrix from its file."""
+    """A figure in build coordinates, raised where it hangs; the way there from the figure at its size, and the matrix from its file.
+
+    `plinth`: what it stands on, where the pose wants one; `whole` has both in one mesh, the plinth's faces last.
+    """
 
     figure: Mesh
     place: Placement
     matrix: list[float]
+    plinth: Mesh | None = None
+
+    @cached_property
+    def whole(self) -> Mesh:
+        """Figure and plinth."""
+        return self.figure if self.plinth is None else Mesh.joined([self.figure, self.plinth])
 
 
 def matrix_of(place: Placement, factor: float) -> list[float]:
@@ -201,10 +217,20 @@ class Inputs:
         """Faces that are to be held."""
         return None if self.labels is None else to_hold(self.labels)
 
+    def placed_context(self, height: float | None = None) -> Context:
+        """`context` for the placed figure with its plinth, whose faces nobody sees."""
+        held, plinth = self.context(height), self.placed.plinth
+        if plinth is None:
+            return held
+        more = len(plinth.faces)
+        weights = None if held.weights is None else np.concatenate([held.weights, np.full(more, PLINTH_COST)])
+        hold = None if held.hold is None else np.concatenate([held.hold, np.zeros(more, np.bool_)])
+        return replace(held, weights=weights, hold=hold)
+
     @cached_property
     def placed(self) -> Placed:
         """The figure on its way to the plate: where it hangs, raised."""
-        return self.shelf.memory.recall(self._key("placed", "sha", "factor", "printer", "down"), self._place)
+        return self.shelf.memory.recall(self._key("placed", "sha", "factor", "printer", "down", "plinth"), self._place)
 
     def _place(self) -> Placed:
         printer, down = self.printer, tuple(self.given["down"])
@@ -216,15 +242,18 @@ class Inputs:
             place = placement(
                 self.figure, down, printer.build_mm, printer.name
             )  # without room for supports all round; the proof says so
-        figure = raised(place.apply(self.figure), printer)
-        place = place.raised(max(0.0, float(figure.lower[2])))
-        return Placed(figure, place, matrix_of(place, self.factor))
+        flat = place.apply(self.figure)
+        side = float(self.given.get("plinth") or 0.0)
+        lift = PLINTH_MM - PLINTH_SINK_MM if side else float(raised(flat, printer).lower[2])
+        place = place.raised(max(0.0, lift))
+        figure = place.apply(self.figure) if lift > 0 else flat
+        return Placed(figure, place, matrix_of(place, self.factor), plinth_under(flat, side) if side else None)
 
     def before(self, context: Context) -> Proof:
         """The placed figure's own proof at a layer height, without supports."""
-        key = self._key("before", "sha", "factor", "printer", "material", "down")
+        key = self._key("before", "sha", "factor", "printer", "material", "down", "plinth")
         return self.shelf.memory.recall(
-            (*key, context.height), lambda: prove(self.placed.figure, context.height, context.step)
+            (*key, context.height), lambda: prove(self.placed.whole, context.height, context.step)
         )
 
     def _key(self, kind: str, *names: str) -> tuple[Hashable, ...]:

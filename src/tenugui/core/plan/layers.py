@@ -23,7 +23,7 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as it is."""
     held = Inputs(shelf, given)
     heights = sorted(printer_heights(held.printer))
-    lean = cusp_quantiles(held.placed.figure, held.context().weights)
+    lean = cusp_quantiles(held.placed.whole, held.placed_context().weights)
     rows: list[SupportsRow] = []
     choices: list[HeightChoice] = []
     for done, height in enumerate(heights):

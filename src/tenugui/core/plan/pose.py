@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from ..choice import cusp_quantiles
 from ..contract import (
+    CandidateDoc,
     Document,
     Numbers,
     PoseBoard,
@@ -23,14 +26,18 @@ from ..formats import pack_whole, read_whole
 from ..layers import prove
 from ..machines import Context
 from ..mesh import Mesh, picture
-from ..pose import Candidate, PoseTable, Search, fitting, placement, rank_poses, search_poses, wish_of
+from ..pose import Candidate, Pace, PoseTable, Search, beside, fitting, placement, rank_poses, search_poses, wish_of
+from ..pose.price import SUPPORT_FILL
 from ..process import Use, process_of
-from ..risk import combined, ledger
+from ..risk import MISHAP, ledger
+from ..worth import Gift, least, priced
 from .inputs import FIGURE, Inputs, coarse_of, matrix_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
 
 SMALL = (112, 112)
+FIXED_MIN = {"resin": 15.0, "filament": 5.0}
+"""Priors: minutes that every print takes: setting up, washing and curing, or taking it off the plate."""
 
 
 class SearchDoc(Document):
@@ -91,14 +98,14 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", 4, (*FIGURE, "priorities", "pinned"), PoseBoard, rests_on=("search", "coarse"))
+@task("pose", 5, (*FIGURE, "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
     held = Inputs(shelf, given)
     progress(0.05, "reading the marks" if given.get("strokes") else "reading the figure")
     context = held.context()
     progress(0.1, "weighing some 1,000 directions")
-    wish = wish_of(held.printer, given.get("priorities"))
+    wish = wish_of(given.get("wish"))
     search = searched(shelf, given)
     pinned = [(float(x), float(y), float(z)) for x, y, z in given.get("pinned", [])]
     if pinned:
@@ -108,32 +115,54 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
         ]  # the page does not offer to keep one that does not
     choice = rank_poses(held.figure, search, context, count=4, wish=wish, pinned=pinned)
     preview = coarse_of(shelf, given["sha"])
-    rows = []
+    read = []
     for index, candidate in enumerate(choice.candidates):
         progress(0.4 + 0.14 * index, f"reading every layer of pose {index + 1} of {len(choice.candidates)}")
-        rows.append(_row(shelf, held, context, candidate, preview))
+        read.append(_read(shelf, held, context, candidate, preview))
+    worths = [priced(gift, wish.rates) for gift, _ in read]
+    expected = next((i for i, c in enumerate(choice.candidates) if tuple(-v for v in c.down) == held.up), None)
+    ranked = worths[: len(worths) - len(pinned)]
+    best = least(ranked, expected if expected is not None and expected < len(ranked) else None)
     return PoseBoard(
-        candidates=rows,
-        recommended=choice.recommended,
+        candidates=[
+            row(candidate_of(c, worth, beside(worths, i, best)), worth.risk)
+            for i, (c, worth, (_, row)) in enumerate(zip(choice.candidates, worths, read, strict=True))
+        ],
+        recommended=best,
         evaluated=choice.evaluated,
-        map=map_document(search, choice.on_front, wish),
+        unmet=list(choice.unmet),
+        map=map_document(search, context, choice.on_front, wish),
     )
 
 
-def _row(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, preview: Mesh) -> PoseRow:
+Row = Callable[[CandidateDoc, float], PoseRow]
+
+
+def _read(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, preview: Mesh) -> tuple[Gift, Row]:
+    """Read every layer of a pose: what it takes, hours and material as its layers say, and its row once it has been priced."""
     place = placement(held.figure, candidate.down, held.printer.build_mm, held.printer.name)
     figure = place.apply(held.figure)
     proof = prove(figure, context.height, context.step)
     use = process_of(held.printer).use(proof.stack, proof.areas, context)
     hazards = ledger(proof, context)
-    return PoseRow(
-        pose=candidate_of(candidate),
+    extra = SUPPORT_FILL * candidate.metrics["support_volume_mm3"]
+    pace = Pace.of(context)
+    gift = Gift(
+        candidate.gift.hands_min + FIXED_MIN[held.printer.process],
+        use.time_s / 3600 + pace.hours_mm3 * extra,
+        use.cost + pace.coins_mm3 * extra,
+        1 - (1 - candidate.gift.lost) * (1 - MISHAP),
+    )
+    picture_sha = shelf.put(picture(place.apply(preview.scaled(held.factor)), size=SMALL))
+    strip = strip_document(proof, use, hazards, [], context)
+    return gift, lambda told, risk: PoseRow(
+        pose=told,
         matrix=matrix_of(place, held.factor),
         islands=[island_of(i) for i in proof.islands],
         sealed_mm3=sum(s.volume for s in proof.voids.sealed),
         overhang_mm2=proof.hang.total,
         peak_area_mm2=float(proof.areas.max()),
-        strip=strip_document(proof, use, hazards, [], context),
-        numbers=numbers_of(figure, context, use, combined(hazards), unheld=True),
-        picture_sha=shelf.put(picture(place.apply(preview.scaled(held.factor)), size=SMALL)),
+        strip=strip,
+        numbers=numbers_of(figure, context, use, risk, unheld=True),
+        picture_sha=picture_sha,
     )

@@ -18,9 +18,14 @@ SHEET_PICTURE = (300, 420)
 
 
 def parts_of(held: Inputs, made: HeldDoc) -> dict[str, Mesh]:
-    """Figure and supports in build coordinates, from what the held figure keeps."""
+    """Figure, plinth and supports in build coordinates, from what the held figure keeps."""
     solid = support_mesh(tips_from(made.supports.tips), made.supports.raft)
-    return {"figure": held.placed.figure} | ({} if solid is None else {"supports": solid})
+    plinth = held.placed.plinth
+    return (
+        {"figure": held.placed.figure}
+        | ({} if plinth is None else {"plinth": plinth})
+        | ({} if solid is None else {"supports": solid})
+    )
 
 
 def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:

@@ -1,19 +1,10 @@
 """Which way up: directions weighed in one compiled pass, and a few good compromises out of them."""
 
-from .choose import (
-    NAMES,
-    PRIORITIES,
-    Candidate,
-    PoseChoice,
-    Search,
-    choose_poses,
-    rank_poses,
-    search_poses,
-    why_not,
-    wish_of,
-)
+from .candidate import Candidate, beside
+from .choose import DECIDING, PoseChoice, Search, choose_poses, rank_poses, search_poses
 from .directions import quaternion_to_plate, resting_directions, rotation_to_plate, spread_directions
 from .place import Placement, fitting, hull_points, largest_factor, placement, posed
+from .price import Pace, falls, foot_hold, foot_that_holds, overturning, plinths
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
 from .upright import (
     AXES,
@@ -30,15 +21,18 @@ from .upright import (
     unit,
     up_of,
 )
+from .wish import Wish, wish_of
+from .words import NAMES, why_not
 
 __all__ = [
     "AIMS",
     "AXES",
+    "DECIDING",
     "NAMES",
-    "PRIORITIES",
     "Z_UP",
     "Candidate",
     "Direction",
+    "Pace",
     "Placement",
     "PoseChoice",
     "PoseTable",
@@ -46,15 +40,22 @@ __all__ = [
     "Search",
     "Up",
     "UpError",
+    "Wish",
+    "beside",
     "choose_poses",
+    "falls",
     "fitting",
+    "foot_hold",
+    "foot_that_holds",
     "front_of",
     "guess_up",
     "height_along",
     "hull_points",
     "is_sure",
     "largest_factor",
+    "overturning",
     "placement",
+    "plinths",
     "posed",
     "quaternion_to_plate",
     "rank_poses",

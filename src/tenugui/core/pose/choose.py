@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,120 +12,53 @@ from numpy.typing import NDArray
 from ..machines import Context, MachineError, Printer
 from ..marks import transfer
 from ..mesh import Mesh, decimate
-from .directions import quaternion_to_plate, resting_directions, spread_directions
-from .minutes import minutes
+from ..mesh.edges import face_volumes
+from ..worth import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Rates, least, priced, totals
+from .candidate import Candidate, candidate
+from .directions import resting_directions, spread_directions
 from .place import fitting, hull_points, largest_factor
+from .price import Costs, Pace, costs
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
 from .upright import Z_UP, Direction
+from .wish import Wish, meeting, wish_of
+from .words import FINEST
 
 F8 = NDArray[np.float64]
-SLENDER = 8.0
-"""Prior: a figure taller than this many widths of its foot is not called stable."""
-PLINTH_MARGIN_MM = 4.0
-"""Prior: how far a plinth reaches past what must stand on it, both sides together."""
 SAFE_DEG = 2.0
 """Prior: slopes within this of the steepest free one count as in need of support, or the search would lean figures exactly onto the limit."""
+UPRIGHT_COS = math.cos(math.radians(8.0))
+OVERLAP = 0.005
+"""A mesh whose volume differs by more of it from its united copy has shells that overlap."""
 COARSE_FACES = 60_000
 """Directions are weighed on a mesh decimated to about this many faces; the chosen few are weighed again on the whole mesh."""
 
-PRIORITIES: dict[str, dict[str, float]] = {
-    "resin": {
-        "scar_area_mm2": 1.0,
-        "support_volume_mm3": 0.5,
-        "minima": 1.0,
-        "peak_section_mm2": 1.0,
-        "cups": 1.0,
-        "height_mm": 1.0,
-        "step_cost": 1.0,
-    },
-    "filament": {
-        "scar_area_mm2": 1.0,
-        "support_volume_mm3": 1.0,
-        "minima": 1.0,
-        "height_mm": 0.3,
-        "step_cost": 1.0,
-        "lean": 1.0,
-        "slender": 1.0,
-        "weak_mm": 1.0,
-    },
+DECIDING: dict[str, tuple[str, ...]] = {
+    "resin": (
+        "scar_area_mm2",
+        "support_volume_mm3",
+        "minima",
+        "peak_section_mm2",
+        "cups",
+        "height_mm",
+        "step_cost",
+        "blur_mm2",
+    ),
+    "filament": (
+        "scar_area_mm2",
+        "support_volume_mm3",
+        "minima",
+        "height_mm",
+        "step_cost",
+        "lean",
+        "slender",
+        "weak_mm",
+        "blur_mm2",
+    ),
 }
-"""Prior: how much of each aim's price (`minutes.py`) counts in a process until the user says otherwise."""
+"""The aims in which no pose of the board is beaten, by process."""
 
-NAMES = {
-    "support_area_mm2": "supported surface",
-    "scar_area_mm2": "scars on what matters",
-    "support_volume_mm3": "support volume",
-    "minima": "starts in mid air",
-    "peak_section_mm2": "widest section",
-    "cups": "hollows that hold resin",
-    "height_mm": "height",
-    "step_cost": "visible steps",
-    "foot_mm2": "foot",
-    "lean": "lean over its foot",
-    "slender": "height over its foot",
-    "weak_mm": "thin rods printed standing",
-}
-GOOD = {
-    "scar_area_mm2": "little surface to scar",
-    "support_volume_mm3": "few supports",
-    "minima": "few starts in mid air",
-    "peak_section_mm2": "little pull",
-    "cups": "it runs empty",
-    "height_mm": "short",
-    "step_cost": "smooth",
-    "lean": "stands over its foot",
-    "slender": "a broad foot",
-    "weak_mm": "no thin rod upright",
-}
-POOR = {
-    "scar_area_mm2": "much surface to scar",
-    "support_volume_mm3": "many supports",
-    "minima": "many starts in mid air",
-    "peak_section_mm2": "wide sections that pull",
-    "cups": "hollows that hold resin",
-    "height_mm": "tall",
-    "step_cost": "visible steps",
-    "lean": "leans off its foot",
-    "slender": "a narrow foot",
-    "weak_mm": "thin rods upright",
-}
-"""How a pose is good or poor by an aim, in a few words."""
 GRAIN = 0.04
 """Prior: a pose is not better for less than this share of what the middle nine tenths of all directions span."""
-
-UNITS = {
-    "support_area_mm2": " mm²",
-    "scar_area_mm2": " mm² weighted",
-    "support_volume_mm3": " mm³",
-    "peak_section_mm2": " mm²",
-    "height_mm": " mm",
-    "foot_mm2": " mm²",
-    "lean": " mm",
-    "weak_mm": " mm",
-}
-FINEST = {
-    "minima": 0.5,
-    "cups": 0.5,
-    "step_cost": 0.002,
-    "support_area_mm2": 0.5,
-    "scar_area_mm2": 0.5,
-    "peak_section_mm2": 1.0,
-    "weak_mm": 0.5,
-    "slender": 0.2,
-}
-"""Differences below these mean nothing and are not spoken of."""
-
-
-@dataclass(frozen=True)
-class Candidate:
-    """A pose: unit vector `down` of the mesh's frame, its turn, its aims by name, whether it stands on its foot, and why it is here."""
-
-    down: tuple[float, float, float]
-    quaternion: tuple[float, float, float, float]
-    metrics: dict[str, float]
-    stable: bool
-    why: str
-    best_at: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -142,23 +76,45 @@ class Search:
         rods = thin_rods(self.coarse) if printer.process == "filament" else None
         return Scale(self.coarse, self.limit_angle, self.weights, rods)
 
-    def merit(self, wish: dict[str, float]) -> F8:
-        """Minutes (n,) that each direction costs by a wish."""
-        return _merit(self.table, wish)
+    @cached_property
+    def volume_mm3(self) -> float:
+        """The figure's."""
+        return abs(float(face_volumes(self.coarse).sum()))
 
-    def best(self, wish: dict[str, float]) -> int:
-        """The direction of best merit that fits."""
-        return int(np.argmin(_merit(self.table, wish) + np.where(self.fits, 0.0, np.inf)))
+    def costs(self, context: Context, table: PoseTable | None = None) -> Costs:
+        """What each direction of the search, or of another table, takes."""
+        held = self.table if table is None else table
+        aims = {aim: held.column(aim) for aim in AIMS}
+        return costs(aims, Pace.of(context), self.volume_mm3, self.upright(held.down))
+
+    def upright(self, down: F8) -> NDArray[np.bool_]:
+        """Which directions (n, 3) stand the figure as it is meant to, nearly: the first of the search does."""
+        return np.asarray(down @ self.table.down[0] > UPRIGHT_COS)
+
+    def merit(self, context: Context, wish: Wish) -> F8:
+        """Coins (n,) that each direction is worth at the wish's rates."""
+        return _totals(self.costs(context), wish.rates)[0]
+
+
+def _totals(told: Costs, rates: Rates) -> tuple[F8, F8]:
+    """Coins (n,) of directions, and half the width of what is not known of each."""
+    hands, _, loss, total = totals(
+        told.hands_min, told.machine_h, told.material, told.lost, np.zeros_like(told.lost), rates
+    )
+    return total, np.hypot(HANDS_UNSURE * hands, RISK_UNSURE * loss)
 
 
 @dataclass(frozen=True)
 class PoseChoice:
-    """How many directions were weighed, the candidates, the recommended one's index, and the directions that no other beats."""
+    """How many directions were weighed, the candidates, the recommended one's index, the directions that no other beats, and the hard wishes that no
+    direction met, so that they were let go.
+    """
 
     evaluated: int
     candidates: list[Candidate]
     recommended: int
     on_front: NDArray[np.bool_]
+    unmet: tuple[str, ...] = ()
 
 
 def front(costs: F8) -> NDArray[np.bool_]:
@@ -171,27 +127,12 @@ def front(costs: F8) -> NDArray[np.bool_]:
     return keep
 
 
-def wish_of(printer: Printer, priorities: dict[str, float] | None) -> dict[str, float]:
-    """The process's priorities with the user's over them; an aim of no weight is left out. Raises `MachineError`."""
-    wish = dict(PRIORITIES[printer.process])
-    for aim, weight in (priorities or {}).items():
-        if aim not in NAMES or not isinstance(weight, int | float) or not 0 <= weight <= 10:
-            raise MachineError(
-                "bad-priority",
-                f"{weight!r} is no weight for '{aim}'.",
-                remedy="Give 0 to 10 for " + ", ".join(NAMES) + ".",
-            )
-        wish[aim] = float(weight)
-    wish = {aim: weight for aim, weight in wish.items() if weight > 0}
-    return wish or dict(PRIORITIES[printer.process])
-
-
 def search_poses(
     mesh: Mesh,
     context: Context,
     *,
     directions: int = 1000,
-    wish: dict[str, float] | None = None,
+    wish: Wish | None = None,
     coarse: Mesh | None = None,
     up: Direction = Z_UP,
 ) -> Search:
@@ -211,9 +152,12 @@ def search_poses(
     rest, _ = resting_directions(coarse)
     table = scale.weigh(np.concatenate([[-np.array(up)], rest, spread_directions(directions)]))
     fits = _fitting(coarse, table.down, printer)
-    wish = wish_of(printer, None) if wish is None else wish
+    rates = wish_of(None).rates if wish is None else wish.rates
+    pace, volume = Pace.of(context), abs(float(face_volumes(coarse).sum()))
     for angle_step in (0.07, 0.025):
-        best = np.argsort(_merit(table, wish) + np.where(fits, 0.0, np.inf))[:6]
+        stands = table.down @ table.down[0] > UPRIGHT_COS
+        told = costs({aim: table.column(aim) for aim in AIMS}, pace, volume, stands)
+        best = np.argsort(_totals(told, rates)[0] + np.where(fits, 0.0, np.inf))[:6]
         more = scale.weigh(np.concatenate([_around(table.down[i], angle_step) for i in best]))
         table = PoseTable(np.concatenate([table.down, more.down]), np.concatenate([table.aims, more.aims]))
         fits = np.concatenate([fits, _fitting(coarse, more.down, printer)])
@@ -242,29 +186,43 @@ def rank_poses(
     context: Context,
     *,
     count: int = 4,
-    wish: dict[str, float] | None = None,
+    wish: Wish | None = None,
     pinned: list[tuple[float, float, float]] | None = None,
     scale: Scale | None = None,
 ) -> PoseChoice:
-    """Diverse members of the front for these priorities, and directions that the user has `pinned` after them, weighed again on the whole mesh.
+    """Diverse members of the front of least worth, and directions that the user has `pinned` after them, weighed again on the whole mesh.
 
-    The recommended candidate comes first in merit; the mesh is in mm. `scale` is the search's own, where it is at hand: it then weighs for
-    the whole mesh too, at once.
+    The first direction of the search, upright, is taken for the best where nobody could tell the two apart. `scale` is the search's own, where it is
+    at hand: it then weighs for the whole mesh too, at once.
     """
     printer = context.printer
-    wish = wish_of(printer, None) if wish is None else wish
-    table = search.table
-    on_front = _front_of(table, wish, search.fits)
-    picked = table.down[_pick(table, wish, search.fits, on_front, count)]
+    wish = wish_of(None) if wish is None else wish
+    table, told = search.table, search.costs(context)
+    able, unmet = meeting(table, told, search.fits, wish)
+    on_front = _front_of(table, DECIDING[printer.process], able)
+    merit = _upright_where_alike(*_totals(told, wish.rates), told.lost, able)
+    picked = table.down[_pick(table, merit, able, on_front, count)]
     chosen = picked if not pinned else np.concatenate([picked, np.array(pinned, float)])
-    # The merit is of one measure: that of the search, the pinned ones beside it.
+    # Worth is of one measure: that of the search, the pinned ones beside it.
     coarse = (scale or search.scale(printer)).weigh(chosen)
     rods = thin_rods(search.coarse) if printer.process == "filament" else None
-    exact = coarse if scale else weigh(mesh, chosen, search.limit_angle, context.weights, rods)
-    joint = PoseTable(np.concatenate([table.down, chosen]), np.concatenate([table.aims, coarse.aims]))
-    merit = _merit(joint, wish)[len(table.down) :][: len(picked)]
-    candidates = [_candidate(exact, i, table, wish, printer) for i in range(len(chosen))]
-    return PoseChoice(len(table.down), candidates, int(np.argmin(merit)), on_front)
+    # Where shells overlap the whole mesh counts what lies inside; the search's was united.
+    overlap = abs(abs(float(face_volumes(mesh).sum())) - search.volume_mm3) > OVERLAP * search.volume_mm3
+    exact = coarse if scale or overlap else weigh(mesh, chosen, search.limit_angle, context.weights, rods)
+    mine = search.costs(context, coarse)
+    gifts = [
+        Gift(float(mine.hands_min[i]), float(mine.machine_h[i]), float(mine.material[i]), float(mine.lost[i]))
+        for i in range(len(chosen))
+    ]
+    worths = [priced(gift, wish.rates) for gift in gifts]
+    upright = next((i for i, down in enumerate(picked) if (down == table.down[0]).all()), None)
+    best = least(worths[: len(picked)], upright)
+    usual = {aim: float(np.median(table.column(aim))) for aim in AIMS}
+    candidates = [
+        candidate(exact, i, usual, gifts[i], worths[i], Pace.of(context), search.volume_mm3, float(mine.plinth[i]))
+        for i in range(len(chosen))
+    ]
+    return PoseChoice(len(table.down), candidates, best, on_front, unmet)
 
 
 def choose_poses(
@@ -273,42 +231,13 @@ def choose_poses(
     *,
     count: int = 4,
     directions: int = 1000,
-    priorities: dict[str, float] | None = None,
+    wish: Wish | None = None,
     up: Direction = Z_UP,
+    coarse: Mesh | None = None,
 ) -> PoseChoice:
     """`search_poses` and `rank_poses` in one."""
-    wish = wish_of(context.printer, priorities)
-    search = search_poses(mesh, context, directions=directions, wish=wish, up=up)
+    search = search_poses(mesh, context, directions=directions, wish=wish, up=up, coarse=coarse)
     return rank_poses(mesh, search, context, count=count, wish=wish)
-
-
-def why_not(
-    metrics: dict[str, float], against: dict[str, float], table: PoseTable, wish: dict[str, float]
-) -> list[str]:
-    """What a direction costs and gains beside another, in words and numbers, the largest difference of rank first."""
-    found = []
-    for aim in wish:
-        here, there = metrics[aim], against[aim]
-        if abs(here - there) < FINEST.get(aim, 0.05):
-            continue
-        column = table.column(aim)
-        shift = float((column < here).mean() - (column < there).mean())
-        share = float((column < here).mean() if here > there else (column > here).mean())
-        digits = 0 if aim in ("minima", "cups") else 3 if aim == "step_cost" else 1
-        side = "worse" if here > there else "better"
-        name = NAMES[aim][0].upper() + NAMES[aim][1:]
-        text = f"{name} {here:.{digits}f} against {there:.{digits}f}{UNITS.get(aim, '')}: {side} than {share:.0%} of all directions"
-        found.append((-abs(shift), text))
-    return [text for _, text in sorted(found)]
-
-
-def _columns(wish: dict[str, float]) -> list[int]:
-    return [AIMS.index(aim) for aim in wish]
-
-
-def _merit(table: PoseTable, wish: dict[str, float]) -> F8:
-    """Minutes (n,) of each direction."""
-    return minutes({aim: table.column(aim) for aim in wish}, wish)
 
 
 def _around(down: F8, step: float) -> F8:
@@ -321,74 +250,42 @@ def _around(down: F8, step: float) -> F8:
     return np.asarray(ring / np.linalg.norm(ring, axis=1, keepdims=True))
 
 
-def _front_of(table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Directions that fit and that no other that fits beats in every aim of the wish by more than a grain."""
-    members = np.flatnonzero(fits)
-    costs = table.aims[np.ix_(members, np.array(_columns(wish)))]
-    low, high = np.quantile(costs, [0.05, 0.95], axis=0)
-    grain = np.maximum((high - low) * GRAIN, [FINEST.get(aim, 0.05) for aim in wish])
-    on_front = np.zeros(len(fits), np.bool_)
-    on_front[members[front(np.round(costs / grain))]] = True
+def _front_of(table: PoseTable, aims: tuple[str, ...], able: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Directions that may be taken and that no other of them beats in every aim by more than a grain."""
+    members = np.flatnonzero(able)
+    columns = table.aims[np.ix_(members, np.array([AIMS.index(aim) for aim in aims]))]
+    low, high = np.quantile(columns, [0.05, 0.95], axis=0)
+    grain = np.maximum((high - low) * GRAIN, [FINEST.get(aim, 0.05) for aim in aims])
+    on_front = np.zeros(len(able), np.bool_)
+    on_front[members[front(np.round(columns / grain))]] = True
     return on_front
 
 
-def _pick(
-    table: PoseTable, wish: dict[str, float], fits: NDArray[np.bool_], on_front: NDArray[np.bool_], count: int
-) -> NDArray[np.int64]:
-    """Greedy: the best merit first, then the best that is at least 25 degrees from all picked, loosening where there are too few.
+def _upright_where_alike(total: F8, unsure: F8, lost: F8, able: NDArray[np.bool_]) -> F8:
+    """The totals, the upright direction's (the first) just below the least where the two cannot be told apart."""
+    if not able[0]:
+        return total
+    best = int(np.argmin(np.where(able, total, np.inf)))
+    alike = total[0] - total[best] <= 0.5 * max(unsure[0], unsure[best]) and lost[0] <= lost[best] + SAME_RISK
+    if alike:
+        total = total.copy()
+        total[0] = total[best] - 1e-9
+    return total
 
-    What another beats comes after all that none does, however few minutes lie between them.
+
+def _pick(
+    table: PoseTable, merit: F8, able: NDArray[np.bool_], on_front: NDArray[np.bool_], count: int
+) -> NDArray[np.int64]:
+    """Greedy: the least merit first, then the least that is at least 25 degrees from all picked, loosening where there are too few.
+
+    What another beats comes after all that none does, however little lies between them; but the least of all is taken, beaten or not.
     """
-    order = [int(i) for i in np.lexsort((_merit(table, wish), ~on_front)) if fits[i]]
+    order = [int(i) for i in np.lexsort((merit, ~on_front)) if able[i]]
+    first = min(order, key=lambda i: merit[i])
+    order = [first, *(i for i in order if i != first)]
     picked: list[int] = []
     for apart in (25.0, 12.0, 4.0):
         for i in order:
             if len(picked) < count and all(table.down[i] @ table.down[p] < np.cos(np.radians(apart)) for p in picked):
                 picked.append(i)
     return np.array(picked, np.int64)
-
-
-def plinth_side(metrics: dict[str, float]) -> float:
-    """Side in mm of a square block under the lowest point on which a figure stands: under its centre of mass, and no eighth of its height."""
-    foot = 2 * math.sqrt(metrics["foot_mm2"] / math.pi)
-    return float(math.ceil(max(foot + 2 * metrics["lean"] + PLINTH_MARGIN_MM, metrics["height_mm"] / SLENDER)))
-
-
-def _candidate(exact: PoseTable, i: int, table: PoseTable, wish: dict[str, float], printer: Printer) -> Candidate:
-    metrics = {aim: float(value) for aim, value in zip(AIMS, exact.aims[i], strict=True)}
-    metrics["minima"], metrics["cups"] = int(metrics["minima"]), int(metrics["cups"])
-    shares = {aim: float((table.column(aim) < metrics[aim]).mean()) for aim in wish}
-    # Good by an aim is what few are better at and many are worse at: what all have alike decides nothing.
-    worse = {aim: float((table.column(aim) > metrics[aim]).mean()) for aim in wish}
-    good = sorted(
-        (aim for aim in wish if shares[aim] <= 0.2 and worse[aim] >= 0.5), key=lambda aim: shares[aim] - worse[aim]
-    )
-    poor = sorted((aim for aim in wish if shares[aim] >= 0.7), key=lambda aim: -shares[aim])
-    text = _listed([GOOD[aim] for aim in good[:2]]) if good else "a middle way, bad at little"
-    text = text[0].upper() + text[1:]
-    if poor:
-        text += "; but " + _listed([POOR[aim] for aim in poor[:2]])
-    foot = 2 * math.sqrt(metrics["foot_mm2"] / math.pi)
-    stands = metrics["lean"] == 0 and foot > 0
-    if stands and metrics["height_mm"] > SLENDER * foot:
-        stands = False
-        text += f"; slender, {metrics['height_mm']:.0f} mm tall on a foot {foot:.1f} mm wide: it may be knocked over"
-    if not stands and printer.process == "filament":
-        metrics["plinth_mm"] = plinth_side(metrics)
-        text += f"; a plinth {metrics['plinth_mm']:.0f} mm square would make it stand"
-    if printer.process == "filament" and metrics["weak_mm"] > FINEST["weak_mm"]:
-        text += f"; {metrics['weak_mm']:.0f} mm of thin rod stands upright and breaks easily between layers"
-    down = exact.down[i]
-    q = quaternion_to_plate(down)
-    return Candidate(
-        (float(down[0]), float(down[1]), float(down[2])),
-        (float(q[0]), float(q[1]), float(q[2]), float(q[3])),
-        metrics,
-        stands,
-        text + ".",
-        tuple(good),
-    )
-
-
-def _listed(names: list[str]) -> str:
-    return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]

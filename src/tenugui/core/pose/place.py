@@ -12,6 +12,8 @@ from ..machines import MachineError
 from ..mesh import Mesh
 from ..mesh.mesh import F8
 from .directions import rotation_to_plate, spread_directions
+from .price import PLINTH_MM
+from .sweep import CONTACT_MM
 
 
 @dataclass(frozen=True)
@@ -70,6 +72,21 @@ def placement(
         f"'{name}' builds {width:.0f} x {depth:.0f} x {height:.0f} mm",
         "Make it smaller, choose another pose, or split it.",
     )
+
+
+def plinth_under(figure: Mesh, side: float) -> Mesh:
+    """A square plate on the plate, PLINTH_MM thick, under the middle of what a dropped figure stands on and under its centre as far as it reaches."""
+    foot = figure.vertices[figure.vertices[:, 2] < figure.lower[2] + CONTACT_MM]
+    x, y = (foot.min(axis=0) + foot.max(axis=0))[:2] / 2
+    shape = np.array([[a, b, c] for a in (-1, 1) for b in (-1, 1) for c in (0, 1)], float)
+    vertices = shape * [side / 2, side / 2, PLINTH_MM] + [x, y, 0.0]
+    faces = ConvexHull(vertices)
+    turned = np.einsum("ij,ij->i", _normals_of(vertices[faces.simplices]), faces.equations[:, :3]) < 0
+    return Mesh(vertices, np.where(turned[:, None], faces.simplices[:, ::-1], faces.simplices).astype(np.int32))
+
+
+def _normals_of(corners: F8) -> F8:
+    return np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
 
 
 def _corners(mesh: Mesh) -> F8:

@@ -36,11 +36,15 @@ AIMS = (
     "lean",
     "slender",
     "weak_mm",
+    "blur_mm2",
+    "shown_mm2",
+    "contact_mm2",
 )
 """Columns of a pose table. All but foot_mm2 are better small. `cups`: hollows that open upwards, in which resin stands and which the film seals.
 `lean`: distance of the centre of mass outside its foot, 0 when it stands. `slender`: height over the width of the
 foot, at most MOST_SLENDER. `weak_mm`: length of thin rods that would be printed standing, layer
-upon small layer. `scar_area_mm2`: area that needs support by its weight, and what is
+upon small layer. `blur_mm2`: shown surface by how far it looks down and its weight. `shown_mm2`: area of supports on
+what is shown. `contact_mm2`: area of a section right above the plate. `scar_area_mm2`: area that needs support by its weight, and what is
 marked and lies on the plate."""
 
 ROD_MM = 1.6
@@ -178,7 +182,7 @@ class Scale:
         """All aims of directions (n, 3)."""
         downs = np.ascontiguousarray(downs, float).reshape(-1, 3)
         axes, axis, end = _axes(downs)
-        both = np.zeros((2, len(axes), 8))
+        both = np.zeros((2, len(axes), 11))
         marks = np.linspace(0, len(axes), CORES + 1).astype(int)
         lines = np.ascontiguousarray(axes, np.float32)
         both_cores(
@@ -186,7 +190,8 @@ class Scale:
             [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a],
         )
         out = np.zeros((len(downs), len(AIMS)))
-        out[:, :8] = both[end, axis]
+        out[:, :8] = both[end, axis, :8]
+        out[:, 12:] = both[end, axis, 8:]
         if self._cost > 0:
             out[:, 6] /= self._cost
         feet(self._hull, self._centre, downs, out[:, 8:10])

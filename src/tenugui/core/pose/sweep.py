@@ -61,7 +61,7 @@ def _levels(plane: F4, f0: int, f1: int, d: F4, base: float, top: float, n: F4, 
 
 @loose()
 def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4, sums: F8) -> None:
-    """Add a tile to support, scar and volume of both ends, and to the steps they share.
+    """Add a tile to support, scar, volume, blur and shown scars of both ends, and to the steps they share.
 
     `limit`: sine of the limit angle, height that counts as contact, upper share of a slope.
     """
@@ -69,6 +69,8 @@ def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4,
     sine, contact, sloped = limit[0], limit[1], limit[2]
     one, zero = np.float32(1.0), np.float32(0.0)
     support = scar = volume = steps = support2 = scar2 = volume2 = zero
+    blur = shown = blur2 = shown2 = zero
+    shows = np.float32(1.5)
     for f in range(f1 - f0):
         m = n[f]
         lean = abs(m)
@@ -81,6 +83,12 @@ def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4,
         scar2 += up * cost[f]
         volume2 -= up * area[f] * m * (top - middle[f])
         steps += cost[f] * lean if lean < sloped else zero
+        excess = max(cost[f] - area[f], zero)
+        looks = area[f] if cost[f] > shows * area[f] else zero
+        blur += excess * max(m, zero)
+        blur2 += excess * max(-m, zero)
+        shown += down * looks
+        shown2 += up * looks
     sums[0] += support
     sums[1] += scar
     sums[2] += volume
@@ -88,6 +96,10 @@ def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4,
     sums[4] += scar2
     sums[5] += volume2
     sums[6] += steps
+    sums[7] += blur
+    sums[8] += shown
+    sums[9] += blur2
+    sums[10] += shown2
 
 
 @loose()
@@ -223,12 +235,13 @@ def sweep(
     v: F4, faces: U4, plane: F4, cone: F4, vertex_normal: F4, start: I8, near: I4, hull: F4, axes: F4, limit: F4, first: int, last: int,
     out: F8
 ) -> None:  # fmt: skip
-    """Aims of both ends of axes [first, last) into `out` (2, axes, aims): support, scar, volume, height, minima, peak section, step sum, cups.
+    """Aims of both ends of axes [first, last) into `out` (2, axes, aims): support, scar, volume, height, minima, peak section, step sum, cups, blur, shown scars,
+    section a SECTIONS-th of the height above the plate.
 
     `plane` rows: unit normal, area, area times weight, middle, reach (largest distance of a corner from the middle).
     """
     marked = (plane[4] > plane[3] * np.float32(1.001)).any()
-    sums, section = np.empty((TOGETHER, 7)), np.empty((TOGETHER, 4, SECTIONS))
+    sums, section = np.empty((TOGETHER, 11)), np.empty((TOGETHER, 4, SECTIONS))
     lowest, tall = np.empty(TOGETHER), np.empty(TOGETHER)
     level, held = np.empty(len(v), np.float32), np.empty(len(v), np.float32)
     queue, found = np.empty(len(v), np.int32), np.empty(len(v) + 1, np.int32)
@@ -255,10 +268,14 @@ def sweep(
                     _on_plate(plane, f0, f1, top, limit, n, middle, sums[q])
                 _sections(v, faces, plane, f0, f1, d, base, top, n, middle, section[q])
         for q in range(size):
-            peak = running = 0.0
+            peak = running = low_area = high_area = 0.0
             for s in range(SECTIONS - 1, -1, -1):
                 peak = max(peak, abs(running))
+                if s == 0:
+                    low_area = abs(running)
                 running += section[q, 0, s] + section[q, 1, s] + section[q, 2, s] + section[q, 3, s]
+                if s == SECTIONS - 1:
+                    high_area = abs(running)
             d = axes[block + q]
             _heights(v, d, level)
             for end in range(2):
@@ -272,6 +289,8 @@ def sweep(
                 o = out[end, block + q]
                 o[0], o[1], o[2] = sums[q, 3 * end], sums[q, 3 * end + 1], sums[q, 3 * end + 2]
                 o[3], o[4], o[5], o[6], o[7] = tall[q], minima, peak, sums[q, 6], cups
+                o[8], o[9] = sums[q, 7 + 2 * end], sums[q, 8 + 2 * end]
+                o[10] = low_area if end == 0 else high_area
 
 
 @loose()

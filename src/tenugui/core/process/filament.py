@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -11,6 +10,7 @@ from scipy.spatial import ConvexHull, QhullError
 from ..layers import LayerStack, Proof
 from ..machines import Context, FilamentPrinter, motor_step
 from ..paths import filament_use
+from ..pose import foot_hold, overturning
 from ..supports import Tip
 from .protocol import F8, Threat, Use
 
@@ -47,7 +47,7 @@ class Filament:
         return [("Lines", lines), ("Motor step", motor_step(p, context.height)[0])]
 
     def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
-        """Where the centre of mass comes down against the hull of the first layer, supports included."""
+        """The overturning law on the hull of the first layer, plinth and supports included."""
         runs = proof.stack.layer_runs(0)
         weight = proof.areas.sum()
         if not len(runs) or weight <= 0:
@@ -58,8 +58,14 @@ class Filament:
         except QhullError:
             return []
         outside = float((hull.equations[:, :2] @ here + hull.equations[:, 2]).max())
-        radius = math.sqrt(hull.volume / math.pi)
-        text = f"The centre of mass comes down {abs(outside):.1f} mm {'outside' if outside > 0 else 'inside'} the edge of its foot."
+        tall = proof.stack.grid.layers * proof.stack.grid.height
+        # What stands beside the figure on supports of its own steadies it: the hull is of all that touches.
+        kilos = float(weight) * proof.stack.grid.height * context.material.density_g_ml * 1e-6
+        has, needs = float(foot_hold(hull.volume, proof.areas[0])), float(overturning(tall, max(outside, 0.0), kilos))
+        text = (
+            f"A knock at {tall:.0f} mm tips it with {needs:.0f} N mm; its foot, {proof.areas[0]:.0f} mm² in a hull of {hull.volume:.0f}, holds {has:.0f}"
+            f", the centre of mass {abs(outside):.1f} mm {'outside' if outside > 0 else 'inside'} its edge."
+        )
         place = (float(here[0]), float(here[1]), 0.0)
-        remedy = "Turn it onto a broader foot, or give it supports around the foot."
-        return [Threat("unstable", 0, place, radius, max(radius + outside, 1e-3), "mm", text, remedy)]
+        remedy = "Give it a plinth, or turn it onto a broader foot."
+        return [Threat("unstable", 0, place, has, max(needs, 1e-3), "N mm", text, remedy)]

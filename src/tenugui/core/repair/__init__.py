@@ -9,6 +9,7 @@ that lies loose.
 
 from .presupported import Props, find_props, without_faces
 from .ready import Ready, make_ready, open_share
+from .remesh import unite
 from .specks import loose_specks
 from .steps import Repair, RepairError, Step, repair
 from .thin import Thinned, thin
@@ -28,5 +29,6 @@ __all__ = [
     "repair",
     "solid_volume",
     "thin",
+    "unite",
     "without_faces",
 ]

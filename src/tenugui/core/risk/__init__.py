@@ -2,6 +2,6 @@
 
 from .codes import HAZARDS
 from .hazard import Hazard, chance, combined
-from .ledger import ledger
+from .ledger import MISHAP, ledger
 
-__all__ = ["HAZARDS", "Hazard", "chance", "combined", "ledger"]
+__all__ = ["HAZARDS", "MISHAP", "Hazard", "chance", "combined", "ledger"]

@@ -13,5 +13,5 @@ HAZARDS: dict[str, tuple[str, str]] = {
     "stands-on-figure": ("scar", "a support stands on the figure"),
     "mishap": ("print lost", "what no layer shows, as a prior"),
     "outside-build": ("print lost", "figure and supports reach past the build space"),
-    "unstable": ("print lost", "the figure's centre of mass lies outside its foot"),
+    "unstable": ("print lost", "a knock or the moving plate tips it off its foot"),
 }

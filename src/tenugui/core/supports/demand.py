@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 from ..layers import Island, Proof, is_slight, runs_of
 from ..machines import Context
 from ..mesh import Mesh
-from .load import all_below, body_loads, tip_hold, touched
+from .load import all_below, bare_below, body_loads, tip_hold, touched
 from .manner import SPREAD, Manner, manner_of, safety_factor
 
 __all__ = ["SPREAD", "Demand", "find_demand"]
@@ -61,13 +61,16 @@ def _poisson(points: F8, radii: F8, held: F8) -> list[int]:
     return order
 
 
-def _on_steep_faces(mesh: Mesh, context: Context, manner: Manner, tip_mm: float, risk: float) -> tuple[F8, F8]:
+def _on_steep_faces(
+    mesh: Mesh, proof: Proof, context: Context, manner: Manner, tip_mm: float, risk: float
+) -> tuple[F8, F8]:
     """Candidate points on faces beyond the limit, where a scar costs least first, then lowest first, and their pitch."""
     normal, area = mesh.normals_and_areas()
     middle = mesh.middles()
     steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > 2 * context.height) & (area > 0)
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero(steep & (cost < NEVER))
+    faces = faces[bare_below(proof, middle[faces])]
     if not len(faces):
         return np.empty((0, 3)), np.empty(0)
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
@@ -106,13 +109,14 @@ def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F
     return np.array(points).reshape(-1, 3), np.array(widths)
 
 
-def _held_points(mesh: Mesh, hold: B1, pitch: float, taken: F8) -> F8:
+def _held_points(mesh: Mesh, proof: Proof, hold: B1, pitch: float, taken: F8) -> F8:
     """Points on marked faces that a tip can reach from below, lowest first, at the pitch."""
     normal, area = mesh.normals_and_areas()
     faces = np.flatnonzero(hold & (normal[:, 2] < -REACHED_FROM_BELOW) & (area > 0))
     if not len(faces):
         return np.empty((0, 3))
     points = mesh.middles()[faces]
+    points = points[bare_below(proof, points)]
     points = points[np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1)))]
     return points[_poisson(points, np.full(len(points), pitch), taken)]
 
@@ -132,8 +136,8 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, *, tip_mm: float, ri
     spread = np.array([[i.x, i.y, i.z] for i in slight]).reshape(-1, 3)
     kept_slight = [slight[i] for i in _poisson(spread, np.full(len(spread), SHARED_MM), np.empty((0, 3)))]
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
-    candidates, pitches = _on_steep_faces(mesh, context, manner, tip_mm, risk)
-    wanted = np.empty((0, 3)) if context.hold is None else _held_points(mesh, context.hold, flat, island_points)
+    candidates, pitches = _on_steep_faces(mesh, proof, context, manner, tip_mm, risk)
+    wanted = np.empty((0, 3)) if context.hold is None else _held_points(mesh, proof, context.hold, flat, island_points)
     kept = _poisson(candidates, pitches, np.concatenate([island_points, wanted]))
     wide = np.full(len(wanted) + len(kept), np.inf)
     points = np.concatenate([island_points, wanted, candidates[kept]])
@@ -156,7 +160,7 @@ def _strengthened(demand: Demand, mesh: Mesh, proof: Proof, context: Context, *,
     ]
     if not weak:
         return demand
-    spots, cost = _reachable(mesh, context)
+    spots, cost = _reachable(mesh, proof, context)
     on = touched(proof, spots)
     points, reasons, widths = [demand.points], list(demand.reasons), [demand.widths]
     for body in weak:
@@ -171,11 +175,11 @@ def _strengthened(demand: Demand, mesh: Mesh, proof: Proof, context: Context, *,
     return Demand(np.concatenate(points), reasons, np.concatenate(widths))
 
 
-def _reachable(mesh: Mesh, context: Context) -> tuple[F8, F8]:
+def _reachable(mesh: Mesh, proof: Proof, context: Context) -> tuple[F8, F8]:
     """Middles (n, 3) of the faces that a tip can push against, and what a scar costs there."""
     normal, area = mesh.normals_and_areas()
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero((normal[:, 2] < -REACHED_FROM_BELOW) & (cost < NEVER) & (area > 0))
     middles = mesh.middles()[faces]
-    clear = middles[:, 2] > 2 * context.height
+    clear = (middles[:, 2] > 2 * context.height) & bare_below(proof, middles)
     return middles[clear], cost[faces][clear]

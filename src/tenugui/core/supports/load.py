@@ -141,6 +141,37 @@ def _carry(
     return rows
 
 
+def bare_below(proof: Proof, points: F8) -> NDArray[np.bool_]:
+    """Whether there is nothing right below each point (n, 3) of a figure's surface: inside another shell there is, and nothing to hold."""
+    stack, g = proof.stack, proof.stack.grid
+    found = np.ones(len(points), np.bool_)
+    _bare(points, stack.row_start, stack.x_in, stack.x_out, (g.height, g.x0, g.y0, g.pitch, g.unit), g.rows, found)
+    return found
+
+
+@njit()
+def _bare(
+    points: F8,
+    row_start: I8,
+    x_in: I4,
+    x_out: I4,
+    frame: tuple[float, float, float, float, float],
+    rows: int,
+    bare: NDArray[np.bool_],
+) -> None:
+    height, x0, y0, pitch, unit = frame
+    for k in range(len(points)):
+        layer = int(np.floor(points[k, 2] / height - 1.5))
+        j = int(np.floor((points[k, 1] - y0) / pitch))
+        if layer < 0 or j < 0 or j >= rows:
+            continue
+        x = (points[k, 0] - x0) / unit
+        r = layer * rows + j
+        for q in range(row_start[r], row_start[r + 1]):
+            if x_in[q] < x < x_out[q]:
+                bare[k] = False
+
+
 def tip_hold(context: Context, diameter: Any) -> Any:
     """Newtons that a tip holds before it tears: green strength over its section.
 

@@ -1,0 +1,206 @@
+"""What a direction takes of a person, a machine and its luck: the aims of a pose as minutes, hours, coins and chances.
+
+Prices are priors. They tell poses from each other before any support is placed; what the chosen one takes is read from its layers.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import ndtr
+
+from ..machines import Context, FilamentPrinter, ResinPrinter
+from ..vat import layer_seconds
+
+F8 = NDArray[np.float64]
+SPREAD = 0.5
+"""Prior: log-normal spread of a margin, as for tips."""
+ADHESION_MPA = 0.1
+"""Prior: how a first layer of filament holds to the plate."""
+KNOCK_N = 1.5
+"""Prior: what a nozzle that runs over a curled edge pushes with, at the top."""
+ACCELERATION, GRAVITY = 3.0, 9.81
+"""m/s² of a plate that moves, and of the earth."""
+PULL_FROM_PLATE_KPA = 60.0
+CUP_LOST = 0.06
+"""Prior: a hollow that opens upwards and seals costs the print so often; more often it only wants a hole."""
+SUPPORT_FILL = 0.08
+"""Prior: share of the space under what is supported that pillars take."""
+HANDS_MIN: dict[str, dict[str, float]] = {
+    "resin": {"scar_area_mm2": 0.05, "support_volume_mm3": 0.0004, "minima": 0.4, "blur_mm2": 0.03, "cups": 1.5},
+    "filament": {"scar_area_mm2": 0.025, "support_volume_mm3": 0.0004, "minima": 0.5, "blur_mm2": 0.02},
+}
+"""Priors: minutes to cut off and sand, for each mm² weighted by its mark, mm³ under it, start in mid air, mm² of shown surface that looks down,
+and hollow that must be emptied and rinsed."""
+FINISH_MIN = 18.0
+"""Prior: smoothing a figure whose every surface is stepped as deep as a layer of FINISH_AT_MM."""
+FINISH_AT_MM = {"resin": 0.05, "filament": 0.12}
+FALLS = 0.1
+"""Prior: what falls more often than this is not called stable, and is given a plinth where one helps."""
+PLINTH_MM, PLINTH_SINK_MM, PLINTH_MIN = 1.2, 0.2, 4.0
+"""Priors: how thick a plinth is, how far the foot reaches into it, and minutes to cut and sand it off."""
+LAYER_MPA = 15.0
+"""Prior: strength of filament between layers, by which a foot holds to its plinth."""
+WEAK_LOST = 0.02
+"""Prior: chance that a mm of thin rod, printed standing in lines, breaks in the print or in the hand."""
+
+
+@dataclass(frozen=True)
+class Pace:
+    """What a machine and a material ask: hours for a mm of height and for a mm³ of plastic, coins and kg for a mm³, whether parts hang, and the share
+    of a figure that is filled.
+    """
+
+    process: str
+    hours_mm: float
+    hours_mm3: float
+    coins_mm3: float
+    kg_mm3: float
+    hangs: bool
+    filled: float
+    peel_kpa: float
+
+    @staticmethod
+    def of(context: Context) -> Pace:
+        """At the context's layer height."""
+        printer, material, h = context.printer, context.material, context.height
+        kg, waste = material.density_g_ml * 1e-6, 1 + material.waste
+        if isinstance(printer, ResinPrinter):
+            many = printer.bottom_layers + printer.transition_layers + 1
+            layer = float(layer_seconds(printer, material, many, h)[-1])
+            return Pace("resin", layer / 3600 / h, 0.0, material.cost * 1e-6 * waste, kg, True, 1.0, printer.peel_kpa)
+        assert isinstance(printer, FilamentPrinter)
+        flow = min(printer.flow_mm3_s, printer.line_mm * h * printer.wall_mm_s)
+        # Walls and roofs of a figure of a few centimetres are half of it; the rest is sparse.
+        filled = 0.5 + 0.5 * printer.infill
+        return Pace(
+            "filament",
+            printer.layer_change_s / 3600 / h,
+            1 / (flow * 3600),
+            material.cost * kg * waste,
+            kg,
+            False,
+            filled,
+            0.0,
+        )
+
+
+@dataclass(frozen=True)
+class Costs:
+    """(n,) minutes of hands, machine hours, coins of material, chance of losing the print, and side in mm of the plinth it stands on (0 for none),
+    for each direction.
+    """
+
+    hands_min: F8
+    machine_h: F8
+    material: F8
+    lost: F8
+    plinth: F8
+
+
+def falls(foot_mm2: F8, contact_mm2: F8, height_mm: F8, lean_mm: F8, mass_kg: float) -> F8:
+    """Chance (n,) that a print is knocked or shaken off the plate: Φ(-ln(hold / push) / SPREAD).
+
+    Hold: adhesion over what touches, at the arm of the radius of its hull, the foot. Push: a knock at the top, the moving plate's acceleration at
+    half the height, and its own weight where the centre of mass lies `lean_mm` outside the foot. All in N mm.
+    """
+    return _gives(foot_hold(foot_mm2, contact_mm2), overturning(height_mm, lean_mm, mass_kg))
+
+
+def overturning(height_mm: Any, lean_mm: Any, mass_kg: float) -> Any:
+    """What pushes a print over, in N mm: see `falls`."""
+    return KNOCK_N * height_mm + mass_kg * (ACCELERATION * height_mm / 2 + GRAVITY * lean_mm)
+
+
+def foot_hold(foot_mm2: Any, contact_mm2: Any, mpa: float = ADHESION_MPA) -> Any:
+    """What holds a foot of this hull, of which so much touches, against being tipped over, in N mm."""
+    return mpa * contact_mm2 * np.sqrt(np.maximum(foot_mm2, contact_mm2) / math.pi)
+
+
+def _gives(hold: F8, push: F8) -> F8:
+    with np.errstate(divide="ignore"):
+        return np.asarray(ndtr(-np.log(np.maximum(hold, 1e-9) / push) / SPREAD))
+
+
+def foot_that_holds(height_mm: Any, lean_mm: Any, mass_kg: float, margin: float = 2.5) -> Any:
+    """Area in mm² of a round foot whose hold is `margin` times the push: the overturning law solved for the foot.
+
+    >>> area = foot_that_holds(75, 0, 0.02)
+    >>> round(float(falls(np.array([area]), np.array([area]), np.array([75.0]), np.zeros(1), 0.02)[0]), 3)
+    0.033
+    """
+    push = overturning(height_mm, lean_mm, mass_kg)
+    return math.pi * (margin * push / (ADHESION_MPA * math.pi)) ** (2 / 3)
+
+
+def plinths(foot_mm2: F8, contact_mm2: F8, height_mm: F8, lean_mm: F8, mass_kg: float) -> tuple[F8, F8]:
+    """Side in mm (n,) of the square plinth that each stance wants, 0 where it stands by itself or none helps, and its chance of falling then.
+
+    A plinth holds to the plate as `foot_that_holds` asks, and reaches under the centre of mass; the foot holds to the plinth by its layers, so that
+    what balances on an edge is not helped.
+    """
+    alone = falls(foot_mm2, contact_mm2, height_mm, lean_mm, mass_kg)
+    width = 2 * np.sqrt(np.maximum(foot_mm2, 0) / math.pi)
+    side = np.ceil(
+        np.maximum(np.sqrt(foot_that_holds(height_mm, 0.0, mass_kg)), width + 2 * lean_mm + PLINTH_MARGIN_MM)
+    )
+    tall = height_mm + PLINTH_MM
+    snaps = _gives(foot_hold(foot_mm2, contact_mm2, LAYER_MPA), overturning(tall, lean_mm, mass_kg))
+    on_it = 1 - (1 - falls(side**2, side**2, tall, np.zeros_like(lean_mm), mass_kg)) * (1 - snaps)
+    helps = (alone > FALLS) & (on_it < alone - FALLS)
+    return np.where(helps, side, 0.0), np.where(helps, on_it, alone)
+
+
+PLINTH_MARGIN_MM = 4.0
+"""Prior: how far a plinth reaches past what must stand on it, both sides together."""
+
+
+def steadied(foot_mm2: F8, contact_mm2: F8, support_mm2: F8) -> tuple[F8, F8]:
+    """Hull and contact (n,) of a foot with the supports that stand around it: they reach as far as what they hold, and STEADY of it holds to the plate."""
+    return np.maximum(foot_mm2, support_mm2), contact_mm2 + STEADY * support_mm2
+
+
+STEADY = 0.15
+"""Prior: share of a supported surface by which its supports hold the figure to the plate."""
+
+
+def costs(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[np.bool_]) -> Costs:
+    """What each direction takes, for a figure of this volume; `aims` by name as `weigh` measures them.
+
+    `upright` (n,): where it stands as it is meant to. Only there is a plinth put under what would fall.
+    """
+    smooth = FINISH_MIN * aims["step_cost"]
+    hands = smooth + sum(price * aims[aim] for aim, price in HANDS_MIN[pace.process].items())
+    plinth = np.zeros_like(aims["height_mm"])
+    plastic = volume_mm3 * pace.filled + SUPPORT_FILL * aims["support_volume_mm3"]
+    hours = pace.hours_mm * aims["height_mm"] + pace.hours_mm3 * plastic
+    if pace.hangs:
+        survives = (1 - CUP_LOST) ** aims["cups"] * (1 - _torn(aims["peak_section_mm2"], pace))
+    else:
+        mass = volume_mm3 * pace.filled * pace.kg_mm3
+        stance = (aims["height_mm"], aims["lean"], mass)
+        foot, contact = steadied(aims["foot_mm2"], aims["contact_mm2"], aims["support_area_mm2"])
+        plinth, on_it = plinths(aims["foot_mm2"], aims["contact_mm2"], *stance)
+        off = falls(foot, contact, *stance)
+        plinth = np.where(upright & (on_it < off - FALLS / 2), plinth, 0.0)
+        off = np.where(plinth > 0, on_it, off)
+        survives = (1 - off) * (1 - WEAK_LOST) ** aims["weak_mm"]
+        hands = hands + PLINTH_MIN * (plinth > 0)
+        hours = hours + pace.hours_mm3 * PLINTH_MM * plinth**2
+        plastic = plastic + PLINTH_MM * plinth**2
+    return Costs(
+        np.asarray(hands), np.asarray(hours), np.asarray(plastic * pace.coins_mm3), np.asarray(1 - survives), plinth
+    )
+
+
+STRONGEST_N = 60.0
+"""Prior: what the supports of a figure are good for before they fill its underside."""
+
+
+def _torn(section_mm2: F8, pace: Pace) -> F8:
+    with np.errstate(divide="ignore"):
+        return np.asarray(ndtr(-np.log(STRONGEST_N / np.maximum(section_mm2 * pace.peel_kpa * 1e-3, 1e-9)) / SPREAD))
