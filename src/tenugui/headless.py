@@ -13,7 +13,6 @@ import numpy as np
 import orjson
 from numpy.typing import NDArray
 
-from .core.choice import choose_height
 from .core.contract import (
     Document,
     HealthDoc,
@@ -54,6 +53,7 @@ from .core.pose import Direction, choose_poses, up_of
 from .core.process import process_of
 from .core.repair import Ready, make_ready, repair
 from .core.risk import ledger
+from .core.worth import rates_of
 
 Labels = NDArray[np.uint8]
 FILE_DOWN = [0.0, 0.0, -1.0]
@@ -238,7 +238,8 @@ def _layers(run: Run) -> LayersDoc:
         raise CoreError("bad-height", f"--heights is not a list of numbers: {given.heights}.") from reason
     figure = run.brought.worked.dropped()
     heights = [_height(h, run.printer) for h in wanted]
-    return layers_document(choose_height(bare_heights(figure, run.held_inputs().context(), heights, run.thin(figure))))
+    rates = rates_of(None)
+    return layers_document(bare_heights(figure, run.held_inputs().context(), heights, run.thin(figure), rates))
 
 
 def _say(share: float, what: str) -> None:

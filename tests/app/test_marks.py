@@ -1,4 +1,4 @@
-"""Marks and poses over the API: strokes that are kept, proposals, priorities, a hand that turns the figure, and kits."""
+"""Marks and poses over the API: strokes that are kept, proposals, rates, a hand that turns the figure, and kits."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from fastapi.testclient import TestClient
 from tenugui.core.contract import unpack_labels, unpack_mesh
 from tenugui.core.formats import read, write_3mf
 from tenugui.core.mesh import Mesh
+from tenugui.core.worth import PRESETS
 from tenugui.store.db import Store
 from tests.app.bench import board, bring_in, decide, fold, head, size, undo, work_off
 from tests.shapes import ball, box, knobbly, mesh_of, stl_bytes
@@ -78,11 +79,11 @@ def test_proposals_are_of_the_preview_that_the_page_shows(client: TestClient, st
     assert 0.05 < share["seen"] < 0.9 and 0 < share["unseen"] < 0.5
 
 
-def test_priorities_rank_at_once_and_the_board_follows(client: TestClient, store: Store) -> None:
+def test_rates_rank_at_once_and_the_board_follows(client: TestClient, store: Store) -> None:
     plan = sized(client, store, stl_bytes(Mesh.joined([box((0, 0, 1), (20, 12, 2)), box((0, 0, 12), (4, 4, 20))])))[
         "plan_id"
     ]
-    refused = client.post(f"/api/plans/{plan}/pose/rank", json={"priorities": {}})
+    refused = client.post(f"/api/plans/{plan}/pose/rank", json={})
     assert refused.status_code == 409 and refused.json()["code"] == "not-computed"
     poses = fold(client, store, plan, "pose")
     assert (
@@ -91,17 +92,18 @@ def test_priorities_rank_at_once_and_the_board_follows(client: TestClient, store
         == len(poses["map"]["aims"]["height_mm"])
         == len(poses["map"]["merit"])
     )
-    wish = dict.fromkeys(poses["map"]["wish"], 0.0) | {"height_mm": 3.0}
-    ranked = client.post(f"/api/plans/{plan}/pose/rank", json={"priorities": wish}).json()
+    wish = {"rates": {"minute": 0.0, "hour": 40.0}}
+    ranked = client.post(f"/api/plans/{plan}/pose/rank", json={"wish": wish}).json()
     low = ranked["candidates"][ranked["recommended"]]
-    assert (
-        low["aims"]["height_mm"] < 14
-        and len(ranked["merit"]) == poses["evaluated"]
-        and ranked["wish"] == {"height_mm": 3.0}
+    assert low["worth"]["machine_h"] == pytest.approx(
+        min(c["worth"]["machine_h"] for c in ranked["candidates"]), rel=0.1
     )
+    assert len(ranked["merit"]) == poses["evaluated"] and ranked["wish"]["rates"]["hour"] == 40.0
+    unmet = client.post(f"/api/plans/{plan}/pose/rank", json={"wish": {"hours": 0.01}}).json()
+    assert unmet["unmet"] == ["hours"] and unmet["candidates"]
     import orjson
 
-    asked = {"priorities": wish, "pinned": [[0, 0.6, -0.8]]}
+    asked = {"wish": wish, "pinned": [[0, 0.6, -0.8]]}
     query = {"wishes": orjson.dumps(asked).decode()}
     poses = board(client, store, plan, "pose", query["wishes"])["document"]
     rows = [row["pose"] for row in poses["candidates"]]
@@ -110,11 +112,13 @@ def test_priorities_rank_at_once_and_the_board_follows(client: TestClient, store
     key = board(client, store, plan, "pose", query["wishes"])["key"]
     body = {"head": head(client, plan), "key": key, "option": 4, "wishes": asked}
     state = client.post(f"/api/plans/{plan}/decide/pose", json=body).json()
-    assert (
-        state["folds"][2]["choice"]["down"] == pytest.approx([0, 0.6, -0.8])
-        and state["folds"][2]["choice"]["wishes"]["priorities"] == wish
-    )
-    assert fold(client, store, plan, "supports")["choices"]
+    held = state["folds"][2]["choice"]
+    assert held["down"] == pytest.approx([0, 0.6, -0.8]) and held["wishes"]["wish"]["rates"] == wish["rates"]
+    dear = fold(client, store, plan, "supports")["choices"]
+    assert dear[0]["worth"]["machine"] == pytest.approx(40 * dear[0]["gift"]["machine_h"]), "the plan's rates go on"
+    for bad in ({"rates": "royal"}, {"rates": {"minute": -2}}):
+        refused = client.post(f"/api/plans/{plan}/pose/rank", json={"wish": bad})
+        assert refused.status_code == 422 and refused.json()["code"] == "bad-rates"
 
 
 def test_a_hand_that_turns_the_figure_is_told_what_it_costs(client: TestClient, store: Store) -> None:
@@ -122,12 +126,12 @@ def test_a_hand_that_turns_the_figure_is_told_what_it_costs(client: TestClient, 
     poses = fold(client, store, plan, "pose")
     flat = client.post(f"/api/plans/{plan}/pose/weigh", json={"down": [0, 0, -5]}).json()
     assert flat["aims"]["height_mm"] == pytest.approx(3, abs=0.01) and flat["down"] == [0, 0, -1]
-    assert any(text.startswith("Widest section") and "worse" in text for text in flat["why"])
+    assert flat["worth"]["total"] > 0 and all("worse" in text or "better" in text for text in flat["why"])
     turned = np.array(flat["matrix"]).reshape(4, 4).T
     assert turned[:3, :3] @ [0, 0, -1] == pytest.approx([0, 0, -1], abs=1e-9)
     best = poses["candidates"][poses["recommended"]]["pose"]["down"]
     same = client.post(f"/api/plans/{plan}/pose/weigh", json={"down": best}).json()
-    assert len(same["why"]) <= 1, "the recommended way has next to nothing against it"
+    assert len(same["why"]) <= 3, "the recommended way has little against it"
     for down in ([0, 0, 0], [1, 2]):
         assert client.post(f"/api/plans/{plan}/pose/weigh", json={"down": down}).status_code == 422
     refused = client.get(f"/api/plans/{plan}/compute/pose", params={"wishes": "{broken"})
@@ -157,7 +161,7 @@ def test_marks_come_with_a_3mf_and_leave_with_it(client: TestClient, store: Stor
     assert (back.marks["figure"] == labels).all()
 
 
-def test_proposals_and_priorities_are_copied_between_the_parts_of_a_kit(client: TestClient, store: Store) -> None:
+def test_proposals_and_wishes_are_copied_between_the_parts_of_a_kit(client: TestClient, store: Store) -> None:
     held = io.BytesIO()
     write_3mf({"trunk": knobbly(9, 3), "stilts": knobbly(7, 3)}, held)
     made = bring_in(client, store, held.getvalue(), "giant.3mf")
@@ -169,14 +173,14 @@ def test_proposals_and_priorities_are_copied_between_the_parts_of_a_kit(client: 
     strokes = [{"tool": "propose", "what": "seen", "kind": "show"}, by_hand]
     client.post(
         f"/api/plans/{here}/marks",
-        json={"head": head(client, here), "strokes": strokes, "priorities": {"height_mm": 2.0}},
+        json={"head": head(client, here), "strokes": strokes, "wish": {"rates": "order"}},
     )
     assert client.post(f"/api/plans/{here}/marks/share").json() == 1
     other = client.get(f"/api/plans/{there}").json()["folds"][1]
     assert [(s["tool"], s["what"], s["kind"]) for s in other["choice"]["strokes"]] == [
         ("propose", "seen", "show")
-    ] and other["choice"]["priorities"] == {"height_mm": 2.0}
+    ] and other["choice"]["wish"]["rates"] == "order"
     assert client.post(f"/api/plans/{here}/marks/share").json() == 0, "what is there already is not decided again"
-    assert fold(client, store, there, "pose")["map"]["wish"]["height_mm"] == 2.0
+    assert fold(client, store, there, "pose")["map"]["wish"]["rates"] == PRESETS["order"].as_dict()
     alone = sized(client, store, stl_bytes(slab()))["plan_id"]
     assert client.post(f"/api/plans/{alone}/marks/share").json()["code"] == "no-kit"

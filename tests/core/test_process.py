@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tenugui.core.choice import choose_height, cusp_quantiles
+from tenugui.core.choice import cusp_quantiles
 from tenugui.core.choice.heights import knee
 from tenugui.core.contract import strip_document
 from tenugui.core.layers import prove
@@ -31,6 +31,7 @@ from tenugui.core.plan import bare_heights
 from tenugui.core.process import process_of
 from tenugui.core.risk import HAZARDS, chance, combined, ledger
 from tenugui.core.vat import layer_pull, layer_seconds, resin_use
+from tenugui.core.worth import rates_of
 from tests.shapes import ball, box, cup, cylinder, fork, hollow_ball, knobbly
 
 HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
@@ -128,7 +129,7 @@ def test_cusps_of_a_ramp_and_of_a_box() -> None:
 
 
 def test_heights_trade_steps_for_time() -> None:
-    heights = choose_height(bare_heights(knobbly(), Context.of(HERON, RESIN), [0.1, 0.05, 0.03], []))
+    heights = bare_heights(knobbly(), Context.of(HERON, RESIN), [0.1, 0.05, 0.03], [], rates_of(None))
     rows = heights.choices
     assert [r.height for r in rows] == [0.03, 0.05, 0.1]
     assert rows[0].time_s > rows[1].time_s > rows[2].time_s and rows[0].cusp < rows[1].cusp < rows[2].cusp

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..machines import Context, motor_step
 from ..process import Use, process_of
+from ..worth import Worth, compared, least
 
 
 @dataclass(frozen=True)
@@ -59,11 +60,10 @@ def height_choice(
     )
 
 
-def choose_height(choices: list[HeightChoice]) -> Heights:
-    """The choices, finest first, with the one at the knee recommended and the reason in minutes and micrometres."""
-    choices = sorted(choices, key=lambda c: c.height)
-    best = knee(choices)
-    return Heights(choices, best, _why(choices, best))
+def choose_height(choices: list[HeightChoice], worths: list[Worth]) -> Heights:
+    """The choices, finest first as they are given, the one of least worth recommended, the one at the knee where they are alike; and why."""
+    best = least(worths, knee(choices))
+    return Heights(choices, best, _why(choices, best, worths))
 
 
 def knee(choices: list[HeightChoice]) -> int:
@@ -78,7 +78,7 @@ def knee(choices: list[HeightChoice]) -> int:
     return int(np.argmin(np.linalg.norm(scaled, axis=1)))
 
 
-def _why(choices: list[HeightChoice], best: int) -> str:
+def _why(choices: list[HeightChoice], best: int, worths: list[Worth]) -> str:
     chosen = choices[best]
     parts = [
         f"{chosen.height:g} mm leaves steps of {chosen.cusp[1] * 1000:.0f} µm on all but the flattest twentieth of the slopes."
@@ -86,11 +86,13 @@ def _why(choices: list[HeightChoice], best: int) -> str:
     if best > 0:
         finer = choices[best - 1]
         minutes, gained = (finer.time_s - chosen.time_s) / 60, (chosen.cusp[1] - finer.cusp[1]) * 1000
+        told = compared(worths[best - 1], worths[best]) or "nothing that can be told"
         parts.append(
-            f"Going to {finer.height:g} mm costs {minutes:.0f} more minutes and takes {gained:.0f} µm off them ({minutes / max(gained, 1e-6):.1f} minutes a µm)."
+            f"Going to {finer.height:g} mm takes {gained:.0f} µm off them at {minutes / max(gained, 1e-6):.1f} minutes a µm: {told}."
         )
     if best + 1 < len(choices):
         coarser = choices[best + 1]
-        minutes, lost = (chosen.time_s - coarser.time_s) / 60, (coarser.cusp[1] - chosen.cusp[1]) * 1000
-        parts.append(f"{coarser.height:g} mm would save {minutes:.0f} minutes and add {lost:.0f} µm.")
+        lost = (coarser.cusp[1] - chosen.cusp[1]) * 1000
+        told = compared(worths[best + 1], worths[best]) or "nothing that can be told"
+        parts.append(f"{coarser.height:g} mm would add {lost:.0f} µm: {told}.")
     return " ".join(parts)

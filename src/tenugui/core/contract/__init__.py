@@ -44,7 +44,7 @@ from .supports import (
     supports_document,
     tips_from,
 )
-from .worth import RatesDoc, WorthDoc, worth_of
+from .worth import GiftDoc, RatesDoc, WorthDoc, gift_of, priced_at, worth_of
 
 __all__ = [
     "PREVIEW_FACES",
@@ -54,6 +54,7 @@ __all__ = [
     "Document",
     "FilesDoc",
     "Finding",
+    "GiftDoc",
     "HazardDoc",
     "HealthDoc",
     "HeightDoc",
@@ -98,6 +99,7 @@ __all__ = [
     "candidate_of",
     "contact_mm2",
     "cuts_of",
+    "gift_of",
     "hazard_of",
     "health_document",
     "height_of",
@@ -109,6 +111,7 @@ __all__ = [
     "pack_values",
     "plane_of",
     "pose_document",
+    "priced_at",
     "proof_document",
     "props_of",
     "repair_document",

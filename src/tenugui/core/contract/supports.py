@@ -12,6 +12,7 @@ from ..supports import SupportSet, Tip
 from .base import Document, Finding, Matrix, Numbers, Place, Sha
 from .proof import HazardDoc, ProofDoc
 from .strip import StripDoc
+from .worth import GiftDoc, WorthDoc
 
 
 class TipDoc(Document):
@@ -46,7 +47,7 @@ class SupportsDoc(Document):
 
 
 class SupportsRow(Document):
-    """A supported figure as boards show it."""
+    """A supported figure as boards show it; `worth` at the rates of the board."""
 
     risk: float
     style: str
@@ -64,6 +65,8 @@ class SupportsRow(Document):
     hazards: list[HazardDoc]
     strip: StripDoc
     numbers: Numbers
+    gift: GiftDoc
+    worth: WorthDoc | None = None
     matrix: Matrix
     supports_sha: Sha | None
     picture_sha: Sha
@@ -82,6 +85,7 @@ class SupportsBoard(Document):
 
     choices: list[SupportsRow]
     recommended: int
+    why: str
     layer_height_mm: float
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from ..worth import Worth
+from ..worth import Gift, Rates, Worth, priced
 from .base import Document
 
 
@@ -22,6 +22,16 @@ class WorthDoc(Document):
     unsure: float
 
 
+class GiftDoc(Document):
+    """What an alternative takes, whoever pays: minutes, hours, coins of material, and chances."""
+
+    hands_min: float
+    machine_h: float
+    material: float
+    lost: float
+    part_lost: float
+
+
 class RatesDoc(Document):
     """Coins for a minute and an hour, and how many times over a lost print is felt."""
 
@@ -33,3 +43,13 @@ class RatesDoc(Document):
 def worth_of(worth: Worth) -> WorthDoc:
     """A worth."""
     return WorthDoc(**asdict(worth))
+
+
+def gift_of(gift: Gift) -> GiftDoc:
+    """A gift."""
+    return GiftDoc(**asdict(gift))
+
+
+def priced_at(gift: GiftDoc, rates: Rates) -> Worth:
+    """A gift's worth at a person's rates."""
+    return priced(Gift(**gift.model_dump()), rates)

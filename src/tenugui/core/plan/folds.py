@@ -81,7 +81,8 @@ def _first_wishes(choices: Mapping[str, Choice]) -> Given:
 def _supports(base: Given, choices: Mapping[str, Choice]) -> Given:
     pose = choices["pose"]
     plinth = {"plinth": pose["plinth"]} if pose.get("plinth") else {}
-    return _figure(base, choices) | {"down": pose["down"]} | plinth
+    rates = ((pose.get("wishes") or {}).get("wish") or {}).get("rates")
+    return _figure(base, choices) | {"down": pose["down"]} | plinth | ({"rates": rates} if rates else {})
 
 
 def _layers(base: Given, choices: Mapping[str, Choice]) -> Given:

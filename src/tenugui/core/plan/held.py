@@ -6,10 +6,12 @@ import dataclasses
 
 import numpy as np
 
+from ..choice import costs_at, held_gift, mean_lean
 from ..contract import (
     HeldDoc,
     SupportsRow,
     contact_mm2,
+    gift_of,
     hazard_of,
     pack_mesh,
     proof_document,
@@ -64,7 +66,7 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
-@task("held", 4, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 5, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -88,6 +90,8 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     use = process_of(held.printer).use(proof.stack, proof.areas, context)
     hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin)
     supports = supports_document(made)
+    figure, weights = made.figure, context.weights
+    gift = held_gift(made.tips, costs_at(figure, weights, made.tips), mean_lean(figure, weights), hazards, use, context)
     row = SupportsRow(
         risk=held.given["risk"],
         style=held.given.get("style", "pillars"),
@@ -105,6 +109,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         hazards=[hazard_of(h) for h in hazards],
         strip=strip_document(proof, use, hazards, made.tips, context),
         numbers=numbers_of(made.figure, context, use, combined(hazards)),
+        gift=gift_of(gift),
         matrix=held.placed.matrix,
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
         picture_sha=shelf.put(_picture(shelf, held, made)),

@@ -4,21 +4,22 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..choice import HeightChoice, choose_height, cusp_quantiles, height_choice
-from ..contract import HeldDoc, LayersBoard, LayersRow, SupportsRow, height_of
+from ..choice import HeightChoice, Heights, choose_height, cusp_quantiles, height_choice, held_gift, mean_lean
+from ..contract import HeldDoc, LayersBoard, LayersRow, SupportsRow, height_of, priced_at
 from ..layers import prove
 from ..machines import Context, printer_heights
 from ..mesh import Mesh, ThinPlace
 from ..process import Use, process_of
 from ..risk import combined, ledger
+from ..worth import Rates, priced, rates_of
 from .held import HELD
 from .inputs import Inputs
 from .shelf import Shelf
-from .supports import held_of
+from .supports import at_rates, held_of
 from .tasks import Given, Progress, quiet, task
 
 
-@task("layers", 1, tuple(n for n in HELD if n != "height"), LayersBoard, rests_on=("held",))
+@task("layers", 2, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
 def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as it is."""
     held = Inputs(shelf, given)
@@ -33,9 +34,14 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
         choices.append(
             height_choice(held.context(height), lean, made.proof.layers.count, _use_of(made), made.row.numbers.risk)
         )
-    found = choose_height(choices)
+    rates = rates_of(given.get("rates"))
+    worths = [priced_at(row.gift, rates) for row in rows]
+    found = choose_height(choices, worths)
     return LayersBoard(
-        choices=[LayersRow(height=height_of(c), held=row) for c, row in zip(found.choices, rows, strict=True)],
+        choices=[
+            LayersRow(height=height_of(c), held=at_rates(row, worth))
+            for c, row, worth in zip(found.choices, rows, worths, strict=True)
+        ],
         recommended=found.recommended,
         why=found.why,
     )
@@ -49,15 +55,21 @@ def _use_of(made: HeldDoc) -> Use:
 
 
 def bare_heights(
-    figure: Mesh, context: Context, heights: list[float], thin: list[ThinPlace], progress: Progress = quiet
-) -> list[HeightChoice]:
-    """A figure in build coordinates as it is, cut at each height and without supports."""
-    lean = cusp_quantiles(figure, context.weights)
-    choices = []
+    figure: Mesh,
+    context: Context,
+    heights: list[float],
+    thin: list[ThinPlace],
+    rates: Rates,
+    progress: Progress = quiet,
+) -> Heights:
+    """A figure in build coordinates as it is, cut at each height and without supports, and the height of least worth."""
+    lean, mean = cusp_quantiles(figure, context.weights), mean_lean(figure, context.weights)
+    choices, worths = [], []
     for height in sorted(heights):
         here = context.at(height)
         proof = prove(figure, height, here.step)
-        risk = combined(ledger(proof, here, thin=thin))
+        hazards = ledger(proof, here, thin=thin)
         use = process_of(here.printer).use(proof.stack, proof.areas, here)
-        choices.append(height_choice(here, lean, proof.stack.grid.layers, use, risk))
-    return choices
+        choices.append(height_choice(here, lean, proof.stack.grid.layers, use, combined(hazards)))
+        worths.append(priced(held_gift([], np.empty(0), mean, hazards, use, here), rates))
+    return choose_height(choices, worths)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from ..choice import cusp_quantiles
+from ..choice import FIXED_MIN, cusp_quantiles
 from ..contract import (
     CandidateDoc,
     Document,
@@ -36,8 +36,6 @@ from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
 
 SMALL = (112, 112)
-FIXED_MIN = {"resin": 15.0, "filament": 5.0}
-"""Priors: minutes that every print takes: setting up, washing and curing, or taking it off the plate."""
 
 
 class SearchDoc(Document):

@@ -26,12 +26,12 @@ KNOCK_N = 1.5
 ACCELERATION, GRAVITY = 3.0, 9.81
 """m/s² of a plate that moves, and of the earth."""
 PULL_FROM_PLATE_KPA = 60.0
-CUP_LOST = 0.06
-"""Prior: a hollow that opens upwards and seals costs the print so often; more often it only wants a hole."""
+CUP_LOST = 0.2
+"""Prior: a hollow that opens upwards and seals costs the print, or is never clean inside, so often."""
 SUPPORT_FILL = 0.08
 """Prior: share of the space under what is supported that pillars take."""
 HANDS_MIN: dict[str, dict[str, float]] = {
-    "resin": {"scar_area_mm2": 0.05, "support_volume_mm3": 0.0004, "minima": 0.4, "blur_mm2": 0.03, "cups": 1.5},
+    "resin": {"scar_area_mm2": 0.05, "support_volume_mm3": 0.0004, "minima": 0.4, "blur_mm2": 0.03, "cups": 5.0},
     "filament": {"scar_area_mm2": 0.025, "support_volume_mm3": 0.0004, "minima": 0.5, "blur_mm2": 0.02},
 }
 """Priors: minutes to cut off and sand, for each mm² weighted by its mark, mm³ under it, start in mid air, mm² of shown surface that looks down,

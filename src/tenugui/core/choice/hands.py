@@ -1,0 +1,83 @@
+"""What a supported figure takes of a person, a machine and its luck, from its tips, its steps and its ledger."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from ..machines import Context
+from ..mesh import Mesh
+from ..pose.price import FINISH_AT_MM, FINISH_MIN
+from ..process import Use
+from ..risk import Hazard
+from ..supports import Tip
+from ..worth import Gift
+from .steps import FLAT
+
+F8 = NDArray[np.float64]
+FIXED_MIN = {"resin": 15.0, "filament": 5.0}
+"""Priors: minutes that every print takes: setting up, washing and curing, or taking it off the plate."""
+CUT_MIN, ON_FIGURE = 0.12, 2.0
+"""Priors: minutes to cut a tip of USUAL_MM off, and how many times that where it stands on the figure and scars it at both ends."""
+SAND_MIN = 0.15
+"""Prior: minutes to sand the scar of a tip of USUAL_MM on an unmarked face; by its mark's weight elsewhere."""
+USUAL_MM = {"resin": 0.35, "filament": 0.45}
+SCAR_MIN = 3.0
+"""Prior: minutes to mend what the ledger calls a scar, where it comes true."""
+HIDDEN_STEP_MM = 0.02
+"""Prior: steps that primer hides."""
+
+
+def finish_min(lean: float, height: float, process: str) -> float:
+    """Minutes to smooth steps at a layer height, `lean` the weighted mean of |n_z| over its slopes; none where primer hides them.
+
+    >>> finish_min(0.5, 0.05, "resin"), finish_min(0.5, 0.02, "resin")
+    (9.0, 0.0)
+    """
+    at = FINISH_AT_MM[process]
+    return FINISH_MIN * lean * max(0.0, height - HIDDEN_STEP_MM) / (at - HIDDEN_STEP_MM)
+
+
+def mean_lean(mesh: Mesh, weights: F8 | None) -> float:
+    """Weighted mean of |n_z| over the surface of a posed figure, flat faces counting as none."""
+    normal, area = mesh.normals_and_areas()
+    mass = area if weights is None else area * weights
+    lean = np.abs(normal[:, 2])
+    return float((mass * np.where(lean < FLAT, lean, 0.0)).sum() / max(float(mass.sum()), 1e-12))
+
+
+def costs_at(mesh: Mesh, weights: F8 | None, tips: Sequence[Tip]) -> F8:
+    """What a scar costs at each tip (n,): of the nearest face that looks down."""
+    if weights is None or not tips:
+        return np.ones(len(tips))
+    normal, _ = mesh.normals_and_areas()
+    down = np.flatnonzero(normal[:, 2] < 0)
+    if not len(down):
+        return np.ones(len(tips))
+    _, near = cKDTree(mesh.middles()[down]).query(np.array([[t.x, t.y, t.z] for t in tips]))
+    return np.asarray(weights[down[near]])
+
+
+def chances(hazards: Sequence[Hazard]) -> tuple[float, float, float]:
+    """Chance of losing the print, of losing a part, and how many scars are to be expected."""
+    lost, part = (
+        1 - math.prod(1 - h.chance for h in hazards if h.cost == cost) for cost in ("print lost", "part lost")
+    )
+    return lost, part, sum(h.chance for h in hazards if h.cost == "scar")
+
+
+def held_gift(
+    tips: Sequence[Tip], costs: F8, lean: float, hazards: Sequence[Hazard], use: Use, context: Context
+) -> Gift:
+    """Minutes to cut off, sand and smooth, hours and material as its layers say, and the chances of its ledger."""
+    process = context.printer.process
+    usual = USUAL_MM[process]
+    cut = sum(CUT_MIN * (ON_FIGURE if t.on == "model" else 1.0) * t.diameter / usual for t in tips)
+    sand = sum(SAND_MIN * float(c) * (t.diameter / usual) ** 2 for t, c in zip(tips, costs, strict=True))
+    lost, part, scars = chances(hazards)
+    hands = FIXED_MIN[process] + cut + sand + SCAR_MIN * scars + finish_min(lean, context.height, process)
+    return Gift(hands, use.time_s / 3600, use.cost, lost, part)
