@@ -12,6 +12,7 @@ import { MarkPatterns } from "./folds/marks/kinds";
 import "./index.css";
 import { KitPage } from "./kit/KitPage";
 import { PatternDefs } from "./patterns/Patterns";
+import { WorthWeaves } from "./patterns/WorthBar";
 import { SettingsPage } from "./settings/SettingsPage";
 import { Away } from "./shell/Away";
 import { Header } from "./shell/Header";
@@ -34,6 +35,7 @@ createRoot(root).render(
         <BrowserRouter>
           <PatternDefs />
           <MarkPatterns />
+          <WorthWeaves />
           <div className="flex h-full flex-col">
             <Header />
             <Away />

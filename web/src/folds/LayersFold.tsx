@@ -2,6 +2,7 @@ import { useLayers } from "../api/boards";
 import type { LayersRow } from "../api/client";
 import { ChanceBar } from "../patterns/Patterns";
 import { count, hm, micron } from "../shell/format";
+import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName } from "./Heading";
@@ -164,7 +165,10 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
             textHead="layer height"
             rows={rows}
             keyOf={(c) => String(c.height.layer_height_mm)}
-            columns={columnsOf(filament, rows[rows.length - 1].height.layer_height_mm)}
+            columns={[
+              worthColumn((c) => c.held.worth, rows),
+              ...columnsOf(filament, rows[rows.length - 1].height.layer_height_mm),
+            ]}
             text={(c, i) => (
               <RowName
                 name={`${c.height.layer_height_mm} mm`}

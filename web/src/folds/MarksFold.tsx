@@ -54,7 +54,7 @@ function useTakeMarks(plan: PlanState, settled: FoldProps["settled"]) {
         head: plan.head,
         strokes: strokes as Schemas["MarksChoice"]["strokes"],
         bare,
-        priorities: foldOf(plan, "marks").choice?.priorities ?? {},
+        wish: foldOf(plan, "marks").choice?.wish ?? null,
         reason: "",
       },
       {
@@ -144,8 +144,7 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
     need(
       api.POST("/api/plans/{number}/marks/share", { params: { path: { number: plan.id } } }),
     ).then(
-      (n) =>
-        say({ text: `${n} other part${n === 1 ? "" : "s"} took the proposals and priorities.` }),
+      (n) => say({ text: `${n} other part${n === 1 ? "" : "s"} took the proposals and rates.` }),
       fail,
     );
   const mirrors = ground?.plane ? true : proposals.document ? false : null;

@@ -12,29 +12,37 @@ import { Deciding, Heading, NotYet } from "./Heading";
 import { onPlate, turnTo } from "./pose/globe";
 import { MapView } from "./pose/MapView";
 import { PoseRows } from "./pose/PoseRows";
-import { useHand, useRanked, type Priorities } from "./pose/useHand";
+import { fully, type Wish } from "./pose/Rates";
+import { useHand, useRanked } from "./pose/useHand";
 import { poseName } from "./pose/words";
 import { framesOf } from "./size/stood";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
-type Wishes = Required<Schemas["Wishes"]>;
+interface Wishes {
+  wish: Wish;
+  pinned: Down[];
+}
 const MOST_BY_HAND = 4;
 
+/** A wish without what holds by itself: the same one is always written alike. */
+const plainly = (w: Wish | null | undefined): Wish => ({
+  ...(w?.rates != null && w.rates !== "evening" ? { rates: w.rates } : {}),
+  ...(w?.hours != null ? { hours: w.hours } : {}),
+  ...(w?.clean ? { clean: true } : {}),
+  ...(w?.free ? { free: true } : {}),
+});
 const whole = (w: Schemas["Wishes"] | null | undefined): Wishes => ({
-  priorities: w?.priorities ?? {},
+  wish: plainly(w?.wish),
   pinned: w?.pinned ?? [],
 });
-const isPlain = (w: Wishes) => !Object.keys(w.priorities).length && !w.pinned.length;
+const isPlain = (w: Wishes) => !Object.keys(w.wish).length && !w.pinned.length;
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
-/** What the fold begins with: what was settled, or the priorities that came with the marks. */
+/** What the fold begins with: what was settled, or the wish that came with the marks. */
 function firstWishes(plan: PlanState): Wishes {
   const marks = foldOf(plan, "marks").choice;
-  return whole(
-    foldOf(plan, "pose").choice?.wishes ??
-      (marks?.priorities ? { priorities: marks.priorities } : null),
-  );
+  return whole(foldOf(plan, "pose").choice?.wishes ?? (marks?.wish ? { wish: marks.wish } : null));
 }
 
 /** Where the fold's view is kept: in the address. */
@@ -60,7 +68,7 @@ function lineOf(data: PoseBoard | null, marked: boolean, byHand: number): string
   const those = data.candidates.length - byHand;
   const told = those === 1 ? "one" : `${those} that no other beats`;
   const weighed = `${count(data.evaluated)} directions weighed${marked ? " for your marks" : ""}`;
-  return `${weighed}; ${told}, every layer of each read, unheld.`;
+  return `${weighed}; ${told}, every layer of each read before it is held.`;
 }
 
 export function PoseFold(props: FoldProps) {
@@ -74,7 +82,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
   const held = foldOf(plan, "pose");
   const marked = !!foldOf(plan, "marks").choice?.strokes?.length;
   const [asked, setAsked] = useState<Wishes>(() => firstWishes(plan));
-  const [priorities, setPriorities] = useState<Priorities>(asked.priorities);
+  const [wish, setWish] = useState<Wish>(asked.wish);
   const { map, beside: askedBeside, put } = usePoseAddress();
   const { setDye } = useView();
   const plain = isPlain(asked);
@@ -85,7 +93,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
     "supports",
     board.key,
     settled,
-    plain ? undefined : asked,
+    plain ? undefined : { wish: fully(asked.wish), pinned: asked.pinned },
   );
   const data = board.document ?? board.old;
   const byHand = asked.pinned.length;
@@ -95,9 +103,9 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
   const row: PoseRow | undefined = data?.candidates[shown];
   const other =
     askedBeside != null && askedBeside !== shown ? data?.candidates.at(askedBeside) : undefined;
-  const moved = !same(priorities, asked.priorities);
-  const ranked = useRanked(plan, priorities, !!data && moved);
-  const hand = useHand(plan, priorities, !!data);
+  const moved = !same(plainly(wish), asked.wish);
+  const ranked = useRanked(plan, plainly(wish), !!data && moved);
+  const hand = useHand(plan, plainly(wish), !!data);
   const [hover, setHover] = useState<number | null>(null);
   const size = foldOf(plan, "size").choice;
   const factor = size?.factor ?? 1;
@@ -121,12 +129,12 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
     if (!hand.down || !data) return;
     const pinned = asked.pinned.slice(1 - MOST_BY_HAND);
     const [x, y, z] = hand.down.map((v) => Number(v.toFixed(6)));
-    setAsked({ priorities, pinned: [...pinned, [x, y, z]] });
+    setAsked({ wish: plainly(wish), pinned: [...pinned, [x, y, z]] });
     hand.letGo();
     put({ view: null, beside: null, option: String(last + 1 - byHand + pinned.length) });
   };
 
-  // What stands on the table: the figure in the hand, the direction under the pointer, what moved priorities would bring, or the row.
+  // What stands on the table: the figure in the hand, the direction under the pointer, what another wish would bring, or the row.
   const anew =
     map && ranked ? ranked.candidates[Math.min(shown, ranked.candidates.length - 1)] : null;
   const over = hover == null ? null : (data?.map.down[hover] ?? null);
@@ -196,8 +204,9 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
           shown={shown}
           hand={hand.down}
           said={hand.said}
-          priorities={priorities}
-          onPriorities={setPriorities}
+          process={size?.process ?? "resin"}
+          wish={wish}
+          onWish={setWish}
           waiting={!board.document}
           onPick={(d) => {
             setHover(null);
@@ -226,7 +235,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
           said={
             map
               ? "Click the map or turn the figure by hand; M goes back to the board."
-              : "J and K walk the board, M opens the map, Enter takes the row shown. Risk is a prior."
+              : "J and K walk the board, M opens the map with your rates, Enter takes the row shown. Prices are priors."
           }
         >
           {hand.turn && (
@@ -241,17 +250,13 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
           )}
           {!hand.turn && ranked && (
             <>
-              <button
-                type="button"
-                className="quiet"
-                onClick={() => setPriorities(asked.priorities)}
-              >
+              <button type="button" className="quiet" onClick={() => setWish(asked.wish)}>
                 As they were
               </button>
               <button
                 type="button"
                 className="take"
-                onClick={() => setAsked({ ...asked, priorities })}
+                onClick={() => setAsked({ ...asked, wish: plainly(wish) })}
               >
                 Read the layers of these
               </button>

@@ -2,6 +2,7 @@ import { useSupports } from "../api/boards";
 import type { SupportsRow } from "../api/client";
 import { ChanceBar } from "../patterns/Patterns";
 import { hm } from "../shell/format";
+import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName } from "./Heading";
@@ -133,14 +134,14 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
             textHead="accepted risk"
             rows={data.choices}
             keyOf={(c) => String(c.risk)}
-            columns={COLUMNS}
+            columns={[worthColumn((c) => c.worth, data.choices), ...COLUMNS]}
             picture={(c) => `/api/blobs/${c.picture_sha}`}
             text={(_, i) => (
               <RowName
                 name={WORDS[i]}
                 recommended={i === data.recommended}
                 taken={i === taken}
-                line={LINES[i]}
+                line={i === data.recommended && data.why ? `${LINES[i]} ${data.why}` : LINES[i]}
               />
             )}
             shown={shown}
@@ -155,7 +156,7 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
             </p>
           ))}
           <Deciding
-            said={`Proved at ${data.layer_height_mm} mm layers${row.raft ? ", on a raft" : ""}. Risk is a prior.`}
+            said={`Proved at ${data.layer_height_mm} mm layers${row.raft ? ", on a raft" : ""}. Priors.`}
           >
             <button
               type="button"

@@ -1,10 +1,10 @@
 import { useState } from "react";
 import type { Down, PoseBoard, Ranked, Weighed } from "../../api/client";
+import { worthSaid } from "../../patterns/WorthBar";
 import { Pick } from "../../ui/Pick";
-import { Slide } from "../../ui/Slide";
 import type { Frames } from "../size/stood";
 import { PoseMap } from "./PoseMap";
-import type { Priorities } from "./useHand";
+import { Rates, type Wish } from "./Rates";
 import { digits, poseName, UNIT, WEIGHTS } from "./words";
 
 interface Props {
@@ -14,9 +14,10 @@ interface Props {
   shown: number;
   hand: Down | null;
   said: Weighed | null;
-  priorities: Priorities;
+  process: "resin" | "filament";
+  wish: Wish;
   waiting: boolean;
-  onPriorities: (p: Priorities) => void;
+  onWish: (wish: Wish) => void;
   onPick: (d: Down) => void;
   onPin: (i: number) => void;
   onHover: (i: number | null) => void;
@@ -30,7 +31,7 @@ interface Pinned {
   aims: Aims;
 }
 
-/** The rows of the board, or what moved priorities would put there. */
+/** The rows of the board, or what another wish would put there. */
 function rowsOf(data: PoseBoard, ranked: Ranked | null): { rows: Pinned[]; recommended: number } {
   if (ranked) return { rows: ranked.candidates, recommended: ranked.recommended };
   const rows = data.candidates.map(({ pose }) => ({ down: pose.down, aims: aimsOf(pose.metrics) }));
@@ -42,7 +43,7 @@ const aimsOf = (metrics: PoseBoard["candidates"][number]["pose"]["metrics"]): Ai
     Object.entries(metrics).filter((e): e is [string, number] => typeof e[1] === "number"),
   );
 
-/** All directions at once: the map, what may be weighed otherwise, and what the way shown costs. */
+/** All directions at once: the map, the rates, and what the way shown costs. */
 export function MapView(props: Props) {
   const {
     data,
@@ -51,8 +52,9 @@ export function MapView(props: Props) {
     shown,
     hand,
     said,
-    priorities,
-    onPriorities,
+    process,
+    wish,
+    onWish,
     onPick,
     onPin,
     onHover,
@@ -61,9 +63,7 @@ export function MapView(props: Props) {
   const [dyed, setDyed] = useState("wish");
   const [hovered, setHovered] = useState<number | null>(null);
   const { map } = data;
-  const wish = ranked?.wish ?? map.wish;
-  const weights =
-    WEIGHTS["lean" in wish || "slender" in wish || "weak_mm" in wish ? "filament" : "resin"];
+  const weights = WEIGHTS[process];
   const { rows, recommended } = rowsOf(data, ranked);
   const here = rows[Math.min(shown, rows.length - 1)];
   const best = rows[recommended].aims;
@@ -85,7 +85,7 @@ export function MapView(props: Props) {
             label="Dyed by"
             value={dyed}
             options={[
-              { value: "wish", text: "your priorities together" },
+              { value: "wish", text: "worth at your rates" },
               ...Object.keys(map.aims).map((aim) => ({ value: aim, text: map.names[aim] })),
             ]}
             onValue={setDyed}
@@ -120,33 +120,17 @@ export function MapView(props: Props) {
           no other beats it: {(ranked?.front ?? map.front).length} of {map.down.length}. Up: leans
           back; down: forward.
         </p>
-        <fieldset className="mt-1 grid grid-cols-2 gap-x-4">
-          <legend className="mb-0.5 font-display text-[16px] text-indigo">
-            What counts more{" "}
-            <span className="font-sans text-[12px] text-faded">priors until you move them</span>
-          </legend>
-          {weights.map(([aim, text]) => {
-            const value = priorities[aim] ?? map.wish[aim] ?? 0;
-            return (
-              <div key={aim} className="flex items-center gap-1.5 text-[12.5px]">
-                <span className="w-[102px] whitespace-nowrap">{text}</span>
-                <Slide
-                  label={text}
-                  value={value}
-                  min={0}
-                  max={3}
-                  step={0.1}
-                  said={value.toFixed(1)}
-                  onValue={(v) => onPriorities({ ...priorities, [aim]: v })}
-                />
-              </div>
-            );
-          })}
-        </fieldset>
+        <Rates
+          wish={wish}
+          held={ranked?.wish ?? map.wish}
+          unmet={ranked?.unmet ?? data.unmet}
+          onWish={onWish}
+        />
       </div>
       <section aria-live="polite" className="min-w-[240px] flex-1">
         <h2 className="text-[17px]">{poseName(frames.own(told.down))}</h2>
         <p className="text-[12.5px] text-faded">{standingOf(props, hovered)}</p>
+        {said?.worth && hand && <p className="text-[12.5px]">{worthSaid(said.worth)}</p>}
         {told.aims && <Costs weights={weights} names={map.names} told={told.aims} best={best} />}
         {hand ? (
           <WhyNot said={said} />

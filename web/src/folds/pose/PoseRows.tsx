@@ -1,5 +1,6 @@
 import type { PoseBoard, PoseRow } from "../../api/client";
 import { ChanceBar } from "../../patterns/Patterns";
+import { worthColumn } from "../../patterns/WorthBar";
 import { hm } from "../../shell/format";
 import { Board, type Column } from "../../ui/Board";
 import { RowName } from "../Heading";
@@ -20,8 +21,9 @@ interface Props {
   onBeside: (index: number | null) => void;
 }
 
-function columnsOf({ marked, shown, beside, onBeside }: Props): Column<PoseRow>[] {
+function columnsOf({ data, marked, shown, beside, onBeside }: Props): Column<PoseRow>[] {
   return [
+    worthColumn((c) => c.pose.metrics.worth, data.candidates),
     {
       id: "starts",
       head: (
@@ -118,9 +120,9 @@ function columnsOf({ marked, shown, beside, onBeside }: Props): Column<PoseRow>[
       id: "risk",
       head: (
         <>
-          risk %,
+          risk %
           <br />
-          unheld
+          once held
         </>
       ),
       cell: (c) => <ChanceBar chance={c.numbers.risk} />,

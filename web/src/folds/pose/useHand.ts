@@ -3,24 +3,23 @@ import { Quaternion } from "three";
 import { api, need, type Down, type PlanState, type Ranked, type Weighed } from "../../api/client";
 import { useView } from "../../shell/view";
 import type { Turn } from "../../stage/scene";
+import { fully, type Wish } from "./Rates";
 import { downOf, turnTo } from "./globe";
-
-export type Priorities = Record<string, number>;
 
 const SETTLE_MS = 60;
 
 /** A figure turned by hand: its own turn, and what the server says of it. One question is in flight at a time, and the newest is the next. */
-export function useHand(plan: PlanState, priorities: Priorities, ready: boolean) {
+export function useHand(plan: PlanState, wish: Wish, ready: boolean) {
   const { fail } = useView();
   const [turn, setTurn] = useState<Quaternion | null>(null);
   const [said, setSaid] = useState<{ of: string; told: Weighed } | null>(null);
   const asking = useRef(false);
   const waiting = useRef<(() => void) | null>(null);
   const down: Down | null = turn ? downOf(turn) : null;
-  const key = down && ready ? JSON.stringify([down.map((v) => v.toFixed(4)), priorities]) : "";
+  const key = down && ready ? JSON.stringify([down.map((v) => v.toFixed(4)), wish]) : "";
   useEffect(() => {
     if (!key) return;
-    const [asked, weights] = JSON.parse(key) as [string[], Priorities];
+    const [asked, wished] = JSON.parse(key) as [string[], Wish];
     const [x, y, z] = asked.map(Number);
     const ask = async () => {
       asking.current = true;
@@ -28,7 +27,7 @@ export function useHand(plan: PlanState, priorities: Priorities, ready: boolean)
         const told = await need(
           api.POST("/api/plans/{number}/pose/weigh", {
             params: { path: { number: plan.id } },
-            body: { down: [x, y, z], priorities: weights },
+            body: { down: [x, y, z], wish: fully(wished) },
           }),
         );
         setSaid({ of: key, told });
@@ -58,11 +57,11 @@ export function useHand(plan: PlanState, priorities: Priorities, ready: boolean)
   };
 }
 
-/** The search ranked anew for moved priorities, at once and without reading a layer. */
-export function useRanked(plan: PlanState, priorities: Priorities, moved: boolean): Ranked | null {
+/** The search ranked anew for another wish, at once and without reading a layer. */
+export function useRanked(plan: PlanState, wish: Wish, moved: boolean): Ranked | null {
   const { fail } = useView();
   const [held, setHeld] = useState<{ of: string; ranked: Ranked } | null>(null);
-  const key = moved ? JSON.stringify(priorities) : "";
+  const key = moved ? JSON.stringify(wish) : "";
   useEffect(() => {
     if (!key) return;
     let here = true;
@@ -70,7 +69,7 @@ export function useRanked(plan: PlanState, priorities: Priorities, moved: boolea
       need(
         api.POST("/api/plans/{number}/pose/rank", {
           params: { path: { number: plan.id } },
-          body: { priorities: JSON.parse(key) as Priorities, pinned: [] },
+          body: { wish: fully(JSON.parse(key) as Wish), pinned: [] },
         }),
       ).then((ranked) => here && setHeld({ of: key, ranked }), fail);
     }, SETTLE_MS);

@@ -22,13 +22,14 @@ export function poseName(down: number[]): string {
   return lean <= 75 ? `Leaning ${side} ${lean}°` : `Head down, ${side} ${180 - lean}°`;
 }
 
-/** What a user may weigh, by process: the aim, its word, what it is for. */
+/** What is told of a way, by process: the aim and its word. */
 export const WEIGHTS: Record<string, [string, string][]> = {
   resin: [
     ["scar_area_mm2", "Clean surface"],
     ["minima", "Few mid-air starts"],
     ["peak_section_mm2", "Little pull"],
     ["cups", "Runs empty"],
+    ["blur_mm2", "Shown looks up"],
     ["support_volume_mm3", "Few supports"],
     ["height_mm", "Short"],
     ["step_cost", "Smooth"],
@@ -36,7 +37,8 @@ export const WEIGHTS: Record<string, [string, string][]> = {
   filament: [
     ["scar_area_mm2", "Clean surface"],
     ["lean", "Stands by itself"],
-    ["slender", "Broad foot"],
+    ["contact_mm2", "Broad foot"],
+    ["blur_mm2", "Shown looks up"],
     ["weak_mm", "Strong rods"],
     ["support_volume_mm3", "Few supports"],
     ["minima", "Few mid-air starts"],
@@ -57,6 +59,9 @@ export const UNIT: Record<string, string> = {
   step_cost: "",
   minima: "",
   cups: "",
+  blur_mm2: "mm²",
+  shown_mm2: "mm²",
+  contact_mm2: "mm²",
   slender: "",
 };
 export const digits = (aim: string, v: number) =>
