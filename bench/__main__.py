@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from . import intake, page, plan, poses
+from . import intake, judgement, page, plan, poses
 
 HEIGHT = 0.05
 
@@ -132,6 +132,8 @@ def main() -> None:
         page.table(poses.stone)
     if not wanted or any(word.lower() in "a plan from drop to files" for word in wanted):
         plan.table(poses.stone)
+    if any(word.lower() == "judgement" for word in wanted):
+        judgement.table()
 
 
 if __name__ == "__main__":

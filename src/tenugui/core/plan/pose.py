@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -36,6 +37,8 @@ from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
 
 SMALL = (112, 112)
+READ = ("sealed", "trapped", "open-surface", "outside-build")
+"""Hazards that the layers of a pose tell before it is held; what islands and ledges threaten is what supports are for."""
 
 
 class SearchDoc(Document):
@@ -149,7 +152,8 @@ def _read(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, pr
         candidate.gift.hands_min + FIXED_MIN[held.printer.process],
         use.time_s / 3600 + pace.hours_mm3 * extra,
         use.cost + pace.coins_mm3 * extra,
-        1 - (1 - candidate.gift.lost) * (1 - MISHAP),
+        1 - (1 - (0.0 if pace.hangs else candidate.gift.lost)) * (1 - MISHAP),
+        1 - math.prod(1 - h.chance for h in hazards if h.code in READ),
     )
     picture_sha = shelf.put(picture(place.apply(preview.scaled(held.factor)), size=SMALL))
     strip = strip_document(proof, use, hazards, [], context)

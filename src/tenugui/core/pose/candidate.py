@@ -44,8 +44,8 @@ def candidate(
     metrics = {aim: float(value) for aim, value in zip(AIMS, exact.aims[i], strict=True)}
     metrics["minima"], metrics["cups"] = int(metrics["minima"]), int(metrics["cups"])
     told_apart = sorted(lines(metrics, usual, pace, volume))
-    good = [aim for much, aim, _ in told_apart if much < -SPOKEN_MIN and aim in GOOD][:2]
-    poor = [aim for much, aim, _ in reversed(told_apart) if much > SPOKEN_MIN and aim in POOR][:2]
+    good = list(dict.fromkeys(aim for much, aim, _ in told_apart if much < -SPOKEN_MIN and aim in GOOD))[:2]
+    poor = list(dict.fromkeys(aim for much, aim, _ in reversed(told_apart) if much > SPOKEN_MIN and aim in POOR))[:2]
     text = listed([GOOD[aim] for aim in good]) if good else "a middle way, bad at little"
     text = text[0].upper() + text[1:]
     if poor:

@@ -278,11 +278,13 @@ def _pick(
 ) -> NDArray[np.int64]:
     """Greedy: the least merit first, then the least that is at least 25 degrees from all picked, loosening where there are too few.
 
-    What another beats comes after all that none does, however little lies between them; but the least of all is taken, beaten or not.
+    What another beats comes after all that none does, however little lies between them; but the least of all is taken, beaten or not,
+    and the upright one, the first of the search, which everybody looks for.
     """
     order = [int(i) for i in np.lexsort((merit, ~on_front)) if able[i]]
     first = min(order, key=lambda i: merit[i])
-    order = [first, *(i for i in order if i != first)]
+    always = [first] + ([0] if able[0] and first != 0 else [])
+    order = always + [i for i in order if i not in always]
     picked: list[int] = []
     for apart in (25.0, 12.0, 4.0):
         for i in order:

@@ -26,13 +26,13 @@ KNOCK_N = 1.5
 ACCELERATION, GRAVITY = 3.0, 9.81
 """m/s² of a plate that moves, and of the earth."""
 PULL_FROM_PLATE_KPA = 60.0
-CUP_LOST = 0.2
-"""Prior: a hollow that opens upwards and seals costs the print, or is never clean inside, so often."""
+CUPS_LOST, MANY_CUPS = 0.3, 1.5
+"""Priors: a figure of many hollows that open upwards and seal costs the print, or is never clean inside, so often; so many are many."""
 SUPPORT_FILL = 0.08
 """Prior: share of the space under what is supported that pillars take."""
 HANDS_MIN: dict[str, dict[str, float]] = {
-    "resin": {"scar_area_mm2": 0.05, "support_volume_mm3": 0.0004, "minima": 0.4, "blur_mm2": 0.03, "cups": 5.0},
-    "filament": {"scar_area_mm2": 0.025, "support_volume_mm3": 0.0004, "minima": 0.5, "blur_mm2": 0.02},
+    "resin": {"scar_area_mm2": 0.05, "support_volume_mm3": 0.0002, "minima": 0.4, "blur_mm2": 0.03, "cups": 5.0},
+    "filament": {"scar_area_mm2": 0.018, "support_volume_mm3": 0.0001, "minima": 0.5, "blur_mm2": 0.02},
 }
 """Priors: minutes to cut off and sand, for each mm² weighted by its mark, mm³ under it, start in mid air, mm² of shown surface that looks down,
 and hollow that must be emptied and rinsed."""
@@ -164,7 +164,7 @@ def steadied(foot_mm2: F8, contact_mm2: F8, support_mm2: F8) -> tuple[F8, F8]:
     return np.maximum(foot_mm2, support_mm2), contact_mm2 + STEADY * support_mm2
 
 
-STEADY = 0.15
+STEADY = 0.06
 """Prior: share of a supported surface by which its supports hold the figure to the plate."""
 
 
@@ -179,7 +179,9 @@ def costs(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[n
     plastic = volume_mm3 * pace.filled + SUPPORT_FILL * aims["support_volume_mm3"]
     hours = pace.hours_mm * aims["height_mm"] + pace.hours_mm3 * plastic
     if pace.hangs:
-        survives = (1 - CUP_LOST) ** aims["cups"] * (1 - _torn(aims["peak_section_mm2"], pace))
+        survives = (1 - CUPS_LOST * (1 - np.exp(-aims["cups"] / MANY_CUPS))) * (
+            1 - _torn(aims["peak_section_mm2"], pace)
+        )
     else:
         mass = volume_mm3 * pace.filled * pace.kg_mm3
         stance = (aims["height_mm"], aims["lean"], mass)

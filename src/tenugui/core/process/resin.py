@@ -12,7 +12,7 @@ from ..supports import Tip, body_loads
 from ..vat import layer_exposure, layer_pull, resin_use
 from .protocol import F8, Threat, Use
 
-SUCTION_HARM_N = 4.0
+SUCTION_HARM_N = 10.0
 """Prior: suction at which a figure's wall or its hold gives way half of the time."""
 TOLD_MARGIN = 5.0
 """A body that is held so many times over fails in less than one of a thousand prints and is not spoken of."""

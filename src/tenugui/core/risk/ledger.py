@@ -10,7 +10,7 @@ from ..layers import Island, Proof, is_slight
 from ..machines import Context, thin_limits
 from ..mesh import ThinPlace
 from ..process import Threat, process_of
-from ..supports import USUAL_RISK, Tip, manner_of, usual_tip
+from ..supports import USUAL_RISK, Tip, manner_of, safety_factor, usual_tip
 from .hazard import CAP, Hazard, weighed
 
 FREE_LAYERS = 2.0
@@ -19,8 +19,9 @@ MISHAP = 0.03
 """Prior: one print in about thirty fails for what no layer shows: the plate's hold, power, an empty vat or spool."""
 SURVIVES = 2.0
 """Prior: a part at its limit of thickness breaks in one of twelve cases; at half the limit, in every second."""
-PART_MM = 3.0
-"""Prior: a shorter rod, or a sheet thin less far in from its edge, chips; a larger one breaks off."""
+PART_MM, PART_SHARE = 3.0, 0.06
+"""Priors: a rod shorter than so many mm, or than this share of the figure's height, or a sheet thin less far in from its edge, chips; a larger one
+breaks off."""
 LARGER = 1.5
 """A figure may be printed so many times as large for a part of it; beyond that it is another figure."""
 OPEN_SHARE = 0.02
@@ -79,6 +80,12 @@ def _overhangs(proof: Proof, ledge_mm2: float, tips: Sequence[Tip], each_mm2: fl
     return found
 
 
+def _each_mm2(context: Context) -> float:
+    """What a tip holds of a flat ledge at an even chance: the square of the usual pitch, times the safety that the pitch has in it."""
+    pitch = manner_of(context).pitch_mm(0.0, usual_tip(context), USUAL_RISK)
+    return pitch**2 * safety_factor(USUAL_RISK)
+
+
 def _standing(tips: list[Tip], height: float) -> list[Hazard]:
     """One line for all supports that stand on the figure, at the lowest of them."""
     if not tips:
@@ -108,7 +115,7 @@ def _thicker(times: float) -> str:
     return "No size that you would print makes it strong: thicken it in the model, or expect it to blur or break."
 
 
-def _thin(places: Sequence[ThinPlace], limits: dict[str, float], height: float) -> list[Hazard]:
+def _thin(places: Sequence[ThinPlace], limits: dict[str, float], height: float, tall: float) -> list[Hazard]:
     found = []
     for p in places:
         limit = limits[p.kind]
@@ -117,7 +124,7 @@ def _thin(places: Sequence[ThinPlace], limits: dict[str, float], height: float) 
         threat = Threat("thin", max(0, int(p.z / height)), (p.x, p.y, p.z), p.thickness, limit, "mm", text, remedy)
         # A rod breaks off by its length; a sheet only where it is thin far in from its edge.
         reach = p.extent if p.kind == "rod" else p.width
-        chips = reach < PART_MM
+        chips = reach < max(PART_MM, PART_SHARE * tall)
         found.append(
             weighed(threat, safety=SURVIVES, cost="scar" if chips else None, severity="notice" if chips else None)
         )
@@ -177,10 +184,8 @@ def ledger(
     mishap = "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better."
     found = [
         *_islands(proof.islands, height),
-        *_overhangs(
-            proof, process.ledge_mm2, tips, manner_of(context).pitch_mm(0.0, usual_tip(context), USUAL_RISK) ** 2
-        ),
-        *_thin(thin, thin_limits(context.printer), height),
+        *_overhangs(proof, process.ledge_mm2, tips, _each_mm2(context)),
+        *_thin(thin, thin_limits(context.printer), height, proof.stack.grid.layers * height),
         *(weighed(threat) for threat in process.threats(proof, context, tips, proof if own is None else own)),
         *_open(proof),
         *_outside(proof, context),

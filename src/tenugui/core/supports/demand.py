@@ -70,7 +70,7 @@ def _on_steep_faces(
     steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > 2 * context.height) & (area > 0)
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero(steep & (cost < NEVER))
-    faces = faces[bare_below(proof, middle[faces])]
+    faces = faces[bare_below(proof, middle[faces], manner.free_mm)]
     if not len(faces):
         return np.empty((0, 3)), np.empty(0)
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))

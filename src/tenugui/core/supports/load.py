@@ -141,11 +141,15 @@ def _carry(
     return rows
 
 
-def bare_below(proof: Proof, points: F8) -> NDArray[np.bool_]:
-    """Whether there is nothing right below each point (n, 3) of a figure's surface: inside another shell there is, and nothing to hold."""
+def bare_below(proof: Proof, points: F8, reach: float = 0.0) -> NDArray[np.bool_]:
+    """Whether nothing of the figure lies right below each point (n, 3) of its surface, nor within `reach` mm of there.
+
+    Inside another shell something does, and there is nothing to hold; near an edge the next layer clings to it.
+    """
     stack, g = proof.stack, proof.stack.grid
     found = np.ones(len(points), np.bool_)
-    _bare(points, stack.row_start, stack.x_in, stack.x_out, (g.height, g.x0, g.y0, g.pitch, g.unit), g.rows, found)
+    frame = (g.height, g.x0, g.y0, g.pitch, g.unit)
+    _bare(points, stack.row_start, stack.x_in, stack.x_out, frame, g.rows, reach, found)
     return found
 
 
@@ -157,19 +161,26 @@ def _bare(
     x_out: I4,
     frame: tuple[float, float, float, float, float],
     rows: int,
+    reach: float,
     bare: NDArray[np.bool_],
 ) -> None:
     height, x0, y0, pitch, unit = frame
+    lines = int(reach / pitch)
     for k in range(len(points)):
         layer = int(np.floor(points[k, 2] / height - 1.5))
-        j = int(np.floor((points[k, 1] - y0) / pitch))
-        if layer < 0 or j < 0 or j >= rows:
+        j0 = int(np.floor((points[k, 1] - y0) / pitch))
+        if layer < 0:
             continue
         x = (points[k, 0] - x0) / unit
-        r = layer * rows + j
-        for q in range(row_start[r], row_start[r + 1]):
-            if x_in[q] < x < x_out[q]:
-                bare[k] = False
+        for j in range(max(0, j0 - lines), min(rows - 1, j0 + lines) + 1):
+            aside = (j - j0) * pitch
+            slack = np.sqrt(max(0.0, reach * reach - aside * aside)) / unit
+            r = layer * rows + j
+            for q in range(row_start[r], row_start[r + 1]):
+                if x_in[q] - slack < x < x_out[q] + slack:
+                    bare[k] = False
+            if not bare[k]:
+                break
 
 
 def tip_hold(context: Context, diameter: Any) -> Any:

@@ -16,6 +16,8 @@ SPREAD = 0.5
 """Prior: the log-normal spread of a margin (capacity over demand)."""
 SHEET_SAG_MM = 0.02
 """Prior: sag accepted between tips under a fresh resin sheet."""
+CLINGS_MM = {"resin": 0.25, "filament": 1.0}
+"""Prior: a ledge that reaches no farther clings to the layer below: a fresh sheet by its stiffness, lines by the ones beside them."""
 BRIDGE_MM = 2.5
 """Prior: the span a filament printer lays between two tips."""
 PITCH_LIMITS_MM = (1.0, 5.0)
@@ -43,6 +45,8 @@ class Manner(Protocol):
     """What the placing of supports asks of a process."""
 
     hangs: bool
+    free_mm: float
+    """How far an overhang may reach from what lies below it before it wants a tip."""
 
     def tip_mm(self, risk: float) -> float:
         """Diameter of a tip on a feature wide enough."""
@@ -61,6 +65,7 @@ class ResinManner:
     """Tips carry the peel; a fresh sheet must not sag between them."""
 
     hangs = True
+    free_mm = CLINGS_MM["resin"]
 
     def __init__(self, context: Context, printer: ResinPrinter) -> None:
         self.context, self.printer = context, printer
@@ -98,6 +103,7 @@ class FilamentManner:
     """Lines bridge from tip to tip."""
 
     hangs = False
+    free_mm = CLINGS_MM["filament"]
 
     def __init__(self, printer: FilamentPrinter) -> None:
         self.printer = printer

@@ -15,7 +15,7 @@ F8 = NDArray[np.float64]
 CLEAN_MIN = 20.0
 """Prior: minutes to clear away a print that failed and to start again."""
 PART_SHARE = 0.5
-"""Prior: a lost part costs half as much as the print: it is glued, filled or printed again alone."""
+"""Prior: a lost part costs half of the print, and of the hands that went into it before it was found: it is glued, filled or printed again alone."""
 SAME_RISK = 0.05
 """Chances that lie farther apart are not alike, however unsure the coins are."""
 HANDS_UNSURE, RISK_UNSURE = 0.5, 0.5
@@ -52,7 +52,7 @@ def totals(hands_min: F8, machine_h: F8, material: F8, lost: F8, part_lost: F8, 
     """Coins (n,) of hands, of the machine, of what is lost on average, and of all with the material."""
     hands, machine = hands_min * rates.minute, machine_h * rates.hour
     again = CLEAN_MIN * rates.minute + machine + material
-    loss = (lost + PART_SHARE * (1 - lost) * part_lost) * again * rates.lost
+    loss = (lost * again + PART_SHARE * (1 - lost) * part_lost * (again + hands)) * rates.lost
     return hands, machine, loss, hands + machine + material + loss
 
 
