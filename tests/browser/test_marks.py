@@ -7,6 +7,7 @@ import re
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.test_journey import drop, settle_size
+from tests.figures import hound, y_up
 from tests.shapes import knobbly, stl_bytes
 
 CANVAS = "[data-turntable] canvas"
@@ -100,12 +101,12 @@ def test_choose_from_the_map_turn_by_hand_and_compare(page: Page) -> None:
     feet = page.get_by_role("application", name=re.compile("On its feet"))
     feet.click(position={"x": 150, "y": 70})
     expect(page.get_by_role("heading", name="Why not this way?")).to_be_visible()
-    expect(page.get_by_text(re.compile("than .* of all directions")).first).to_be_visible()
+    expect(page.get_by_text(re.compile("against .*: (worse|better), ")).first).to_be_visible()
     told = page.get_by_role("heading", level=2).first.inner_text()
     drag(page, dx=80, dy=40)
     expect(page.get_by_role("heading", level=2).first).not_to_have_text(told)
     page.get_by_role("button", name="Let go").click()
-    page.get_by_label("Short").focus()
+    page.get_by_role("slider", name="A machine hour").focus()
     page.keyboard.press("End")
     expect(page.get_by_text("Ranked anew, at once; its layers are not read yet.")).to_be_visible()
     expect(page.get_by_role("button", name="Read the layers of these")).to_be_visible()
@@ -118,3 +119,35 @@ def test_choose_from_the_map_turn_by_hand_and_compare(page: Page) -> None:
     expect(page.get_by_role("heading", name="How is it held?")).to_be_visible()
     page.keyboard.press("3")
     expect(poses.locator("tbody tr").nth(4).get_by_text("taken")).to_be_visible()
+
+
+def test_up_is_guessed_set_and_heard_and_soft_marks_are_bared(page: Page) -> None:
+    """A hound whose file has y up stands at once; another up is chosen and taken back; what it says itself is bared; rates move the board."""
+    drop(page, "hound.stl", stl_bytes(y_up(hound())))
+    height = page.get_by_label("Height of the whole figure, mm")
+    expect(page.get_by_role("combobox", name="It stands")).to_contain_text("y up")
+    expect(height).to_have_value("30.2")
+    page.get_by_role("combobox", name="It stands").click()
+    page.get_by_role("option", name=re.compile("as in the file")).click()
+    expect(height).not_to_have_value("30.2")
+    page.get_by_role("combobox", name="It stands").click()
+    page.get_by_role("option", name=re.compile("y up")).first.click()
+    expect(height).to_have_value("30.2")
+    page.get_by_role("button", name="Take this size").click()
+    expect(page.get_by_role("heading", name="Which surfaces matter?")).to_be_visible()
+    expect(page.get_by_role("radio", name="counts softly")).to_be_checked()
+    page.get_by_role("radio", name="bare: not at all").click()
+    expect(page.get_by_text("Bare: every surface counts alike.").or_(page.get_by_text("Not taken yet"))).to_be_visible()
+    page.get_by_role("button", name=re.compile("Go on without marks|Take these marks")).click()
+    poses = page.get_by_role("table", name="Poses")
+    expect(poses.locator("tbody tr").first).to_contain_text("Upright")
+    expect(poses.locator("tbody tr").first).to_contain_text("recommended")
+    before = poses.get_by_role("img", name=re.compile("coins, give or take")).first.get_attribute("aria-label")
+    page.keyboard.press("m")
+    page.get_by_role("radio", name="Work on order").click()
+    expect(page.get_by_text("Ranked anew, at once; its layers are not read yet.")).to_be_visible()
+    page.get_by_role("button", name="Read the layers of these").click()
+    expect(page.get_by_role("button", name=re.compile("Take pose"))).to_be_enabled()
+    page.keyboard.press("m")
+    bars = poses.get_by_role("img", name=re.compile("coins, give or take")).first
+    expect(bars).not_to_have_attribute("aria-label", before or "")

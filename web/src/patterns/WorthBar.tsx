@@ -62,9 +62,9 @@ export function worthColumn<R>(
     id: "worth",
     head: (
       <>
-        worth, coins:
+        worth
         <br />
-        hands, machine…
+        in coins
       </>
     ),
     name: "worth",

@@ -34,7 +34,7 @@ function columnsOf({ data, marked, shown, beside, onBeside }: Props): Column<Pos
         </>
       ),
       name: "start in mid air",
-      from: 380,
+      from: 470,
       cell: (c) => (
         <>
           {c.strip.islands.length}
@@ -62,7 +62,7 @@ function columnsOf({ data, marked, shown, beside, onBeside }: Props): Column<Pos
         </>
       ),
       name: marked ? "scars mm²" : "support mm²",
-      from: 440,
+      from: 640,
       cell: (c) =>
         (marked ? c.pose.metrics.scar_area_mm2 : c.pose.metrics.support_area_mm2).toFixed(0),
     },
@@ -76,7 +76,7 @@ function columnsOf({ data, marked, shown, beside, onBeside }: Props): Column<Pos
         </>
       ),
       name: "widest mm²",
-      from: 620,
+      from: 760,
       cell: (c) => c.peak_area_mm2.toFixed(0),
     },
     {
@@ -89,7 +89,7 @@ function columnsOf({ data, marked, shown, beside, onBeside }: Props): Column<Pos
         </>
       ),
       name: "sealed ml",
-      from: 680,
+      from: 840,
       cell: (c) => (c.sealed_mm3 / 1000).toFixed(2),
     },
     {
@@ -102,7 +102,7 @@ function columnsOf({ data, marked, shown, beside, onBeside }: Props): Column<Pos
         </>
       ),
       name: "height mm",
-      from: 560,
+      from: 700,
       cell: (c) => c.pose.metrics.height_mm.toFixed(1),
     },
     {
@@ -131,7 +131,7 @@ function columnsOf({ data, marked, shown, beside, onBeside }: Props): Column<Pos
       id: "beside",
       head: "",
       width: 52,
-      from: 500,
+      from: 560,
       cell: (_, i) =>
         i !== shown && (
           <button
