@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 
 from tenugui.core.formats import read, write_3mf
+from tests.figures import hound, staff, y_up
 from tests.shapes import ball, box, cone, fork, hollow_ball, knobbly, stl_bytes
 
 
@@ -134,3 +135,34 @@ def test_a_marked_hold_shows_in_the_tips(tmp_path: Path) -> None:
     d = document("supports", str(path), "--printer", "heron", "--layer-height", "0.1", "--marks", str(marks))
     assert {t["reason"] for t in d["tips"]} >= {"hold", "island"}
     assert min(t["z_mm"] for t in d["tips"] if t["reason"] == "hold") > 5
+
+
+def test_a_figure_is_stood_up_as_it_looks_or_as_it_is_told(tmp_path: Path) -> None:
+    file = tmp_path / "hound.stl"
+    file.write_bytes(stl_bytes(y_up(hound())))
+    assert document("health", str(file))["up_guess"] == [0, 1, 0]
+    auto = document("pose", str(file), "--printer", "kestrel")
+    best = auto["candidates"][auto["recommended"]]
+    assert best["down"][1] < -0.9
+    assert set(best["metrics"]["worth"]) >= {"hands_min", "machine_h", "material", "risk", "total"}
+    told = document("pose", str(file), "--printer", "kestrel", "--up", "z")
+    assert any(c["down"] == [0, 0, -1] for c in told["candidates"]), "what is said to be upright is offered"
+    made = document("plan", str(file), "--printer", "kestrel", "--height", "40", "--out", str(tmp_path / "plan"))
+    assert made["up"] == [0, 1, 0]
+    assert made["proof"]["model"]["size_mm"][1] == pytest.approx(40, rel=1e-3), "40 mm along its own up"
+    refused = call("pose", str(file), "--printer", "kestrel", "--up", "sideways")
+    assert refused.returncode == 2 and "no direction" in refused.stderr
+
+
+def test_a_staff_stands_on_a_plinth_that_is_printed_with_it(tmp_path: Path) -> None:
+    file = tmp_path / "staff.stl"
+    file.write_bytes(stl_bytes(staff()))
+    made = document("plan", str(file), "--printer", "kestrel", "--out", str(tmp_path / "plan"))
+    best = made["pose"]["candidates"][made["pose"]["recommended"]]
+    assert best["down"] == [0, 0, -1] and best["metrics"]["plinth_mm"] > 10
+    with open(tmp_path / "plan" / "staff.3mf", "rb") as handle:
+        parts = read(handle).parts
+    side = best["metrics"]["plinth_mm"]
+    assert parts["plinth"].size == pytest.approx([side, side, 1.2], abs=1e-3)
+    assert parts["figure"].lower[2] == pytest.approx(1.0, abs=1e-3), "its foot reaches into it"
+    assert made["proof"]["risk"] < 0.2 and not made["proof"]["islands"]

@@ -11,11 +11,12 @@ from tenugui.core.choice import HeightChoice
 from tenugui.core.choice.heights import knee
 from tenugui.core.contract import strip_document
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context
+from tenugui.core.machines import Context, MachineError, load_material
 from tenugui.core.mesh import Mesh
 from tenugui.core.process import process_of
 from tenugui.core.risk import ledger
 from tenugui.core.supports import make_supports, needs_lift, safety_factor, tip_pitch
+from tenugui.core.vat import layer_exposure, penetration, resin_use
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box
 
@@ -115,3 +116,37 @@ def test_a_drop_closed_in_threatens_nothing_and_a_cupful_every_second_print(
     assert low <= (found[0].chance if found else 0.0) <= high
     if found:
         assert found[0].needs == pytest.approx(4 / 3 * math.pi * radius**3, rel=0.05)
+
+
+def test_exposure_follows_the_working_curve_of_two_known_pairs() -> None:
+    """By hand: 2.0 s at 0.05 mm and 3.2 s at 0.10 mm: D_p = 0.05 / ln 1.6; halfway lies the geometric mean; not proportional to the height."""
+    resin = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05, "second_exposure": (0.10, 3.2)})
+    assert penetration(resin) == pytest.approx(0.05 / math.log(1.6))
+    assert layer_exposure(resin, 0.05) == pytest.approx(2.0) and layer_exposure(resin, 0.10) == pytest.approx(3.2)
+    assert layer_exposure(resin, 0.075) == pytest.approx(math.sqrt(2.0 * 3.2))
+    assert layer_exposure(resin, 0.025) == pytest.approx(2.0 / math.sqrt(1.6)) and layer_exposure(resin, 0.025) > 1.0
+    deep = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05, "penetration_mm": 0.1})
+    assert layer_exposure(deep, 0.15) == pytest.approx(2.0 * math.e)
+    assert penetration(RESIN) is None and layer_exposure(RESIN, 0.1) == pytest.approx(2 * layer_exposure(RESIN, 0.05))
+
+
+@pytest.mark.parametrize("pair", [(0.05, 3.0), (0.1, 1.0), (0.02, 9.0), (0.0, 1.0), (0.1, 0.0), (0.1, float("inf"))])
+def test_pairs_that_lie_on_no_curve_are_refused_at_the_door(pair: tuple[float, float]) -> None:
+    given = RESIN.model_dump() | {"exposure_s": 2.0, "exposure_base_mm": 0.05, "second_exposure": pair}
+    with pytest.raises(MachineError) as refused:
+        load_material(given, HERON)
+    assert "second_exposure" in refused.value.what
+
+
+def test_a_curve_changes_the_hours_and_the_run_sheet_alike() -> None:
+    curved = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05, "second_exposure": (0.10, 3.2)})
+    heights = (0.03, 0.05, 0.1)
+    straight = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05})
+    times = {
+        name: [resin_use(HERON, m, 1000, h, 5000.0).time_s for h in heights]  # type: ignore[arg-type]
+        for name, m in (("curve", curved), ("line", straight))
+    }
+    assert times["curve"][0] > times["line"][0] and times["curve"][2] < times["line"][2]
+    assert times["curve"][1] == pytest.approx(times["line"][1])
+    sheet = dict(process_of(HERON).sheet(Context.of(HERON, curved, 0.1)))
+    assert sheet["Exposure"].startswith("3.20 s")

@@ -7,7 +7,7 @@ door, by name, and not by a division much later.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, ClassVar, Literal, TypeVar
+from typing import Annotated, Any, ClassVar, Literal, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
@@ -49,7 +49,10 @@ class _Spec(BaseModel):
 
 
 class Material(_Spec):
-    """A resin or a filament. Exposures apply to resin; density in g/ml; cost per litre of resin, per kg of filament."""
+    """A resin or a filament. Exposures apply to resin; density in g/ml; cost per litre of resin, per kg of filament.
+
+    `exposure_s` is known to work at `exposure_base_mm`; a second such pair (mm, s), or the depth of penetration D_p in mm, gives the working curve.
+    """
 
     name: Name
     process: Literal["resin", "filament"]
@@ -59,9 +62,25 @@ class Material(_Spec):
     exposure_s: float = Field(2.4, ge=0.05, le=600)
     bottom_exposure_s: float = Field(28.0, ge=0.05, le=600)
     exposure_base_mm: float = Field(0.05, ge=0.005, le=0.5)
+    second_exposure: tuple[float, float] | None = None
+    penetration_mm: float | None = Field(None, ge=0.01, le=2)
     green_modulus_mpa: float = Field(500.0, ge=1, le=50_000)
     green_strength_mpa: float = Field(10.0, ge=0.1, le=500)
     poisson: float = Field(0.35, ge=0, le=0.49)
+
+    @model_validator(mode="after")
+    def _curve(self) -> Self:
+        """Two pairs must lie on a working curve: the thicker layer takes longer."""
+        if self.second_exposure is not None:
+            height, seconds = self.second_exposure
+            if not (0.005 <= height <= 0.5 and 0.05 <= seconds <= 600):
+                raise ValueError("second_exposure wants a layer of 0.005 to 0.5 mm and 0.05 to 600 s")
+            thicker, longer = height - self.exposure_base_mm, seconds - self.exposure_s
+            if abs(thicker) < 1e-6 or thicker * longer <= 0:
+                raise ValueError(
+                    "second_exposure must be of another layer height, and longer where the layer is thicker"
+                )
+        return self
 
 
 class ResinPrinter(_Spec):

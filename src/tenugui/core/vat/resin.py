@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,9 +24,23 @@ class ResinUse:
     cost: float
 
 
+def penetration(material: Material) -> float | None:
+    """The resin's D_p in mm: given, or from its two known pairs; None where neither is known.
+
+    Jacobs' working curve C = D_p ln(E / E_c): what cures two depths with the same overcure lies an exponential apart.
+    """
+    if material.second_exposure is not None:
+        height, seconds = material.second_exposure
+        return (height - material.exposure_base_mm) / math.log(seconds / material.exposure_s)
+    return material.penetration_mm
+
+
 def layer_exposure(material: Material, height: float) -> float:
-    """Seconds that a normal layer of this height is lit: linear in the height from the material's base, until a working curve is known."""
-    return material.exposure_s * height / material.exposure_base_mm
+    """Seconds that a normal layer of this height is lit: by the working curve through the known exposure; linear where no curve is known."""
+    depth = penetration(material)
+    if depth is None:
+        return material.exposure_s * height / material.exposure_base_mm
+    return material.exposure_s * math.exp((height - material.exposure_base_mm) / depth)
 
 
 def layer_seconds(printer: ResinPrinter, material: Material, layers: int, height: float) -> F8:
