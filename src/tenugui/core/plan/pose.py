@@ -99,7 +99,7 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", 5, (*FIGURE, "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
+@task("pose", 6, (*FIGURE, "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
     held = Inputs(shelf, given)
@@ -124,12 +124,15 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     expected = next((i for i, c in enumerate(choice.candidates) if tuple(-v for v in c.down) == held.up), None)
     ranked = worths[: len(worths) - len(pinned)]
     best = least(ranked, expected if expected is not None and expected < len(ranked) else None)
+    rows = [
+        row(candidate_of(c, worth, beside(worths, i, best)), worth.risk)
+        for i, (c, worth, (_, row)) in enumerate(zip(choice.candidates, worths, read, strict=True))
+    ]
+    # The recommended one comes first, the others by what they are worth, what was turned by hand last.
+    order = sorted(range(len(ranked)), key=lambda i: (i != best, worths[i].total))
     return PoseBoard(
-        candidates=[
-            row(candidate_of(c, worth, beside(worths, i, best)), worth.risk)
-            for i, (c, worth, (_, row)) in enumerate(zip(choice.candidates, worths, read, strict=True))
-        ],
-        recommended=best,
+        candidates=[rows[i] for i in (*order, *range(len(ranked), len(rows)))],
+        recommended=0,
         evaluated=choice.evaluated,
         unmet=list(choice.unmet),
         map=map_document(search, context, choice.on_front, wish),

@@ -222,7 +222,9 @@ def rank_poses(
         candidate(exact, i, usual, gifts[i], worths[i], Pace.of(context), search.volume_mm3, float(mine.plinth[i]))
         for i in range(len(chosen))
     ]
-    return PoseChoice(len(table.down), candidates, best, on_front, unmet)
+    order = sorted(range(len(picked)), key=lambda i: (i != best, worths[i].total))
+    candidates = [candidates[i] for i in (*order, *range(len(picked), len(candidates)))]
+    return PoseChoice(len(table.down), candidates, 0, on_front, unmet)
 
 
 def choose_poses(
