@@ -141,7 +141,7 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
                 name={WORDS[i]}
                 recommended={i === data.recommended}
                 taken={i === taken}
-                line={i === data.recommended && data.why ? `${LINES[i]} ${data.why}` : LINES[i]}
+                line={i === data.recommended && data.why ? `${LINES[i]}. ${data.why}` : LINES[i]}
               />
             )}
             shown={shown}
