@@ -287,7 +287,7 @@ def _pick(
     first = min(order, key=lambda i: merit[i])
     always = [first] + ([0] if able[0] and first != 0 else [])
     order = always + [i for i in order if i not in always]
-    picked: list[int] = []
+    picked = [i for i in always if i == first or table.down[i] @ table.down[first] < np.cos(np.radians(4.0))][:count]
     for apart in (25.0, 12.0, 4.0):
         for i in order:
             if len(picked) < count and all(table.down[i] @ table.down[p] < np.cos(np.radians(apart)) for p in picked):
