@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { api, need, type Intake, type Mend, type Proposals, type Way, type Weak } from "./client";
 import { useComputation } from "./queries";
 
@@ -46,4 +47,14 @@ export function useProposals(
     },
     enabled,
   );
+}
+
+/** For every printer the largest factor at which the figure fits it in some pose. */
+export function useFits(figure: number) {
+  const asked = { params: { path: { number: figure } } };
+  return useQuery({
+    queryKey: ["fits", figure],
+    queryFn: () => need(api.GET("/api/figures/{number}/fits", asked)),
+    staleTime: Infinity,
+  }).data;
 }

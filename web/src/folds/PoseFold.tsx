@@ -15,6 +15,7 @@ import { PoseRows } from "./pose/PoseRows";
 import { fully, type Wish } from "./pose/Rates";
 import { useHand, useRanked } from "./pose/useHand";
 import { poseName } from "./pose/words";
+import { Elsewhere } from "./size/Elsewhere";
 import { framesOf } from "./size/stood";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
@@ -196,6 +197,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
         )}
       </div>
       <Waiting of={board} what={data ? "Reading the layers of these" : "Finding poses"} />
+      {board.problem?.code === "does-not-fit" && <Elsewhere plan={plan} />}
       {data && map && (
         <MapView
           data={data}

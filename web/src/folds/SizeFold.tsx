@@ -1,4 +1,3 @@
-import { useQuery } from "@tanstack/react-query";
 import { useCallback, useMemo, useState, type FormEvent } from "react";
 import { Matrix4, Vector3 } from "three";
 import { usePoses } from "../api/boards";
@@ -14,7 +13,7 @@ import {
   type Way,
   type Weak,
 } from "../api/client";
-import { useMend } from "../api/figure";
+import { useFits, useMend } from "../api/figure";
 import { useMaterials, usePlanChange, usePrinters } from "../api/queries";
 import { count } from "../shell/format";
 import { useView } from "../shell/view";
@@ -72,15 +71,6 @@ function useSize(plan: PlanState, settled: FoldProps["settled"]) {
         { onSuccess: () => settled("marks"), onError: fail },
       ),
   };
-}
-
-function useFits(plan: PlanState) {
-  return useQuery({
-    queryKey: ["fits", plan.figure_id],
-    queryFn: () =>
-      need(api.GET("/api/figures/{number}/fits", { params: { path: { number: plan.figure_id } } })),
-    staleTime: Infinity,
-  }).data;
 }
 
 /** The up for a face that was pointed at, and where the figure faces then. */
@@ -185,7 +175,7 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
             text: "Once size, printer and pose are settled, the figure's ribbon lies here.",
           };
   useStage(show, { items, foot }, [strip, matrix, pin, mend, weak, marking, intake]);
-  const fits = useFits(plan);
+  const fits = useFits(plan.figure_id);
   const room = fits?.find((f) => f.printer_id === printer?.id);
   const tooLarge = !!room && factor > room.factor * SLACK;
   const refused = way === "ready" && intake.ready.refused;
