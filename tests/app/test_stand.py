@@ -7,7 +7,7 @@ from fastapi.testclient import TestClient
 
 from tenugui.core.mesh import Mesh
 from tenugui.store.db import Store
-from tests.app.bench import bring_in, fold, head, size
+from tests.app.bench import bring_in, decide, fold, head, size
 from tests.figures import hound, y_up
 from tests.shapes import box, cylinder, stl_bytes
 
@@ -88,3 +88,17 @@ def test_bare_and_soft_are_different_inputs_and_bare_is_plain(
     assert weight > max(r["pose"]["metrics"]["blur_mm2"] for r in soft["candidates"]), "what is laid on counts fully"
     proposals = client.get(f"/api/figures/{made['figure_id']}/proposals").json()["document"]["proposals"]
     assert {p["name"] for p in proposals if p["soft"]} == {"seen", "unseen", "cuts"}
+
+
+def test_the_running_figures_are_those_of_the_furthest_fold(
+    client: TestClient, store: Store, made: dict[str, int]
+) -> None:
+    plan = made["plan_id"]
+    size(client, plan, height_mm=30.0)
+    for name in ("pose", "supports"):
+        state = decide(client, store, plan, name)
+    held = state["numbers"]
+    assert not held["unheld"] and state["before"]["unheld"]
+    again = decide(client, store, plan, "pose")
+    assert [f["state"] for f in again["folds"]][2:4] == ["settled", "settled"], "the same pose: what rests on it stands"
+    assert again["numbers"] == held and again["before"] is None
