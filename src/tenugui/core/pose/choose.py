@@ -27,6 +27,8 @@ F8 = NDArray[np.float64]
 SAFE_DEG = 2.0
 """Prior: slopes within this of the steepest free one count as in need of support, or the search would lean figures exactly onto the limit."""
 UPRIGHT_COS = math.cos(math.radians(8.0))
+DOOMED = 0.6
+"""What is lost more often is offered only where there is nothing else."""
 OVERLAP = 0.005
 """A mesh whose volume differs by more of it from its united copy has shells that overlap."""
 COARSE_FACES = 60_000
@@ -201,7 +203,7 @@ def rank_poses(
     able, unmet = meeting(table, told, search.fits, wish)
     on_front = _front_of(table, DECIDING[printer.process], able)
     merit = _upright_where_alike(*_totals(told, wish.rates), told.lost, able)
-    picked = table.down[_pick(table, merit, able, on_front, count)]
+    picked = table.down[_pick(table, merit, able, on_front & (told.lost < DOOMED), count)]
     chosen = picked if not pinned else np.concatenate([picked, np.array(pinned, float)])
     # Worth is of one measure: that of the search, the pinned ones beside it.
     coarse = (scale or search.scale(printer)).weigh(chosen)
