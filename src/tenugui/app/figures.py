@@ -18,7 +18,7 @@ from ..core.pose import front_of, largest_factor, settled_up, unit
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Row, Store, StoreError
 from ..store.tidy import tidy
-from ..work.folds import Workshop, folds_of
+from ..work.folds import Workshop, folds_of, running
 from ..work.shelf import StoreShelf
 from .models import AwayRow, Computation, FigureRow, Fit, NewName, PointedAt, Stand
 from .state import computation, info, store_of
@@ -46,7 +46,7 @@ def on_bench(request: Request) -> list[FigureRow]:
                 picture=row["picture_sha"],
                 next=info(spec_of(next_of(states) or "log")) if states else None,
                 stale=any(f.state == "stale" for f in states),
-                numbers=next((d["evidence"]["numbers"] for d in reversed(chain) if d["evidence"].get("numbers")), None),
+                numbers=running(chain, states)[0],
                 process=size.get("process"),
                 problem=orjson.loads(row["problem"]) if row["problem"] else None,
                 doing=doing.get(row["id"]),

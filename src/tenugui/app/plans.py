@@ -13,7 +13,7 @@ from ..core.contract import IntakeDoc
 from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
 from ..store import plans
 from ..store.db import Store, StoreError
-from ..work.folds import Standing
+from ..work.folds import Standing, running
 from ..work.shelf import StoreShelf
 from . import live
 from .models import Choice, Computation, Direction, FoldState, PlanState, PoseWish, Ranked, Weighed, Wishes
@@ -27,7 +27,7 @@ def plan_state(store: Store, number: int) -> PlanState:
     standing = Standing.of(store, number)
     plan, chain = standing.plan, standing.chain
     newest = {row["fold"]: row for row in chain}
-    numbers, before = _running(standing)
+    numbers, before = running(standing.chain, standing.folds)
     following = plans.next_of(store, number)
     intake = kept(StoreShelf(store), "intake", {"sha": plan["mesh_sha"]}, IntakeDoc)
     size = standing.fold("size").choice or {}
@@ -65,17 +65,6 @@ def plan_state(store: Store, number: int) -> PlanState:
         can_redo=titles[following["fold"]] if following else None,
         next_fold=next_of(standing.folds),
     )
-
-
-def _running(standing: Standing) -> tuple[Any, Any]:
-    """The running figures: those of the furthest fold that is settled; and those before, where the last decision is what changed them."""
-    told = [(row["fold"], row["evidence"]["numbers"]) for row in standing.chain if row["evidence"].get("numbers")]
-    last = dict(told)
-    furthest = next((f.name for f in reversed(standing.folds) if f.state == "settled" and f.name in last), None)
-    if furthest is None:
-        return (told[-1][1] if told else None), None
-    changed = told[-1][0] == furthest and len(told) > 1
-    return last[furthest], told[-2][1] if changed else None
 
 
 @router.get("/{number}")

@@ -104,6 +104,17 @@ class Standing:
         return fold.spec.given(base_of(self.plan, self.workshop) | {"wishes": wishes}, choices)
 
 
+def running(chain: Sequence[Row], folds: Sequence[Fold]) -> tuple[Any, Any]:
+    """A plan's running figures: those of the furthest fold that is settled; and those before, where the last decision is what changed them."""
+    told = [(row["fold"], row["evidence"]["numbers"]) for row in chain if row["evidence"].get("numbers")]
+    last = dict(told)
+    furthest = next((f.name for f in reversed(folds) if f.state == "settled" and f.name in last), None)
+    if furthest is None:
+        return (told[-1][1] if told else None), None
+    changed = told[-1][0] == furthest and len(told) > 1
+    return last[furthest], told[-2][1] if changed else None
+
+
 def want(
     store: Store, kind: str, given: Given, title: str = "", figure_id: int | None = None
 ) -> tuple[str, int | None]:
@@ -114,4 +125,4 @@ def want(
     return key, jobs.want(store, kind, narrowed(kind, given), key, title, figure_id)
 
 
-__all__ = ["Standing", "Workshop", "base_of", "evidence_of", "folds_of", "inputs_hash", "task_of", "want"]
+__all__ = ["Standing", "Workshop", "base_of", "evidence_of", "folds_of", "inputs_hash", "running", "task_of", "want"]
