@@ -27,10 +27,11 @@ F8 = NDArray[np.float64]
 SAFE_DEG = 2.0
 """Prior: slopes within this of the steepest free one count as in need of support, or the search would lean figures exactly onto the limit."""
 UPRIGHT_COS = math.cos(math.radians(8.0))
+"""Prior: what leans no farther stands as it is meant to."""
 DOOMED = 0.6
-"""What is lost more often is offered only where there is nothing else."""
+"""Prior: what is lost more often is offered only where there is nothing else."""
 OVERLAP = 0.005
-"""A mesh whose volume differs by more of it from its united copy has shells that overlap."""
+"""Prior: a mesh whose volume differs by more of it from its united copy has shells that overlap."""
 COARSE_FACES = 60_000
 """Directions are weighed on a mesh decimated to about this many faces; the chosen few are weighed again on the whole mesh."""
 

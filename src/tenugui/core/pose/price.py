@@ -24,8 +24,9 @@ ADHESION_MPA = 0.1
 KNOCK_N = 1.5
 """Prior: what a nozzle that runs over a curled edge pushes with, at the top."""
 ACCELERATION, GRAVITY = 3.0, 9.81
-"""m/s² of a plate that moves, and of the earth."""
-PULL_FROM_PLATE_KPA = 60.0
+"""m/s² of a plate that moves, a prior, and of the earth."""
+SHELL_SHARE = 0.5
+"""Prior: share of a figure of a few centimetres that is walls and roofs; the rest is sparse."""
 CUPS_LOST, MANY_CUPS = 0.3, 1.5
 """Priors: a figure of many hollows that open upwards and seal costs the print, or is never clean inside, so often; so many are many."""
 SUPPORT_FILL = 0.08
@@ -39,13 +40,15 @@ and hollow that must be emptied and rinsed."""
 FINISH_MIN = 18.0
 """Prior: smoothing a figure whose every surface is stepped as deep as a layer of FINISH_AT_MM."""
 FINISH_AT_MM = {"resin": 0.05, "filament": 0.12}
+SURE_MARGIN = 2.5
+"""Prior: a plinth holds so many times what pushes."""
 FALLS = 0.1
 """Prior: what falls more often than this is not called stable, and is given a plinth where one helps."""
 PLINTH_MM, PLINTH_SINK_MM, PLINTH_MIN = 1.2, 0.2, 4.0
 """Priors: how thick a plinth is, how far the foot reaches into it, and minutes to cut and sand it off."""
 LAYER_MPA = 15.0
 """Prior: strength of filament between layers, by which a foot holds to its plinth."""
-WEAK_LOST = 0.02
+WEAK_LOST = 0.006
 """Prior: chance that a mm of thin rod, printed standing in lines, breaks in the print or in the hand."""
 
 
@@ -75,8 +78,7 @@ class Pace:
             return Pace("resin", layer / 3600 / h, 0.0, material.cost * 1e-6 * waste, kg, True, 1.0, printer.peel_kpa)
         assert isinstance(printer, FilamentPrinter)
         flow = min(printer.flow_mm3_s, printer.line_mm * h * printer.wall_mm_s)
-        # Walls and roofs of a figure of a few centimetres are half of it; the rest is sparse.
-        filled = 0.5 + 0.5 * printer.infill
+        filled = SHELL_SHARE + (1 - SHELL_SHARE) * printer.infill
         return Pace(
             "filament",
             printer.layer_change_s / 3600 / h,
@@ -126,7 +128,7 @@ def _gives(hold: F8, push: F8) -> F8:
         return np.asarray(ndtr(-np.log(np.maximum(hold, 1e-9) / push) / SPREAD))
 
 
-def foot_that_holds(height_mm: Any, lean_mm: Any, mass_kg: float, margin: float = 2.5) -> Any:
+def foot_that_holds(height_mm: Any, lean_mm: Any, mass_kg: float, margin: float = SURE_MARGIN) -> Any:
     """Area in mm² of a round foot whose hold is `margin` times the push: the overturning law solved for the foot.
 
     >>> area = foot_that_holds(75, 0, 0.02)

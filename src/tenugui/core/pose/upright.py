@@ -38,13 +38,14 @@ ASKEW = 0.15
 FLAT_ENOUGH, REST_ENOUGH = 0.4, 0.6
 """Prior: a flat foot of this share of what the figure covers of the table, or a stance as broad, is as good as any."""
 NEAR_DEG = 4.0
+"""Prior: a resting face so close to an axis is that axis."""
 BASE = 0.006
-"""The foot's faces lie within this share of the figure's size above its lowest point."""
+"""Prior: the foot's faces lie within this share of the figure's size above its lowest point."""
 SURE = 0.15
 """Prior: a guess better than the next by less is told as unsure."""
 CANDIDATES = 30
 SNAP_DEG = 12.0
-"""A face that was pointed at stands for the resting face within this angle."""
+"""Prior: a face that was pointed at stands for the resting face within this angle."""
 
 
 class UpError(CoreError):

@@ -14,6 +14,7 @@ from .price import Costs
 from .search import PoseTable
 
 NO_SUPPORT_MM2 = 0.5
+"""Prior: less supported surface is the grain of the search."""
 MOST_HOURS = 1000.0
 
 

@@ -12,7 +12,7 @@ from ..machines import Context, FilamentPrinter, motor_step
 from ..paths import filament_use
 from ..pose import foot_hold, overturning
 from ..supports import Tip
-from .protocol import F8, Threat, Use
+from .protocol import F8, NEAR_PLATE_MM, Threat, Use
 
 BLEMISH_AT_QUARTER = 1.0
 """Prior: expected blemishes of a figure at a quarter of the nozzle; they grow with the square of how far below it goes."""
@@ -47,8 +47,10 @@ class Filament:
         return [("Lines", lines), ("Motor step", motor_step(p, context.height)[0])]
 
     def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
-        """The overturning law on the hull of the first layer, plinth and supports included."""
-        runs = proof.stack.layer_runs(0)
+        """The overturning law on the hull of the first layers, plinth and supports included."""
+        low = max(1, round(NEAR_PLATE_MM / proof.stack.grid.height))
+        foot = int(np.argmax(proof.areas[:low])) if len(proof.areas) else 0
+        runs = proof.stack.layer_runs(foot)
         weight = proof.areas.sum()
         if not len(runs) or weight <= 0:
             return []
@@ -61,9 +63,12 @@ class Filament:
         tall = proof.stack.grid.layers * proof.stack.grid.height
         # What stands beside the figure on supports of its own steadies it: the hull is of all that touches.
         kilos = float(weight) * proof.stack.grid.height * context.material.density_g_ml * 1e-6
-        has, needs = float(foot_hold(hull.volume, proof.areas[0])), float(overturning(tall, max(outside, 0.0), kilos))
+        has, needs = (
+            float(foot_hold(hull.volume, proof.areas[foot])),
+            float(overturning(tall, max(outside, 0.0), kilos)),
+        )
         text = (
-            f"A knock at {tall:.0f} mm tips it with {needs:.0f} N mm; its foot, {proof.areas[0]:.0f} mm² in a hull of {hull.volume:.0f}, holds {has:.0f}"
+            f"A knock at {tall:.0f} mm tips it with {needs:.0f} N mm; its foot, {proof.areas[foot]:.0f} mm² in a hull of {hull.volume:.0f}, holds {has:.0f}"
             f", the centre of mass {abs(outside):.1f} mm {'outside' if outside > 0 else 'inside'} its edge."
         )
         place = (float(here[0]), float(here[1]), 0.0)

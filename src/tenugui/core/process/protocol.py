@@ -16,6 +16,10 @@ from ..supports import Tip
 F8 = NDArray[np.float64]
 
 
+NEAR_PLATE_MM = 0.35
+"""Prior: what hangs no higher over the plate sags onto it and holds there; an uneven foot stands on all of it."""
+
+
 @dataclass(frozen=True)
 class Use:
     """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency. `rough`: not from a true path."""

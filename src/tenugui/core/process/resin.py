@@ -15,10 +15,10 @@ from .protocol import F8, Threat, Use
 SUCTION_HARM_N = 10.0
 """Prior: suction at which a figure's wall or its hold gives way half of the time."""
 TOLD_MARGIN = 5.0
-"""A body that is held so many times over fails in less than one of a thousand prints and is not spoken of."""
+"""Prior: a body that is held so many times over fails in less than one of a thousand prints and is not spoken of."""
 MOST_BODIES = 8
 MOST_OF_IT = 0.5
-"""A body of more than this share of the figure takes the print with it."""
+"""Prior: a body of more than this share of the figure takes the print with it."""
 TRAPPED_CHANCE = 0.5
 """Prior: much resin closed in for good leaks or bursts the figure in every second case."""
 HARMLESS_MM3 = 50.0

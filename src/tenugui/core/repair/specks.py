@@ -5,16 +5,29 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..mesh import Mesh, distance_within, face_grid, shell_labels, subset
+from ..mesh import Mesh, decimate, distance_within, face_grid, shell_labels, subset
+from ..mesh.edges import edges_of
+from ..mesh.mesh import F8
 from ..mesh.near import winding_numbers
 from ..mesh.shells import shell_boxes
+from ..mesh.winding import solid_angles
 
 SPECK = 0.02
 """Prior: a loose shell smaller than this share of the largest one's extent is a crumb, not a part."""
 TOUCH = 1e-3
 """Prior: a shell within this share of the figure's extent of its surface belongs to it."""
+THINNED = 6_000
+"""Faces of the copy by which an open body's inside is told from its outside."""
 CORNERS = 40
 """Corners of a small shell that are looked at: enough that a bead that overlaps another is seen to."""
+
+
+def _wrapped(points: F8, body: Mesh) -> NDArray[np.bool_]:
+    """Whether the body wraps around points (n, 3) that rays find inside: below an open foot they do, though nothing is around them."""
+    if not edges_of(body).unbalanced.any():
+        return np.ones(len(points), np.bool_)
+    thin = decimate(body, THINNED)
+    return np.asarray(solid_angles(points, thin.vertices, thin.faces) > 0.5)
 
 
 def loose_specks(mesh: Mesh) -> NDArray[np.bool_]:
@@ -37,7 +50,9 @@ def loose_specks(mesh: Mesh) -> NDArray[np.bool_]:
         owner = np.repeat(np.flatnonzero(loose), [len(p) for p in picked])
         points = mesh.vertices[mesh.faces[order[np.concatenate(picked)], 0]]
         near = distance_within(points, body, grid, reach) < reach
-        near |= winding_numbers(points, body, grid) != 0
+        inside = winding_numbers(points, body, grid) != 0
+        inside[inside] = _wrapped(points[inside], body)
+        near |= inside
         held = np.zeros(count, np.bool_)
         held[owner[near]] = True
         if not held.any():

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from ..layers import Island, Proof, is_slight
 from ..machines import Context, thin_limits
 from ..mesh import ThinPlace
-from ..process import Threat, process_of
-from ..supports import USUAL_RISK, Tip, manner_of, safety_factor, usual_tip
+from ..process import NEAR_PLATE_MM, Threat, process_of
+from ..supports import USUAL_RISK, Tip, manner_of, safety_factor, touched, usual_tip
 from .hazard import CAP, Hazard, weighed
 
 FREE_LAYERS = 2.0
@@ -26,6 +31,10 @@ LARGER = 1.5
 """A figure may be printed so many times as large for a part of it; beyond that it is another figure."""
 OPEN_SHARE = 0.02
 """Prior: share of open scan lines at which every second print shows it."""
+SHEET_MM = 1.0
+"""Prior: what hangs over within this height sags and curls as one."""
+FOLD_MM = 0.05
+"""Prior: what is thinner than a pixel or a grain of plastic is a fold where surfaces cross, not a part."""
 LEDGES = 4.0
 """Prior: a ledge so many times as large as one that half of all prints survive curls, tears or falls, and is not sanded away."""
 GRAIN_MM2 = 0.02
@@ -48,31 +57,46 @@ def _islands(islands: list[Island], height: float) -> list[Hazard]:
     return found
 
 
-def _overhangs(proof: Proof, ledge_mm2: float, tips: Sequence[Tip], each_mm2: float) -> list[Hazard]:
-    """Stretches of neighbouring layers with area beyond the limit, islands' own first layers left out, as far as no tip holds them.
+def _overhangs(proof: Proof, tips: Sequence[Tip], context: Context) -> list[Hazard]:
+    """Ledges beyond the limit as far as no tip holds them; islands' own first layers are none, nor is what sags onto the plate.
 
-    A tip holds `each_mm2` of what lies around it. A ledge that is small scars; one of LEDGES times what a print survives is lost.
+    A *ledge* is what hangs over of components that lie on each other, and it is judged where it reaches out most within SHEET_MM of height: what curls
+    is one sheet, and the same area spread up a rough flank is not. A small one scars; one of LEDGES times what a print survives is lost.
     """
-    heights = np.sort(np.array([t.z for t in tips]))
-    height = proof.stack.grid.height
-    area = proof.hang.by_layer.copy()
-    for i in proof.islands:
-        area[i.layer] -= min(area[i.layer], proof.hang.by_component[i.component])
-    found = []
+    parts, height = proof.components, proof.stack.grid.height
+    ledge_mm2 = process_of(context.printer).ledge_mm2
+    area = proof.hang.by_component.copy()
+    area[[i.component for i in proof.islands]] = 0.0
+    area[parts.layer * height <= NEAR_PLATE_MM] = 0.0
     busy = area > GRAIN_MM2
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], busy, [False]]).astype(int)))
-    for first, end in zip(edges[::2], edges[1::2], strict=True):
-        whole = float(area[first:end].sum())
-        low, high = np.searchsorted(heights, [(first - 1) * height, (end + 1) * height])
-        total = whole - float(high - low) * each_mm2
+    both = parts.links[busy[parts.links].all(axis=1)]
+    n = len(area)
+    _, ledge = connected_components(coo_matrix((np.ones(len(both), np.bool_), (both[:, 0], both[:, 1])), (n, n)), False)
+    whole = np.bincount(ledge, np.where(busy, area, 0.0), ledge.max(initial=0) + 1)
+    at = touched(proof, np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3))
+    at = at[at >= 0]
+    sheet = max(1, round(SHEET_MM / height))
+    by_ledge, tips_by_ledge = _grouped(ledge, np.flatnonzero(busy)), _grouped(ledge, at)
+    found = []
+    for k in np.flatnonzero(whole >= LEAST_MM2):
+        members = by_ledge[int(k)]
+        by_layer = np.bincount(parts.layer[members], area[members])
+        summed = np.convolve(by_layer, np.ones(sheet))[: len(by_layer)]
+        high = int(np.argmax(summed)) + 1
+        low = max(int(parts.layer[members].min()), high - sheet)
+        here = parts.layer[tips_by_ledge.get(int(k), at[:0])]
+        under = int(((here >= low - 1) & (here <= high)).sum())
+        reach = float(summed[high - 1])
+        slope = math.atan2((high - low) * height, math.sqrt(reach))
+        total = reach - under * _each_mm2(context, slope)
         if total < LEAST_MM2:
             continue
-        layer = int(first + np.argmax(area[first:end]))
-        of_layer = np.flatnonzero(proof.components.layer == layer)
-        worst = of_layer[np.argmax(proof.hang.by_component[of_layer])]
-        x, y = proof.components.inside[worst]
-        under = f", {high - low} tips under it" if high > low else " with nothing under it"
-        text = f"{total:.1f} mm² reach beyond the limit between {first * height:.2f} and {end * height:.2f} mm{under}."
+        members = members[(parts.layer[members] >= low) & (parts.layer[members] < high)]
+        worst = members[np.argmax(area[members])]
+        layer = int(parts.layer[worst])
+        x, y = parts.inside[worst]
+        held = f", tips under them: {under}" if under else " with nothing under them"
+        text = f"{total:.1f} mm² reach beyond the limit between {low * height:.2f} and {high * height:.2f} mm{held}."
         remedy = "Turn the figure, or hold the ledge with more tips."
         cost = "part lost" if total > LEDGES * ledge_mm2 else None
         place = (float(x), float(y), layer * height)
@@ -80,9 +104,16 @@ def _overhangs(proof: Proof, ledge_mm2: float, tips: Sequence[Tip], each_mm2: fl
     return found
 
 
-def _each_mm2(context: Context) -> float:
-    """What a tip holds of a flat ledge at an even chance: the square of the usual pitch, times the safety that the pitch has in it."""
-    pitch = manner_of(context).pitch_mm(0.0, usual_tip(context), USUAL_RISK)
+def _grouped(group: NDArray[np.int32], members: NDArray[Any]) -> dict[int, NDArray[Any]]:
+    """Members by their group."""
+    order = members[np.argsort(group[members], kind="stable")]
+    names, starts = np.unique(group[order], return_index=True)
+    return dict(zip(names.tolist(), np.split(order, starts[1:]), strict=True)) if len(order) else {}
+
+
+def _each_mm2(context: Context, slope: float) -> float:
+    """What a tip holds of a ledge of this rise over its reach at an even chance: the square of the usual pitch, times the safety that it has in it."""
+    pitch = manner_of(context).pitch_mm(slope, usual_tip(context), USUAL_RISK)
     return pitch**2 * safety_factor(USUAL_RISK)
 
 
@@ -122,9 +153,10 @@ def _thin(places: Sequence[ThinPlace], limits: dict[str, float], height: float, 
         text = f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling."
         remedy = _thicker(limit / p.thickness)
         threat = Threat("thin", max(0, int(p.z / height)), (p.x, p.y, p.z), p.thickness, limit, "mm", text, remedy)
+        # What no machine draws is a fold of the surface, and nothing breaks off with it.
         # A rod breaks off by its length; a sheet only where it is thin far in from its edge.
         reach = p.extent if p.kind == "rod" else p.width
-        chips = reach < max(PART_MM, PART_SHARE * tall)
+        chips = reach < max(PART_MM, PART_SHARE * tall) or p.thickness < FOLD_MM
         found.append(
             weighed(threat, safety=SURVIVES, cost="scar" if chips else None, severity="notice" if chips else None)
         )
@@ -184,7 +216,7 @@ def ledger(
     mishap = "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better."
     found = [
         *_islands(proof.islands, height),
-        *_overhangs(proof, process.ledge_mm2, tips, _each_mm2(context)),
+        *_overhangs(proof, tips, context),
         *_thin(thin, thin_limits(context.printer), height, proof.stack.grid.layers * height),
         *(weighed(threat) for threat in process.threats(proof, context, tips, proof if own is None else own)),
         *_open(proof),

@@ -6,7 +6,7 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 """
 
 from .demand import Demand, find_demand
-from .load import BodyLoad, body_loads, tip_hold
+from .load import BodyLoad, body_loads, tip_hold, touched
 from .make import (
     RAFT_MARGIN_MM,
     STYLES,
@@ -42,5 +42,6 @@ __all__ = [
     "support_mesh",
     "tip_hold",
     "tip_pitch",
+    "touched",
     "usual_tip",
 ]

@@ -142,37 +142,37 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, *, tip_mm: float, ri
     wide = np.full(len(wanted) + len(kept), np.inf)
     points = np.concatenate([island_points, wanted, candidates[kept]])
     reasons = ["island"] * len(island_points) + ["hold"] * len(wanted) + ["overhang"] * len(kept)
-    made = Demand(points, reasons, np.concatenate([widths, wide]))
+    widths = np.concatenate([widths, wide])
     if manner.hangs:
-        made = _strengthened(made, mesh, proof, context, tip_mm=tip_mm, risk=risk)
-    points, reasons, widths = made.points, made.reasons, made.widths
+        held = (points, manner.tips_on(widths, tip_mm))
+        more = load_points(mesh, proof, context, held, points, tip_mm=tip_mm, risk=risk)
+        points, reasons = np.concatenate([points, more]), reasons + ["load"] * len(more)
+        widths = np.concatenate([widths, np.full(len(more), np.inf)])
     over = max(0, len(points) - MAX_TIPS)
     return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], widths[:MAX_TIPS], over)
 
 
-def _strengthened(demand: Demand, mesh: Mesh, proof: Proof, context: Context, *, tip_mm: float, risk: float) -> Demand:
-    """The same with more tips under every body that its tips would not carry at the accepted risk, low down and where a scar costs least."""
-    diameters = manner_of(context).tips_on(demand.widths, tip_mm)
-    weak = [
-        b
-        for b in body_loads(proof, demand.points, diameters, context)
-        if b.margin < safety_factor(risk) and b.pull > LEAST_PULL_N
-    ]
+def load_points(
+    mesh: Mesh, proof: Proof, context: Context, held: tuple[F8, F8], tried: F8, *, tip_mm: float, risk: float
+) -> F8:
+    """Where more tips (n, 3) are wanted under every body that would not be carried at the accepted risk, where a scar costs least, low down first.
+
+    `held`: contacts (k, 3) and diameters (k,) of the tips that there are; none is wanted close to what was `tried` (t, 3).
+    """
+    weak = [b for b in body_loads(proof, *held, context) if b.margin < safety_factor(risk) and b.pull > LEAST_PULL_N]
     if not weak:
-        return demand
+        return np.empty((0, 3))
     spots, cost = _reachable(mesh, proof, context)
     on = touched(proof, spots)
-    points, reasons, widths = [demand.points], list(demand.reasons), [demand.widths]
+    found = [np.empty((0, 3))]
     for body in weak:
         wanted = math.ceil((safety_factor(risk) * body.pull - body.hold) / tip_hold(context, tip_mm))
         near = np.flatnonzero((on >= 0) & all_below(proof, body.component)[np.maximum(on, 0)])
         near = near[np.lexsort((spots[near, 2], np.round(cost[near] / 2)))]
         room = np.full(len(near), max(APART_MM, APART * tip_mm))
-        kept = near[_poisson(spots[near], room, np.concatenate(points))[:wanted]]
-        points.append(spots[kept])
-        reasons += ["load"] * len(kept)
-        widths.append(np.full(len(kept), np.inf))
-    return Demand(np.concatenate(points), reasons, np.concatenate(widths))
+        kept = near[_poisson(spots[near], room, np.concatenate([tried, *found]))[:wanted]]
+        found.append(spots[kept])
+    return np.concatenate(found)
 
 
 def _reachable(mesh: Mesh, proof: Proof, context: Context) -> tuple[F8, F8]:

@@ -32,7 +32,9 @@ NEVER = 1e9
 
 @dataclass(frozen=True)
 class BodyLoad:
-    """A body's worst moment: `pull` and `hold` in N at `layer`, its place there in mm, and `share` of the figure's volume that hangs on it."""
+    """A body's worst moment: `pull` and `hold` in N at `layer`, its place there in mm, and `share` of the figure's volume that hangs on it;
+    `tips` that held it then.
+    """
 
     layer: int
     x: float
@@ -90,7 +92,7 @@ def _carry(
     """Walk the layers upwards. out: worst layer, pull, hold, margin, volume (in area), tips; one row a body that ended. Returns how many."""
     n = len(layer)
     held, volume, count = np.zeros(n), np.zeros(n), np.zeros(n, np.int32)
-    worst = np.full((n, 4), np.inf)  # margin, layer, pull, hold
+    worst = np.full((n, 5), np.inf)  # margin, layer, pull, hold, tips
     worst_at = np.full(n, -1, np.int32)
     now, stamp = np.zeros(n), np.full(n, -1, np.int32)
     rows = 0
@@ -109,7 +111,7 @@ def _carry(
                 small, large = (root, top) if volume[root] <= volume[top] else (top, root)
                 if worst[small, 0] < np.inf and volume[small] > 0 and volume[large] > 0:
                     out[rows, 0], out[rows, 1], out[rows, 2] = worst[small, 1], worst[small, 2], worst[small, 3]
-                    out[rows, 3], out[rows, 4], out[rows, 5] = worst[small, 0], volume[small], count[small]
+                    out[rows, 3], out[rows, 4], out[rows, 5] = worst[small, 0], volume[small], worst[small, 4]
                     out_body[rows] = worst_at[small]
                     rows += 1
                 body[small] = large
@@ -130,12 +132,13 @@ def _carry(
             margin = held[root] / now[root] if now[root] > 0 else np.inf
             if margin < worst[root, 0]:
                 worst[root, 0], worst[root, 1], worst[root, 2], worst[root, 3] = margin, layer[a], now[root], held[root]
+                worst[root, 4] = count[root]
                 worst_at[root] = c
         a = b
     for c in range(n):
         if find(body, c) == c and worst[c, 0] < np.inf:
             out[rows, 0], out[rows, 1], out[rows, 2] = worst[c, 1], worst[c, 2], worst[c, 3]
-            out[rows, 3], out[rows, 4], out[rows, 5] = worst[c, 0], volume[c], count[c]
+            out[rows, 3], out[rows, 4], out[rows, 5] = worst[c, 0], volume[c], worst[c, 4]
             out_body[rows] = worst_at[c]
             rows += 1
     return rows

@@ -11,7 +11,7 @@ from ..errors import CoreError
 from ..layers import Proof, Solid, completed, prove, read_solid
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh, RayMesh, rays_of
-from .demand import MAX_TIPS, Demand, find_demand
+from .demand import MAX_TIPS, Demand, find_demand, load_points
 from .manner import FLAT_FOOT, manner_of
 from .route import Route, columns, route
 from .solids import raft, tube
@@ -212,6 +212,7 @@ def make_supports(
     tips: list[Tip] = []
     solids: list[Mesh] = []
     held: Solid | Proof = before
+    asked_for = demand.points
     for turn in range(PASSES):
         if not len(demand.points) or len(tips) >= MAX_TIPS:
             break
@@ -230,6 +231,9 @@ def make_supports(
         solids += [_solid(tip, on_raft) for tip in made]
         held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])]))
         demand = _again(held, tips)
+        if manner.hangs and turn + 1 < PASSES:
+            demand = _carried(demand, figure, before, context, tips, asked_for, tip_mm=tip_mm, risk=risk)
+        asked_for = np.concatenate([asked_for, demand.points])
     after = held if isinstance(held, Proof) else completed(held, context.step)
     with_raft = with_raft and any(stands(tip) for tip in tips)
     solid = support_mesh(tips, with_raft)
@@ -247,6 +251,30 @@ def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, p
     if style == "blocks":
         return columns(rays, points, radii, 0.0, BLOCK_SHARE * pitch)
     return route(rays, points, radii, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square])
+
+
+def _carried(
+    demand: Demand,
+    figure: Mesh,
+    before: Proof,
+    context: Context,
+    tips: list[Tip],
+    tried: F8,
+    *,
+    tip_mm: float,
+    risk: float,
+) -> Demand:
+    """The same and more tips under bodies that are not carried because no way was found to some of theirs."""
+    held = (np.array([[t.x, t.y, t.z] for t in tips]), np.array([t.diameter for t in tips]))
+    more = load_points(figure, before, context, held, tried, tip_mm=tip_mm, risk=risk)
+    if not len(more):
+        return demand
+    wide = np.full(len(more), np.inf)
+    return Demand(
+        np.concatenate([demand.points, more]),
+        [*demand.reasons, *["load"] * len(more)],
+        np.concatenate([demand.widths, wide]),
+    )
 
 
 def _again(held: Solid, tips: list[Tip]) -> Demand:
