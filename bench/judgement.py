@@ -13,7 +13,7 @@ DOC = Path(__file__).resolve().parents[1] / "docs" / "judgement.md"
 HEAD = """# Judgement
 
 Made by `./tenugui bench judgement`; `tests/core/test_judgement.py` holds the first rows to it. For figures of every kind, on both machines at the rates
-of an evening's hobby: the pose that is recommended, what a practitioner would accept (written down in `tests/figures.py` before any was computed),
+of an evening's hobby: the pose that is recommended, what a practitioner would accept (written down beside each figure in `tests/figures.py`),
 and the four rows in coins. An angle is that between the figure's own up and the pose's. ![the recommended poses](judgement.png)
 
 | | figure | machine | accepted | recommended | met | the rows: angle, minutes by hand, hours, risk, coins |

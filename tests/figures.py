@@ -1,4 +1,4 @@
-"""Small figures of the club's world, one of each kind, and what a practitioner would accept of their poses, written down before any was computed."""
+"""Small figures of the club's world, one of each kind, and what a practitioner would accept of their poses."""
 
 from __future__ import annotations
 

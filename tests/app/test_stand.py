@@ -63,7 +63,7 @@ def test_a_face_that_is_pointed_at_becomes_the_foot(client: TestClient, store: S
     assert side["up"] == [0, 0, -1] and side["height"] == pytest.approx(22)
     assert abs(sum(a * b for a, b in zip(side["up"], side["front"], strict=True))) < 1e-6
     refused = client.post(f"/api/figures/{made['figure_id']}/stand", json={"down": [0, 0, 0]})
-    assert refused.status_code == 422 and refused.json()["code"] == "bad-up"
+    assert refused.status_code == 422 and refused.json()["code"] == "bad-direction"
 
 
 def test_bare_and_soft_are_different_inputs_and_bare_is_plain(

@@ -15,6 +15,7 @@ from tenugui.core.machines import Context, MachineError, default_height, load_ma
 from tenugui.core.mesh import Mesh
 from tenugui.core.pose import (
     AIMS,
+    DirectionError,
     Pace,
     choose_poses,
     placement,
@@ -160,7 +161,7 @@ def test_a_pose_lands_on_the_plate_and_turns_to_fit() -> None:
     )
     with pytest.raises(MachineError, match="does-not-fit|measures"):
         placement(ball(150), (0, 0, -1), HERON.build_mm, "heron")
-    with pytest.raises(MachineError, match="not a direction"):
+    with pytest.raises(DirectionError, match="no direction"):
         placement(long, (0, 0, 0))
 
 

@@ -12,7 +12,7 @@ from tenugui.core.marks.propose import views
 from tenugui.core.mesh import Mesh
 from tenugui.core.pose import (
     AXES,
-    UpError,
+    DirectionError,
     front_of,
     guess_up,
     height_along,
@@ -106,9 +106,9 @@ def test_a_face_that_was_pointed_at_is_snapped_to_what_it_rests_on() -> None:
 def test_words_for_up() -> None:
     assert up_of("-x") == (-1.0, 0.0, 0.0) and up_of("auto") is None
     for wrong in ("up", "zz", ""):
-        with pytest.raises(UpError, match="no direction"):
+        with pytest.raises(DirectionError, match="no direction"):
             up_of(wrong)
-    with pytest.raises(UpError):
+    with pytest.raises(DirectionError):
         unit((0, 0, 0))
 
 

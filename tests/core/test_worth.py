@@ -51,6 +51,11 @@ def test_a_lost_part_costs_half_of_it_and_half_of_the_hands() -> None:
     assert both.loss == pytest.approx((0.25 * 8 + 0.5 * 0.75 * 0.4 * 14) * 2.0)
 
 
+def test_a_part_never_costs_more_than_the_whole_print() -> None:
+    long = priced(Gift(61, 0, 0, 0.0, 0.5), RATES)
+    assert long.loss == pytest.approx(0.5 * 20 * 0.2 * 2.0), "one starts again rather than mend for half an hour"
+
+
 @settings(max_examples=60, deadline=None)
 @given(gifts, gifts)
 def test_less_of_everything_is_worth_more(one: Gift, other: Gift) -> None:

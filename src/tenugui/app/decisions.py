@@ -35,7 +35,8 @@ def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
         raise StoreError("wrong-process", what, "Choose a material for this printer.", 422)
     if (choice.height_mm is None) == (choice.factor is None):
         raise StoreError("bad-request", "Give either a height or a factor.", status=422)
-    copy = copy_of(StoreShelf(store), plan["mesh_sha"], choice.mesh)
+    shelf = StoreShelf(store)
+    copy = copy_of(shelf, plan["mesh_sha"], choice.mesh)
     if copy is None:
         what = (
             "The figure has not been examined yet."
@@ -44,8 +45,8 @@ def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
         )
         raise StoreError("not-computed", what, "Wait for it, or make it first.", 409)
     up = unit(choice.up) if choice.up else copy.upright.ups[0].up
-    front = unit(choice.front) if choice.front else copy.upright.front
-    tall = copy.height(StoreShelf(store), up)
+    front = unit(choice.front) if choice.front else copy.front(shelf, up)
+    tall = copy.height(shelf, up)
     factor = choice.factor if choice.factor is not None else (choice.height_mm or 0) / tall
     settled = {
         "sha": copy.sha,
@@ -94,7 +95,7 @@ def _size_with_kit(store: Store, plan: Row, settled: dict[str, Any]) -> None:
         own = {
             "mesh": way,
             "up": list(up),
-            "front": list(held.get("front") or copy.upright.front),
+            "front": list(held.get("front") or copy.front(shelf, up)),
             "sha": copy.sha,
             "preview_sha": copy.preview_sha,
             "height_mm": settled["factor"] * copy.height(shelf, up),

@@ -13,8 +13,7 @@ from ..core.contract import IntakeDoc, MendDoc, ProposalsDoc, Way, WeakDoc
 from ..core.formats import FormatError
 from ..core.machines import default_height, load_printer
 from ..core.plan import copy_of, kept, next_of, spec_of
-from ..core.plan.inputs import coarse_of
-from ..core.pose import front_of, largest_factor, settled_up, unit
+from ..core.pose import largest_factor, settled_up, unit
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Row, Store, StoreError
 from ..store.tidy import tidy
@@ -149,7 +148,7 @@ def stand(request: Request, number: int, pointed: PointedAt, way: Way = "ready")
     document = kept(shelf, "intake", {"sha": row["mesh_sha"]}, IntakeDoc)
     assert document is not None  # there is a copy of it
     up = settled_up(np.array(document.hull), unit(pointed.down))
-    return Stand(up=up, front=front_of(coarse_of(shelf, copy.sha), up), height=copy.height(shelf, up))
+    return Stand(up=up, front=copy.front(shelf, up), height=copy.height(shelf, up))
 
 
 Factor = Annotated[float, Query(gt=1e-6, le=1e6)]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import orjson
@@ -11,6 +10,7 @@ from pydantic import ValidationError
 
 from ..core.contract import IntakeDoc
 from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
+from ..core.pose import unit
 from ..store import plans
 from ..store.db import Store, StoreError
 from ..work.folds import Standing, running
@@ -82,25 +82,13 @@ def given_wishes(wishes: Wishes | None) -> Given:
     if wish:
         asked["wish"] = wish
     if wishes.pinned:
-        asked["pinned"] = [unit(down) for down in wishes.pinned]
+        asked["pinned"] = [list(unit(down)) for down in wishes.pinned]
     return asked
 
 
 def plain_wish(wish: PoseWish | None) -> dict[str, Any]:
     """What was asked over what holds by itself: the same wish is the same inputs."""
     return {} if wish is None else wish.model_dump(exclude_defaults=True)
-
-
-def unit(down: tuple[float, float, float]) -> list[float]:
-    """A direction as a unit vector.
-
-    Raises:
-        StoreError: `bad-direction`.
-    """
-    length = math.sqrt(sum(v * v for v in down))
-    if not math.isfinite(length) or length < 1e-9:
-        raise StoreError("bad-direction", f"{down} is not a direction.", "Give a vector that is not zero.", 422)
-    return [round(v / length, 6) for v in down]
 
 
 def _wishes(fold: str, text: str | None) -> Given | None:
@@ -151,7 +139,9 @@ for _spec in FOLDS:
 def weigh_one(request: Request, number: int, asked: Direction) -> Weighed:
     """What one direction costs, at once: for turning the figure by hand, and for 'why not this way?'."""
     store = store_of(request)
-    return live.weighed(store, Standing.of(store, number).given("pose", {}), unit(asked.down), plain_wish(asked.wish))
+    return live.weighed(
+        store, Standing.of(store, number).given("pose", {}), list(unit(asked.down)), plain_wish(asked.wish)
+    )
 
 
 @router.post("/{number}/pose/rank")

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from ..core.plan import Given, Progress, board_size, computed, model_of
+from ..core.pose import unit
 from ..store import plans
 from ..store.db import Store
 from .folds import Standing, evidence_of, inputs_hash
@@ -67,12 +68,14 @@ def refresh(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, An
             return {"brought_up_to_date": done}
         fold = standing.fold(name)
         asked, choice = dict(fold.given or {}), fold.choice or {}
-        if name == "pose":
-            # The direction itself is asked for, whatever the new search would offer.
-            asked["pinned"] = [*asked.get("pinned", [])[-3:], choice["down"]]
         assert fold.spec.task and fold.spec.take
         board = computed(shelf.about(asked), fold.spec.task, asked, model_of(fold.spec), progress)
         index = _same(name, choice, board)
+        if index is None and name == "pose":
+            # The direction itself is asked for, whatever the new search offers.
+            asked["pinned"] = [*asked.get("pinned", [])[-3:], list(unit(choice["down"]))]
+            board = computed(shelf.about(asked), fold.spec.task, asked, model_of(fold.spec), progress)
+            index = _same(name, choice, board)
         if index is None:
             return {"brought_up_to_date": done, "left": name}
         taken = fold.spec.take(board, index)

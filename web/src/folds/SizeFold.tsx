@@ -101,7 +101,7 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
   const guess = intake.upright;
   const [stands, setStands] = useState({
     up: chosen?.up ?? guess.ups[0].up,
-    front: chosen?.front ?? guess.front,
+    front: chosen?.front ?? guess.ups[0].front,
   });
   const { fail } = useView();
   const [pin, setPin] = useState<ItemOf<"pin"> | null>(null);
@@ -241,7 +241,7 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
         </div>
         <Ruler
           silhouette={
-            alike(stands.up, guess.ups[0].up) && alike(stands.front, guess.front)
+            alike(stands.up, guess.ups[0].up) && alike(stands.front, guess.ups[0].front)
               ? intake.silhouette_sha
               : null
           }

@@ -57,19 +57,21 @@ class ReadyDoc(Document):
 
 
 class UpDoc(Document):
-    """A direction of the file's frame that may be the figure's up, its height along it in the file's numbers, and what speaks for it."""
+    """A direction of the file's frame that may be the figure's up, its height along it in the file's numbers, where it faces then, and
+    what speaks for it.
+    """
 
     up: Place
     height: float
+    front: Place
     why: str
 
 
 class UprightDoc(Document):
-    """What may be up, the likeliest first, whether the first is clearly so, and where the figure faces then."""
+    """What may be up, the likeliest first, and whether the first is clearly so."""
 
     ups: list[UpDoc]
     sure: bool
-    front: Place
 
 
 class IntakeDoc(Document):

@@ -36,6 +36,7 @@ from ..errors import CoreError
 from ..formats import NO_LIMITS, load, pack_whole
 from ..layers import cut, grid_for
 from ..machines import Printer, load_printer, thin_limits, weak_parts
+from ..marks import mirror_plane
 from ..mesh import (
     Mesh,
     ThinPlace,
@@ -58,15 +59,23 @@ RIBBON = 300
 OUTLINE = (220, 260)
 
 
-@task("upright", 1, ("sha",), UprightDoc, rests_on=("coarse",))
+@task("upright", 2, ("sha",), UprightDoc, rests_on=("coarse",))
 def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
     mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices
-    found = guess_up(mesh)
+    mirror = mirror_plane(mesh)
+    found = guess_up(mesh, mirror=mirror)
     return UprightDoc(
-        ups=[UpDoc(up=u.direction, height=height_along(points, u.direction), why=u.why) for u in found],
+        ups=[
+            UpDoc(
+                up=u.direction,
+                height=height_along(points, u.direction),
+                front=front_of(mesh, u.direction, mirror),
+                why=u.why,
+            )
+            for u in found
+        ],
         sure=is_sure(found),
-        front=front_of(mesh, found[0].direction),
     )
 
 
@@ -96,7 +105,7 @@ def intake(shelf: Shelf, given: Given, progress: Progress) -> IntakeDoc:
     progress(0.7, "looking which way up it stands")
     stands = upright_of(shelf, sha)
     up = stands.ups[0].up
-    shown = preview.transformed(standing(up, stands.front))
+    shown = preview.transformed(standing(up, stands.ups[0].front))
     progress(0.75, "looking for supports and cut faces")
     props, cuts = find_props(worked), cuts_of(worked)
     progress(0.85, "drawing")
@@ -138,6 +147,11 @@ class CopyDoc(Document):
         """Its height along `up`, in the file's numbers: known for what was guessed, else measured."""
         held = next((u.height for u in self.upright.ups if u.up == up), None)
         return height_along(working(shelf, self.sha).mesh.vertices, up) if held is None else held
+
+    def front(self, shelf: Shelf, up: Direction) -> Direction:
+        """Where it faces when it stands on `up`."""
+        held = next((u.front for u in self.upright.ups if u.up == up), None)
+        return front_of(coarse_of(shelf, self.sha), up) if held is None else held
 
 
 def copy_of(shelf: Shelf, sha: str, way: str) -> CopyDoc | None:

@@ -2,23 +2,28 @@
 
 from .candidate import Candidate, beside
 from .choose import DECIDING, PoseChoice, Search, choose_poses, rank_poses, search_poses
-from .directions import quaternion_to_plate, resting_directions, rotation_to_plate, spread_directions
+from .directions import (
+    Direction,
+    DirectionError,
+    quaternion_to_plate,
+    resting_directions,
+    rotation_to_plate,
+    spread_directions,
+    unit,
+)
 from .place import Placement, fitting, hull_points, largest_factor, placement, posed
 from .price import Pace, falls, foot_hold, foot_that_holds, overturning, plinths
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
 from .upright import (
     AXES,
     Z_UP,
-    Direction,
     Up,
-    UpError,
     front_of,
     guess_up,
     height_along,
     is_sure,
     settled_up,
     standing,
-    unit,
     up_of,
 )
 from .wish import Wish, wish_of
@@ -32,6 +37,7 @@ __all__ = [
     "Z_UP",
     "Candidate",
     "Direction",
+    "DirectionError",
     "Pace",
     "Placement",
     "PoseChoice",
@@ -39,7 +45,6 @@ __all__ = [
     "Scale",
     "Search",
     "Up",
-    "UpError",
     "Wish",
     "beside",
     "choose_poses",

@@ -15,11 +15,11 @@ from ..mesh import Mesh, decimate
 from ..mesh.edges import face_volumes
 from ..worth import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Rates, least, priced, totals
 from .candidate import Candidate, candidate
-from .directions import resting_directions, spread_directions
+from .directions import Direction, resting_directions, spread_directions
 from .place import fitting, hull_points, largest_factor
 from .price import Costs, Pace, costs
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
-from .upright import Z_UP, Direction
+from .upright import Z_UP
 from .wish import Wish, meeting, wish_of
 from .words import FINEST
 

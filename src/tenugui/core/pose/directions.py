@@ -2,14 +2,48 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
+from ..errors import CoreError
 from ..mesh import Mesh
 
 F8 = NDArray[np.float64]
+Direction = tuple[float, float, float]
 DOWN = np.array([0.0, 0.0, -1.0])
+
+
+class DirectionError(CoreError):
+    """A direction that is none."""
+
+
+def unit_vector(given: Sequence[float] | F8) -> F8:
+    """A direction as a vector (3,) of length one.
+
+    Raises:
+        DirectionError: `bad-direction`.
+    """
+    vector = np.asarray(given, float)
+    length = float(np.linalg.norm(vector)) if vector.shape == (3,) else 0.0
+    if not np.isfinite(length) or length < 1e-9:
+        told = tuple(np.asarray(given, float).ravel().tolist())
+        raise DirectionError(
+            "bad-direction", f"{told} is no direction.", remedy="Give three numbers that are not all zero."
+        )
+    return np.asarray(vector / length)
+
+
+def unit(given: Sequence[float] | F8) -> Direction:
+    """The same, rounded so that one direction is always written alike.
+
+    >>> unit((0, 3, 0))
+    (0.0, 1.0, 0.0)
+    """
+    x, y, z = (round(float(c), 6) + 0.0 for c in unit_vector(given))
+    return x, y, z
 
 
 def spread_directions(count: int) -> F8:

@@ -11,7 +11,7 @@ from scipy.spatial import ConvexHull, QhullError
 from ..machines import MachineError
 from ..mesh import Mesh
 from ..mesh.mesh import F8
-from .directions import rotation_to_plate, spread_directions
+from .directions import rotation_to_plate, spread_directions, unit_vector
 from .price import PLINTH_MM
 from .sweep import CONTACT_MM
 
@@ -45,13 +45,10 @@ def placement(
     """Turn `down` to the plate, drop and centre; with a build space, turn about z until it fits.
 
     Raises:
-        MachineError: `does-not-fit` where no turn fits the build space; `bad-direction`.
+        MachineError: `does-not-fit` where no turn fits the build space.
+        DirectionError: `bad-direction`.
     """
-    vector = np.asarray(down, float)
-    length = float(np.linalg.norm(vector))
-    if vector.shape != (3,) or not np.isfinite(vector).all() or length < 1e-9:
-        raise MachineError("bad-direction", f"{down} is not a direction.", remedy="Give a vector that is not zero.")
-    upright = rotation_to_plate(vector / length)
+    upright = rotation_to_plate(unit_vector(down))
     corners = _corners(mesh)
     smallest: F8 | None = None
     for degrees in TURNS_DEG:

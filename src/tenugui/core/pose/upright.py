@@ -13,13 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
-from ..errors import CoreError
-from ..marks import mirror_plane
+from ..marks import Plane, mirror_plane
 from ..mesh import Mesh
-from .directions import resting_directions, rotation_to_plate
+from .directions import Direction, DirectionError, resting_directions, rotation_to_plate, unit
 
 F8 = NDArray[np.float64]
-Direction = tuple[float, float, float]
 Z_UP: Direction = (0.0, 0.0, 1.0)
 AXES: dict[str, Direction] = {
     "z": Z_UP,
@@ -48,10 +46,6 @@ SNAP_DEG = 12.0
 """Prior: a face that was pointed at stands for the resting face within this angle."""
 
 
-class UpError(CoreError):
-    """An up that is none."""
-
-
 @dataclass(frozen=True)
 class Up:
     """A unit vector of the file's frame that may be up, how much speaks for it, and what."""
@@ -71,20 +65,6 @@ class _Evidence:
     middle: F8
 
 
-def unit(vector: Sequence[float] | F8) -> Direction:
-    """A direction of length one, rounded so that the same one is always written alike.
-
-    >>> unit((0, 3, 0))
-    (0.0, 1.0, 0.0)
-    """
-    v = np.asarray(vector, float)
-    length = float(np.linalg.norm(v)) if v.shape == (3,) else 0.0
-    if not np.isfinite(length) or length < 1e-9:
-        raise UpError("bad-up", f"{tuple(vector)} is no direction.", remedy="Give three numbers that are not all zero.")
-    x, y, z = (round(float(c), 6) + 0.0 for c in v / length)
-    return x, y, z
-
-
 def up_of(text: str) -> Direction | None:
     """`x`, `y`, `z`, their opposites, or None for `auto`.
 
@@ -94,7 +74,7 @@ def up_of(text: str) -> Direction | None:
     if text == "auto":
         return None
     if text not in AXES:
-        raise UpError("bad-up", f"'{text}' is no direction.", remedy="Give x, y, z, -x, -y, -z or auto.")
+        raise DirectionError("bad-direction", f"'{text}' is no direction.", remedy="Give x, y, z, -x, -y, -z or auto.")
     return AXES[text]
 
 
@@ -104,10 +84,10 @@ def height_along(points: F8, up: Direction) -> float:
     return float(heights.max() - heights.min())
 
 
-def guess_up(mesh: Mesh, most: int = 6) -> list[Up]:
+def guess_up(mesh: Mesh, most: int = 6, mirror: Plane | None = None) -> list[Up]:
     """Directions that may be up, the likeliest first; the file's axes and what the figure rests on are weighed.
 
-    `mesh` is a working mesh or a thinned copy of it. A flat broad foot with the figure above it decides; else the stance, the habit of files, the
+    `mesh` is a working mesh or a thinned copy of it, `mirror` its plane where it is at hand. A flat broad foot with the figure above it decides; else the stance, the habit of files, the
     mirror plane, which is upright in all but a few figures, and where its middle is.
     """
     rest, areas = resting_directions(mesh, CANDIDATES)
@@ -122,7 +102,7 @@ def guess_up(mesh: Mesh, most: int = 6) -> list[Up]:
             steady[len(downs) - 1] = float(area)
     down = np.array(downs, float)
     told = _evidence(mesh, down, np.array([steady[i] for i in range(len(downs))]))
-    plane = mirror_plane(mesh)
+    plane = mirror_plane(mesh) if mirror is None else mirror
     names = list(AXES)
     found = []
     for i, d in enumerate(down):
@@ -177,14 +157,14 @@ def _shadow(mesh: Mesh, down: F8) -> float:
         return 1e-12
 
 
-def front_of(mesh: Mesh, up: Direction) -> Direction:
+def front_of(mesh: Mesh, up: Direction, mirror: Plane | None = None) -> Direction:
     """Where the figure faces: along its mirror plane, to the side that shows more relief; the file's custom where it has no mirror.
 
     Custom: -y where z is up; else what is turned there by the shortest turn.
     """
     u = np.array(up)
     usual = rotation_to_plate(-u).T @ np.array([0.0, -1.0, 0.0])
-    plane = mirror_plane(mesh)
+    plane = mirror_plane(mesh) if mirror is None else mirror
     if plane is None:
         return unit(usual)
     ahead = np.cross(u, plane.normal)

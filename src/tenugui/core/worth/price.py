@@ -52,7 +52,9 @@ def totals(hands_min: F8, machine_h: F8, material: F8, lost: F8, part_lost: F8, 
     """Coins (n,) of hands, of the machine, of what is lost on average, and of all with the material."""
     hands, machine = hands_min * rates.minute, machine_h * rates.hour
     again = CLEAN_MIN * rates.minute + machine + material
-    loss = (lost * again + PART_SHARE * (1 - lost) * part_lost * (again + hands)) * rates.lost
+    # Whoever finds a part lost may as well start again: a part never costs more than the print.
+    part = np.minimum(PART_SHARE * (again + hands), again)
+    loss = (lost * again + (1 - lost) * part_lost * part) * rates.lost
     return hands, machine, loss, hands + machine + material + loss
 
 

@@ -5,7 +5,7 @@ import { Pick } from "../../ui/Pick";
 import type { Frames } from "../size/stood";
 import { PoseMap } from "./PoseMap";
 import { Rates, type Wish } from "./Rates";
-import { digits, poseName, UNIT, WEIGHTS } from "./words";
+import { digits, poseName, LARGE, UNIT, WEIGHTS } from "./words";
 
 interface Props {
   data: PoseBoard;
@@ -96,7 +96,7 @@ export function MapView(props: Props) {
         <PoseMap
           map={map}
           values={dyed === "wish" ? (ranked?.merit ?? map.merit) : map.aims[dyed]}
-          better={dyed === "foot_mm2" ? "large" : "small"}
+          better={LARGE.has(dyed) ? "large" : "small"}
           front={ranked?.front ?? map.front}
           frames={frames}
           pins={rows.map((c, i) => ({
@@ -168,7 +168,8 @@ function Costs({ weights, names, told, best }: CostsProps) {
         {weights.map(([aim]) => {
           const far = told[aim] - best[aim];
           const alike = Math.abs(far) < 1e-6 + 0.005 * Math.abs(best[aim]);
-          const tone = alike ? "text-faded" : far > 0 ? "text-persimmon" : "text-moss";
+          const worse = far > 0 !== LARGE.has(aim);
+          const tone = alike ? "text-faded" : worse ? "text-persimmon" : "text-moss";
           return (
             <tr key={aim} className="border-b border-thread/60">
               <td className="py-[1px] text-faded">{names[aim]}</td>

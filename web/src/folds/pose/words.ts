@@ -47,6 +47,9 @@ export const WEIGHTS: Record<string, [string, string][]> = {
   ],
 };
 
+/** Aims of which more is better. */
+export const LARGE = new Set(["foot_mm2", "contact_mm2"]);
+
 export const UNIT: Record<string, string> = {
   support_area_mm2: "mm²",
   scar_area_mm2: "mm²",

@@ -32,7 +32,7 @@ export function Stands({ upright, up, front, pointing, onStand, onPointing }: Pr
           ]}
           onValue={(v) => {
             const taken = ups.at(Number(v));
-            if (taken) onStand(taken.up, alike(taken.up, ups[0].up) ? upright.front : front);
+            if (taken) onStand(taken.up, taken.front);
           }}
         />
       </div>
