@@ -12,7 +12,7 @@ export default ts.config(
   hooks.configs.flat["recommended-latest"],
   a11y.flatConfigs.strict,
   {
-    files: ["src/**/*.{ts,tsx}"],
+    files: ["{src,tests}/**/*.{ts,tsx}"],
     languageOptions: {
       globals: globals.browser,
       parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname },

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { clock, hm, micron, mm, parse, percent, timesPlanned } from "./format";
+import { clock, hm, micron, mm, parse, percent, timesPlanned } from "../src/shell/format";
 
 describe("numbers as people read them", () => {
   it.each([

@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from "node:fs";
 import { dirname, join, relative, resolve } from "node:path";
 import { describe, expect, it } from "vitest";
 
-const SRC = dirname(new URL(import.meta.url).pathname);
+const SRC = join(dirname(new URL(import.meta.url).pathname), "../src");
 const MOST_COLUMNS = 120;
 const files = readdirSync(SRC, { recursive: true, encoding: "utf8" })
   .filter((f) => /\.tsx?$/.test(f) && f !== "api/schema.ts")

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import type { StripData } from "../api/client";
-import { draw, LOW, rulerOf, TALL } from "./draw";
+import type { StripData } from "../src/api/client";
+import { draw, LOW, rulerOf, TALL } from "../src/strip/draw";
 
 function strip(change: Partial<StripData> = {}): StripData {
   const flat = (v: number) => Array.from({ length: 10 }, () => v);

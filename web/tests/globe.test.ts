@@ -1,8 +1,8 @@
 import { Quaternion, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import type { Down } from "../../api/client";
-import { crest, downOf, nearest, onPlate, ranks, turnTo } from "./globe";
-import { poseName } from "./words";
+import type { Down } from "../src/api/client";
+import { crest, downOf, nearest, onPlate, ranks, turnTo } from "../src/folds/pose/globe";
+import { poseName } from "../src/folds/pose/words";
 
 const R = 85;
 

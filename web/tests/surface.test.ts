@@ -1,7 +1,15 @@
 import { BufferAttribute, BufferGeometry, Ray, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import shared from "../../../tests/fixtures/strokes.json";
-import { codeOf, KINDS, reflected, Surface, unshared, show, type Stroke } from "./surface";
+import shared from "../../tests/fixtures/strokes.json";
+import {
+  codeOf,
+  KINDS,
+  reflected,
+  Surface,
+  unshared,
+  show,
+  type Stroke,
+} from "../src/turntable/surface";
 
 function shape(): BufferGeometry {
   const geometry = new BufferGeometry();

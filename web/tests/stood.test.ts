@@ -1,7 +1,7 @@
 import { Matrix4, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import type { Place } from "../../api/client";
-import { faceOn, framesOf, onItsFeet, stood, turnOf } from "./stood";
+import type { Place } from "../src/api/client";
+import { faceOn, framesOf, onItsFeet, stood, turnOf } from "../src/folds/size/stood";
 
 const near = (a: number[], b: number[]) => a.forEach((v, i) => expect(v).toBeCloseTo(b[i], 9));
 const HULL = [
