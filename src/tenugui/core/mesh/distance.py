@@ -9,11 +9,28 @@ from scipy.spatial import cKDTree
 from ..compiled import njit
 from .mesh import F8, Mesh
 
+NEEDLE = 1e-14
+"""A triangle is taken for its edges where the sine of its corner, squared, is less."""
+
+
+@njit()
+def point_segment(p: F8, a: F8, b: F8) -> float:
+    """Squared distance of a point from a segment, which may be a point."""
+    ab, ap = b - a, p - a
+    long = np.dot(ab, ab)
+    share = min(max(np.dot(ab, ap) / long, 0.0), 1.0) if long > 0 else 0.0
+    q = ap - ab * share
+    return np.dot(q, q)
+
 
 @njit()
 def point_triangle(p: F8, a: F8, b: F8, c: F8) -> float:
     """Squared distance of a point from a triangle (Ericson, Real-Time Collision Detection, 5.1.5)."""
     ab, ac, ap = b - a, c - a, p - a
+    long, wide, across = np.dot(ab, ab), np.dot(ac, ac), np.dot(ab, ac)
+    if long * wide - across * across <= NEEDLE * long * wide:
+        # Without an area its three edges are all of it, and the regions below divide by nothing.
+        return min(point_segment(p, a, b), point_segment(p, a, c), point_segment(p, b, c))
     d1, d2 = np.dot(ab, ap), np.dot(ac, ap)
     if d1 <= 0 and d2 <= 0:
         return np.dot(ap, ap)
@@ -38,8 +55,6 @@ def point_triangle(p: F8, a: F8, b: F8, c: F8) -> float:
         q = bp - (c - b) * ((d4 - d3) / ((d4 - d3) + (d5 - d6)))
         return np.dot(q, q)
     total = va + vb + vc
-    if total == 0:
-        return np.dot(ap, ap)
     q = ap - ab * (vb / total) - ac * (vc / total)
     return np.dot(q, q)
 
