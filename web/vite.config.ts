@@ -12,5 +12,9 @@ export default defineConfig({
     },
   },
   server: { proxy: { "/api": "http://127.0.0.1:8765" } },
-  test: { environment: "node", include: ["tests/**/*.test.ts"] },
+  test: {
+    environment: "node",
+    include: ["tests/**/*.test.{ts,tsx}"],
+    setupFiles: ["tests/setup.ts"],
+  },
 });

@@ -25,6 +25,12 @@ def drag(page: Page, dx: int = 60, dy: int = 10, beside: int = 0) -> None:
     page.mouse.up()
 
 
+def paint(page: Page, dx: int = 60, dy: int = 10, beside: int = 0) -> None:
+    """`drag`, once there is something to paint on."""
+    expect(page.locator(CANVAS).first).to_have_css("cursor", "crosshair")
+    drag(page, dx, dy, beside)
+
+
 def mark(page: Page, kind: str) -> Locator:
     return page.get_by_role("radio", name=re.compile(f"^{kind}"))
 
@@ -37,10 +43,10 @@ def test_paint_propose_take_back_and_keep(page: Page) -> None:
     expect(page.get_by_role("radio", name="marks")).to_be_checked()
     expect(mark(page, "Hidden")).not_to_contain_text("mm²")
     page.keyboard.press("h")
-    drag(page)
+    paint(page)
     expect(page.get_by_text("1 stroke", exact=True)).to_be_visible()
     expect(mark(page, "Hidden")).to_contain_text("mm²")
-    drag(page, beside=170, dx=20)  # beside the figure: the table turns, nothing is painted
+    paint(page, beside=170, dx=20)  # beside the figure: the table turns, nothing is painted
     expect(page.get_by_text("1 stroke", exact=True)).to_be_visible()
     page.get_by_role("button", name="Lay on as show").click()
     expect(page.get_by_role("button", name="laid on")).to_be_disabled()
@@ -70,7 +76,7 @@ def test_flat_faces_fill_and_bare_all(page: Page) -> None:
     settle_size(page, "25")
     page.get_by_role("radio", name="To the creases").click()
     expect(page.get_by_role("button", name="Lay on as show")).to_be_visible()
-    drag(page, dx=2, dy=0)
+    paint(page, dx=2, dy=0)
     expect(page.get_by_text("1 stroke", exact=True)).to_be_visible()
     expect(mark(page, "Show")).to_contain_text("100 %")  # a rounded stone has no crease: it fills whole
     page.get_by_role("button", name="Bare all").click()

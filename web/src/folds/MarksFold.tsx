@@ -103,8 +103,8 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
       crease: hand.tool === "flat" ? 180 : hand.crease,
       ...(hand.tool === "brush" ? { radius } : {}),
     };
-    const done = (s: Stroke) => {
-      byHand();
+    const done = (s: Stroke, laid: boolean) => {
+      if (laid) byHand();
       add(s);
     };
     return { stroke, labels: painted.labels, soft, plane, radius, done };

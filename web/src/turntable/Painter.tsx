@@ -1,5 +1,5 @@
 import { useThree } from "@react-three/fiber";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import {
   Raycaster,
   Vector2,
@@ -20,6 +20,8 @@ interface Props {
 }
 
 interface Under {
+  stroke: Brush["stroke"];
+  labels: Uint8Array;
   sides: { reach: Reach; mirrored: boolean }[];
   points: [number, number, number][];
   last: Vector3;
@@ -28,11 +30,14 @@ interface Under {
 /** Strokes under the pointer: on the figure it paints, beside it the table turns. Shift turns it anywhere. */
 export function Painter({ geometry, apart, matrix, brush }: Props) {
   const { gl, camera, size, invalidate } = useThree();
+  // What the figure says, or a new size of the page, may come in the middle of a stroke: it goes on.
+  const latest = useRef({ apart, brush, camera, size, matrix });
+  useEffect(() => {
+    latest.current = { apart, brush, camera, size, matrix };
+  });
   useEffect(() => {
     const host = gl.domElement;
     const surface = surfaceOf(geometry);
-    const back = matrix.clone().invert();
-    const scale = new Vector3().setFromMatrixColumn(matrix, 0).length();
     const ring = document.createElement("div");
     ring.className =
       "pointer-events-none absolute left-0 top-0 rounded-full border-2 border-indigo opacity-70";
@@ -40,15 +45,17 @@ export function Painter({ geometry, apart, matrix, brush }: Props) {
     host.parentElement?.append(ring);
     let under: Under | null = null;
     const at = (e: PointerEvent) => {
+      const { camera, size, matrix } = latest.current;
       const ray = new Raycaster();
       ray.setFromCamera(
         new Vector2((e.offsetX / size.width) * 2 - 1, 1 - (e.offsetY / size.height) * 2),
         camera,
       );
-      return surface.hit(ray.ray.applyMatrix4(back));
+      return surface.hit(ray.ray.applyMatrix4(matrix.clone().invert()));
     };
     const lay = (stroke: Under, point: Vector3) => {
-      const code = codeOf(brush.stroke.kind);
+      const { apart, brush } = latest.current;
+      const code = codeOf(stroke.stroke.kind);
       for (const side of stroke.sides) {
         const fresh = surface.extend(
           side.reach,
@@ -69,8 +76,11 @@ export function Painter({ geometry, apart, matrix, brush }: Props) {
       e.stopImmediatePropagation();
       e.preventDefault();
       host.setPointerCapture(e.pointerId);
+      const { brush } = latest.current;
       const sides = brush.stroke.mirror && brush.plane ? [false, true] : [false];
       under = {
+        stroke: brush.stroke,
+        labels: brush.labels,
         sides: sides.map((mirrored) => ({ reach: surface.begin(brush.stroke), mirrored })),
         points: [],
         last: point,
@@ -78,13 +88,15 @@ export function Painter({ geometry, apart, matrix, brush }: Props) {
       lay(under, point);
     };
     const move = (e: PointerEvent) => {
+      const { brush, camera, matrix } = latest.current;
+      const scale = new Vector3().setFromMatrixColumn(matrix, 0).length();
       const wide = 2 * brush.radius * scale * (camera as OrthographicCamera).zoom;
       ring.style.display = brush.stroke.tool === "brush" && !e.shiftKey ? "block" : "none";
       ring.style.width = ring.style.height = `${wide}px`;
       ring.style.transform = `translate(${e.offsetX - wide / 2}px, ${e.offsetY - wide / 2}px)`;
       if (!under) return;
       e.stopImmediatePropagation();
-      if (brush.stroke.tool !== "brush" || under.points.length >= MOST_POINTS) return;
+      if (under.stroke.tool !== "brush" || under.points.length >= MOST_POINTS) return;
       const began = performance.now();
       const point = at(e);
       if (point && point.distanceTo(under.last) > brush.radius / 4) lay(under, point);
@@ -95,19 +107,22 @@ export function Painter({ geometry, apart, matrix, brush }: Props) {
     const up = (e: PointerEvent) => {
       if (!under) return;
       e.stopImmediatePropagation();
-      const { points } = under;
+      const { stroke, points, labels } = under;
+      const { brush } = latest.current;
       under = null;
-      brush.done({ ...brush.stroke, points });
+      brush.done({ ...stroke, points }, labels === brush.labels);
     };
     const leave = () => {
       ring.style.display = "none";
     };
+    host.classList.add("cursor-crosshair");
     host.addEventListener("pointerdown", down, true);
     host.addEventListener("pointermove", move, true);
     host.addEventListener("pointerup", up, true);
     host.addEventListener("pointercancel", up, true);
     host.addEventListener("pointerleave", leave);
     return () => {
+      host.classList.remove("cursor-crosshair");
       host.removeEventListener("pointerdown", down, true);
       host.removeEventListener("pointermove", move, true);
       host.removeEventListener("pointerup", up, true);
@@ -115,6 +130,6 @@ export function Painter({ geometry, apart, matrix, brush }: Props) {
       host.removeEventListener("pointerleave", leave);
       ring.remove();
     };
-  }, [geometry, apart, matrix, brush, gl, camera, size, invalidate]);
+  }, [geometry, gl, invalidate]);
   return null;
 }

@@ -26,7 +26,8 @@ export interface Brush {
   soft: Uint8Array | null;
   plane: Plane | null;
   radius: number;
-  done: (stroke: Stroke) => void;
+  /** `laid`: whether all of it is in the labels already. */
+  done: (stroke: Stroke, laid: boolean) => void;
 }
 
 /** What strokes stand on: the surface, what the figure proposes, its mirror, and what its file marked. */

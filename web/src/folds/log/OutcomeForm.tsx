@@ -17,6 +17,10 @@ export const REMOVAL = [
 ];
 const HOUR = 3600;
 
+/** What was typed as a number: null where nothing was, NaN where it is none. */
+const numberOf = (text: string) => (text.trim() ? parse(text) : null);
+const sound = (v: number | null) => v == null || v >= 0;
+
 const isResult = (text: string | null | undefined): text is Result =>
   RESULTS.some((r) => r === text);
 
@@ -29,14 +33,18 @@ export function OutcomeForm({ run, done }: { run: Run; done: () => void }) {
   const [layer, setLayer] = useState(run.failed_layer?.toString() ?? "");
   const [removal, setRemoval] = useState(run.removal ?? 2);
   const [note, setNote] = useState(run.note ?? "");
+  const took = numberOf(hours);
+  const weighed = numberOf(grams);
+  const failed = result === "good" ? null : numberOf(layer);
   const body: Schemas["Outcome"] = {
     result,
-    real_s: hours ? parse(hours) * HOUR : null,
-    real_g: grams ? parse(grams) : null,
-    failed_layer: layer && result !== "good" ? parse(layer) : null,
+    real_s: took == null ? null : took * HOUR,
+    real_g: weighed,
+    failed_layer: failed,
     removal,
     note,
   };
+  const wrong = ![took, weighed, failed].every(sound);
   const keep = useMutation({
     mutationFn: () =>
       need(api.PUT("/api/runs/{number}/outcome", { params: { path: { number: run.id } }, body })),
@@ -92,9 +100,14 @@ export function OutcomeForm({ run, done }: { run: Run; done: () => void }) {
           maxLength={2000}
         />
       </label>
-      <button className="take px-6 py-3 text-[16px]" disabled={keep.isPending}>
+      <button className="take px-6 py-3 text-[16px]" disabled={keep.isPending || wrong}>
         Keep this outcome
       </button>
+      {wrong && (
+        <span role="status" className="ml-3 text-persimmon">
+          Hours, grams and layers are plain numbers; leave empty what you do not know.
+        </span>
+      )}
     </form>
   );
 }
@@ -113,6 +126,7 @@ function Typed({ label, value, onValue, hint }: TypedProps) {
       <input
         className="field w-28"
         inputMode="decimal"
+        aria-invalid={!sound(numberOf(value))}
         value={value}
         onChange={(e) => onValue(e.target.value)}
         placeholder={hint}
