@@ -6,6 +6,7 @@ from .distance import surface_distance
 from .edges import edges_of
 from .fit import Working, compact, fit_for_work, repeating, subset
 from .health import CODES, UNITS, Finding, Health, examine, guess_unit
+from .hull import hull_corners
 from .mesh import Mesh
 from .near import distance_within, face_grid
 from .picture import picture
@@ -43,6 +44,7 @@ __all__ = [
     "fits",
     "flat_faces",
     "guess_unit",
+    "hull_corners",
     "local_thickness",
     "measure",
     "picture",

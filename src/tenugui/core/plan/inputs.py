@@ -23,7 +23,7 @@ from ..errors import CoreError
 from ..formats import NO_LIMITS, load, pack_whole, read_whole
 from ..layers import Proof, prove
 from ..machines import Context, Material, Printer, load_material, load_printer
-from ..marks import Stroke, mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
+from ..marks import Plane, Stroke, mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
 from ..mesh import Mesh, Working, decimate, fit_for_work, shell_labels
 from ..pose import Z_UP, Direction, Placement, height_along, placement, unit
 from ..pose.place import plinth_under
@@ -87,6 +87,11 @@ def preview_of(shelf: Shelf, sha: str) -> tuple[str, Mesh]:
 def coarse_of(shelf: Shelf, sha: str) -> Mesh:
     """The coarse copy, in its file's frame."""
     return read_whole(shelf.get(computed(shelf, "coarse", {"sha": sha}, MadeDoc).sha))
+
+
+def mirror_of(shelf: Shelf, sha: str) -> Plane | None:
+    """The figure's mirror, in its file's frame: that by which it looks, and across which strokes are laid."""
+    return shelf.memory.recall(("mirror", sha), lambda: mirror_plane(coarse_of(shelf, sha)))
 
 
 @dataclass(frozen=True)
@@ -178,7 +183,7 @@ class Inputs:
 
         strokes = strokes_from(rows)
         faces = proposed(self.shelf, self.given) if any(s.tool == "propose" for s in strokes) else None
-        plane = mirror_plane(self.file) if any(s.mirror for s in strokes) else None
+        plane = mirror_of(self.shelf, self.given["sha"]) if any(s.mirror for s in strokes) else None
         own = next((s.what for s in strokes if s.tool == "file"), None)
         return replay(
             self.file, strokes, faces, plane, None if own is None else file_marks(self.shelf, own, self.given)

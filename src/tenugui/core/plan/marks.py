@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..contract import ProposalDoc, ProposalsDoc, pack_labels, plane_of, unpack_labels
-from ..marks import PROPOSALS, mirror_plane, propose, transfer
+from ..marks import PROPOSALS, propose, transfer
 from ..pose import Z_UP, unit
-from .inputs import SAID, MadeDoc, coarse_of, file_marks, preview_of, working
+from .inputs import SAID, MadeDoc, coarse_of, file_marks, mirror_of, preview_of, working
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task, within
 
@@ -46,7 +46,7 @@ def proposed(shelf: Shelf, given: Given) -> dict[str, B1]:
     return {name: (bits >> index) & 1 == 1 for index, name in enumerate(PROPOSALS)}
 
 
-@task("proposals", 3, ("sha", "up", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
+@task("proposals", 4, ("sha", "up", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
 def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     """What might be marked: a bit a proposal for every face of the preview; the mirror's plane; what the file itself marks."""
     progress(0.02, "reading the figure")
@@ -65,7 +65,7 @@ def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
             ProposalDoc(name=name, kind=kind, share=shares[name], soft=(name, kind) in SAID)
             for name, kind in PROPOSALS.items()
         ],
-        plane=plane_of(mirror_plane(mesh)),
+        plane=plane_of(mirror_of(shelf, given["sha"])),
         preview_sha=preview_sha,
         labels_sha=shelf.put(pack_labels(transfer(mesh, bits, preview))),
         file_sha=None if own is None else shelf.put(pack_labels(own)),

@@ -8,6 +8,7 @@ from collections.abc import Callable
 import numpy as np
 
 from ..choice import FIXED_MIN, cusp_quantiles
+from ..compiled import both_cores
 from ..contract import (
     CandidateDoc,
     Document,
@@ -116,10 +117,13 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
         ]  # the page does not offer to keep one that does not
     choice = rank_poses(held.figure, search, context, count=4, wish=wish, pinned=pinned)
     preview = coarse_of(shelf, given["sha"])
-    read = []
-    for index, candidate in enumerate(choice.candidates):
-        progress(0.4 + 0.14 * index, f"reading every layer of pose {index + 1} of {len(choice.candidates)}")
-        read.append(_read(shelf, held, context, candidate, preview))
+    many = len(choice.candidates)
+
+    def one(index: int, candidate: Candidate) -> tuple[Gift, Row]:
+        progress(0.4 + 0.6 * index / many, f"reading every layer of pose {index + 1} of {many}")
+        return _read(shelf, held, context, candidate, preview)
+
+    read = both_cores(one, list(enumerate(choice.candidates)))
     worths = [priced(gift, wish.rates) for gift, _ in read]
     expected = next((i for i, c in enumerate(choice.candidates) if tuple(-v for v in c.down) == held.up), None)
     ranked = worths[: len(worths) - len(pinned)]

@@ -36,7 +36,6 @@ from ..errors import CoreError
 from ..formats import NO_LIMITS, load, pack_whole
 from ..layers import cut, grid_for
 from ..machines import Printer, load_printer, thin_limits, weak_parts
-from ..marks import mirror_plane
 from ..mesh import (
     Mesh,
     ThinPlace,
@@ -50,7 +49,7 @@ from ..mesh import (
 )
 from ..pose import Z_UP, Direction, front_of, guess_up, height_along, hull_points, is_sure, standing
 from ..repair import Ready, Repair, find_props, loose_specks, make_ready, repair, without_faces
-from .inputs import Inputs, MadeDoc, coarse_of, preview_of, working
+from .inputs import Inputs, MadeDoc, coarse_of, mirror_of, preview_of, working
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, kept, task
 
@@ -63,7 +62,7 @@ OUTLINE = (220, 260)
 def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
     mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices
-    mirror = mirror_plane(mesh)
+    mirror = mirror_of(shelf, given["sha"])
     found = guess_up(mesh, mirror=mirror)
     return UprightDoc(
         ups=[

@@ -18,6 +18,8 @@ I8 = NDArray[np.int64]
 
 MOST_EDGES = 14
 """Vertices with more edges are always looked at."""
+ANYWHERE = -2.0
+"""The cosine of a vertex that may be lowest for any direction."""
 SLACK = 1e-3
 """Widens every cone, so that rounding leaves none out."""
 
@@ -52,7 +54,7 @@ def cones(vertices: F8, start: I8, near: I4, first: int, last: int, out: F4) -> 
         out[0, i] = out[1, i] = 0.0
         out[2, i] = 1.0
         if many or count < 3:
-            out[3, i] = -2.0 if count else 2.0
+            out[3, i] = ANYWHERE if count else 2.0
             continue
         found = 0
         for a in range(count):
@@ -86,7 +88,7 @@ def cones(vertices: F8, start: I8, near: I4, first: int, last: int, out: F4) -> 
             for r in range(found):
                 least = min(least, rays[r, 0] * x + rays[r, 1] * y + rays[r, 2] * z)
         if length <= 1e-6 or least < 0.1:
-            out[3, i] = -2.0  # wider than a cap bounds well
+            out[3, i] = ANYWHERE  # wider than a cap bounds well
             continue
         # A cap wider by the slack: cos(angle + SLACK) is at least this.
         out[0, i], out[1, i], out[2, i] = x, y, z

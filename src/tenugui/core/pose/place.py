@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, QhullError
+from scipy.spatial import ConvexHull
 
 from ..machines import MachineError
-from ..mesh import Mesh
+from ..mesh import Mesh, hull_corners
 from ..mesh.mesh import F8
 from .directions import rotation_to_plate, spread_directions, unit_vector
 from .price import PLINTH_MM
@@ -49,7 +49,7 @@ def placement(
         DirectionError: `bad-direction`.
     """
     upright = rotation_to_plate(unit_vector(down))
-    corners = _corners(mesh)
+    corners = hull_corners(mesh)
     smallest: F8 | None = None
     for degrees in TURNS_DEG:
         angle = np.radians(degrees)
@@ -86,21 +86,9 @@ def _normals_of(corners: F8) -> F8:
     return np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
 
 
-def _corners(mesh: Mesh) -> F8:
-    """All corners of the convex hull, which have the mesh's extents in every direction; kept with the mesh."""
-    held: F8 | None = mesh.__dict__.get("_corners")
-    if held is None:
-        try:
-            held = mesh.vertices[ConvexHull(mesh.vertices).vertices]
-        except QhullError:
-            held = mesh.vertices
-        mesh.__dict__["_corners"] = held
-    return held
-
-
 def fitting(mesh: Mesh, downs: F8, build_mm: tuple[float, float, float]) -> NDArray[np.bool_]:
     """Directions (n, 3) in which the figure fits a build space at some turn of TURNS_DEG about z."""
-    corners = _corners(mesh)
+    corners = hull_corners(mesh)
     angle = np.radians(np.arange(0, 180, 5))
     across = np.stack([np.cos(angle), np.sin(angle)])
     fits = np.zeros(len(downs), np.bool_)
@@ -116,7 +104,7 @@ def fitting(mesh: Mesh, downs: F8, build_mm: tuple[float, float, float]) -> NDAr
 
 def hull_points(mesh: Mesh, most: int = 300) -> F8:
     """At most `most` corners of the convex hull: what decides whether a figure fits. All of them where they are few."""
-    corners = _corners(mesh)
+    corners = hull_corners(mesh)
     if len(corners) <= most:
         return np.asarray(corners)
     ways = spread_directions(most)

@@ -12,12 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, QhullError
 
 from ..compiled import CORES, both_cores, njit
-from ..mesh import Mesh, local_thickness, thin_places
+from ..mesh import Mesh, hull_corners, local_thickness, thin_places
 from ..mesh.edges import face_volumes
-from .cones import cones
+from .cones import ANYWHERE, cones
 from .sweep import CONTACT_MM, feet, sweep
 
 F8 = NDArray[np.float64]
@@ -55,6 +54,8 @@ MOST_SLENDER = 60.0
 """What stands on less of a foot than this tells is on its toes, however tall."""
 STANDING_COS = 0.87
 """Prior: within 30 degrees of the vertical a rod counts as standing."""
+FEW = 24
+"""For so few directions looking at every vertex is cheaper than learning which to look at."""
 FLAT_SHARE = 0.9999
 """A face whose normal leans less than this share from the vertical has steps; a flat one has none."""
 
@@ -109,6 +110,40 @@ def _gathered(mesh: Mesh, weight: F8) -> tuple[Mesh, F8]:
     return Mesh(mesh.vertices[order], np.ascontiguousarray(faces[turn])), weight[turn]
 
 
+@njit()
+def _planes(vertices: F8, faces: I4, weight: F8, middle: F8, plane: NDArray[np.float32], spread: F8) -> float:
+    """Normal, area, area by weight, middle and reach of every face into `plane` (9, m); the sum of its normals by area into each vertex's `spread`.
+
+    Returns the sum of all areas by weight.
+    """
+    cost = 0.0
+    m, c = np.empty(3), np.empty((3, 3))
+    for f in range(len(faces)):
+        for k in range(3):
+            for axis in range(3):
+                c[k, axis] = vertices[faces[f, k], axis]
+        ux, uy, uz = c[1, 0] - c[0, 0], c[1, 1] - c[0, 1], c[1, 2] - c[0, 2]
+        vx, vy, vz = c[2, 0] - c[0, 0], c[2, 1] - c[0, 1], c[2, 2] - c[0, 2]
+        nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        twice = np.sqrt(nx * nx + ny * ny + nz * nz)
+        safe = twice if twice > 0 else 1.0
+        plane[0, f], plane[1, f], plane[2, f] = nx / safe, ny / safe, nz / safe
+        plane[3, f], plane[4, f] = twice / 2, twice / 2 * weight[f]
+        cost += twice / 2 * weight[f]
+        for axis in range(3):
+            m[axis] = (c[0, axis] + c[1, axis] + c[2, axis]) / 3
+            plane[5 + axis, f] = m[axis] - middle[axis]
+        far = 0.0
+        for k in range(3):
+            x, y, z = c[k, 0] - m[0], c[k, 1] - m[1], c[k, 2] - m[2]
+            far = max(far, x * x + y * y + z * z)
+            spread[faces[f, k], 0] += nx / 2
+            spread[faces[f, k], 1] += ny / 2
+            spread[faces[f, k], 2] += nz / 2
+        plane[8, f] = np.sqrt(far)
+    return cost
+
+
 @dataclass(frozen=True)
 class PoseTable:
     """Directions (n, 3) in the mesh's frame that point down, and their aims (n, len(AIMS))."""
@@ -139,37 +174,36 @@ class Scale:
     A face needs support where its normal's share downward exceeds sin(limit angle).
     """
 
-    def __init__(self, mesh: Mesh, limit_angle: float, weights: F8 | None = None, rods: F8 | None = None) -> None:
+    def __init__(
+        self,
+        mesh: Mesh,
+        limit_angle: float,
+        weights: F8 | None = None,
+        rods: F8 | None = None,
+        *,
+        once: bool = False,
+    ) -> None:
         weight = np.ones(len(mesh.faces)) if weights is None else np.asarray(weights, float)
-        mesh, weight = _gathered(mesh, weight)
-        normal, area = mesh.normals_and_areas()
-        corners = mesh.corners()
-        middles = corners.mean(axis=1)
-        reach = np.linalg.norm(corners - middles[:, None], axis=2).max(axis=1)
+        if not once:
+            mesh, weight = _gathered(mesh, weight)
         middle = (mesh.lower + mesh.upper) / 2  # 32-bit floats are finest near zero
-        plane = np.concatenate([normal.T, area[None], (area * weight)[None], (middles - middle).T, reach[None]])
-        flat = (normal * area[:, None]).repeat(3, axis=0)
-        index = mesh.faces.ravel()
-        spread = np.stack([np.bincount(index, flat[:, axis], len(mesh.vertices)) for axis in range(3)], axis=1)
+        plane, spread = np.empty((9, len(mesh.faces)), np.float32), np.zeros((len(mesh.vertices), 3))
+        self._cost = float(_planes(mesh.vertices, mesh.faces, weight, middle, plane, spread))
         start, near = _adjacency(mesh)
-        cone = np.empty((4, len(mesh.vertices)), np.float32)
+        cone = np.full((4, len(mesh.vertices)), ANYWHERE, np.float32)
         parts = np.linspace(0, len(mesh.vertices), 2 * CORES + 1).astype(int)
-        both_cores(
-            lambda a, b: cones(mesh.vertices, start, near, a, b, cone),
-            [(int(a), int(b)) for a, b in itertools.pairwise(parts)],
-        )
-        try:
-            hull = mesh.vertices[ConvexHull(mesh.vertices).vertices]
-        except QhullError:
-            hull = mesh.vertices
-        self._hull = np.ascontiguousarray(hull)
-        self._cost = float((area * weight).sum())
-        self._centre = _centre_of_mass(mesh, middles)
+        if not once:
+            both_cores(
+                lambda a, b: cones(mesh.vertices, start, near, a, b, cone),
+                [(int(a), int(b)) for a, b in itertools.pairwise(parts)],
+            )
+        hull = self._hull = hull_corners(mesh)
+        self._centre = _centre_of_mass(mesh)
         self._rods = np.empty((0, 3)) if rods is None else rods
         self._args = (
             (mesh.vertices - middle).astype(np.float32),
             mesh.faces.astype(np.uint32),
-            plane.astype(np.float32),
+            plane,
             cone,
             spread.astype(np.float32),
             start,
@@ -205,7 +239,7 @@ class Scale:
 
 def weigh(mesh: Mesh, downs: F8, limit_angle: float, weights: F8 | None = None, rods: F8 | None = None) -> PoseTable:
     """Weigh a mesh in directions (n, 3): see `Scale`."""
-    return Scale(mesh, limit_angle, weights, rods).weigh(downs)
+    return Scale(mesh, limit_angle, weights, rods, once=len(downs) <= FEW).weigh(downs)
 
 
 def thin_rods(mesh: Mesh) -> F8:
@@ -216,10 +250,10 @@ def thin_rods(mesh: Mesh) -> F8:
     ).reshape(-1, 3)
 
 
-def _centre_of_mass(mesh: Mesh, middles: F8) -> F8:
+def _centre_of_mass(mesh: Mesh) -> F8:
     volumes = face_volumes(mesh)
     total = volumes.sum()
     middle = (mesh.lower + mesh.upper) / 2
     if abs(total) < 1e-9:
         return np.asarray(middle)
-    return np.asarray((volumes[:, None] * (3 * middles + middle) / 4).sum(axis=0) / total)
+    return np.asarray((3 * (volumes @ mesh.middles()) + total * middle) / 4 / total)

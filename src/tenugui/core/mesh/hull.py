@@ -1,0 +1,20 @@
+"""The corners of the convex hull, which have a mesh's extents in every direction."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.spatial import ConvexHull, QhullError
+
+from .mesh import F8, Mesh
+
+
+def hull_corners(mesh: Mesh) -> F8:
+    """Corners (k, 3) of the convex hull, all vertices where there is none (a flat figure); made on first use and kept with the mesh."""
+    held: F8 | None = mesh.__dict__.get("_hull")
+    if held is None:
+        try:
+            held = np.ascontiguousarray(mesh.vertices[ConvexHull(mesh.vertices).vertices])
+        except QhullError:
+            held = mesh.vertices
+        mesh.__dict__["_hull"] = held
+    return held
