@@ -167,7 +167,7 @@ def _open(proof: Proof) -> list[Hazard]:
     stack = proof.stack
     if not stack.open_rows:
         return []
-    share = stack.open_rows / max(1, int((np.diff(stack.row_start) > 0).sum()))
+    share = stack.open_rows / (stack.open_rows + int((np.diff(stack.row_start) > 0).sum()))
     text = f"{stack.open_rows:,} scan lines ({share:.1%}) run into a hole of the surface; what they found there is left out."
     remedy = "Repair the mesh before printing."
     return [weighed(Threat("open-surface", 0, (0.0, 0.0, 0.0), OPEN_SHARE, share, "share of scan lines", text, remedy))]
