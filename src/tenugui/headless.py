@@ -215,9 +215,12 @@ def _proof(run: Run) -> ProofDoc:
 def _pose(run: Run) -> Document:
     if not 1 <= run.given.count <= 24:
         raise CoreError("bad-count", f"{run.given.count} candidates are out of range.", remedy="Give 1 to 24.")
-    context = run.held_inputs().context()
+    held = run.held_inputs()
     coarse = coarse_of(run.shelf, run.base["worked"])
-    return pose_document(choose_poses(run.brought.worked, context, count=run.given.count, up=run.up, coarse=coarse))
+    choice = choose_poses(
+        run.brought.worked, held.context(), count=run.given.count, up=run.up, front=held.front, coarse=coarse
+    )
+    return pose_document(choice)
 
 
 def _supports(run: Run) -> SupportsDoc:

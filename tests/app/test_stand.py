@@ -31,7 +31,7 @@ def test_the_guess_is_taken_where_nothing_else_is_said(client: TestClient, store
     assert held["factor"] == pytest.approx(60 / y_up(hound()).size[1], rel=1e-6)
     poses = fold(client, store, made["plan_id"], "pose")
     best = poses["candidates"][poses["recommended"]]["pose"]
-    assert best["down"][1] < -0.9, "it stands on its feet in the file's frame"
+    assert best["down"][1] < -0.7, "it leans back from its feet in the file's frame"
     assert best["metrics"]["height_mm"] == pytest.approx(60, rel=0.05)
 
 

@@ -96,7 +96,9 @@ def test_candidates_are_diverse_and_on_the_front() -> None:
     choice = choose_poses(knobbly(), Context.of(HERON, RESIN))
     downs = np.array([c.down for c in choice.candidates])
     assert len(downs) == 4 and choice.evaluated > 500
-    assert (downs @ downs.T - 2 * np.eye(4)).max() < np.cos(np.radians(24))
+    others = downs[downs[:, 2] > -0.9999]
+    assert len(others) >= 3, "the upright one is there to compare, however near"
+    assert (others @ others.T - 2 * np.eye(len(others))).max() < np.cos(np.radians(24))
 
 
 def test_marked_faces_turn_away_from_the_supports() -> None:
@@ -229,18 +231,21 @@ def test_why_not_tells_the_largest_difference_first_and_is_silent_about_nothing(
     context = Context.of(HERON, RESIN)
     search = search_poses(stone, context)
     pace = Pace.of(context)
-    best = int(np.argmin(search.merit(context, wish_of(None))))
+    best = 0  # upright, on its broad foot
     rows = [dict(zip(AIMS, row, strict=True)) for row in search.table.aims]
     assert why_not(rows[best], rows[best], pace, search.volume_mm3) == []
     tall = int(np.argmax(search.table.column("height_mm")))
     told = why_not(rows[tall], rows[best], pace, search.volume_mm3)
     assert any(t.startswith("Height") and "worse" in t and "more printing" in t for t in told), told
-    dearest = max(
-        price * (rows[tall][aim] - rows[best][aim])
-        for aim, price in (*HANDS_MIN["resin"].items(), ("step_cost", FINISH_MIN))
+    largest = max(
+        (
+            price * (rows[tall][aim] - rows[best][aim])
+            for aim, price in (*HANDS_MIN["resin"].items(), ("step_cost", FINISH_MIN))
+        ),
+        key=abs,
     )
-    if dearest > 2.0 * pace.hours_mm * (rows[tall]["height_mm"] - rows[best]["height_mm"]):
-        assert f"{dearest:.0f} minutes more by hand" in told[0]
+    if abs(largest) > 2.0 * pace.hours_mm * abs(rows[tall]["height_mm"] - rows[best]["height_mm"]):
+        assert f"{abs(largest):.0f} minutes {'more' if largest > 0 else 'less'} by hand" in told[0]
 
 
 def test_rates_rank_anew_without_a_new_search() -> None:

@@ -20,8 +20,10 @@ from tenugui.core.pose import (
     AIMS,
     DECIDING,
     NAMES,
+    Pace,
     PoseTable,
     Scale,
+    choose_poses,
     posed,
     rank_poses,
     search_poses,
@@ -31,8 +33,9 @@ from tenugui.core.pose import (
     wish_of,
 )
 from tenugui.core.pose.choose import _pick, front
+from tenugui.core.pose.expected import expected
 from tenugui.core.pose.place import plinth_under
-from tenugui.core.pose.price import PLINTH_MM, falls, foot_hold, overturning, plinths
+from tenugui.core.pose.price import HANDS_MIN, PLINTH_MM, costs, falls, foot_hold, overturning, plinths
 from tenugui.core.pose.words import GOOD, POOR
 from tenugui.core.worth import Gift, Rates, least, priced
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
@@ -95,11 +98,11 @@ def test_downward_points_agree_with_islands_on_a_rounded_figure() -> None:
     assert counted == len(prove(figure.dropped(), 0.1, 0.2).islands) == 3
 
 
-costs = st.lists(st.lists(st.integers(0, 6), min_size=3, max_size=3), min_size=1, max_size=40)
+columns = st.lists(st.lists(st.integers(0, 6), min_size=3, max_size=3), min_size=1, max_size=40)
 
 
 @settings(max_examples=120, deadline=None)
-@given(costs)
+@given(columns)
 def test_the_front_is_what_nobody_beats(rows: list[list[int]]) -> None:
     table = np.array(rows, float)
     on_front = front(table)
@@ -171,6 +174,59 @@ def test_the_upright_one_is_taken_where_nobody_could_tell() -> None:
     assert least([best, far], expected=1) == 0, "not at any price"
     assert least([best, risky], expected=1) == 0 or risky.total > best.total, "nor at another chance of losing it"
     assert least([best]) == 0
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000))
+def test_what_is_looked_for_turns_with_the_figure(seed: int) -> None:
+    turn = trimesh.transformations.random_rotation_matrix(np.random.default_rng(seed).random(3))[:3, :3]
+    downs = spread_directions(200)
+    for hangs in (True, False):
+        for faces in ((0.0, -1.0, 0.0), None):
+            here = expected(downs, (0, 0, 1), faces, hangs)
+            up, ahead = tuple(turn[:, 2]), None if faces is None else tuple(-turn[:, 1])
+            assert (expected(downs @ turn.T, up, ahead, hangs) == here).all()
+            assert hangs or here.sum() <= 3
+
+
+def test_where_it_hangs_it_leans_back_and_where_it_stands_it_is_upright() -> None:
+    def leaning(degrees: float, to: float) -> np.ndarray:
+        """Down of a figure that leans so far, its top towards `to` degrees about z from its front (-y)."""
+        a, t = np.radians(degrees), np.radians(to)
+        return np.array([-np.sin(a) * np.sin(t), np.sin(a) * np.cos(t), -np.cos(a)])
+
+    for degrees, to, hung in (
+        (0, 0, False),
+        (10, 0, False),
+        (30, 0, True),
+        (30, 50, True),
+        (30, 180, False),
+        (60, 0, False),
+    ):
+        down = leaning(degrees, to)
+        assert expected(down, (0, 0, 1), (0, -1, 0), True)[0] == hung, (degrees, to)
+        if hung:
+            face = -down @ np.array([0.0, -1.0, 0.0])
+            assert face > 0, "its face turns up"
+
+
+def test_a_lean_that_costs_much_more_is_not_taken_for_custom() -> None:
+    """A thin plate on edge: leaning it multiplies what must be held, and nobody would."""
+    context = Context.of(HERON, RESIN)
+    wide = box((0, 0, 1.5), (50, 50, 3))
+    choice = choose_poses(wide, context, directions=300, front=(0.0, -1.0, 0.0))
+    totals = [c.worth.total for c in choice.candidates]
+    best, least_of_all = choice.candidates[0].worth, min(totals)
+    assert best.total - least_of_all <= 0.5 * max(c.worth.unsure for c in choice.candidates) + 1e-9
+
+
+def test_a_wide_foot_welded_to_the_plate_costs_its_scraping() -> None:
+    pace = Pace.of(Context.of(HERON, RESIN))
+    aims = {aim: np.zeros(1) for aim in AIMS} | {"height_mm": np.full(1, 30.0)}
+    wide = aims | {"contact_mm2": np.full(1, 500.0)}
+    none = np.zeros(1, bool)
+    more = costs(wide, pace, 1000.0, none).hands_min[0] - costs(aims, pace, 1000.0, none).hands_min[0]
+    assert more == pytest.approx(500 * HANDS_MIN["resin"]["contact_mm2"]) and 4 < more < 9
 
 
 def test_what_another_beats_is_offered_only_where_too_few_are_unbeaten() -> None:

@@ -83,6 +83,24 @@ def test_it_faces_along_its_mirror_to_the_side_of_more_relief() -> None:
     assert front_of(odd, (0, 0, 1)) == (0.0, -1.0, 0.0), "custom where there is no mirror"
 
 
+@pytest.mark.parametrize(
+    ("name", "front"),
+    [
+        ("reed warden", (0, -1, 0)),
+        ("ferry keeper, a bust", (0, -1, 0)),
+        ("marsh hound, y up", (1, 0, 0)),
+        ("winged hound", (1, 0, 0)),
+        ("courier riding", (1, 0, 0)),
+        ("sleeping abbot", (1, 0, 0)),
+    ],
+)
+def test_people_face_where_their_nose_is_and_beasts_where_their_head_is(
+    name: str, front: tuple[float, float, float]
+) -> None:
+    mesh = CASES[name].make()
+    assert float(np.dot(front_of(mesh, guess_up(mesh)[0].direction), front)) > 0.95
+
+
 @settings(max_examples=60, deadline=None)
 @given(st.tuples(*[st.floats(-1, 1)] * 3), st.tuples(*[st.floats(-1, 1)] * 3))
 def test_standing_is_a_turn_that_takes_up_to_z(

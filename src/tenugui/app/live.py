@@ -66,7 +66,7 @@ def ranked(store: Store, given: dict[str, Any], asked: dict[str, Any]) -> Ranked
     held = Inputs(StoreShelf(store), given)
     wish, context = wish_of(asked), Context.of(held.printer, held.material)
     search, scale = _scale(store, given, held.printer)
-    choice = rank_poses(search.coarse, search, context, wish=wish, scale=scale)
+    choice = rank_poses(search.coarse, search, context, wish=wish, scale=scale, front=held.front)
     merit = search.merit(context, wish)
     best = int(np.argmin(merit + np.where(search.fits, 0.0, np.inf)))
     aims = [np.array([c.metrics[name] for name in AIMS], float) for c in choice.candidates]

@@ -67,9 +67,8 @@ function usePoseAddress() {
 function lineOf(data: PoseBoard | null, marked: boolean, byHand: number): string {
   if (!data) return "Directions are weighed, then every layer of the best four is read.";
   const those = data.candidates.length - byHand;
-  const told = those === 1 ? "one" : `${those} that no other beats`;
   const weighed = `${count(data.evaluated)} directions weighed${marked ? " for your marks" : ""}`;
-  return `${weighed}; ${told}, every layer of each read before it is held.`;
+  return `${weighed}; every layer of ${those === 1 ? "one" : those} is read.`;
 }
 
 export function PoseFold(props: FoldProps) {
@@ -181,7 +180,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
 
   return (
     <>
-      <div className="flex flex-wrap items-start justify-between gap-x-4">
+      <div className="flex items-start justify-between gap-x-4">
         <Heading title={held.question} line={lineOf(data, marked, byHand)} />
         {data && (
           <Choice

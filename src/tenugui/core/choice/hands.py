@@ -11,7 +11,7 @@ from scipy.spatial import cKDTree
 
 from ..machines import Context
 from ..mesh import Mesh
-from ..pose.price import FINISH_AT_MM, FINISH_MIN
+from ..pose.price import FINISH_AT_MM, FINISH_MIN, HANDS_MIN
 from ..process import Use
 from ..risk import Hazard
 from ..supports import Tip
@@ -71,13 +71,23 @@ def chances(hazards: Sequence[Hazard]) -> tuple[float, float, float]:
 
 
 def held_gift(
-    tips: Sequence[Tip], costs: F8, lean: float, hazards: Sequence[Hazard], use: Use, context: Context
+    tips: Sequence[Tip],
+    costs: F8,
+    lean: float,
+    hazards: Sequence[Hazard],
+    use: Use,
+    context: Context,
+    *,
+    foot_mm2: float = 0.0,
 ) -> Gift:
-    """Minutes to cut off, sand and smooth, hours and material as its layers say, and the chances of its ledger."""
+    """Minutes to scrape off what lies on the plate itself (`foot_mm2`), to cut off, sand and smooth, hours and material as its layers say, and the
+    chances of its ledger.
+    """
     process = context.printer.process
     usual = USUAL_MM[process]
     cut = sum(CUT_MIN * (ON_FIGURE if t.on == "model" else 1.0) * t.diameter / usual for t in tips)
     sand = sum(SAND_MIN * float(c) * (t.diameter / usual) ** 2 for t, c in zip(tips, costs, strict=True))
     lost, part, scars = chances(hazards)
-    hands = FIXED_MIN[process] + cut + sand + SCAR_MIN * scars + finish_min(lean, context.height, process)
+    scraped = HANDS_MIN[process].get("contact_mm2", 0.0) * foot_mm2
+    hands = FIXED_MIN[process] + scraped + cut + sand + SCAR_MIN * scars + finish_min(lean, context.height, process)
     return Gift(hands, use.time_s / 3600, use.cost, lost, part)

@@ -70,7 +70,8 @@ def _pose(base: Given, choices: Mapping[str, Choice]) -> Given:
     held = choices.get("pose", {}).get("wishes")
     asked = base.get("wishes")
     wishes = asked if asked is not None else held if held is not None else _first_wishes(choices)
-    return _figure(base, choices) | wishes
+    front = choices["size"].get("front")
+    return _figure(base, choices) | ({"front": front} if front else {}) | wishes
 
 
 def _first_wishes(choices: Mapping[str, Choice]) -> Given:

@@ -66,7 +66,7 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
-@task("held", 5, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 6, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -91,7 +91,8 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin)
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
-    gift = held_gift(made.tips, costs_at(figure, weights, made.tips), mean_lean(figure, weights), hazards, use, context)
+    scars, lean, foot = costs_at(figure, weights, made.tips), mean_lean(figure, weights), float(made.before.areas[0])
+    gift = held_gift(made.tips, scars, lean, hazards, use, context, foot_mm2=foot)
     row = SupportsRow(
         risk=held.given["risk"],
         style=held.given.get("style", "pillars"),

@@ -25,7 +25,7 @@ from ..layers import Proof, prove
 from ..machines import Context, Material, Printer, load_material, load_printer
 from ..marks import Plane, Stroke, mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
 from ..mesh import Mesh, Working, decimate, fit_for_work, shell_labels
-from ..pose import Z_UP, Direction, Placement, height_along, placement, unit
+from ..pose import Z_UP, Direction, Placement, front_of, height_along, placement, unit
 from ..pose.place import plinth_under
 from ..pose.price import PLINTH_MM, PLINTH_SINK_MM
 from ..repair import unite
@@ -145,6 +145,12 @@ class Inputs:
     def up(self) -> Direction:
         """Which way of the file's frame is up."""
         return unit(self.given.get("up", Z_UP))
+
+    @cached_property
+    def front(self) -> Direction:
+        """Where the figure faces: as it was turned, else as it looks."""
+        told, sha = self.given.get("front"), self.given["sha"]
+        return unit(told) if told else front_of(coarse_of(self.shelf, sha), self.up, mirror_of(self.shelf, sha))
 
     @cached_property
     def tall(self) -> float:

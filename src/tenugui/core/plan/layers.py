@@ -71,5 +71,7 @@ def bare_heights(
         hazards = ledger(proof, here, thin=thin)
         use = process_of(here.printer).use(proof.stack, proof.areas, here)
         choices.append(height_choice(here, lean, proof.stack.grid.layers, use, combined(hazards)))
-        worths.append(priced(held_gift([], np.empty(0), mean, hazards, use, here), rates))
+        worths.append(
+            priced(held_gift([], np.empty(0), mean, hazards, use, here, foot_mm2=float(proof.areas[0])), rates)
+        )
     return choose_height(choices, worths)

@@ -29,10 +29,11 @@ from ..layers import prove
 from ..machines import Context
 from ..mesh import Mesh, picture
 from ..pose import Candidate, Pace, PoseTable, Search, beside, fitting, placement, rank_poses, search_poses, wish_of
+from ..pose.expected import expected
 from ..pose.price import SUPPORT_FILL
 from ..process import Use, process_of
 from ..risk import MISHAP, ledger
-from ..worth import Gift, least, priced
+from ..worth import Gift, Worth, least, priced
 from .inputs import FIGURE, Inputs, coarse_of, matrix_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
@@ -100,7 +101,7 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", 8, (*FIGURE, "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
+@task("pose", 9, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
     held = Inputs(shelf, given)
@@ -115,7 +116,7 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
         pinned = [
             down for down, fit in zip(pinned, fits, strict=True) if fit
         ]  # the page does not offer to keep one that does not
-    choice = rank_poses(held.figure, search, context, count=4, wish=wish, pinned=pinned)
+    choice = rank_poses(held.figure, search, context, count=4, wish=wish, pinned=pinned, front=held.front)
     preview = coarse_of(shelf, given["sha"])
     many = len(choice.candidates)
 
@@ -125,11 +126,12 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
 
     read = both_cores(one, list(enumerate(choice.candidates)))
     worths = [priced(gift, wish.rates) for gift, _ in read]
-    expected = next((i for i, c in enumerate(choice.candidates) if tuple(-v for v in c.down) == held.up), None)
     ranked = worths[: len(worths) - len(pinned)]
-    best = least(ranked, expected if expected is not None and expected < len(ranked) else None)
+    looked_for = _looked_for(choice.candidates[: len(ranked)], ranked, held)
+    best = least(ranked, looked_for)
+    usual = USUAL[held.printer.hangs] if ranked[best].total > min(w.total for w in ranked) else ""
     rows = [
-        row(candidate_of(c, worth, beside(worths, i, best)), worth.risk)
+        row(candidate_of(c, worth, beside(worths, i, best) + (usual if i == best else "")), worth.risk)
         for i, (c, worth, (_, row)) in enumerate(zip(choice.candidates, worths, read, strict=True))
     ]
     # The recommended one comes first, the others by what they are worth, what was turned by hand last.
@@ -141,6 +143,21 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
         unmet=list(choice.unmet),
         map=map_document(search, context, choice.on_front, wish),
     )
+
+
+USUAL = {
+    True: " Too close to the cheapest to be told apart: this is how a figure is usually hung.",
+    False: " Too close to the cheapest to be told apart: this is how it stands by itself.",
+}
+
+
+def _looked_for(candidates: list[Candidate], worths: list[Worth], held: Inputs) -> int | None:
+    """The cheapest of the rows that a person would look for; the upright one where there is none."""
+    downs = np.array([c.down for c in candidates])
+    such = np.flatnonzero(expected(downs, held.up, held.front, held.printer.hangs))
+    if not len(such):
+        such = np.flatnonzero(expected(downs, held.up, None, False))
+    return min((int(i) for i in such), key=lambda i: worths[i].total) if len(such) else None
 
 
 Row = Callable[[CandidateDoc, float], PoseRow]

@@ -58,7 +58,7 @@ RIBBON = 300
 OUTLINE = (220, 260)
 
 
-@task("upright", 2, ("sha",), UprightDoc, rests_on=("coarse",))
+@task("upright", 3, ("sha",), UprightDoc, rests_on=("coarse",))
 def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
     mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -16,6 +17,7 @@ from ..mesh.edges import face_volumes
 from ..worth import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Rates, least, priced, totals
 from .candidate import Candidate, candidate
 from .directions import Direction, resting_directions, spread_directions
+from .expected import UPRIGHT_COS, expected
 from .place import fitting, hull_points, largest_factor
 from .price import Costs, Pace, costs
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
@@ -26,8 +28,6 @@ from .words import FINEST
 F8 = NDArray[np.float64]
 SAFE_DEG = 2.0
 """Prior: slopes within this of the steepest free one count as in need of support, or the search would lean figures exactly onto the limit."""
-UPRIGHT_COS = math.cos(math.radians(8.0))
-"""Prior: what leans no farther stands as it is meant to."""
 DOOMED = 0.6
 """Prior: what is lost more often is offered only where there is nothing else."""
 OVERLAP = 0.005
@@ -93,6 +93,14 @@ class Search:
     def upright(self, down: F8) -> NDArray[np.bool_]:
         """Which directions (n, 3) stand the figure as it is meant to, nearly: the first of the search does."""
         return np.asarray(down @ self.table.down[0] > UPRIGHT_COS)
+
+    def looked_for(self, worth: F8, able: NDArray[np.bool_], front: Direction | None, hangs: bool) -> int | None:
+        """The cheapest of the directions that a person would look for, `worth` (n,) each; upright where there is none of them; None where not that."""
+        x, y, z = -self.table.down[0]
+        such = able & expected(self.table.down, (float(x), float(y), float(z)), front, hangs)
+        if hangs and such.any():
+            return int(np.argmin(np.where(such, worth, np.inf)))
+        return 0 if able[0] else None
 
     def merit(self, context: Context, wish: Wish) -> F8:
         """Coins (n,) that each direction is worth at the wish's rates."""
@@ -192,19 +200,24 @@ def rank_poses(
     wish: Wish | None = None,
     pinned: list[tuple[float, float, float]] | None = None,
     scale: Scale | None = None,
+    front: Direction | None = None,
 ) -> PoseChoice:
     """Diverse members of the front of least worth, and directions that the user has `pinned` after them, weighed again on the whole mesh.
 
-    The first direction of the search, upright, is taken for the best where nobody could tell the two apart. `scale` is the search's own, where it is
-    at hand: it then weighs for the whole mesh too, at once.
+    The direction that a person would look for (`expected`; `front`: where the figure faces) is taken for the best where nobody could tell the two
+    apart. `scale` is the search's own, where it is at hand: it then weighs for the whole mesh too, at once.
     """
     printer = context.printer
     wish = wish_of(None) if wish is None else wish
     table, told = search.table, search.costs(context)
     able, unmet = meeting(table, told, search.fits, wish)
     on_front = _front_of(table, DECIDING[printer.process], able)
-    merit = _upright_where_alike(*_totals(told, wish.rates), told.lost, able)
-    picked = table.down[_pick(table, merit, able, on_front & (told.lost < DOOMED), count)]
+    worth, unsure = _totals(told, wish.rates)
+    looked_for = search.looked_for(worth, able, front, printer.hangs)
+    merit = _where_alike(worth, unsure, told.lost, able, looked_for)
+    always = [i for i in (looked_for, 0) if i is not None and able[i]]
+    picks = _pick(table, merit, able, on_front & (told.lost < DOOMED), count, always)
+    picked = table.down[picks]
     chosen = picked if not pinned else np.concatenate([picked, np.array(pinned, float)])
     # Worth is of one measure: that of the search, the pinned ones beside it.
     coarse = (scale or search.scale(printer)).weigh(chosen)
@@ -218,8 +231,7 @@ def rank_poses(
         for i in range(len(chosen))
     ]
     worths = [priced(gift, wish.rates) for gift in gifts]
-    upright = next((i for i, down in enumerate(picked) if (down == table.down[0]).all()), None)
-    best = least(worths[: len(picked)], upright)
+    best = least(worths[: len(picked)], next((i for i, k in enumerate(picks) if k == looked_for), None))
     usual = {aim: float(np.median(table.column(aim))) for aim in AIMS}
     candidates = [
         candidate(exact, i, usual, gifts[i], worths[i], Pace.of(context), search.volume_mm3, float(mine.plinth[i]))
@@ -238,11 +250,12 @@ def choose_poses(
     directions: int = 1000,
     wish: Wish | None = None,
     up: Direction = Z_UP,
+    front: Direction | None = None,
     coarse: Mesh | None = None,
 ) -> PoseChoice:
     """`search_poses` and `rank_poses` in one."""
     search = search_poses(mesh, context, directions=directions, wish=wish, up=up, coarse=coarse)
-    return rank_poses(mesh, search, context, count=count, wish=wish)
+    return rank_poses(mesh, search, context, count=count, wish=wish, front=front)
 
 
 def _around(down: F8, step: float) -> F8:
@@ -266,31 +279,38 @@ def _front_of(table: PoseTable, aims: tuple[str, ...], able: NDArray[np.bool_]) 
     return on_front
 
 
-def _upright_where_alike(total: F8, unsure: F8, lost: F8, able: NDArray[np.bool_]) -> F8:
-    """The totals, the upright direction's (the first) just below the least where the two cannot be told apart."""
-    if not able[0]:
+def _where_alike(total: F8, unsure: F8, lost: F8, able: NDArray[np.bool_], looked_for: int | None) -> F8:
+    """The totals, that of the direction which is looked for just below the least where the two cannot be told apart."""
+    if looked_for is None:
         return total
     best = int(np.argmin(np.where(able, total, np.inf)))
-    alike = total[0] - total[best] <= 0.5 * max(unsure[0], unsure[best]) and lost[0] <= lost[best] + SAME_RISK
-    if alike:
+    far, apart = total[looked_for] - total[best], 0.5 * max(unsure[looked_for], unsure[best])
+    if far <= apart and lost[looked_for] <= lost[best] + SAME_RISK:
         total = total.copy()
-        total[0] = total[best] - 1e-9
+        total[looked_for] = total[best] - 1e-9
     return total
 
 
 def _pick(
-    table: PoseTable, merit: F8, able: NDArray[np.bool_], on_front: NDArray[np.bool_], count: int
+    table: PoseTable,
+    merit: F8,
+    able: NDArray[np.bool_],
+    on_front: NDArray[np.bool_],
+    count: int,
+    always: Sequence[int] = (),
 ) -> NDArray[np.int64]:
     """Greedy: the least merit first, then the least that is at least 25 degrees from all picked, loosening where there are too few.
 
     What another beats comes after all that none does, however little lies between them; but the least of all is taken, beaten or not,
-    and the upright one, the first of the search, which everybody looks for.
+    and those that are to be seen `always`.
     """
     order = [int(i) for i in np.lexsort((merit, ~on_front)) if able[i]]
     first = min(order, key=lambda i: merit[i])
-    always = [first] + ([0] if able[0] and first != 0 else [])
-    order = always + [i for i in order if i not in always]
-    picked = [i for i in always if i == first or table.down[i] @ table.down[first] < np.cos(np.radians(4.0))][:count]
+    order = [first, *always, *(i for i in order if i != first and i not in always)]
+    picked: list[int] = []
+    for i in (first, *always):
+        if len(picked) < count and all(table.down[i] @ table.down[p] < np.cos(np.radians(4.0)) for p in picked):
+            picked.append(i)
     for apart in (25.0, 12.0, 4.0):
         for i in order:
             if len(picked) < count and all(table.down[i] @ table.down[p] < np.cos(np.radians(apart)) for p in picked):

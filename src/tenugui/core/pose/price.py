@@ -32,11 +32,18 @@ CUPS_LOST, MANY_CUPS = 0.3, 1.5
 SUPPORT_FILL = 0.08
 """Prior: share of the space under what is supported that pillars take."""
 HANDS_MIN: dict[str, dict[str, float]] = {
-    "resin": {"scar_area_mm2": 0.05, "support_volume_mm3": 0.0002, "minima": 0.4, "blur_mm2": 0.03, "cups": 5.0},
+    "resin": {
+        "scar_area_mm2": 0.05,
+        "support_volume_mm3": 0.0002,
+        "minima": 0.4,
+        "blur_mm2": 0.03,
+        "cups": 5.0,
+        "contact_mm2": 0.012,
+    },
     "filament": {"scar_area_mm2": 0.018, "support_volume_mm3": 0.0001, "minima": 0.5, "blur_mm2": 0.02},
 }
 """Priors: minutes to cut off and sand, for each mm² weighted by its mark, mm³ under it, start in mid air, mm² of shown surface that looks down,
-and hollow that must be emptied and rinsed."""
+hollow that must be emptied and rinsed, and mm² that the bottom layers weld to the plate: scraped off, and the rim that they squeeze out sanded away."""
 FINISH_MIN = 18.0
 """Prior: smoothing a figure whose every surface is stepped as deep as a layer of FINISH_AT_MM."""
 FINISH_AT_MM = {"resin": 0.05, "filament": 0.12}

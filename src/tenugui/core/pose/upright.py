@@ -84,6 +84,10 @@ def height_along(points: F8, up: Direction) -> float:
     return float(heights.max() - heights.min())
 
 
+LONG, HEAD_SHARE = 1.25, 0.05
+"""Priors: what is so many times as long as wide, or longer than tall, is a beast; its head is the end that carries so much more of its upper half."""
+
+
 def guess_up(mesh: Mesh, most: int = 6, mirror: Plane | None = None) -> list[Up]:
     """Directions that may be up, the likeliest first; the file's axes and what the figure rests on are weighed.
 
@@ -158,7 +162,8 @@ def _shadow(mesh: Mesh, down: F8) -> float:
 
 
 def front_of(mesh: Mesh, up: Direction, mirror: Plane | None = None) -> Direction:
-    """Where the figure faces: along its mirror plane, to the side that shows more relief; the file's custom where it has no mirror.
+    """Where the figure faces: along its mirror plane; what is long that way, a beast, to where it carries more of its upper half, its head; anything
+    else to the side that shows more relief. The file's custom where it has no mirror.
 
     Custom: -y where z is up; else what is turned there by the shortest turn.
     """
@@ -171,12 +176,28 @@ def front_of(mesh: Mesh, up: Direction, mirror: Plane | None = None) -> Directio
     if np.linalg.norm(ahead) < 0.7:
         return unit(usual)
     ahead /= np.linalg.norm(ahead)
+    head = _head(mesh, u, ahead)
+    if head:
+        return unit(ahead if head > 0 else -ahead)
     normal, area = mesh.normals_and_areas()
     level = 1 - np.abs(normal @ u)  # what looks up or down says nothing of the front
     sides = [float(_roughness(normal, area * level * np.clip(normal @ (s * ahead), 0, None))) for s in (1, -1)]
     if abs(sides[0] - sides[1]) < 0.02:
         return unit(ahead if float(ahead @ usual) >= 0 else -ahead)
     return unit(ahead if sides[0] > sides[1] else -ahead)
+
+
+def _head(mesh: Mesh, up: F8, ahead: F8) -> float:
+    """How far the upper half of a long body lies ahead of its middle, in halves of its length; 0 for what is not long, or carries it in the middle."""
+    along, across = mesh.vertices @ ahead, mesh.vertices @ np.cross(up, ahead)
+    if np.ptp(along) < min(LONG * np.ptp(across), np.ptp(mesh.vertices @ up)):
+        return 0.0
+    _, area = mesh.normals_and_areas()
+    middles, heights = mesh.middles(), mesh.vertices @ up
+    upper = area * (middles @ up > (heights.min() + heights.max()) / 2)
+    half, middle = np.ptp(along) / 2, (along.min() + along.max()) / 2
+    share = float((upper * (middles @ ahead - middle)).sum()) / max(float(upper.sum()), 1e-12) / half
+    return share if abs(share) > HEAD_SHARE else 0.0
 
 
 def _roughness(normal: F8, weight: F8) -> float:

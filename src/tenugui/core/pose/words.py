@@ -35,6 +35,7 @@ GOOD = {
     "slender": "a broad foot",
     "weak_mm": "no thin rod upright",
     "blur_mm2": "what is shown looks away from the plate",
+    "contact_mm2": "nothing to scrape off the plate",
 }
 POOR = {
     "scar_area_mm2": "much surface to scar",
@@ -48,6 +49,7 @@ POOR = {
     "slender": "a narrow foot",
     "weak_mm": "thin rods upright",
     "blur_mm2": "what is shown looks at the plate",
+    "contact_mm2": "a wide foot welded to the plate",
 }
 """How a pose is good or poor by an aim, in a few words."""
 UNITS = {

@@ -120,12 +120,6 @@ export function MapView(props: Props) {
           no other beats it: {(ranked?.front ?? map.front).length} of {map.down.length}. Up: leans
           back; down: forward.
         </p>
-        <Rates
-          wish={wish}
-          held={ranked?.wish ?? map.wish}
-          unmet={ranked?.unmet ?? data.unmet}
-          onWish={onWish}
-        />
       </div>
       <section aria-live="polite" className="min-w-[240px] flex-1">
         <h2 className="text-[17px]">{poseName(frames.own(told.down))}</h2>
@@ -142,6 +136,12 @@ export function MapView(props: Props) {
           </p>
         )}
       </section>
+      <Rates
+        wish={wish}
+        held={ranked?.wish ?? map.wish}
+        unmet={ranked?.unmet ?? data.unmet}
+        onWish={onWish}
+      />
     </div>
   );
 }

@@ -40,55 +40,60 @@ export function Rates({ wish, held, unmet, onWish }: Props) {
         : "own";
   const own = typeof wish.rates === "object" ? wish.rates : null;
   return (
-    <fieldset className="mt-1">
-      <legend className="mb-0.5 font-display text-[16px] text-indigo">
-        At what rates{" "}
-        <span className="font-sans text-[12px] text-faded">in coins of the material's price</span>
-      </legend>
-      <Choice
-        label="Rates"
-        small
-        value={preset}
-        options={PRESETS}
-        onValue={(v) => onWish({ ...wish, rates: v === "own" ? { ...held.rates } : v })}
-      />
-      {RATES.map(([name, text, most, step]) => {
-        const value = own?.[name] ?? held.rates[name];
-        return (
-          <div key={name} className="flex items-center gap-1.5 text-[12.5px]">
-            <span className="w-[112px] whitespace-nowrap">{text}</span>
-            <Slide
-              label={text}
-              value={value}
-              min={0}
-              max={most}
-              step={step}
-              said={value.toFixed(2)}
-              onValue={(v) => onWish({ ...wish, rates: { ...held.rates, ...own, [name]: v } })}
-            />
-            <span className="w-12 text-right">
-              {name === "lost" ? `× ${value.toFixed(2)}` : value.toFixed(2)}
-            </span>
-          </div>
-        );
-      })}
-      <Must
-        text="No support on what is shown"
-        on={!!wish.clean}
-        unmet={unmet.includes("clean")}
-        onOn={(clean) => onWish({ ...wish, clean })}
-      />
-      <Must
-        text="No supports at all"
-        on={!!wish.free}
-        unmet={unmet.includes("free")}
-        onOn={(free) => onWish({ ...wish, free })}
-      />
-      <Within
-        hours={wish.hours ?? null}
-        unmet={unmet.includes("hours")}
-        onHours={(hours) => onWish({ ...wish, hours })}
-      />
+    <fieldset className="w-full border-t border-thread pt-1">
+      <legend className="sr-only">At what rates, and what must hold</legend>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <span className="font-display text-[16px] text-indigo">At what rates</span>
+        <Choice
+          label="Rates"
+          small
+          value={preset}
+          options={PRESETS}
+          onValue={(v) => onWish({ ...wish, rates: v === "own" ? { ...held.rates } : v })}
+        />
+        <span className="text-[12px] text-faded">in coins of the material&apos;s price</span>
+      </div>
+      <div className="grid grid-cols-3 gap-x-5 text-[12.5px] max-[700px]:grid-cols-1">
+        {RATES.map(([name, text, most, step]) => {
+          const value = own?.[name] ?? held.rates[name];
+          return (
+            <div key={name} className="flex items-center gap-1.5">
+              <span className="whitespace-nowrap">{text}</span>
+              <Slide
+                label={text}
+                value={value}
+                min={0}
+                max={most}
+                step={step}
+                said={value.toFixed(2)}
+                onValue={(v) => onWish({ ...wish, rates: { ...held.rates, ...own, [name]: v } })}
+              />
+              <span className="w-10 text-right">
+                {name === "lost" ? `× ${value.toFixed(2)}` : value.toFixed(2)}
+              </span>
+            </div>
+          );
+        })}
+      </div>
+      <div className="flex flex-wrap items-center gap-x-5">
+        <Must
+          text="No support on what is shown"
+          on={!!wish.clean}
+          unmet={unmet.includes("clean")}
+          onOn={(clean) => onWish({ ...wish, clean })}
+        />
+        <Must
+          text="No supports at all"
+          on={!!wish.free}
+          unmet={unmet.includes("free")}
+          onOn={(free) => onWish({ ...wish, free })}
+        />
+        <Within
+          hours={wish.hours ?? null}
+          unmet={unmet.includes("hours")}
+          onHours={(hours) => onWish({ ...wish, hours })}
+        />
+      </div>
     </fieldset>
   );
 }
@@ -133,7 +138,7 @@ function Within({
     <label className="flex items-center gap-2 py-0.5 text-[13px]">
       Printed within
       <input
-        className="field w-14"
+        className="field w-14 py-0"
         inputMode="decimal"
         value={typed}
         placeholder="any"
