@@ -4,6 +4,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import { Problem, type JobState } from "../src/api/client";
 import type { Computed } from "../src/api/queries";
+import { AtRates } from "../src/patterns/AtRates";
 import { RunningFigures } from "../src/folds/RunningFigures";
 import { foldOf, takenOf } from "../src/folds/types";
 import { Waiting } from "../src/folds/Waiting";
@@ -74,6 +75,24 @@ describe("the running figures", () => {
     );
     shown(<RunningFigures plan={plan({ folds, numbers: numbers() })} />);
     expect(told("Filament and waste")).toContain("34 g");
+  });
+});
+
+describe("whose rates", () => {
+  const at = (rates: unknown) =>
+    plan({
+      folds: plan().folds.map((f) =>
+        f.name === "pose" ? fold("pose", { choice: { wishes: { wish: { rates } } } as never }) : f,
+      ),
+    });
+
+  it.each([
+    [null, "an evening's hobby"],
+    ["order", "work on order"],
+    [{ minute: 1, hour: 1, lost: 1 }, "your own"],
+  ])("of %j are named, and lead to where they are changed", (rates, name) => {
+    shown(<AtRates plan={at(rates)} />);
+    expect(screen.getByRole("link", { name })).toHaveAttribute("href", "/plan/7/pose?view=map");
   });
 });
 

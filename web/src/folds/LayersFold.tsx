@@ -2,6 +2,7 @@ import { useLayers } from "../api/boards";
 import type { LayersRow } from "../api/client";
 import { ChanceBar } from "../patterns/Patterns";
 import { count, hm, micron } from "../shell/format";
+import { AtRates } from "../patterns/AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
@@ -183,9 +184,12 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
           <Curve rows={rows} shown={shown} best={data.recommended} onOption={onOption} />
           <Deciding
             said={
-              filament
-                ? "Time is a rough estimate from line lengths. Blemishes and risk are priors."
-                : "Time follows the machine's formula. Risk is a prior."
+              <>
+                {filament
+                  ? "Time is a rough estimate from line lengths. Blemishes and risk are priors."
+                  : "Time follows the machine's formula. Risk is a prior."}{" "}
+                <AtRates plan={plan} />
+              </>
             }
           >
             <button

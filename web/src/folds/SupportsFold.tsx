@@ -2,6 +2,7 @@ import { useSupports } from "../api/boards";
 import type { SupportsRow } from "../api/client";
 import { ChanceBar } from "../patterns/Patterns";
 import { hm } from "../shell/format";
+import { AtRates } from "../patterns/AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
@@ -156,7 +157,12 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
             </p>
           ))}
           <Deciding
-            said={`Proved at ${data.layer_height_mm} mm layers${row.raft ? ", on a raft" : ""}. Priors.`}
+            said={
+              <>
+                Proved at {data.layer_height_mm} mm layers{row.raft ? ", on a raft" : ""}. Priors.{" "}
+                <AtRates plan={plan} />
+              </>
+            }
           >
             <button
               type="button"

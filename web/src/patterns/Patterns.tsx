@@ -97,13 +97,17 @@ export function Swatch({ code, size = 16 }: { code: string; size?: number }) {
   );
 }
 
+const WIDE = 36;
+/** A bar that is narrower than its pattern reads as a mark of its own. */
+const LEAST = 4;
+
 /** A chance as a short hatched bar, with its number beside it. */
 export function ChanceBar({ chance }: { chance: number }) {
-  const width = Math.max(2, Math.round(chance * 52));
+  const width = Math.round(chance * WIDE);
   return (
     <span className="inline-flex items-center justify-end gap-1.5">
-      <svg width="52" height="9" aria-hidden>
-        <rect x={52 - width} width={width} height="9" fill="url(#p-chance)" />
+      <svg width={WIDE} height="9" aria-hidden>
+        {width >= LEAST && <rect x={WIDE - width} width={width} height="9" fill="url(#p-chance)" />}
       </svg>
       <span>{Math.round(chance * 100)}</span>
     </span>

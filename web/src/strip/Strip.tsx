@@ -121,10 +121,12 @@ function Legend({ data, drawn, compact, stale, title, at, z, onLayer }: LegendPr
         <Swatch code="island" size={13} />
         starts in mid air <b className="font-medium text-ink">{data.islands.length}</b>
       </span>
-      <span className={item}>
-        <Swatch code="sealed" size={13} />
-        sealed <b className="font-medium text-ink">{data.sealed.length}</b>
-      </span>
+      {data.has_pull && (
+        <span className={item}>
+          <Swatch code="sealed" size={13} />
+          sealed <b className="font-medium text-ink">{data.sealed.length}</b>
+        </span>
+      )}
       <span className={item}>
         <Swatch code="overhang" size={13} />
         overhang
@@ -191,9 +193,11 @@ function Ribbon({ data, drawn, width, compact }: Part) {
           opacity="0.55"
         />
       ))}
-      <path d={drawn.sealed} fill="url(#p-waves)" stroke="var(--water)" strokeWidth="0.8">
-        <title>sealed space, drawn by its area</title>
-      </path>
+      {data.has_pull && (
+        <path d={drawn.sealed} fill="url(#p-waves)" stroke="var(--water)" strokeWidth="0.8">
+          <title>sealed space, drawn by its area</title>
+        </path>
+      )}
       {data.islands.map((s, i) => (
         <rect
           key={`${s.layer} ${s.x_mm} ${s.y_mm}`}

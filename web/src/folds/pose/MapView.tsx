@@ -77,7 +77,7 @@ export function MapView(props: Props) {
       ? under(hovered)
       : here;
   return (
-    <div className="flex flex-wrap gap-x-6 gap-y-3">
+    <div className="flex flex-wrap gap-x-6 gap-y-1.5">
       <div className="w-[388px] max-w-full">
         <div className="mb-1.5 flex items-center gap-2 text-[13px]">
           <span className="text-faded">Dyed by</span>
@@ -129,8 +129,8 @@ export function MapView(props: Props) {
         {hand ? (
           <WhyNot said={said} />
         ) : (
-          <p className="mt-2">
-            <button type="button" className="quiet px-2.5" onClick={onHand}>
+          <p className="mt-1.5">
+            <button type="button" className="quiet px-2.5 py-0.5" onClick={onHand}>
               Turn it by hand
             </button>
           </p>

@@ -1,0 +1,26 @@
+import { Link } from "react-router";
+import type { PlanState, Schemas } from "../api/client";
+
+const NAMES: Record<string, string> = {
+  evening: "an evening's hobby",
+  order: "work on order",
+  army: "an army",
+};
+
+/** At whose rates the bars of a board are drawn, and where they are changed. */
+export function AtRates({ plan }: { plan: PlanState }) {
+  const wish: Partial<Schemas["PoseWish"]> | null | undefined = plan.folds.find(
+    (f) => f.name === "pose",
+  )?.choice?.wishes?.wish;
+  const rates = wish?.rates ?? "evening";
+  const name = typeof rates === "string" ? NAMES[rates] : "your own";
+  return (
+    <>
+      Coins at the rates of{" "}
+      <Link className="text-indigo underline" to={`/plan/${plan.id}/pose?view=map`}>
+        {name}
+      </Link>
+      .
+    </>
+  );
+}
