@@ -15,7 +15,7 @@ from tenugui.core.mesh import Mesh, measure
 from tenugui.store import blobs
 from tenugui.store.db import Store
 from tests.app.bench import bring_in, decide, head, machine_ids, size, undo, work_off
-from tests.shapes import ball, box, stl_bytes
+from tests.shapes import ball, box, knobbly, stl_bytes
 
 
 def done(client: TestClient, store: Store, address: str, **params: object) -> dict:  # type: ignore[type-arg]
@@ -178,3 +178,13 @@ def test_what_fits_is_told_for_every_printer(client: TestClient, store: Store) -
             <= fits[printer["id"]] * 1.001
             <= np.linalg.norm([width, depth, height]) / 300 * 1.001
         )
+
+
+def test_the_same_file_again_is_known_at_once(client: TestClient, store: Store) -> None:
+    body = stl_bytes(knobbly(fineness=3))
+    first = bring_in(client, store, body)
+    again = client.post("/api/figures", params={"name": "the-same.stl"}, content=body).json()
+    rows = {row["id"]: row for row in client.get("/api/figures").json()}
+    assert again["figure_id"] != first["figure_id"]
+    assert rows[again["figure_id"]]["picture"] == rows[first["figure_id"]]["picture"] is not None
+    assert not rows[again["figure_id"]]["doing"], "nothing is examined twice"

@@ -18,7 +18,7 @@ from starlette.requests import ClientDisconnect
 from ..core.formats import FormatError, Limits, refuse_early
 from ..store import blobs, figures, plans
 from ..store.db import Store
-from ..work.folds import want
+from ..work.folds import want_examined
 from .models import Imported
 from .readers import Readers
 from .settings import limits_of
@@ -186,7 +186,7 @@ def _keep(store: Store, folder: Path, found: dict[str, Any], sha: str, name: str
             made.append((figure, plan))
     for (figure, _), part, held in zip(made, found["parts"], content, strict=True):
         title = f"Examining {_plain(name) if alone else _plain(part['name'] + '.')}"
-        want(store, "intake", {"sha": held["whole"]}, title, figure)
+        want_examined(store, held["whole"], title, figure)
     triangles = sum(part["triangles"] for part in found["parts"])
     return Imported(figure_id=made[0][0], plan_id=made[0][1], triangles=triangles, kit_id=kit, parts=len(made))
 

@@ -16,7 +16,7 @@ from ..core.plan import FOLDS, Given, Progress, computed, copy_of, model_of, rec
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Store
 from ..work.chores import chore
-from ..work.folds import Standing, base_of, evidence_of, want
+from ..work.folds import Standing, base_of, evidence_of, want_examined
 from ..work.shelf import StoreShelf
 from .figures import demo_files
 from .log import log_story
@@ -55,7 +55,7 @@ def sculpt(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any
             plan = plans.create_in(sql, number)
     else:
         number, plan, sha = held["id"], held["plan_id"], held["mesh_sha"]
-    want(store, "intake", {"sha": sha}, f"Examining {spoken(name)}", number)
+    want_examined(store, sha, f"Examining {spoken(name)}", number)
     if name in PLANNED:
         jobs.want(
             store,
@@ -103,7 +103,7 @@ def sculpt_kit(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str,
             plans.create_in(sql, number)
             made.append((name, number, mesh_sha))
     for name, number, mesh_sha in made:
-        want(store, "intake", {"sha": mesh_sha}, f"Examining {name}", number)
+        want_examined(store, mesh_sha, f"Examining {name}", number)
     return {"kit": kit}
 
 

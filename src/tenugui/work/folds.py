@@ -9,9 +9,11 @@ from typing import Any
 
 import orjson
 
-from ..core.plan import Fold, Given, Taken, key_of, narrowed, read_folds, task_of
-from ..store import jobs, machines, plans, results
+from ..core.contract import IntakeDoc
+from ..core.plan import Fold, Given, Taken, kept, key_of, narrowed, read_folds, task_of
+from ..store import figures, jobs, machines, plans, results
 from ..store.db import Row, Store, StoreError
+from .shelf import StoreShelf
 
 
 @dataclass(frozen=True)
@@ -125,4 +127,23 @@ def want(
     return key, jobs.want(store, kind, narrowed(kind, given), key, title, figure_id)
 
 
-__all__ = ["Standing", "Workshop", "base_of", "evidence_of", "folds_of", "inputs_hash", "running", "task_of", "want"]
+def want_examined(store: Store, sha: str, title: str, figure_id: int) -> None:
+    """Have a figure examined; where its mesh was examined before, note on it what was found."""
+    _, job = want(store, "intake", {"sha": sha}, title, figure_id)
+    document = None if job else kept(StoreShelf(store), "intake", {"sha": sha}, IntakeDoc)
+    if document is not None:
+        figures.examined(store, sha, document.picture_sha, document.ready.sha)
+
+
+__all__ = [
+    "Standing",
+    "Workshop",
+    "base_of",
+    "evidence_of",
+    "folds_of",
+    "inputs_hash",
+    "running",
+    "task_of",
+    "want",
+    "want_examined",
+]

@@ -8,7 +8,7 @@ from ..core.plan import key_of, task_names
 from ..store import figures, jobs, plans, results
 from ..store.db import Store
 from .chores import outdated
-from .folds import Standing, Workshop, folds_of, want
+from .folds import Standing, Workshop, folds_of, want_examined
 
 
 def ask_for_upkeep(store: Store) -> int:
@@ -23,9 +23,10 @@ def ask_for_upkeep(store: Store) -> int:
     chains = plans.chains(store, [row["plan_id"] for row in on_it if row["plan_id"]])
     for row in on_it:
         key = key_of("intake", {"sha": row["mesh_sha"]})
-        if not results.has(store, key) and not jobs.last_of(store, key):
-            want(store, "intake", {"sha": row["mesh_sha"]}, f"Examining {row['name']}", row["id"])
-            asked += 1
+        there = results.has(store, key)
+        if not (row["picture_sha"] if there else jobs.last_of(store, key)):
+            want_examined(store, row["mesh_sha"], f"Examining {row['name']}", row["id"])
+            asked += not there
         if not row["plan_id"]:
             continue
         chain = chains[row["plan_id"]]
