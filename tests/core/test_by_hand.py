@@ -54,7 +54,7 @@ def test_a_corner_hangs_outside_the_disc() -> None:
 def test_infill_weighs_its_share() -> None:
     """A solid cube between its roofs is walls, two roofs, and infill: less than full by what the infill leaves out."""
     context = Context.of(KESTREL, FILAMENT, 0.2)
-    proof = prove(box((0, 0, 10), (20, 20, 20)), 0.2, context.step)
+    proof = prove(box((0, 0, 10), (20, 20, 20)), 0.2, context.reach)
     use = process_of(KESTREL).use(proof.stack, proof.areas, context)
     wall = 80 * 3 * KESTREL.line_mm  # type: ignore[union-attr]
     inner = 20 * 20 - wall
@@ -91,7 +91,7 @@ def test_a_foot_is_flat_where_a_fifth_of_the_shadow_touches() -> None:
 def test_the_ribbon_draws_the_pull_of_resin_alone() -> None:
     for printer, material, pulls in ((HERON, RESIN, True), (KESTREL, FILAMENT, False)):
         context = Context.of(printer, material, 0.1)
-        proof = prove(ball(8).dropped(), 0.1, context.step)
+        proof = prove(ball(8).dropped(), 0.1, context.reach)
         use = process_of(printer).use(proof.stack, proof.areas, context)
         strip = strip_document(proof, use, [], [], context)
         assert strip.has_pull is pulls
@@ -112,7 +112,7 @@ def test_a_drop_closed_in_threatens_nothing_and_a_cupful_every_second_print(
         [ball(10, fineness=4), Mesh(ball(radius, fineness=4).vertices, ball(radius, fineness=4).faces[:, ::-1])]
     )
     context = Context.of(HERON, RESIN, 0.1)
-    found = [h for h in ledger(prove(shell.dropped(), 0.1, context.step), context) if h.code == "trapped"]
+    found = [h for h in ledger(prove(shell.dropped(), 0.1, context.reach), context) if h.code == "trapped"]
     assert low <= (found[0].chance if found else 0.0) <= high
     if found:
         assert found[0].needs == pytest.approx(4 / 3 * math.pi * radius**3, rel=0.05)

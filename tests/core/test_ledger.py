@@ -27,7 +27,7 @@ FILAMENT_2 = Context.of(KESTREL, FILAMENT, 0.2)
 
 
 def told(mesh: Mesh, context: Context = RESIN_05, code: str | None = None, **more) -> list[Hazard]:  # type: ignore[no-untyped-def]
-    found = ledger(prove(mesh, context.height, context.step), context, **more)
+    found = ledger(prove(mesh, context.height, context.reach), context, **more)
     return [h for h in found if code in (None, h.code)]
 
 
@@ -40,13 +40,13 @@ def shelf(reach: float, thick: float = 1.0) -> Mesh:
 @pytest.mark.parametrize("reach", [2.0, 5.0, 9.0])
 def test_a_shelf_hangs_over_by_what_lies_beyond_the_step(context: Context, reach: float) -> None:
     (one,) = told(shelf(reach), context, "overhang")
-    assert one.needs == pytest.approx((reach - context.step) * 10, rel=0.06)
+    assert one.needs == pytest.approx((reach - context.reach) * 10, rel=0.06)
     assert "nothing under them" in one.message
     assert one.z == pytest.approx(9.5, abs=2 * context.height)
 
 
 def test_a_shelf_that_clings_is_the_grain_of_the_scan_lines() -> None:
-    assert told(shelf(RESIN_05.step * 0.9), code="overhang") == []
+    assert told(shelf(RESIN_05.reach * 0.9), code="overhang") == []
 
 
 def test_what_hangs_on_tips_counts_no_more_than_what_they_leave() -> None:
@@ -61,11 +61,11 @@ def test_the_same_area_up_a_flank_is_not_one_sheet() -> None:
     """Ten steps of a tenth each against one of the whole, all on one post."""
     steps = [box((3 + 0.45, 0, 1.5 + 2.0 * k), (0.92, 10, 0.6)) for k in range(10)]
     flank = Mesh.joined([box((0, 0, 10), (6, 10, 20)), *steps])
-    lost = [h for h in told(flank, code="overhang") if h.cost == "part lost"]
-    whole = [h for h in told(shelf(9), code="overhang") if h.cost == "part lost"]
+    lost = [h for h in told(flank, code="overhang") if h.loss == "part lost"]
+    whole = [h for h in told(shelf(9), code="overhang") if h.loss == "part lost"]
     assert whole and not lost
     worst = max(h.needs for h in told(flank, code="overhang"))
-    assert worst <= (0.9 - RESIN_05.step) * 10 * (1 + SHEET_MM / 2.0) + 1.0
+    assert worst <= (0.9 - RESIN_05.reach) * 10 * (1 + SHEET_MM / 2.0) + 1.0
 
 
 def test_what_sags_onto_the_plate_is_none() -> None:
@@ -85,24 +85,24 @@ def one_thin(kind: str, thickness: float, extent: float, width: float, tall: flo
 def test_a_long_thin_rod_is_a_part_and_a_short_one_a_chip() -> None:
     limit = thin_limits(HERON)["rod"]
     long, short = one_thin("rod", limit / 2, 12.0, 0.2), one_thin("rod", limit / 2, PART_MM * 0.9, 0.2)
-    assert long.cost == "part lost" and short.cost == "scar" and short.severity == "notice"
+    assert long.loss == "part lost" and short.loss == "scar" and short.severity == "notice"
     assert long.has == limit / 2 and long.needs == limit
 
 
 def test_a_sheet_is_a_part_only_where_it_is_thin_far_in_from_its_edge() -> None:
     limit = thin_limits(HERON)["sheet"]
-    assert one_thin("sheet", limit / 2, 30.0, 1.0).cost == "scar"
-    assert one_thin("sheet", limit / 2, 30.0, 9.0).cost == "part lost"
+    assert one_thin("sheet", limit / 2, 30.0, 1.0).loss == "scar"
+    assert one_thin("sheet", limit / 2, 30.0, 9.0).loss == "part lost"
 
 
 def test_on_a_large_figure_a_part_must_be_larger_to_be_one() -> None:
     limit = thin_limits(HERON)["rod"]
-    assert one_thin("rod", limit / 2, 5.0, 0.2, tall=40).cost == "part lost"
-    assert one_thin("rod", limit / 2, 5.0, 0.2, tall=120).cost == "scar"
+    assert one_thin("rod", limit / 2, 5.0, 0.2, tall=40).loss == "part lost"
+    assert one_thin("rod", limit / 2, 5.0, 0.2, tall=120).loss == "scar"
 
 
 def test_what_no_machine_draws_is_a_fold_and_nothing_breaks_off() -> None:
-    assert one_thin("rod", FOLD_MM * 0.9, 20.0, 0.2).cost == "scar"
+    assert one_thin("rod", FOLD_MM * 0.9, 20.0, 0.2).loss == "scar"
 
 
 @given(st.floats(0.06, 0.39), st.floats(0.06, 0.39))
@@ -130,7 +130,7 @@ def test_a_hole_in_the_surface_is_told_by_its_share_of_scan_lines() -> None:
     side = np.flatnonzero(normal[:, 0] > 0.9)[:1]
     torn = Mesh(whole.vertices, np.delete(whole.faces, side, axis=0))
     (hole,) = told(torn, code="open-surface")
-    assert hole.cost == "print lost" and hole.needs == pytest.approx(0.5, abs=0.02) and hole.chance > 0.9
+    assert hole.loss == "print lost" and hole.needs == pytest.approx(0.5, abs=0.02) and hole.chance > 0.9
 
 
 def test_a_plain_block_has_nothing_but_the_mishap() -> None:
@@ -143,14 +143,14 @@ def test_every_hazard_told_has_its_code_and_its_cost() -> None:
     messy = Mesh.joined([shelf(9), ball(2, (0, 20, 30))])
     for context in (RESIN_05, FILAMENT_2):
         for h in told(messy, context):
-            assert h.code in HAZARDS and h.cost in ("print lost", "part lost", "scar") and 0 <= h.chance <= CAP
+            assert h.code in HAZARDS and h.loss in ("print lost", "part lost", "scar") and 0 <= h.chance <= CAP
             assert h.message and h.remedy
 
 
 def test_the_costliest_comes_first() -> None:
     weight = {"print lost": 3.0, "part lost": 2.0, "scar": 0.3}
     found = told(Mesh.joined([shelf(9), ball(2, (0, 20, 30))]))
-    costs = [h.chance * weight[h.cost] for h in found]
+    costs = [h.chance * weight[h.loss] for h in found]
     assert costs == sorted(costs, reverse=True)
 
 
@@ -159,14 +159,14 @@ def test_the_costliest_comes_first() -> None:
 
 def test_a_face_inside_another_shell_has_something_below_it() -> None:
     pair = Mesh.joined([box((0, 0, 5), (10, 10, 10)), box((0, 0, 11), (6, 6, 6))])
-    proof = prove(pair, 0.05, RESIN_05.step)
+    proof = prove(pair, 0.05, RESIN_05.reach)
     inside, free = [0.0, 0.0, 8.0], [20.0, 0.0, 8.0]
     assert bare_below(proof, np.array([inside, free])).tolist() == [False, True]
 
 
 @pytest.mark.parametrize("reach", [0.25, 1.0, 2.0])
 def test_near_an_edge_the_next_layer_clings(reach: float) -> None:
-    proof = prove(shelf(9), 0.05, RESIN_05.step)
+    proof = prove(shelf(9), 0.05, RESIN_05.reach)
     away = np.array([0.3, 0.9, 1.9, 4.0, 8.0])
     points = np.stack([3 + away, np.zeros(5), np.full(5, 9.5)], axis=1)
     told_bare = bare_below(proof, points, reach)

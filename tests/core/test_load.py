@@ -24,7 +24,7 @@ NONE = np.empty((0, 3))
 
 
 def loads(mesh: Mesh, points: list[tuple[float, float, float]], tip: float = 0.35):  # type: ignore[no-untyped-def]
-    proof = prove(mesh, CONTEXT.height, CONTEXT.step)
+    proof = prove(mesh, CONTEXT.height, CONTEXT.reach)
     return proof, body_loads(proof, np.array(points).reshape(-1, 3), np.full(len(points), tip), CONTEXT)
 
 
@@ -68,7 +68,7 @@ def test_what_stands_on_the_plate_is_held_by_its_first_layer() -> None:
 
 
 def test_a_contact_finds_what_it_touches_and_nothing_else() -> None:
-    proof = prove(box((0, 0, 10), (4, 4, 4)), CONTEXT.height, CONTEXT.step)
+    proof = prove(box((0, 0, 10), (4, 4, 4)), CONTEXT.height, CONTEXT.reach)
     at = touched(proof, np.array([[0, 0, 8.0], [2.1, 0, 8.0], [3.0, 0, 8.0], [0, 0, 4.0], [0, 0, 11.0]]))
     assert at[0] >= 0 and at[1] == at[0], "just beside it still touches"
     assert at[2] == -1 and at[3] == -1 and at[4] > at[0]
@@ -97,7 +97,7 @@ def test_the_risk_of_a_table_with_tips_is_not_that_of_one_without() -> None:
 @given(st.lists(st.tuples(st.floats(-5, 5), st.floats(-5, 5)), min_size=1, max_size=8), st.floats(1.1, 3))
 def test_more_or_stronger_tips_never_hold_less(spots: list[tuple[float, float]], times: float) -> None:
     plate = box((0, 0, 6), (12, 12, 2))
-    proof = prove(plate, CONTEXT.height, CONTEXT.step)
+    proof = prove(plate, CONTEXT.height, CONTEXT.reach)
     points = np.array([(x, y, 5.0) for x, y in spots])
     few = body_loads(proof, points[:1], np.full(1, 0.3), CONTEXT)[0]
     many = body_loads(proof, points, np.full(len(points), 0.3), CONTEXT)[0]

@@ -179,7 +179,7 @@ def test_list_and_ledger_speak_of_the_same_thin_parts() -> None:
         for h in ledger(proof, Context.of(heron, load_material(None, heron), 0.1), thin=[strip, rod])
         if h.code == "thin"
     ]
-    assert sorted((h.cost == "scar", h.needs) for h in found) == [(False, 0.4), (True, 0.3)]
+    assert sorted((h.loss == "scar", h.needs) for h in found) == [(False, 0.4), (True, 0.3)]
 
 
 def test_the_thin_edge_of_a_wide_cloak_is_no_rod() -> None:

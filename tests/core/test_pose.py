@@ -265,7 +265,7 @@ def test_hard_wishes_rule_out_and_are_let_go_where_nothing_meets_them() -> None:
     long = box((0, 0, 0), (6, 6, 40))
     context = Context.of(HERON, RESIN)
     search = search_poses(long, context)
-    hours = search.costs(context).machine_h
+    hours = search.takes(context).machine_h
     soon = float(np.quantile(hours, 0.1))
     choice = rank_poses(long, search, context, wish=wish_of({"hours": soon, "rates": {"minute": 5, "hour": 0}}))
     assert not choice.unmet and all(c.gift.machine_h <= soon + 1e-6 for c in choice.candidates)

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from tenugui.core.contract import map_document, pose_document
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context, allowed_step, default_height, limit_angle, load_material
+from tenugui.core.machines import Context, default_height, free_reach, limit_angle, load_material
 from tenugui.core.mesh import Mesh
 from tenugui.core.mesh.edges import face_volumes
 from tenugui.core.pose import (
@@ -35,7 +35,7 @@ from tenugui.core.pose import (
 from tenugui.core.pose.choose import _pick, front
 from tenugui.core.pose.expected import expected
 from tenugui.core.pose.place import plinth_under
-from tenugui.core.pose.price import HANDS_MIN, PLINTH_MM, costs, falls, foot_hold, overturning, plinths
+from tenugui.core.pose.price import HANDS_MIN, PLINTH_MM, falls, foot_hold, overturning, plinths, takes
 from tenugui.core.pose.words import GOOD, POOR
 from tenugui.core.worth import Gift, Rates, least, priced
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
@@ -77,7 +77,7 @@ def test_support_area_agrees_with_the_layer_stacks_overhang_in_rank(seed: int) -
     downs = np.random.default_rng(seed).normal(size=(14, 3))
     downs /= np.linalg.norm(downs, axis=1, keepdims=True)
     height = default_height(KESTREL)
-    step = allowed_step(KESTREL, FILAMENT, height)
+    step = free_reach(KESTREL, FILAMENT, height)
     fast = weigh(stone, downs, limit_angle(KESTREL, FILAMENT, height)).column("support_area_mm2")
     slow = np.array(
         [prove(posed(stone, (float(d[0]), float(d[1]), float(d[2]))), height, step).hang.total for d in downs]
@@ -225,7 +225,7 @@ def test_a_wide_foot_welded_to_the_plate_costs_its_scraping() -> None:
     aims = {aim: np.zeros(1) for aim in AIMS} | {"height_mm": np.full(1, 30.0)}
     wide = aims | {"contact_mm2": np.full(1, 500.0)}
     none = np.zeros(1, bool)
-    more = costs(wide, pace, 1000.0, none).hands_min[0] - costs(aims, pace, 1000.0, none).hands_min[0]
+    more = takes(wide, pace, 1000.0, none).hands_min[0] - takes(aims, pace, 1000.0, none).hands_min[0]
     assert more == pytest.approx(500 * HANDS_MIN["resin"]["contact_mm2"]) and 4 < more < 9
 
 

@@ -18,7 +18,7 @@ from tenugui.core.machines import (
     FilamentPrinter,
     MachineError,
     ResinPrinter,
-    allowed_step,
+    free_reach,
     limit_angle,
     load_material,
     load_printer,
@@ -153,7 +153,7 @@ def test_chance_falls_with_the_margin(a: float, b: float) -> None:
 
 def hazards(mesh: Mesh, printer=HERON):  # type: ignore[no-untyped-def]
     material = load_material(None, printer)
-    return ledger(prove(mesh, 0.1, allowed_step(printer, material, 0.1)), Context.of(printer, material, 0.1))
+    return ledger(prove(mesh, 0.1, free_reach(printer, material, 0.1)), Context.of(printer, material, 0.1))
 
 
 def test_the_ledger_names_what_there_is() -> None:
@@ -169,7 +169,7 @@ def test_the_ledger_names_what_there_is() -> None:
 
 def test_risk_combines_as_independent_and_leaves_scars_out() -> None:
     rows = hazards(fork())
-    assert combined(rows) == pytest.approx(min(0.95, 1 - math.prod(1 - h.chance for h in rows if h.cost != "scar")))
+    assert combined(rows) == pytest.approx(min(0.95, 1 - math.prod(1 - h.chance for h in rows if h.loss != "scar")))
     assert combined([]) == 0 and 0.03 <= combined(hazards(cylinder(8, 10))) < 0.2
 
 

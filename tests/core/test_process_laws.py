@@ -16,7 +16,7 @@ from tenugui.core.machines import (
     FilamentPrinter,
     Material,
     ResinPrinter,
-    allowed_step,
+    free_reach,
     limit_angle,
     motor_step,
     printer_heights,
@@ -93,7 +93,7 @@ def test_the_free_angle_follows_the_line_and_the_layer(line: float, height: floa
     assert isinstance(KESTREL, FilamentPrinter)
     printer = KESTREL.model_copy(update={"line_mm": line})
     tangent = math.tan(limit_angle(printer, FILAMENT, height))
-    assert tangent == pytest.approx(allowed_step(printer, FILAMENT, height) / height)
+    assert tangent == pytest.approx(free_reach(printer, FILAMENT, height) / height)
     assert math.tan(limit_angle(printer, FILAMENT, height / 2)) == pytest.approx(2 * tangent, rel=1e-6)
 
 
@@ -184,7 +184,7 @@ def test_chances_fall_steadily_and_combine(margin: float, more: float) -> None:
 
 
 def test_more_hazards_never_lower_the_risk() -> None:
-    proof = prove(cylinder(6, 10), 0.1, allowed_step(HERON, RESIN, 0.1))
+    proof = prove(cylinder(6, 10), 0.1, free_reach(HERON, RESIN, 0.1))
     rows = ledger(proof, Context.of(HERON, RESIN, 0.1))
     thin = [ThinPlace(0, 0, 5, t, 6.0, 4.0, "sheet") for t in (0.29, 0.2, 0.1)]
     risks = [combined(ledger(proof, Context.of(HERON, RESIN, 0.1), thin=thin[:n])) for n in range(4)]
@@ -192,7 +192,7 @@ def test_more_hazards_never_lower_the_risk() -> None:
 
 
 def test_a_part_at_its_limit_mostly_survives_and_at_half_the_limit_mostly_not() -> None:
-    proof = prove(cylinder(6, 10), 0.1, allowed_step(HERON, RESIN, 0.1))
+    proof = prove(cylinder(6, 10), 0.1, free_reach(HERON, RESIN, 0.1))
     limit = thin_limits(HERON)["sheet"]
 
     def of(thickness: float, width: float = 5.0) -> float:
@@ -202,7 +202,7 @@ def test_a_part_at_its_limit_mostly_survives_and_at_half_the_limit_mostly_not() 
 
     assert of(limit) == pytest.approx(0.083, abs=0.01) and of(limit / 2) == pytest.approx(0.5, abs=0.01)
     rows = ledger(proof, Context.of(HERON, RESIN, 0.1), thin=[ThinPlace(0, 0, 5, limit / 2, 8.0, 1.0, "sheet")])
-    assert next(h for h in rows if h.code == "thin").cost == "scar", "a narrow edge chips, it does not take the part"
+    assert next(h for h in rows if h.code == "thin").loss == "scar", "a narrow edge chips, it does not take the part"
 
 
 @settings(max_examples=40, deadline=None)
@@ -226,7 +226,7 @@ def test_use_of_a_proof_is_that_of_its_stack() -> None:
     for printer, material in ((HERON, RESIN), (KESTREL, FILAMENT)):
         figure = posed(cone(6, 14), (0, 0, -1))
         height = printer_heights(printer)[1]
-        proof = prove(figure, height, allowed_step(printer, material, height))
+        proof = prove(figure, height, free_reach(printer, material, height))
         use = process_of(printer).use(proof.stack, proof.areas, Context.of(printer, material))
         solid = proof.stack.volume() / 1000 * (1 + material.waste)
         assert use.volume_ml == pytest.approx(solid) if printer is HERON else 0 < use.volume_ml <= solid * 1.001
@@ -237,7 +237,7 @@ def test_a_dearer_material_costs_more_and_nothing_else_changes() -> None:
     dear = RESIN.model_copy(update={"cost": RESIN.cost * 3})
     assert isinstance(dear, Material)
     figure = Mesh.joined([cylinder(5, 8)])
-    proof = prove(figure, 0.1, allowed_step(HERON, RESIN, 0.1))
+    proof = prove(figure, 0.1, free_reach(HERON, RESIN, 0.1))
     cheap, costly = (process_of(HERON).use(proof.stack, proof.areas, Context.of(HERON, m)) for m in (RESIN, dear))
     assert (
         costly.cost == pytest.approx(3 * cheap.cost) and costly.time_s == cheap.time_s and costly.mass_g == cheap.mass_g

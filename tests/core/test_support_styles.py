@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context, allowed_step, load_material, load_printer
+from tenugui.core.machines import Context, free_reach, load_material, load_printer
 from tenugui.core.mesh import Mesh, measure, rays_of
 from tenugui.core.supports import STYLES, SupportSet, make_supports, manner_of
 from tenugui.core.supports.trees import grow, meeting_point
@@ -33,7 +33,7 @@ def test_every_style_is_proved(printer, style: str) -> None:  # type: ignore[no-
     held = made(fork(), printer, style)
     assert len(held.before.islands) >= 2 and held.after.islands == []
     height = held.after.stack.grid.height
-    again = prove(held.whole, height, allowed_step(printer, load_material(None, printer), height))
+    again = prove(held.whole, height, free_reach(printer, load_material(None, printer), height))
     assert again.islands == [], "the written mesh proves it too"
 
 

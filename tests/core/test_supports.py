@@ -7,7 +7,7 @@ import pytest
 import trimesh
 
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context, allowed_step, load_material, load_printer
+from tenugui.core.machines import Context, free_reach, load_material, load_printer
 from tenugui.core.mesh import Mesh, measure, rays_of
 from tenugui.core.supports import make_supports, needs_lift, raised, safety_factor, tip_pitch
 from tenugui.core.supports.solids import raft, tube
@@ -24,7 +24,7 @@ def test_the_forks_islands_are_gone(printer) -> None:  # type: ignore[no-untyped
     made = make_supports(fork(), Context.of(printer, material, height))
     assert len(made.before.islands) >= 2 and made.after.islands == []
     assert all(f.code == "stands-on-figure" for f in made.findings)
-    again = prove(made.whole, height, allowed_step(printer, material, height))
+    again = prove(made.whole, height, free_reach(printer, material, height))
     assert again.islands == [], "the written mesh proves it too"
 
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.choice import chances, costs_at, finish_min, held_gift, mean_lean
+from tenugui.core.choice import chances, finish_min, held_gift, mean_lean, weights_at
 from tenugui.core.choice.hands import CUT_MIN, FIXED_MIN, SAND_MIN, SCAR_MIN, USUAL_MM
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
@@ -148,9 +148,9 @@ def test_chances_go_by_what_they_cost() -> None:
 def test_a_scar_costs_what_the_face_under_it_costs() -> None:
     stone = ball(6, fineness=4)
     left = np.where(stone.middles()[:, 0] < 0, 5.0, 0.2)
-    told = costs_at(stone, left, [tip(-3, 0, -5), tip(3, 0, -5)])
-    assert told.tolist() == [5.0, 0.2] and costs_at(stone, None, [tip(0, 0, 0)]).tolist() == [1.0]
-    assert len(costs_at(stone, left, [])) == 0
+    told = weights_at(stone, left, [tip(-3, 0, -5), tip(3, 0, -5)])
+    assert told.tolist() == [5.0, 0.2] and weights_at(stone, None, [tip(0, 0, 0)]).tolist() == [1.0]
+    assert len(weights_at(stone, left, [])) == 0
 
 
 def test_what_lies_inside_another_shell_wants_no_tip() -> None:
@@ -158,7 +158,7 @@ def test_what_lies_inside_another_shell_wants_no_tip() -> None:
     block, egg = box((0, 0, 5), (20, 20, 10)), ball(6, (0, 0, 10), fineness=4)
     both = Mesh.joined([block, egg])
     context = Context.of(HERON, RESIN, 0.05)
-    proof = prove(both, context.height, context.step)
+    proof = prove(both, context.height, context.reach)
     down = np.array([[0, 0, 4.05], [0, 0, 0.05], [9.9, 0, 5.0]])
     assert bare_below(proof, down).tolist() == [False, True, False]
     made = make_supports(both, context)
@@ -169,7 +169,7 @@ def test_a_ledge_that_clings_wants_none_and_one_that_reaches_far_does() -> None:
     context = Context.of(KESTREL, FILAMENT, 0.2)
     for reach, wanted in ((0.8, False), (4.0, True)):
         figure = Mesh.joined([cylinder(8, 10), box((8 + reach / 2 - 0.5, 0, 9), (reach + 1, 4, 2))])
-        proof = prove(figure, context.height, context.step)
+        proof = prove(figure, context.height, context.reach)
         under = np.array([[8 + reach - 0.05, 0, 8.0]])
         assert bare_below(proof, under, 1.0).all() == wanted, reach
         assert bool(make_supports(figure, context).tips) == wanted, reach
@@ -190,7 +190,7 @@ def test_a_bust_of_many_shells_hangs_on_no_more_tips_than_its_union() -> None:
 def test_a_wide_ledge_is_lost_with_nothing_under_it_and_held_by_enough(count: int, low: float, high: float) -> None:
     table = Mesh.joined([box((0, 0, 5), (4, 4, 10)), box((0, 0, 11), (24, 24, 2))])
     context = Context.of(HERON, RESIN, 0.1)
-    proof = prove(table, context.height, context.step)
+    proof = prove(table, context.height, context.reach)
     spots = np.linspace(-11, 11, max(1, math.ceil(math.sqrt(count))))
     tips = (
         [tip(float(x), float(y), 10.0) for x in spots for y in spots][:count] * 8
@@ -198,5 +198,5 @@ def test_a_wide_ledge_is_lost_with_nothing_under_it_and_held_by_enough(count: in
         else [tip(9, 9, 10.0)] * count
     )
     found = [h for h in ledger(proof, context, tips=tips) if h.code == "overhang"]
-    chance = max((h.chance for h in found if h.cost == "part lost"), default=0.0)
-    assert low <= chance <= high, [(h.message, h.chance, h.cost) for h in found]
+    chance = max((h.chance for h in found if h.loss == "part lost"), default=0.0)
+    assert low <= chance <= high, [(h.message, h.chance, h.loss) for h in found]

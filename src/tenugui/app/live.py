@@ -55,7 +55,7 @@ def weighed(store: Store, given: dict[str, Any], down: list[float], asked: dict[
     search, scale = _scale(store, given, held.printer)
     wish, context = wish_of(asked), Context.of(held.printer, held.material)
     table = scale.weigh(np.array([down]))
-    told = search.costs(context, table)
+    told = search.takes(context, table)
     gift = Gift(*(float(v[0]) for v in (told.hands_min, told.machine_h, told.material, told.lost)))
     best = int(np.argmin(search.merit(context, wish) + np.where(search.fits, 0.0, np.inf)))
     return _told(held, search, best, (down[0], down[1], down[2]), table.aims[0], priced(gift, wish.rates))

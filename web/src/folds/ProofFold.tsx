@@ -41,7 +41,7 @@ const COLUMNS: Column<Hazard>[] = [
     head: "would cost",
     name: "would cost",
     from: 500,
-    cell: (h) => <span className="whitespace-nowrap text-[13px]">{h.cost}</span>,
+    cell: (h) => <span className="whitespace-nowrap text-[13px]">{h.loss}</span>,
   },
   { id: "chance", head: "chance %", cell: (h) => <ChanceBar chance={h.chance} /> },
 ];

@@ -50,7 +50,7 @@ def mean_lean(mesh: Mesh, weights: F8 | None) -> float:
     return float((mass * np.where(lean < FLAT, lean, 0.0)).sum() / max(float(mass.sum()), 1e-12))
 
 
-def costs_at(mesh: Mesh, weights: F8 | None, tips: Sequence[Tip]) -> F8:
+def weights_at(mesh: Mesh, weights: F8 | None, tips: Sequence[Tip]) -> F8:
     """What a scar costs at each tip (n,): of the nearest face that looks down."""
     if weights is None or not tips:
         return np.ones(len(tips))
@@ -65,9 +65,9 @@ def costs_at(mesh: Mesh, weights: F8 | None, tips: Sequence[Tip]) -> F8:
 def chances(hazards: Sequence[Hazard]) -> tuple[float, float, float]:
     """Chance of losing the print, of losing a part, and how many scars are to be expected."""
     lost, part = (
-        1 - math.prod(1 - h.chance for h in hazards if h.cost == cost) for cost in ("print lost", "part lost")
+        1 - math.prod(1 - h.chance for h in hazards if h.loss == loss) for loss in ("print lost", "part lost")
     )
-    return lost, part, sum(h.chance for h in hazards if h.cost == "scar")
+    return lost, part, sum(h.chance for h in hazards if h.loss == "scar")
 
 
 def held_gift(

@@ -59,7 +59,7 @@ class HazardDoc(Document):
     remedy: str
     chance: float
     chance_is: Literal["prior"] = "prior"
-    cost: str
+    loss: str
     has: float
     needs: float
     unit: str
@@ -128,7 +128,7 @@ def hazard_of(h: Hazard) -> HazardDoc:
         message=h.message,
         remedy=h.remedy,
         chance=h.chance,
-        cost=h.cost,
+        loss=h.loss,
         has=h.has,
         needs=h.needs,
         unit=h.unit,

@@ -47,17 +47,17 @@ def read_solid(stack: LayerStack, more: Mesh) -> Solid:
     return _solid_of(cut_onto(stack, more))
 
 
-def _read(solid: Solid, allowed_step: float, voids: Callable[[], Voids]) -> Proof:
+def _read(solid: Solid, free_reach: float, voids: Callable[[], Voids]) -> Proof:
     stack, parts = solid.stack, solid.components
-    hang = overhang(stack, parts.of_run, len(parts.layer), allowed_step)
+    hang = overhang(stack, parts.of_run, len(parts.layer), free_reach)
     sums = stack.sums()
     return Proof(stack, parts, solid.islands, voids(), hang, sums[:, 0], sums[:, 1:])
 
 
-def completed(solid: Solid, allowed_step: float) -> Proof:
-    """Read what else there is: empty space and overhang, side by side. `allowed_step` is in mm a layer."""
+def completed(solid: Solid, free_reach: float) -> Proof:
+    """Read what else there is: empty space and overhang, side by side. `free_reach` is in mm a layer."""
     with ThreadPoolExecutor(2) as pool:
-        return _read(solid, allowed_step, pool.submit(find_voids, solid.stack).result)
+        return _read(solid, free_reach, pool.submit(find_voids, solid.stack).result)
 
 
 def _solid_of(stack: LayerStack) -> Solid:
@@ -65,15 +65,15 @@ def _solid_of(stack: LayerStack) -> Solid:
     return Solid(stack, parts, find_islands(stack, parts, grain_mm2=GRAIN_MM2))
 
 
-def prove(mesh: Mesh, height: float, allowed_step: float, pitch: float | None = None) -> Proof:
-    """Cut a mesh in build coordinates at `height` mm and read every layer; `allowed_step` is in mm a layer.
+def prove(mesh: Mesh, height: float, free_reach: float, pitch: float | None = None) -> Proof:
+    """Cut a mesh in build coordinates at `height` mm and read every layer; `free_reach` is in mm a layer.
 
     Solid and empty space are read side by side. Raises `LayerError` where the figure is too large or below the plate.
     """
     stack = cut(mesh, grid_for(mesh, height, pitch))
     with ThreadPoolExecutor(2) as pool:
         voids = pool.submit(find_voids, stack)
-        return _read(_solid_of(stack), allowed_step, voids.result)
+        return _read(_solid_of(stack), free_reach, voids.result)
 
 
 def is_slight(island: Island, height: float) -> bool:

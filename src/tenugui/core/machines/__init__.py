@@ -2,7 +2,7 @@
 
 from .cautions import cautions
 from .context import Context
-from .limits import allowed_step, default_height, limit_angle, motor_step, printer_heights
+from .limits import default_height, free_reach, limit_angle, motor_step, printer_heights
 from .presets import load_material, load_printer, material_presets, printer_presets
 from .printer import LIFT_MM, FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
 from .weak import Weak, thin_limits, weak_parts
@@ -16,9 +16,9 @@ __all__ = [
     "Printer",
     "ResinPrinter",
     "Weak",
-    "allowed_step",
     "cautions",
     "default_height",
+    "free_reach",
     "from_dict",
     "limit_angle",
     "load_material",

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from .limits import allowed_step, default_height, limit_angle
+from .limits import default_height, free_reach, limit_angle
 from .printer import Material, Printer
 
 F8 = NDArray[np.float64]
@@ -16,7 +16,7 @@ B1 = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class Context:
-    """`weights` (faces,): what a scar on each face costs, 1 where None; `hold` (faces,): what is to be held whatever the computation says."""
+    """`weights` (faces,): how much a scar on each face counts, 1 where None; `hold` (faces,): what is to be held whatever the computation says."""
 
     printer: Printer
     material: Material
@@ -30,9 +30,9 @@ class Context:
         return Context(printer, material, default_height(printer) if height is None else height)
 
     @property
-    def step(self) -> float:
+    def reach(self) -> float:
         """Millimetres a layer may reach beyond the one below."""
-        return allowed_step(self.printer, self.material, self.height)
+        return free_reach(self.printer, self.material, self.height)
 
     @property
     def limit_angle(self) -> float:

@@ -7,14 +7,14 @@ import math
 from .printer import Material, Printer
 
 
-def allowed_step(printer: Printer, material: Material, height: float) -> float:
+def free_reach(printer: Printer, material: Material, height: float) -> float:
     """Millimetres a layer may reach beyond the one below (see each printer's own)."""
-    return printer.allowed_step(material, height)
+    return printer.free_reach(material, height)
 
 
 def limit_angle(printer: Printer, material: Material, height: float) -> float:
     """Steepest free overhang, in radians from the vertical: atan(step / height)."""
-    return math.atan(allowed_step(printer, material, height) / height)
+    return math.atan(free_reach(printer, material, height) / height)
 
 
 def motor_step(printer: Printer, height: float) -> tuple[str, float]:

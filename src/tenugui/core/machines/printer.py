@@ -120,7 +120,7 @@ class ResinPrinter(_Spec):
         """Width of a pixel."""
         return self.build_mm[0] / self.pixels[0]
 
-    def allowed_step(self, material: Material, height: float) -> float:
+    def free_reach(self, material: Material, height: float) -> float:
         """A slope of angle θ above the horizontal is a wedge cantilever under the peel pressure p.
 
         Integrating its curvature 6 p (1-ν²) / (E tan³θ x) over its length L gives an end sag of 6 p (1-ν²) L / (E tan³θ)
@@ -189,7 +189,7 @@ class FilamentPrinter(_Spec):
         """Rise of one full step of the motor."""
         return self.lead_mm / self.steps
 
-    def allowed_step(self, material: Material, height: float) -> float:
+    def free_reach(self, material: Material, height: float) -> float:
         """Share of the line width that need not rest: s = f w, whatever the height."""
         return REST_SHARE * self.line_mm
 

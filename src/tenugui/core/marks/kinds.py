@@ -15,7 +15,7 @@ F8 = NDArray[np.float64]
 KINDS = ("show", "hidden", "fit", "keep_out", "hold")
 """A face's label is the place of its kind here plus one; 0 is no mark."""
 
-SCAR_COST = (1.0, 5.0, 0.2, 20.0, 20.0, 1.0)
+SCAR_WEIGHT = (1.0, 5.0, 0.2, 20.0, 20.0, 1.0)
 """Prior: what a scar costs on a face by its label, where an unmarked one costs 1."""
 
 
@@ -29,7 +29,7 @@ def scar_weights(labels: U1) -> F8:
     >>> scar_weights(np.array([0, 1, 2], np.uint8)).tolist()
     [1.0, 5.0, 0.2]
     """
-    return np.array(SCAR_COST)[labels]
+    return np.array(SCAR_WEIGHT)[labels]
 
 
 def to_hold(labels: U1) -> NDArray[np.bool_]:

@@ -6,7 +6,7 @@ import dataclasses
 
 import numpy as np
 
-from ..choice import costs_at, held_gift, mean_lean
+from ..choice import held_gift, mean_lean, weights_at
 from ..contract import (
     HeldDoc,
     SupportsRow,
@@ -66,7 +66,7 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
-@task("held", 6, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 7, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -91,7 +91,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin)
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
-    scars, lean, foot = costs_at(figure, weights, made.tips), mean_lean(figure, weights), float(made.before.areas[0])
+    scars, lean, foot = weights_at(figure, weights, made.tips), mean_lean(figure, weights), float(made.before.areas[0])
     gift = held_gift(made.tips, scars, lean, hazards, use, context, foot_mm2=foot)
     row = SupportsRow(
         risk=held.given["risk"],

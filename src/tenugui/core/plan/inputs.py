@@ -36,7 +36,7 @@ from .tasks import Given, Progress, computed, quiet, task
 PREVIEW = 120_000
 COARSE = 60_000
 MOST_SHELLS = 200
-PLINTH_COST = 0.2
+PLINTH_WEIGHT = 0.2
 """What a scar costs on a plinth: as on what is hidden."""
 SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"))
 SOFTLY = 0.5
@@ -234,7 +234,7 @@ class Inputs:
         if plinth is None:
             return held
         more = len(plinth.faces)
-        weights = None if held.weights is None else np.concatenate([held.weights, np.full(more, PLINTH_COST)])
+        weights = None if held.weights is None else np.concatenate([held.weights, np.full(more, PLINTH_WEIGHT)])
         hold = None if held.hold is None else np.concatenate([held.hold, np.zeros(more, np.bool_)])
         return replace(held, weights=weights, hold=hold)
 
@@ -264,7 +264,7 @@ class Inputs:
         """The placed figure's own proof at a layer height, without supports."""
         key = self._key("before", "sha", "factor", "printer", "material", "down", "plinth")
         return self.shelf.memory.recall(
-            (*key, context.height), lambda: prove(self.placed.whole, context.height, context.step)
+            (*key, context.height), lambda: prove(self.placed.whole, context.height, context.reach)
         )
 
     def _key(self, kind: str, *names: str) -> tuple[Hashable, ...]:

@@ -167,7 +167,7 @@ def _read(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, pr
     """Read every layer of a pose: what it takes, hours and material as its layers say, and its row once it has been priced."""
     place = placement(held.figure, candidate.down, held.printer.build_mm, held.printer.name)
     figure = place.apply(held.figure)
-    proof = prove(figure, context.height, context.step)
+    proof = prove(figure, context.height, context.reach)
     use = process_of(held.printer).use(proof.stack, proof.areas, context)
     hazards = ledger(proof, context)
     extra = SUPPORT_FILL * candidate.metrics["support_volume_mm3"]

@@ -19,7 +19,7 @@ from .candidate import Candidate, candidate
 from .directions import Direction, resting_directions, spread_directions
 from .expected import UPRIGHT_COS, expected
 from .place import fitting, hull_points, largest_factor
-from .price import Costs, Pace, costs
+from .price import Pace, Takes, takes
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
 from .upright import Z_UP
 from .wish import Wish, meeting, wish_of
@@ -84,11 +84,11 @@ class Search:
         """The figure's."""
         return abs(float(face_volumes(self.coarse).sum()))
 
-    def costs(self, context: Context, table: PoseTable | None = None) -> Costs:
+    def takes(self, context: Context, table: PoseTable | None = None) -> Takes:
         """What each direction of the search, or of another table, takes."""
         held = self.table if table is None else table
         aims = {aim: held.column(aim) for aim in AIMS}
-        return costs(aims, Pace.of(context), self.volume_mm3, self.upright(held.down))
+        return takes(aims, Pace.of(context), self.volume_mm3, self.upright(held.down))
 
     def upright(self, down: F8) -> NDArray[np.bool_]:
         """Which directions (n, 3) stand the figure as it is meant to, nearly: the first of the search does."""
@@ -104,10 +104,10 @@ class Search:
 
     def merit(self, context: Context, wish: Wish) -> F8:
         """Coins (n,) that each direction is worth at the wish's rates."""
-        return _totals(self.costs(context), wish.rates)[0]
+        return _totals(self.takes(context), wish.rates)[0]
 
 
-def _totals(told: Costs, rates: Rates) -> tuple[F8, F8]:
+def _totals(told: Takes, rates: Rates) -> tuple[F8, F8]:
     """Coins (n,) of directions, and half the width of what is not known of each."""
     hands, _, loss, total = totals(
         told.hands_min, told.machine_h, told.material, told.lost, np.zeros_like(told.lost), rates
@@ -167,7 +167,7 @@ def search_poses(
     pace, volume = Pace.of(context), abs(float(face_volumes(coarse).sum()))
     for angle_step in (0.07, 0.025):
         stands = table.down @ table.down[0] > UPRIGHT_COS
-        told = costs({aim: table.column(aim) for aim in AIMS}, pace, volume, stands)
+        told = takes({aim: table.column(aim) for aim in AIMS}, pace, volume, stands)
         best = np.argsort(_totals(told, rates)[0] + np.where(fits, 0.0, np.inf))[:6]
         more = scale.weigh(np.concatenate([_around(table.down[i], angle_step) for i in best]))
         table = PoseTable(np.concatenate([table.down, more.down]), np.concatenate([table.aims, more.aims]))
@@ -209,7 +209,7 @@ def rank_poses(
     """
     printer = context.printer
     wish = wish_of(None) if wish is None else wish
-    table, told = search.table, search.costs(context)
+    table, told = search.table, search.takes(context)
     able, unmet = meeting(table, told, search.fits, wish)
     on_front = _front_of(table, DECIDING[printer.process], able)
     worth, unsure = _totals(told, wish.rates)
@@ -225,7 +225,7 @@ def rank_poses(
     # Where shells overlap the whole mesh counts what lies inside; the search's was united.
     overlap = abs(abs(float(face_volumes(mesh).sum())) - search.volume_mm3) > OVERLAP * search.volume_mm3
     exact = coarse if scale or overlap else weigh(mesh, chosen, search.limit_angle, context.weights, rods)
-    mine = search.costs(context, coarse)
+    mine = search.takes(context, coarse)
     gifts = [
         Gift(float(mine.hands_min[i]), float(mine.machine_h[i]), float(mine.material[i]), float(mine.lost[i]))
         for i in range(len(chosen))

@@ -99,7 +99,7 @@ class Pace:
 
 
 @dataclass(frozen=True)
-class Costs:
+class Takes:
     """(n,) minutes of hands, machine hours, coins of material, chance of losing the print, and side in mm of the plinth it stands on (0 for none),
     for each direction.
     """
@@ -177,7 +177,7 @@ STEADY = 0.06
 """Prior: share of a supported surface by which its supports hold the figure to the plate."""
 
 
-def costs(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[np.bool_]) -> Costs:
+def takes(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[np.bool_]) -> Takes:
     """What each direction takes, for a figure of this volume; `aims` by name as `weigh` measures them.
 
     `upright` (n,): where it stands as it is meant to. Only there is a plinth put under what would fall.
@@ -203,7 +203,7 @@ def costs(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[n
         hands = hands + PLINTH_MIN * (plinth > 0)
         hours = hours + pace.hours_mm3 * PLINTH_MM * plinth**2
         plastic = plastic + PLINTH_MM * plinth**2
-    return Costs(
+    return Takes(
         np.asarray(hands), np.asarray(hours), np.asarray(plastic * pace.coins_mm3), np.asarray(1 - survives), plinth
     )
 

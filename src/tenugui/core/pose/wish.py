@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..worth import Rates, RatesError, rates_of
-from .price import Costs
+from .price import Takes
 from .search import PoseTable
 
 NO_SUPPORT_MM2 = 0.5
@@ -56,7 +56,7 @@ def wish_of(given: Mapping[str, Any] | None) -> Wish:
 
 
 def meeting(
-    table: PoseTable, told: Costs, fits: NDArray[np.bool_], wish: Wish
+    table: PoseTable, told: Takes, fits: NDArray[np.bool_], wish: Wish
 ) -> tuple[NDArray[np.bool_], tuple[str, ...]]:
     """Directions (n,) that fit and meet the hard wishes; wishes that would leave none are let go, and named."""
     tests = {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .price import FINISH_MIN, HANDS_MIN, Pace, costs
+from .price import FINISH_MIN, HANDS_MIN, Pace, takes
 
 NAMES = {
     "support_area_mm2": "supported surface",
@@ -100,7 +100,7 @@ def lines(here: dict[str, float], there: dict[str, float], pace: Pace, volume: f
             {k: here[k] for k in ("foot_mm2", "contact_mm2")} if aim == "slender" else {}
         )
         one, other = (
-            float(costs({k: np.array([v]) for k, v in a.items()}, pace, volume, NEITHER).lost[0])
+            float(takes({k: np.array([v]) for k, v in a.items()}, pace, volume, NEITHER).lost[0])
             for a in (alike, there)
         )
         if abs(one - other) > 0.002:

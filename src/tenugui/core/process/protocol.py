@@ -36,7 +36,7 @@ class Use:
 class Threat:
     """What can go wrong somewhere, with the two numbers whose margin it is: `has` against `needs`, in `unit`. Places in mm.
 
-    `chance` is given where no margin tells it, `cost` where it is not that of its code.
+    `chance` is given where no margin tells it, `loss` where it is not that of its code.
     """
 
     code: str
@@ -48,7 +48,7 @@ class Threat:
     message: str
     remedy: str
     chance: float | None = None
-    cost: str | None = None
+    loss: str | None = None
 
 
 class Process(Protocol):

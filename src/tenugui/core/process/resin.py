@@ -120,6 +120,6 @@ class Resin:
                 else "Give it a raft or a wider foot."
             )
             place = (body.x, body.y, body.z)
-            cost = "print lost" if body.share > MOST_OF_IT else "part lost"
-            found.append(Threat("pull", body.layer, place, body.hold, body.pull, "N", text, remedy, cost=cost))
+            loss = "print lost" if body.share > MOST_OF_IT else "part lost"
+            found.append(Threat("pull", body.layer, place, body.hold, body.pull, "N", text, remedy, loss=loss))
         return found

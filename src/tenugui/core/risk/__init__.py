@@ -1,4 +1,4 @@
-"""The risk ledger: every hazard with its place, the two numbers whose margin it is, its chance, its cost and what would cure it."""
+"""The risk ledger: every hazard with its place, the two numbers whose margin it is, its chance, what is lost and what would cure it."""
 
 from .codes import HAZARDS
 from .hazard import Hazard, chance, combined

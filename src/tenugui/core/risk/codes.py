@@ -1,4 +1,4 @@
-"""Every hazard the ledger can name: code, what it costs, and what it means."""
+"""Every hazard the ledger can name: code, what is lost, and what it means."""
 
 from __future__ import annotations
 

@@ -15,7 +15,7 @@ CAP = 0.95
 
 @dataclass(frozen=True)
 class Hazard:
-    """Place in mm in build coordinates; `has` and `needs` in `unit` are the evidence; `chance` is a prior; `cost` what it would cost."""
+    """Place in mm in build coordinates; `has` and `needs` in `unit` are the evidence; `chance` is a prior; `loss` what would be lost."""
 
     code: str
     severity: str
@@ -24,7 +24,7 @@ class Hazard:
     y: float
     z: float
     chance: float
-    cost: str
+    loss: str
     has: float
     needs: float
     unit: str
@@ -45,11 +45,11 @@ def chance(margin: float) -> float:
 
 def combined(hazards: list[Hazard]) -> float:
     """Chance that at least one comes true, taken as independent, scars left out, capped."""
-    survive = math.prod(1 - h.chance for h in hazards if h.cost != "scar")
+    survive = math.prod(1 - h.chance for h in hazards if h.loss != "scar")
     return min(CAP, 1 - survive)
 
 
-def weighed(threat: Threat, *, safety: float = 1.0, cost: str | None = None, severity: str | None = None) -> Hazard:
+def weighed(threat: Threat, *, safety: float = 1.0, loss: str | None = None, severity: str | None = None) -> Hazard:
     """A threat with its chance. `safety`: how many times what it needs counts as a margin of one half and one half."""
     p = threat.chance
     if p is None:
@@ -60,7 +60,7 @@ def weighed(threat: Threat, *, safety: float = 1.0, cost: str | None = None, sev
         threat.layer,
         *threat.place,
         chance=p,
-        cost=cost or threat.cost or HAZARDS[threat.code][0],
+        loss=loss or threat.loss or HAZARDS[threat.code][0],
         has=threat.has,
         needs=threat.needs,
         unit=threat.unit,

@@ -53,7 +53,7 @@ def _islands(islands: list[Island], height: float) -> list[Hazard]:
         remedy = "Support it, or turn the figure so that it grows out of the body."
         threat = Threat("island", i.layer, (i.x, i.y, i.z), FREE_LAYERS, float(alone), "layers alone", text, remedy)
         slight = is_slight(i, height)
-        found.append(weighed(threat, cost="scar", severity="notice") if slight else weighed(threat))
+        found.append(weighed(threat, loss="scar", severity="notice") if slight else weighed(threat))
     return found
 
 
@@ -98,9 +98,9 @@ def _overhangs(proof: Proof, tips: Sequence[Tip], context: Context) -> list[Haza
         held = f", tips under them: {under}" if under else " with nothing under them"
         text = f"{total:.1f} mm² reach beyond the limit between {low * height:.2f} and {high * height:.2f} mm{held}."
         remedy = "Turn the figure, or hold the ledge with more tips."
-        cost = "part lost" if total > LEDGES * ledge_mm2 else None
+        loss = "part lost" if total > LEDGES * ledge_mm2 else None
         place = (float(x), float(y), layer * height)
-        found.append(weighed(Threat("overhang", layer, place, ledge_mm2, total, "mm²", text, remedy, cost=cost)))
+        found.append(weighed(Threat("overhang", layer, place, ledge_mm2, total, "mm²", text, remedy, loss=loss)))
     return found
 
 
@@ -158,7 +158,7 @@ def _thin(places: Sequence[ThinPlace], limits: dict[str, float], height: float, 
         reach = p.extent if p.kind == "rod" else p.width
         chips = reach < max(PART_MM, PART_SHARE * tall) or p.thickness < FOLD_MM
         found.append(
-            weighed(threat, safety=SURVIVES, cost="scar" if chips else None, severity="notice" if chips else None)
+            weighed(threat, safety=SURVIVES, loss="scar" if chips else None, severity="notice" if chips else None)
         )
     return found
 
@@ -237,4 +237,4 @@ def ledger(
         ),
     ]
     weight = {"print lost": 3.0, "part lost": 2.0, "scar": 0.3}
-    return sorted(found, key=lambda h: -h.chance * weight[h.cost])
+    return sorted(found, key=lambda h: -h.chance * weight[h.loss])
