@@ -72,6 +72,11 @@ def _parser() -> argparse.ArgumentParser:
     pose = command("pose", "Which way up: a few poses that no other beats.")
     pose.add_argument("--marks")
     pose.add_argument("--count", type=int, default=4)
+    hollow = command("hollow", "Cut out what lies deeper than a wall, and open it.", printer=False)
+    hollow.add_argument("--wall", type=float, required=True, help="mm")
+    hollow.add_argument("--lattice", type=float, metavar="PITCH", help="struts across the inside, so many mm apart")
+    hollow.add_argument("--holes", default="auto", metavar="{auto,none,HOLES.json}")
+    hollow.add_argument("--out", help="write the hollow figure (STL, OBJ, PLY or 3MF)")
     supports = command("supports", "Place supports and prove them.")
     supports.add_argument("--marks")
     supports.add_argument("--risk", type=float, default=0.05)
@@ -99,8 +104,13 @@ def main(argv: list[str] | None = None) -> int:
             from .serve import serve
 
             return serve(demo=given.demo, port=given.port)
-        from .headless import run
+        from .headless import run, tell
 
+        if given.command == "hollow":
+            from .hollowing import hollowed
+
+            tell(hollowed(given).model_dump(), given.json)
+            return 0
         run(given, _json_or_name(getattr(given, "printer", None)), _json_or_name(getattr(given, "material", None)))
         return 0
     except CoreError as problem:

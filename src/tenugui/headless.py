@@ -79,7 +79,8 @@ class Brought:
         return self.worked_ready.mesh
 
 
-def _read(path: str, unit: str, marks: str | None, *, ready: bool) -> Brought:
+def read_figure(path: str, unit: str, marks: str | None, *, ready: bool) -> Brought:
+    """A file's mesh in mm, its marks, and with `ready` the mesh to work on."""
     with open(path, "rb") as handle:
         held = read(handle)
     own = None
@@ -111,7 +112,12 @@ WRITERS: dict[str, Callable[[dict[str, Mesh], BinaryIO], None]] = {
 }
 
 
-def _write_parts(parts: dict[str, Mesh], out: str, labels: Labels | None = None) -> None:
+def write_parts(parts: dict[str, Mesh], out: str, labels: Labels | None = None) -> None:
+    """Write parts by the ending of the file's name.
+
+    Raises:
+        CoreError: `bad-format`.
+    """
     writer = WRITERS.get(Path(out).suffix.lower())
     if writer is None:
         raise CoreError("bad-format", f"{out} does not end in {', '.join(WRITERS)}.", remedy="Choose one of these.")
@@ -184,7 +190,7 @@ def _health(given: argparse.Namespace, mesh: Mesh) -> HealthDoc:
     if not given.repair:
         return health_document(mesh, examine(mesh), up)
     done = repair(mesh, given.unite, given.remesh)
-    _write_parts({"figure": done.mesh}, given.repair)
+    write_parts({"figure": done.mesh}, given.repair)
     return health_document(mesh, examine(mesh), up, repair_document(done))
 
 
@@ -229,7 +235,7 @@ def _supports(run: Run) -> SupportsDoc:
     made = held_of(run.shelf, run.inputs(), height=height, risk=given.risk, style=given.style)
     if given.out:
         held = run.held_inputs()
-        _write_parts(parts_of(held, made), given.out, held.labels)
+        write_parts(parts_of(held, made), given.out, held.labels)
     return made.supports
 
 
@@ -321,16 +327,21 @@ def run(
         CoreError: bad input, in one sentence with its remedy.
     """
     if printer_given is None:
-        brought = _read(given.file, given.unit, None, ready=False)
+        brought = read_figure(given.file, given.unit, None, ready=False)
         document = _health(given, brought.mesh).model_dump()
     else:
         printer = load_printer(printer_given)
         material = load_material(material_given, printer)
-        brought = _read(given.file, given.unit, getattr(given, "marks", None), ready=True)
+        brought = read_figure(given.file, given.unit, getattr(given, "marks", None), ready=True)
         here = Run(given, brought, printer, material)
         if given.command == "plan":
             document = _plan(here)
         else:
             document = COMMANDS[given.command](here).model_dump() | _prepared(brought.worked_ready)
-    text = orjson.dumps(document, option=orjson.OPT_SERIALIZE_NUMPY | (0 if given.json else orjson.OPT_INDENT_2))
+    tell(document, given.json)
+
+
+def tell(document: dict[str, Any], plain: bool) -> None:
+    """One JSON document to stdout, on one line or indented."""
+    text = orjson.dumps(document, option=orjson.OPT_SERIALIZE_NUMPY | (0 if plain else orjson.OPT_INDENT_2))
     sys.stdout.write(text.decode() + "\n")

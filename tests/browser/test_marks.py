@@ -146,7 +146,7 @@ def test_up_is_guessed_set_and_heard_and_soft_marks_are_bared(page: Page) -> Non
     expect(page.get_by_text("Bare: every surface counts alike.").or_(page.get_by_text("Not taken yet"))).to_be_visible()
     page.get_by_role("button", name=re.compile("Go on without marks|Take these marks")).click()
     poses = page.get_by_role("table", name="Poses")
-    expect(poses.locator("tbody tr").first).to_contain_text("Upright")
+    expect(poses.locator("tbody tr").first).to_contain_text("Leaning back")
     expect(poses.locator("tbody tr").first).to_contain_text("recommended")
     before = poses.get_by_role("img", name=re.compile("coins, give or take")).first.get_attribute("aria-label")
     page.keyboard.press("m")

@@ -138,7 +138,7 @@ def test_the_solid_angle_of_a_face_of_a_cube_is_a_sixth() -> None:
 def test_a_point_is_as_far_from_a_triangle_as_its_nearest_sample(
     p: np.ndarray, a: np.ndarray, b: np.ndarray, c: np.ndarray
 ) -> None:
-    told = np.sqrt(point_triangle(p, a, b, c))
+    told = np.sqrt(point_triangle(p, np.array([a, b, c]), 0, 1, 2))
     u, v = np.meshgrid(np.linspace(0, 1, 60), np.linspace(0, 1, 60))
     keep = u + v <= 1 + 1e-12
     cloud = a + u[keep][:, None] * (b - a) + v[keep][:, None] * (c - a)

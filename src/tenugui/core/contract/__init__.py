@@ -2,6 +2,7 @@
 
 from .base import Document, Finding, Matrix, Numbers, Place, Refusal, Sha
 from .health import BasicsDoc, HealthDoc, RepairDoc, StepDoc, basics_of, health_document, repair_document, steps_of
+from .hollow import CavityDoc, HoleDoc, HollowDoc, hollow_document
 from .layers import FilesDoc, HeightDoc, LayersBoard, LayersDoc, LayersRow, ProofBoard, height_of, layers_document
 from .pose import CandidateDoc, PoseBoard, PoseDoc, PoseMap, PoseRow, WishDoc, candidate_of, map_document, pose_document
 from .preview import (
@@ -51,6 +52,7 @@ __all__ = [
     "SIGHT_FACES",
     "BasicsDoc",
     "CandidateDoc",
+    "CavityDoc",
     "Document",
     "FilesDoc",
     "Finding",
@@ -59,6 +61,8 @@ __all__ = [
     "HealthDoc",
     "HeightDoc",
     "HeldDoc",
+    "HoleDoc",
+    "HollowDoc",
     "IntakeDoc",
     "IslandDoc",
     "LayersBoard",
@@ -103,6 +107,7 @@ __all__ = [
     "hazard_of",
     "health_document",
     "height_of",
+    "hollow_document",
     "island_of",
     "layers_document",
     "map_document",

@@ -246,9 +246,7 @@ def _closest_within(
                         f = items[k]
                         best = min(
                             best,
-                            point_triangle(
-                                points[i], vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
-                            ),
+                            point_triangle(points[i], vertices, faces[f, 0], faces[f, 1], faces[f, 2]),
                         )
         out[i] = np.sqrt(best)
 

@@ -1,0 +1,177 @@
+"""How deep every cell of a figure lies below its surface: the field from which cavities are cut.
+
+Along x the ends of runs are exact; along y and z cells are counted. A distance transform that looks only as far as it is asked needs no lower
+envelopes (Felzenszwalb and Huttenlocher 2012): the least of a few shifted lines is a loop that the processor does eight cells at a time.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..compiled import CORES, both_cores, njit
+from ..layers import cut, grid_for
+from ..layers.grid import SUB
+from ..mesh import Mesh, surface_samples
+
+F4 = NDArray[np.float32]
+F8 = NDArray[np.float64]
+I4 = NDArray[np.int32]
+I8 = NDArray[np.int64]
+MOST_CELLS = 24_000_000
+"""Cells of a field: 100 MB of 32-bit floats."""
+FINEST_MM = 0.12
+CELLS_A_WALL = 9.0
+"""A wall is at least so many cells thick where the figure is not too large for it."""
+
+
+@dataclass(frozen=True)
+class Field:
+    """`depth` (nz, ny, nx) in mm below the surface, 0 outside, exact to a cell up to `reach` and at least that beyond; cell (0, 0, 0)'s middle lies at
+    `origin` (x, y, z) in the mesh's frame.
+    """
+
+    pitch: float
+    origin: F8
+    depth: F4
+    reach: float
+
+    def place(self, cells: NDArray[np.float64]) -> F8:
+        """Points (n, 3) of places (n, 3) counted in cells along z, y, x."""
+        return np.asarray(self.origin + cells[:, ::-1] * self.pitch)
+
+    def cell(self, points: F8) -> I8:
+        """Cells (n, 3) along z, y, x that hold points (n, 3), at the field's rim where they lie beyond it."""
+        at = np.rint((np.asarray(points) - self.origin) / self.pitch).astype(np.int64)[:, ::-1]
+        return np.asarray(np.clip(at, 0, np.array(self.depth.shape) - 1))
+
+
+def pitch_for(size: F8, wall: float) -> float:
+    """The cell's width in mm for a figure of this size and a wall: CELLS_A_WALL to it, as far as MOST_CELLS allow."""
+    return max(wall / CELLS_A_WALL, FINEST_MM, float((float(np.prod(size)) / MOST_CELLS) ** (1 / 3)))
+
+
+@njit()
+def _across(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int, square: F4, pitch: float) -> None:
+    """Squared distance of every inside cell to the nearer end of its run, layers [first, last)."""
+    for layer in range(first, last):
+        for row in range(rows):
+            line = layer * rows + row
+            for r in range(row_start[line], row_start[line + 1]):
+                a, b = x_in[r] / SUB, x_out[r] / SUB
+                for x in range(max(0, int(np.ceil(a - 0.5))), min(int(b - 0.5) + 1, square.shape[2] - 2)):
+                    near = min(x + 0.5 - a, b - x - 0.5) * pitch
+                    if near > 0:
+                        square[layer + 1, row + 1, x + 1] = near * near
+
+
+@njit()
+def _shifted_cells(square: F4, first: int, last: int, most: int, unit: float) -> None:
+    """Least over cells of a row up to `most` away, layers [first, last), in place: what was marked is seen from beside it."""
+    ny, nx = square.shape[1], square.shape[2]
+    line = np.empty(nx, np.float32)
+    for z in range(first, last):
+        for y in range(ny):
+            line[:] = square[z, y, :]
+            for k in range(1, min(most, nx - 1) + 1):
+                far = np.float32(k * k * unit * unit)
+                for x in range(nx - k):
+                    square[z, y, x] = min(square[z, y, x], line[x + k] + far)
+                    square[z, y, x + k] = min(square[z, y, x + k], line[x] + far)
+
+
+@njit()
+def _shifted_rows(square: F4, first: int, last: int, most: int, unit: float, out: F4) -> None:
+    """Least over rows up to `most` away, layers [first, last)."""
+    ny, nx = square.shape[1], square.shape[2]
+    for z in range(first, last):
+        for y in range(ny):
+            out[z, y, :] = square[z, y, :]
+            for k in range(1, most + 1):
+                far = np.float32(k * k * unit * unit)
+                for other in (y - k, y + k):
+                    if 0 <= other < ny:
+                        for x in range(nx):
+                            out[z, y, x] = min(out[z, y, x], square[z, other, x] + far)
+                    else:
+                        for x in range(nx):
+                            out[z, y, x] = min(out[z, y, x], far)
+
+
+@njit()
+def _shifted_layers(square: F4, first: int, last: int, most: int, unit: float, out: F4) -> None:
+    """Least over layers up to `most` away, rows [first, last)."""
+    nz, nx = square.shape[0], square.shape[2]
+    for y in range(first, last):
+        for z in range(nz):
+            out[z, y, :] = square[z, y, :]
+            for k in range(1, most + 1):
+                far = np.float32(k * k * unit * unit)
+                for other in (z - k, z + k):
+                    if 0 <= other < nz:
+                        for x in range(nx):
+                            out[z, y, x] = min(out[z, y, x], square[other, y, x] + far)
+                    else:
+                        for x in range(nx):
+                            out[z, y, x] = min(out[z, y, x], far)
+
+
+def parts_of(count: int) -> list[tuple[int, int]]:
+    """Stretches of [0, count) for the cores."""
+    marks = np.linspace(0, count, 2 * CORES + 1).astype(int)
+    return [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a]
+
+
+HIDDEN = 1.3
+"""Cells: a point of the surface that seems to lie deeper than this lies in a crevice between two scan lines."""
+
+
+def _crevices(placed: Mesh, x0: float, y0: float, pitch: float, square: F4) -> I8:
+    """Cells (n, 3) that hold a point of the surface and yet seem deep: `square` is the transform that has not seen them."""
+    points, _ = surface_samples(placed, 0.9 * pitch, most=1_500_000)
+    points = np.concatenate(
+        [points, placed.vertices]
+    )  # what is smaller than the samples are apart has corners all the same
+    at = np.floor((points - [x0, y0, 0.0]) / pitch).astype(np.int64)[:, ::-1] + 1
+    deep = square[at[:, 0], at[:, 1], at[:, 2]] > (HIDDEN * pitch) ** 2
+    return np.asarray(np.unique(at[deep], axis=0))
+
+
+def depth_field(mesh: Mesh, pitch: float, reach: float) -> Field:
+    """The field of a closed mesh, exact up to `reach` mm. O(cells x reach / pitch).
+
+    Raises:
+        LayerError: `too-many-layers` where the figure is too large for the pitch.
+    """
+    placed = mesh.dropped()
+    grid = grid_for(placed, pitch, pitch)
+    stack = cut(placed, grid)
+    columns = math.ceil((placed.upper[0] - grid.x0) / pitch) + 3
+    shape = (grid.layers + 2, grid.rows + 2, columns)
+    one, other = np.zeros(shape, np.float32), np.empty(shape, np.float32)
+    both_cores(
+        lambda a, b: _across(stack.row_start, stack.x_in, stack.x_out, grid.rows, a, b, one, pitch),
+        parts_of(grid.layers),
+    )
+    most = math.ceil(reach / pitch) + 1
+    first = one.copy()
+
+    def transform() -> None:
+        both_cores(lambda a, b: _shifted_rows(one, a, b, most, pitch, other), parts_of(shape[0]))
+        both_cores(lambda a, b: _shifted_layers(other, a, b, most, pitch, one), parts_of(shape[1]))
+
+    transform()
+    hidden = _crevices(placed, grid.x0, grid.y0, pitch, one)
+    if len(hidden):
+        one[:] = first
+        one[hidden[:, 0], hidden[:, 1], hidden[:, 2]] = (0.5 * pitch) ** 2
+        both_cores(lambda a, b: _shifted_cells(one, a, b, most, pitch), parts_of(shape[0]))
+        transform()
+    np.sqrt(one, out=one)
+    shift = mesh.vertices[0] - placed.vertices[0]
+    origin = np.array([grid.x0 - 0.5 * pitch, grid.y0 - 0.5 * pitch, -0.5 * pitch]) + shift
+    return Field(pitch, origin, one, reach)

@@ -1,0 +1,255 @@
+"""Holes: where a cavity may be opened, which few let it run empty, and how they are cut."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from ..mesh import FAR, Mesh, rays_of, surface_samples
+from .cavities import Cavity, Hollowed, HollowError
+from .liquid import Drained, Mouth, drained
+
+F8 = NDArray[np.float64]
+SPACING_MM = 1.2
+LONGEST = 2.5
+"""Walls: a hole is drilled through no more than so many times the wall."""
+EVEN_COS = 0.6
+"""Prior: the surface is even enough for a hole where no sample within its diameter leans farther from it."""
+HIDDEN_WEIGHT, OPEN_WEIGHT = 0.5, 1.0
+"""Scars weigh less than the first on what is hidden; a hole goes through nothing that weighs more than the second."""
+MOST_HOLES = 5
+ON_PLATE_MM = 1.0
+RESTS_SHARE = 0.005
+"""Prior: what may stay in a cavity, of its volume."""
+EDGES_OF_HOLE = 32
+
+
+@dataclass(frozen=True)
+class Hole:
+    """A round hole of `diameter` mm from `point` on the outside along the unit vector `axis` into the cavity, `length` mm of wall."""
+
+    point: tuple[float, float, float]
+    axis: tuple[float, float, float]
+    diameter: float
+    length: float
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A cavity with holes: the best position to drip in (gravity), what it leaves there, and as it was printed with the plate above."""
+
+    holes: tuple[Hole, ...]
+    gravity: tuple[float, float, float]
+    drips: Drained
+    vented: bool
+
+
+def usual_diameter(size: F8) -> float:
+    """mm: prior, 2 mm at 50 mm and 1 mm more for every doubling, 1.5 to 8.
+
+    >>> usual_diameter(np.array([20.0, 20.0, 50.0])), usual_diameter(np.array([20.0, 20.0, 100.0]))
+    (2.0, 3.0)
+    """
+    return round(float(np.clip(2.0 + np.log2(max(float(np.max(size)), 1.0) / 50.0), 1.5, 8.0)), 1)
+
+
+@dataclass(frozen=True)
+class _Candidates:
+    """Places (n, 3) on the outside with their way in, wall, and the scar that they would be."""
+
+    points: F8
+    ways: F8
+    lengths: F8
+    weights: F8
+
+
+def _candidates(made: Hollowed, cavity: Cavity, diameter: float, plate: F8, weights: F8 | None) -> _Candidates:
+    points, face = surface_samples(made.outer, SPACING_MM, most=30_000)
+    normal, _ = made.outer.normals_and_areas()
+    ways = -normal[face]
+    scars = np.ones(len(points)) if weights is None else np.asarray(weights, float)[face]
+    # What lies on the plate is closed by it for as long as the figure is printed.
+    depth = points @ plate
+    shut = (depth > float((made.outer.vertices @ plate).max()) - ON_PLATE_MM) & (ways @ plate < -0.5)
+    open_to = (scars <= OPEN_WEIGHT) & ~shut
+    tree = cKDTree(points)
+    near = tree.query_ball_point(points[open_to], diameter, workers=-1)
+    even = np.array([float((normal[face[n]] @ -w).min()) for n, w in zip(near, ways[open_to], strict=True)])
+    kept = np.flatnonzero(open_to)[even > EVEN_COS]
+    lengths, hit = rays_of(cavity.surface).first(points[kept], ways[kept])
+    fits = (hit >= 0) & (lengths < min(LONGEST * made.wall, FAR))
+    return _Candidates(points[kept][fits], ways[kept][fits], np.asarray(lengths[fits]), scars[kept][fits])
+
+
+def mouth_of(cavity: Cavity, hole: Hole) -> Mouth:
+    """The cells that a hole opens: those in its bore just behind the wall."""
+    space = cavity.space
+    point, axis = np.array(hole.point), np.array(hole.axis)
+    away = space.middles - point
+    along = away @ axis
+    across = np.linalg.norm(away - along[:, None] * axis, axis=1)
+    bore = (across <= max(hole.diameter / 2, space.width)) & (along > 0)
+    if not bore.any():
+        return Mouth(np.empty(0, np.int64), hole.diameter / 2, hole.length)
+    first = float(along[bore].min())
+    return Mouth(np.flatnonzero(bore & (along < first + 2 * space.width)), hole.diameter / 2, hole.length)
+
+
+def _hole(found: _Candidates, i: int, diameter: float) -> Hole:
+    point, way = found.points[i], found.ways[i]
+    return Hole(
+        (float(point[0]), float(point[1]), float(point[2])),
+        (float(way[0]), float(way[1]), float(way[2])),
+        diameter,
+        float(found.lengths[i]),
+    )
+
+
+def _extreme(found: _Candidates, way: F8, taken: list[int], apart: float) -> int | None:
+    """The candidate farthest along a way, on what is hidden where that costs little reach, and not beside one that is taken."""
+    if not len(found.points):
+        return None
+    reach = found.points @ way
+    score = reach + np.where(found.weights < HIDDEN_WEIGHT, 0.08 * float(np.ptp(reach)), 0.0)
+    for t in taken:
+        score = np.where(np.linalg.norm(found.points - found.points[t], axis=1) < apart, -np.inf, score)
+    best = int(np.argmax(score))
+    return best if np.isfinite(score[best]) else None
+
+
+def _positions(cavity: Cavity, holes: Sequence[Hole], down: F8) -> list[F8]:
+    """Ways to hold it: as it was printed and upside down, and with each hole lowest."""
+    middle = cavity.space.middles.mean(axis=0)
+    ways = [down, -down]
+    for hole in holes:
+        way = np.array(hole.point) - middle
+        ways += [way / max(float(np.linalg.norm(way)), 1e-9), -np.array(hole.axis)]
+    return ways
+
+
+def judged(cavity: Cavity, holes: Sequence[Hole], down: F8) -> Opened:
+    """A cavity with these holes, held in the position that leaves least. `down` points at the plate."""
+    mouths = [mouth_of(cavity, hole) for hole in holes]
+    open_ = [m for m in mouths if len(m.cells)]
+    tried = [(drained(cavity.space, open_, way), way) for way in _positions(cavity, holes, down)]
+    best, way = min(tried, key=lambda t: (t[0].retained + t[0].clings, t[0].seconds or 0.0))
+    return Opened(tuple(holes), (float(way[0]), float(way[1]), float(way[2])), best, len(open_) >= 2)
+
+
+def suggest(
+    made: Hollowed,
+    cavity: Cavity,
+    down: F8,
+    *,
+    diameter: float | None = None,
+    weights: F8 | None = None,
+) -> Opened:
+    """The fewest holes that let a cavity run empty: one near the plate, so that it breathes while it is printed, one at the far end, and one for each
+    pocket that would stay.
+
+    `weights` (faces of `made.outer`,): what a scar counts; a hole goes through nothing that counts more than an unmarked face.
+
+    Raises:
+        HollowError: `no-place` where nothing of the outside may be drilled.
+    """
+    if diameter is None:
+        return _wide_enough(made, cavity, down, weights)
+    wide = diameter
+    if not 0.3 <= wide <= 20:
+        raise HollowError("bad-diameter", f"A hole of {wide:g} mm is out of range.", remedy="Give 0.3 to 20 mm.")
+    plate = np.asarray(down, float) / np.linalg.norm(down)
+    found = _candidates(made, cavity, wide, plate, weights)
+    taken: list[int] = []
+    for way in (plate, -plate):
+        i = _extreme(found, way, taken, 3 * wide)
+        if i is not None:
+            taken.append(i)
+    if not taken:
+        raise HollowError(
+            "no-place",
+            "No hole can be placed: the wall is too uneven or too thick, or everything is marked to be shown.",
+            remedy="Mark a hidden place, make the wall thinner, or place the holes yourself.",
+        )
+    opened = judged(cavity, [_hole(found, i, wide) for i in taken], plate)
+    while len(taken) < MOST_HOLES and opened.drips.retained > RESTS_SHARE * cavity.volume:
+        pocket = cavity.space.middles[opened.drips.filled]
+        lowest = pocket[np.argmax(pocket @ np.array(opened.gravity))]
+        away = np.linalg.norm(found.points - lowest, axis=1)
+        for t in taken:
+            away[np.linalg.norm(found.points - found.points[t], axis=1) < 2 * wide] = np.inf
+        if not np.isfinite(away.min()):
+            break
+        taken.append(int(np.argmin(away)))
+        better = judged(cavity, [_hole(found, i, wide) for i in taken], plate)
+        if better.drips.retained >= opened.drips.retained:
+            taken.pop()
+            break
+        opened = better
+    return opened
+
+
+WIDER, TRIES = 1.35, 4
+PATIENCE_S = 240.0
+"""Prior: how long somebody holds a figure over the vat."""
+CLINGS_SHARE = 0.03
+"""Prior: what surface tension may hold back in the lowest hole, of the cavity, before a wider one is taken."""
+
+
+def _wide_enough(made: Hollowed, cavity: Cavity, down: F8, weights: F8 | None) -> Opened:
+    """Holes of the usual width, or wider where the liquid would not come out of those; the last that could be placed."""
+    wide, best = usual_diameter(made.outer.size), None
+    for _ in range(TRIES):
+        try:
+            opened = suggest(made, cavity, down, diameter=round(wide, 1), weights=weights)
+        except HollowError:
+            if best is None:
+                raise
+            break
+        if best is None or opened.drips.clings + opened.drips.retained < best.drips.clings + best.drips.retained:
+            best = opened
+        seconds = opened.drips.seconds
+        if opened.drips.clings <= CLINGS_SHARE * cavity.volume and seconds is not None and seconds <= PATIENCE_S:
+            break
+        wide *= WIDER
+    assert best is not None
+    return best
+
+
+def _solid(mesh: Mesh) -> manifold3d.Manifold:
+    return manifold3d.Manifold(
+        manifold3d.Mesh(mesh.vertices.astype(np.float32), np.ascontiguousarray(mesh.faces, np.uint32))
+    )
+
+
+def drilled(made: Hollowed, holes: Sequence[Hole]) -> Mesh:
+    """The hollow figure with its holes cut (manifold3d), closed and turned outwards.
+
+    Raises:
+        HollowError: `not-drilled` where the boolean library refuses.
+    """
+    body = _solid(made.mesh)
+    bores = []
+    for hole in holes:
+        deep = hole.length + 0.6 * hole.diameter
+        bore = manifold3d.Manifold.cylinder(deep + hole.diameter, hole.diameter / 2, circular_segments=EDGES_OF_HOLE)
+        bores.append(bore.translate([0.0, 0.0, -hole.diameter]).transform(_frame(hole)))
+    cut = body - manifold3d.Manifold.batch_boolean(bores, manifold3d.OpType.Add) if bores else body
+    if cut.status() != manifold3d.Error.NoError or cut.is_empty():
+        raise HollowError(
+            "not-drilled", "The holes could not be cut out of this surface.", remedy="Repair the figure first."
+        )
+    out = cut.to_mesh()
+    return Mesh(np.asarray(out.vert_properties[:, :3], np.float64), np.asarray(out.tri_verts, np.int32))
+
+
+def _frame(hole: Hole) -> NDArray[np.float64]:
+    """3 x 4: z of the bore along its axis, its origin on the surface."""
+    z = np.array(hole.axis) / np.linalg.norm(hole.axis)
+    x = np.cross(z, [1.0, 0, 0] if abs(z[0]) < 0.9 else [0, 1.0, 0])
+    x /= np.linalg.norm(x)
+    return np.column_stack([x, np.cross(z, x), z, np.array(hole.point)])
