@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from . import intake, judgement, page, plan, poses
+from . import hollow, intake, judgement, page, plan, poses
 
 HEIGHT = 0.05
 
@@ -117,6 +117,7 @@ def main() -> None:
         ),
         *intake.tables(mesh),
         *poses.tables(),
+        *hollow.tables(mesh),
     )
     wanted = sys.argv[1:]
     for title, given, base, rows in tables:

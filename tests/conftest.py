@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from tenugui.demo.load import load_machines
 from tenugui.store.db import Store, migrate
 from tenugui.store.server import Address, DatabaseServer
+
+# What lands is decided by the same examples each time; new ones are looked for at every desk.
+settings.register_profile("ci", derandomize=True)
+if os.environ.get("CI"):
+    settings.load_profile("ci")
 
 
 @pytest.fixture(scope="session")

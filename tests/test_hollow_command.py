@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import math
 from pathlib import Path
@@ -10,6 +11,7 @@ from typing import Any
 import pytest
 
 from tenugui.cli import main
+from tenugui.core.formats import read
 from tests.shapes import ball, box, stl_bytes
 
 
@@ -68,6 +70,16 @@ def test_holes_of_ones_own_are_cut_where_they_are_said(
     (cavity,) = told(capsys, "hollow", globe, "--wall", "2", "--holes", str(holes))["cavities"]
     assert [h["diameter_mm"] for h in cavity["holes"]] == [3, 4] and cavity["vented"]
     assert cavity["holes"][0]["wall_mm"] == pytest.approx(2.0, abs=0.1)
+
+
+def test_every_hole_gets_its_plug(globe: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    plugs = tmp_path / "plugs.3mf"
+    (cavity,) = told(capsys, "hollow", globe, "--wall", "2", "--plugs", str(plugs))["cavities"]
+    with open(plugs, "rb") as handle:
+        parts = read(handle).parts
+    assert len(parts) == len(cavity["holes"]) >= 2
+    boxes = sorted((float(m.lower[0]), float(m.upper[0])) for m in parts.values())
+    assert all(a[1] < b[0] for a, b in itertools.pairwise(boxes)), "they lie side by side"
 
 
 def test_a_lattice_takes_room_and_a_plate_stays_solid(

@@ -77,6 +77,7 @@ def _parser() -> argparse.ArgumentParser:
     hollow.add_argument("--lattice", type=float, metavar="PITCH", help="struts across the inside, so many mm apart")
     hollow.add_argument("--holes", default="auto", metavar="{auto,none,HOLES.json}")
     hollow.add_argument("--out", help="write the hollow figure (STL, OBJ, PLY or 3MF)")
+    hollow.add_argument("--plugs", metavar="OUT", help="countersink the holes and write a plug for each")
     supports = command("supports", "Place supports and prove them.")
     supports.add_argument("--marks")
     supports.add_argument("--risk", type=float, default=0.05)

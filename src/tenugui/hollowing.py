@@ -11,7 +11,7 @@ import orjson
 
 from .core.contract import Finding, HollowDoc, hollow_document
 from .core.errors import CoreError
-from .core.hollow import Cavity, Hole, Hollowed, Lattice, Opened, drilled, hollow, judged, suggest
+from .core.hollow import Cavity, Hole, Hollowed, Lattice, Opened, drilled, hollow, judged, plug, suggest
 from .core.mesh import FAR, Mesh, rays_of
 from .core.mesh.edges import face_volumes
 from .headless import read_figure, write_parts
@@ -22,6 +22,8 @@ STRUT_SHARE = 0.15
 """Prior: struts are so much of their pitch thick."""
 MOST_HOLES = 64
 SLOW_DRAIN_S = 600.0
+STRAY_MM = 1.0
+"""How far a plug's head reaches past its shaft, at most."""
 
 
 def _lattice(pitch: float | None) -> Lattice | None:
@@ -82,6 +84,15 @@ def _suggested(made: Hollowed, cavity: Cavity, index: int, findings: list[Findin
     return opened
 
 
+def _plugs(holes: list[Hole]) -> dict[str, Mesh]:
+    """A plug for every hole, side by side."""
+    apart = 2 + max(h.diameter for h in holes) + 2 * STRAY_MM
+    return {
+        f"plug {i + 1}": Mesh((made := plug(hole)).vertices + [i * apart, 0.0, 0.0], made.faces)
+        for i, hole in enumerate(holes)
+    }
+
+
 def hollowed(given: argparse.Namespace) -> HollowDoc:
     """Hollow a file's figure as it stands, with the holes asked for, and write it where that is asked.
 
@@ -106,7 +117,10 @@ def hollowed(given: argparse.Namespace) -> HollowDoc:
     if not made.cavities:
         text = f"Nothing lies deeper than {given.wall:g} mm under the surface in a space worth two holes: the figure stays solid."
         findings.append(Finding(code="stays-solid", severity="notice", count=1, message=text))
-    body: Mesh = drilled(made, [hole for o in opened if o for hole in o.holes])
+    holes = [hole for o in opened if o for hole in o.holes]
+    body: Mesh = drilled(made, holes, countersunk=bool(given.plugs))
     if given.out:
         write_parts({"figure": body}, given.out)
+    if given.plugs and holes:
+        write_parts(_plugs(holes), given.plugs)
     return hollow_document(made, opened, float(face_volumes(body).sum()), findings)

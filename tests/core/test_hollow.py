@@ -20,6 +20,7 @@ from tenugui.core.hollow import (
     flow,
     hollow,
     judged,
+    plug,
     stays,
     suggest,
     usual_diameter,
@@ -359,3 +360,22 @@ def test_holes_of_no_sense_are_refused(wide: float) -> None:
     made = hollow(ball(8, fineness=4), 1.5)
     with pytest.raises(HollowError, match="out of range"):
         suggest(made, made.cavities[0], DOWN, diameter=wide)
+
+
+def test_a_plug_fills_its_countersunk_hole_but_for_the_play() -> None:
+    made = hollow(box((0, 0, 15), (24, 24, 30)), 2.5)
+    opened = suggest(made, made.cavities[0], DOWN, diameter=3.0)
+    plain, sunk = (measure(drilled(made, opened.holes, countersunk=c)).volume_mm3 for c in (False, True))
+    r, c = 1.5, 0.8
+    cone = math.pi * c * ((r + c) ** 2 + (r + c) * r + r * r) / 3 - math.pi * r * r * c
+    assert plain - sunk == pytest.approx(len(opened.holes) * cone, rel=0.05)
+    part = plug(opened.holes[0])
+    read = measure(part)
+    shaft = r - 0.1
+    head = math.pi * c * ((shaft + c) ** 2 + (shaft + c) * shaft + shaft * shaft) / 3
+    stem = math.pi * shaft**2 * (0.9 * opened.holes[0].length - c)
+    assert read.watertight and read.volume_mm3 == pytest.approx(head + stem, rel=0.02)
+    assert part.lower[2] == 0 and part.upper[2] == pytest.approx(0.9 * opened.holes[0].length)
+    normal, area = part.normals_and_areas()
+    down = (normal[:, 2] < -0.5) & (part.middles()[:, 2] > 0.01) & (area > 0)
+    assert not down.any(), "it prints on its head without supports"

@@ -2,7 +2,7 @@
 
 from .cavities import Cavity, Hollowed, HollowError, Lattice, hollow, usual_wall
 from .field import Field, depth_field
-from .holes import Hole, Opened, drilled, judged, suggest, usual_diameter
+from .holes import Hole, Opened, drilled, judged, plug, suggest, usual_diameter
 from .liquid import Drained, Mouth, Space, drained, flow, stays
 
 __all__ = [
@@ -22,6 +22,7 @@ __all__ = [
     "flow",
     "hollow",
     "judged",
+    "plug",
     "stays",
     "suggest",
     "usual_diameter",

@@ -85,39 +85,29 @@ def _shifted_cells(square: F4, first: int, last: int, most: int, unit: float) ->
 
 
 @njit()
-def _shifted_rows(square: F4, first: int, last: int, most: int, unit: float, out: F4) -> None:
-    """Least over rows up to `most` away, layers [first, last)."""
-    ny, nx = square.shape[1], square.shape[2]
-    for z in range(first, last):
-        for y in range(ny):
-            out[z, y, :] = square[z, y, :]
-            for k in range(1, most + 1):
-                far = np.float32(k * k * unit * unit)
-                for other in (y - k, y + k):
-                    if 0 <= other < ny:
-                        for x in range(nx):
-                            out[z, y, x] = min(out[z, y, x], square[z, other, x] + far)
-                    else:
-                        for x in range(nx):
-                            out[z, y, x] = min(out[z, y, x], far)
+def _line(field: F4, layers: bool, a: int, b: int) -> F4:
+    """A line of cells: row a of layer b where layers are walked, else row b of layer a."""
+    return field[b, a] if layers else field[a, b]
 
 
 @njit()
-def _shifted_layers(square: F4, first: int, last: int, most: int, unit: float, out: F4) -> None:
-    """Least over layers up to `most` away, rows [first, last)."""
-    nz, nx = square.shape[0], square.shape[2]
-    for y in range(first, last):
-        for z in range(nz):
-            out[z, y, :] = square[z, y, :]
+def _shifted(square: F4, layers: bool, first: int, last: int, most: int, unit: float, out: F4) -> None:
+    """Least over layers, or over rows, up to `most` away; rows, or layers, [first, last)."""
+    count = square.shape[0] if layers else square.shape[1]
+    for a in range(first, last):
+        for b in range(count):
+            line = _line(out, layers, a, b)
+            line[:] = _line(square, layers, a, b)
             for k in range(1, most + 1):
                 far = np.float32(k * k * unit * unit)
-                for other in (z - k, z + k):
-                    if 0 <= other < nz:
-                        for x in range(nx):
-                            out[z, y, x] = min(out[z, y, x], square[other, y, x] + far)
+                for other in (b - k, b + k):
+                    if 0 <= other < count:
+                        beside = _line(square, layers, a, other)
+                        for x in range(len(line)):
+                            line[x] = min(line[x], beside[x] + far)
                     else:
-                        for x in range(nx):
-                            out[z, y, x] = min(out[z, y, x], far)
+                        for x in range(len(line)):
+                            line[x] = min(line[x], far)
 
 
 def parts_of(count: int) -> list[tuple[int, int]]:
@@ -161,8 +151,8 @@ def depth_field(mesh: Mesh, pitch: float, reach: float) -> Field:
     first = one.copy()
 
     def transform() -> None:
-        both_cores(lambda a, b: _shifted_rows(one, a, b, most, pitch, other), parts_of(shape[0]))
-        both_cores(lambda a, b: _shifted_layers(other, a, b, most, pitch, one), parts_of(shape[1]))
+        both_cores(lambda a, b: _shifted(one, False, a, b, most, pitch, other), parts_of(shape[0]))
+        both_cores(lambda a, b: _shifted(other, True, a, b, most, pitch, one), parts_of(shape[1]))
 
     transform()
     hidden = _crevices(placed, grid.x0, grid.y0, pitch, one)

@@ -226,8 +226,28 @@ def _solid(mesh: Mesh) -> manifold3d.Manifold:
     )
 
 
-def drilled(made: Hollowed, holes: Sequence[Hole]) -> Mesh:
-    """The hollow figure with its holes cut (manifold3d), closed and turned outwards.
+SINK_MM, SINK_SHARE = 0.8, 0.4
+"""How deep a countersink is at most, in mm and of the wall."""
+PLAY_MM = 0.1
+"""Prior: a plug is so much thinner than its hole, all around."""
+
+
+def _sink(hole: Hole) -> float:
+    """Depth of a hole's countersink, 45° all around."""
+    return min(SINK_MM, SINK_SHARE * hole.length)
+
+
+def plug(hole: Hole) -> Mesh:
+    """What closes a countersunk hole: a head that lies flush with the surface and a shaft through most of the wall. It stands on its head, as it prints."""
+    sink, shaft = _sink(hole), hole.diameter / 2 - PLAY_MM
+    head = manifold3d.Manifold.cylinder(sink, shaft + sink, shaft, circular_segments=EDGES_OF_HOLE)
+    stem = manifold3d.Manifold.cylinder(0.9 * hole.length, shaft, circular_segments=EDGES_OF_HOLE)
+    out = (head + stem).to_mesh()
+    return Mesh(np.asarray(out.vert_properties[:, :3], np.float64), np.asarray(out.tri_verts, np.int32))
+
+
+def drilled(made: Hollowed, holes: Sequence[Hole], *, countersunk: bool = False) -> Mesh:
+    """The hollow figure with its holes cut (manifold3d), closed and turned outwards; `countersunk` for plugs.
 
     Raises:
         HollowError: `not-drilled` where the boolean library refuses.
@@ -238,6 +258,10 @@ def drilled(made: Hollowed, holes: Sequence[Hole]) -> Mesh:
         deep = hole.length + 0.6 * hole.diameter
         bore = manifold3d.Manifold.cylinder(deep + hole.diameter, hole.diameter / 2, circular_segments=EDGES_OF_HOLE)
         bores.append(bore.translate([0.0, 0.0, -hole.diameter]).transform(_frame(hole)))
+        if countersunk:
+            sink, wide = _sink(hole), hole.diameter / 2
+            cone = manifold3d.Manifold.cylinder(2 * sink, wide + 2 * sink, wide, circular_segments=EDGES_OF_HOLE)
+            bores.append(cone.translate([0.0, 0.0, -sink]).transform(_frame(hole)))
     cut = body - manifold3d.Manifold.batch_boolean(bores, manifold3d.OpType.Add) if bores else body
     if cut.status() != manifold3d.Error.NoError or cut.is_empty():
         raise HollowError(

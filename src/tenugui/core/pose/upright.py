@@ -15,7 +15,7 @@ from scipy.spatial import ConvexHull, QhullError
 
 from ..marks import Plane, mirror_plane
 from ..mesh import Mesh
-from .directions import Direction, DirectionError, resting_directions, rotation_to_plate, unit
+from .directions import Direction, DirectionError, resting_directions, rotation_to_plate, unit, unit_vector
 
 F8 = NDArray[np.float64]
 Z_UP: Direction = (0.0, 0.0, 1.0)
@@ -225,7 +225,7 @@ def standing(up: Direction, front: Direction | None = None) -> F8:
     >>> (standing((0.0, 1.0, 0.0)) @ [0.0, 1.0, 0.0]).round(9).tolist()
     [0.0, 0.0, 1.0]
     """
-    u = np.array(unit(up))
+    u = unit_vector(up)
     if front is None:
         return rotation_to_plate(-u)
     ahead = np.array(front) - u * float(np.dot(front, u))
