@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -95,6 +96,18 @@ def relief(mesh: Mesh, rounds: int = 4) -> F8:
         return np.asarray(np.nan_to_num(1 - np.linalg.norm(held, axis=1) / weight).clip(0, 1))
 
 
+def _cuts_and_fits(mesh: Mesh) -> tuple[B1, B1]:
+    """Faces (n,) that were cut flat, and those that meet another part."""
+    cut = np.zeros(len(mesh.faces), np.bool_)
+    meets = np.zeros(len(mesh.faces), np.bool_)
+    for flat in flat_faces(mesh):
+        found = fits(mesh, flat)
+        (meets if found else cut)[flat.faces] = True
+        for one in found:
+            meets[one.faces] = True
+    return cut, meets
+
+
 def propose(
     mesh: Mesh,
     progress: Callable[[float], None] = lambda share: None,
@@ -103,17 +116,14 @@ def propose(
 ) -> Proposal:
     """All proposals for a figure that stands with `up` of its frame upwards. Sight and relief are read on a coarse copy, cuts and fits on the mesh itself."""
     coarse = decimate(mesh, COARSE) if coarse is None else coarse
-    shares = visibility(coarse, progress, up)
-    rough = relief(coarse)
-    if coarse is not mesh:
-        shares, rough = transfer(coarse, np.stack([shares, rough], axis=1), mesh).T
-    cut = np.zeros(len(mesh.faces), np.bool_)
-    meets = np.zeros(len(mesh.faces), np.bool_)
-    for flat in flat_faces(mesh):
-        found = fits(mesh, flat)
-        (meets if found else cut)[flat.faces] = True
-        for one in found:
-            meets[one.faces] = True
+    # Cuts are found on one core while sight is read on the other.
+    with ThreadPoolExecutor(1) as pool:
+        found = pool.submit(_cuts_and_fits, mesh)
+        shares = visibility(coarse, progress, up)
+        rough = relief(coarse)
+        if coarse is not mesh:
+            shares, rough = transfer(coarse, np.stack([shares, rough], axis=1), mesh).T
+        cut, meets = found.result()
     looked = shares >= SEEN_SHARE
     limit = np.quantile(rough[looked], RELIEF_QUANTILE) if looked.any() else 0.0
     taken = cut | meets
