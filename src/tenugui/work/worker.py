@@ -130,7 +130,7 @@ def main() -> None:
         try:
             job = jobs.claim(store, name)
             if job is None:
-                time.sleep(0.05)
+                time.sleep(0.2)
                 continue
             compute(store, job, name, shelf)
         except StoreError as problem:
