@@ -19,15 +19,17 @@ from .headless import read_figure, write_parts
 PLATE = np.array([0.0, 0.0, -1.0])
 """The plate is below, as the file stands."""
 STRUT_SHARE = 0.15
-"""Prior: struts are so much of their pitch thick."""
+"""Prior: struts are so much of their pitch thick, and no thinner than the next."""
+THINNEST_STRUT_MM = 0.8
 MOST_HOLES = 64
 SLOW_DRAIN_S = 600.0
+"""Prior: longer nobody waits without being told."""
 STRAY_MM = 1.0
 """How far a plug's head reaches past its shaft, at most."""
 
 
 def _lattice(pitch: float | None) -> Lattice | None:
-    return None if pitch is None else Lattice(pitch, round(max(0.8, STRUT_SHARE * pitch), 2))
+    return None if pitch is None else Lattice(pitch, round(max(THINNEST_STRUT_MM, STRUT_SHARE * pitch), 2))
 
 
 def _given_holes(path: str, made: Hollowed) -> list[list[Hole]]:
@@ -79,7 +81,7 @@ def _suggested(made: Hollowed, cavity: Cavity, index: int, findings: list[Findin
         findings.append(Finding(code=refused.code, severity="severe", count=1, message=what))
         return None
     if opened.drips.seconds is None or opened.drips.seconds > SLOW_DRAIN_S:
-        text = f"Cavity {index + 1} runs empty slowly: warm the resin, tilt and turn the figure, or widen the holes."
+        text = f"Cavity {index + 1} runs empty slowly: tilt and turn the figure, widen the holes, or warm the resin as far as its maker allows. Times are priors."
         findings.append(Finding(code="drains-slowly", severity="warning", count=1, message=text))
     return opened
 

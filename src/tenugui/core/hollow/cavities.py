@@ -30,7 +30,7 @@ ROUNDS = 5
 MOST_FACES = 60_000
 """The inside is thinned to about this many triangles: nobody sees it, and its wall is measured after that."""
 STRUT_SHARE = (0.02, 0.7)
-"""A strut is at least and at most such a share of its pitch thick."""
+"""Priors: a strut is at least and at most such a share of its pitch thick."""
 
 
 class HollowError(CoreError):
@@ -48,8 +48,9 @@ class Lattice:
 
 @dataclass(frozen=True)
 class Cavity:
-    """One closed space: its surface, which looks inwards, its volume in mm³, the least distance in mm from it to the outside, and
-    the cells in which its liquid is followed."""
+    """One closed space: its surface, which looks inwards, its volume in mm³, the least distance in mm from it to the outside, and the cells in which its
+    liquid is followed.
+    """
 
     surface: Mesh
     volume: float
@@ -156,7 +157,9 @@ def hollow(mesh: Mesh, wall: float, lattice: Lattice | None = None, *, least_mm3
     found = []
     for index, box in enumerate(ndimage.find_objects(label)):
         if index in kept and outside is not None:
-            found.append(_cavity(field, space, struts, label == index + 1, box, outside, wall + CLOSE_MM))
+            wide = tuple(slice(max(0, s.start - 2), s.stop + 2) for s in box)
+            inside = label[wide] == index + 1
+            found.append(_cavity(field, space, struts, inside, wide, outside, wall + CLOSE_MM))
     found = [c for c in found if c.volume > 0]
     return Hollowed(outer, wall, tuple(sorted(found, key=lambda c: -c.volume)), field, count - len(found))
 
@@ -166,13 +169,15 @@ def _cavity(
     space: F4,
     struts: F4 | None,
     inside: NDArray[np.bool_],
-    box: tuple[slice, ...],
+    wide: tuple[slice, ...],
     outside: Outside,
     wall: float,
 ) -> Cavity:
-    """The surface of one cavity, settled onto the wall: thinned, or unthinned where thinning bends it out of the solid, or as it was cut."""
-    wide = tuple(slice(max(0, s.start - 2), s.stop + 2) for s in box)
-    mine = ndimage.binary_dilation(inside[wide])
+    """The surface of one cavity, settled onto the wall: thinned, or unthinned where thinning bends it out of the solid, or as it was cut.
+
+    `inside`: its cells in the part `wide` of the field, two cells around it.
+    """
+    mine = ndimage.binary_dilation(inside)
     start = np.array([s.start for s in wide], float)
     raw = _surface(field, np.where(mine, space[wide], np.float32(-field.pitch)), start)
     free = mine & (field.depth[wide] > wall)

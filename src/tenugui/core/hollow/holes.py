@@ -16,14 +16,17 @@ from .liquid import Drained, Mouth, drained
 
 F8 = NDArray[np.float64]
 SPACING_MM = 1.2
+"""Distance between the places that are tried."""
 LONGEST = 2.5
-"""Walls: a hole is drilled through no more than so many times the wall."""
+"""Prior: a hole is drilled through no more than so many times the wall."""
 EVEN_COS = 0.6
 """Prior: the surface is even enough for a hole where no sample within its diameter leans farther from it."""
 HIDDEN_WEIGHT, OPEN_WEIGHT = 0.5, 1.0
-"""Scars weigh less than the first on what is hidden; a hole goes through nothing that weighs more than the second."""
+"""Priors: scars weigh less than the first on what is hidden; a hole goes through nothing that weighs more than the second."""
 MOST_HOLES = 5
+"""Prior: what does not run empty by so many wants another position, not another hole."""
 ON_PLATE_MM = 1.0
+"""Prior: what lies within this of the lowest point and looks down is shut by the plate."""
 RESTS_SHARE = 0.005
 """Prior: what may stay in a cavity, of its volume."""
 EDGES_OF_HOLE = 32
@@ -41,7 +44,7 @@ class Hole:
 
 @dataclass(frozen=True)
 class Opened:
-    """A cavity with holes: the best position to drip in (gravity), what it leaves there, and as it was printed with the plate above."""
+    """A cavity with holes: the position to drip in that leaves least (`gravity`), what that leaves and takes, and whether air comes in while it runs out."""
 
     holes: tuple[Hole, ...]
     gravity: tuple[float, float, float]
@@ -227,7 +230,7 @@ def _solid(mesh: Mesh) -> manifold3d.Manifold:
 
 
 SINK_MM, SINK_SHARE = 0.8, 0.4
-"""How deep a countersink is at most, in mm and of the wall."""
+"""Priors: how deep a countersink is at most, in mm and of the wall."""
 PLAY_MM = 0.1
 """Prior: a plug is so much thinner than its hole, all around."""
 

@@ -129,7 +129,9 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     ranked = worths[: len(worths) - len(pinned)]
     looked_for = _looked_for(choice.candidates[: len(ranked)], ranked, held)
     best = least(ranked, looked_for)
-    usual = USUAL[held.printer.hangs] if ranked[best].total > min(w.total for w in ranked) else ""
+    dearer = ranked[best].total > min(w.total for w in ranked)
+    stands = bool(expected(np.array([choice.candidates[best].down]), held.up, None, False)[0])
+    usual = (UPRIGHT if stands else LEANING) if dearer else ""
     rows = [
         row(candidate_of(c, worth, beside(worths, i, best) + (usual if i == best else "")), worth.risk)
         for i, (c, worth, (_, row)) in enumerate(zip(choice.candidates, worths, read, strict=True))
@@ -145,10 +147,8 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     )
 
 
-USUAL = {
-    True: " Too close to the cheapest to be told apart: this is how a figure is usually hung.",
-    False: " Too close to the cheapest to be told apart: this is how it stands by itself.",
-}
+LEANING = " Too close to the cheapest to be told apart: this is how a figure is usually hung."
+UPRIGHT = " Too close to the cheapest to be told apart: this is how it stands by itself."
 
 
 def _looked_for(candidates: list[Candidate], worths: list[Worth], held: Inputs) -> int | None:
