@@ -16,6 +16,7 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.process import process_of
 from tenugui.core.risk import ledger
 from tenugui.core.supports import make_supports, needs_lift, safety_factor, tip_pitch
+from tenugui.core.supports.load import GRIP_MM
 from tenugui.core.vat import layer_exposure, penetration, resin_use
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box
@@ -33,12 +34,18 @@ def test_tips_stand_as_close_as_their_strength_asks() -> None:
 
 
 def test_tips_hold_what_their_sections_hold() -> None:
-    """The ledger's pull: all tips' sections times the green strength, against the peel of the figure's widest layer."""
+    """The ledger's pull: the tips as springs of a stiff frame, each as strong as its section, against the peel of the figure's widest layer."""
     figure = box((0, 0, 8), (20, 20, 6))
     context = Context.of(HERON, RESIN.model_copy(update={"green_strength_mpa": 0.4}), 0.1)
     made = make_supports(figure, context)
     (pull,) = [h for h in ledger(made.after, context, tips=made.tips, own=made.before) if h.code == "pull"]
-    assert pull.has == pytest.approx(sum(0.4 * math.pi * t.diameter**2 / 4 for t in made.tips))
+    strong = np.array([0.4 * math.pi * t.diameter**2 / 4 for t in made.tips])
+    at = np.array([[t.x, t.y] for t in made.tips])
+    middle = strong @ at / strong.sum()
+    frame = np.cov(at.T, aweights=strong, ddof=0) + GRIP_MM**2 * np.eye(2)
+    turned = np.linalg.solve(frame, -middle)  # the peel of a centred box passes through the origin
+    most = float((1 + (at - middle) @ turned).max() + GRIP_MM * np.linalg.norm(turned))
+    assert pull.has == pytest.approx(strong.sum() / most, rel=0.01) and most > 1.02
     widest = float(made.before.areas.max())
     assert pull.needs == pytest.approx(HERON.peel_kpa * 1e-3 * widest, rel=0.02)  # type: ignore[union-attr]
 

@@ -14,7 +14,7 @@ from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.risk import combined, ledger
 from tenugui.core.supports import body_loads, make_supports, safety_factor, tip_hold
-from tenugui.core.supports.load import PLATE_KPA, all_below, touched
+from tenugui.core.supports.load import GRIP_MM, PLATE_KPA, all_below, touched
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, cylinder
 
@@ -37,13 +37,35 @@ def test_a_ball_on_one_tip_hangs_by_its_section_against_the_widest_circle() -> N
 
 
 def test_a_tip_above_the_worst_layer_does_not_hold_it() -> None:
-    cross = Mesh.joined([box((0, 0, 6), (12, 12, 2)), box((0, 0, 12), (2, 2, 12)), box((8, 0, 17), (16, 2, 2))])
+    cross = Mesh.joined([box((0, 0, 6), (12, 12, 2)), box((0, 0, 12), (2, 2, 12)), box((0, 0, 17), (32, 2, 2))])
     _, low = loads(cross, [(0, 0, 5.0)])
     _, both = loads(cross, [(0, 0, 5.0), (15, 0, 16.0)])
     assert min(b.margin for b in both) == pytest.approx(min(b.margin for b in low)), (
         "the wide plate is below the second tip"
     )
     assert max(b.tips for b in both) == 1, "nor is it told to have held it"
+
+
+@pytest.mark.parametrize("e", [0.0, 1.5, 6.0])
+def test_a_pull_beside_the_middle_of_two_tips_strains_the_nearer_one_as_a_beam_is_strained(e: float) -> None:
+    a = 4.0
+    plate = Mesh(box((e, 0, 6), (20, 6, 2)).vertices, box((e, 0, 6), (20, 6, 2)).faces)
+    _, (body,) = loads(plate, [(-a, 0, 5.0), (a, 0, 5.0)])
+    force = PEEL * 120
+    by_hand = force / (2 * tip_hold(CONTEXT, 0.35)) * (1 + e * (a + GRIP_MM) / (a**2 + GRIP_MM**2))
+    assert 1 / body.margin == pytest.approx(by_hand, rel=0.02)
+    assert body.lever == pytest.approx(e, abs=0.06)
+
+
+def test_what_leans_out_beside_its_foot_pulls_the_foot_off() -> None:
+    upright = Mesh.joined([box((0, 0, 1), (6, 6, 2)), box((0, 0, 12), (6, 6, 20))])
+    gallows = Mesh.joined([upright, box((12, 0, 23), (30, 6, 2))])
+    _, (stands,) = loads(upright, [])
+    _, leans = loads(gallows, [])
+    hold, beam = 36 * PLATE_KPA * 1e-3, PEEL * 180
+    by_hand = beam / hold * (1 + 12 * (3 + GRIP_MM) / (36 / 12 + GRIP_MM**2))
+    assert stands.margin == pytest.approx(PLATE_KPA / HERON.peel_kpa, rel=0.02)  # type: ignore[union-attr]
+    assert 1 / leans[0].margin == pytest.approx(by_hand, rel=0.05)
 
 
 def test_two_prongs_are_held_each_alone_until_they_merge() -> None:

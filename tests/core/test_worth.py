@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tenugui.core.choice import chances, finish_min, held_gift, mean_lean, weights_at
-from tenugui.core.choice.hands import CUT_MIN, FIXED_MIN, SAND_MIN, SCAR_MIN, USUAL_MM
+from tenugui.core.choice.hands import CUT_MIN, FIXED_MIN, PIECE_MIN, SAND_MIN, SCAR_MIN, USUAL_MM
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
@@ -118,13 +118,13 @@ def test_a_tip_costs_by_where_it_stands_and_what_it_scars() -> None:
     none = held_gift([], np.empty(0), 0.0, [], use, context)
     assert none == Gift(FIXED_MIN["resin"], 2.0, 0.4, 0.0, 0.0)
     one = held_gift([tip(0, 0, 5)], np.ones(1), 0.0, [], use, context)
-    assert one.hands_min - none.hands_min == pytest.approx(CUT_MIN + SAND_MIN)
+    assert one.hands_min - none.hands_min == pytest.approx(CUT_MIN + PIECE_MIN + SAND_MIN)
     shown = held_gift([tip(0, 0, 5)], np.array([5.0]), 0.0, [], use, context)
     assert shown.hands_min - one.hands_min == pytest.approx(4 * SAND_MIN)
     standing = held_gift([tip(0, 0, 5, on="model")], np.ones(1), 0.0, [], use, context)
     assert standing.hands_min - one.hands_min == pytest.approx(CUT_MIN)
     thick = held_gift([tip(0, 0, 5, mm=0.7)], np.ones(1), 0.0, [], use, context)
-    assert thick.hands_min - none.hands_min == pytest.approx(2 * CUT_MIN + 4 * SAND_MIN)
+    assert thick.hands_min - none.hands_min == pytest.approx(2 * CUT_MIN + PIECE_MIN + 4 * SAND_MIN)
     assert USUAL_MM["resin"] == 0.35
 
 

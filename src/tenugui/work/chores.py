@@ -46,7 +46,7 @@ def _same(fold: str, choice: dict[str, Any], board: Any) -> int | None:
         row = rows[index]
         if fold == "pose" and sum((a - b) ** 2 for a, b in zip(row.pose.down, choice["down"], strict=True)) < 1e-6:
             return index
-        if fold == "supports" and abs(row.risk - choice["risk"]) < 1e-9:
+        if fold == "supports" and (row.style, round(row.risk, 9)) == (choice["style"], round(choice["risk"], 9)):
             return index
         if fold == "layers" and abs(row.height.layer_height_mm - choice["layer_height_mm"]) < 1e-9:
             return index

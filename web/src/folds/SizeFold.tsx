@@ -17,7 +17,7 @@ import { useFits, useMend } from "../api/figure";
 import { useMaterials, usePlanChange, usePrinters } from "../api/queries";
 import { count } from "../shell/format";
 import { useView } from "../shell/view";
-import type { Foot, Item, ItemOf, Section } from "../stage/scene";
+import type { Foot, Item, ItemOf, Section, Turn } from "../stage/scene";
 import { useStage } from "./board";
 import { Deciding, Heading } from "./Heading";
 import { Fields, type Marks, type Measured } from "./size/Fields";
@@ -26,7 +26,7 @@ import { Machines, Room, SLACK } from "./size/Machines";
 import { ThinnerCopy, Units, UNIT } from "./size/Notes";
 import { Ruler } from "./size/Ruler";
 import { Stands } from "./size/Stands";
-import { alike, onItsFeet, stood, turnOf } from "./size/stood";
+import { alike, onItsFeet, stood, turnedOn, turnOf } from "./size/stood";
 import { Verdict, verdict } from "./size/Verdict";
 import { WeakParts } from "./size/WeakParts";
 import { foldOf, type FoldProps } from "./types";
@@ -103,6 +103,11 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
     up: chosen?.up ?? guess.ups[0].up,
     front: chosen?.front ?? guess.ups[0].front,
   });
+  const [turning, setTurning] = useState(false);
+  const onTurn: Turn = useCallback((axis, angle) => {
+    setMarks({ eye: null, crown: null });
+    setStands((s) => turnedOn(s.up, s.front, axis, angle));
+  }, []);
   const { fail } = useView();
   const [pin, setPin] = useState<ItemOf<"pin"> | null>(null);
   const [weak, setWeak] = useState<Weak | null>(null);
@@ -159,6 +164,7 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
     ...(overlay ? [{ kind: "overlay" as const, sha: overlay }] : []),
     ...(pin ? [pin] : []),
     ...(marking ? [{ kind: "picker" as const, onPick }] : []),
+    ...(turning && !marking ? [{ kind: "hand" as const, onTurn }] : []),
   ];
   const foot: Foot =
     mend && overlay
@@ -174,7 +180,7 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
             low: true,
             text: "Once size, printer and pose are settled, the figure's ribbon lies here.",
           };
-  useStage(show, { items, foot }, [strip, matrix, pin, mend, weak, marking, intake]);
+  useStage(show, { items, foot }, [strip, matrix, pin, mend, weak, marking, turning, intake]);
   const fits = useFits(plan.figure_id);
   const room = fits?.find((f) => f.printer_id === printer?.id);
   const tooLarge = !!room && factor > room.factor * SLACK;
@@ -208,8 +214,10 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
             upright={told}
             {...stands}
             pointing={marking === "foot"}
+            turning={turning}
             onStand={stand}
             onPointing={(on) => setMarking(on ? "foot" : null)}
+            onTurning={setTurning}
           />
           <Fields
             measured={measured}

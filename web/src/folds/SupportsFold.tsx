@@ -11,11 +11,18 @@ import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
 const WORDS = ["Held by all means", "Held well", "As few as hold"];
-const LINES = [
-  "one tip in a hundred may fail",
-  "one tip in twenty may fail",
-  "one tip in five may fail; cleanest surface",
-];
+const CHANCES: Record<string, string> = {
+  "0.01": "one tip in a hundred may fail",
+  "0.05": "one tip in twenty may fail",
+  "0.2": "one tip in five may fail",
+};
+
+const nameOf = (c: SupportsRow, i: number) => (c.style === "trees" ? "In trees" : WORDS[i]);
+
+const rowLine = (c: SupportsRow) =>
+  c.style === "trees"
+    ? `${CHANCES[c.risk]}; tips meet on fewer trunks, which come off together`
+    : CHANCES[c.risk];
 
 const COLUMNS: Column<SupportsRow>[] = [
   { id: "tips", head: "tips", cell: (c) => c.tip_count },
@@ -124,7 +131,7 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
       <Heading
         title={held.question}
         line={
-          row ? lineOf(row) : "Tips, pillars and raft are placed three ways and each is proved."
+          row ? lineOf(row) : "Tips, pillars, trees and raft are placed in several ways and each is proved."
         }
       />
       <Waiting of={board} what="Placing supports" />
@@ -134,15 +141,15 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
             label="Support sets"
             textHead="accepted risk"
             rows={data.choices}
-            keyOf={(c) => String(c.risk)}
+            keyOf={(c) => `${c.style} ${c.risk}`}
             columns={[worthColumn((c) => c.worth, data.choices), ...COLUMNS]}
             picture={(c) => `/api/blobs/${c.picture_sha}`}
-            text={(_, i) => (
+            text={(c, i) => (
               <RowName
-                name={WORDS[i]}
+                name={nameOf(c, i)}
                 recommended={i === data.recommended}
                 taken={i === taken}
-                line={i === data.recommended && data.why ? `${LINES[i]}. ${data.why}` : LINES[i]}
+                line={i === data.recommended && data.why ? `${rowLine(c)}. ${data.why}` : rowLine(c)}
               />
             )}
             shown={shown}

@@ -14,15 +14,16 @@ from ..mesh import Mesh
 from ..pose.price import FINISH_AT_MM, FINISH_MIN, HANDS_MIN
 from ..process import Use
 from ..risk import Hazard
-from ..supports import Tip
+from ..supports import Tip, pieces
 from ..worth import Gift
 from .steps import FLAT
 
 F8 = NDArray[np.float64]
 FIXED_MIN = {"resin": 15.0, "filament": 5.0}
 """Priors: minutes that every print takes: setting up, washing and curing, or taking it off the plate."""
-CUT_MIN, ON_FIGURE = 0.12, 2.0
-"""Priors: minutes to cut a tip of USUAL_MM off, and how many times that where it stands on the figure and scars it at both ends."""
+CUT_MIN, PIECE_MIN, ON_FIGURE = 0.06, 0.06, 2.0
+"""Priors: minutes to cut a tip of USUAL_MM off, to take a piece that stands by itself in hand and out, and how many times the former where it stands on
+the figure and scars it at both ends."""
 SAND_MIN = 0.15
 """Prior: minutes to sand the scar of a tip of USUAL_MM on an unmarked face; by its mark's weight elsewhere."""
 USUAL_MM = {"resin": 0.35, "filament": 0.45}
@@ -58,8 +59,27 @@ def weights_at(mesh: Mesh, weights: F8 | None, tips: Sequence[Tip]) -> F8:
     down = np.flatnonzero(normal[:, 2] < 0)
     if not len(down):
         return np.ones(len(tips))
-    _, near = cKDTree(mesh.middles()[down]).query(np.array([[t.x, t.y, t.z] for t in tips]))
-    return np.asarray(weights[down[near]])
+    middles, at = mesh.middles()[down], np.array([[t.x, t.y, t.z] for t in tips])
+    near = _columns(middles, at)
+    far, found = cKDTree(middles[near]).query(at) if len(near) else (np.full(len(at), np.inf), np.zeros(len(at), int))
+    nearest = near[found] if len(near) else found
+    if (lost := far > COLUMN_MM).any():
+        nearest[lost] = cKDTree(middles).query(at[lost])[1]
+    return np.asarray(weights[down[nearest]])
+
+
+COLUMN_MM = 1.0
+
+
+def _columns(middles: F8, at: F8) -> NDArray[np.int64]:
+    """Those of many points that may lie within COLUMN_MM of one of a few: in their squares of the table, and those around."""
+    low = np.minimum(middles[:, :2].min(axis=0), at[:, :2].min(axis=0)) - COLUMN_MM
+    cells, mine = (((p[:, :2] - low) / COLUMN_MM).astype(np.int64) for p in (middles, at))
+    near = np.zeros(np.maximum(cells.max(axis=0), mine.max(axis=0)) + 2, np.bool_)
+    for x in (-1, 0, 1):
+        for y in (-1, 0, 1):
+            near[mine[:, 0] + x, mine[:, 1] + y] = True
+    return np.flatnonzero(near[cells[:, 0], cells[:, 1]])
 
 
 def chances(hazards: Sequence[Hazard]) -> tuple[float, float, float]:
@@ -89,5 +109,6 @@ def held_gift(
     sand = sum(SAND_MIN * float(c) * (t.diameter / usual) ** 2 for t, c in zip(tips, costs, strict=True))
     lost, part, scars = chances(hazards)
     scraped = HANDS_MIN[process].get("contact_mm2", 0.0) * foot_mm2
-    hands = FIXED_MIN[process] + scraped + cut + sand + SCAR_MIN * scars + finish_min(lean, context.height, process)
+    out = PIECE_MIN * pieces(tips)
+    hands = FIXED_MIN[process] + scraped + cut + out + sand + SCAR_MIN * scars + finish_min(lean, context.height, process)
     return Gift(hands, use.time_s / 3600, use.cost, lost, part)

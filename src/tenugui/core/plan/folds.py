@@ -105,10 +105,11 @@ def _take_pose(board: PoseBoard, index: int) -> Taken:
 
 def _take_supports(board: SupportsBoard, index: int) -> Taken:
     row = board.choices[index]
+    trees = ", in trees" if row.style == "trees" else ""
     choice = {"risk": row.risk, "style": row.style, "tips": row.tip_count, "option": index}
     return Taken(
         choice,
-        f"Accepted risk {row.risk:.0%} a tip: {row.tip_count} tips, {row.islands_after} islands left",
+        f"Accepted risk {row.risk:.0%} a tip{trees}: {row.tip_count} tips, {row.islands_after} islands left",
         row.numbers,
     )
 
@@ -155,7 +156,7 @@ FOLDS: tuple[FoldSpec, ...] = (
         "Supports",
         "How is it held?",
         ("size", "pose"),
-        lambda c: f"{c['tips']} tips, {c['risk']:.0%} a tip",
+        lambda c: f"{c['tips']} tips{', trees' if c.get('style') == 'trees' else ''}, {c['risk']:.0%} a tip",
         "supports",
         _supports,
         _take_supports,

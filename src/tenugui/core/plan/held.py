@@ -66,7 +66,7 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
-@task("held", 7, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 8, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -76,7 +76,13 @@ def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     refuse_nothing(held.placed.whole, before.stack.volume())
     progress(0.3, "placing and proving supports")
     made = make_supports(
-        held.placed.whole, context, risk=given["risk"], style=given.get("style", "pillars"), before=before
+        held.placed.whole,
+        context,
+        risk=given["risk"],
+        style=given.get("style", "pillars"),
+        before=before,
+        where=held.reachable(context),
+        rays=held.placed.rays,
     )
     progress(0.8, "measuring thickness")
     thin = placed_thin(shelf, held)

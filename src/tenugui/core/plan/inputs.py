@@ -24,12 +24,12 @@ from ..formats import NO_LIMITS, load, pack_whole, read_whole
 from ..layers import Proof, prove
 from ..machines import Context, Material, Printer, load_material, load_printer
 from ..marks import Plane, Stroke, mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
-from ..mesh import Mesh, Working, decimate, fit_for_work, shell_labels
+from ..mesh import Mesh, RayMesh, Working, decimate, fit_for_work, rays_of, shell_labels
 from ..pose import Z_UP, Direction, Placement, front_of, height_along, placement, unit
 from ..pose.place import plinth_under
 from ..pose.price import PLINTH_MM, PLINTH_SINK_MM
 from ..repair import unite
-from ..supports import raised
+from ..supports import Reachable, raised, reachable
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task
 
@@ -110,6 +110,11 @@ class Placed:
     def whole(self) -> Mesh:
         """Figure and plinth."""
         return self.figure if self.plinth is None else Mesh.joined([self.figure, self.plinth])
+
+    @cached_property
+    def rays(self) -> RayMesh:
+        """What routes of supports are tested against."""
+        return rays_of(self.whole)
 
 
 def matrix_of(place: Placement, factor: float) -> list[float]:
@@ -265,6 +270,14 @@ class Inputs:
         key = self._key("before", "sha", "factor", "printer", "material", "down", "plinth")
         return self.shelf.memory.recall(
             (*key, context.height), lambda: prove(self.placed.whole, context.height, context.reach)
+        )
+
+    def reachable(self, context: Context) -> Reachable:
+        """Where tips can push against the placed figure at a layer height, by its marks."""
+        key = self._key("reachable", *FIGURE, "down", "plinth")
+        before = self.before(context)
+        return self.shelf.memory.recall(
+            (*key, context.height), lambda: reachable(self.placed.whole, before, context)
         )
 
     def _key(self, kind: str, *names: str) -> tuple[Hashable, ...]:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..choice import HeightChoice, Heights, choose_height, cusp_quantiles, height_choice, held_gift, mean_lean
-from ..contract import HeldDoc, LayersBoard, LayersRow, SupportsRow, height_of, priced_at
+from ..choice import Heights, choose_height, cusp_quantiles, height_choice, held_gift, mean_lean
+from ..compiled import both_cores
+from ..contract import HeldDoc, LayersBoard, LayersRow, height_of, priced_at
 from ..layers import prove
 from ..machines import Context, printer_heights
 from ..mesh import Mesh, ThinPlace
@@ -25,15 +26,17 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     held = Inputs(shelf, given)
     heights = sorted(printer_heights(held.printer))
     lean = cusp_quantiles(held.placed.whole, held.placed_context().weights)
-    rows: list[SupportsRow] = []
-    choices: list[HeightChoice] = []
-    for done, height in enumerate(heights):
-        progress(0.02 + 0.95 * done / len(heights), f"supporting and cutting at {height:g} mm")
-        made = held_of(shelf, given, height=height, risk=given["risk"], style=given.get("style", "pillars"))
-        rows.append(made.row)
-        choices.append(
-            height_choice(held.context(height), lean, made.proof.layers.count, _use_of(made), made.row.numbers.risk)
-        )
+    progress(0.02, f"supporting and cutting at {len(heights)} heights")
+
+    def one(height: float) -> HeldDoc:
+        return held_of(shelf, given, height=height, risk=given["risk"], style=given.get("style", "pillars"))
+
+    made = both_cores(one, [(height,) for height in heights])
+    rows = [m.row for m in made]
+    choices = [
+        height_choice(held.context(height), lean, m.proof.layers.count, _use_of(m), m.row.numbers.risk)
+        for height, m in zip(heights, made, strict=True)
+    ]
     rates = rates_of(given.get("rates"))
     worths = [priced_at(row.gift, rates) for row in rows]
     found = choose_height(choices, worths)

@@ -9,7 +9,7 @@ from collections.abc import Callable, Hashable
 from typing import Any, Protocol, TypeVar
 
 T = TypeVar("T")
-REMEMBERED = 10
+REMEMBERED = 16
 """Objects that stay in memory: the figure that is being worked on, its placed copy, its first proof at each height."""
 
 

@@ -29,6 +29,8 @@ SHELL_SHARE = 0.5
 """Prior: share of a figure of a few centimetres that is walls and roofs; the rest is sparse."""
 CUPS_LOST, MANY_CUPS = 0.3, 1.5
 """Priors: a figure of many hollows that open upwards and seal costs the print, or is never clean inside, so often; so many are many."""
+CUPS_MIN = 9.0
+"""Prior: minutes to empty and rinse a figure of many hollows; they are rinsed together, and the first takes half of it."""
 SUPPORT_FILL = 0.08
 """Prior: share of the space under what is supported that pillars take."""
 HANDS_MIN: dict[str, dict[str, float]] = {
@@ -37,13 +39,12 @@ HANDS_MIN: dict[str, dict[str, float]] = {
         "support_volume_mm3": 0.0002,
         "minima": 0.4,
         "blur_mm2": 0.03,
-        "cups": 5.0,
         "contact_mm2": 0.012,
     },
     "filament": {"scar_area_mm2": 0.018, "support_volume_mm3": 0.0001, "minima": 0.5, "blur_mm2": 0.02},
 }
 """Priors: minutes to cut off and sand, for each mm² weighted by its mark, mm³ under it, start in mid air, mm² of shown surface that looks down,
-hollow that must be emptied and rinsed, and mm² that the bottom layers weld to the plate: scraped off, and the rim that they squeeze out sanded away."""
+and mm² that the bottom layers weld to the plate: scraped off, and the rim that they squeeze out sanded away."""
 FINISH_MIN = 18.0
 """Prior: smoothing a figure whose every surface is stepped as deep as a layer of FINISH_AT_MM."""
 FINISH_AT_MM = {"resin": 0.05, "filament": 0.12}
@@ -182,15 +183,14 @@ def takes(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[n
 
     `upright` (n,): where it stands as it is meant to. Only there is a plinth put under what would fall.
     """
-    smooth = FINISH_MIN * aims["step_cost"]
+    hollows = 1 - np.exp(-aims["cups"] / MANY_CUPS)
+    smooth = FINISH_MIN * aims["step_cost"] + (CUPS_MIN * hollows if pace.hangs else 0.0)
     hands = smooth + sum(price * aims[aim] for aim, price in HANDS_MIN[pace.process].items())
     plinth = np.zeros_like(aims["height_mm"])
     plastic = volume_mm3 * pace.filled + SUPPORT_FILL * aims["support_volume_mm3"]
     hours = pace.hours_mm * aims["height_mm"] + pace.hours_mm3 * plastic
     if pace.hangs:
-        survives = (1 - CUPS_LOST * (1 - np.exp(-aims["cups"] / MANY_CUPS))) * (
-            1 - _torn(aims["peak_section_mm2"], pace)
-        )
+        survives = (1 - CUPS_LOST * hollows) * (1 - _torn(aims["peak_section_mm2"], pace))
     else:
         mass = volume_mm3 * pace.filled * pace.kg_mm3
         stance = (aims["height_mm"], aims["lean"], mass)

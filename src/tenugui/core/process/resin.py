@@ -8,7 +8,7 @@ import numpy as np
 
 from ..layers import LayerStack, Proof
 from ..machines import Context, ResinPrinter
-from ..supports import Tip, body_loads
+from ..supports import Neck, Tip, body_loads, necks
 from ..vat import layer_exposure, layer_pull, resin_use
 from .protocol import F8, Threat, Use
 
@@ -17,12 +17,14 @@ SUCTION_HARM_N = 10.0
 TOLD_MARGIN = 5.0
 """Prior: a body that is held so many times over fails in less than one of a thousand prints and is not spoken of."""
 MOST_BODIES = 8
+MOST_NECKS = 4
 MOST_OF_IT = 0.5
 """Prior: a body of more than this share of the figure takes the print with it."""
 TRAPPED_CHANCE = 0.5
 """Prior: much resin closed in for good leaks or bursts the figure in every second case."""
 HARMLESS_MM3 = 50.0
 """Prior: a pocket of so much does so half as often; a smaller one hardly ever."""
+TOLD_LEVER_MM = 1.5
 DROP_MM3 = 2.0
 """Prior: less is a drop between supports, or the grain of the cut, and is not spoken of."""
 
@@ -104,8 +106,9 @@ class Resin:
     def _pull(self, own: Proof, context: Context, tips: Sequence[Tip]) -> list[Threat]:
         """Bodies that their holds may not carry, the weakest first; what hangs on nothing is an island and told as one."""
         points = np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3)
-        loads = body_loads(own, points, np.array([t.diameter for t in tips]), context)
-        found = []
+        wide = np.array([t.diameter for t in tips])
+        loads = body_loads(own, points, wide, context)
+        found = [_neck(neck) for neck in necks(own, points, wide, context, TOLD_MARGIN)[:MOST_NECKS]]
         for body in [b for b in loads if b.hold > 0 and b.margin < TOLD_MARGIN][:MOST_BODIES]:
             held = (
                 f"{body.tips} tip{'s' * (body.tips != 1)} hold{'s' * (body.tips == 1)}"
@@ -113,7 +116,8 @@ class Resin:
                 else "the foot on the plate holds"
             )
             what = "the figure" if body.share > MOST_OF_IT else f"a part of {max(body.share, 0.001):.1%} of it"
-            text = f"Layer {body.layer} pulls with {body.pull:.2f} N on {what}; {held} {body.hold:.2f} N."
+            aside = f", {body.lever:.0f} mm beside the middle of what holds it" if body.lever >= TOLD_LEVER_MM else ""
+            text = f"Layer {body.layer} pulls with {body.pull:.2f} N on {what}{aside}; {held} {body.hold:.2f} N there."
             remedy = (
                 "Accept less risk a tip for more tips below it, or tilt the figure to narrow it."
                 if body.tips
@@ -123,3 +127,11 @@ class Resin:
             loss = "print lost" if body.share > MOST_OF_IT else "part lost"
             found.append(Threat("pull", body.layer, place, body.hold, body.pull, "N", text, remedy, loss=loss))
         return found
+
+
+def _neck(neck: Neck) -> Threat:
+    aside = f" {neck.lever:.0f} mm beside" if neck.lever >= TOLD_LEVER_MM else " above"
+    text = f"Layer {neck.by_layer} pulls with {neck.pull:.2f} N{aside} a neck of {neck.section_mm2:.1f} mm² at {neck.z:.1f} mm, which bears {neck.hold:.2f} N so."
+    remedy = "Hold what hangs out above it with tips of its own, or turn the figure so that it hangs straight below its neck."
+    loss = "print lost" if neck.share > MOST_OF_IT else "part lost"
+    return Threat("pull", neck.layer, (neck.x, neck.y, neck.z), neck.hold, neck.pull, "N", text, remedy, loss=loss)

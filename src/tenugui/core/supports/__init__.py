@@ -5,7 +5,7 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 *Style*: `pillars` stand alone or carry short branches, `trees` meet on their way down, `blocks` are columns grown together.
 """
 
-from .demand import Demand, find_demand
+from .demand import Demand, Reachable, find_demand, reachable
 from .load import BodyLoad, body_loads, tip_hold, touched
 from .make import (
     RAFT_MARGIN_MM,
@@ -20,6 +20,8 @@ from .make import (
     support_mesh,
 )
 from .manner import USUAL_RISK, Manner, manner_of, safety_factor, tip_pitch, usual_tip
+from .necks import Neck, necks
+from .pieces import pieces
 
 __all__ = [
     "RAFT_MARGIN_MM",
@@ -28,6 +30,8 @@ __all__ = [
     "BodyLoad",
     "Demand",
     "Manner",
+    "Neck",
+    "Reachable",
     "SupportError",
     "SupportFinding",
     "SupportSet",
@@ -36,8 +40,11 @@ __all__ = [
     "find_demand",
     "make_supports",
     "manner_of",
+    "necks",
     "needs_lift",
+    "pieces",
     "raised",
+    "reachable",
     "safety_factor",
     "support_mesh",
     "tip_hold",

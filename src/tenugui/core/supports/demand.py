@@ -7,17 +7,18 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
+from ..compiled import njit
 from ..layers import Island, Proof, is_slight, runs_of
 from ..machines import Context
 from ..mesh import Mesh
-from .load import all_below, bare_below, body_loads, tip_hold, touched
+from .load import GRIP_MM, all_below, bare_below, body_loads, tip_hold, touched
 from .manner import SPREAD, Manner, manner_of, safety_factor
 
 __all__ = ["SPREAD", "Demand", "find_demand"]
 
 F8 = NDArray[np.float64]
+I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
 SHARED_MM = 0.45
 """Prior: specks of relief closer than this often hang on one tip."""
@@ -26,7 +27,11 @@ NEVER = 20.0
 REACHED_FROM_BELOW = 0.15
 """A face leans down by at least this share before a tip can push against it."""
 MAX_TIPS = 4000
-LEAST_PULL_N = 0.02
+ROUNDS = 6
+"""A tip moves the middle of what holds a body; what is strained most then is asked again so many times."""
+NEAR_PULL_MM = 3.0
+"""Prior: a tip so much nearer to the pull is worth a scar that weighs 2 more."""
+LEAST_PULL_N = 0.008
 """Prior: what pulls less hangs on its neighbours or on the film's mercy either way."""
 APART_MM, APART = 0.9, 2.2
 """Prior: tips that share a load stand at least so far apart, in mm and in their diameters, so that a cutter gets between."""
@@ -44,21 +49,61 @@ class Demand:
     left_out: int = 0
 
 
-def _poisson(points: F8, radii: F8, held: F8) -> list[int]:
-    """Dart throwing over candidate points in order: kept when farther than their radius from all kept before and from `held`."""
-    order: list[int] = []
-    if not len(points):
-        return order
-    tree = cKDTree(points)
-    free = np.ones(len(points), np.bool_)
-    if len(held):
-        near, _ = cKDTree(held).query(points)
-        free &= near > radii * 0.7
+@dataclass(frozen=True)
+class Reachable:
+    """Points (n, 3) of a posed figure that a tip can push against from below, what a scar costs there (n,), and the component that each lies on (n,)."""
+
+    spots: F8
+    cost: F8
+    on: NDArray[np.int32]
+
+
+@njit()
+def _thrown(points: F8, radii: F8, held: F8, share: float, most: int, order: I8) -> int:
+    count = 0
     for i in range(len(points)):
-        if free[i]:
-            order.append(i)
-            free[tree.query_ball_point(points[i], radii[i])] = False
-    return order
+        free = True
+        reach = (share * radii[i]) ** 2
+        for k in range(len(held)):
+            x, y, z = points[i, 0] - held[k, 0], points[i, 1] - held[k, 1], points[i, 2] - held[k, 2]
+            if x * x + y * y + z * z <= reach:
+                free = False
+                break
+        for k in range(count if free else 0):
+            j = order[k]
+            x, y, z = points[i, 0] - points[j, 0], points[i, 1] - points[j, 1], points[i, 2] - points[j, 2]
+            if x * x + y * y + z * z <= radii[j] * radii[j]:
+                free = False
+                break
+        if free:
+            order[count] = i
+            count += 1
+            if count == most:
+                break
+    return count
+
+
+def _poisson(points: F8, radii: F8, held: F8, share: float = 0.7, most: int | None = None) -> I8:
+    """Dart throwing over candidate points in order: kept when farther than their radius from all kept before, and than `share` of it from `held`, until
+    there are `most`.
+    """
+    order = np.empty(len(points), np.int64)
+    given = np.ascontiguousarray(points, float).reshape(-1, 3)
+    there = np.ascontiguousarray(held, float).reshape(-1, 3)
+    count = _thrown(given, np.ascontiguousarray(radii, float), there, share, len(points) if most is None else most, order)
+    return order[:count]
+
+
+def _spread_on(mesh: Mesh, faces: NDArray[np.int64], wanted: F8) -> tuple[F8, NDArray[np.int64]]:
+    """Points on faces (m,), about as many as `wanted` (m,) and at least the middle of each: stratified and barycentric; and which face each lies on."""
+    times = np.clip(np.ceil(wanted), 1, 2000).astype(int)
+    index = np.repeat(np.arange(len(faces)), times)
+    k = np.arange(len(index)) - np.repeat(np.cumsum(times) - times, times)
+    u, v = (k + 0.5) / times[index], (k * 0.6180339887498949 + 0.5) % 1.0
+    root = np.sqrt(u)
+    shares = np.stack([1 - root, root * (1 - v), root * v], axis=1)
+    shares[times[index] == 1] = 1 / 3
+    return np.einsum("ij,ijk->ik", shares, mesh.vertices[mesh.faces[faces[index]]]), index
 
 
 def _on_steep_faces(
@@ -76,15 +121,7 @@ def _on_steep_faces(
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
     grid = np.linspace(0, math.pi / 2, 64)
     pitches = np.interp(slopes, grid, [manner.pitch_mm(float(s), tip_mm, risk) for s in grid])
-    # Large faces get several candidates: stratified barycentric points, at least about eight a pitch square.
-    times = np.clip(np.ceil(8 * area[faces] / pitches**2), 1, 2000).astype(int)
-    index = np.repeat(np.arange(len(faces)), times)
-    k = np.arange(len(index)) - np.repeat(np.cumsum(times) - times, times)
-    u, v = (k + 0.5) / times[index], (k * 0.6180339887498949 + 0.5) % 1.0
-    root = np.sqrt(u)
-    shares = np.stack([1 - root, root * (1 - v), root * v], axis=1)
-    shares[times[index] == 1] = 1 / 3
-    points = np.einsum("ij,ijk->ik", shares, mesh.vertices[mesh.faces[faces[index]]])
+    points, index = _spread_on(mesh, faces, 8 * area[faces] / pitches**2)
     order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), cost[faces][index]))
     return points[order], pitches[index][order]
 
@@ -101,7 +138,8 @@ def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F
             lines = runs[:: max(1, round(pitch / proof.stack.grid.pitch / 4))]
             cells = [(x, y) for y, a, b in lines for x in np.arange(a + inset, b - inset + 1e-9, pitch / 4)]
             grid = np.array(cells).reshape(-1, 2)
-            kept = _poisson(grid, np.full(len(grid), pitch), np.array(chosen))
+            flat, taken = np.pad(grid, ((0, 0), (0, 1))), np.array([[*chosen[0], 0.0]])
+            kept = _poisson(flat, np.full(len(grid), pitch), taken)
             chosen += [(float(grid[i, 0]), float(grid[i, 1])) for i in kept]
         for x, y in chosen:
             points.append((x, y, island.z))
@@ -121,7 +159,9 @@ def _held_points(mesh: Mesh, proof: Proof, hold: B1, pitch: float, taken: F8) ->
     return points[_poisson(points, np.full(len(points), pitch), taken)]
 
 
-def find_demand(mesh: Mesh, proof: Proof, context: Context, *, tip_mm: float, risk: float) -> Demand:
+def find_demand(
+    mesh: Mesh, proof: Proof, context: Context, where: Reachable, *, tip_mm: float, risk: float
+) -> Demand:
     """All points of a posed figure that need a tip; `proof` is its layer stack without supports.
 
     Islands are held wherever they start; on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first. What the
@@ -143,9 +183,11 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, *, tip_mm: float, ri
     points = np.concatenate([island_points, wanted, candidates[kept]])
     reasons = ["island"] * len(island_points) + ["hold"] * len(wanted) + ["overhang"] * len(kept)
     widths = np.concatenate([widths, wide])
-    if manner.hangs:
+    for _ in range(ROUNDS if manner.hangs else 0):
         held = (points, manner.tips_on(widths, tip_mm))
-        more = load_points(mesh, proof, context, held, points, tip_mm=tip_mm, risk=risk)
+        more = load_points(where, proof, context, held, points, tip_mm=tip_mm, risk=risk)
+        if not len(more):
+            break
         points, reasons = np.concatenate([points, more]), reasons + ["load"] * len(more)
         widths = np.concatenate([widths, np.full(len(more), np.inf)])
     over = max(0, len(points) - MAX_TIPS)
@@ -153,7 +195,7 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, *, tip_mm: float, ri
 
 
 def load_points(
-    mesh: Mesh, proof: Proof, context: Context, held: tuple[F8, F8], tried: F8, *, tip_mm: float, risk: float
+    where: Reachable, proof: Proof, context: Context, held: tuple[F8, F8], tried: F8, *, tip_mm: float, risk: float
 ) -> F8:
     """Where more tips (n, 3) are wanted under every body that would not be carried at the accepted risk, where a scar costs least, low down first.
 
@@ -162,24 +204,28 @@ def load_points(
     weak = [b for b in body_loads(proof, *held, context) if b.margin < safety_factor(risk) and b.pull > LEAST_PULL_N]
     if not weak:
         return np.empty((0, 3))
-    spots, cost = _reachable(mesh, proof, context)
-    on = touched(proof, spots)
+    spots, cost, on = where.spots, where.cost, where.on
     found = [np.empty((0, 3))]
     for body in weak:
         wanted = math.ceil((safety_factor(risk) * body.pull - body.hold) / tip_hold(context, tip_mm))
-        near = np.flatnonzero((on >= 0) & all_below(proof, body.component)[np.maximum(on, 0)])
-        near = near[np.lexsort((spots[near, 2], np.round(cost[near] / 2)))]
+        near = np.flatnonzero(all_below(proof, body.component)[on])
+        # On the side of the pull where a lever strains the holds, low down where there is none.
+        away = np.hypot(spots[near, 0] - body.x, spots[near, 1] - body.y)
+        aside = away / NEAR_PULL_MM if body.lever > GRIP_MM else 0.0
+        near = near[np.lexsort((spots[near, 2], np.round(cost[near] / 2 + aside)))]
         room = np.full(len(near), max(APART_MM, APART * tip_mm))
-        kept = near[_poisson(spots[near], room, np.concatenate([tried, *found]))[:wanted]]
+        kept = near[_poisson(spots[near], room, np.concatenate([tried, *found]), 1.0, max(wanted, 0))]
         found.append(spots[kept])
     return np.concatenate(found)
 
 
-def _reachable(mesh: Mesh, proof: Proof, context: Context) -> tuple[F8, F8]:
-    """Middles (n, 3) of the faces that a tip can push against, and what a scar costs there."""
+def reachable(mesh: Mesh, proof: Proof, context: Context) -> Reachable:
+    """Where tips can push against a figure: on faces that look down, with nothing below them, and where something may be scarred at all."""
     normal, area = mesh.normals_and_areas()
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero((normal[:, 2] < -REACHED_FROM_BELOW) & (cost < NEVER) & (area > 0))
-    middles = mesh.middles()[faces]
-    clear = (middles[:, 2] > 2 * context.height) & bare_below(proof, middles)
-    return middles[clear], cost[faces][clear]
+    spots, index = _spread_on(mesh, faces, area[faces] / APART_MM**2)
+    clear = (spots[:, 2] > 2 * context.height) & bare_below(proof, spots)
+    spots, cost = spots[clear], cost[faces][index[clear]]
+    on = touched(proof, spots)
+    return Reachable(spots[on >= 0], cost[on >= 0], on[on >= 0])

@@ -1,9 +1,11 @@
 """The load path: what each layer pulls on, and what holds it.
 
 Terms. *Body*: components of a figure's layers that are one piece at a moment; it ends where it joins a larger one. *Hold*: what keeps a body back
-from the film: the tips under it that stand on the plate or the figure, the first layer on the plate. *Margin*: hold over pull, at its worst layer.
+from the film: the tips under it that stand on the plate or the figure, the first layer on the plate. *Margin*: what the hold that is strained most can
+take over what it gets, at the body's worst layer. *Lever*: how far the pull passes beside the middle of the holds.
 
-Every hold of a body carries alike; a lever arm is not counted, nor is a thin neck between the pull and its hold.
+A body is stiff and its holds are springs as stiff as they are strong: a pull beside their middle turns it, and strains the holds on that side more, as in
+a beam's section: F/S + M d/J. What bends on its way to the holds is told by `necks`.
 """
 
 from __future__ import annotations
@@ -28,12 +30,14 @@ PLATE_KPA = 60.0
 NEAR_MM = 0.2
 """A tip holds a component that lies within this of its contact; it reaches in by about half of it."""
 NEVER = 1e9
+GRIP_MM = 1.0
+"""Prior: a hold resists a turn as a pair so far to either side of its middle: the width of its cone, and what the film gives."""
 
 
 @dataclass(frozen=True)
 class BodyLoad:
-    """A body's worst moment: `pull` and `hold` in N at `layer`, its place there in mm, and `share` of the figure's volume that hangs on it;
-    `tips` that held it then.
+    """A body's worst moment: `pull` in N at `layer` and its middle in mm, the pull at which the hold that is strained most would give way (`hold`),
+    `lever` in mm, `share` of the figure's volume that hangs on it, and `tips` that held it then.
     """
 
     layer: int
@@ -45,6 +49,7 @@ class BodyLoad:
     share: float
     tips: int
     component: int
+    lever: float
 
     @property
     def margin(self) -> float:
@@ -86,15 +91,73 @@ def _under(
 
 
 @njit()
+def _strain(holds: F8, onward: I4, first: int, x: float, y: float) -> tuple[float, float]:
+    """How much of its strength a pull of 1 N at (x, y) asks of the hold that it strains most, and the lever; `holds` (h, 3): x, y, strength."""
+    total, mx, my = 0.0, 0.0, 0.0
+    k = first
+    while k >= 0:
+        total += holds[k, 2]
+        mx += holds[k, 2] * holds[k, 0]
+        my += holds[k, 2] * holds[k, 1]
+        k = onward[k]
+    if total <= 0:
+        return np.inf, 0.0
+    mx, my = mx / total, my / total
+    jxx, jyy, jxy = GRIP_MM * GRIP_MM, GRIP_MM * GRIP_MM, 0.0
+    k = first
+    while k >= 0:
+        share, u, v = holds[k, 2] / total, holds[k, 0] - mx, holds[k, 1] - my
+        jxx, jyy, jxy = jxx + share * u * u, jyy + share * v * v, jxy + share * u * v
+        k = onward[k]
+    ex, ey = x - mx, y - my
+    whole = jxx * jyy - jxy * jxy
+    ax, ay = (jyy * ex - jxy * ey) / whole, (jxx * ey - jxy * ex) / whole
+    own = GRIP_MM * np.sqrt(ax * ax + ay * ay)
+    most = 0.0
+    k = first
+    while k >= 0:
+        most = max(most, ax * (holds[k, 0] - mx) + ay * (holds[k, 1] - my))
+        k = onward[k]
+    return (1 + most + own) / total, np.sqrt(ex * ex + ey * ey)
+
+
+@njit()
+def _joined(first: I4, last: I4, onward: I4, small: int, large: int) -> None:
+    """Hand the holds of one body to another."""
+    if first[small] < 0:
+        return
+    if first[large] < 0:
+        first[large], last[large] = first[small], last[small]
+    else:
+        onward[last[large]] = first[small]
+        last[large] = last[small]
+
+
+@njit()
 def _carry(
-    layer: I4, area: F8, link_start: I8, links: I4, hold: F8, tips: I4, pull: F8, body: I4, out: F8, out_body: I4
+    layer: I4,
+    area: F8,
+    centre: F8,
+    link_start: I8,
+    links: I4,
+    hold_start: I8,
+    holds: F8,
+    tip: NDArray[np.bool_],
+    pull: F8,
+    body: I4,
+    out: F8,
+    out_body: I4,
 ) -> int:
-    """Walk the layers upwards. out: worst layer, pull, hold, margin, volume (in area), tips; one row a body that ended. Returns how many."""
+    """Walk the layers upwards. `holds` (h, 3) by component, from `hold_start`; `tip`: which of them are tips.
+
+    out: worst layer, pull, hold, margin, volume (in area), tips, lever, x, y; one row a body that ended. Returns how many.
+    """
     n = len(layer)
-    held, volume, count = np.zeros(n), np.zeros(n), np.zeros(n, np.int32)
-    worst = np.full((n, 5), np.inf)  # margin, layer, pull, hold, tips
+    volume, count = np.zeros(n), np.zeros(n, np.int32)
+    worst = np.full((n, 8), np.inf)  # margin, layer, pull, hold, tips, lever, x, y
     worst_at = np.full(n, -1, np.int32)
-    now, stamp = np.zeros(n), np.full(n, -1, np.int32)
+    now, stamp = np.zeros((n, 3)), np.full(n, -1, np.int32)
+    first, last, onward = np.full(n, -1, np.int32), np.full(n, -1, np.int32), np.full(len(holds), -1, np.int32)
     rows = 0
     a = 0
     while a < n:
@@ -110,38 +173,56 @@ def _carry(
                     continue
                 small, large = (root, top) if volume[root] <= volume[top] else (top, root)
                 if worst[small, 0] < np.inf and volume[small] > 0 and volume[large] > 0:
-                    out[rows, 0], out[rows, 1], out[rows, 2] = worst[small, 1], worst[small, 2], worst[small, 3]
-                    out[rows, 3], out[rows, 4], out[rows, 5] = worst[small, 0], volume[small], worst[small, 4]
+                    _told(worst[small], volume[small], out[rows])
                     out_body[rows] = worst_at[small]
                     rows += 1
                 body[small] = large
-                held[large] += held[small]
+                _joined(first, last, onward, small, large)
                 volume[large] += volume[small]
                 count[large] += count[small]
             root = find(body, c)
-            held[root] += hold[c]
-            count[root] += tips[c]
+            for h in range(hold_start[c], hold_start[c + 1]):
+                onward[h] = first[root]
+                if first[root] < 0:
+                    last[root] = h
+                first[root] = h
+                count[root] += tip[h]
             volume[root] += area[c]
         for c in range(a, b):
             root = find(body, c)
             if stamp[root] != layer[a]:
                 stamp[root], now[root] = layer[a], 0.0
-            now[root] += pull[c]
+            now[root, 0] += pull[c]
+            now[root, 1] += pull[c] * centre[c, 0]
+            now[root, 2] += pull[c] * centre[c, 1]
         for c in range(a, b):
             root = find(body, c)
-            margin = held[root] / now[root] if now[root] > 0 else np.inf
+            if stamp[root] != layer[a]:
+                continue
+            stamp[root] = -1
+            force = now[root, 0]
+            if force <= 0:
+                continue
+            x, y = now[root, 1] / force, now[root, 2] / force
+            strain, lever = _strain(holds, onward, first[root], x, y)
+            margin = 0.0 if strain == np.inf else 1 / (force * strain)
             if margin < worst[root, 0]:
-                worst[root, 0], worst[root, 1], worst[root, 2], worst[root, 3] = margin, layer[a], now[root], held[root]
-                worst[root, 4] = count[root]
+                worst[root, 0], worst[root, 1], worst[root, 2], worst[root, 3] = margin, layer[a], force, margin * force
+                worst[root, 4], worst[root, 5], worst[root, 6], worst[root, 7] = count[root], lever, x, y
                 worst_at[root] = c
         a = b
     for c in range(n):
         if find(body, c) == c and worst[c, 0] < np.inf:
-            out[rows, 0], out[rows, 1], out[rows, 2] = worst[c, 1], worst[c, 2], worst[c, 3]
-            out[rows, 3], out[rows, 4], out[rows, 5] = worst[c, 0], volume[c], worst[c, 4]
+            _told(worst[c], volume[c], out[rows])
             out_body[rows] = worst_at[c]
             rows += 1
     return rows
+
+
+@njit()
+def _told(worst: F8, volume: float, out: F8) -> None:
+    out[0], out[1], out[2], out[3] = worst[1], worst[2], worst[3], worst[0]
+    out[4], out[5], out[6], out[7], out[8] = volume, worst[4], worst[5], worst[6], worst[7]
 
 
 def bare_below(proof: Proof, points: F8, reach: float = 0.0) -> NDArray[np.bool_]:
@@ -212,49 +293,75 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context) -> lis
     Tips by their contacts (n, 3) in mm and diameters (n,).
     The pull of a layer is the peel pressure over what it cures of the body; suction goes to the largest component that is cured there.
     """
-    parts, printer = proof.components, context.printer
+    parts = proof.components
     n = len(parts.layer)
     if not n:
         return []
-    hold, count = np.zeros(n), np.zeros(n, np.int32)
-    on_plate = parts.layer == 0
-    hold[on_plate] = parts.area[on_plate] * PLATE_KPA * 1e-3
-    if len(points):
-        at = touched(proof, points)
-        holds = np.asarray(tip_hold(context, diameters))
-        np.add.at(hold, at[at >= 0], holds[at >= 0])
-        np.add.at(count, at[at >= 0], 1)
-    pull = parts.area * getattr(printer, "peel_kpa", 0.0) * 1e-3
+    hold_start, holds, tip = holds_of(proof, points, diameters, context)
+    pull = pulls_of(proof, context)
+    link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
+    out, where = np.zeros((n, 9)), np.zeros(n, np.int32)
+    body = np.arange(n, dtype=np.int32)
+    rows = int(
+        _carry(
+            parts.layer,
+            parts.area,
+            parts.centre,
+            link_start,
+            parts.links,
+            hold_start,
+            holds,
+            tip,
+            pull,
+            body,
+            out,
+            where,
+        )
+    )
+    total = float(parts.area.sum()) or 1.0
+    found = []
+    for k in np.argsort(out[:rows, 3], kind="stable"):
+        layer, force, hold, _, volume, tips, lever, x, y = (float(v) for v in out[k])
+        z = layer * proof.stack.grid.height
+        found.append(BodyLoad(int(layer), x, y, z, force, hold, volume / total, int(tips), int(where[k]), lever))
+    return found
+
+
+def pulls_of(proof: Proof, context: Context) -> F8:
+    """Newtons (n,) with which the film pulls on each component as it is cured: peel over its area, and suction on the largest of a layer that seals."""
+    parts, printer = proof.components, context.printer
+    pull = np.asarray(parts.area * getattr(printer, "peel_kpa", 0.0) * 1e-3)
     sealed = proof.voids.sealed_area
     for layer in np.flatnonzero(sealed > 0):
         first, last = np.searchsorted(parts.layer, [layer, layer + 1])
         if last > first:
             biggest = first + int(np.argmax(parts.area[first:last]))
             pull[biggest] += getattr(printer, "suction_kpa", 0.0) * sealed[layer] * 1e-3
-    link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
-    out, where = np.zeros((n, 6)), np.zeros(n, np.int32)
-    body = np.arange(n, dtype=np.int32)
-    rows = int(_carry(parts.layer, parts.area, link_start, parts.links, hold, count, pull, body, out, where))
-    total = float(parts.area.sum()) or 1.0
-    found = []
-    for k in np.argsort(out[:rows, 3], kind="stable"):
-        c = int(where[k])
-        x, y = parts.centre[c]
-        z = float(out[k, 0]) * proof.stack.grid.height
-        found.append(
-            BodyLoad(
-                int(out[k, 0]),
-                float(x),
-                float(y),
-                z,
-                float(out[k, 1]),
-                float(out[k, 2]),
-                float(out[k, 4]) / total,
-                int(out[k, 5]),
-                c,
-            )
-        )
-    return found
+    return pull
+
+
+def holds_of(proof: Proof, points: F8, diameters: F8, context: Context) -> tuple[I8, F8, NDArray[np.bool_]]:
+    """What holds each component (n + 1 starts into the rest): x, y and strength in N (h, 3), and which are tips.
+
+    The first layer is told as five points that have a rectangle's area and moments: a sixth of a half in each corner, the rest in its middle.
+    """
+    parts = proof.components
+    n = len(parts.layer)
+    flat = np.flatnonzero(parts.layer == 0)
+    corners = np.array([[0, 0], [1, 1], [1, -1], [-1, 1], [-1, -1]]) / 2
+    spots = parts.centre[flat][:, None] + corners * parts.width[flat][:, None]
+    strength = (parts.area[flat] * PLATE_KPA * 1e-3)[:, None] * np.array([2 / 3, *[1 / 12] * 4])
+    rows = [np.concatenate([spots, strength[:, :, None]], axis=2).reshape(-1, 3)]
+    of = [np.repeat(flat, 5)]
+    if len(points):
+        at = touched(proof, points)
+        rows.append(np.column_stack([points[:, :2], np.asarray(tip_hold(context, diameters))])[at >= 0])
+        of.append(at[at >= 0])
+    whole, on = np.concatenate(rows), np.concatenate(of)
+    order = np.argsort(on, kind="stable")
+    tip = np.arange(len(on)) >= 5 * len(flat)
+    start = np.searchsorted(on[order], np.arange(n + 1)).astype(np.int64)
+    return start, np.ascontiguousarray(whole[order], float), tip[order]
 
 
 def all_below(proof: Proof, component: int) -> NDArray[np.bool_]:

@@ -11,7 +11,7 @@ from ..errors import CoreError
 from ..layers import Proof, Solid, completed, prove, read_solid
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh, RayMesh, rays_of
-from .demand import MAX_TIPS, Demand, find_demand, load_points
+from .demand import MAX_TIPS, Demand, Reachable, find_demand, load_points, reachable
 from .manner import FLAT_FOOT, manner_of
 from .route import Route, columns, route
 from .solids import raft, tube
@@ -184,11 +184,13 @@ def make_supports(
     style: str = "pillars",
     pitch: float | None = None,
     before: Proof | None = None,
+    where: Reachable | None = None,
+    rays: RayMesh | None = None,
 ) -> SupportSet:
     """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat on a machine where parts hang.
 
-    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height where it is at hand; `style` one of
-    STYLES. The set is proved by the layer stack and mended up to PASSES times.
+    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height, `where` tips can push, and its
+    `rays`, where they are at hand; `style` one of STYLES. The set is proved by the layer stack and mended up to PASSES times.
 
     Raises:
         SupportError: the surface is so broken that nearly everything starts in mid air.
@@ -205,8 +207,9 @@ def make_supports(
     manner = manner_of(context)
     tip_mm = manner.tip_mm(risk)
     with_raft = manner.hangs and bool(figure.lower[2] > 2 * RAFT_MM)
-    rays = rays_of(figure)
-    demand = find_demand(figure, before, context, tip_mm=tip_mm, risk=risk)
+    rays = rays_of(figure) if rays is None or figure is not mesh else rays
+    where = reachable(figure, before, context) if where is None or figure is not mesh else where
+    demand = find_demand(figure, before, context, where, tip_mm=tip_mm, risk=risk)
     left_out = demand.left_out
     flat = manner.pitch_mm(0.0, tip_mm, risk)
     tips: list[Tip] = []
@@ -232,7 +235,7 @@ def make_supports(
         held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])]))
         demand = _again(held, tips)
         if manner.hangs and turn + 1 < PASSES:
-            demand = _carried(demand, figure, before, context, tips, asked_for, tip_mm=tip_mm, risk=risk)
+            demand = _carried(demand, where, before, context, tips, asked_for, tip_mm=tip_mm, risk=risk)
         asked_for = np.concatenate([asked_for, demand.points])
     after = held if isinstance(held, Proof) else completed(held, context.reach)
     with_raft = with_raft and any(stands(tip) for tip in tips)
@@ -255,7 +258,7 @@ def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, p
 
 def _carried(
     demand: Demand,
-    figure: Mesh,
+    where: Reachable,
     before: Proof,
     context: Context,
     tips: list[Tip],
@@ -266,7 +269,7 @@ def _carried(
 ) -> Demand:
     """The same and more tips under bodies that are not carried because no way was found to some of theirs."""
     held = (np.array([[t.x, t.y, t.z] for t in tips]), np.array([t.diameter for t in tips]))
-    more = load_points(figure, before, context, held, tried, tip_mm=tip_mm, risk=risk)
+    more = load_points(where, before, context, held, tried, tip_mm=tip_mm, risk=risk)
     if not len(more):
         return demand
     wide = np.full(len(more), np.inf)

@@ -46,6 +46,14 @@ export function faceOn(up: Place, front: Place): Place {
   return turned.toArray().map((v) => Math.round(v * 1e6) / 1e6 + 0) as Place;
 }
 
+/** Up and front after the standing figure was turned about an axis of the table, by an angle in radians. */
+export function turnedOn(up: Place, front: Place, axis: Vector3, angle: number) {
+  const turn = new Matrix4().makeRotationAxis(axis, angle).multiply(turnOf(up, front));
+  const back = turn.transpose();
+  const own = (v: Place) => new Vector3(...v).applyMatrix4(back).normalize().toArray();
+  return { up: own(Z_UP), front: own(FACING) };
+}
+
 export const alike = (a: Place, b: Place) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2] > 0.9999;
 
 /** Directions in the frame of the figure as it stands, and back in its file's. */
