@@ -241,7 +241,9 @@ def test_a_bolder_risk_takes_no_more_tips(capsys: pytest.CaptureFixture[str], fi
         for r in ("0.01", "0.3")
     )
     assert len(bold["tips"]) <= len(careful["tips"]) and bold["volume_ml"] <= careful["volume_ml"]
-    assert {t["diameter_mm"] for t in bold["tips"]} <= {t["diameter_mm"] for t in careful["tips"]}, "more hold, none is thicker"
+    assert {t["diameter_mm"] for t in bold["tips"]} <= {t["diameter_mm"] for t in careful["tips"]}, (
+        "more hold, none is thicker"
+    )
 
 
 @pytest.mark.parametrize(("printer", "heights"), [("heron", "0.05,0.1"), ("kestrel", "0.12,0.2")])

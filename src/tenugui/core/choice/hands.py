@@ -110,5 +110,7 @@ def held_gift(
     lost, part, scars = chances(hazards)
     scraped = HANDS_MIN[process].get("contact_mm2", 0.0) * foot_mm2
     out = PIECE_MIN * pieces(tips)
-    hands = FIXED_MIN[process] + scraped + cut + out + sand + SCAR_MIN * scars + finish_min(lean, context.height, process)
+    hands = (
+        FIXED_MIN[process] + scraped + cut + out + sand + SCAR_MIN * scars + finish_min(lean, context.height, process)
+    )
     return Gift(hands, use.time_s / 3600, use.cost, lost, part)

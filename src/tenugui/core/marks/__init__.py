@@ -8,7 +8,7 @@ any mesh of the figure: a repaired, a thinner, a coarser one. *Labels*: one kind
 from .kinds import KINDS, MarkError, labels_from_lists, lists_of, scar_weights, to_hold
 from .mirror import Plane, mirror_plane
 from .propose import PROPOSALS, Proposal, propose
-from .strokes import Stroke, replay, strokes_from, transfer
+from .strokes import Stroke, gathered, nearest_faces, replay, strokes_from, transfer
 
 __all__ = [
     "KINDS",
@@ -17,9 +17,11 @@ __all__ = [
     "Plane",
     "Proposal",
     "Stroke",
+    "gathered",
     "labels_from_lists",
     "lists_of",
     "mirror_plane",
+    "nearest_faces",
     "propose",
     "replay",
     "scar_weights",

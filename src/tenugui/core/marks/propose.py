@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..mesh import Mesh, decimate, fits, flat_faces, rays_of
 from ..mesh.edges import neighbours
-from .strokes import transfer
+from .strokes import nearest_faces
 
 F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]
@@ -113,8 +113,12 @@ def propose(
     progress: Callable[[float], None] = lambda share: None,
     coarse: Mesh | None = None,
     up: tuple[float, float, float] = (0.0, 0.0, 1.0),
+    near: NDArray[np.int64] | None = None,
 ) -> Proposal:
-    """All proposals for a figure that stands with `up` of its frame upwards. Sight and relief are read on a coarse copy, cuts and fits on the mesh itself."""
+    """All proposals for a figure that stands with `up` of its frame upwards. Sight and relief are read on a coarse copy, cuts and fits on the mesh itself.
+
+    `near`: the copy's face nearest to each of the mesh's, where it is at hand.
+    """
     coarse = decimate(mesh, COARSE) if coarse is None else coarse
     # Cuts are found on one core while sight is read on the other.
     with ThreadPoolExecutor(1) as pool:
@@ -122,7 +126,8 @@ def propose(
         shares = visibility(coarse, progress, up)
         rough = relief(coarse)
         if coarse is not mesh:
-            shares, rough = transfer(coarse, np.stack([shares, rough], axis=1), mesh).T
+            near = nearest_faces(coarse, mesh) if near is None else near
+            shares, rough = shares[near], rough[near]
         cut, meets = found.result()
     looked = shares >= SEEN_SHARE
     limit = np.quantile(rough[looked], RELIEF_QUANTILE) if looked.any() else 0.0

@@ -187,6 +187,29 @@ def replay(
 
 def transfer(source: Mesh, values: NDArray[Any], target: Mesh) -> NDArray[Any]:
     """Values of faces (n,) carried to another mesh of the same figure: each face takes them from the nearest that looks its way."""
+    return np.asarray(values[nearest_faces(source, target)])
+
+
+def gathered(source: Mesh, values: NDArray[Any], near: NDArray[np.int64], target: Mesh) -> NDArray[Any]:
+    """Values of a fine mesh's faces (n,) carried to a thinner one: the mean by area over those to which a face is the nearest (`near`, by
+    `nearest_faces(target, source)`); one that is nearest to none takes its neighbour's.
+    """
+    _, area = source.normals_and_areas()
+    mass = np.bincount(near, area, len(target.faces))
+    sums = np.bincount(near, area * values, len(target.faces))
+    known = np.flatnonzero(mass > 0)
+    if not len(known):
+        return np.ones(len(target.faces))
+    found = sums / np.where(mass > 0, mass, 1.0)
+    empty = np.flatnonzero(mass <= 0)
+    if len(empty):
+        middles = target.middles()
+        found[empty] = found[known[cKDTree(middles[known]).query(middles[empty])[1]]]
+    return np.asarray(found)
+
+
+def nearest_faces(source: Mesh, target: Mesh) -> NDArray[np.int64]:
+    """For each face of `target` (m,) the nearest of `source` that looks its way."""
     middles, normals = source.middles(), source.normals_and_areas()[0]
     wanted, looks = target.middles(), target.normals_and_areas()[0]
     tree = cKDTree(middles)
@@ -197,4 +220,4 @@ def transfer(source: Mesh, values: NDArray[Any], target: Mesh) -> NDArray[Any]:
         some = np.asarray(tree.query(wanted[odd], k=min(6, len(middles)), workers=CORES)[1])
         agrees = np.einsum("ijk,ik->ij", normals[some], looks[odd]) > ALIKE
         near[odd] = np.where(agrees.any(axis=1), some[np.arange(len(odd)), np.argmax(agrees, axis=1)], near[odd])
-    return np.asarray(values[near])
+    return near

@@ -82,7 +82,6 @@ def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
         style=given.get("style", "pillars"),
         before=before,
         where=held.reachable(context),
-        rays=held.placed.rays,
     )
     progress(0.8, "measuring thickness")
     thin = placed_thin(shelf, held)

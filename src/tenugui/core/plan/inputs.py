@@ -23,8 +23,19 @@ from ..errors import CoreError
 from ..formats import NO_LIMITS, load, pack_whole, read_whole
 from ..layers import Proof, prove
 from ..machines import Context, Material, Printer, load_material, load_printer
-from ..marks import Plane, Stroke, mirror_plane, replay, scar_weights, strokes_from, to_hold, transfer
-from ..mesh import Mesh, RayMesh, Working, decimate, fit_for_work, rays_of, shell_labels
+from ..marks import (
+    Plane,
+    Stroke,
+    gathered,
+    mirror_plane,
+    nearest_faces,
+    replay,
+    scar_weights,
+    strokes_from,
+    to_hold,
+    transfer,
+)
+from ..mesh import Mesh, Working, decimate, fit_for_work, shell_labels
 from ..pose import Z_UP, Direction, Placement, front_of, height_along, placement, unit
 from ..pose.place import plinth_under
 from ..pose.price import PLINTH_MM, PLINTH_SINK_MM
@@ -89,6 +100,11 @@ def coarse_of(shelf: Shelf, sha: str) -> Mesh:
     return read_whole(shelf.get(computed(shelf, "coarse", {"sha": sha}, MadeDoc).sha))
 
 
+def nearest_of(shelf: Shelf, sha: str) -> NDArray[np.int64]:
+    """For each face of the working mesh the nearest of the coarse copy that looks its way."""
+    return shelf.memory.recall(("nearest", sha), lambda: nearest_faces(coarse_of(shelf, sha), working(shelf, sha).mesh))
+
+
 def mirror_of(shelf: Shelf, sha: str) -> Plane | None:
     """The figure's mirror, in its file's frame: that by which it looks, and across which strokes are laid."""
     return shelf.memory.recall(("mirror", sha), lambda: mirror_plane(coarse_of(shelf, sha)))
@@ -110,11 +126,6 @@ class Placed:
     def whole(self) -> Mesh:
         """Figure and plinth."""
         return self.figure if self.plinth is None else Mesh.joined([self.figure, self.plinth])
-
-    @cached_property
-    def rays(self) -> RayMesh:
-        """What routes of supports are tested against."""
-        return rays_of(self.whole)
 
 
 def matrix_of(place: Placement, factor: float) -> list[float]:
@@ -229,6 +240,14 @@ class Inputs:
         return painted if soft is None else np.where(self.labels > 0, painted, soft)
 
     @cached_property
+    def light(self) -> F8 | None:
+        """`weights` on the coarse copy."""
+        if self.weights is None:
+            return None
+        sha = self.given["sha"]
+        return gathered(self.file, self.weights, nearest_of(self.shelf, sha), coarse_of(self.shelf, sha))
+
+    @cached_property
     def hold(self) -> NDArray[np.bool_] | None:
         """Faces that are to be held."""
         return None if self.labels is None else to_hold(self.labels)
@@ -276,9 +295,7 @@ class Inputs:
         """Where tips can push against the placed figure at a layer height, by its marks."""
         key = self._key("reachable", *FIGURE, "down", "plinth")
         before = self.before(context)
-        return self.shelf.memory.recall(
-            (*key, context.height), lambda: reachable(self.placed.whole, before, context)
-        )
+        return self.shelf.memory.recall((*key, context.height), lambda: reachable(self.placed.whole, before, context))
 
     def _key(self, kind: str, *names: str) -> tuple[Hashable, ...]:
         text = orjson.dumps(

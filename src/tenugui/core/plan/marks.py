@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..contract import ProposalDoc, ProposalsDoc, pack_labels, plane_of, unpack_labels
 from ..marks import PROPOSALS, propose, transfer
 from ..pose import Z_UP, unit
-from .inputs import SAID, MadeDoc, coarse_of, file_marks, mirror_of, preview_of, working
+from .inputs import SAID, MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, preview_of, working
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task, within
 
@@ -32,6 +32,7 @@ def proposed_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
         lambda share: progress(share, "looking at it from around the table"),
         coarse=coarse_of(shelf, given["sha"]),
         up=unit(given.get("up", Z_UP)),
+        near=nearest_of(shelf, given["sha"]),
     )
     return MadeDoc(sha=shelf.put(pack_labels(_packed(found.faces))))
 

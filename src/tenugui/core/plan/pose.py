@@ -54,12 +54,12 @@ class SearchDoc(Document):
     limit_angle: float
 
 
-@task("search", 3, FIGURE, SearchDoc, rests_on=("coarse", "proposed"))
+@task("search", 4, FIGURE, SearchDoc, rests_on=("coarse", "proposed"))
 def search_task(shelf: Shelf, given: Given, progress: Progress) -> SearchDoc:
     """Weigh some 1,100 directions."""
     held = Inputs(shelf, given)
     coarse = coarse_of(shelf, given["sha"]).scaled(held.factor)
-    made = search_poses(held.figure, held.context(), coarse=coarse, up=held.up)
+    made = search_poses(held.figure, held.context(), coarse=coarse, light=held.light, up=held.up)
     return SearchDoc(
         down=[(x, y, z) for x, y, z in made.table.down.round(9).tolist()],
         aims=made.table.aims.tolist(),
@@ -101,7 +101,7 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", 9, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
+@task("pose", 10, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
     held = Inputs(shelf, given)

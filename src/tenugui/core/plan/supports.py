@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..compiled import both_cores
 from ..contract import HeldDoc, SupportsBoard, SupportsRow, priced_at, worth_of
 from ..machines import default_height
+from ..mesh import rays_of
 from ..pose import beside
 from ..worth import Worth, rates_of
 from .held import HELD
@@ -44,8 +45,8 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     held = Inputs(shelf, given)
     height, rates = default_height(held.printer), rates_of(given.get("rates"))
     progress(0.05, "reading every layer without supports")
-    held.reachable(held.placed_context(height))  # once for all sets, and the rays
-    _ = held.placed.rays
+    held.reachable(held.placed_context(height))  # once for all sets, and the rays with it
+    rays_of(held.placed.whole)
 
     def one(risk: float, style: str) -> SupportsRow:
         return held_of(shelf, given, height=height, risk=risk, style=style).row

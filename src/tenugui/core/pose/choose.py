@@ -145,11 +145,13 @@ def search_poses(
     directions: int = 1000,
     wish: Wish | None = None,
     coarse: Mesh | None = None,
+    light: F8 | None = None,
     up: Direction = Z_UP,
 ) -> Search:
     """Weigh the hull's resting faces and `directions` spread ones, and refine around the best, on a mesh of about COARSE_FACES.
 
-    `up`: which way of its frame the figure stands; that pose comes first. `coarse`: such a mesh where it is at hand. What the context's marks say weighs the scars.
+    `up`: which way of its frame the figure stands; that pose comes first. `coarse`: such a mesh, and `light` what the marks say on it,
+    where they are at hand. What the context's marks say weighs the scars.
 
     Raises:
         MachineError: `does-not-fit` where no direction fits at any turn about z, with the size that would.
@@ -157,7 +159,8 @@ def search_poses(
     printer, weights = context.printer, context.weights
     angle = context.limit_angle - math.radians(SAFE_DEG)
     coarse = decimate(mesh, COARSE_FACES) if coarse is None else coarse
-    light = weights if weights is None or coarse is mesh else transfer(mesh, weights, coarse)
+    if light is None:
+        light = weights if weights is None or coarse is mesh else transfer(mesh, weights, coarse)
     rods = thin_rods(coarse) if printer.process == "filament" else None
     scale = Scale(coarse, angle, light, rods)
     rest, _ = resting_directions(coarse)

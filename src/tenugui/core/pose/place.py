@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull
 
+from ..compiled import njit
 from ..machines import MachineError
 from ..mesh import Mesh, hull_corners
 from ..mesh.mesh import F8
@@ -88,18 +89,39 @@ def _normals_of(corners: F8) -> F8:
 
 def fitting(mesh: Mesh, downs: F8, build_mm: tuple[float, float, float]) -> NDArray[np.bool_]:
     """Directions (n, 3) in which the figure fits a build space at some turn of TURNS_DEG about z."""
-    corners = hull_corners(mesh)
     angle = np.radians(np.arange(0, 180, 5))
-    across = np.stack([np.cos(angle), np.sin(angle)])
+    turns = np.array([rotation_to_plate(down) for down in downs]).reshape(-1, 3, 3)
     fits = np.zeros(len(downs), np.bool_)
-    wide, deep, tall = (v + 1e-6 for v in build_mm)
-    for i, down in enumerate(downs):
-        points = corners @ rotation_to_plate(down).T
-        if np.ptp(points[:, 2]) > tall:
-            continue
-        extent = np.ptp(points[:, :2] @ across, axis=0)
-        fits[i] = ((extent <= wide) & (np.roll(extent, -18) <= deep)).any()
+    room = np.array(build_mm, float) + 1e-6
+    _fitting(np.ascontiguousarray(hull_corners(mesh), float), turns, np.cos(angle), np.sin(angle), room, fits)
     return fits
+
+
+@njit()
+def _fitting(corners: F8, turns: F8, c: F8, s: F8, room: F8, fits: NDArray[np.bool_]) -> None:
+    """Extents of each turn's shadow along every angle; a quarter turn swaps width and depth."""
+    many = len(c)
+    low, high = np.empty(many), np.empty(many)
+    for i in range(len(turns)):
+        t = turns[i]
+        low[:], high[:] = np.inf, -np.inf
+        bottom, top = np.inf, -np.inf
+        for k in range(len(corners)):
+            p = corners[k]
+            z = t[2, 0] * p[0] + t[2, 1] * p[1] + t[2, 2] * p[2]
+            bottom, top = min(bottom, z), max(top, z)
+        if top - bottom > room[2]:
+            continue
+        for k in range(len(corners)):
+            p = corners[k]
+            x = t[0, 0] * p[0] + t[0, 1] * p[1] + t[0, 2] * p[2]
+            y = t[1, 0] * p[0] + t[1, 1] * p[1] + t[1, 2] * p[2]
+            for a in range(many):
+                at = x * c[a] + y * s[a]
+                low[a], high[a] = min(low[a], at), max(high[a], at)
+        for a in range(many):
+            b = (a + many // 2) % many
+            fits[i] = fits[i] or (high[a] - low[a] <= room[0] and high[b] - low[b] <= room[1])
 
 
 def hull_points(mesh: Mesh, most: int = 300) -> F8:

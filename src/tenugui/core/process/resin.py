@@ -107,9 +107,9 @@ class Resin:
         """Bodies that their holds may not carry, the weakest first; what hangs on nothing is an island and told as one."""
         points = np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3)
         wide = np.array([t.diameter for t in tips])
-        loads = body_loads(own, points, wide, context)
+        loads = body_loads(own, points, wide, context, below=TOLD_MARGIN)
         found = [_neck(neck) for neck in necks(own, points, wide, context, TOLD_MARGIN)[:MOST_NECKS]]
-        for body in [b for b in loads if b.hold > 0 and b.margin < TOLD_MARGIN][:MOST_BODIES]:
+        for body in [b for b in loads if b.hold > 0][:MOST_BODIES]:
             held = (
                 f"{body.tips} tip{'s' * (body.tips != 1)} hold{'s' * (body.tips == 1)}"
                 if body.tips

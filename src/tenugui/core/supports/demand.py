@@ -90,7 +90,9 @@ def _poisson(points: F8, radii: F8, held: F8, share: float = 0.7, most: int | No
     order = np.empty(len(points), np.int64)
     given = np.ascontiguousarray(points, float).reshape(-1, 3)
     there = np.ascontiguousarray(held, float).reshape(-1, 3)
-    count = _thrown(given, np.ascontiguousarray(radii, float), there, share, len(points) if most is None else most, order)
+    count = _thrown(
+        given, np.ascontiguousarray(radii, float), there, share, len(points) if most is None else most, order
+    )
     return order[:count]
 
 
@@ -159,9 +161,7 @@ def _held_points(mesh: Mesh, proof: Proof, hold: B1, pitch: float, taken: F8) ->
     return points[_poisson(points, np.full(len(points), pitch), taken)]
 
 
-def find_demand(
-    mesh: Mesh, proof: Proof, context: Context, where: Reachable, *, tip_mm: float, risk: float
-) -> Demand:
+def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *, tip_mm: float, risk: float) -> Demand:
     """All points of a posed figure that need a tip; `proof` is its layer stack without supports.
 
     Islands are held wherever they start; on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first. What the
@@ -201,7 +201,8 @@ def load_points(
 
     `held`: contacts (k, 3) and diameters (k,) of the tips that there are; none is wanted close to what was `tried` (t, 3).
     """
-    weak = [b for b in body_loads(proof, *held, context) if b.margin < safety_factor(risk) and b.pull > LEAST_PULL_N]
+    loads = body_loads(proof, *held, context, below=safety_factor(risk))
+    weak = [b for b in loads if b.pull > LEAST_PULL_N]
     if not weak:
         return np.empty((0, 3))
     spots, cost, on = where.spots, where.cost, where.on

@@ -287,8 +287,8 @@ def touched(proof: Proof, points: F8) -> I4:
     return found
 
 
-def body_loads(proof: Proof, points: F8, diameters: F8, context: Context) -> list[BodyLoad]:
-    """Every body of a figure with its worst margin, the weakest first. `proof` is the figure's own, without supports; resin only.
+def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, below: float = math.inf) -> list[BodyLoad]:
+    """Bodies of a figure whose worst margin is less than `below`, the weakest first. `proof` is the figure's own, without supports; resin only.
 
     Tips by their contacts (n, 3) in mm and diameters (n,).
     The pull of a layer is the peel pressure over what it cures of the body; suction goes to the largest component that is cured there.
@@ -320,7 +320,8 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context) -> lis
     )
     total = float(parts.area.sum()) or 1.0
     found = []
-    for k in np.argsort(out[:rows, 3], kind="stable"):
+    weak = np.flatnonzero(out[:rows, 3] < below)
+    for k in weak[np.argsort(out[weak, 3], kind="stable")]:
         layer, force, hold, _, volume, tips, lever, x, y = (float(v) for v in out[k])
         z = layer * proof.stack.grid.height
         found.append(BodyLoad(int(layer), x, y, z, force, hold, volume / total, int(tips), int(where[k]), lever))
@@ -352,7 +353,7 @@ def holds_of(proof: Proof, points: F8, diameters: F8, context: Context) -> tuple
     spots = parts.centre[flat][:, None] + corners * parts.width[flat][:, None]
     strength = (parts.area[flat] * PLATE_KPA * 1e-3)[:, None] * np.array([2 / 3, *[1 / 12] * 4])
     rows = [np.concatenate([spots, strength[:, :, None]], axis=2).reshape(-1, 3)]
-    of = [np.repeat(flat, 5)]
+    of: list[NDArray[Any]] = [np.repeat(flat, 5)]
     if len(points):
         at = touched(proof, points)
         rows.append(np.column_stack([points[:, :2], np.asarray(tip_hold(context, diameters))])[at >= 0])

@@ -185,12 +185,11 @@ def make_supports(
     pitch: float | None = None,
     before: Proof | None = None,
     where: Reachable | None = None,
-    rays: RayMesh | None = None,
 ) -> SupportSet:
     """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat on a machine where parts hang.
 
-    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height, `where` tips can push, and its
-    `rays`, where they are at hand; `style` one of STYLES. The set is proved by the layer stack and mended up to PASSES times.
+    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height, and `where` tips can push, where they are at hand; `style`
+    one of STYLES. The set is proved by the layer stack and mended up to PASSES times.
 
     Raises:
         SupportError: the surface is so broken that nearly everything starts in mid air.
@@ -207,7 +206,7 @@ def make_supports(
     manner = manner_of(context)
     tip_mm = manner.tip_mm(risk)
     with_raft = manner.hangs and bool(figure.lower[2] > 2 * RAFT_MM)
-    rays = rays_of(figure) if rays is None or figure is not mesh else rays
+    rays = rays_of(figure)
     where = reachable(figure, before, context) if where is None or figure is not mesh else where
     demand = find_demand(figure, before, context, where, tip_mm=tip_mm, risk=risk)
     left_out = demand.left_out
