@@ -1,7 +1,7 @@
 import { Matrix4, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
 import type { Place } from "../src/api/client";
-import { faceOn, framesOf, onItsFeet, stood, turnOf } from "../src/folds/size/stood";
+import { faceOn, framesOf, onItsFeet, stood, turnedOn, turnOf } from "../src/folds/size/stood";
 
 const near = (a: number[], b: number[]) => a.forEach((v, i) => expect(v).toBeCloseTo(b[i], 9));
 const HULL = [
@@ -74,5 +74,22 @@ describe("a figure as it stands", () => {
     near(f.own([0, -1, 0]), [0, 0, -1]);
     near(f.file(f.own([0.6, 0, 0.8])), [0.6, 0, 0.8]);
     near(framesOf(null).own([0.6, 0, 0.8]), [0.6, 0, 0.8]);
+  });
+});
+
+describe("a figure turned by hand", () => {
+  it("is tilted about the table's axes, not its file's", () => {
+    const lying = turnedOn([0, 0, 1], [0, -1, 0], new Vector3(1, 0, 0), Math.PI / 2);
+    near(lying.up, [0, 1, 0]);
+    near(lying.front, [0, 0, 1]);
+  });
+
+  it("turns around its up without losing it, and back again", () => {
+    const up: Place = [0, 0.6, 0.8];
+    const front: Place = [1, 0, 0];
+    const around = turnedOn(up, front, new Vector3(0, 0, 1), 0.7);
+    near(around.up, up);
+    const back = turnedOn(around.up, around.front, new Vector3(0, 0, 1), -0.7);
+    near(back.front, front);
   });
 });

@@ -131,7 +131,9 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
       <Heading
         title={held.question}
         line={
-          row ? lineOf(row) : "Tips, pillars, trees and raft are placed in several ways and each is proved."
+          row
+            ? lineOf(row)
+            : "Tips, pillars, trees and raft are placed in several ways and each is proved."
         }
       />
       <Waiting of={board} what="Placing supports" />
@@ -149,7 +151,9 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
                 name={nameOf(c, i)}
                 recommended={i === data.recommended}
                 taken={i === taken}
-                line={i === data.recommended && data.why ? `${rowLine(c)}. ${data.why}` : rowLine(c)}
+                line={
+                  i === data.recommended && data.why ? `${rowLine(c)}. ${data.why}` : rowLine(c)
+                }
               />
             )}
             shown={shown}

@@ -14,6 +14,7 @@ from itertools import count
 import numpy as np
 from numpy.typing import NDArray
 
+from ..compiled import njit
 from ..mesh import RayMesh
 from .route import CLEARANCE_MM, HEADS, SHORTEST_MM, Route, free_down, free_head, ring, short_or_on_model
 
@@ -48,25 +49,40 @@ def _free_way(rays: RayMesh, a: F8, b: F8, radius: float) -> bool:
     return bool((distance >= length).all())
 
 
+@njit()
+def _meet(p: F8, q: F8, m: F8) -> None:
+    u, v = q[0] - p[0], q[1] - p[1]
+    away = np.sqrt(u * u + v * v)
+    if p[2] - q[2] >= away:
+        m[:] = q
+        return
+    z = (p[2] + q[2] - away) / 2
+    m[0], m[1], m[2] = p[0] + u / away * (p[2] - z), p[1] + v / away * (p[2] - z), z
+
+
 def meeting_point(p: F8, q: F8) -> F8:
     """Highest point that both reach sinking at 45° or steeper; `q` itself where it lies in the cone under `p`.
 
     >>> meeting_point(np.array([0.0, 0, 10]), np.array([4.0, 0, 10])).tolist()
     [2.0, 0.0, 8.0]
     """
-    flat = q[:2] - p[:2]
-    away = float(np.hypot(*flat))
-    if p[2] - q[2] >= away:
-        return q
-    z = (p[2] + q[2] - away) / 2
-    return np.array([*(p[:2] + flat / away * (p[2] - z)), z])
+    m = np.empty(3)
+    _meet(np.asarray(p, float), np.asarray(q, float), m)
+    return m
 
 
-def _saved(p: F8, q: F8, floor: float) -> tuple[float, float, F8]:
-    """Length of pillar that meeting saves, length of both ways there, and the place."""
-    m = meeting_point(p, q)
-    ways = float(np.linalg.norm(p - m) + np.linalg.norm(q - m))
-    return float(p[2] + q[2] - m[2] - floor) - ways, ways, m
+@njit()
+def _saved(p: F8, at: F8, floor: float, saved: F8, ways: F8, m: F8) -> None:
+    """For each of `at` (n, 3): length of pillar that meeting `p` saves, length of both ways there, and the place (n, 3)."""
+    for i in range(len(at)):
+        q = at[i]
+        _meet(p, q, m[i])
+        there, back = 0.0, 0.0
+        for k in range(3):
+            there += (p[k] - m[i, k]) ** 2
+            back += (q[k] - m[i, k]) ** 2
+        ways[i] = np.sqrt(there) + np.sqrt(back)
+        saved[i] = p[2] + q[2] - m[i, 2] - floor - ways[i]
 
 
 def grow(rays: RayMesh, tips: F8, radii: F8, floor: float) -> list[Route]:
@@ -142,14 +158,12 @@ def _partner(rays: RayMesh, node: Node, nodes: dict[int, Node], floor: float) ->
     if not keys:
         return None
     at = np.array([nodes[k].at for k in keys])
-    near = np.flatnonzero(np.linalg.norm(at - node.at, axis=1) < REACH_MM * 1.5)
-    offers = []
-    for k in near:
-        saved, ways, m = _saved(node.at, at[k], floor)
-        # A node above a shut way pays any price that the reach allows.
-        if ways <= REACH_MM and m[2] >= floor + LOWEST_MM and (saved > 0 or not node.free):
-            offers.append((-saved, keys[k], m))
-    for _, key, m in sorted(offers, key=lambda offer: offer[0])[:PARTNERS]:
+    saved, ways, meets = np.empty(len(at)), np.empty(len(at)), np.empty((len(at), 3))
+    _saved(node.at, at, floor, saved, ways, meets)
+    # A node above a shut way pays any price that the reach allows.
+    offered = np.flatnonzero((ways <= REACH_MM) & (meets[:, 2] >= floor + LOWEST_MM) & ((saved > 0) | (not node.free)))
+    for i in offered[np.argsort(-saved[offered], kind="stable")][:PARTNERS]:
+        key, m = keys[i], meets[i]
         other = nodes[key]
         radius = min(float(np.cbrt(node.radius**3 + other.radius**3)), max(WIDEST_MM, node.radius, other.radius))
         wide = radius + CLEARANCE_MM
