@@ -111,15 +111,17 @@ const UPRIGHT = {
 
 describe("which way up", () => {
   const drawn = (up: Place, change: Partial<Parameters<typeof Stands>[0]> = {}) => {
-    const told = { stand: vi.fn(), pointing: vi.fn() };
+    const told = { stand: vi.fn(), pointing: vi.fn(), turning: vi.fn() };
     shown(
       <Stands
         upright={UPRIGHT}
         up={up}
         front={[0, -1, 0]}
         pointing={false}
+        turning={false}
         onStand={told.stand}
         onPointing={told.pointing}
+        onTurning={told.turning}
         {...change}
       />,
     );
@@ -136,12 +138,20 @@ describe("which way up", () => {
     expect(screen.getByText(/unsure guess: look at it/)).toBeDefined();
   });
 
-  it("is no guess where another way was taken, and names the face that was pointed at", () => {
+  it("is no guess where another way was taken, and says that it was set", () => {
     drawn([0.6, 0, 0.8]);
     expect(screen.queryByText(/guess/)).toBeNull();
     expect(screen.getByRole("combobox", { name: "It stands" }).textContent).toContain(
-      "on the face you pointed at",
+      "as you set it",
     );
+  });
+
+  it("is tilted by hand in steps that say up and front anew", async () => {
+    const told = drawn([0, 0, 1], { turning: true });
+    await userEvent.click(screen.getByRole("button", { name: "around" }));
+    const [up, front] = told.stand.mock.lastCall as [Place, Place];
+    expect(up[2]).toBeCloseTo(1);
+    expect(Math.atan2(front[0], -front[1])).toBeCloseTo(-Math.PI / 12);
   });
 
   it("brings its own front with each way that is chosen", async () => {

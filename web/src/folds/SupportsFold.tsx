@@ -21,7 +21,7 @@ const nameOf = (c: SupportsRow, i: number) => (c.style === "trees" ? "In trees" 
 
 const rowLine = (c: SupportsRow) =>
   c.style === "trees"
-    ? `${CHANCES[c.risk]}; tips meet on fewer trunks, which come off together`
+    ? `${CHANCES[c.risk]}; fewer trunks, which come off together`
     : CHANCES[c.risk];
 
 const COLUMNS: Column<SupportsRow>[] = [
@@ -43,7 +43,7 @@ const COLUMNS: Column<SupportsRow>[] = [
     id: "standing",
     head: (
       <>
-        on the
+        on
         <br />
         figure
       </>
@@ -132,7 +132,7 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
         title={held.question}
         line={
           row
-            ? lineOf(row)
+            ? lineOf(row, data?.why ?? "")
             : "Tips, pillars, trees and raft are placed in several ways and each is proved."
         }
       />
@@ -151,9 +151,7 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
                 name={nameOf(c, i)}
                 recommended={i === data.recommended}
                 taken={i === taken}
-                line={
-                  i === data.recommended && data.why ? `${rowLine(c)}. ${data.why}` : rowLine(c)
-                }
+                line={rowLine(c)}
               />
             )}
             shown={shown}
@@ -190,8 +188,8 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
   );
 }
 
-function lineOf(row: SupportsRow): string {
+function lineOf(row: SupportsRow, why: string): string {
   const starts = `${row.islands_before} place${row.islands_before === 1 ? " starts" : "s start"} in mid air`;
-  const raised = row.lift_mm ? `, and the figure is raised ${row.lift_mm.toFixed(0)} mm` : "";
-  return `${starts}${raised}. Load, stiffness and the risk you accept give the tips, not a density.`;
+  const raised = row.lift_mm ? `; it hangs ${row.lift_mm.toFixed(0)} mm up` : "";
+  return `${starts}${raised}. ${why}`;
 }

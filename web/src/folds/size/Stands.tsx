@@ -39,13 +39,13 @@ export function Stands({
   const pointed = { value: "pointed", text: "as you set it" };
   return (
     <div className="flex flex-wrap items-end gap-1.5">
-      <div>
+      <div className="w-full max-w-[400px]">
         <span className="block text-[12.5px] text-faded">
           It stands {known === 0 && (sure ? "(a guess)" : "(an unsure guess: look at it)")}
         </span>
         <Pick
           label="It stands"
-          className="w-60"
+          className="w-full"
           value={known < 0 ? pointed.value : String(known)}
           options={[
             ...ups.map((u, i) => ({ value: String(i), text: u.why })),
