@@ -2,7 +2,20 @@
 
 from .base import Document, Finding, Matrix, Numbers, Place, Refusal, Sha
 from .health import BasicsDoc, HealthDoc, RepairDoc, StepDoc, basics_of, health_document, repair_document, steps_of
-from .hollow import CavityDoc, HoleDoc, HollowDoc, hollow_document
+from .hollow import (
+    CavityDoc,
+    HoleDoc,
+    HollowBoard,
+    HollowDoc,
+    HollowedDoc,
+    HollowRow,
+    JudgedDoc,
+    LiquidDoc,
+    TurnDoc,
+    cavity_of,
+    hole_from,
+    hollow_document,
+)
 from .layers import FilesDoc, HeightDoc, LayersBoard, LayersDoc, LayersRow, ProofBoard, height_of, layers_document
 from .pose import CandidateDoc, PoseBoard, PoseDoc, PoseMap, PoseRow, WishDoc, candidate_of, map_document, pose_document
 from .preview import (
@@ -62,12 +75,17 @@ __all__ = [
     "HeightDoc",
     "HeldDoc",
     "HoleDoc",
+    "HollowBoard",
     "HollowDoc",
+    "HollowRow",
+    "HollowedDoc",
     "IntakeDoc",
     "IslandDoc",
+    "JudgedDoc",
     "LayersBoard",
     "LayersDoc",
     "LayersRow",
+    "LiquidDoc",
     "Matrix",
     "MendDoc",
     "Numbers",
@@ -92,6 +110,7 @@ __all__ = [
     "SupportsDoc",
     "SupportsRow",
     "TipDoc",
+    "TurnDoc",
     "UpDoc",
     "UprightDoc",
     "Way",
@@ -101,12 +120,14 @@ __all__ = [
     "WorthDoc",
     "basics_of",
     "candidate_of",
+    "cavity_of",
     "contact_mm2",
     "cuts_of",
     "gift_of",
     "hazard_of",
     "health_document",
     "height_of",
+    "hole_from",
     "hollow_document",
     "island_of",
     "layers_document",

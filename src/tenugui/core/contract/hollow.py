@@ -7,7 +7,9 @@ from typing import Literal
 from pydantic import Field
 
 from ..hollow import Cavity, Hole, Hollowed, Opened
-from .base import Document, Finding, Place
+from .base import Document, Finding, Matrix, Numbers, Place, Refusal, Sha
+from .strip import StripDoc
+from .worth import GiftDoc, WorthDoc
 
 
 class HoleDoc(Document):
@@ -49,12 +51,91 @@ class HollowDoc(Document):
     findings: list[Finding]
 
 
+class HollowedDoc(Document):
+    """What was cut out of a figure, kept for rows, holes that are moved, and the body that is printed; or why nothing can be."""
+
+    sha: Sha | None
+    wall_mm: float
+    cavities: int
+    left_solid: int
+    refused: Refusal | None = None
+
+
+class HollowRow(Document):
+    """An alternative: solid (`wall_mm` null), or hollow at a wall, with struts `lattice_mm` apart where it has them. `own` is what the person asked for."""
+
+    wall_mm: float | None
+    lattice_mm: float | None
+    own: bool
+    hollow: HollowDoc | None
+    holes: int
+    retained_ml: float
+    drain_s: float | None
+    peak_pull_n: float
+    strip: StripDoc
+    numbers: Numbers
+    gift: GiftDoc
+    worth: WorthDoc | None = None
+    matrix: Matrix
+    preview_sha: Sha | None
+
+
+class HollowBoard(Document):
+    """The fold Hollow. `usual_wall_mm`: what a figure of this size is usually given; `posed`: whether the pose is settled, or it was judged as it stands."""
+
+    choices: list[HollowRow]
+    recommended: int
+    why: str
+    usual_wall_mm: float
+    posed: bool
+    refused: Refusal | None
+    layer_height_mm: float
+
+
+class TurnDoc(Document):
+    """Hold it with `down` downwards (the figure's frame); ml that stay then."""
+
+    down: Place
+    left_ml: float
+
+
+class LiquidDoc(Document):
+    """A cut through a figure and its cavity held with `down` downwards. Outlines and cells in mm of the cut: x across, y against gravity.
+
+    `stays`: cells (x, y) of width `cell_mm` that stay filled; `seconds` and `level_mm`: how the surface falls.
+    """
+
+    down: Place
+    figure: list[list[tuple[float, float]]]
+    cavity: list[list[tuple[float, float]]]
+    stays: list[tuple[float, float]]
+    cell_mm: float
+    seconds: list[float]
+    level_mm: list[float]
+    retained_ml: float
+    drain_s: float | None
+
+
+class JudgedDoc(Document):
+    """Holes as somebody set them: what each cavity does with them, the best order of turns of each, and a cut for the largest."""
+
+    cavities: list[CavityDoc]
+    turns: list[list[TurnDoc]]
+    findings: list[Finding]
+    liquid: LiquidDoc | None
+
+
 def _hole_doc(hole: Hole) -> HoleDoc:
     x, y, z = hole.point
     return HoleDoc(x_mm=x, y_mm=y, z_mm=z, axis=hole.axis, diameter_mm=hole.diameter, wall_mm=hole.length)
 
 
-def _cavity_doc(cavity: Cavity, opened: Opened | None) -> CavityDoc:
+def hole_from(row: HoleDoc) -> Hole:
+    """The inverse of `_hole_doc`."""
+    return Hole((row.x_mm, row.y_mm, row.z_mm), row.axis, row.diameter_mm, row.wall_mm)
+
+
+def cavity_of(cavity: Cavity, opened: Opened | None) -> CavityDoc:
     if opened is None or not opened.holes:
         return CavityDoc(
             volume_mm3=cavity.volume,
@@ -85,7 +166,7 @@ def hollow_document(made: Hollowed, opened: list[Opened | None], left_mm3: float
         solid_volume_mm3=made.solid_volume,
         hollow_volume_mm3=left_mm3,
         saved_ml=(made.solid_volume - left_mm3) / 1000,
-        cavities=[_cavity_doc(c, o) for c, o in zip(made.cavities, opened, strict=True)],
+        cavities=[cavity_of(c, o) for c, o in zip(made.cavities, opened, strict=True)],
         left_solid=made.left_solid,
         findings=findings,
     )

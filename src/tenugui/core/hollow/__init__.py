@@ -4,6 +4,8 @@ from .cavities import Cavity, Hollowed, HollowError, Lattice, hollow, usual_wall
 from .field import Field, depth_field
 from .holes import Hole, Opened, drilled, judged, plug, suggest, usual_diameter
 from .liquid import Drained, Mouth, Space, drained, flow, stays
+from .packed import pack_hollowed, unpack_hollowed
+from .turns import Turns, best_turns, falling
 
 __all__ = [
     "Cavity",
@@ -16,15 +18,20 @@ __all__ = [
     "Mouth",
     "Opened",
     "Space",
+    "Turns",
+    "best_turns",
     "depth_field",
     "drained",
     "drilled",
+    "falling",
     "flow",
     "hollow",
     "judged",
+    "pack_hollowed",
     "plug",
     "stays",
     "suggest",
+    "unpack_hollowed",
     "usual_diameter",
     "usual_wall",
 ]

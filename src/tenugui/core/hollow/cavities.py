@@ -60,12 +60,12 @@ class Cavity:
 
 @dataclass(frozen=True)
 class Hollowed:
-    """A figure (its shells united) and the cavities cut out of it, the largest first; the field they were cut from; how many were left solid."""
+    """A figure (its shells united) and the cavities cut out of it, the largest first; the field they were cut from (None where it has been put away); how many were left solid."""
 
     outer: Mesh
     wall: float
     cavities: tuple[Cavity, ...]
-    field: Field
+    field: Field | None
     left_solid: int
 
     @property

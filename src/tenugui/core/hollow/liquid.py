@@ -48,19 +48,27 @@ def space_of(field: Field, empty: B1, start: F8) -> Space:
     step = max(1, math.ceil((int(empty.sum()) / MOST_CELLS) ** (1 / 3)))
     coarse = empty[::step, ::step, ::step]
     at = np.argwhere(coarse)
-    number = np.full(tuple(n + 2 for n in coarse.shape), -1, np.int32)
+    return space_between(at, field.place(at * step + start), step * field.pitch)
+
+
+def space_between(at: I8, middles: F8, width: float) -> Space:
+    """Cells by their places (n, 3) on a grid, each told its neighbours."""
+    number = np.full(tuple(n + 3 for n in (at.max(axis=0) if len(at) else (0, 0, 0))), -1, np.int32)
     number[tuple((at + 1).T)] = np.arange(len(at), dtype=np.int32)
     beside = np.empty((len(at), 6), np.int32)
     for k, (axis, way) in enumerate((a, w) for a in range(3) for w in (-1, 1)):
         moved = at + 1
         moved[:, axis] += way
         beside[:, k] = number[tuple(moved.T)]
-    return Space(field.place(at * step + start), step * field.pitch, beside)
+    return Space(middles, width, beside)
 
 
 @njit()
-def _flood(height: F8, beside: I4, openings: I8, level: F8) -> None:
-    """Priority flood (Barnes, Lehman, Mulla 2014): the level to which each cell stays filled, from the openings inwards."""
+def _flood(height: F8, beside: I4, openings: I8, level: F8, into: I4, order: I8) -> int:
+    """Priority flood (Barnes, Lehman, Mulla 2014): the level to which each cell stays filled, from the openings inwards; the cell that it was reached
+    from; and the cells as they were reached, how many.
+    """
+    reached = 0
     heap = [(0.0, np.int64(0)) for _ in range(0)]
     for c in openings:
         level[c] = height[c]
@@ -69,6 +77,8 @@ def _flood(height: F8, beside: I4, openings: I8, level: F8) -> None:
         at, c = heapq.heappop(heap)
         if at > level[c]:
             continue
+        order[reached] = c
+        reached += 1
         for k in range(6):
             n = np.int64(beside[c, k])
             if n < 0:
@@ -76,7 +86,9 @@ def _flood(height: F8, beside: I4, openings: I8, level: F8) -> None:
             up = max(at, height[n])
             if up < level[n]:
                 level[n] = up
+                into[n] = c
                 heapq.heappush(heap, (up, n))
+    return reached
 
 
 @dataclass(frozen=True)
@@ -90,11 +102,17 @@ class Mouth:
 
 def stays(space: Space, mouths: Sequence[Mouth], gravity: F8) -> B1:
     """Cells (n,) that stay filled when the figure is held with `gravity` downwards long enough; all of them where nothing is open."""
+    return flooded(space, mouths, gravity)[0]
+
+
+def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[B1, I4, I8, F8]:
+    """Of each cell (n,): whether it stays filled, which one its liquid runs to (-1 out), and its height in mm; and the cells as the flood reached them."""
     height = -(space.middles @ np.asarray(gravity, float))
-    level = np.full(len(height), np.inf)
+    level, into = np.full(len(height), np.inf), np.full(len(height), -1, np.int32)
+    order = np.empty(len(height), np.int64)
     openings = np.unique(np.concatenate([m.cells for m in mouths])) if mouths else np.empty(0, np.int64)
-    _flood(height, space.beside, openings.astype(np.int64), level)
-    return np.asarray(level > height + 0.5 * space.width)
+    many = int(_flood(height, space.beside, openings.astype(np.int64), level, into, order))
+    return np.asarray(level > height + 0.5 * space.width), into, order[:many], height
 
 
 def flow(radius: float, length: float, head: F8 | float) -> F8:

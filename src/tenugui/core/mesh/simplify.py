@@ -15,7 +15,10 @@ def decimate(mesh: Mesh, faces: int) -> Mesh:
     if len(mesh.faces) <= faces:
         return mesh
     points, triangles = fast_simplification.simplify(
-        mesh.vertices.astype(np.float32), mesh.faces, target_reduction=1 - faces / len(mesh.faces), agg=5.0
+        np.ascontiguousarray(mesh.vertices, np.float32),
+        np.ascontiguousarray(mesh.faces, np.int32),
+        target_reduction=1 - faces / len(mesh.faces),
+        agg=5.0,
     )
     return Mesh(np.asarray(points, np.float64), np.ascontiguousarray(triangles, np.int32))
 

@@ -4,7 +4,7 @@ Terms. *Task*: a computation with a version and named inputs. *Shelf*: where con
 the board of its task. *Held*: a supported and proved figure, shared by all later folds.
 """
 
-from . import held, inputs, layers, marks, pose, proof, size, supports  # every task registers itself
+from . import held, hollow, inputs, layers, marks, pose, proof, size, supports  # every task registers itself
 from .chain import Chain, run_chain, sized
 from .folds import (
     FOLDS,
@@ -21,6 +21,7 @@ from .folds import (
     spec_of,
 )
 from .held import PlanError
+from .hollow import findings_of, judge_holes, lattice_of, sorted_holes, suggested
 from .inputs import Inputs
 from .layers import bare_heights
 from .pose import SearchDoc, search_from, searched
@@ -55,11 +56,15 @@ __all__ = [
     "clock",
     "computed",
     "copy_of",
+    "findings_of",
     "held",
     "held_of",
+    "hollow",
     "inputs",
+    "judge_holes",
     "kept",
     "key_of",
+    "lattice_of",
     "layers",
     "marks",
     "model_of",
@@ -77,7 +82,9 @@ __all__ = [
     "searched",
     "size",
     "sized",
+    "sorted_holes",
     "spec_of",
+    "suggested",
     "supports",
     "task_names",
     "task_of",

@@ -55,12 +55,12 @@ def run_chain(
     progress: Progress = quiet,
     taken: Callable[[FoldSpec, Taken, str], None] = lambda spec, choice, key: None,
 ) -> Chain:
-    """Compute every board from Pose to `until` and take what it recommends; `start` holds the choices of Size and Marks.
+    """Compute every board from Pose to `until` and take what it recommends; `start` holds the choices of Size, Marks and, where it is hollow, Hollow.
 
     `taken` is told of every choice with the key of the inputs it rests on.
     """
     chain = Chain(dict(start))
-    wanted = [spec for spec in FOLDS if spec.task]
+    wanted = [spec for spec in FOLDS if spec.task and not spec.free]
     for done, spec in enumerate(wanted):
         assert spec.task and spec.given and spec.take
         given = spec.given(base, chain.choices)

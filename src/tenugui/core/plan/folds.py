@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from ..contract import Document, LayersBoard, Numbers, PoseBoard, ProofBoard, SupportsBoard
+from ..contract import Document, HollowBoard, LayersBoard, Numbers, PoseBoard, ProofBoard, SupportsBoard
 from ..machines import default_height, load_printer
 from ..pose import Z_UP
 from .tasks import Given, key_of, task_of
@@ -31,7 +31,7 @@ class Taken:
 class FoldSpec:
     """One fold. `needs`: folds that must be settled before it. `given`: its task's inputs from the figure's and the choices before it.
 
-    `take`: an alternative of its board by index. `free`: it may stay open and the rest goes on without it.
+    `take`: an alternative of its board by index. `free`: it may stay open and the rest goes on without it. `process`: the only one that it is for.
     """
 
     name: str
@@ -44,6 +44,11 @@ class FoldSpec:
     take: Callable[[Any, int], Taken] | None = None
     free: bool = False
     decided: bool = True
+    process: str | None = None
+
+    def asks(self, choices: Mapping[str, Choice]) -> bool:
+        """Whether the fold is asked of a plan with these choices."""
+        return self.process is None or choices.get("size", {}).get("process", self.process) == self.process
 
 
 def _figure(base: Given, choices: Mapping[str, Choice]) -> Given:
@@ -82,8 +87,19 @@ def _first_wishes(choices: Mapping[str, Choice]) -> Given:
 def _supports(base: Given, choices: Mapping[str, Choice]) -> Given:
     pose = choices["pose"]
     plinth = {"plinth": pose["plinth"]} if pose.get("plinth") else {}
+    cut = choices.get("hollow", {}) if choices["size"].get("process") == "resin" else {}
+    hollow = {"hollow": {k: cut.get(k) for k in ("wall", "lattice", "holes")}} if cut.get("wall") else {}
     rates = ((pose.get("wishes") or {}).get("wish") or {}).get("rates")
-    return _figure(base, choices) | {"down": pose["down"]} | plinth | ({"rates": rates} if rates else {})
+    return _figure(base, choices) | {"down": pose["down"]} | plinth | hollow | ({"rates": rates} if rates else {})
+
+
+def _hollow(base: Given, choices: Mapping[str, Choice]) -> Given:
+    """Judged in the pose where it is settled, else as the figure stands: holes may come before the pose or after it."""
+    pose, asked = choices.get("pose") or {}, base.get("wishes")
+    own = (asked if asked is not None else choices.get("hollow", {}).get("wishes") or {}).get("own")
+    rates = ((pose.get("wishes") or {}).get("wish") or {}).get("rates")
+    down = {"down": pose["down"]} if pose.get("down") else {}
+    return _figure(base, choices) | down | ({"own": own} if own else {}) | ({"rates": rates} if rates else {})
 
 
 def _layers(base: Given, choices: Mapping[str, Choice]) -> Given:
@@ -101,6 +117,31 @@ def _take_pose(board: PoseBoard, index: int) -> Taken:
     if row.pose.metrics.plinth_mm:
         choice["plinth"] = row.pose.metrics.plinth_mm
     return Taken(choice, row.pose.why, row.numbers)
+
+
+def _take_hollow(board: HollowBoard, index: int) -> Taken:
+    row = board.choices[index]
+    if row.hollow is None:
+        return Taken({"option": index, "wall": None}, "Stays solid", None)
+    holes = [hole.model_dump(mode="json") for cavity in row.hollow.cavities for hole in cavity.holes]
+    choice = {
+        "option": index,
+        "wall": row.wall_mm,
+        "lattice": row.lattice_mm,
+        "holes": holes,
+        "preview_sha": row.preview_sha,
+    }
+    many = f"{len(holes)} hole{'s' * (len(holes) != 1)}"
+    struts = f", struts every {row.lattice_mm:g} mm" if row.lattice_mm else ""
+    reason = f"Hollow, wall {row.wall_mm:g} mm{struts}, {many}: {row.hollow.saved_ml:.1f} ml saved"
+    return Taken(choice, reason, None)
+
+
+def _hollowed(choice: Choice) -> str:
+    if not choice.get("wall"):
+        return "solid"
+    many = len(choice["holes"])
+    return f"wall {choice['wall']:g} mm, {many} hole{'s' * (many != 1)}"
 
 
 def _take_supports(board: SupportsBoard, index: int) -> Taken:
@@ -150,6 +191,18 @@ FOLDS: tuple[FoldSpec, ...] = (
         "pose",
         _pose,
         _take_pose,
+    ),
+    FoldSpec(
+        "hollow",
+        "Hollow",
+        "Solid or hollow?",
+        ("size",),
+        _hollowed,
+        "hollow",
+        _hollow,
+        _take_hollow,
+        free=True,
+        process="resin",
     ),
     FoldSpec(
         "supports",
@@ -217,7 +270,7 @@ def read_folds(decisions: Sequence[tuple[str, Choice, str | None]], base: Given)
     choices = {fold: choice for fold, (choice, _) in last.items()}
     states: dict[str, str] = {}
     found = []
-    for spec in FOLDS:
+    for spec in (spec for spec in FOLDS if spec.asks(choices)):
         ready = all(states.get(need) == "settled" for need in spec.needs)
         held = last.get(spec.name)
         key, given = None, None
@@ -227,7 +280,7 @@ def read_folds(decisions: Sequence[tuple[str, Choice, str | None]], base: Given)
         state: Literal["open", "settled", "stale"] = "open"
         if held is not None:
             fresh = ready and (spec.task is None or held[1] == key)
-            state = "settled" if fresh or (spec.free and "size" in last) else "stale"
+            state = "settled" if fresh or (spec.free and spec.task is None and "size" in last) else "stale"
         states[spec.name] = state
         found.append(Fold(spec, state, ready, held[0] if held else None, key, given))
     return found

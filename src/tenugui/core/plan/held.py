@@ -30,7 +30,7 @@ from .shelf import Shelf
 from .size import thin_of
 from .tasks import Given, Progress, task
 
-HELD = (*FIGURE, "down", "plinth", "height", "risk", "style")
+HELD = (*FIGURE, "down", "plinth", "hollow", "height", "risk", "style")
 NOTHING = 1e-5
 """A stack that holds less than this share of its box prints nothing to speak of."""
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import hashlib
 import io
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -49,6 +49,10 @@ COARSE = 60_000
 MOST_SHELLS = 200
 PLINTH_WEIGHT = 0.2
 """What a scar costs on a plinth: as on what is hidden."""
+INSIDE_WEIGHT = 20.0
+"""In a cavity nothing is held but what starts in mid air there: no cutter comes in, and its ceilings close by themselves."""
+INSIDE_SHARE = 0.5
+"""A body's face that lies so much of the wall away from the figure's surface is none of it."""
 SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"))
 SOFTLY = 0.5
 """Prior: what the figure says of itself counts as the root of what a hand says."""
@@ -255,6 +259,10 @@ class Inputs:
     def placed_context(self, height: float | None = None) -> Context:
         """`context` for the placed figure with its plinth, whose faces nobody sees."""
         held, plinth = self.context(height), self.placed.plinth
+        if self.given.get("hollow"):
+            weights = None if held.weights is None else self.carried(held.weights, INSIDE_WEIGHT)
+            hold = None if held.hold is None else self.carried(held.hold, False)
+            held = replace(held, weights=weights, hold=hold)
         if plinth is None:
             return held
         more = len(plinth.faces)
@@ -265,7 +273,45 @@ class Inputs:
     @cached_property
     def placed(self) -> Placed:
         """The figure on its way to the plate: where it hangs, raised."""
-        return self.shelf.memory.recall(self._key("placed", "sha", "factor", "printer", "down", "plinth"), self._place)
+        return self.shelf.memory.recall(
+            self._key("placed", "sha", "factor", "printer", "down", "plinth", "hollow"), self._place
+        )
+
+    @cached_property
+    def body(self) -> Mesh:
+        """What is printed, at its size in its file's frame: the figure, or what is left of it where it is hollowed."""
+        if not self.given.get("hollow"):
+            return self.figure
+        sha = computed(self.shelf, "body", self.given, MadeDoc).sha
+        return self.shelf.memory.recall(("body", sha), lambda: read_whole(self.shelf.get(sha)))
+
+    @cached_property
+    def on_body(self) -> NDArray[np.int64]:
+        """For each face of the body the figure's face that it is or lies on, -1 for what looks into a cavity."""
+
+        def found() -> NDArray[np.int64]:
+            near = nearest_faces(self.figure, self.body)
+            away = np.linalg.norm(self.figure.middles()[near] - self.body.middles(), axis=1)
+            reach = np.sqrt(self.figure.normals_and_areas()[1][near]) + np.sqrt(self.body.normals_and_areas()[1])
+            inside = away > np.maximum(reach, INSIDE_SHARE * float(self.given["hollow"]["wall"]))
+            return np.where(inside, -1, near)
+
+        return self.shelf.memory.recall(self._key("on_body", "sha", "factor", "hollow"), found)
+
+    def carried(self, values: NDArray[Any], inside: Any) -> NDArray[Any]:
+        """Values of the figure's faces on the body's; `inside` for those that look into a cavity."""
+        if not self.given.get("hollow"):
+            return values
+        return np.where(self.on_body >= 0, values[np.maximum(self.on_body, 0)], inside)
+
+    def placed_as(self, down: Sequence[float]) -> Placement:
+        """The figure's way to the plate with `down` downwards, not raised."""
+        x, y, z = (float(v) for v in down)
+        return placement(self.figure, (x, y, z), self.printer.build_mm, self.printer.name)
+
+    def matrix_as(self, down: Sequence[float]) -> list[float]:
+        """`placed_as` from its file's frame, as the page's renderer takes it."""
+        return matrix_of(self.placed_as(down), self.factor)
 
     def _place(self) -> Placed:
         printer, down = self.printer, tuple(self.given["down"])
@@ -281,19 +327,19 @@ class Inputs:
         side = float(self.given.get("plinth") or 0.0)
         lift = PLINTH_MM - PLINTH_SINK_MM if side else float(raised(flat, printer).lower[2])
         place = place.raised(max(0.0, lift))
-        figure = place.apply(self.figure) if lift > 0 else flat
+        figure = place.apply(self.body) if lift > 0 or self.body is not self.figure else flat
         return Placed(figure, place, matrix_of(place, self.factor), plinth_under(flat, side) if side else None)
 
     def before(self, context: Context) -> Proof:
         """The placed figure's own proof at a layer height, without supports."""
-        key = self._key("before", "sha", "factor", "printer", "material", "down", "plinth")
+        key = self._key("before", "sha", "factor", "printer", "material", "down", "plinth", "hollow")
         return self.shelf.memory.recall(
             (*key, context.height), lambda: prove(self.placed.whole, context.height, context.reach)
         )
 
     def reachable(self, context: Context) -> Reachable:
         """Where tips can push against the placed figure at a layer height, by its marks."""
-        key = self._key("reachable", *FIGURE, "down", "plinth")
+        key = self._key("reachable", *FIGURE, "down", "plinth", "hollow")
         before = self.before(context)
         return self.shelf.memory.recall((*key, context.height), lambda: reachable(self.placed.whole, before, context))
 

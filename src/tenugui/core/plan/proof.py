@@ -49,7 +49,8 @@ def as_package(parts: dict[str, Mesh], labels: NDArray[np.uint8] | None) -> byte
 def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
     """STL of all in one, and 3MF with figure and supports apart and the marks on the figure."""
     parts = parts_of(held, made)
-    return as_stl(parts), as_package(parts, held.labels)
+    labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)
+    return as_stl(parts), as_package(parts, labels)
 
 
 @task("proof", 3, HELD, ProofBoard, rests_on=("held", "preview"))
@@ -59,7 +60,8 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     held = Inputs(shelf, given)
     made = held_of(shelf, given, height=given["height"], risk=given["risk"], style=given.get("style", "pillars"))
     progress(0.7, "writing files")
-    parts, labels = parts_of(held, made), held.labels
+    parts = parts_of(held, made)
+    labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)
     # The library that writes 3MF takes one core for most of this fold; the other writes the STL and draws meanwhile.
     with ThreadPoolExecutor(1) as pool:
         package = pool.submit(as_package, parts, labels)

@@ -1,0 +1,45 @@
+"""A hollowed figure as bytes, without the field that it was cut from: what later folds and a moved hole need of it."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+
+from ..mesh import Mesh
+from .cavities import Cavity, Hollowed
+from .liquid import space_between
+
+
+def pack_hollowed(made: Hollowed) -> bytes:
+    """Arrays by name (NumPy's own format, no objects)."""
+    held: dict[str, np.ndarray] = {
+        "outer_v": made.outer.vertices,
+        "outer_f": made.outer.faces,
+        "told": np.array([made.wall, len(made.cavities), made.left_solid], float),
+    }
+    for k, cavity in enumerate(made.cavities):
+        space = cavity.space
+        low = space.middles.min(axis=0) if len(space.middles) else np.zeros(3)
+        held |= {
+            f"v{k}": cavity.surface.vertices,
+            f"f{k}": cavity.surface.faces,
+            f"cells{k}": np.rint((space.middles - low) / space.width).astype(np.int16),
+            f"told{k}": np.array([cavity.volume, cavity.min_wall, space.width, *low], float),
+        }
+    out = io.BytesIO()
+    np.savez(out, allow_pickle=False, **held)  # type: ignore[arg-type]  # NumPy's stub takes every array for its one flag
+    return out.getvalue()
+
+
+def unpack_hollowed(data: bytes) -> Hollowed:
+    """The inverse of `pack_hollowed`; its `field` is None."""
+    with np.load(io.BytesIO(data), allow_pickle=False) as held:
+        wall, many, solid = (float(v) for v in held["told"])
+        cavities = []
+        for k in range(int(many)):
+            volume, least, width, *low = (float(v) for v in held[f"told{k}"])
+            cells = held[f"cells{k}"].astype(np.int64)
+            space = space_between(cells, np.array(low) + cells * width, width)
+            cavities.append(Cavity(Mesh(held[f"v{k}"], held[f"f{k}"]), volume, least, space))
+        return Hollowed(Mesh(held["outer_v"], held["outer_f"]), wall, tuple(cavities), None, int(solid))
