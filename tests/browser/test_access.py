@@ -62,8 +62,9 @@ def test_a_plan_by_the_keyboard_alone(page: Page, planned: str) -> None:
     for key, heading in (
         ("2", "Which surfaces matter?"),
         ("3", "Which way up?"),
-        ("4", "How is it held?"),
-        ("7", "What became of it?"),
+        ("4", "Solid or hollow?"),
+        ("5", "How is it held?"),
+        ("8", "What became of it?"),
         ("3", "Which way up?"),
     ):
         page.keyboard.press(key)

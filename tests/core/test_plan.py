@@ -40,6 +40,7 @@ CHOICES: dict[str, dict[str, Any]] = {
     "size": size_choice(),
     "marks": {"strokes": [{"tool": "propose", "what": "seen", "kind": "show"}]},
     "pose": {"down": [0.0, 0.0, -1.0], "option": 0},
+    "hollow": {"wall": 1.5, "lattice": None, "holes": [], "option": 1},
     "supports": {"risk": 0.05, "style": "pillars", "tips": 3},
     "layers": {"layer_height_mm": 0.05, "layers": 100},
     "proof": {"islands": 0},
@@ -75,8 +76,21 @@ def test_the_order_of_the_work_is_the_order_of_the_folds() -> None:
 def test_marks_may_stay_open_but_are_asked_for_first() -> None:
     told = decided([], "size")
     assert next_of(read_folds(told, BASE)) == "marks"
-    assert next_of(read_folds(decided(told, "pose"), BASE)) == "supports"
+    posed = decided(told, "pose")
+    assert next_of(read_folds(posed, BASE)) == "hollow"
+    assert next_of(read_folds(decided(posed, "supports"), BASE)) == "layers", "what was left solid is not asked again"
 
+
+def test_only_resin_is_asked_whether_it_is_hollow_and_its_body_goes_into_what_follows() -> None:
+    on_filament = decided([], "size", size_choice(printer=2))
+    assert "hollow" not in states(on_filament) and "hollow" in states(decided([], "size"))
+    told = whole()
+    given = next(f.given for f in read_folds(told, BASE) if f.name == "supports")
+    assert given is not None and given["hollow"] == {"wall": 1.5, "lattice": None, "holes": []}
+    solid = next(f.given for f in read_folds([r for r in told if r[0] != "hollow"], BASE) if f.name == "supports")
+    assert solid is not None and "hollow" not in solid
+    unposed = next(f.given for f in read_folds(decided([], "size"), BASE) if f.name == "hollow")
+    assert unposed is not None and "down" not in unposed, "holes may come before the pose"
 
 def test_a_fold_waits_for_all_that_it_needs() -> None:
     for spec in FOLDS:
@@ -89,9 +103,10 @@ def test_a_fold_waits_for_all_that_it_needs() -> None:
 @pytest.mark.parametrize(
     ("fold", "choice", "stale"),
     [
-        ("size", size_choice(1.1), ["pose", "supports", "layers", "proof"]),
-        ("marks", {"strokes": []}, ["pose", "supports", "layers", "proof"]),
-        ("pose", {"down": [0.0, 1.0, 0.0], "option": 1}, ["supports", "layers", "proof"]),
+        ("size", size_choice(1.1), ["pose", "hollow", "supports", "layers", "proof"]),
+        ("marks", {"strokes": []}, ["pose", "hollow", "supports", "layers", "proof"]),
+        ("pose", {"down": [0.0, 1.0, 0.0], "option": 1}, ["hollow", "supports", "layers", "proof"]),
+        ("hollow", {"wall": None, "option": 0}, ["supports", "layers", "proof"]),
         ("supports", {"risk": 0.2, "style": "pillars", "tips": 2}, ["layers", "proof"]),
         ("layers", {"layer_height_mm": 0.04, "layers": 125}, ["proof"]),
     ],

@@ -6,18 +6,33 @@ from typing import Any
 
 import numpy as np
 
-from ..core.contract import WishDoc, worth_of
+from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, WishDoc, worth_of
 from ..core.machines import Context, Printer
-from ..core.plan import Inputs, Memory, SearchDoc, kept, key_of, search_from
+from ..core.plan import Inputs, Memory, SearchDoc, judge_holes, kept, key_of, search_from
 from ..core.plan.inputs import matrix_of
-from ..core.pose import AIMS, Pace, Scale, Search, fitting, placement, rank_poses, why_not, wish_of
+from ..core.pose import AIMS, Pace, Scale, Search, fitting, placement, rank_poses, unit, why_not, wish_of
 from ..core.pose.choose import F8
 from ..core.worth import Gift, Worth, priced
 from ..store.db import Store, StoreError
 from ..work.shelf import StoreShelf
-from .models import Ranked, Weighed
+from .models import HolesAsk, Ranked, Weighed
 
 _scales = Memory(4)
+_hollowed = Memory(2)
+
+
+def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
+    """Holes of a figure that has been hollowed at this wall; the last two stay unpacked."""
+    cut = {k: given[k] for k in ("sha", "factor")} | {"wall": asked.wall_mm, "lattice": asked.lattice_mm}
+    shelf = StoreShelf(store, _hollowed)
+    if kept(shelf, "hollowed", cut, HollowedDoc) is None:
+        raise StoreError("not-computed", "Nothing is hollowed at this wall yet.", "Wait for its row.", 409)
+    rows = [HoleDoc.model_validate(row.model_dump()) for row in asked.holes]
+    way = None if asked.down is None else unit(asked.down)
+    found = judge_holes(shelf, given, asked.wall_mm, asked.lattice_mm, rows, way)
+    if found is None:
+        raise StoreError("not-closed", "The figure cannot be hollowed.", "Repair it in the fold Size.", 409)
+    return found
 
 
 def _scale(store: Store, given: dict[str, Any], printer: Printer) -> tuple[Search, Scale]:

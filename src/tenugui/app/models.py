@@ -143,11 +143,40 @@ class PoseWish(BaseModel):
     free: bool = False
 
 
+class HoleAsk(BaseModel):
+    """A hole as somebody set it: its middle on the outside of the figure at its size, its way in, and its width, all in the file's frame."""
+
+    x_mm: float = Field(ge=-2000, le=2000)
+    y_mm: float = Field(ge=-2000, le=2000)
+    z_mm: float = Field(ge=-2000, le=2000)
+    axis: Place
+    diameter_mm: float = Field(ge=0.3, le=20)
+    wall_mm: float = Field(default=0.0, ge=0, le=2000)
+
+
+class HollowAsk(BaseModel):
+    """A wall, struts and holes of one's own; `holes` null for the suggested ones."""
+
+    wall_mm: float = Field(ge=0.4, le=20)
+    lattice_mm: float | None = Field(default=None, ge=1, le=100)
+    holes: list[HoleAsk] | None = Field(default=None, max_length=64)
+
+
+class HolesAsk(BaseModel):
+    """Holes to be judged, and the position to look at; null for the best one."""
+
+    wall_mm: float = Field(ge=0.4, le=20)
+    lattice_mm: float | None = Field(default=None, ge=1, le=100)
+    holes: list[HoleAsk] = Field(max_length=64)
+    down: Place | None = None
+
+
 class Wishes(BaseModel):
-    """What the user asks of poses: a wish, and directions of their own (in the file's frame, pointing down)."""
+    """What the user asks of poses: a wish, and directions of their own (in the file's frame, pointing down); and of a hollow figure."""
 
     wish: PoseWish | None = None
     pinned: list[Place] = Field(default_factory=list, max_length=4)
+    own: HollowAsk | None = None
 
 
 class Choice(BaseModel):
@@ -176,6 +205,9 @@ class Choice(BaseModel):
     option: int | None = None
     recommended: bool | None = None
     wishes: Wishes | None = None
+    wall: float | None = None
+    lattice: float | None = None
+    holes: list[HoleAsk] | None = None
     risk: float | None = None
     style: str | None = None
     tips: int | None = None

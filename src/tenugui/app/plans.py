@@ -8,7 +8,7 @@ import orjson
 from fastapi import APIRouter, Request, Response
 from pydantic import ValidationError
 
-from ..core.contract import IntakeDoc
+from ..core.contract import IntakeDoc, JudgedDoc
 from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
 from ..core.pose import unit
 from ..store import plans
@@ -16,7 +16,7 @@ from ..store.db import Store, StoreError
 from ..work.folds import Standing, running
 from ..work.shelf import StoreShelf
 from . import live
-from .models import Choice, Computation, Direction, FoldState, PlanState, PoseWish, Ranked, Weighed, Wishes
+from .models import Choice, Computation, Direction, FoldState, HolesAsk, PlanState, PoseWish, Ranked, Weighed, Wishes
 from .state import computation, store_of
 
 router = APIRouter(prefix="/api/plans", tags=["plans"])
@@ -83,6 +83,8 @@ def given_wishes(wishes: Wishes | None) -> Given:
         asked["wish"] = wish
     if wishes.pinned:
         asked["pinned"] = [list(unit(down)) for down in wishes.pinned]
+    if wishes.own:
+        asked["own"] = wishes.own.model_dump(mode="json")
     return asked
 
 
@@ -91,8 +93,12 @@ def plain_wish(wish: PoseWish | None) -> dict[str, Any]:
     return {} if wish is None else wish.model_dump(exclude_defaults=True)
 
 
+WISHED = ("pose", "hollow")
+"""Folds whose board rests on what somebody asks."""
+
+
 def _wishes(fold: str, text: str | None) -> Given | None:
-    if text is None or fold != "pose":
+    if text is None or fold not in WISHED:
         return None
     try:
         return given_wishes(Wishes.model_validate_json(text))
@@ -133,6 +139,14 @@ def _serve(spec: FoldSpec) -> None:
 for _spec in FOLDS:
     if _spec.task:
         _serve(_spec)
+
+
+@router.post("/{number}/hollow/judge")
+def judge(request: Request, number: int, asked: HolesAsk) -> JudgedDoc:
+    """Holes as they are set, at once: what stays, how it runs out, in which order to turn it, and a cut to look into."""
+    store = store_of(request)
+    given = Standing.of(store, number).given("hollow", {})
+    return live.judged(store, given, asked)
 
 
 @router.post("/{number}/pose/weigh")

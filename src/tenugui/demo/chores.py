@@ -112,7 +112,7 @@ def settle(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any
     """Take the recommended alternative of every fold that the scenario wants settled, from where the plan stands."""
     wanted, number = PLANNED[given["name"]], int(given["plan"])
     _size(shelf, wanted, number)
-    for spec in FOLDS[2 : 1 + wanted.folds]:
+    for spec in [s for s in FOLDS if not s.free][1 : wanted.folds]:
         standing = Standing.of(shelf.store, number)
         if standing.fold(spec.name).state == "settled":
             continue

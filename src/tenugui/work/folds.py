@@ -82,8 +82,17 @@ class Standing:
         return self.plan["head_id"]
 
     def fold(self, name: str) -> Fold:
-        """One fold."""
-        return next(f for f in self.folds if f.name == name)
+        """One fold.
+
+        Raises:
+            StoreError: `no-fold` where the plan's process does not ask it.
+        """
+        found = next((f for f in self.folds if f.name == name), None)
+        if found is None:
+            raise StoreError(
+                "no-fold", f"'{name[:40]}' is not asked of this plan.", "Its machine works another way.", 404
+            )
+        return found
 
     def given(self, name: str, wishes: Given | None = None) -> Given:
         """Inputs of a fold's task; `wishes` are a pose's wish and pinned directions, over those that were taken.

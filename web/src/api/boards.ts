@@ -1,6 +1,7 @@
 import {
   api,
   need,
+  type HollowBoard,
   type LayersBoard,
   type PlanState,
   type PoseBoard,
@@ -27,6 +28,19 @@ export function usePoses(plan: PlanState, enabled: boolean, wishes?: string) {
     {
       look: () => need(api.GET("/api/plans/{number}/compute/pose", asked)),
       start: () => need(api.POST("/api/plans/{number}/compute/pose", asked)),
+    },
+    enabled,
+  );
+}
+
+/** `wishes` (JSON) hold a wall, struts and holes of one's own. */
+export function useHollow(plan: PlanState, enabled: boolean, wishes?: string) {
+  const asked = { params: { path: { number: plan.id }, query: { wishes } } };
+  return useComputation<HollowBoard>(
+    [...standing(plan, "hollow"), wishes],
+    {
+      look: () => need(api.GET("/api/plans/{number}/compute/hollow", asked)),
+      start: () => need(api.POST("/api/plans/{number}/compute/hollow", asked)),
     },
     enabled,
   );

@@ -11,6 +11,7 @@ import { BARE, find, type Item, type Stage } from "../stage/scene";
 import { FootOf } from "../strip/FootOf";
 import { Turntable } from "../turntable/Turntable";
 import { FoldBand } from "./FoldBand";
+import { HollowFold } from "./HollowFold";
 import { LayersFold } from "./LayersFold";
 import { LogFold } from "./LogFold";
 import { MarksFold } from "./MarksFold";
@@ -26,6 +27,7 @@ const FOLDS: Record<string, ComponentType<FoldProps>> = {
   size: SizeFold,
   marks: MarksFold,
   pose: PoseFold,
+  hollow: HollowFold,
   supports: SupportsFold,
   layers: LayersFold,
   proof: ProofFold,
@@ -37,7 +39,7 @@ export function FigurePage() {
   const plan = usePlan(Number(id));
   if (plan.error) return <Trouble problem={problemOf(plan.error)} />;
   if (!plan.data) return <p className="p-10 text-faded">Unfolding the plan</p>;
-  if (!(fold in FOLDS))
+  if (!(fold in FOLDS) || !plan.data.folds.some((f) => f.name === fold))
     return <Navigate replace to={`/plan/${id}/${plan.data.next_fold ?? "proof"}`} />;
   return <Unfolded key={id} plan={plan.data} fold={fold} />;
 }

@@ -71,6 +71,15 @@ function lineOf(data: PoseBoard | null, marked: boolean, byHand: number): string
   return `${weighed}; every layer of ${those === 1 ? "one" : those} is read.`;
 }
 
+/** Smaller figures stay solid, and are asked for nothing in between: prior. */
+const WORTH_HOLLOWING_MM = 60;
+
+function afterPose(plan: PlanState): string {
+  const tall = foldOf(plan, "size").choice?.height_mm ?? 0;
+  const asked = plan.folds.find((f) => f.name === "hollow");
+  return asked?.state === "open" && tall >= WORTH_HOLLOWING_MM ? "hollow" : "supports";
+}
+
 export function PoseFold(props: FoldProps) {
   const held = foldOf(props.plan, "pose");
   if (!held.ready)
@@ -90,7 +99,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
   const { take, busy } = useTake(
     plan,
     "pose",
-    "supports",
+    afterPose(plan),
     board.key,
     settled,
     plain ? undefined : { wish: fully(asked.wish), pinned: asked.pinned },

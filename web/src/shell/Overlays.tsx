@@ -12,7 +12,7 @@ const KEYS: [string, string][] = [
   ["B", "the bench"],
   ["L", "the log"],
   ["D", "day and night"],
-  ["1 to 7", "the folds, in order"],
+  ["1 to 8", "the folds, in order"],
   ["J, K", "walk the board"],
   ["M", "in Pose: the map and the board"],
   ["Enter", "take the row shown"],

@@ -19,6 +19,14 @@ export interface Thick {
 /** Turning the figure itself by hand: `axis` in the room, `angle` in radians, for every move. */
 export type Turn = (axis: Vector3, angle: number) => void;
 
+/** A hole as the turntable draws it. */
+export interface BoreAt {
+  at: [number, number, number];
+  axis: [number, number, number];
+  radius: number;
+  chosen: boolean;
+}
+
 /** What stands on the turntable, one thing an item. */
 export type Item =
   | {
@@ -35,6 +43,8 @@ export type Item =
   | { kind: "overlay"; sha: string }
   /** A note at a place; `face` turns the table until it is in front. */
   | { kind: "pin"; x: number; y: number; z: number; text: string; face?: boolean }
+  /** Holes in the figure's own frame at its file's size: where, which way in, how wide. */
+  | { kind: "holes"; rows: BoreAt[] }
   | { kind: "hand"; onTurn: Turn }
   | { kind: "picker"; onPick: (point: Vector3, normal: Vector3) => void };
 

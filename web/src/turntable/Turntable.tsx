@@ -6,7 +6,7 @@ import { find, type Item, type Thick } from "../stage/scene";
 import { Choice } from "../ui/Choice";
 import { fetchMesh, fetchThickness } from "./mesh";
 import { Painter } from "./Painter";
-import { Body, Hand, Labels, Mat, Picker } from "./pieces";
+import { Body, Bores, Hand, Labels, Mat, Picker } from "./pieces";
 import { Stand } from "./Stand";
 import { unshared } from "./surface";
 
@@ -82,6 +82,7 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
     find(items, "pin"),
   ];
   const [hand, picker] = [find(items, "hand"), find(items, "picker")];
+  const holes = find(items, "holes");
   const { geometry, failed } = useMesh(figure?.sha);
   const held = useMesh(supports?.sha).geometry;
   const over = useMesh(overlay?.sha).geometry;
@@ -147,6 +148,7 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
           <Labels apart={apart} labels={marks.labels} soft={marks.soft} version={marks.version} />
         )}
         {over && <Body geometry={over} matrix={place} cut={cut} part="overlay" limit={limit} />}
+        {geometry && holes && <Bores rows={holes.rows} matrix={place} />}
         {geometry && hand && <Hand onTurn={hand.onTurn} />}
         {geometry && picker && <Picker geometry={geometry} matrix={place} onPick={picker.onPick} />}
         {held && <Body geometry={held} matrix={HERE} cut={cut} part="supports" limit={limit} />}

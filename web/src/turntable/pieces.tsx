@@ -4,6 +4,7 @@ import {
   DoubleSide,
   Mesh,
   MeshBasicMaterial,
+  Quaternion,
   Raycaster,
   Vector2,
   Vector3,
@@ -11,7 +12,7 @@ import {
   type Matrix4,
 } from "three";
 import { useView } from "../shell/view";
-import type { Turn } from "../stage/scene";
+import type { BoreAt, Turn } from "../stage/scene";
 import { Cloth, type Look } from "./cloth";
 import { show } from "./surface";
 
@@ -71,6 +72,36 @@ export function Picker({
     };
   }, [geometry, matrix, onPick, gl, camera, size]);
   return null;
+}
+
+const OUT = new Vector3(0, 0, 1);
+
+/** Holes as rings on the surface, the chosen one with a stem that shows its way in. */
+export function Bores({ rows, matrix }: { rows: BoreAt[]; matrix: Matrix4 }) {
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => invalidate(), [rows, matrix, invalidate]);
+  return (
+    <group matrixAutoUpdate={false} matrix={matrix}>
+      {rows.map(({ at, axis, radius, chosen }, i) => (
+        <group
+          key={i}
+          position={at}
+          quaternion={new Quaternion().setFromUnitVectors(OUT, new Vector3(...axis).normalize())}
+        >
+          <mesh>
+            <torusGeometry args={[radius, radius * 0.22, 10, 36]} />
+            <meshBasicMaterial color={chosen ? "#c4622d" : "#20375f"} />
+          </mesh>
+          {chosen && (
+            <mesh position={[0, 0, -radius * 2]} rotation={[Math.PI / 2, 0, 0]}>
+              <cylinderGeometry args={[radius * 0.16, radius * 0.16, radius * 4, 10]} />
+              <meshBasicMaterial color="#c4622d" />
+            </mesh>
+          )}
+        </group>
+      ))}
+    </group>
+  );
 }
 
 /** The figure turned by the hand instead of the table. */

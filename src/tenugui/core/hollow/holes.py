@@ -246,9 +246,7 @@ def plug(hole: Hole) -> Mesh:
     head = manifold3d.Manifold.cylinder(sink, shaft + sink, shaft, circular_segments=EDGES_OF_HOLE)
     stem = manifold3d.Manifold.cylinder(0.9 * hole.length, shaft, circular_segments=EDGES_OF_HOLE)
     out = (head + stem).to_mesh()
-    return Mesh(
-        np.ascontiguousarray(out.vert_properties[:, :3], np.float64), np.ascontiguousarray(out.tri_verts, np.int32)
-    )
+    return Mesh(np.array(out.vert_properties[:, :3], np.float64), np.array(out.tri_verts, np.int32))
 
 
 def drilled(made: Hollowed, holes: Sequence[Hole], *, countersunk: bool = False) -> Mesh:
@@ -273,9 +271,7 @@ def drilled(made: Hollowed, holes: Sequence[Hole], *, countersunk: bool = False)
             "not-drilled", "The holes could not be cut out of this surface.", remedy="Repair the figure first."
         )
     out = cut.to_mesh()
-    return Mesh(
-        np.ascontiguousarray(out.vert_properties[:, :3], np.float64), np.ascontiguousarray(out.tri_verts, np.int32)
-    )
+    return Mesh(np.array(out.vert_properties[:, :3], np.float64), np.array(out.tri_verts, np.int32))
 
 
 def _frame(hole: Hole) -> NDArray[np.float64]:

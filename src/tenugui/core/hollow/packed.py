@@ -24,7 +24,7 @@ def pack_hollowed(made: Hollowed) -> bytes:
         held |= {
             f"v{k}": cavity.surface.vertices,
             f"f{k}": cavity.surface.faces,
-            f"cells{k}": np.rint((space.middles - low) / space.width).astype(np.int16),
+            f"cells{k}": np.rint((space.middles - low) / space.width).astype(np.int16)[:, ::-1],
             f"told{k}": np.array([cavity.volume, cavity.min_wall, space.width, *low], float),
         }
     out = io.BytesIO()
@@ -40,6 +40,6 @@ def unpack_hollowed(data: bytes) -> Hollowed:
         for k in range(int(many)):
             volume, least, width, *low = (float(v) for v in held[f"told{k}"])
             cells = held[f"cells{k}"].astype(np.int64)
-            space = space_between(cells, np.array(low) + cells * width, width)
+            space = space_between(cells, np.array(low) + cells[:, ::-1] * width, width)
             cavities.append(Cavity(Mesh(held[f"v{k}"], held[f"f{k}"]), volume, least, space))
         return Hollowed(Mesh(held["outer_v"], held["outer_f"]), wall, tuple(cavities), None, int(solid))

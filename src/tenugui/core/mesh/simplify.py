@@ -14,11 +14,10 @@ def decimate(mesh: Mesh, faces: int) -> Mesh:
     """At most about `faces` triangles, by quadric error (Garland and Heckbert 1997); the mesh itself where it is smaller."""
     if len(mesh.faces) <= faces:
         return mesh
+    # The library wants arrays that it might write to, and what a boolean library gave may be read only.
+    given, corners = np.array(mesh.vertices, np.float32, order="C"), np.array(mesh.faces, np.int32, order="C")
     points, triangles = fast_simplification.simplify(
-        np.ascontiguousarray(mesh.vertices, np.float32),
-        np.ascontiguousarray(mesh.faces, np.int32),
-        target_reduction=1 - faces / len(mesh.faces),
-        agg=5.0,
+        given, corners, target_reduction=1 - faces / len(mesh.faces), agg=5.0
     )
     return Mesh(np.asarray(points, np.float64), np.ascontiguousarray(triangles, np.int32))
 

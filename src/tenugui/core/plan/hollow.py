@@ -50,7 +50,7 @@ from ..hollow.holes import mouth_of
 from ..layers import prove
 from ..machines import Context, default_height
 from ..marks import transfer
-from ..mesh import FAR, decimate, rays_of
+from ..mesh import FAR, Mesh, decimate, rays_of
 from ..mesh.edges import face_volumes
 from ..pose import beside
 from ..process import process_of
@@ -67,8 +67,6 @@ from .tasks import Given, Progress, computed, task
 F8 = NDArray[np.float64]
 STRUT_SHARE, THINNEST_STRUT_MM = 0.15, 0.8
 """Priors: struts are so much of their pitch thick, and no thinner than that."""
-LATTICE_SHARE = 3.0
-"""Prior: struts stand so many walls apart where somebody wants them."""
 THICKER = 1.5
 HOLE_MIN, FLUSH_MIN, DRIP_SHARE = 2.0, 4.0, 0.3
 """Priors: minutes to drill clean, plug and fill a hole, to flush, dry and cure a cavity inside, and the share of its draining that somebody stands by."""
@@ -109,6 +107,13 @@ def hollowed_of(shelf: Shelf, given: Given, wall: float, lattice: float | None) 
         return told, None
     sha = told.sha
     return told, shelf.memory.recall(("hollowed", sha), lambda: unpack_hollowed(shelf.get(sha)))
+
+
+def outer_of(shelf: Shelf, given: Given) -> Mesh:
+    """The outside of a figure that later folds print hollow: its shells united."""
+    _, made = hollowed_of(shelf, given, given["hollow"]["wall"], given["hollow"].get("lattice"))
+    assert made is not None  # a body was made of it
+    return made.outer
 
 
 def opens(made: Hollowed, point: F8, axis: F8) -> tuple[int, float] | None:
@@ -201,13 +206,12 @@ def _outer_weights(held: Inputs, made: Hollowed) -> F8 | None:
 
 
 def _ways(held: Inputs, own: dict[str, Any]) -> list[tuple[float | None, float | None, bool]]:
-    """Walls and struts of the rows: solid, the usual wall and a thicker one, the usual one with struts; and what was asked for."""
+    """Walls and struts of the rows: solid, the usual wall and a thicker one; and what was asked for. Struts take ten times as long: only when asked."""
     wall = usual_wall(held.figure.size)
     rows: list[tuple[float | None, float | None, bool]] = [
         (None, None, False),
         (wall, None, False),
         (round(THICKER * wall, 1), None, False),
-        (wall, round(LATTICE_SHARE * wall, 1), False),
     ]
     if own.get("wall_mm"):
         rows.append((float(own["wall_mm"]), own.get("lattice_mm"), True))

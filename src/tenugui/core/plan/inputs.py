@@ -51,8 +51,6 @@ PLINTH_WEIGHT = 0.2
 """What a scar costs on a plinth: as on what is hidden."""
 INSIDE_WEIGHT = 20.0
 """In a cavity nothing is held but what starts in mid air there: no cutter comes in, and its ceilings close by themselves."""
-INSIDE_SHARE = 0.5
-"""A body's face that lies so much of the wall away from the figure's surface is none of it."""
 SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"))
 SOFTLY = 0.5
 """Prior: what the figure says of itself counts as the root of what a hand says."""
@@ -290,11 +288,12 @@ class Inputs:
         """For each face of the body the figure's face that it is or lies on, -1 for what looks into a cavity."""
 
         def found() -> NDArray[np.int64]:
-            near = nearest_faces(self.figure, self.body)
-            away = np.linalg.norm(self.figure.middles()[near] - self.body.middles(), axis=1)
-            reach = np.sqrt(self.figure.normals_and_areas()[1][near]) + np.sqrt(self.body.normals_and_areas()[1])
-            inside = away > np.maximum(reach, INSIDE_SHARE * float(self.given["hollow"]["wall"]))
-            return np.where(inside, -1, near)
+            from .hollow import outer_of  # the fold reads these inputs
+
+            # What was cut away left every corner of the outside as it was; a cavity and its bores have none of them.
+            corners, ours = (_as_keys(m.vertices) for m in (outer_of(self.shelf, self.given), self.body))
+            outside = np.isin(ours, corners)[self.body.faces].any(axis=1)
+            return np.where(outside, nearest_faces(self.figure, self.body), -1)
 
         return self.shelf.memory.recall(self._key("on_body", "sha", "factor", "hollow"), found)
 
@@ -348,6 +347,12 @@ class Inputs:
             {n: self.given.get(n) for n in names}, option=orjson.OPT_SORT_KEYS | orjson.OPT_SERIALIZE_NUMPY
         )
         return kind, hashlib.sha256(text).hexdigest()
+
+
+def _as_keys(vertices: F8) -> NDArray[Any]:
+    """Points (n, 3) as one comparable thing each, to 32 bits."""
+    whole = np.ascontiguousarray(vertices.astype(np.float32) + np.float32(0.0))
+    return whole.view([("", np.float32)] * 3).ravel()
 
 
 def file_marks(shelf: Shelf, sha: str, given: Given) -> U1:

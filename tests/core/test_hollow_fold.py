@@ -1,0 +1,203 @@
+"""The fold Hollow: turns after turns by hand, the level as it falls, what is kept, its board, and the body that later folds print."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tenugui.core.contract import HoleDoc, HollowBoard
+from tenugui.core.formats import pack_whole, read_whole
+from tenugui.core.hollow import best_turns, drained, falling, hollow, judged, pack_hollowed, suggest, unpack_hollowed
+from tenugui.core.hollow.field import Field
+from tenugui.core.hollow.liquid import Mouth, Space, space_of
+from tenugui.core.mesh import Mesh, measure
+from tenugui.core.plan import MemoryShelf, computed, judge_holes, model_of, run_chain, sized, sorted_holes, spec_of
+from tenugui.core.plan.inputs import Inputs
+from tests.presets import HERON, RESIN
+from tests.shapes import ball, box
+
+DOWN = np.array([0.0, 0.0, -1.0])
+SIDE = np.array([1.0, 0.0, 0.0])
+
+
+def space(empty: np.ndarray, width: float = 1.0) -> Space:
+    return space_of(Field(width, np.zeros(3), np.zeros((1, 1, 1), np.float32), 1.0), empty, np.zeros(3))
+
+
+def at(held: Space, x: float, z: float) -> np.ndarray:
+    return np.flatnonzero((held.middles[:, 0] == x) & (held.middles[:, 2] == z))
+
+
+def two_rooms() -> tuple[Space, list[Mouth]]:
+    """A lower room with its hole in the ceiling of its far end, and a shelf: held upright its floor keeps a pool; on its side the shelf does."""
+    empty = np.ones((6, 1, 12), bool)
+    empty[2:, :, 4] = False  # a wall that hangs from the ceiling
+    held = space(empty)
+    return held, [Mouth(at(held, 11.0, 5.0), 1.0, 2.0)]
+
+
+def test_what_one_position_keeps_the_next_lets_out() -> None:
+    held, hole = two_rooms()
+    only = best_turns(held, hole, [DOWN])
+    assert only.left[0] == held.volume - 11, "the hole is in the ceiling: all but the uppermost row of both rooms stays"
+    ways = [DOWN, -DOWN, SIDE]
+    both = best_turns(held, hole, ways)
+    assert both.left[0] < only.left[0]
+    assert list(both.left) == sorted(both.left, reverse=True)
+    overhead = next(i for i, w in enumerate(both.ways) if w == (0.0, 0.0, 1.0)) if (0.0, 0.0, 1.0) in both.ways else 0
+    assert both.left[overhead] <= 4 * 4, (
+        "upside down the room behind the wall keeps at most what lies above the wall's edge"
+    )
+
+
+def test_a_pocket_takes_no_more_than_what_flows_into_it() -> None:
+    """Two cups side by side, full and held upright, keep both; on its side everything is out, and upright again nothing comes back."""
+    empty = np.ones((6, 1, 9), bool)
+    empty[:4, :, 4] = False
+    held = space(empty)
+    hole = [Mouth(at(held, 8.0, 5.0), 1.0, 2.0)]
+    told = best_turns(held, hole, [SIDE, DOWN])
+    assert told.left[0] == 0 and told.ways == ((1.0, 0.0, 0.0),)
+    upright = best_turns(held, hole, [DOWN])
+    assert upright.left[0] == held.volume - 9
+
+
+def test_the_level_falls_to_the_sill_in_the_time_that_draining_takes() -> None:
+    held = space(np.ones((40, 8, 8), bool), 0.5)
+    bottom, top = Mouth(at(held, 0.0, 0.0), 1.5, 2.0), Mouth(at(held, 0.0, 19.5), 1.5, 2.0)
+    seconds, level = falling(held, [bottom, top], DOWN)
+    assert seconds == sorted(seconds) and level == sorted(level, reverse=True)
+    assert seconds[0] == 0 and level[0] == pytest.approx(19.5)
+    assert seconds[-1] == pytest.approx(drained(held, [bottom, top], DOWN).seconds, rel=0.02)
+    assert falling(held, [], DOWN)[0] == [0.0]
+
+
+def test_what_is_kept_of_a_hollowed_figure_judges_as_it_did() -> None:
+    made = hollow(ball(14, (3, -5, 14), fineness=4), 2.0)
+    again = unpack_hollowed(pack_hollowed(made))
+    assert again.wall == made.wall and len(again.cavities) == 1
+    assert np.allclose(again.cavities[0].space.middles, made.cavities[0].space.middles)
+    assert (again.cavities[0].space.beside == made.cavities[0].space.beside).all()
+    holes = suggest(made, made.cavities[0], DOWN).holes
+    one, other = judged(made.cavities[0], holes, DOWN), judged(again.cavities[0], holes, DOWN)
+    assert one.drips.retained == other.drips.retained and one.drips.seconds == pytest.approx(other.drips.seconds)
+
+
+def chain_of(mesh: Mesh, factor: float = 1.0) -> tuple[MemoryShelf, dict[str, Any], dict[str, Any]]:
+    shelf = MemoryShelf()
+    base: dict[str, Any] = {
+        "sha": shelf.put(pack_whole(mesh)),
+        "printers": {1: HERON.model_dump(mode="json")},
+        "materials": {1: RESIN.model_dump(mode="json")},
+    }
+    base["worked"] = base["sha"]
+    size = sized(base, factor=factor, height_mm=1.0, printer_id=1, material_id=1)
+    return shelf, base, {"size": size, "pose": {"down": [0.0, 0.0, -1.0], "option": 0}}
+
+
+def board_of(shelf: MemoryShelf, base: dict[str, Any], choices: dict[str, Any], **wishes: Any) -> HollowBoard:
+    spec = spec_of("hollow")
+    assert spec and spec.given
+    found = computed(
+        shelf, "hollow", spec.given(base | ({"wishes": wishes} if wishes else {}), choices), model_of(spec)
+    )
+    assert isinstance(found, HollowBoard)
+    return found
+
+
+def test_a_small_figure_stays_solid_and_a_large_one_is_hollowed() -> None:
+    small = board_of(*chain_of(ball(8, fineness=4).dropped()))
+    assert small.choices[small.recommended].wall_mm is None
+    large = board_of(*chain_of(ball(34, fineness=4).dropped()))
+    best = large.choices[large.recommended]
+    assert best.wall_mm is not None and best.hollow is not None
+    solid = large.choices[0]
+    assert best.peak_pull_n < 0.5 * solid.peak_pull_n and best.numbers.cost < 0.5 * solid.numbers.cost
+    assert best.hollow.saved_ml == pytest.approx(4 / 3 * np.pi * (34 - best.wall_mm) ** 3 / 1000, rel=0.04)
+    assert best.gift.hands_min > 0 and best.holes >= 2 and best.drain_s is not None
+
+
+def test_a_thicker_wall_never_saves_more_and_pulls_no_less() -> None:
+    rows = [r for r in board_of(*chain_of(box((0, 0, 30), (50, 50, 60)))).choices if r.hollow and not r.lattice_mm]
+    thin, thick = sorted(rows, key=lambda r: r.wall_mm or 0)
+    assert thin.hollow and thick.hollow and thin.hollow.saved_ml > thick.hollow.saved_ml
+    assert thin.peak_pull_n <= thick.peak_pull_n
+
+
+def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() -> None:
+    shelf, base, choices = chain_of(box((0, 0, 30), (50, 50, 60)))
+    holes = [
+        {"x_mm": 25.0, "y_mm": 0.0, "z_mm": z, "axis": [-1.0, 0.0, 0.0], "diameter_mm": 4.0, "wall_mm": 0.0}
+        for z in (6.0, 54.0)
+    ]
+    board = board_of(shelf, base, choices, own={"wall_mm": 2.5, "lattice_mm": None, "holes": holes})
+    row = next(r for r in board.choices if r.own)
+    assert row.hollow and [h.diameter_mm for h in row.hollow.cavities[0].holes] == [4.0, 4.0]
+    assert row.hollow.cavities[0].min_wall_mm == pytest.approx(2.5, abs=0.1)
+    taken = spec_of("hollow").take(board, board.choices.index(row))  # type: ignore[union-attr,misc]
+    choices["hollow"] = taken.choice
+    assert "wall 2.5 mm, 2 holes" in taken.reason
+    given = spec_of("supports").given(base, choices)  # type: ignore[union-attr,misc]
+    assert given["hollow"]["wall"] == 2.5
+    held = Inputs(shelf, given)
+    body = held.body
+    assert measure(body).watertight and measure(body).volume_mm3 == pytest.approx(
+        row.hollow.hollow_volume_mm3, rel=1e-3
+    )
+    inside = held.on_body < 0
+    assert 0.2 < inside.mean() < 0.9995 and len(inside) == len(body.faces)
+    assert (np.abs(body.middles()[inside][:, 0]) < 25 - 1.0).mean() > 0.95, "all but the mouths of the bores"
+    assert not inside[np.abs(body.middles()[:, 2] - 60) < 1e-3].any(), "the top is the figure's own"
+    made = run_chain(shelf, base, choices, until="proof")
+    files = made.boards["proof"].files  # type: ignore[attr-defined]
+    from tenugui.core.formats import load
+
+    written = load(io.BytesIO(shelf.get(files.stl)))
+    assert abs(float(measure(written).volume_mm3)) < 0.45 * 50 * 50 * 60
+    solid = run_chain(shelf, base, {k: v for k, v in choices.items() if k != "hollow"}, until="supports")
+    assert solid.choices["supports"]["tips"] != -1 and shelf.get(files.stl) != b""
+    assert read_whole(shelf.get(base["sha"])).faces.shape[0] == 12
+
+
+def test_holes_that_miss_or_merge_are_told_and_change_nothing_else() -> None:
+    made = hollow(box((0, 0, 30), (50, 50, 60)), 2.5)
+
+    def hole(z: float, axis: tuple[float, float, float] = (-1.0, 0.0, 0.0)) -> HoleDoc:
+        return HoleDoc(x_mm=25, y_mm=0, z_mm=z, axis=axis, diameter_mm=3, wall_mm=0)
+
+    good, told = sorted_holes(made, [hole(10), hole(50)])
+    assert [h.length for h in good[0]] == pytest.approx([2.5, 2.5], abs=0.2) and not told
+    _, told = sorted_holes(made, [hole(10, (1.0, 0.0, 0.0))])
+    assert [f.code for f in told] == ["hole-misses"]
+    _, told = sorted_holes(made, [hole(10), hole(12)])
+    assert [f.code for f in told] == ["holes-merge"]
+    _, told = sorted_holes(made, [hole(10, (-0.2, 0.0, 0.98))])
+    assert [f.code for f in told] == ["hole-deep"]
+
+
+def test_moved_holes_are_judged_at_once_with_a_cut_to_look_into() -> None:
+    shelf, base, choices = chain_of(box((0, 0, 30), (50, 50, 60)))
+    spec = spec_of("hollow")
+    assert spec and spec.given
+    given = spec.given(base, choices)
+    low, high = (HoleDoc(x_mm=25, y_mm=0, z_mm=z, axis=(-1, 0, 0), diameter_mm=4, wall_mm=0) for z in (10.0, 54.0))
+    told = judge_holes(shelf, given, 2.5, None, [low, high], (0, 0, -1))
+    assert told and told.liquid and told.cavities[0].vented
+    below = 45 * 45 * (10.0 - 2.0 - 2.5) / 1000
+    assert told.liquid.retained_ml == pytest.approx(below, rel=0.12), "what lies below the lower hole's mouth"
+    outline = np.array(told.liquid.figure[0])
+    assert np.ptp(outline[:, 1]) == pytest.approx(60, abs=0.1) and len(told.liquid.cavity) == 1
+    assert told.turns[0][0].left_ml < 0.05 * below, "tilted towards a hole it runs empty"
+    none = judge_holes(shelf, given, 2.5, None, [], None)
+    assert none and none.cavities[0].drain_s is None and not none.turns[0]
+    assert any(f.code == "sealed-cavity" for f in none.findings)
+
+
+def test_an_open_sheet_is_refused_in_words_and_the_solid_row_stays() -> None:
+    cut = box((0, 0, 15), (30, 30, 30))
+    board = board_of(*chain_of(Mesh(cut.vertices, cut.faces[:-2])))
+    assert board.refused is not None and board.refused.code == "not-closed" and board.refused.remedy
+    assert [r.wall_mm for r in board.choices] == [None] and board.recommended == 0

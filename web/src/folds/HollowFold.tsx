@@ -1,0 +1,306 @@
+import { useCallback, useMemo, useState } from "react";
+import type { Vector3 } from "three";
+import { useHollow } from "../api/boards";
+import { problemOf, type Hole, type HollowRow, type Place, type Schemas } from "../api/client";
+import { AtRates } from "../patterns/AtRates";
+import { worthColumn } from "../patterns/WorthBar";
+import type { Item } from "../stage/scene";
+import { Board, type Column } from "../ui/Board";
+import { Choice } from "../ui/Choice";
+import { useBoardKeys, useStage, useTake } from "./board";
+import { Deciding, Heading, NotYet, RowName } from "./Heading";
+import { Holes } from "./hollow/Holes";
+import { Liquid } from "./hollow/Liquid";
+import { Own } from "./hollow/Own";
+import { useJudged } from "./hollow/useJudged";
+import { foldOf, takenOf, type FoldProps } from "./types";
+import { Waiting } from "./Waiting";
+
+type Asked = Schemas["HollowAsk"];
+const WAYS = [
+  { value: "best", text: "as it drips best" },
+  { value: "plate", text: "as it is printed" },
+  { value: "head", text: "upside down" },
+] as const;
+type Held = (typeof WAYS)[number]["value"];
+
+const COLUMNS: Column<HollowRow>[] = [
+  {
+    id: "saved",
+    head: (
+      <>
+        saved
+        <br />
+        ml
+      </>
+    ),
+    cell: (r) => r.hollow?.saved_ml.toFixed(1) ?? "",
+  },
+  {
+    id: "pull",
+    head: (
+      <>
+        pull
+        <br />N
+      </>
+    ),
+    cell: (r) => r.peak_pull_n.toFixed(1),
+  },
+  { id: "holes", head: "holes", cell: (r) => (r.hollow ? r.holes : "") },
+  {
+    id: "left",
+    head: (
+      <>
+        stays
+        <br />
+        ml
+      </>
+    ),
+    name: "ml stay inside",
+    from: 560,
+    cell: (r) => (r.hollow ? r.retained_ml.toFixed(2) : ""),
+  },
+  {
+    id: "drain",
+    head: (
+      <>
+        drains
+        <br />
+        min
+      </>
+    ),
+    name: "minutes to drain",
+    from: 620,
+    cell: (r) => (r.hollow ? (r.drain_s == null ? "never" : (r.drain_s / 60).toFixed(1)) : ""),
+  },
+];
+
+function nameOf(r: HollowRow): string {
+  if (r.wall_mm == null) return "Solid";
+  const struts = r.lattice_mm ? ", with struts" : "";
+  return `${r.own ? "Yours: wall" : "Wall"} ${r.wall_mm.toFixed(1)} mm${struts}`;
+}
+
+function lineOf(r: HollowRow): string {
+  if (!r.hollow) return "nothing to drain, nothing to plug";
+  if (!r.hollow.cavities.length) return "nothing lies so deep: it stays solid";
+  const n = r.hollow.cavities.length;
+  const struts = r.lattice_mm ? `, struts every ${r.lattice_mm.toFixed(1)} mm` : "";
+  return `${n === 1 ? "one cavity" : `${n} cavities`}${struts}`;
+}
+
+export function HollowFold(props: FoldProps) {
+  const held = foldOf(props.plan, "hollow");
+  if (!held.ready)
+    return <NotYet plan={props.plan} fold="hollow" line="Hollowing depends on the size." />;
+  return <Hollowing key={`${props.plan.head}`} {...props} />;
+}
+
+const sameHoles = (a: readonly Hole[], b: readonly Hole[]) =>
+  JSON.stringify(a) === JSON.stringify(b);
+
+function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
+  const held = foldOf(plan, "hollow");
+  const [asked, setAsked] = useState<Asked | null>(held.choice?.wishes?.own ?? null);
+  const wishes = asked ? { own: asked, pinned: [] } : undefined;
+  const board = useHollow(plan, true, wishes && JSON.stringify(wishes));
+  const next = "supports";
+  const { take, busy } = useTake(plan, "hollow", next, board.key, settled, wishes);
+  const data = board.document ?? board.old;
+  const taken = takenOf(held);
+  const count = data?.choices.length ?? 0;
+  const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, count - 1));
+  const row = data?.choices.at(shown);
+  const factor = foldOf(plan, "size").choice?.factor ?? 1;
+  const made = useMemo(() => row?.hollow?.cavities.flatMap((c) => c.holes) ?? [], [row]);
+  const [moved, setMoved] = useState<{ of: HollowRow; holes: Hole[] } | null>(null);
+  const holes = moved && moved.of === row ? moved.holes : made;
+  const edited = !sameHoles(holes, made);
+  const [chosen, setChosen] = useState<number | null>(null);
+  const [placing, setPlacing] = useState(false);
+  const [way, setWay] = useState<Held>("best");
+  const pose = foldOf(plan, "pose").choice?.down as Place | undefined;
+  const down = useMemo<Place | null>(() => {
+    if (way === "best") return null;
+    const up = foldOf(plan, "size").choice?.up ?? [0, 0, 1];
+    const plate: Place = pose ?? [-up[0], -up[1], -up[2]];
+    return way === "plate" ? plate : [-plate[0], -plate[1], -plate[2]];
+  }, [way, pose, plan]);
+  const judging = useJudged(plan, row, holes, down);
+  const judged = row?.hollow?.cavities.length ? (judging.data ?? null) : null;
+  const set = (changed: Hole[]) => row && setMoved({ of: row, holes: changed });
+  const onPick = useCallback(
+    (p: Vector3, normal: Vector3) => {
+      if (!row) return;
+      const way = normal.clone().normalize().negate();
+      const wide = holes[chosen ?? 0]?.diameter_mm ?? 2.5;
+      const at = p.clone().multiplyScalar(factor);
+      const hole: Hole = {
+        x_mm: at.x,
+        y_mm: at.y,
+        z_mm: at.z,
+        axis: [way.x, way.y, way.z],
+        diameter_mm: wide,
+        wall_mm: 0,
+      };
+      const changed =
+        chosen == null ? [...holes, hole] : holes.map((h, i) => (i === chosen ? hole : h));
+      setMoved({ of: row, holes: changed });
+      setPlacing(false);
+    },
+    [row, holes, chosen, factor],
+  );
+  useBoardKeys(count, shown, onOption, () => board.document && !edited && take(shown));
+  const items: Item[] = [
+    // While a hole is placed the click is told on the figure's own surface, not in an old bore.
+    { kind: "figure", sha: placing ? null : (row?.preview_sha ?? null), matrix: row?.matrix },
+    ...(row?.hollow
+      ? [
+          {
+            kind: "holes" as const,
+            rows: holes.map((h, i) => ({
+              at: [h.x_mm / factor, h.y_mm / factor, h.z_mm / factor] as Place,
+              axis: h.axis,
+              radius: h.diameter_mm / 2 / factor,
+              chosen: i === chosen,
+            })),
+          },
+        ]
+      : []),
+    ...(placing ? [{ kind: "picker" as const, onPick }] : []),
+  ];
+  useStage(
+    show,
+    {
+      items,
+      foot: row
+        ? { kind: "strip", data: row.strip }
+        : { kind: "empty", text: "Walls are measured and every layer is read." },
+      figures: { shown: taken === shown ? null : row?.numbers },
+      stale: !!data && !board.document,
+    },
+    [row, holes, chosen, placing, onPick, board.document, taken, shown],
+  );
+  return (
+    <>
+      <Heading
+        title={held.question}
+        line={
+          data
+            ? `Judged ${data.posed ? "in its pose" : "as it stands; the pose is open"}. Figures of this size are usually given ${data.usual_wall_mm.toFixed(1)} mm. ${data.why}`
+            : "What lies deeper than a wall is cut out; holes, liquid and pull are judged."
+        }
+      />
+      <Waiting of={board} what="Hollowing" />
+      {data?.refused && (
+        <p className="my-2 border-l-4 border-persimmon bg-paper px-3 py-1.5 text-[13.5px]">
+          {data.refused.what} {data.refused.remedy}
+        </p>
+      )}
+      {data && row && (
+        <>
+          <Board
+            label="Solid and hollow"
+            textHead="the figure"
+            rows={data.choices}
+            keyOf={(r) => `${r.wall_mm} ${r.lattice_mm} ${r.own}`}
+            columns={[worthColumn((r) => r.worth, data.choices), ...COLUMNS]}
+            text={(r, i) => (
+              <RowName
+                name={nameOf(r)}
+                recommended={i === data.recommended}
+                taken={i === taken}
+                line={lineOf(r)}
+              />
+            )}
+            shown={shown}
+            onShown={(i) => {
+              setChosen(null);
+              setPlacing(false);
+              onOption(i);
+            }}
+          />
+          {judging.error && (
+            <p role="alert" className="mt-2 text-[13px] text-persimmon">
+              {problemOf(judging.error).message}
+            </p>
+          )}
+          {row.hollow && row.hollow.cavities.length > 0 && (
+            <div className="mt-2 flex flex-wrap gap-x-5 gap-y-2">
+              <Holes
+                holes={holes}
+                chosen={chosen}
+                placing={placing}
+                judged={judged}
+                onChosen={setChosen}
+                onHoles={set}
+                onPlacing={setPlacing}
+              />
+              <div className="min-w-[220px] flex-1">
+                <Choice
+                  label="Held"
+                  small
+                  value={way}
+                  options={WAYS}
+                  onValue={setWay}
+                  className="mb-1"
+                />
+                {judged?.liquid && (
+                  <Liquid key={JSON.stringify(judged.liquid.down)} data={judged.liquid} />
+                )}
+              </div>
+            </div>
+          )}
+          <Own
+            usual={data.usual_wall_mm}
+            asked={asked}
+            busy={board.waiting}
+            onAsk={(wall, lattice) => {
+              setAsked({ wall_mm: wall, lattice_mm: lattice, holes: null });
+              onOption(count);
+            }}
+          />
+          <Deciding
+            said={
+              edited ? (
+                "The holes were changed: have the whole judged with them, then take it."
+              ) : (
+                <>
+                  Liquid left inside cracks a figure: drain, flush, and cure it inside. Priors.{" "}
+                  <AtRates plan={plan} />
+                </>
+              )
+            }
+          >
+            {edited && row.wall_mm != null ? (
+              <button
+                type="button"
+                className="take"
+                disabled={board.waiting}
+                onClick={() => {
+                  setAsked({
+                    wall_mm: row.wall_mm ?? data.usual_wall_mm,
+                    lattice_mm: row.lattice_mm,
+                    holes: holes.map((h) => ({ ...h, axis: h.axis })),
+                  });
+                  onOption(data.choices.some((r) => r.own) ? count - 1 : count);
+                }}
+              >
+                Judge with these holes
+              </button>
+            ) : (
+              <button
+                type="button"
+                className="take"
+                disabled={!board.document || busy}
+                onClick={() => take(shown)}
+              >
+                {row.hollow ? "Take it hollow" : "Leave it solid"}
+              </button>
+            )}
+          </Deciding>
+        </>
+      )}
+    </>
+  );
+}
