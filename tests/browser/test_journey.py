@@ -60,7 +60,7 @@ def test_drop_size_pose_supports_layers_proof_export_log_reload(
 
     expect(page.get_by_role("heading", name="How is it held?")).to_be_visible()
     sets = page.get_by_role("table", name="Support sets")
-    expect(sets.locator("tbody tr")).to_have_count(3)
+    expect(sets.locator("tbody tr")).to_have_count(4)
     page.keyboard.press("Enter")
 
     expect(page.get_by_role("heading", name="How thin a layer?")).to_be_visible()

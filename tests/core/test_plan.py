@@ -92,6 +92,7 @@ def test_only_resin_is_asked_whether_it_is_hollow_and_its_body_goes_into_what_fo
     unposed = next(f.given for f in read_folds(decided([], "size"), BASE) if f.name == "hollow")
     assert unposed is not None and "down" not in unposed, "holes may come before the pose"
 
+
 def test_a_fold_waits_for_all_that_it_needs() -> None:
     for spec in FOLDS:
         for missing in spec.needs:

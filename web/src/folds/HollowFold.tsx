@@ -187,7 +187,7 @@ function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
         title={held.question}
         line={
           data
-            ? `Judged ${data.posed ? "in its pose" : "as it stands; the pose is open"}. Figures of this size are usually given ${data.usual_wall_mm.toFixed(1)} mm. ${data.why}`
+            ? `Judged ${data.posed ? "in its pose" : "as it stands; the pose is open"}. ${data.why}`
             : "What lies deeper than a wall is cut out; holes, liquid and pull are judged."
         }
       />

@@ -14,7 +14,7 @@ import { MapView } from "./pose/MapView";
 import { PoseRows } from "./pose/PoseRows";
 import { fully, type Wish } from "./pose/Rates";
 import { useHand, useRanked } from "./pose/useHand";
-import { poseName } from "./pose/words";
+import { afterPose, poseName } from "./pose/words";
 import { Elsewhere } from "./size/Elsewhere";
 import { framesOf } from "./size/stood";
 import { foldOf, takenOf, type FoldProps } from "./types";
@@ -69,15 +69,6 @@ function lineOf(data: PoseBoard | null, marked: boolean, byHand: number): string
   const those = data.candidates.length - byHand;
   const weighed = `${count(data.evaluated)} directions weighed${marked ? " for your marks" : ""}`;
   return `${weighed}; every layer of ${those === 1 ? "one" : those} is read.`;
-}
-
-/** Smaller figures stay solid, and are asked for nothing in between: prior. */
-const WORTH_HOLLOWING_MM = 60;
-
-function afterPose(plan: PlanState): string {
-  const tall = foldOf(plan, "size").choice?.height_mm ?? 0;
-  const asked = plan.folds.find((f) => f.name === "hollow");
-  return asked?.state === "open" && tall >= WORTH_HOLLOWING_MM ? "hollow" : "supports";
 }
 
 export function PoseFold(props: FoldProps) {

@@ -64,10 +64,11 @@ export function Holes({ holes, chosen, placing, judged, onChosen, onHoles, onPla
             key={i}
             type="button"
             className="quiet px-2 text-[12.5px]"
+            aria-label={`Hole ${i + 1}, ${h.diameter_mm.toFixed(1)} mm`}
             aria-pressed={i === chosen}
             onClick={() => onChosen(i === chosen ? null : i)}
           >
-            hole {i + 1}, {h.diameter_mm.toFixed(1)} mm
+            {i + 1}: {h.diameter_mm.toFixed(1)} mm
           </button>
         ))}
         <button

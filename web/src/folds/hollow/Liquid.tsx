@@ -45,7 +45,7 @@ export function Liquid({ data }: { data: LiquidData }) {
     <figure className="flex min-w-[200px] flex-1 flex-col">
       <svg
         viewBox={`${b.x - 2} ${b.y - 2} ${b.w + 4} ${b.h + 4}`}
-        className="h-[190px] w-full"
+        className="h-[150px] w-full"
         role="img"
         aria-label={`Cut through the figure as it is held: ${data.retained_ml.toFixed(2)} ml stay in pockets`}
       >

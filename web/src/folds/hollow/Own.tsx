@@ -16,7 +16,7 @@ export function Own({ usual, asked, busy, onAsk }: Props) {
   return (
     <div className="mt-3 flex flex-wrap items-end gap-3 text-[12.5px]">
       <label>
-        <span className="block text-faded">Another wall, mm</span>
+        <span className="block text-faded">Another wall, mm (usual {usual.toFixed(1)})</span>
         <input
           type="number"
           className="field w-24"
