@@ -209,7 +209,7 @@ FOLDS: tuple[FoldSpec, ...] = (
         "Supports",
         "How is it held?",
         ("size", "pose"),
-        lambda c: f"{c['tips']} tips{', trees' if c.get('style') == 'trees' else ''}, {c['risk']:.0%} a tip",
+        lambda c: f"{c['tips']} tips" + (" in trees" if c.get("style") == "trees" else f", {c['risk']:.0%} a tip"),
         "supports",
         _supports,
         _take_supports,
