@@ -86,6 +86,9 @@ def test_what_is_kept_of_a_hollowed_figure_judges_as_it_did() -> None:
     assert one.drips.retained == other.drips.retained and one.drips.seconds == pytest.approx(other.drips.seconds)
 
 
+BOX = box((0, 0, 18), (30, 30, 36))
+
+
 def chain_of(mesh: Mesh, factor: float = 1.0) -> tuple[MemoryShelf, dict[str, Any], dict[str, Any]]:
     shelf = MemoryShelf()
     base: dict[str, Any] = {
@@ -111,27 +114,28 @@ def board_of(shelf: MemoryShelf, base: dict[str, Any], choices: dict[str, Any], 
 def test_a_small_figure_stays_solid_and_a_large_one_is_hollowed() -> None:
     small = board_of(*chain_of(ball(8, fineness=4).dropped()))
     assert small.choices[small.recommended].wall_mm is None
-    large = board_of(*chain_of(ball(34, fineness=4).dropped()))
+    large = board_of(*chain_of(ball(25, fineness=4).dropped()))
     best = large.choices[large.recommended]
     assert best.wall_mm is not None and best.hollow is not None
     solid = large.choices[0]
     assert best.peak_pull_n < 0.5 * solid.peak_pull_n and best.numbers.cost < 0.5 * solid.numbers.cost
-    assert best.hollow.saved_ml == pytest.approx(4 / 3 * np.pi * (34 - best.wall_mm) ** 3 / 1000, rel=0.04)
+    assert best.hollow.saved_ml == pytest.approx(4 / 3 * np.pi * (25 - best.wall_mm) ** 3 / 1000, rel=0.04)
     assert best.gift.hands_min > 0 and best.holes >= 2 and best.drain_s is not None
 
 
-def test_a_thicker_wall_never_saves_more_and_pulls_no_less() -> None:
-    rows = [r for r in board_of(*chain_of(box((0, 0, 30), (50, 50, 60)))).choices if r.hollow and not r.lattice_mm]
+def test_a_thicker_wall_never_saves_more() -> None:
+    rows = [r for r in board_of(*chain_of(BOX)).choices if r.hollow and not r.lattice_mm]
     thin, thick = sorted(rows, key=lambda r: r.wall_mm or 0)
     assert thin.hollow and thick.hollow and thin.hollow.saved_ml > thick.hollow.saved_ml
-    assert thin.peak_pull_n <= thick.peak_pull_n
+    # What it pulls is no such law: until its vent is printed a wider cavity seals more of the film.
+    assert thin.strip.sealed_mm2 != [] and max(thin.strip.sealed_mm2) > max(thick.strip.sealed_mm2)
 
 
 def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() -> None:
-    shelf, base, choices = chain_of(box((0, 0, 30), (50, 50, 60)))
+    shelf, base, choices = chain_of(BOX)
     holes = [
-        {"x_mm": 25.0, "y_mm": 0.0, "z_mm": z, "axis": [-1.0, 0.0, 0.0], "diameter_mm": 4.0, "wall_mm": 0.0}
-        for z in (6.0, 54.0)
+        {"x_mm": 15.0, "y_mm": 0.0, "z_mm": z, "axis": [-1.0, 0.0, 0.0], "diameter_mm": 4.0, "wall_mm": 0.0}
+        for z in (5.0, 31.0)
     ]
     board = board_of(shelf, base, choices, own={"wall_mm": 2.5, "lattice_mm": None, "holes": holes})
     row = next(r for r in board.choices if r.own)
@@ -149,47 +153,47 @@ def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() 
     )
     inside = held.on_body < 0
     assert 0.2 < inside.mean() < 0.9995 and len(inside) == len(body.faces)
-    assert (np.abs(body.middles()[inside][:, 0]) < 25 - 1.0).mean() > 0.95, "all but the mouths of the bores"
-    assert not inside[np.abs(body.middles()[:, 2] - 60) < 1e-3].any(), "the top is the figure's own"
+    assert (np.abs(body.middles()[inside][:, 0]) < 15 - 1.0).mean() > 0.95, "all but the mouths of the bores"
+    assert not inside[np.abs(body.middles()[:, 2] - 36) < 1e-3].any(), "the top is the figure's own"
     made = run_chain(shelf, base, choices, until="proof")
     files = made.boards["proof"].files  # type: ignore[attr-defined]
     from tenugui.core.formats import load
 
     written = load(io.BytesIO(shelf.get(files.stl)))
-    assert abs(float(measure(written).volume_mm3)) < 0.45 * 50 * 50 * 60
+    assert abs(float(measure(written).volume_mm3)) < 0.5 * 30 * 30 * 36
     solid = run_chain(shelf, base, {k: v for k, v in choices.items() if k != "hollow"}, until="supports")
     assert solid.choices["supports"]["tips"] != -1 and shelf.get(files.stl) != b""
     assert read_whole(shelf.get(base["sha"])).faces.shape[0] == 12
 
 
 def test_holes_that_miss_or_merge_are_told_and_change_nothing_else() -> None:
-    made = hollow(box((0, 0, 30), (50, 50, 60)), 2.5)
+    made = hollow(BOX, 2.5)
 
     def hole(z: float, axis: tuple[float, float, float] = (-1.0, 0.0, 0.0)) -> HoleDoc:
-        return HoleDoc(x_mm=25, y_mm=0, z_mm=z, axis=axis, diameter_mm=3, wall_mm=0)
+        return HoleDoc(x_mm=15, y_mm=0, z_mm=z, axis=axis, diameter_mm=3, wall_mm=0)
 
-    good, told = sorted_holes(made, [hole(10), hole(50)])
+    good, told = sorted_holes(made, [hole(8), hole(28)])
     assert [h.length for h in good[0]] == pytest.approx([2.5, 2.5], abs=0.2) and not told
-    _, told = sorted_holes(made, [hole(10, (1.0, 0.0, 0.0))])
+    _, told = sorted_holes(made, [hole(8, (1.0, 0.0, 0.0))])
     assert [f.code for f in told] == ["hole-misses"]
-    _, told = sorted_holes(made, [hole(10), hole(12)])
+    _, told = sorted_holes(made, [hole(8), hole(10)])
     assert [f.code for f in told] == ["holes-merge"]
-    _, told = sorted_holes(made, [hole(10, (-0.2, 0.0, 0.98))])
+    _, told = sorted_holes(made, [hole(8, (-0.2, 0.0, 0.98))])
     assert [f.code for f in told] == ["hole-deep"]
 
 
 def test_moved_holes_are_judged_at_once_with_a_cut_to_look_into() -> None:
-    shelf, base, choices = chain_of(box((0, 0, 30), (50, 50, 60)))
+    shelf, base, choices = chain_of(BOX)
     spec = spec_of("hollow")
     assert spec and spec.given
     given = spec.given(base, choices)
-    low, high = (HoleDoc(x_mm=25, y_mm=0, z_mm=z, axis=(-1, 0, 0), diameter_mm=4, wall_mm=0) for z in (10.0, 54.0))
+    low, high = (HoleDoc(x_mm=15, y_mm=0, z_mm=z, axis=(-1, 0, 0), diameter_mm=4, wall_mm=0) for z in (8.0, 31.0))
     told = judge_holes(shelf, given, 2.5, None, [low, high], (0, 0, -1))
     assert told and told.liquid and told.cavities[0].vented
-    below = 45 * 45 * (10.0 - 2.0 - 2.5) / 1000
+    below = 25 * 25 * (8.0 - 2.0 - 2.5) / 1000
     assert told.liquid.retained_ml == pytest.approx(below, rel=0.12), "what lies below the lower hole's mouth"
     outline = np.array(told.liquid.figure[0])
-    assert np.ptp(outline[:, 1]) == pytest.approx(60, abs=0.1) and len(told.liquid.cavity) == 1
+    assert np.ptp(outline[:, 1]) == pytest.approx(36, abs=0.1) and len(told.liquid.cavity) == 1
     assert told.turns[0][0].left_ml < 0.05 * below, "tilted towards a hole it runs empty"
     none = judge_holes(shelf, given, 2.5, None, [], None)
     assert none and none.cavities[0].drain_s is None and not none.turns[0]

@@ -12,8 +12,10 @@ from hypothesis import strategies as st
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, free_reach, load_material, load_printer
 from tenugui.core.mesh import Mesh, measure, rays_of
-from tenugui.core.supports import STYLES, SupportSet, make_supports, manner_of
+from tenugui.core.plan.supports import cheapest
+from tenugui.core.supports import STYLES, SupportSet, Tip, make_supports, manner_of, pieces
 from tenugui.core.supports.trees import grow, meeting_point
+from tenugui.core.worth import Gift, Rates, Worth, priced
 from tests.shapes import ball, box, fork
 
 HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
@@ -147,3 +149,24 @@ def test_pillars_are_as_thick_as_their_length_asks() -> None:
     resin, filament = (manner_of(Context.of(p, load_material(None, p))) for p in (HERON, KESTREL))
     assert resin.pillar_mm(0.35, 60) == pytest.approx(60 / 48) and resin.pillar_mm(0.35, 5) == pytest.approx(0.7)
     assert filament.pillar_mm(0.42, 100) == pytest.approx(4.0)
+
+
+def test_the_cheapest_row_is_taken_the_usual_one_where_it_is_as_cheap_and_bridges_are_not_stretched() -> None:
+    def worths(*coins: float) -> list[Worth]:
+        return [priced(Gift(c, 0.0, 0.0, 0.0), Rates(1.0, 1.0, 1.0)) for c in coins]
+
+    assert cheapest(worths(9, 10, 8, 11), True) == 2
+    assert cheapest(worths(9, 10, 8, 11), False) == 0
+    assert cheapest(worths(10, 10.05, 12, 10.4), True) == 1, "a hundredth tells nothing"
+    assert cheapest(worths(12, 10, 11, 9), False) == 3, "trees"
+
+
+def test_a_block_is_one_piece_and_a_branch_none() -> None:
+    def tip(x: float, **more: object) -> Tip:
+        return Tip(x, 0, 9, 0.4, (2.0, 1.0), "island", "plate", ((x, 0, 0), (x, 0, 5), (x, 0, 9)), **more)  # type: ignore[arg-type]
+
+    assert pieces([]) == 0 and pieces([tip(0), tip(9)]) == 2
+    assert pieces([tip(0), tip(1, branch=True), tip(2, branch=True)]) == 1
+    row = [tip(x, square=True) for x in (0.0, 1.2, 2.4, 9.0)]
+    assert pieces(row) == 2, "three columns overlap, one stands alone"
+    assert pieces([*row, tip(20)]) == 3

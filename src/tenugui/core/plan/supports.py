@@ -15,7 +15,7 @@ from .tasks import Given, Progress, computed, task
 
 RISKS = (0.01, 0.05, 0.2)
 """The three accepted risks that the board compares."""
-USUAL = 1
+USUAL, FEW = 1, 2
 ALIKE = 0.01
 """Rows of one pose are wrong together, in the same minutes a tip: what still tells so little of the coins apart tells nothing, and the usual row stands."""
 
@@ -30,9 +30,13 @@ def at_rates(row: SupportsRow, worth: Worth) -> SupportsRow:
     return row.model_copy(update={"worth": worth_of(worth)})
 
 
-def cheapest(worths: list[Worth]) -> int:
-    """The row of least worth; the usual one where it is as cheap."""
-    best = min(range(len(worths)), key=lambda i: worths[i].total)
+def cheapest(worths: list[Worth], hangs: bool) -> int:
+    """The row of least worth; the usual one where it is as cheap.
+
+    Where parts do not hang, fewer tips are longer bridges, whose sag has no price here: as few as hold is offered there, and not recommended.
+    """
+    may = [i for i in range(len(worths)) if hangs or i != FEW]
+    best = min(may, key=lambda i: worths[i].total)
     return USUAL if worths[USUAL].total <= worths[best].total * (1 + ALIKE) else best
 
 
@@ -54,11 +58,12 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     progress(0.2, "placing and proving supports at three accepted risks")
     rows = both_cores(one, [(risk, "pillars") for risk in RISKS[:2]])
     progress(0.6, "as few as hold, and trees")
-    better = RISKS[cheapest([priced_at(row.gift, rates) for row in rows])]
+    hangs = held.printer.hangs
+    better = RISKS[cheapest([priced_at(row.gift, rates) for row in rows], hangs)]
     more = [(RISKS[2], "pillars"), (better, "trees")]
     rows += both_cores(one, more if max(row.tip_count for row in rows) > 1 else more[:1])
     worths = [priced_at(row.gift, rates) for row in rows]
-    best = cheapest(worths)
+    best = cheapest(worths, hangs)
     return SupportsBoard(
         choices=[at_rates(row, worth) for row, worth in zip(rows, worths, strict=True)],
         recommended=best,
