@@ -58,7 +58,7 @@ from ..risk import MISHAP, combined, ledger
 from ..supports import USUAL_RISK, safety_factor, tip_hold, usual_tip
 from ..worth import Gift, least, rates_of
 from .held import HELD
-from .inputs import Inputs, MadeDoc
+from .inputs import PREVIEW, Inputs, MadeDoc
 from .liquid import liquid_of
 from .pose import numbers_of
 from .shelf import Shelf
@@ -77,7 +77,6 @@ SLOW_DRAIN_S = 600.0
 READ = ("sealed", "trapped")
 """Hazards that the layers of a bare body tell; what hangs is held later."""
 MOST_HOLES = 64
-STOOD = (0.0, 0.0, -1.0)
 
 
 def lattice_of(pitch: float | None) -> Lattice | None:
@@ -319,9 +318,6 @@ def _row(
     )
 
 
-PREVIEW = 120_000
-
-
 def _pairs(made: Hollowed | None, opened: Sequence[Opened | None]) -> list[tuple[Cavity, Opened | None]]:
     return [] if made is None else list(zip(made.cavities, opened, strict=True))
 
@@ -350,7 +346,7 @@ def judge_holes(
     _, made = hollowed_of(shelf, given, wall, pitch)
     if made is None:
         return None
-    plate = np.array(given.get("down") or STOOD, float)
+    plate = np.array(given.get("down") or [-float(v) for v in Inputs(shelf, given).up], float)
     by_cavity, found = sorted_holes(made, rows)
     opened = [judged(c, holes, plate) if holes else None for c, holes in zip(made.cavities, by_cavity, strict=True)]
     turns = []
