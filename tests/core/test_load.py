@@ -14,7 +14,8 @@ from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.risk import combined, ledger
 from tenugui.core.supports import body_loads, make_supports, safety_factor, tip_hold
-from tenugui.core.supports.load import GRIP_MM, PLATE_KPA, all_below, touched
+from tenugui.core.supports.demand import load_points, reachable
+from tenugui.core.supports.load import GRIP_MM, PLATE_KPA, body_at, touched
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, cylinder
 
@@ -77,9 +78,27 @@ def test_two_prongs_are_held_each_alone_until_they_merge() -> None:
     assert whole.pull == pytest.approx(PEEL * 80, rel=0.01) and whole.tips == 2
     assert whole.hold == pytest.approx(2 * tip_hold(CONTEXT, 0.35))
     assert (
-        all_below(proof, whole.component).sum()
+        body_at(proof, whole.component).sum()
         == len(proof.components.layer) - (proof.components.layer > whole.layer).sum()
     )
+
+
+def test_tips_go_under_every_leg_of_what_is_pulled_between_its_legs() -> None:
+    """A trough whose two legs rise from a bar: the pull of both passes through the middle, where there is nothing to hold."""
+    legs = [box((x, 7, 16), (8, 30, 16)) for x in (-16, 16)]
+    trough = Mesh.joined([box((0, -6, 7), (40, 4, 2)), *legs])
+    proof, (body,) = loads(trough, [(x, -6, 6.0) for x in (-12, 0, 12)])
+    layer = proof.components.layer
+    assert len(layer[layer == body.layer]) == 2 and body.x == pytest.approx(0, abs=0.1)
+    assert body_at(proof, body.component)[layer == body.layer].all(), "both legs are one piece with the bar"
+    where = reachable(trough, proof, CONTEXT)
+    held = (np.array([[x, -6.0, 6.0] for x in (-12, 0, 12)]), np.full(3, 0.35))
+    more = load_points(where, proof, CONTEXT, held, held[0], tip_mm=0.35, risk=0.05)
+    assert (more[:, 0] < -11).any() and (more[:, 0] > 11).any() and (more[:, 1] > 0).all()
+    set_ = make_supports(trough, CONTEXT, risk=0.05)
+    points = np.array([[t.x, t.y, t.z] for t in set_.tips])
+    worst = body_loads(set_.before, points, np.array([t.diameter for t in set_.tips]), CONTEXT)[0]
+    assert worst.margin >= 0.95 * safety_factor(0.05)
 
 
 def test_what_stands_on_the_plate_is_held_by_its_first_layer() -> None:

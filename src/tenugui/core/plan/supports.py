@@ -15,9 +15,10 @@ from .tasks import Given, Progress, computed, task
 
 RISKS = (0.01, 0.05, 0.2)
 """The three accepted risks that the board compares."""
-USUAL, FEW = 1, 2
-ALIKE = 0.01
-"""Rows of one pose are wrong together, in the same minutes a tip: what still tells so little of the coins apart tells nothing, and the usual row stands."""
+FEW = 2
+ALIKE = 0.03
+"""Prior: rows of one pose are wrong together, in the same minutes a tip; what still tells so little of the coins apart tells nothing, and nobody gives up
+safety for it."""
 
 
 def held_of(shelf: Shelf, given: Given, *, height: float, risk: float, style: str = "pillars") -> HeldDoc:
@@ -31,19 +32,20 @@ def at_rates(row: SupportsRow, worth: Worth) -> SupportsRow:
 
 
 def cheapest(worths: list[Worth], hangs: bool) -> int:
-    """The row of least worth; the usual one where it is as cheap.
+    """The row of least worth; of those that are as cheap the safest.
 
     Where parts do not hang, fewer tips are longer bridges, whose sag has no price here: as few as hold is offered there, and not recommended.
     """
     may = [i for i in range(len(worths)) if hangs or i != FEW]
-    best = min(may, key=lambda i: worths[i].total)
-    return USUAL if worths[USUAL].total <= worths[best].total * (1 + ALIKE) else best
+    least = min(worths[i].total for i in may)
+    alike = [i for i in may if worths[i].total <= least * (1 + ALIKE)]
+    return min(alike, key=lambda i: (round(worths[i].risk, 2), worths[i].total))
 
 
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style")), "rates")
 
 
-@task("supports", 3, TAKES, SupportsBoard, rests_on=("held",))
+@task("supports", 4, TAKES, SupportsBoard, rests_on=("held",))
 def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     """Support sets from held by all means to as few as hold, and in trees, each proved; two are made at a time."""
     held = Inputs(shelf, given)

@@ -14,6 +14,8 @@ from .protocol import F8, Threat, Use
 
 SUCTION_HARM_N = 10.0
 """Prior: suction at which a figure's wall or its hold gives way half of the time."""
+TOLD_CUP_N = 0.1
+"""Prior: what sucks less is a dimple of the surface, and nobody drills a hole for it."""
 TOLD_MARGIN = 5.0
 """Prior: a body that is held so many times over fails in less than one of a thousand prints and is not spoken of."""
 MOST_BODIES = 8
@@ -69,6 +71,8 @@ class Resin:
         found = []
         for cup in proof.voids.sealed:
             force = self.printer.suction_kpa * cup.peak_area * 1e-3
+            if force < TOLD_CUP_N:
+                continue
             top = cup.first_layer + int(np.argmax(cup.area))
             low, high = cup.first_layer * height, (cup.last_layer + 1) * height
             text = f"A cup of {cup.volume:.1f} mm³ seals against the film from {low:.2f} to {high:.2f} mm and sucks with {force:.2f} N."

@@ -12,7 +12,7 @@ from ..compiled import njit
 from ..layers import Island, Proof, is_slight, runs_of
 from ..machines import Context
 from ..mesh import Mesh
-from .load import GRIP_MM, all_below, bare_below, body_loads, tip_hold, touched
+from .load import GRIP_MM, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
 from .manner import SPREAD, Manner, manner_of, safety_factor
 
 __all__ = ["SPREAD", "Demand", "find_demand"]
@@ -31,6 +31,8 @@ ROUNDS = 6
 """A tip moves the middle of what holds a body; what is strained most then is asked again so many times."""
 NEAR_PULL_MM = 3.0
 """Prior: a tip so much nearer to the pull is worth a scar that weighs 2 more."""
+SIDEWAYS = 0.3
+"""Prior: a mm beside the line from the middle of the holds to the pull is so much less bad than one short of it."""
 LEAST_PULL_N = 0.008
 """Prior: what pulls less hangs on its neighbours or on the film's mercy either way."""
 APART_MM, APART = 0.9, 2.2
@@ -209,15 +211,27 @@ def load_points(
     found = [np.empty((0, 3))]
     for body in weak:
         wanted = math.ceil((safety_factor(risk) * body.pull - body.hold) / tip_hold(context, tip_mm))
-        near = np.flatnonzero(all_below(proof, body.component)[on])
+        near = np.flatnonzero(body_at(proof, body.component)[on])
         # On the side of the pull where a lever strains the holds, low down where there is none.
-        away = np.hypot(spots[near, 0] - body.x, spots[near, 1] - body.y)
-        aside = away / NEAR_PULL_MM if body.lever > GRIP_MM else 0.0
-        near = near[np.lexsort((spots[near, 2], np.round(cost[near] / 2 + aside)))]
+        aside = _beside(spots[near, :2], body) / NEAR_PULL_MM if body.lever > GRIP_MM else 0.0
+        # Those that are alike are taken from all over: rows of the mesh would crowd them on one side.
+        mixed = np.random.default_rng(0).permutation(len(near))
+        near = near[np.lexsort((mixed, np.round(spots[near, 2]), np.round(cost[near] / 2 + aside)))]
         room = np.full(len(near), max(APART_MM, APART * tip_mm))
         kept = near[_poisson(spots[near], room, np.concatenate([tried, *found]), 1.0, max(wanted, 0))]
         found.append(spots[kept])
     return np.concatenate(found)
+
+
+def _beside(spots: F8, body: BodyLoad) -> F8:
+    """How far in mm spots (n, 2) fall short of the pull as seen from the middle of the holds, and by SIDEWAYS how far they pass beside that line.
+
+    A tip turns a body back from wherever it lies on the far side; between the legs of an arch, where its pull has its middle, there is nothing to hold.
+    """
+    middle = np.array(body.held_at)
+    way = (np.array([body.x, body.y]) - middle) / body.lever
+    off = spots - middle
+    return np.asarray(np.maximum(0.0, body.lever - off @ way) + SIDEWAYS * np.abs(off @ [-way[1], way[0]]))
 
 
 def reachable(mesh: Mesh, proof: Proof, context: Context) -> Reachable:

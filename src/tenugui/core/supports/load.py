@@ -37,7 +37,7 @@ GRIP_MM = 1.0
 @dataclass(frozen=True)
 class BodyLoad:
     """A body's worst moment: `pull` in N at `layer` and its middle in mm, the pull at which the hold that is strained most would give way (`hold`),
-    `lever` in mm, `share` of the figure's volume that hangs on it, and `tips` that held it then.
+    `lever` in mm, `share` of the figure's volume that hangs on it, `tips` that held it then, and where the middle of all its holds was.
     """
 
     layer: int
@@ -50,6 +50,7 @@ class BodyLoad:
     tips: int
     component: int
     lever: float
+    held_at: tuple[float, float]
 
     @property
     def margin(self) -> float:
@@ -91,8 +92,8 @@ def _under(
 
 
 @njit()
-def _strain(holds: F8, onward: I4, first: int, x: float, y: float) -> tuple[float, float]:
-    """How much of its strength a pull of 1 N at (x, y) asks of the hold that it strains most, and the lever; `holds` (h, 3): x, y, strength."""
+def _strain(holds: F8, onward: I4, first: int, x: float, y: float) -> tuple[float, float, float]:
+    """How much of its strength a pull of 1 N at (x, y) asks of the hold that it strains most, and the middle of all; `holds` (h, 3): x, y, strength."""
     total, mx, my = 0.0, 0.0, 0.0
     k = first
     while k >= 0:
@@ -101,7 +102,7 @@ def _strain(holds: F8, onward: I4, first: int, x: float, y: float) -> tuple[floa
         my += holds[k, 2] * holds[k, 1]
         k = onward[k]
     if total <= 0:
-        return np.inf, 0.0
+        return np.inf, x, y
     mx, my = mx / total, my / total
     jxx, jyy, jxy = GRIP_MM * GRIP_MM, GRIP_MM * GRIP_MM, 0.0
     k = first
@@ -118,7 +119,7 @@ def _strain(holds: F8, onward: I4, first: int, x: float, y: float) -> tuple[floa
     while k >= 0:
         most = max(most, ax * (holds[k, 0] - mx) + ay * (holds[k, 1] - my))
         k = onward[k]
-    return (1 + most + own) / total, np.sqrt(ex * ex + ey * ey)
+    return (1 + most + own) / total, mx, my
 
 
 @njit()
@@ -150,11 +151,11 @@ def _carry(
 ) -> int:
     """Walk the layers upwards. `holds` (h, 3) by component, from `hold_start`; `tip`: which of them are tips.
 
-    out: worst layer, pull, hold, margin, volume (in area), tips, lever, x, y; one row a body that ended. Returns how many.
+    out: worst layer, pull, hold, margin, volume (in area), tips, x, y, middle of the holds x, y; one row a body that ended. Returns how many.
     """
     n = len(layer)
     volume, count = np.zeros(n), np.zeros(n, np.int32)
-    worst = np.full((n, 8), np.inf)  # margin, layer, pull, hold, tips, lever, x, y
+    worst = np.full((n, 9), np.inf)  # margin, layer, pull, hold, tips, x, y, middle of the holds x, y
     worst_at = np.full(n, -1, np.int32)
     now, stamp = np.zeros((n, 3)), np.full(n, -1, np.int32)
     first, last, onward = np.full(n, -1, np.int32), np.full(n, -1, np.int32), np.full(len(holds), -1, np.int32)
@@ -204,11 +205,17 @@ def _carry(
             if force <= 0:
                 continue
             x, y = now[root, 1] / force, now[root, 2] / force
-            strain, lever = _strain(holds, onward, first[root], x, y)
+            strain, mx, my = _strain(holds, onward, first[root], x, y)
             margin = 0.0 if strain == np.inf else 1 / (force * strain)
             if margin < worst[root, 0]:
                 worst[root, 0], worst[root, 1], worst[root, 2], worst[root, 3] = margin, layer[a], force, margin * force
-                worst[root, 4], worst[root, 5], worst[root, 6], worst[root, 7] = count[root], lever, x, y
+                worst[root, 4], worst[root, 5], worst[root, 6], worst[root, 7], worst[root, 8] = (
+                    count[root],
+                    x,
+                    y,
+                    mx,
+                    my,
+                )
                 worst_at[root] = c
         a = b
     for c in range(n):
@@ -222,7 +229,7 @@ def _carry(
 @njit()
 def _told(worst: F8, volume: float, out: F8) -> None:
     out[0], out[1], out[2], out[3] = worst[1], worst[2], worst[3], worst[0]
-    out[4], out[5], out[6], out[7], out[8] = volume, worst[4], worst[5], worst[6], worst[7]
+    out[4], out[5], out[6], out[7], out[8], out[9] = volume, worst[4], worst[5], worst[6], worst[7], worst[8]
 
 
 def bare_below(proof: Proof, points: F8, reach: float = 0.0) -> NDArray[np.bool_]:
@@ -300,7 +307,7 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, bel
     hold_start, holds, tip = holds_of(proof, points, diameters, context)
     pull = pulls_of(proof, context)
     link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
-    out, where = np.zeros((n, 9)), np.zeros(n, np.int32)
+    out, where = np.zeros((n, 10)), np.zeros(n, np.int32)
     body = np.arange(n, dtype=np.int32)
     rows = int(
         _carry(
@@ -322,9 +329,9 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, bel
     found = []
     weak = np.flatnonzero(out[:rows, 3] < below)
     for k in weak[np.argsort(out[weak, 3], kind="stable")]:
-        layer, force, hold, _, volume, tips, lever, x, y = (float(v) for v in out[k])
-        z = layer * proof.stack.grid.height
-        found.append(BodyLoad(int(layer), x, y, z, force, hold, volume / total, int(tips), int(where[k]), lever))
+        layer, force, hold, _, volume, tips, x, y, mx, my = (float(v) for v in out[k])
+        lever, share, z = math.hypot(x - mx, y - my), volume / total, layer * proof.stack.grid.height
+        found.append(BodyLoad(int(layer), x, y, z, force, hold, share, int(tips), int(where[k]), lever, (mx, my)))
     return found
 
 
@@ -365,21 +372,26 @@ def holds_of(proof: Proof, points: F8, diameters: F8, context: Context) -> tuple
     return start, np.ascontiguousarray(whole[order], float), tip[order]
 
 
-def all_below(proof: Proof, component: int) -> NDArray[np.bool_]:
-    """Which components (n,) lie under one by overlaps, itself included: what a hold must touch to carry it."""
+def body_at(proof: Proof, component: int) -> NDArray[np.bool_]:
+    """Which components (n,) are one piece with this one when its layer is cured: what a hold must touch to carry it."""
     parts = proof.components
-    n = len(parts.layer)
-    link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1))
-    found = np.zeros(n, np.bool_)
-    _sink(component, link_start.astype(np.int64), parts.links, found)
-    return found
+    return np.asarray(_one_piece(parts.layer, parts.links, component))
 
 
 @njit()
-def _sink(component: int, link_start: I8, links: I4, found: NDArray[np.bool_]) -> None:
-    # Components are in layer order, so one walk downwards meets every one after all that lie on it.
-    found[component] = True
-    for c in range(component, -1, -1):
-        if found[c]:
-            for q in range(link_start[c], link_start[c + 1]):
-                found[links[q, 1]] = True
+def _one_piece(layer: I4, links: I4, component: int) -> NDArray[np.bool_]:
+    n, top = len(layer), layer[component]
+    body = np.arange(n).astype(np.int32)
+    for q in range(len(links)):
+        if layer[links[q, 0]] > top:
+            break  # links are in the order of their upper ends
+        one, other = find(body, links[q, 0]), find(body, links[q, 1])
+        if one != other:
+            body[one] = other
+    root = find(body, component)
+    found = np.zeros(n, np.bool_)
+    for c in range(n):
+        if layer[c] > top:
+            break
+        found[c] = find(body, c) == root
+    return found
