@@ -211,7 +211,7 @@ def _proof(run: Run) -> ProofDoc:
         return held_of(run.shelf, run.inputs(), height=height, risk=0.05).proof
     figure = run.brought.worked if given.as_is else run.brought.worked.dropped()
     context = run.held_inputs().context(height)
-    proof = prove(figure, height, context.reach)
+    proof = prove(figure, height, context.reach, bridge=context.bridge)
     refuse_nothing(figure, proof.stack.volume())
     hazards = ledger(proof, context, thin=run.thin(figure))
     use = process_of(run.printer).use(proof.stack, proof.areas, context)

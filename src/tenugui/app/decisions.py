@@ -15,7 +15,7 @@ from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing, evidence_of
 from ..work.shelf import StoreShelf
 from .models import MarksChoice, OptionChoice, PlanState, Seen, SizeChoice
-from .plans import WISHED, given_wishes, plain_wish, plan_state
+from .plans import asked_of, plain_wish, plan_state
 from .state import store_of
 
 router = APIRouter(prefix="/api/plans", tags=["decisions"])
@@ -171,7 +171,7 @@ def decide(request: Request, number: int, fold: str, choice: OptionChoice) -> Pl
     if spec is None or spec.take is None or spec.task is None:
         raise StoreError("no-fold", f"'{fold[:40]}' is not a fold with a board.")
     standing = Standing.of(store, number)
-    asked = given_wishes(choice.wishes) if fold in WISHED else None
+    asked = asked_of(spec, choice.wishes)
     given = standing.given(fold, asked)
     if key_of(spec.task, given) != choice.key:
         what = f"The board of {spec.title} that was seen is not that of the plan as it stands."

@@ -162,6 +162,14 @@ class HollowAsk(BaseModel):
     holes: list[HoleAsk] | None = Field(default=None, max_length=64)
 
 
+class WallsAsk(BaseModel):
+    """Perimeters, thickness of roofs and share of infill of one's own."""
+
+    perimeters: int = Field(ge=1, le=50)
+    roof_mm: float = Field(ge=0, le=20)
+    infill: float = Field(ge=0, le=1)
+
+
 class HolesAsk(BaseModel):
     """Holes to be judged, and the position to look at; null for the best one."""
 
@@ -172,11 +180,11 @@ class HolesAsk(BaseModel):
 
 
 class Wishes(BaseModel):
-    """What the user asks of poses: a wish, and directions of their own (in the file's frame, pointing down); and of a hollow figure."""
+    """What the user asks of poses: a wish, and directions of their own (in the file's frame, pointing down); of a hollow figure, or of walls."""
 
     wish: PoseWish | None = None
     pinned: list[Place] = Field(default_factory=list, max_length=4)
-    own: HollowAsk | None = None
+    own: HollowAsk | WallsAsk | None = None
 
 
 class Choice(BaseModel):
@@ -194,6 +202,9 @@ class Choice(BaseModel):
     mesh: str | None = None
     up: Place | None = None
     front: Place | None = None
+    perimeters: int | None = None
+    roof_mm: float | None = None
+    infill: float | None = None
     eye_z: float | None = None
     crown_z: float | None = None
     strokes: list[Strokes] | None = None

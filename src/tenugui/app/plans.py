@@ -16,7 +16,19 @@ from ..store.db import Store, StoreError
 from ..work.folds import Standing, running
 from ..work.shelf import StoreShelf
 from . import live
-from .models import Choice, Computation, Direction, FoldState, HolesAsk, PlanState, PoseWish, Ranked, Weighed, Wishes
+from .models import (
+    Choice,
+    Computation,
+    Direction,
+    FoldState,
+    HolesAsk,
+    PlanState,
+    PoseWish,
+    Ranked,
+    WallsAsk,
+    Weighed,
+    Wishes,
+)
 from .state import computation, store_of
 
 router = APIRouter(prefix="/api/plans", tags=["plans"])
@@ -93,15 +105,25 @@ def plain_wish(wish: PoseWish | None) -> dict[str, Any]:
     return {} if wish is None else wish.model_dump(exclude_defaults=True)
 
 
-WISHED = ("pose", "hollow")
-"""Folds whose board rests on what somebody asks."""
+def asked_of(spec: FoldSpec, wishes: Wishes | None) -> Given | None:
+    """What somebody asks of a fold's board; None of one that rests on nothing that is asked.
+
+    Raises:
+        StoreError: `bad-request`: walls are asked of a hollow figure, or the other way round.
+    """
+    if not spec.wished:
+        return None
+    own = wishes.own if wishes else None
+    if own is not None and isinstance(own, WallsAsk) != (spec.name == "walls"):
+        raise StoreError("bad-request", f"What is asked is not for the fold {spec.title}.", status=422)
+    return given_wishes(wishes)
 
 
-def _wishes(fold: str, text: str | None) -> Given | None:
-    if text is None or fold not in WISHED:
+def _wishes(spec: FoldSpec, text: str | None) -> Given | None:
+    if text is None:
         return None
     try:
-        return given_wishes(Wishes.model_validate_json(text))
+        return asked_of(spec, Wishes.model_validate_json(text))
     except ValidationError as reason:
         raise StoreError(
             "bad-request", f"The wishes cannot be read: {reason.errors()[0]['msg']}.", status=422
@@ -111,7 +133,7 @@ def _wishes(fold: str, text: str | None) -> Given | None:
 def _asked(store: Store, number: int, spec: FoldSpec, wishes: str | None) -> tuple[str, dict[str, Any], Standing]:
     standing = Standing.of(store, number)
     assert spec.task is not None
-    return spec.task, standing.given(spec.name, _wishes(spec.name, wishes)), standing
+    return spec.task, standing.given(spec.name, _wishes(spec, wishes)), standing
 
 
 def _serve(spec: FoldSpec) -> None:

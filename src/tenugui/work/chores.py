@@ -50,6 +50,9 @@ def _same(fold: str, choice: dict[str, Any], board: Any) -> int | None:
             return index
         if fold == "hollow" and (row.wall_mm, row.lattice_mm) == (choice["wall"], choice.get("lattice")):
             return index
+        walls = ("perimeters", "roof_mm", "infill")
+        if fold == "walls" and all(abs(getattr(row, k) - choice[k]) < 1e-9 for k in walls):
+            return index
         if fold == "layers" and abs(row.height.layer_height_mm - choice["layer_height_mm"]) < 1e-9:
             return index
     return None
@@ -81,7 +84,7 @@ def refresh(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, An
         if index is None:
             return {"brought_up_to_date": done, "left": name}
         taken = fold.spec.take(board, index)
-        wishes = {k: asked[k] for k in ("wish", "pinned", "own") if k in asked} if name in ("pose", "hollow") else {}
+        wishes = {k: asked[k] for k in ("wish", "pinned", "own") if k in asked} if fold.spec.wished else {}
         held = {**taken.choice, **({"wishes": wishes} if wishes else {})}
         evidence = evidence_of(fold.spec.task, asked, taken)
         plans.decide(store, given["plan"], name, held, evidence, f"Brought up to date: {taken.reason}", standing.head)

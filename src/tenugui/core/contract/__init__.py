@@ -58,6 +58,7 @@ from .supports import (
     supports_document,
     tips_from,
 )
+from .walls import NeckDoc, WallsBoard, WallsRow
 from .worth import GiftDoc, RatesDoc, WorthDoc, gift_of, priced_at, worth_of
 
 __all__ = [
@@ -88,6 +89,7 @@ __all__ = [
     "LiquidDoc",
     "Matrix",
     "MendDoc",
+    "NeckDoc",
     "Numbers",
     "Place",
     "PoseBoard",
@@ -113,6 +115,8 @@ __all__ = [
     "TurnDoc",
     "UpDoc",
     "UprightDoc",
+    "WallsBoard",
+    "WallsRow",
     "Way",
     "WeakDoc",
     "WeakPartDoc",

@@ -7,6 +7,7 @@ in what is printed so far, has no way out but through the film. *Trapped space*:
 finished part. *Overhang*: area farther outside the layer below than the process can reach.
 """
 
+from .bridges import bridged
 from .grid import LayerError, LayerGrid, grid_for
 from .overhang import overhang
 from .runs import LayerStack, cut, cut_onto
@@ -25,6 +26,7 @@ __all__ = [
     "Solid",
     "TrappedSpace",
     "Voids",
+    "bridged",
     "completed",
     "cut",
     "cut_onto",

@@ -8,7 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..compiled import CORES, both_cores, njit
+from .bridges import spanned
 from .runs import F8, I4, I8, LayerStack
+
+SAMPLE = 2
+"""Scan lines from one place that is asked for a bridge to the next."""
 
 
 @njit()
@@ -20,11 +24,15 @@ def _hang(
     first: int,
     last: int,
     reach: I4,
+    span: float,
+    scale: float,
     component: I4,
     by_layer: F8,
     by_component: F8,
 ) -> None:
-    """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are summed."""
+    """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are summed, but for what lines of `span`
+    scan lines, `scale` run units each, bridge from bank to bank.
+    """
     cells = len(reach)
     piece_in, piece_out = np.empty(4096, np.int32), np.empty(4096, np.int32)
     for layer in range(max(first, 1), last):
@@ -72,9 +80,18 @@ def _hang(
                             break
                     if pieces == 0:
                         break
-                length = 0
+                length = 0.0
                 for p in range(pieces):
-                    length += piece_out[p] - piece_in[p]
+                    wide = piece_out[p] - piece_in[p]
+                    if span > 0:
+                        samples = max(1, int(wide / (SAMPLE * scale)))
+                        hangs = 0
+                        for k in range(samples):
+                            x = piece_in[p] + (k + 0.5) * wide / samples
+                            hangs += not spanned(row_start, x_in, x_out, rows, layer, x, j, scale, span)
+                        length += wide * hangs / samples
+                    else:
+                        length += wide
                 if length:
                     by_layer[layer] += length
                     by_component[component[q]] += length
@@ -82,7 +99,7 @@ def _hang(
 
 @dataclass(frozen=True)
 class Overhang:
-    """mm² beyond the allowed step: `by_layer` (layers,), `by_component` (components,). Islands count with their whole area."""
+    """mm² beyond the allowed step that no bridge spans: `by_layer` (layers,), `by_component` (components,). Islands count with their whole area."""
 
     by_layer: F8
     by_component: F8
@@ -93,8 +110,8 @@ class Overhang:
         return float(self.by_layer.sum())
 
 
-def overhang(stack: LayerStack, component: I4, components: int, step_mm: float) -> Overhang:
-    """Area of each layer outside the layer below grown by a disc of `step_mm`; layer 0 rests on the plate."""
+def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, bridge_mm: float = 0.0) -> Overhang:
+    """Area of each layer outside the layer below grown by a disc of `step_mm`, but for what lines of at most `bridge_mm` bridge; layer 0 rests on the plate."""
     grid = stack.grid
     cells = int(step_mm / grid.pitch) + 1
     offsets = np.arange(cells) * grid.pitch
@@ -105,7 +122,18 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float) 
     jobs = [(int(a), int(b), shares[i]) for i, (a, b) in enumerate(itertools.pairwise(marks))]
     both_cores(
         lambda a, b, out: _hang(
-            stack.row_start, stack.x_in, stack.x_out, grid.rows, a, b, reach, component, by_layer, out
+            stack.row_start,
+            stack.x_in,
+            stack.x_out,
+            grid.rows,
+            a,
+            b,
+            reach,
+            bridge_mm / grid.pitch,
+            grid.pitch / grid.unit,
+            component,
+            by_layer,
+            out,
         ),
         jobs,
     )

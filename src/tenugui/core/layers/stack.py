@@ -47,17 +47,17 @@ def read_solid(stack: LayerStack, more: Mesh) -> Solid:
     return _solid_of(cut_onto(stack, more))
 
 
-def _read(solid: Solid, free_reach: float, voids: Callable[[], Voids]) -> Proof:
+def _read(solid: Solid, free_reach: float, bridge: float, voids: Callable[[], Voids]) -> Proof:
     stack, parts = solid.stack, solid.components
-    hang = overhang(stack, parts.of_run, len(parts.layer), free_reach)
+    hang = overhang(stack, parts.of_run, len(parts.layer), free_reach, bridge)
     sums = stack.sums()
     return Proof(stack, parts, solid.islands, voids(), hang, sums[:, 0], sums[:, 1:])
 
 
-def completed(solid: Solid, free_reach: float) -> Proof:
+def completed(solid: Solid, free_reach: float, *, bridge: float = 0.0) -> Proof:
     """Read what else there is: empty space and overhang, side by side. `free_reach` is in mm a layer."""
     with ThreadPoolExecutor(2) as pool:
-        return _read(solid, free_reach, pool.submit(find_voids, solid.stack).result)
+        return _read(solid, free_reach, bridge, pool.submit(find_voids, solid.stack).result)
 
 
 def _solid_of(stack: LayerStack) -> Solid:
@@ -65,15 +65,16 @@ def _solid_of(stack: LayerStack) -> Solid:
     return Solid(stack, parts, find_islands(stack, parts, grain_mm2=GRAIN_MM2))
 
 
-def prove(mesh: Mesh, height: float, free_reach: float, pitch: float | None = None) -> Proof:
-    """Cut a mesh in build coordinates at `height` mm and read every layer; `free_reach` is in mm a layer.
+def prove(mesh: Mesh, height: float, free_reach: float, pitch: float | None = None, *, bridge: float = 0.0) -> Proof:
+    """Cut a mesh in build coordinates at `height` mm and read every layer; `free_reach` is in mm a layer, `bridge` the longest span in mm
+    that is laid from bank to bank.
 
     Solid and empty space are read side by side. Raises `LayerError` where the figure is too large or below the plate.
     """
     stack = cut(mesh, grid_for(mesh, height, pitch))
     with ThreadPoolExecutor(2) as pool:
         voids = pool.submit(find_voids, stack)
-        return _read(_solid_of(stack), free_reach, voids.result)
+        return _read(_solid_of(stack), free_reach, bridge, voids.result)
 
 
 def is_slight(island: Island, height: float) -> bool:

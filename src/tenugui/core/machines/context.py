@@ -35,6 +35,11 @@ class Context:
         return free_reach(self.printer, self.material, self.height)
 
     @property
+    def bridge(self) -> float:
+        """Longest span in mm that a layer's lines bridge from bank to bank."""
+        return self.printer.bridge_mm
+
+    @property
     def limit_angle(self) -> float:
         """Steepest free overhang in radians from the vertical."""
         return limit_angle(self.printer, self.material, self.height)

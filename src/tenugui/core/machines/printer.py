@@ -106,6 +106,8 @@ class ResinPrinter(_Spec):
     step_mm: float = Field(0.01, ge=0.0005, le=0.1)
     watts: float = Field(60.0, ge=0, le=5000)
 
+    bridge_mm: ClassVar[float] = 0.0
+    """Nothing is bridged: a sheet is cured at once, and peeled."""
     hangs: ClassVar[bool] = True
     """The part hangs from its supports and is peeled off a film: what does not rest flat is raised onto supports and a raft."""
 
@@ -168,6 +170,8 @@ class FilamentPrinter(_Spec):
     roof_mm: float = Field(0.8, ge=0, le=20)
     start_s: Annotated[float, Field(ge=0, le=7200)] = 240.0
     watts: float = Field(120.0, ge=0, le=5000)
+    bridge_mm: float = Field(20.0, ge=0, le=200)
+    """Prior: the longest line that it lays from bank to bank without a support; the user's own bridge test replaces it."""
 
     hangs: ClassVar[bool] = False
 

@@ -4,7 +4,7 @@ Terms. *Task*: a computation with a version and named inputs. *Shelf*: where con
 the board of its task. *Held*: a supported and proved figure, shared by all later folds.
 """
 
-from . import held, hollow, inputs, layers, marks, pose, proof, size, supports  # every task registers itself
+from . import held, hollow, inputs, layers, marks, pose, proof, size, supports, walls  # every task registers itself
 from .chain import Chain, run_chain, sized
 from .folds import (
     FOLDS,
@@ -90,5 +90,6 @@ __all__ = [
     "task_of",
     "thin_of",
     "upright_of",
+    "walls",
     "written",
 ]

@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from ..contract import Document, HollowBoard, LayersBoard, Numbers, PoseBoard, ProofBoard, SupportsBoard
+from ..contract import Document, HollowBoard, LayersBoard, Numbers, PoseBoard, ProofBoard, SupportsBoard, WallsBoard
 from ..machines import default_height, load_printer
 from ..pose import Z_UP
 from .tasks import Given, key_of, task_of
@@ -32,6 +32,7 @@ class FoldSpec:
     """One fold. `needs`: folds that must be settled before it. `given`: its task's inputs from the figure's and the choices before it.
 
     `take`: an alternative of its board by index. `free`: it may stay open and the rest goes on without it. `process`: the only one that it is for.
+    `wished`: its board rests on what somebody asks.
     """
 
     name: str
@@ -45,6 +46,7 @@ class FoldSpec:
     free: bool = False
     decided: bool = True
     process: str | None = None
+    wished: bool = False
 
     def asks(self, choices: Mapping[str, Choice]) -> bool:
         """Whether the fold is asked of a plan with these choices."""
@@ -89,17 +91,41 @@ def _supports(base: Given, choices: Mapping[str, Choice]) -> Given:
     plinth = {"plinth": pose["plinth"]} if pose.get("plinth") else {}
     cut = choices.get("hollow", {}) if choices["size"].get("process") == "resin" else {}
     hollow = {"hollow": {k: cut.get(k) for k in ("wall", "lattice", "holes")}} if cut.get("wall") else {}
-    rates = ((pose.get("wishes") or {}).get("wish") or {}).get("rates")
-    return _figure(base, choices) | {"down": pose["down"]} | plinth | hollow | ({"rates": rates} if rates else {})
+    figure = _figure(base, choices)
+    if set_to := _set_walls(choices):
+        figure["printer"] = figure["printer"] | set_to
+    return figure | {"down": pose["down"]} | plinth | hollow | _rates(choices)
+
+
+def _rates(choices: Mapping[str, Choice]) -> Given:
+    rates = ((choices.get("pose", {}).get("wishes") or {}).get("wish") or {}).get("rates")
+    return {"rates": rates} if rates else {}
+
+
+def _set_walls(choices: Mapping[str, Choice]) -> Given:
+    """What the machine is set to for the walls that were taken."""
+    walls = choices.get("walls", {}) if choices["size"].get("process") == "filament" else {}
+    return {k: walls[k] for k in ("perimeters", "roof_mm", "infill") if walls.get(k) is not None}
+
+
+def _own(base: Given, choices: Mapping[str, Choice], fold: str) -> Given:
+    """What somebody asks of a fold's board now, else what was asked when it was settled."""
+    asked = base.get("wishes")
+    own = (asked if asked is not None else choices.get(fold, {}).get("wishes") or {}).get("own")
+    return {"own": own} if own else {}
+
+
+def _walls(base: Given, choices: Mapping[str, Choice]) -> Given:
+    pose = choices["pose"]
+    plinth = {"plinth": pose["plinth"]} if pose.get("plinth") else {}
+    return _figure(base, choices) | {"down": pose["down"]} | plinth | _own(base, choices, "walls") | _rates(choices)
 
 
 def _hollow(base: Given, choices: Mapping[str, Choice]) -> Given:
     """Judged in the pose where it is settled, else as the figure stands: holes may come before the pose or after it."""
-    pose, asked = choices.get("pose") or {}, base.get("wishes")
-    own = (asked if asked is not None else choices.get("hollow", {}).get("wishes") or {}).get("own")
-    rates = ((pose.get("wishes") or {}).get("wish") or {}).get("rates")
+    pose = choices.get("pose") or {}
     down = {"down": pose["down"]} if pose.get("down") else {}
-    return _figure(base, choices) | down | ({"own": own} if own else {}) | ({"rates": rates} if rates else {})
+    return _figure(base, choices) | down | _own(base, choices, "hollow") | _rates(choices)
 
 
 def _layers(base: Given, choices: Mapping[str, Choice]) -> Given:
@@ -142,6 +168,17 @@ def _hollowed(choice: Choice) -> str:
         return "solid"
     many = len(choice["holes"])
     return f"wall {choice['wall']:g} mm, {many} hole{'s' * (many != 1)}"
+
+
+def _take_walls(board: WallsBoard, index: int) -> Taken:
+    row = board.choices[index]
+    choice = {"option": index, "perimeters": row.perimeters, "roof_mm": row.roof_mm, "infill": row.infill}
+    return Taken(choice, f"{row.name}: {_walled(choice)}, roofs of {row.roof_mm:g} mm, {row.mass_g:.0f} g", None)
+
+
+def _walled(choice: Choice) -> str:
+    lines = choice["perimeters"]
+    return f"{lines} line{'s' * (lines != 1)}, {choice['infill']:.0%} inside".replace("%", " %")
 
 
 def _take_supports(board: SupportsBoard, index: int) -> Taken:
@@ -191,6 +228,7 @@ FOLDS: tuple[FoldSpec, ...] = (
         "pose",
         _pose,
         _take_pose,
+        wished=True,
     ),
     FoldSpec(
         "hollow",
@@ -203,6 +241,20 @@ FOLDS: tuple[FoldSpec, ...] = (
         _take_hollow,
         free=True,
         process="resin",
+        wished=True,
+    ),
+    FoldSpec(
+        "walls",
+        "Walls",
+        "How thick are its walls?",
+        ("size", "pose"),
+        _walled,
+        "walls",
+        _walls,
+        _take_walls,
+        free=True,
+        process="filament",
+        wished=True,
     ),
     FoldSpec(
         "supports",

@@ -333,7 +333,8 @@ class Inputs:
         """The placed figure's own proof at a layer height, without supports."""
         key = self._key("before", "sha", "factor", "printer", "material", "down", "plinth", "hollow")
         return self.shelf.memory.recall(
-            (*key, context.height), lambda: prove(self.placed.whole, context.height, context.reach)
+            (*key, context.height),
+            lambda: prove(self.placed.whole, context.height, context.reach, bridge=context.bridge),
         )
 
     def reachable(self, context: Context) -> Reachable:

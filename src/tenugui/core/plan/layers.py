@@ -70,7 +70,7 @@ def bare_heights(
     choices, worths = [], []
     for height in sorted(heights):
         here = context.at(height)
-        proof = prove(figure, height, here.reach)
+        proof = prove(figure, height, here.reach, bridge=here.bridge)
         hazards = ledger(proof, here, thin=thin)
         use = process_of(here.printer).use(proof.stack, proof.areas, here)
         choices.append(height_choice(here, lean, proof.stack.grid.layers, use, combined(hazards)))

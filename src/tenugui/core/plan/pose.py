@@ -101,7 +101,7 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", 10, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
+@task("pose", 11, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
     held = Inputs(shelf, given)
@@ -167,7 +167,7 @@ def _read(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, pr
     """Read every layer of a pose: what it takes, hours and material as its layers say, and its row once it has been priced."""
     place = placement(held.figure, candidate.down, held.printer.build_mm, held.printer.name)
     figure = place.apply(held.figure)
-    proof = prove(figure, context.height, context.reach)
+    proof = prove(figure, context.height, context.reach, bridge=context.bridge)
     use = process_of(held.printer).use(proof.stack, proof.areas, context)
     hazards = ledger(proof, context)
     extra = SUPPORT_FILL * candidate.metrics["support_volume_mm3"]

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import njit
-from ..layers import Island, Proof, is_slight, runs_of
+from ..layers import Island, Proof, bridged, is_slight, runs_of
 from ..machines import Context
 from ..mesh import Mesh
 from .load import GRIP_MM, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
@@ -126,6 +126,8 @@ def _on_steep_faces(
     grid = np.linspace(0, math.pi / 2, 64)
     pitches = np.interp(slopes, grid, [manner.pitch_mm(float(s), tip_mm, risk) for s in grid])
     points, index = _spread_on(mesh, faces, 8 * area[faces] / pitches**2)
+    hangs = ~bridged(proof.stack, points, context.bridge)
+    points, index = points[hangs], index[hangs]
     order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), cost[faces][index]))
     return points[order], pitches[index][order]
 

@@ -195,7 +195,11 @@ def make_supports(
         SupportError: the surface is so broken that nearly everything starts in mid air.
     """
     figure = mesh if mesh.lower[2] > 1e-6 else raised(mesh, context.printer)
-    before = prove(figure, context.height, context.reach, pitch) if before is None or figure is not mesh else before
+    before = (
+        prove(figure, context.height, context.reach, pitch, bridge=context.bridge)
+        if before is None or figure is not mesh
+        else before
+    )
     if len(before.islands) > MOST_ISLANDS:
         raise SupportError(
             "too-many-islands",
@@ -236,7 +240,7 @@ def make_supports(
         if manner.hangs and turn + 1 < PASSES:
             demand = _carried(demand, where, before, context, tips, asked_for, tip_mm=tip_mm, risk=risk)
         asked_for = np.concatenate([asked_for, demand.points])
-    after = held if isinstance(held, Proof) else completed(held, context.reach)
+    after = held if isinstance(held, Proof) else completed(held, context.reach, bridge=context.bridge)
     with_raft = with_raft and any(stands(tip) for tip in tips)
     solid = support_mesh(tips, with_raft)
     volume = max(0.0, after.stack.volume() - before.stack.volume())
