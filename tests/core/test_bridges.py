@@ -50,7 +50,9 @@ def test_a_stump_that_ends_half_way_hangs_between_beams_that_are_bridged() -> No
     sides = [box((0, s * 2.75, 11), (30, 2.5, 2)) for s in (-1, 1)]
     stump = box((-7, 0, 11), (16, 3, 2))
     proof = prove(Mesh.joined([*posts, *sides, stump]), 0.16, REACH, bridge=20)
-    assert proof.hang.total == pytest.approx((1 + 9 - REACH) * 3, rel=0.02), "its neighbours are of its own layer: no bank"
+    assert proof.hang.total == pytest.approx((1 + 9 - REACH) * 3, rel=0.02), (
+        "its neighbours are of its own layer: no bank"
+    )
 
 
 def test_filament_bridges_a_gate_without_a_tip_and_resin_does_not() -> None:

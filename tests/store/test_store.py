@@ -123,6 +123,16 @@ def test_a_job_is_left_to_the_idle_worker_that_has_its_figure_in_memory(store: S
     assert taken is not None and taken["id"] == job
 
 
+def test_bringing_plans_up_to_date_keeps_nobody_waiting(store: Store) -> None:
+    updates = [jobs.want(store, "refresh", {"plan": i}, f"r{i}".ljust(64, "x")) for i in range(jobs.MOST_WAITING + 5)]
+    asked = jobs.want(store, "pose", {}, "p" * 64)
+    taken = [jobs.claim(store, f"w{i}") for i in range(3)]
+    assert [t and t["id"] for t in taken] == [asked, updates[0], None], "one update at a time, after what is asked for"
+    jobs.end(store, updates[0], "w1", "done")
+    following = jobs.claim(store, "w1")
+    assert following is not None and following["id"] == updates[1]
+
+
 @pytest.mark.parametrize("why", ["busy", "gone", "slow"])
 def test_a_job_waits_for_nobody_who_does_not_come(store: Store, why: str) -> None:
     mine, other = jobs.worker_name(os.getpid()), jobs.worker_name(os.getppid())

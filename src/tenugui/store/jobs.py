@@ -18,6 +18,8 @@ STALE_SECONDS = 15
 """A worker on another machine that has been silent for so long is taken for lost; one on this machine is looked for."""
 MOST_ATTEMPTS = 3
 MOST_WAITING = 400
+LATER = "refresh"
+"""The kind of job that nobody waits for: it goes after all others, one at a time, so that a worker is free for whoever opens a plan."""
 ENDED = ("done", "failed", "cancelled")
 
 
@@ -52,7 +54,7 @@ def want(
         row = sql.fetchone()
         if row:
             return int(row["id"])
-        sql.execute("SELECT COUNT(*) AS n FROM jobs WHERE state = 'waiting'")
+        sql.execute("SELECT COUNT(*) AS n FROM jobs WHERE state = 'waiting' AND kind <> %s", (LATER,))
         waiting = sql.fetchone()
         if waiting and waiting["n"] >= MOST_WAITING:
             raise StoreError(
@@ -120,7 +122,7 @@ def _left_to_another(sql: DictCursor, job: Row, worker: str) -> bool:
 
 
 def claim(store: Store, worker: str) -> Row | None:
-    """Take the oldest waiting job, or one whose worker is gone; None where there is none.
+    """Take the oldest waiting job that somebody waits for, or one whose worker is gone; None where there is none.
 
     A worker that is silent but alive, as inside a library that holds the interpreter's lock, keeps its job.
     """
@@ -132,9 +134,14 @@ def claim(store: Store, worker: str) -> Row | None:
         row = next((r for r in sql.fetchall() if not is_alive(r["worker"] or "")), None)
         if row is None:
             sql.execute(
+                "SELECT id FROM jobs WHERE state = 'running' AND kind = %s LIMIT 1",
+                (LATER,),
+            )
+            busy = sql.fetchone() is not None
+            sql.execute(
                 "SELECT *, created_at > CURRENT_TIMESTAMP(3) - INTERVAL %s SECOND AS fresh FROM jobs WHERE state = 'waiting'"
-                " ORDER BY id LIMIT 8 FOR UPDATE SKIP LOCKED",
-                (LEFT_SECONDS,),
+                " AND (kind <> %s OR NOT %s) ORDER BY kind = %s, id LIMIT 8 FOR UPDATE SKIP LOCKED",
+                (LEFT_SECONDS, LATER, busy, LATER),
             )
             row = next((r for r in sql.fetchall() if not (r["fresh"] and _left_to_another(sql, r, worker))), None)
         if not row:

@@ -7,6 +7,7 @@ import {
   type PoseBoard,
   type ProofBoard,
   type SupportsBoard,
+  type WallsBoard,
 } from "./client";
 import { useComputation } from "./queries";
 
@@ -41,6 +42,19 @@ export function useHollow(plan: PlanState, enabled: boolean, wishes?: string) {
     {
       look: () => need(api.GET("/api/plans/{number}/compute/hollow", asked)),
       start: () => need(api.POST("/api/plans/{number}/compute/hollow", asked)),
+    },
+    enabled,
+  );
+}
+
+/** `wishes` (JSON) hold perimeters, roofs and infill of one's own. */
+export function useWalls(plan: PlanState, enabled: boolean, wishes?: string) {
+  const asked = { params: { path: { number: plan.id }, query: { wishes } } };
+  return useComputation<WallsBoard>(
+    [...standing(plan, "walls"), wishes],
+    {
+      look: () => need(api.GET("/api/plans/{number}/compute/walls", asked)),
+      start: () => need(api.POST("/api/plans/{number}/compute/walls", asked)),
     },
     enabled,
   );

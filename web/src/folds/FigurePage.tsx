@@ -22,12 +22,14 @@ import { RunningFigures } from "./RunningFigures";
 import { SizeFold } from "./SizeFold";
 import { SupportsFold } from "./SupportsFold";
 import { foldOf, type FoldProps } from "./types";
+import { WallsFold } from "./WallsFold";
 
 const FOLDS: Record<string, ComponentType<FoldProps>> = {
   size: SizeFold,
   marks: MarksFold,
   pose: PoseFold,
   hollow: HollowFold,
+  walls: WallsFold,
   supports: SupportsFold,
   layers: LayersFold,
   proof: ProofFold,

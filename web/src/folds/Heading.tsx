@@ -26,7 +26,7 @@ export function NotYet({ plan, fold, line }: { plan: PlanState; fold: string; li
   const place = plan.folds.findIndex((f) => f.name === fold);
   const before = plan.folds
     .slice(0, place)
-    .find((f) => f.state !== "settled" && !["marks", "hollow"].includes(f.name));
+    .find((f) => f.state !== "settled" && !["marks", "hollow", "walls"].includes(f.name));
   return (
     <>
       <Heading title={plan.folds[place].question} line={line} />

@@ -101,7 +101,8 @@ const sameHoles = (a: readonly Hole[], b: readonly Hole[]) =>
 
 function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
   const held = foldOf(plan, "hollow");
-  const [asked, setAsked] = useState<Asked | null>(held.choice?.wishes?.own ?? null);
+  const own = held.choice?.wishes?.own;
+  const [asked, setAsked] = useState<Asked | null>(own && "wall_mm" in own ? own : null);
   const wishes = asked ? { own: asked, pinned: [] } : undefined;
   const board = useHollow(plan, true, wishes && JSON.stringify(wishes));
   const next = "supports";

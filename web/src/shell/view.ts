@@ -9,7 +9,8 @@ export interface Toast {
   action?: { label: string; run: () => void };
 }
 
-export type Dye = "plain" | "ceilings" | "steps" | "x-ray" | "thickness" | "marks" | "scars";
+export type Dye =
+  "plain" | "ceilings" | "steps" | "x-ray" | "thickness" | "marks" | "scars" | "gaps";
 
 interface View {
   theme: "day" | "night";

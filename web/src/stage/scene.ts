@@ -37,6 +37,8 @@ export type Item =
       thick?: Thick | null;
       /** What faces down by more than this share needs a support. */
       limit?: number;
+      /** |n_z| between which slopes stay open; what is flatter is closed by roofs. */
+      gap?: [number, number];
     }
   | { kind: "supports"; sha: string }
   /** Laid over the figure in alarm: what a repair has changed or taken. */

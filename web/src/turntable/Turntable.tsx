@@ -138,6 +138,7 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
             part="figure"
             limit={limit}
             limits={limits}
+            gap={figure?.gap}
             marked={!!apart}
           />
         )}
@@ -171,7 +172,7 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
       {title && (
         <span className="absolute top-2 left-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">{title}</span>
       )}
-      {!plain && <Dyes thick={!!limits} marked={!!apart} />}
+      {!plain && <Dyes thick={!!limits} marked={!!apart} gaps={!!figure?.gap} />}
     </div>
   );
 }
@@ -184,15 +185,17 @@ const NAMES: Record<Dye, string> = {
   thickness: "thickness",
   marks: "marks",
   scars: "scars",
+  gaps: "gaps",
 };
 const ALWAYS: Dye[] = ["plain", "ceilings", "steps", "x-ray"];
 
-function Dyes({ thick, marked }: { thick: boolean; marked: boolean }) {
+function Dyes({ thick, marked, gaps }: { thick: boolean; marked: boolean; gaps: boolean }) {
   const { dye, setDye } = useView();
   const offered: Dye[] = [
     ...ALWAYS,
     ...(thick ? (["thickness"] as const) : []),
     ...(marked ? (["marks", "scars"] as const) : []),
+    ...(gaps ? (["gaps"] as const) : []),
   ];
   return (
     <Choice

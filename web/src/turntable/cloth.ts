@@ -28,6 +28,7 @@ uniform vec3 hushed;
 uniform vec3 held;
 uniform vec3 alarm;
 uniform vec2 limits;
+uniform vec2 gap;
 uniform vec3 shade;
 uniform vec3 ink;
 uniform vec3 cutColour;
@@ -106,6 +107,15 @@ void main() {
     float heavy = (matters ? 0.3 : 0.1) + 0.6 * rain;
     colour = mix(colour, matters ? alarm : ink, kind == 2 || kind == 12 ? 0.35 * rain : heavy);
   }
+  if (dye == 7) {
+    // Open between perimeters and roofs: a torn weave in alarm; what roofs and floors close: laid lines.
+    float lean = abs(n.z);
+    if (lean > gap.x && lean < gap.y) {
+      float tear = max(step(0.6, fract(gl_FragCoord.x / 5.0)), step(0.6, fract(gl_FragCoord.y / 5.0)));
+      colour = mix(colour, alarm, 0.25 + 0.65 * tear);
+    } else if (lean >= gap.y && vWorld.z > plate + 0.3)
+      colour = mix(colour, ink, 0.5 * step(0.72, fract((gl_FragCoord.x - gl_FragCoord.y) / 8.0)));
+  }
   if (dye == 3) {
     float edge = pow(1.0 - abs(dot(n, toEye)), 1.6);
     gl_FragColor = vec4(mix(shade, body, 0.3), 0.06 + 0.5 * edge);
@@ -130,6 +140,8 @@ export interface Look {
   limit: number;
   /** Printed mm of walls and rods, where the thickness lies on the geometry. */
   limits?: [number, number];
+  /** |n_z| between which slopes stay open. */
+  gap?: [number, number];
   marked?: boolean;
 }
 
@@ -144,6 +156,7 @@ const uniforms = () => ({
   cutZ: { value: 1e9 },
   dye: { value: 0 },
   limits: { value: new Vector2(0.3, 0.4) },
+  gap: { value: new Vector2(1, 1) },
   limit: { value: 0.94 },
   plate: { value: 0 },
   see: { value: 1 },
@@ -175,7 +188,7 @@ export class Cloth extends ShaderMaterial {
     this.polygonOffsetFactor = this.polygonOffsetUnits = -2;
   }
 
-  private plain({ dye, night, cut, limit, limits, marked }: Look, supports: boolean) {
+  private plain({ dye, night, cut, limit, limits, gap, marked }: Look, supports: boolean) {
     const u = this.told;
     const dyes = {
       plain: 0,
@@ -185,8 +198,10 @@ export class Cloth extends ShaderMaterial {
       thickness: limits ? 4 : 0,
       marks: marked ? 5 : 0,
       scars: marked ? 6 : 0,
+      gaps: gap ? 7 : 0,
     };
     u.limits.value.set(...(limits ?? [0.3, 0.4]));
+    u.gap.value.set(...(gap ?? [1, 1]));
     u.body.value.set(supports ? (night ? "#7fa0cc" : "#9db4d2") : night ? "#cfcabd" : "#d9d3c6");
     u.shade.value.set(supports ? "#3d5f92" : night ? "#2c3550" : "#454c60");
     u.cutColour.value.set(supports ? "#7896bd" : "#c4622d");

@@ -21,15 +21,15 @@ interface BodyProps extends Omit<Look, "dye" | "night"> {
 }
 
 /** One surface on the table, in the cloth of its part. */
-export function Body({ geometry, matrix, cut, part, limit, limits, marked }: BodyProps) {
+export function Body({ geometry, matrix, cut, part, limit, limits, gap, marked }: BodyProps) {
   const dye = useView((s) => s.dye);
   const night = useView((s) => s.theme) === "night";
   const invalidate = useThree((s) => s.invalidate);
   const material = useMemo(() => new Cloth(), []);
   useEffect(() => {
-    material.dress({ part, dye, night, matrix, cut, limit, limits, marked });
+    material.dress({ part, dye, night, matrix, cut, limit, limits, gap, marked });
     invalidate();
-  }, [material, cut, dye, night, part, matrix, limit, limits, marked, invalidate]);
+  }, [material, cut, dye, night, part, matrix, limit, limits, gap, marked, invalidate]);
   useEffect(() => () => material.dispose(), [material]);
   return <mesh geometry={geometry} material={material} matrixAutoUpdate={false} matrix={matrix} />;
 }

@@ -110,11 +110,17 @@ def solid_share(width: F8, walls: Walls, line_mm: float) -> F8:
 
 
 @njit()
-def _carried(links: I4, link_start: I8, layer: I4, area: F8, top: I4, volume: F8) -> None:
-    """The highest layer and the volume (in area) that rest on each component through nothing else; what stands on two is carried by neither alone."""
+def _carried(links: I4, link_start: I8, layer: I4, area: F8, top: I4, volume: F8, rooted: NDArray[np.bool_]) -> None:
+    """The highest layer and the volume (in area) that rest on each component through nothing else, and whether it stands on the plate itself.
+
+    What stands on two is carried by neither alone; the underside of what starts in mid air hangs from above.
+    """
     n = len(layer)
     for c in range(n):
         top[c], volume[c] = layer[c], area[c]
+        rooted[c] = layer[c] == layer[0]
+        for q in range(link_start[c], link_start[c + 1]):
+            rooted[c] |= rooted[links[q, 1]]
     for c in range(n - 1, -1, -1):
         if link_start[c + 1] - link_start[c] != 1:
             continue
@@ -130,12 +136,12 @@ def necks_of(proof: Proof) -> F8:
     if not n:
         return np.empty((0, 6))
     link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
-    top, volume = np.zeros(n, np.int32), np.zeros(n)
-    _carried(parts.links, link_start, parts.layer, parts.area, top, volume)
+    top, volume, rooted = np.zeros(n, np.int32), np.zeros(n), np.zeros(n, np.bool_)
+    _carried(parts.links, link_start, parts.layer, parts.area, top, volume, rooted)
     narrow = np.minimum(parts.width.min(axis=1), np.sqrt(parts.area) * 1.13)
     tall = (top - parts.layer) * height
     # The last layers over a neck are no lever, and a crumb is no part.
-    part = (volume > NECK_SHARE * parts.area.sum()) & (tall > STUB * narrow) & (parts.layer > 0) & (narrow > 0)
+    part = rooted & (volume > NECK_SHARE * parts.area.sum()) & (tall > STUB * narrow) & (parts.layer > parts.layer[0])
     return np.column_stack([parts.centre[part], parts.layer[part] * height, narrow[part], tall[part], parts.area[part]])
 
 

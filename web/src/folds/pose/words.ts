@@ -79,11 +79,11 @@ export const digits = (aim: string, v: number) =>
         ? v.toFixed(0)
         : v.toFixed(1);
 
-/** Prior: smaller figures stay solid, and are asked for nothing in between. */
+/** Prior: smaller figures stay solid, or as the machine is set, and are asked for nothing in between. */
 const WORTH_HOLLOWING_MM = 60;
 
 export function afterPose(plan: PlanState): string {
   const tall = foldOf(plan, "size").choice?.height_mm ?? 0;
-  const asked = plan.folds.find((f) => f.name === "hollow");
-  return asked?.state === "open" && tall >= WORTH_HOLLOWING_MM ? "hollow" : "supports";
+  const asked = plan.folds.find((f) => f.name === "hollow" || f.name === "walls");
+  return asked?.state === "open" && tall >= WORTH_HOLLOWING_MM ? asked.name : "supports";
 }

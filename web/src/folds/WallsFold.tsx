@@ -1,0 +1,176 @@
+import { useState } from "react";
+import { useWalls } from "../api/boards";
+import type { Schemas, WallsBoard, WallsRow } from "../api/client";
+import { AtRates } from "../patterns/AtRates";
+import { worthColumn } from "../patterns/WorthBar";
+import type { Item } from "../stage/scene";
+import { hm } from "../shell/format";
+import { Board, type Column } from "../ui/Board";
+import { useBoardKeys, useStage, useTake } from "./board";
+import { Deciding, Heading, NotYet, RowName } from "./Heading";
+import { foldOf, takenOf, type FoldProps } from "./types";
+import { Waiting } from "./Waiting";
+import { Own } from "./walls/Own";
+
+type Asked = Schemas["WallsAsk"];
+const two = (first: string, second: string) => (
+  <>
+    {first}
+    <br />
+    {second}
+  </>
+);
+
+const COLUMNS: Column<WallsRow>[] = [
+  {
+    id: "open",
+    head: two("open", "mm²"),
+    name: "mm² open",
+    cell: (r) => (
+      <span className={r.open_mm2 >= 2 ? "text-persimmon" : ""}>{r.open_mm2.toFixed(0)}</span>
+    ),
+  },
+  {
+    id: "sags",
+    head: two("roof sags", "%"),
+    name: "% of roofs sag",
+    from: 560,
+    cell: (r) => (r.roofed_mm2 ? Math.round(r.roof_opens * 100) : ""),
+  },
+  {
+    id: "bears",
+    head: two("weakest", "bears N"),
+    name: "N that the weakest part bears",
+    from: 620,
+    cell: (r) => (r.bears_n == null ? "" : newtons(r.bears_n)),
+  },
+  { id: "grams", head: two("grams", "bare"), name: "grams", cell: (r) => r.mass_g.toFixed(1) },
+  { id: "time", head: two("time", "h:min"), name: "time", cell: (r) => hm(r.numbers.time_s) },
+];
+
+const newtons = (n: number) => (n >= 10 ? n.toFixed(0) : n >= 0.1 ? n.toFixed(1) : "under 0.1");
+
+function rowLine(r: WallsRow): string {
+  const lines = `${r.perimeters} line${r.perimeters === 1 ? "" : "s"}`;
+  const inside = r.infill >= 1 ? "solid inside" : `${Math.round(r.infill * 100)} % inside`;
+  return `${lines}, roofs of ${r.roof_mm} mm, ${inside}`;
+}
+
+/** Which slopes stay open, in degrees above the horizontal, and what closes them. */
+function slopesLine(row: WallsRow, board: WallsBoard): string {
+  if (row.open_mm2 < 2) return "Every slope is closed by perimeters or roofs.";
+  const [low, high] = row.open_lean.map((lean) => (Math.acos(Math.min(1, lean)) * 180) / Math.PI);
+  const much = `${row.open_mm2.toFixed(0)} mm² that rise ${high.toFixed(1)} to ${low.toFixed(1)}°`;
+  const cure = board.cures ? ` ${board.cures} perimeters close them.` : "";
+  return `${much} stay open between perimeters and roofs.${cure}`;
+}
+
+function weakLine(row: WallsRow, board: WallsBoard): string {
+  const weak = board.weakest;
+  if (!weak || row.bears_n == null) return "";
+  const solid = Math.round((row.of_solid ?? 1) * 100);
+  const how = solid >= 99 ? "solid with any walls" : `${solid} % of what it would bear solid`;
+  const [wide, at, tall] = [weak.width_mm.toFixed(1), weak.z_mm.toFixed(0), weak.carries_mm];
+  const breaks = `${newtons(row.bears_n)} N at its end break it, ${how}.`;
+  return ` The weakest part is ${wide} mm at ${at} mm and carries ${tall.toFixed(0)} mm: ${breaks}`;
+}
+
+export function WallsFold(props: FoldProps) {
+  const held = foldOf(props.plan, "walls");
+  if (!held.ready)
+    return <NotYet plan={props.plan} fold="walls" line="Walls depend on the pose." />;
+  return <Walling key={`${props.plan.head}`} {...props} />;
+}
+
+function Walling({ plan, show, option, onOption, settled }: FoldProps) {
+  const held = foldOf(plan, "walls");
+  const own = held.choice?.wishes?.own;
+  const [asked, setAsked] = useState<Asked | null>(own && "perimeters" in own ? own : null);
+  const wishes = asked ? { own: asked, pinned: [] } : undefined;
+  const board = useWalls(plan, true, wishes && JSON.stringify(wishes));
+  const { take, busy } = useTake(plan, "walls", "supports", board.key, settled, wishes);
+  const data = board.document ?? board.old;
+  const taken = takenOf(held);
+  const count = data?.choices.length ?? 0;
+  const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, count - 1));
+  const row = data?.choices.at(shown);
+  useBoardKeys(count, shown, onOption, () => board.document && take(shown));
+  const weak = data?.weakest;
+  const items: Item[] = [
+    { kind: "figure", sha: null, matrix: data?.matrix, gap: row?.open_lean },
+    ...(weak
+      ? [{ kind: "pin" as const, x: weak.x_mm, y: weak.y_mm, z: weak.z_mm, text: "breaks first" }]
+      : []),
+  ];
+  useStage(
+    show,
+    {
+      items,
+      foot: row
+        ? { kind: "strip", data: row.strip }
+        : { kind: "empty", text: "Every layer is read, and every slope." },
+      figures: { shown: taken === shown ? null : row?.numbers },
+      stale: !!data && !board.document,
+    },
+    [row, board.document, taken, shown],
+  );
+  return (
+    <>
+      <Heading
+        title={held.question}
+        line={
+          data && row
+            ? slopesLine(row, data) + weakLine(row, data)
+            : "What perimeters and roofs leave open, and what the weakest part bears."
+        }
+      />
+      <Waiting of={board} what="Reading slopes" />
+      {data && row && (
+        <>
+          <Board
+            label="Walls"
+            textHead="walls"
+            rows={data.choices}
+            keyOf={(r) => `${r.name} ${r.perimeters} ${r.roof_mm} ${r.infill}`}
+            columns={[worthColumn((r) => r.worth, data.choices), ...COLUMNS]}
+            text={(r, i) => (
+              <RowName
+                name={r.name}
+                recommended={i === data.recommended}
+                taken={i === taken}
+                line={rowLine(r)}
+              />
+            )}
+            shown={shown}
+            onShown={onOption}
+          />
+          <Own
+            usual={data.choices[0]}
+            busy={board.waiting}
+            onAsk={(own) => {
+              setAsked(own);
+              onOption(data.choices.some((r) => r.own) ? count - 1 : count);
+            }}
+          />
+          <Deciding
+            said={
+              <>
+                {data.why} At {data.layer_height_mm} mm layers; the dye "gaps" shows where. Priors.{" "}
+                <AtRates plan={plan} />
+              </>
+            }
+          >
+            <button
+              type="button"
+              className="take"
+              disabled={!board.document || busy}
+              onClick={() => take(shown)}
+            >
+              Take these walls
+            </button>
+          </Deciding>
+        </>
+      )}
+    </>
+  );
+}
