@@ -21,6 +21,8 @@ TRIANGLES = 900_000
 TARGETS = {"pose": 8, "supports": 8, "layers": 10, "proof and files": 5, "opened again": 0.3}
 FOLDS = ("pose", "supports", "layers", "proof")
 PATIENCE_SECONDS = 600
+POLL_SECONDS = 0.2
+"""As often as the page is told; asking oftener costs the computation a tenth of a core."""
 
 
 class Client:
@@ -42,7 +44,7 @@ class Client:
         """A computation's answer, once it is there."""
         if not self.older:
             self.ask("POST", path)
-        for _ in range(20 * PATIENCE_SECONDS):
+        for _ in range(int(PATIENCE_SECONDS / POLL_SECONDS)):
             try:
                 answer = self.ask("GET", path)
             except urllib.error.HTTPError as early:
@@ -53,8 +55,13 @@ class Client:
                 return answer
             if answer.get("problem"):
                 raise RuntimeError(answer["problem"])
-            time.sleep(0.05)
+            time.sleep(POLL_SECONDS)
         raise TimeoutError(path)
+
+    def idle(self) -> None:
+        """Wait until nothing is under way: what is read ahead while a person chooses the size."""
+        while not self.older and self.ask("GET", "/api/jobs"):
+            time.sleep(POLL_SECONDS)
 
     def seen(self, plan: int) -> dict[str, Any]:
         """What a decision must say that the page has seen."""
@@ -74,6 +81,7 @@ def _run(client: Client, body: bytes, tell: Callable[[str, float], None]) -> Non
         return made
 
     plan = timed("dropped and examined", brought)["plan_id"]
+    timed("read ahead", client.idle)
     machine = next(p for p in client.ask("GET", "/api/printers") if p["process"] == "resin")
     material = next(m for m in client.ask("GET", "/api/materials") if m["process"] == "resin")
     size = {"factor": 1.0, "printer_id": machine["id"], "material_id": material["id"]}

@@ -62,4 +62,4 @@ def test_filament_bridges_a_gate_without_a_tip_and_resin_does_not() -> None:
     bare = prove(gate(18), 0.16, CONTEXT.reach, bridge=CONTEXT.bridge)
     assert not [h for h in ledger(bare, CONTEXT) if h.code == "overhang"]
     worse = prove(gate(30), 0.16, CONTEXT.reach, bridge=CONTEXT.bridge)
-    assert [h for h in ledger(worse, CONTEXT) if h.code == "overhang"][0].chance > 0.9
+    assert next(h for h in ledger(worse, CONTEXT) if h.code == "overhang").chance > 0.9

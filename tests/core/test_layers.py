@@ -250,3 +250,12 @@ def test_the_clock_of_layer_runs_reads_back_the_section() -> None:
     runs = proof.stack.layer_runs(20)
     assert (runs[:, 2] - runs[:, 1]).sum() * 0.05 == pytest.approx(np.pi * 25, rel=2e-3)
     assert np.abs(np.hypot(runs[:, 2], runs[:, 0]) - 5).max() < 0.06
+
+
+def test_every_overlap_of_crossing_bars_is_found_however_many_there_are() -> None:
+    n = 14
+    bars = [box(((i - n / 2) * 2, 0, 0.5), (1, 2 * n, 1)) for i in range(n)]
+    across = [box((-1, (i - n / 2) * 2 + 1, 1.5), (2 * n, 1, 1)) for i in range(n)]
+    parts = prove(Mesh.joined(bars + across), 1.0, 0.5).components
+    assert len(parts.layer) == 2 * n and len(parts.links) == n * n
+    assert len(np.unique(parts.links, axis=0)) == n * n

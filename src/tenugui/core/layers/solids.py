@@ -78,6 +78,10 @@ def _describe(
                     box[c, 4], box[c, 5], box[c, 6] = (x_in[q] + x_out[q]) // 2, j, length
 
 
+PAIRS_EACH = 4
+"""Room for so many overlaps a component; noise that has more is read twice."""
+
+
 @njit()
 def _links(
     row_start: I8,
@@ -90,9 +94,8 @@ def _links(
     met_a: I4,
     met_b: I4,
     out: I4,
-    write: bool,
 ) -> int:
-    """Pairs (component above, component below) that overlap; counts only unless `write`.
+    """Pairs (component above, component below) that overlap; those that `out` has no room for are only counted.
 
     `met_a` and `met_b` (components,) remember the last partner of each, which leaves out nearly all repeats.
     """
@@ -108,7 +111,7 @@ def _links(
                 if min(x_out[a], x_out[b]) > max(x_in[a], x_in[b]):
                     ca, cb = component[a], component[b]
                     if met_a[ca] != cb and met_b[cb] != ca:
-                        if write:
+                        if n < len(out):
                             out[n, 0], out[n, 1] = ca, cb
                         n += 1
                     met_a[ca] = cb
@@ -173,10 +176,14 @@ def solid_components(stack: LayerStack) -> Components:
 
 def _link_pairs(data: tuple[I8, I4, I4, int], component: I4, components: int, layers: int) -> I4:
     """Sorted, unique (component above, component below) pairs of runs that overlap between neighbouring layers."""
-    met_a, met_b = np.empty(components, np.int32), np.empty(components, np.int32)
-    room = int(_links(*data, 0, layers, component, met_a, met_b, np.empty((0, 2), np.int32), False))
-    out = np.empty((room, 2), np.int32)
-    _links(*data, 0, layers, component, met_a, met_b, out, True)
+
+    def one(first: int, last: int, room: int) -> I4:
+        met_a, met_b = np.empty(components, np.int32), np.empty(components, np.int32)
+        out = np.empty((room, 2), np.int32)
+        found = int(_links(*data, first, last, component, met_a, met_b, out))
+        return out[:found] if found <= room else one(first, last, found)
+
+    out = np.concatenate(both_cores(one, [(a, b, PAIRS_EACH * components + 1) for a, b in _even(layers)]))
     keys = np.unique(out[:, 0].astype(np.int64) << 32 | out[:, 1])
     return np.ascontiguousarray(np.stack([keys >> 32, keys & 0xFFFFFFFF], axis=1).astype(np.int32))
 

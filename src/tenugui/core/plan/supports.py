@@ -11,6 +11,7 @@ from ..worth import Worth, rates_of
 from .held import HELD
 from .inputs import Inputs
 from .shelf import Shelf
+from .size import thin_of
 from .tasks import Given, Progress, computed, task
 
 RISKS = (0.01, 0.05, 0.2)
@@ -51,8 +52,11 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     held = Inputs(shelf, given)
     height, rates = default_height(held.printer), rates_of(given.get("rates"))
     progress(0.05, "reading every layer without supports")
-    held.reachable(held.placed_context(height))  # once for all sets, and the rays with it
-    rays_of(held.placed.whole)
+    context = held.placed_context(height)
+    whole = held.placed.whole
+    # Once for all sets; what two threads ask for at the same time is made twice.
+    both_cores(lambda made: made(), [(lambda: (rays_of(whole), held.basics),), (lambda: held.reachable(context),)])
+    thin_of(shelf, given, held.printer)
 
     def one(risk: float, style: str) -> SupportsRow:
         return held_of(shelf, given, height=height, risk=risk, style=style).row

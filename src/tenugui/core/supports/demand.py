@@ -33,6 +33,7 @@ NEAR_PULL_MM = 3.0
 """Prior: a tip so much nearer to the pull is worth a scar that weighs 2 more."""
 SIDEWAYS = 0.3
 """Prior: a mm beside the line from the middle of the holds to the pull is so much less bad than one short of it."""
+FEW_SPOTS = 100
 LEAST_PULL_N = 0.008
 """Prior: what pulls less hangs on its neighbours or on the film's mercy either way."""
 APART_MM, APART = 0.9, 2.2
@@ -216,13 +217,25 @@ def load_points(
         near = np.flatnonzero(body_at(proof, body.component)[on])
         # On the side of the pull where a lever strains the holds, low down where there is none.
         aside = _beside(spots[near, :2], body) / NEAR_PULL_MM if body.lever > GRIP_MM else 0.0
-        # Those that are alike are taken from all over: rows of the mesh would crowd them on one side.
-        mixed = np.random.default_rng(0).permutation(len(near))
-        near = near[np.lexsort((mixed, np.round(spots[near, 2]), np.round(cost[near] / 2 + aside)))]
-        room = np.full(len(near), max(APART_MM, APART * tip_mm))
-        kept = near[_poisson(spots[near], room, np.concatenate([tried, *found]), 1.0, max(wanted, 0))]
+        price = np.round(cost[near] / 2 + aside)
+        taken = np.concatenate([tried, *found])
+        kept = _best(spots, near, price, taken, max(APART_MM, APART * tip_mm), max(wanted, 0))
         found.append(spots[kept])
     return np.concatenate(found)
+
+
+def _best(spots: F8, near: I8, price: F8, taken: F8, room: float, wanted: int) -> I8:
+    """Which of some spots to take, the least price first, and low down; sorted are no more of them than are likely to be wanted."""
+    few = FEW_SPOTS * (wanted + 1)
+    if len(near) > few:
+        chosen = np.flatnonzero(price <= np.partition(price, few)[few])
+        kept = _best(spots, near[chosen], price[chosen], taken, room, wanted) if len(chosen) < len(near) else None
+        if kept is not None and len(kept) == wanted:
+            return kept
+    # Those that are alike are taken from all over: rows of the mesh would crowd them on one side.
+    mixed = np.random.default_rng(0).permutation(len(near))
+    near = near[np.lexsort((mixed, np.round(spots[near, 2]), price))]
+    return near[_poisson(spots[near], np.full(len(near), room), taken, 1.0, wanted)]
 
 
 def _beside(spots: F8, body: BodyLoad) -> F8:

@@ -24,7 +24,7 @@ PENETRATION_MM = 0.12
 RAFT_MM = 0.6
 RAFT_MARGIN_MM = 2.5
 """Prior: how far a raft reaches past the outermost foot."""
-PASSES = 4
+PASSES, LOAD_ROUNDS = 4, 3
 MOST_ISLANDS = 20_000
 """A surface with more places that start in mid air is noise, and placing tips under it would take hours."""
 STYLES = ("pillars", "trees", "blocks")
@@ -217,29 +217,28 @@ def make_supports(
     flat = manner.pitch_mm(0.0, tip_mm, risk)
     tips: list[Tip] = []
     solids: list[Mesh] = []
+    read = 0
     held: Solid | Proof = before
     asked_for = demand.points
     for turn in range(PASSES):
-        if not len(demand.points) or len(tips) >= MAX_TIPS:
+        for more_load in range(LOAD_ROUNDS if manner.hangs else 1):
+            if not len(demand.points) or len(tips) >= MAX_TIPS:
+                break
+            diameters = manner.tips_on(demand.widths, tip_mm)
+            pillars = np.array([manner.pillar_mm(tip_mm, z) for z in demand.points[:, 2]])
+            first = turn == 0 and more_load == 0
+            routes = _routes(rays, demand.points, pillars / 2, tips, style if first else "pillars", flat)
+            tips += _tips(demand, routes, diameters, pillars)
+            # Where no way was found to some of its tips, a body may still not be carried.
+            demand = _loaded(where, before, context, tips, asked_for, tip_mm=tip_mm, risk=risk)
+            asked_for = np.concatenate([asked_for, demand.points])
+        if len(tips) == read:
             break
-        diameters = manner.tips_on(demand.widths, tip_mm)
-        pillars = np.array([manner.pillar_mm(tip_mm, z) for z in demand.points[:, 2]])
-        made = _tips(
-            demand,
-            _routes(rays, demand.points, pillars / 2, tips, style if turn == 0 else "pillars", flat),
-            diameters,
-            pillars,
-        )
-        if not made:
-            break
-        tips += made
         on_raft = with_raft and any(stands(tip) for tip in tips)
-        solids += [_solid(tip, on_raft) for tip in made]
+        solids += [_solid(tip, on_raft) for tip in tips[read:]]
+        read = len(tips)
         held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])]))
         demand = _again(held, tips)
-        if manner.hangs and turn + 1 < PASSES:
-            demand = _carried(demand, where, before, context, tips, asked_for, tip_mm=tip_mm, risk=risk)
-        asked_for = np.concatenate([asked_for, demand.points])
     after = held if isinstance(held, Proof) else completed(held, context.reach, bridge=context.bridge)
     with_raft = with_raft and any(stands(tip) for tip in tips)
     solid = support_mesh(tips, with_raft)
@@ -259,28 +258,15 @@ def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, p
     return route(rays, points, radii, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square])
 
 
-def _carried(
-    demand: Demand,
-    where: Reachable,
-    before: Proof,
-    context: Context,
-    tips: list[Tip],
-    tried: F8,
-    *,
-    tip_mm: float,
-    risk: float,
+def _loaded(
+    where: Reachable, before: Proof, context: Context, tips: list[Tip], tried: F8, *, tip_mm: float, risk: float
 ) -> Demand:
-    """The same and more tips under bodies that are not carried because no way was found to some of theirs."""
-    held = (np.array([[t.x, t.y, t.z] for t in tips]), np.array([t.diameter for t in tips]))
-    more = load_points(where, before, context, held, tried, tip_mm=tip_mm, risk=risk)
-    if not len(more):
-        return demand
-    wide = np.full(len(more), np.inf)
-    return Demand(
-        np.concatenate([demand.points, more]),
-        [*demand.reasons, *["load"] * len(more)],
-        np.concatenate([demand.widths, wide]),
-    )
+    """More tips under bodies that the tips do not carry; on machines that pull at none, nothing."""
+    held = (np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3), np.array([t.diameter for t in tips]))
+    more = np.empty((0, 3))
+    if context.printer.hangs:
+        more = load_points(where, before, context, held, tried, tip_mm=tip_mm, risk=risk)
+    return Demand(more, ["load"] * len(more), np.full(len(more), np.inf))
 
 
 def _again(held: Solid, tips: list[Tip]) -> Demand:
