@@ -67,6 +67,35 @@ def trimesh_thickness(mesh: Any) -> str:
     return f"{len(hit):,} faces, one ray each, the face hit alone"
 
 
+RAYS = 400_000
+
+
+def _rays(mesh: Any) -> tuple[Any, Any]:
+    import numpy as np
+
+    rng = np.random.default_rng(0)
+    starts = mesh.lower + rng.random((RAYS, 3)) * mesh.size
+    return starts.astype(np.float32), rng.normal(size=(RAYS, 3)).astype(np.float32)
+
+
+def ours_rays(mesh: Any) -> str:
+    from tenugui.core.mesh.rays import RayMesh
+
+    _, face = RayMesh(mesh).shot(*_rays(mesh))
+    return f"{(face >= 0).sum():,} of {RAYS:,} rays hit"
+
+
+def embreex_rays(mesh: Any) -> str:
+    import numpy as np
+    from embreex import rtcore_scene
+    from embreex.mesh_construction import TriangleMesh
+
+    scene = rtcore_scene.EmbreeScene()
+    held = TriangleMesh(scene, mesh.vertices.astype(np.float32), np.ascontiguousarray(mesh.faces, np.int32))
+    face = scene.run(*_rays(mesh), output=1)["primID"]
+    return f"{(face >= 0).sum():,} of {RAYS:,} rays hit" if held else ""
+
+
 def tables(mesh: Any) -> list[tuple[str, Any, Any, Rows]]:
     """Title, what each row is given, the row that counts as 1, the rows."""
     from tenugui.core.formats import write_3mf, write_obj, write_ply, write_stl
@@ -98,6 +127,12 @@ def tables(mesh: Any) -> list[tuple[str, Any, Any, Rows]]:
             ((ours_load, "Tenugui, through the official library"), (lib3mf_plain, "lib3mf: reading alone")),
         ),
         ("Full health", mesh, ours_health, ((ours_health, "Tenugui"),)),
+        (
+            f"A mesh prepared for rays, and {RAYS:,} of them shot on one core",
+            mesh,
+            ours_rays,
+            ((ours_rays, "Tenugui: embree's C interface"), (embreex_rays, "embreex, its Python binding")),
+        ),
         (
             "Thickness of every face",
             mesh,

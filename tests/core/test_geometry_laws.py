@@ -13,7 +13,7 @@ from tenugui.core.mesh.distance import point_triangle, surface_distance
 from tenugui.core.mesh.edges import edges_of, face_volumes, neighbours, repeats
 from tenugui.core.mesh.fit import compact, fit_for_work, repeating, subset
 from tenugui.core.mesh.near import distance_within, face_grid, leave_solid, nearest_hit, winding_numbers
-from tenugui.core.mesh.rays import FAR, rays_of
+from tenugui.core.mesh.rays import FAR, RayMesh, rays_of
 from tenugui.core.mesh.samples import surface_samples
 from tenugui.core.mesh.shells import shell_boxes, shell_labels
 from tenugui.core.mesh.winding import solid_angles
@@ -57,6 +57,24 @@ def test_the_grid_names_every_face_in_every_cell_that_its_box_meets() -> None:
     last = np.clip(((high - grid.lower) / grid.cell).astype(int), 0, grid.dims - 1)
     assert len(grid.items) == int((last - first + 1).prod(axis=1).sum())
     assert set(grid.items.tolist()) == set(range(len(stone.faces)))
+
+
+def test_no_ray_slips_through_the_seams_of_a_closed_mesh() -> None:
+    """Aimed from inside at corners and at the middles of edges: a robust tree misses none."""
+    stone = knobbly(12, 3)
+    begin = (stone.lower + stone.upper) / 2
+    a, b = stone.vertices[stone.faces[:, 0]], stone.vertices[stone.faces[:, 1]]
+    for at in (stone.vertices, (a + b) / 2):
+        length, face = rays_of(stone).first(np.broadcast_to(begin, at.shape), at - begin)
+        assert (face >= 0).all() and (length <= 1 + 1e-4).all()
+
+
+def test_rays_on_nothing_hit_nothing_and_scenes_are_given_back() -> None:
+    none = Mesh(np.empty((0, 3)), np.empty((0, 3), np.int32))
+    length, face = rays_of(none).first(np.zeros((1, 3)), np.array([0.0, 0, 1]))
+    assert length[0] == FAR and face[0] == -1
+    for _ in range(50):
+        assert RayMesh(box((0, 0, 0), (1, 1, 1))).first(np.zeros((1, 3)), np.array([0.0, 0, 1]))[0][0] == 0.5
 
 
 @settings(max_examples=60, deadline=None)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ..machines import Context
-from ..mesh import Mesh
+from ..mesh import Mesh, rays_of
 from ..pose.price import FINISH_AT_MM, FINISH_MIN, HANDS_MIN
 from ..process import Use
 from ..risk import Hazard
@@ -51,15 +51,27 @@ def mean_lean(mesh: Mesh, weights: F8 | None) -> float:
     return float((mass * np.where(lean < FLAT, lean, 0.0)).sum() / max(float(mass.sum()), 1e-12))
 
 
+UNDER_MM = 0.15
+
+
 def weights_at(mesh: Mesh, weights: F8 | None, tips: Sequence[Tip]) -> F8:
-    """What a scar costs at each tip (n,): of the nearest face that looks down."""
+    """What a scar costs at each tip (n,): of the face right above its contact, else of the nearest that looks down."""
     if weights is None or not tips:
         return np.ones(len(tips))
+    at = np.array([[t.x, t.y, t.z] for t in tips])
+    distance, face = rays_of(mesh).first(at - [0, 0, UNDER_MM], np.array([0.0, 0.0, 1.0]))
+    costs = weights[np.maximum(face, 0)]
+    if (beside := distance > 2 * UNDER_MM).any():
+        costs[beside] = _nearest(mesh, weights, at[beside])
+    return np.asarray(costs)
+
+
+def _nearest(mesh: Mesh, weights: F8, at: F8) -> F8:
     normal, _ = mesh.normals_and_areas()
     down = np.flatnonzero(normal[:, 2] < 0)
     if not len(down):
-        return np.ones(len(tips))
-    middles, at = mesh.middles()[down], np.array([[t.x, t.y, t.z] for t in tips])
+        return np.ones(len(at))
+    middles = mesh.middles()[down]
     near = _columns(middles, at)
     far, found = cKDTree(middles[near]).query(at) if len(near) else (np.full(len(at), np.inf), np.zeros(len(at), int))
     nearest = near[found] if len(near) else found

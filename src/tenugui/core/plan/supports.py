@@ -54,9 +54,12 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     progress(0.05, "reading every layer without supports")
     context = held.placed_context(height)
     whole = held.placed.whole
+
+    def read() -> object:
+        return held.reachable(context), thin_of(shelf, given, held.printer), held.basics
+
     # Once for all sets; what two threads ask for at the same time is made twice.
-    both_cores(lambda made: made(), [(lambda: (rays_of(whole), held.basics),), (lambda: held.reachable(context),)])
-    thin_of(shelf, given, held.printer)
+    both_cores(lambda made: made(), [(lambda: rays_of(whole),), (read,)])
 
     def one(risk: float, style: str) -> SupportsRow:
         return held_of(shelf, given, height=height, risk=risk, style=style).row

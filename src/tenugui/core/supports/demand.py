@@ -43,13 +43,14 @@ APART_MM, APART = 0.9, 2.2
 @dataclass(frozen=True)
 class Demand:
     """Points (n, 3) in build coordinates to hold, why (`island`, `hold`, `overhang` or `load`), and the width of the feature there in mm; how many more
-    there were than MAX_TIPS.
+    there were than MAX_TIPS. `spared` (k, 4): x, y, z and width of specks that a neighbour's tip may hold too.
     """
 
     points: F8
     reasons: list[str]
     widths: F8
     left_out: int = 0
+    spared: F8 | None = None
 
 
 @dataclass(frozen=True)
@@ -177,9 +178,12 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
     flat = manner.pitch_mm(0.0, tip_mm, risk)
     lasting = [i for i in proof.islands if not is_slight(i, height)]
     slight = [i for i in proof.islands if is_slight(i, height)]
-    # Relief stands close together: one tip often holds several specks, and what it misses the next pass finds.
+    # Relief stands close together: one tip often holds several specks; what it misses is found when its way is known.
     spread = np.array([[i.x, i.y, i.z] for i in slight]).reshape(-1, 3)
-    kept_slight = [slight[i] for i in _poisson(spread, np.full(len(spread), SHARED_MM), np.empty((0, 3)))]
+    tipped = _poisson(spread, np.full(len(spread), SHARED_MM), np.empty((0, 3)))
+    kept_slight = [slight[i] for i in tipped]
+    thick = np.array([float(proof.components.width[i.component].min()) for i in slight])
+    spared = np.delete(np.column_stack([spread, thick]), tipped, axis=0)
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
     candidates, pitches = _on_steep_faces(mesh, proof, context, manner, tip_mm, risk)
     wanted = np.empty((0, 3)) if context.hold is None else _held_points(mesh, proof, context.hold, flat, island_points)
@@ -196,7 +200,7 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
         points, reasons = np.concatenate([points, more]), reasons + ["load"] * len(more)
         widths = np.concatenate([widths, np.full(len(more), np.inf)])
     over = max(0, len(points) - MAX_TIPS)
-    return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], widths[:MAX_TIPS], over)
+    return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], widths[:MAX_TIPS], over, spared)
 
 
 def load_points(

@@ -230,7 +230,8 @@ def make_supports(
             routes = _routes(rays, demand.points, pillars / 2, tips, style if first else "pillars", flat)
             tips += _tips(demand, routes, diameters, pillars)
             # Where no way was found to some of its tips, a body may still not be carried.
-            demand = _loaded(where, before, context, tips, asked_for, tip_mm=tip_mm, risk=risk)
+            missed = _missed(demand.spared, tips, context.height) if demand.spared is not None else None
+            demand = missed or _loaded(where, before, context, tips, asked_for, tip_mm=tip_mm, risk=risk)
             asked_for = np.concatenate([asked_for, demand.points])
         if len(tips) == read:
             break
@@ -267,6 +268,23 @@ def _loaded(
     if context.printer.hangs:
         more = load_points(where, before, context, held, tried, tip_mm=tip_mm, risk=risk)
     return Demand(more, ["load"] * len(more), np.full(len(more), np.inf))
+
+
+def _missed(specks: F8, tips: list[Tip], height: float) -> Demand | None:
+    """Of specks (n, 4: x, y, z, width) those that no tip reaches just below their first layer; None where there are none."""
+    joint, point = (np.array([t.joints[k] for t in tips]).reshape(-1, 3) for k in (-2, -1))
+    way = point - joint
+    long = np.maximum(np.linalg.norm(way, axis=1), 1e-9)
+    into = point + way / long[:, None] * PENETRATION_MM
+    below = specks[:, 2, None] - height / 2
+    share = (below - joint[:, 2]) / np.maximum(into[:, 2] - joint[:, 2], 1e-9)
+    x, y = (joint[:, k] + share * (into[:, k] - joint[:, k]) for k in (0, 1))
+    # A tip narrows from its last joint to its contact.
+    wide = np.interp(share, (0, 1), (1, 0)) * np.array([t.widths[-1] - t.diameter for t in tips])
+    reach = (np.array([t.diameter for t in tips]) + wide + specks[:, 3, None]) / 2
+    held = (np.hypot(x - specks[:, 0, None], y - specks[:, 1, None]) <= reach) & (share >= 0) & (share <= 1)
+    bare = specks[~held.any(axis=1)]
+    return Demand(bare[:, :3], ["island"] * len(bare), bare[:, 3]) if len(bare) else None
 
 
 def _again(held: Solid, tips: list[Tip]) -> Demand:
