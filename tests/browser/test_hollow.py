@@ -39,7 +39,7 @@ def test_hollow_drain_move_a_hole_be_told_and_take_it(page: Page) -> None:
         many.first.click()
         page.get_by_role("button", name="take it away").click()
     expect(page.get_by_text("Closed: it stays full.")).to_be_visible()
-    expect(page.get_by_text(re.compile("without a hole: resin stays inside"))).to_be_visible()
+    expect(page.get_by_text(re.compile("without two holes: resin stays inside"))).to_be_visible()
     page.get_by_role("button", name="add a hole").click()
     table = page.locator("[data-turntable].cursor-crosshair")
     expect(table).to_be_visible()

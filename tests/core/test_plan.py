@@ -66,7 +66,7 @@ def states(told: Told, base: dict[str, Any] = BASE) -> dict[str, str]:
 
 def test_the_order_of_the_work_is_the_order_of_the_folds() -> None:
     told: Told = []
-    for fold in (n for n in NAMES if n != "log"):
+    for fold in (n for n in NAMES if n not in ("log", "walls")):  # resin is asked for no walls
         assert next_of(read_folds(told, BASE)) == fold
         told = decided(told, fold)
     assert next_of(read_folds(told, BASE)) == "log"
@@ -94,7 +94,7 @@ def test_only_resin_is_asked_whether_it_is_hollow_and_its_body_goes_into_what_fo
 
 
 def test_a_fold_waits_for_all_that_it_needs() -> None:
-    for spec in FOLDS:
+    for spec in (spec for spec in FOLDS if spec.process != "filament"):
         for missing in spec.needs:
             told = [row for row in whole() if row[0] != missing]
             fold = next(f for f in read_folds(told, BASE) if f.name == spec.name)

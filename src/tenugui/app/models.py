@@ -155,9 +155,9 @@ class HoleAsk(BaseModel):
 
 
 class HollowAsk(BaseModel):
-    """A wall, struts and holes of one's own; `holes` null for the suggested ones."""
+    """A wall, struts and holes of one's own; `holes` null for the suggested ones. A wall of 0: the cavities that the figure came with."""
 
-    wall_mm: float = Field(ge=0.4, le=20)
+    wall_mm: float = Field(ge=0, le=20)
     lattice_mm: float | None = Field(default=None, ge=1, le=100)
     holes: list[HoleAsk] | None = Field(default=None, max_length=64)
 
@@ -173,7 +173,7 @@ class WallsAsk(BaseModel):
 class HolesAsk(BaseModel):
     """Holes to be judged, and the position to look at; null for the best one."""
 
-    wall_mm: float = Field(ge=0.4, le=20)
+    wall_mm: float = Field(ge=0, le=20)
     lattice_mm: float | None = Field(default=None, ge=1, le=100)
     holes: list[HoleAsk] = Field(max_length=64)
     down: Place | None = None

@@ -76,17 +76,25 @@ const COLUMNS: Column<HollowRow>[] = [
 ];
 
 function nameOf(r: HollowRow): string {
-  if (r.wall_mm == null) return "Solid";
+  if (r.wall_mm == null) return r.hollow ? "As it came" : "Solid";
+  if (r.wall_mm < 0) return "Its voids filled";
+  if (r.wall_mm === 0) return r.own ? "Yours: as it came, drained" : "As it came, drained";
   const struts = r.lattice_mm ? ", with struts" : "";
   return `${r.own ? "Yours: wall" : "Wall"} ${r.wall_mm.toFixed(1)} mm${struts}`;
 }
 
 function lineOf(r: HollowRow): string {
   if (!r.hollow) return "nothing to drain, nothing to plug";
+  if ((r.wall_mm ?? 0) < 0) return "solid: nothing to drain, nothing to plug";
   if (!r.hollow.cavities.length) return "nothing lies so deep: it stays solid";
   const n = r.hollow.cavities.length;
   const struts = r.lattice_mm ? `, struts every ${r.lattice_mm.toFixed(1)} mm` : "";
   return `${n === 1 ? "one cavity" : `${n} cavities`}${struts}`;
+}
+
+function takeOf(r: HollowRow): string {
+  if (r.wall_mm == null) return r.hollow ? "Take it as it came" : "Leave it solid";
+  return r.wall_mm < 0 ? "Take it filled" : "Take it hollow";
 }
 
 export function HollowFold(props: FoldProps) {
@@ -226,7 +234,7 @@ function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
               {problemOf(judging.error).message}
             </p>
           )}
-          {row.hollow && row.hollow.cavities.length > 0 && (
+          {row.hollow && row.wall_mm != null && row.hollow.cavities.length > 0 && (
             <div className="mt-2 flex flex-wrap gap-x-5 gap-y-2">
               <Holes
                 holes={holes}
@@ -296,7 +304,7 @@ function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
                 disabled={!board.document || busy}
                 onClick={() => take(shown)}
               >
-                {row.hollow ? "Take it hollow" : "Leave it solid"}
+                {takeOf(row)}
               </button>
             )}
           </Deciding>

@@ -1,6 +1,7 @@
 """Hollowing a figure: walls that are as thick as they are said to be, holes, and what the liquid does."""
 
 from .cavities import Cavity, Hollowed, HollowError, Lattice, hollow, usual_wall
+from .existing import came_hollow, filled
 from .field import Field, depth_field
 from .holes import Hole, Opened, drilled, judged, plug, suggest, usual_diameter
 from .liquid import Drained, Mouth, Space, drained, flow, stays
@@ -20,10 +21,12 @@ __all__ = [
     "Space",
     "Turns",
     "best_turns",
+    "came_hollow",
     "depth_field",
     "drained",
     "drilled",
     "falling",
+    "filled",
     "flow",
     "hollow",
     "judged",

@@ -16,7 +16,7 @@ from ..mesh.fit import compact, subset
 from ..repair import unite
 from .field import Field, depth_field, pitch_for
 from .lattice import KINDS, Kind, strut_distance
-from .liquid import Space, space_of
+from .liquid import Mouth, Space, space_of
 from .offset import Outside, settle
 
 F4 = NDArray[np.float32]
@@ -49,24 +49,28 @@ class Lattice:
 @dataclass(frozen=True)
 class Cavity:
     """One closed space: its surface, which looks inwards, its volume in mm³, the least distance in mm from it to the outside, and the cells in which its
-    liquid is followed.
+    liquid is followed. `own`: the mouths that it came with.
     """
 
     surface: Mesh
     volume: float
     min_wall: float
     space: Space
+    own: tuple[Mouth, ...] = ()
 
 
 @dataclass(frozen=True)
 class Hollowed:
-    """A figure (its shells united) and the cavities cut out of it, the largest first; the field they were cut from (None where it has been put away); how many were left solid."""
+    """A figure (its shells united) and the cavities cut out of it, the largest first; the field they were cut from (None where it has been put away); how many
+    were left solid. `came`: the cavities are the figure's own, and their surfaces are in it already.
+    """
 
     outer: Mesh
     wall: float
     cavities: tuple[Cavity, ...]
     field: Field | None
     left_solid: int
+    came: bool = False
 
     @property
     def solid_volume(self) -> float:
@@ -81,7 +85,8 @@ class Hollowed:
     @property
     def mesh(self) -> Mesh:
         """The hollow figure: outside and cavities in one, turned so that what is solid lies behind every face."""
-        return Mesh.joined([self.outer, *(c.surface for c in self.cavities)]) if self.cavities else self.outer
+        cut = [] if self.came else [c.surface for c in self.cavities]
+        return Mesh.joined([self.outer, *cut]) if cut else self.outer
 
 
 def usual_wall(size: F8) -> float:

@@ -86,6 +86,9 @@ def _candidates(made: Hollowed, cavity: Cavity, diameter: float, plate: F8, weig
     kept = np.flatnonzero(open_to)[even > EVEN_COS]
     lengths, hit = rays_of(cavity.surface).first(points[kept], ways[kept])
     fits = (hit >= 0) & (lengths < min(LONGEST * made.wall, FAR))
+    if made.came:  # its inside is surface too, and nothing is drilled from there
+        far, _ = cKDTree(cavity.space.middles).query(points[kept])
+        fits &= far > 1.5 * cavity.space.width
     return _Candidates(points[kept][fits], ways[kept][fits], np.asarray(lengths[fits]), scars[kept][fits])
 
 
@@ -137,7 +140,7 @@ def _positions(cavity: Cavity, holes: Sequence[Hole], down: F8) -> list[F8]:
 
 def judged(cavity: Cavity, holes: Sequence[Hole], down: F8) -> Opened:
     """A cavity with these holes, held in the position that leaves least. `down` points at the plate."""
-    mouths = [mouth_of(cavity, hole) for hole in holes]
+    mouths = [*(mouth_of(cavity, hole) for hole in holes), *cavity.own]
     open_ = [m for m in mouths if len(m.cells)]
     tried = [(drained(cavity.space, open_, way), way) for way in _positions(cavity, holes, down)]
     best, way = min(tried, key=lambda t: (t[0].retained + t[0].clings, t[0].seconds or 0.0))

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..mesh import Mesh
 from .cavities import Cavity, Hollowed
-from .liquid import space_between
+from .liquid import Mouth, space_between
 
 
 def pack_hollowed(made: Hollowed) -> bytes:
@@ -16,7 +16,7 @@ def pack_hollowed(made: Hollowed) -> bytes:
     held: dict[str, np.ndarray] = {
         "outer_v": made.outer.vertices,
         "outer_f": made.outer.faces,
-        "told": np.array([made.wall, len(made.cavities), made.left_solid], float),
+        "told": np.array([made.wall, len(made.cavities), made.left_solid, made.came], float),
     }
     for k, cavity in enumerate(made.cavities):
         space = cavity.space
@@ -26,6 +26,8 @@ def pack_hollowed(made: Hollowed) -> bytes:
             f"f{k}": cavity.surface.faces,
             f"cells{k}": np.rint((space.middles - low) / space.width).astype(np.int16)[:, ::-1],
             f"told{k}": np.array([cavity.volume, cavity.min_wall, space.width, *low], float),
+            f"mouths{k}": np.array([[m.radius, m.length, len(m.cells)] for m in cavity.own]).reshape(-1, 3),
+            f"opened{k}": np.concatenate([np.empty(0, np.int64), *(m.cells for m in cavity.own)]),
         }
     out = io.BytesIO()
     np.savez(out, allow_pickle=False, **held)  # type: ignore[arg-type]  # NumPy's stub takes every array for its one flag
@@ -35,11 +37,16 @@ def pack_hollowed(made: Hollowed) -> bytes:
 def unpack_hollowed(data: bytes) -> Hollowed:
     """The inverse of `pack_hollowed`; its `field` is None."""
     with np.load(io.BytesIO(data), allow_pickle=False) as held:
-        wall, many, solid = (float(v) for v in held["told"])
+        wall, many, solid, came = (float(v) for v in held["told"])
         cavities = []
         for k in range(int(many)):
             volume, least, width, *low = (float(v) for v in held[f"told{k}"])
             cells = held[f"cells{k}"].astype(np.int64)
             space = space_between(cells, np.array(low) + cells[:, ::-1] * width, width)
-            cavities.append(Cavity(Mesh(held[f"v{k}"], held[f"f{k}"]), volume, least, space))
-        return Hollowed(Mesh(held["outer_v"], held["outer_f"]), wall, tuple(cavities), None, int(solid))
+            own, first = [], 0
+            for radius, length, cells_of in held[f"mouths{k}"]:
+                last = first + int(cells_of)
+                own.append(Mouth(held[f"opened{k}"][first:last], float(radius), float(length)))
+                first = last
+            cavities.append(Cavity(Mesh(held[f"v{k}"], held[f"f{k}"]), volume, least, space, tuple(own)))
+        return Hollowed(Mesh(held["outer_v"], held["outer_f"]), wall, tuple(cavities), None, int(solid), bool(came))

@@ -90,7 +90,7 @@ def _supports(base: Given, choices: Mapping[str, Choice]) -> Given:
     pose = choices["pose"]
     plinth = {"plinth": pose["plinth"]} if pose.get("plinth") else {}
     cut = choices.get("hollow", {}) if choices["size"].get("process") == "resin" else {}
-    hollow = {"hollow": {k: cut.get(k) for k in ("wall", "lattice", "holes")}} if cut.get("wall") else {}
+    hollow = {"hollow": {k: cut.get(k) for k in ("wall", "lattice", "holes")}} if cut.get("wall") is not None else {}
     figure = _figure(base, choices)
     if set_to := _set_walls(choices):
         figure["printer"] = figure["printer"] | set_to
@@ -147,8 +147,8 @@ def _take_pose(board: PoseBoard, index: int) -> Taken:
 
 def _take_hollow(board: HollowBoard, index: int) -> Taken:
     row = board.choices[index]
-    if row.hollow is None:
-        return Taken({"option": index, "wall": None}, "Stays solid", None)
+    if row.hollow is None or row.wall_mm is None:
+        return Taken({"option": index, "wall": None}, "Stays solid" if row.hollow is None else "As it came", None)
     holes = [hole.model_dump(mode="json") for cavity in row.hollow.cavities for hole in cavity.holes]
     choice = {
         "option": index,
@@ -158,16 +158,21 @@ def _take_hollow(board: HollowBoard, index: int) -> Taken:
         "preview_sha": row.preview_sha,
     }
     many = f"{len(holes)} hole{'s' * (len(holes) != 1)}"
+    if row.wall_mm <= 0:
+        reason = "Its closed voids are filled" if row.wall_mm < 0 else f"As it came, with {many} more"
+        return Taken(choice, reason, None)
     struts = f", struts every {row.lattice_mm:g} mm" if row.lattice_mm else ""
     reason = f"Hollow, wall {row.wall_mm:g} mm{struts}, {many}: {row.hollow.saved_ml:.1f} ml saved"
     return Taken(choice, reason, None)
 
 
 def _hollowed(choice: Choice) -> str:
-    if not choice.get("wall"):
-        return "solid"
+    wall = choice.get("wall")
+    if wall is None or wall < 0:
+        return "filled" if wall else "as it is"
     many = len(choice["holes"])
-    return f"wall {choice['wall']:g} mm, {many} hole{'s' * (many != 1)}"
+    holes = f"{many} hole{'s' * (many != 1)}"
+    return f"wall {wall:g} mm, {holes}" if wall else f"{holes} more"
 
 
 def _take_walls(board: WallsBoard, index: int) -> Taken:

@@ -38,7 +38,9 @@ from ..hollow import (
     Lattice,
     Opened,
     best_turns,
+    came_hollow,
     drilled,
+    filled,
     hollow,
     judged,
     pack_hollowed,
@@ -77,6 +79,8 @@ SLOW_DRAIN_S = 600.0
 READ = ("sealed", "trapped")
 """Hazards that the layers of a bare body tell; what hangs is held later."""
 MOST_HOLES = 64
+AS_IT_CAME, FILLED = 0.0, -1.0
+"""Walls that stand for none: what a figure came hollow with, drained through more holes; and the same without its closed voids."""
 
 
 def lattice_of(pitch: float | None) -> Lattice | None:
@@ -84,11 +88,16 @@ def lattice_of(pitch: float | None) -> Lattice | None:
     return None if pitch is None else Lattice(pitch, round(max(THINNEST_STRUT_MM, STRUT_SHARE * pitch), 2))
 
 
-@task("hollowed", 1, ("sha", "factor", "wall", "lattice"), HollowedDoc)
+@task("hollowed", 2, ("sha", "factor", "wall", "lattice"), HollowedDoc)
 def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc:
     """Cut what lies deeper than a wall out of the figure at its size."""
     held = Inputs(shelf, given)
     wall = float(given["wall"])
+    if wall in (AS_IT_CAME, FILLED):
+        made = came_hollow(held.figure)
+        if wall == FILLED and made.cavities:
+            made = Hollowed(filled(made), 0.0, (), None, 0, came=True)
+        return HollowedDoc(sha=shelf.put(pack_hollowed(made)), wall_mm=wall, cavities=len(made.cavities), left_solid=0)
     try:
         made = hollow(held.figure, wall, lattice_of(given.get("lattice")))
     except CoreError as refused:
@@ -139,7 +148,7 @@ def sorted_holes(made: Hollowed, rows: Sequence[HoleDoc]) -> tuple[list[list[Hol
             continue
         cavity, deep = met
         found[cavity].append(Hole(hole.point, (float(axis[0]), float(axis[1]), float(axis[2])), hole.diameter, deep))
-        if deep > 2.5 * made.wall:
+        if deep > 2.5 * made.wall > 0:
             text = f"Hole {index + 1} goes through {deep:.1f} mm where the wall is {made.wall:g} mm: it runs along the wall, or through a thick place."
             told.append(Finding(code="hole-deep", severity="warning", count=1, message=text, place=hole.point))
     for holes in found:
@@ -169,21 +178,23 @@ def suggested(made: Hollowed, plate: F8, weights: F8 | None = None) -> tuple[lis
 def findings_of(made: Hollowed, opened: Sequence[Opened | None]) -> list[Finding]:
     """What a person should know of a hollowed figure with these holes."""
     found = []
-    slow = sum(o is not None and (o.drips.seconds is None or o.drips.seconds > SLOW_DRAIN_S) for o in opened)
+    slow = sum(
+        o is not None and o.vented and (o.drips.seconds is None or o.drips.seconds > SLOW_DRAIN_S) for o in opened
+    )
     if slow:
         text = f"{slow} cavit{'y runs' if slow == 1 else 'ies run'} empty slowly or not at all: tilt and turn the figure, widen the holes, or warm the resin as far as its maker allows. Times are priors."
         found.append(Finding(code="drains-slowly", severity="warning", count=slow, message=text))
-    closed = sum(o is None for o in opened)
+    closed = sum(o is None or not o.vented for o in opened)
     if closed:
-        text = f"{closed} cavit{'y' if closed == 1 else 'ies'} without a hole: resin stays inside and can burst the figure. Drain, flush and cure inside."
+        text = f"{closed} cavit{'y' if closed == 1 else 'ies'} without two holes: resin stays inside and can burst the figure. Drain, flush and cure inside."
         found.append(Finding(code="sealed-cavity", severity="severe", count=closed, message=text))
-    if not made.cavities:
+    if not made.cavities and not made.came:
         text = f"Nothing lies deeper than {made.wall:g} mm under the surface in a space worth two holes: the figure stays solid."
         found.append(Finding(code="stays-solid", severity="notice", count=1, message=text))
     return found
 
 
-@task("body", 1, ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
+@task("body", 2, ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
 def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """The hollow figure with its holes, at its size in its file's frame."""
     asked = given["hollow"]
@@ -192,7 +203,8 @@ def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
         assert told.refused is not None
         raise CoreError(told.refused.code, told.refused.what, told.refused.where, told.refused.remedy)
     holes, _ = sorted_holes(made, [HoleDoc.model_validate(row) for row in asked["holes"]])
-    whole = drilled(made, [hole for some in holes for hole in some])
+    new = [hole for some in holes for hole in some]
+    whole = drilled(made, new) if new or not made.came else made.outer
     return MadeDoc(sha=shelf.put(pack_whole(whole)))
 
 
@@ -204,15 +216,16 @@ def _outer_weights(held: Inputs, made: Hollowed) -> F8 | None:
     return held.weights if same else np.asarray(transfer(held.figure, held.weights, made.outer))
 
 
-def _ways(held: Inputs, own: dict[str, Any]) -> list[tuple[float | None, float | None, bool]]:
+def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tuple[float | None, float | None, bool]]:
     """Walls and struts of the rows: solid, the usual wall and a thicker one; and what was asked for. Struts take ten times as long: only when asked."""
     wall = usual_wall(held.figure.size)
     rows: list[tuple[float | None, float | None, bool]] = [
         (None, None, False),
+        *((w, None, False) for w in came),
         (wall, None, False),
         (round(THICKER * wall, 1), None, False),
     ]
-    if own.get("wall_mm"):
+    if own.get("wall_mm") is not None:
         rows.append((float(own["wall_mm"]), own.get("lattice_mm"), True))
     return rows
 
@@ -220,25 +233,29 @@ def _ways(held: Inputs, own: dict[str, Any]) -> list[tuple[float | None, float |
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "plinth", "hollow")), "rates", "own")
 
 
-@task("hollow", 1, TAKES, HollowBoard, rests_on=("hollowed", "proposed"))
+@task("hollow", 2, TAKES, HollowBoard, rests_on=("hollowed", "proposed"))
 def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     """Solid beside hollow: what is saved, what pulls, what stays inside, and what it is worth."""
     held = Inputs(shelf, given)
     context, own = held.context(default_height(held.printer)), given.get("own") or {}
     down = given.get("down") or [-float(v) for v in held.up]
-    ways = _ways(held, own)
+    progress(0.01, "looking for what it came hollow with")
+    _, came = hollowed_of(shelf, given, AS_IT_CAME, None)
+    ways = _ways(held, own, _more_for(came))
     rows: list[HollowRow] = []
     refused = None
     for index, (wall, pitch, asked) in enumerate(ways):
-        what = "reading every layer of the solid figure" if wall is None else f"hollowing at {wall:g} mm"
+        what = f"hollowing at {wall:g} mm" if wall and wall > 0 else "reading every layer as it came"
         progress(0.02 + 0.96 * index / len(ways), what + (" with struts" if pitch else ""))
-        made: Hollowed | None = None
+        made: Hollowed | None = came if came and came.cavities else None
         if wall is not None:
             told, made = hollowed_of(shelf, given, wall, pitch)
-            refused = refused or told.refused
-            if made is None or (not made.cavities and not asked):
+            # What came hollow need not be hollowed, and is no refusal.
+            refused = refused or (None if came and came.cavities else told.refused)
+            if made is None or (not made.cavities and not asked and wall != FILLED):
                 continue
-        rows.append(_row(held, context, made, pitch, down, own if asked else {}, asked))
+        chosen = own if asked else {"holes": []} if wall is None else {}
+        rows.append(_row(held, context, made, wall, pitch, down, chosen, asked))
     rates = rates_of(given.get("rates"))
     worths = [priced_at(row.gift, rates) for row in rows]
     best = least(worths, 0)
@@ -253,10 +270,19 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     )
 
 
+def _more_for(came: Hollowed | None) -> list[float]:
+    """What else may be made of a figure that came hollow: more holes where liquid would stay, and no void where it is closed."""
+    if came is None or not came.cavities:
+        return []
+    shut = [c for c in came.cavities if len(c.own) < 2]
+    return ([AS_IT_CAME] if shut else []) + ([FILLED] if any(not c.own for c in shut) else [])
+
+
 def _row(
     held: Inputs,
     context: Context,
     made: Hollowed | None,
+    wall: float | None,
     pitch: float | None,
     down: Sequence[float],
     own: dict[str, Any],
@@ -271,8 +297,12 @@ def _row(
             opened, told = suggested(made, plate, _outer_weights(held, made))
         else:
             rows, told = sorted_holes(made, [HoleDoc.model_validate(row) for row in own["holes"]])
-            opened = [judged(c, holes, plate) if holes else None for c, holes in zip(made.cavities, rows, strict=True)]
-        body = drilled(made, [hole for o in opened if o for hole in o.holes])
+            opened = [
+                judged(c, holes, plate) if holes or c.own else None
+                for c, holes in zip(made.cavities, rows, strict=True)
+            ]
+        new = [hole for o in opened if o for hole in o.holes]
+        body = drilled(made, new) if new or not made.came else made.outer
     place = held.placed_as(down)
     figure = place.apply(body)
     proof = prove(figure, context.height, context.reach)
@@ -298,7 +328,7 @@ def _row(
         else hollow_document(made, opened, float(face_volumes(body).sum()), [*told, *findings_of(made, opened)])
     )
     return HollowRow(
-        wall_mm=None if made is None else made.wall,
+        wall_mm=wall,
         lattice_mm=pitch,
         own=asked,
         hollow=doc,
@@ -313,7 +343,7 @@ def _row(
         gift=gift_of(gift),
         matrix=held.matrix_as(down),
         preview_sha=None
-        if made is None
+        if made is None or wall is None
         else held.shelf.put(pack_mesh(decimate(body, PREVIEW).scaled(1 / held.factor))),
     )
 
@@ -348,10 +378,12 @@ def judge_holes(
         return None
     plate = np.array(given.get("down") or [-float(v) for v in Inputs(shelf, given).up], float)
     by_cavity, found = sorted_holes(made, rows)
-    opened = [judged(c, holes, plate) if holes else None for c, holes in zip(made.cavities, by_cavity, strict=True)]
+    opened = [
+        judged(c, holes, plate) if holes or c.own else None for c, holes in zip(made.cavities, by_cavity, strict=True)
+    ]
     turns = []
     for cavity, holes, one in zip(made.cavities, by_cavity, opened, strict=True):
-        mouths = [mouth_of(cavity, hole) for hole in holes]
+        mouths = [*(mouth_of(cavity, hole) for hole in holes), *cavity.own]
         ways = [plate, -plate, *(np.array(h.point) - cavity.space.middles.mean(axis=0) for h in holes)]
         ways = [w / max(float(np.linalg.norm(w)), 1e-9) for w in ways]
         best = best_turns(cavity.space, [m for m in mouths if len(m.cells)], ways) if one else None
