@@ -26,7 +26,7 @@ from tenugui.core.hollow import (
     usual_diameter,
     usual_wall,
 )
-from tenugui.core.hollow.field import Field
+from tenugui.core.hollow.field import Field, far_within
 from tenugui.core.hollow.lattice import strut_distance
 from tenugui.core.hollow.liquid import DENSITY_KG_M3, GRAVITY_M_S2, SURFACE_N_M, VISCOSITY_PA_S, Mouth, Space, space_of
 from tenugui.core.hollow.offset import Outside, settle
@@ -379,3 +379,11 @@ def test_a_plug_fills_its_countersunk_hole_but_for_the_play() -> None:
     normal, area = part.normals_and_areas()
     down = (normal[:, 2] < -0.5) & (part.middles()[:, 2] > 0.01) & (area > 0)
     assert not down.any(), "it prints on its head without supports"
+
+
+@pytest.mark.parametrize(("pitch", "reach"), [(0.25, 3.0), (0.5, 2.0)])
+def test_bounded_distances_are_those_of_the_general_library(pitch: float, reach: float) -> None:
+    inside = np.random.default_rng(0).random((60, 50, 70)) > 0.002
+    ours, theirs = far_within(inside, pitch, reach), ndimage.distance_transform_edt(inside, sampling=pitch)
+    near = theirs <= reach
+    assert np.abs(ours - theirs)[near].max() < 1e-5 and (ours[~near] >= reach - 1e-5).all()

@@ -15,7 +15,7 @@ from ..mesh import FAR, Mesh, rays_of, shell_labels
 from ..mesh.edges import face_volumes
 from ..mesh.fit import subset
 from .cavities import LEAST_CAVITY_MM3, Cavity, Hollowed
-from .field import depth_field
+from .field import depth_field, far_within
 from .liquid import MOST_CELLS, Mouth, space_between
 
 B1 = NDArray[np.bool_]
@@ -66,8 +66,8 @@ def came_hollow(mesh: Mesh) -> Hollowed:
 
 
 def _far(inside: B1, pitch: float) -> F4:
-    """Distance in mm of every cell to the nearest that is not `inside`."""
-    return np.asarray(ndimage.distance_transform_edt(inside, sampling=pitch), np.float32)
+    """Distance in mm of every cell to the nearest that is not `inside`, as far as a hole is wide."""
+    return far_within(inside, pitch, WIDEST_HOLE_MM / 2 + 3 * pitch)
 
 
 def _cavity(

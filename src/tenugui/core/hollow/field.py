@@ -91,8 +91,8 @@ def _line(field: F4, layers: bool, a: int, b: int) -> F4:
 
 
 @njit()
-def _shifted(square: F4, layers: bool, first: int, last: int, most: int, unit: float, out: F4) -> None:
-    """Least over layers, or over rows, up to `most` away; rows, or layers, [first, last)."""
+def _shifted(square: F4, layers: bool, first: int, last: int, most: int, unit: float, rim: float, out: F4) -> None:
+    """Least over layers, or over rows, up to `most` away, `rim` counting beyond the field; rows, or layers, [first, last)."""
     count = square.shape[0] if layers else square.shape[1]
     for a in range(first, last):
         for b in range(count):
@@ -107,7 +107,7 @@ def _shifted(square: F4, layers: bool, first: int, last: int, most: int, unit: f
                             line[x] = min(line[x], beside[x] + far)
                     else:
                         for x in range(len(line)):
-                            line[x] = min(line[x], far)
+                            line[x] = min(line[x], far + np.float32(rim))
 
 
 def parts_of(count: int) -> list[tuple[int, int]]:
@@ -131,6 +131,22 @@ def _crevices(placed: Mesh, x0: float, y0: float, pitch: float, square: F4) -> I
     return np.asarray(np.unique(at[deep], axis=0))
 
 
+def _transform(square: F4, other: F4, most: int, pitch: float, rim: float = 0.0) -> None:
+    """Squared distances along x made those along all three axes, bounded; `other` is room, `rim` what lies beyond the field."""
+    both_cores(lambda a, b: _shifted(square, False, a, b, most, pitch, rim, other), parts_of(square.shape[0]))
+    both_cores(lambda a, b: _shifted(other, True, a, b, most, pitch, rim, square), parts_of(square.shape[1]))
+
+
+def far_within(inside: NDArray[np.bool_], pitch: float, reach: float) -> F4:
+    """Distance in mm of every cell to the nearest that is not `inside`, exact up to `reach` and at least that beyond; beyond the field nothing counts."""
+    most = math.ceil(reach / pitch) + 1
+    beyond = ((most + 1) * pitch) ** 2
+    square = np.where(inside, np.float32(beyond), np.float32(0.0))
+    both_cores(lambda a, b: _shifted_cells(square, a, b, most, pitch), parts_of(square.shape[0]))
+    _transform(square, np.empty_like(square), most, pitch, beyond)
+    return np.asarray(np.sqrt(square))
+
+
 def depth_field(mesh: Mesh, pitch: float, reach: float) -> Field:
     """The field of a closed mesh, exact up to `reach` mm. O(cells x reach / pitch).
 
@@ -150,17 +166,13 @@ def depth_field(mesh: Mesh, pitch: float, reach: float) -> Field:
     most = math.ceil(reach / pitch) + 1
     first = one.copy()
 
-    def transform() -> None:
-        both_cores(lambda a, b: _shifted(one, False, a, b, most, pitch, other), parts_of(shape[0]))
-        both_cores(lambda a, b: _shifted(other, True, a, b, most, pitch, one), parts_of(shape[1]))
-
-    transform()
+    _transform(one, other, most, pitch)
     hidden = _crevices(placed, grid.x0, grid.y0, pitch, one)
     if len(hidden):
         one[:] = first
         one[hidden[:, 0], hidden[:, 1], hidden[:, 2]] = (0.5 * pitch) ** 2
         both_cores(lambda a, b: _shifted_cells(one, a, b, most, pitch), parts_of(shape[0]))
-        transform()
+        _transform(one, other, most, pitch)
     np.sqrt(one, out=one)
     shift = mesh.vertices[0] - placed.vertices[0]
     origin = np.array([grid.x0 - 0.5 * pitch, grid.y0 - 0.5 * pitch, -0.5 * pitch]) + shift
