@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..choice import FIXED_MIN, mean_lean
 from ..choice.hands import CUT_MIN, PIECE_MIN, SAND_MIN, finish_min
+from ..compiled import both_cores
 from ..contract import (
     Finding,
     HoleDoc,
@@ -242,20 +243,23 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     progress(0.01, "looking for what it came hollow with")
     _, came = hollowed_of(shelf, given, AS_IT_CAME, None)
     ways = _ways(held, own, _more_for(came))
-    rows: list[HollowRow] = []
-    refused = None
-    for index, (wall, pitch, asked) in enumerate(ways):
-        what = f"hollowing at {wall:g} mm" if wall and wall > 0 else "reading every layer as it came"
-        progress(0.02 + 0.96 * index / len(ways), what + (" with struts" if pitch else ""))
-        made: Hollowed | None = came if came and came.cavities else None
+    whole = came if came and came.cavities else None
+
+    def one(wall: float | None, pitch: float | None, asked: bool) -> tuple[HollowRow | None, Refusal | None]:
+        made, refused = whole, None
         if wall is not None:
             told, made = hollowed_of(shelf, given, wall, pitch)
             # What came hollow need not be hollowed, and is no refusal.
-            refused = refused or (None if came and came.cavities else told.refused)
+            refused = None if whole else told.refused
             if made is None or (not made.cavities and not asked and wall != FILLED):
-                continue
+                return None, refused
         chosen = own if asked else {"holes": []} if wall is None else {}
-        rows.append(_row(held, context, made, wall, pitch, down, chosen, asked))
+        return _row(held, context, made, wall, pitch, down, chosen, asked), refused
+
+    progress(0.05, "hollowing at two walls" + (" and with struts" if any(p for _, p, _ in ways) else ""))
+    found = both_cores(one, ways)
+    rows = [row for row, _ in found if row is not None]
+    refused = next((told for _, told in found if told is not None), None)
     rates = rates_of(given.get("rates"))
     worths = [priced_at(row.gift, rates) for row in rows]
     best = least(worths, 0)
