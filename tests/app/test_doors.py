@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from datetime import datetime
 
@@ -95,6 +96,39 @@ def test_what_cannot_be_is_refused_with_its_place(
     assert told["code"] and told["title"] and "Traceback" not in answer.text
     after = client.get(f"/api/plans/{stone['plan_id']}").json()
     assert all(f["choice"] is None for f in after["folds"]), "nothing of it was kept"
+
+
+@pytest.mark.parametrize(
+    ("process", "other", "own"),
+    [("resin", "walls", {"wall_mm": 2}), ("filament", "hollow", {"perimeters": 3, "roof_mm": 1, "infill": 0.2})],
+)
+def test_a_fold_of_the_other_process_is_no_door_and_takes_no_wishes(
+    client: TestClient, stone: dict[str, int], process: str, other: str, own: dict[str, float]
+) -> None:
+    plan = f"/api/plans/{stone['plan_id']}"
+    ids = {
+        f"{kind}_id": next(row["id"] for row in client.get(f"/api/{kind}s").json() if row["process"] == process)
+        for kind in ("printer", "material")
+    }
+    head = client.get(plan).json()["head"]
+    assert client.post(f"{plan}/size", json={"factor": 1.0, "head": head, **ids}).status_code == 200
+    for answer in (
+        client.post(f"{plan}/compute/{other}", json={}),
+        client.get(f"{plan}/compute/{other}"),
+        client.get(
+            f"{plan}/compute/hollow" if other == "hollow" else f"{plan}/compute/walls",
+            params={"wishes": json.dumps({"own": own})},
+        ),
+    ):
+        assert answer.status_code in (404, 409, 422), answer.text
+        assert answer.json()["code"] and answer.json()["title"]
+
+
+def test_walls_are_no_wish_of_a_hollow_figure(client: TestClient, stone: dict[str, int]) -> None:
+    plan = f"/api/plans/{stone['plan_id']}"
+    wishes = json.dumps({"own": {"perimeters": 3, "roof_mm": 1.0, "infill": 0.2}})
+    answer = client.get(f"{plan}/compute/hollow", params={"wishes": wishes})
+    assert answer.status_code == 422 and answer.json()["code"] == "bad-request"
 
 
 def test_a_body_that_is_no_json_is_refused(client: TestClient, stone: dict[str, int]) -> None:

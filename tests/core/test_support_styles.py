@@ -15,6 +15,7 @@ from tenugui.core.machines import Context, free_reach, load_material, load_print
 from tenugui.core.mesh import Mesh, measure, rays_of
 from tenugui.core.plan.supports import cheapest
 from tenugui.core.supports import STYLES, SupportSet, Tip, make_supports, manner_of, pieces
+from tenugui.core.supports.make import _missed
 from tenugui.core.supports.trees import grow, meeting_point
 from tenugui.core.worth import Gift, Rates, Worth, priced
 from tests.shapes import ball, box, fork
@@ -178,3 +179,14 @@ def test_a_block_is_one_piece_and_a_branch_none() -> None:
     row = [tip(x, square=True) for x in (0.0, 1.2, 2.4, 9.0)]
     assert pieces(row) == 2, "three columns overlap, one stands alone"
     assert pieces([*row, tip(20)]) == 3
+
+
+def test_a_speck_is_missed_where_no_tip_reaches_just_below_it() -> None:
+    stone = make_supports(
+        Mesh(ball(6).vertices + [0, 0, 14], ball(6).faces), Context.of(HERON, load_material(None, HERON), 0.05)
+    )
+    tip = stone.tips[0]
+    specks = np.array([[tip.x, tip.y, tip.z, 0.1], [tip.x + 5, tip.y, tip.z, 0.1], [tip.x, tip.y, tip.z + 3, 0.1]])
+    missed = _missed(specks, [tip], 0.05)
+    assert missed is not None and missed.points.tolist() == specks[1:, :3].tolist()
+    assert _missed(specks[:1], [tip], 0.05) is None
