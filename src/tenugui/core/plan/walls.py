@@ -26,9 +26,11 @@ OPEN_MM2 = 2.0
 """Prior: less open surface is a dot that primer closes."""
 FILL_MIN = 0.05
 """Prior: minutes to fill a mm² that stays open or sags, on an unmarked face."""
+SAGS_MM2 = 100.0
+"""Prior: where a roof sags, so much of it does before somebody sees it, and prints it with more layers."""
 SHOWS_MIN = {1: 6.0, 2: 1.5}
 """Prior: minutes to sand away the infill's pattern where so few perimeters let it show."""
-ROOF_LAYERS, ROOF_PER_MM = 1.0, 0.5
+ROOF_LAYERS, ROOF_PER_MM = 1.0, 0.35
 """Prior: layers that close a roof over infill at an even chance: one, and so many more for each mm between its lines."""
 
 
@@ -65,7 +67,7 @@ def roof_opens(walls: Walls, line_mm: float, height: float) -> float:
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "hollow")), "rates", "own")
 
 
-@task("walls", 1, TAKES, WallsBoard, rests_on=("proposed", "coarse"))
+@task("walls", 2, TAKES, WallsBoard, rests_on=("proposed", "coarse"))
 def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     """Walls side by side: what stays open, what they weigh and take, and what the weakest part bears."""
     held = Inputs(shelf, given)
@@ -112,7 +114,7 @@ def _row(held: Inputs, context: Context, proof: Proof, necks: F8, name: str, wal
     hands = (
         FIXED_MIN["filament"]
         + finish_min(mean_lean(figure, weights), context.height, "filament")
-        + FILL_MIN * (gap.open_weighed + sags * gap.roofed_mm2)
+        + FILL_MIN * (gap.open_weighed + sags * min(gap.roofed_mm2, SAGS_MM2))
         + (SHOWS_MIN.get(walls.perimeters, 0.0) if walls.infill < 1 else 0.0)
     )
     return WallsRow(
