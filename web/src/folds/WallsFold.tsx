@@ -61,7 +61,8 @@ function slopesLine(row: WallsRow, board: WallsBoard): string {
   if (row.open_mm2 < 2) return "Every slope is closed by perimeters or roofs.";
   const [low, high] = row.open_lean.map((lean) => (Math.acos(Math.min(1, lean)) * 180) / Math.PI);
   const much = `${row.open_mm2.toFixed(0)} mm² that rise ${high.toFixed(1)} to ${low.toFixed(1)}°`;
-  const cure = board.cures ? ` ${board.cures} perimeters close them.` : "";
+  const more = board.cures && row.perimeters < board.cures;
+  const cure = more ? ` ${board.cures} perimeters close most of them.` : "";
   return `${much} stay open between perimeters and roofs.${cure}`;
 }
 
