@@ -11,7 +11,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tenugui.core.formats import read, write_3mf
+from tenugui.core.formats import load, read, write_3mf
+from tenugui.core.layers import prove
 from tests.figures import hound, staff, y_up
 from tests.shapes import ball, box, cone, fork, hollow_ball, knobbly, stl_bytes
 
@@ -88,6 +89,16 @@ def test_plan(tmp_path: Path) -> None:
     d = document("plan", str(path), "--printer", "heron", "--height", "15", "--out", str(tmp_path / "out"))
     assert sorted(p.name for p in (tmp_path / "out").iterdir()) == sorted(d["files"])
     assert d["supports"]["islands_after"] == 0
+
+
+def test_the_supports_of_a_plan_are_those_of_its_files(tmp_path: Path) -> None:
+    """A fork is best held in trees, which take less resin than pillars."""
+    path = tmp_path / "fork.stl"
+    path.write_bytes(stl_bytes(fork()))
+    d = document("plan", str(path), "--printer", "heron", "--up", "z", "--out", str(tmp_path / "out"))
+    with open(tmp_path / "out" / "fork.stl", "rb") as handle:
+        whole, bare = (prove(m, d["layer_height_mm"], 0.2).stack.volume() for m in (load(handle), fork().dropped()))
+    assert d["supports"]["volume_ml"] * 1000 == pytest.approx(whole - bare, rel=0.04)
 
 
 @pytest.mark.parametrize(

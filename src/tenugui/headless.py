@@ -44,6 +44,7 @@ from .core.plan import (
     run_chain,
     run_sheet,
     sized,
+    spec_of,
     thin_of,
     upright_of,
 )
@@ -281,9 +282,10 @@ def _plan(run: Run) -> dict[str, Any]:
         "pose": _board_of_poses(pose),
         "supports": held_of(
             run.shelf,
-            _as_planned(run, chain.choices),
+            _given("supports", run.base, chain.choices),
             height=board.proof.layers.height_mm,
             risk=chain.choices["supports"]["risk"],
+            style=chain.choices["supports"]["style"],
         ).supports.model_dump(),
         "layers": {
             "schema": "tenugui/layers@1",
@@ -297,8 +299,11 @@ def _plan(run: Run) -> dict[str, Any]:
     return document
 
 
-def _as_planned(run: Run, choices: dict[str, dict[str, Any]]) -> dict[str, Any]:
-    return run.inputs(factor=choices["size"]["factor"], down=choices["pose"]["down"])
+def _given(fold: str, base: dict[str, Any], choices: dict[str, dict[str, Any]]) -> dict[str, Any]:
+    """A fold's inputs in a plan: what was made for them is found again."""
+    spec = spec_of(fold)
+    assert spec is not None and spec.given is not None
+    return spec.given(base, choices)
 
 
 def _board_of_poses(board: Any) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tenugui.core.contract import HoleDoc, HollowBoard
+from tenugui.core.contract import HoleDoc, HollowBoard, unpack_values
 from tenugui.core.formats import pack_whole, read_whole
 from tenugui.core.hollow import best_turns, drained, falling, hollow, judged, pack_hollowed, suggest, unpack_hollowed
 from tenugui.core.hollow.field import Field
@@ -114,13 +114,17 @@ def board_of(shelf: MemoryShelf, base: dict[str, Any], choices: dict[str, Any], 
 def test_a_small_figure_stays_solid_and_a_large_one_is_hollowed() -> None:
     small = board_of(*chain_of(ball(8, fineness=4).dropped()))
     assert small.choices[small.recommended].wall_mm is None
-    large = board_of(*chain_of(ball(25, fineness=4).dropped()))
+    shelf, base, choices = chain_of(ball(25, fineness=4).dropped())
+    large = board_of(shelf, base, choices)
     best = large.choices[large.recommended]
     assert best.wall_mm is not None and best.hollow is not None
     solid = large.choices[0]
     assert best.peak_pull_n < 0.5 * solid.peak_pull_n and best.numbers.cost < 0.5 * solid.numbers.cost
     assert best.hollow.saved_ml == pytest.approx(4 / 3 * np.pi * (25 - best.wall_mm) ** 3 / 1000, rel=0.04)
     assert best.gift.hands_min > 0 and best.holes >= 2 and best.drain_s is not None
+    assert best.wall_sha is not None and solid.wall_sha is None
+    wall = unpack_values(shelf.get(best.wall_sha))
+    assert np.median(wall[np.isfinite(wall)]) == pytest.approx(best.wall_mm, rel=0.06), "the dye tells the wall"
 
 
 def test_a_thicker_wall_never_saves_more() -> None:

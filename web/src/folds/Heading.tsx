@@ -83,3 +83,18 @@ export function Deciding({ said, children }: { said: ReactNode; children: ReactN
     </div>
   );
 }
+
+interface TakeProps {
+  may: boolean;
+  onTake: () => void;
+  children: ReactNode;
+}
+
+/** The button that decides. */
+export function Take({ may, onTake, children }: TakeProps) {
+  return (
+    <button type="button" className="take" disabled={!may} onClick={onTake}>
+      {children}
+    </button>
+  );
+}

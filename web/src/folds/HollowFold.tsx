@@ -5,13 +5,14 @@ import { problemOf, type Hole, type HollowRow, type Place, type Schemas } from "
 import { AtRates } from "../patterns/AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import type { Item } from "../stage/scene";
-import { Board, type Column } from "../ui/Board";
+import { Board } from "../ui/Board";
 import { Choice } from "../ui/Choice";
 import { useBoardKeys, useStage, useTake } from "./board";
-import { Deciding, Heading, NotYet, RowName } from "./Heading";
+import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { Holes } from "./hollow/Holes";
 import { Liquid } from "./hollow/Liquid";
 import { Own } from "./hollow/Own";
+import { COLUMNS, lineOf, nameOf, takeOf, wallOf } from "./hollow/rows";
 import { useJudged } from "./hollow/useJudged";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
@@ -23,79 +24,6 @@ const WAYS = [
   { value: "head", text: "upside down" },
 ] as const;
 type Held = (typeof WAYS)[number]["value"];
-
-const COLUMNS: Column<HollowRow>[] = [
-  {
-    id: "saved",
-    head: (
-      <>
-        saved
-        <br />
-        ml
-      </>
-    ),
-    cell: (r) => r.hollow?.saved_ml.toFixed(1) ?? "",
-  },
-  {
-    id: "pull",
-    head: (
-      <>
-        pull
-        <br />N
-      </>
-    ),
-    cell: (r) => r.peak_pull_n.toFixed(1),
-  },
-  { id: "holes", head: "holes", cell: (r) => (r.hollow ? r.holes : "") },
-  {
-    id: "left",
-    head: (
-      <>
-        stays
-        <br />
-        ml
-      </>
-    ),
-    name: "ml stay inside",
-    from: 560,
-    cell: (r) => (r.hollow ? r.retained_ml.toFixed(2) : ""),
-  },
-  {
-    id: "drain",
-    head: (
-      <>
-        drains
-        <br />
-        min
-      </>
-    ),
-    name: "minutes to drain",
-    from: 620,
-    cell: (r) => (r.hollow ? (r.drain_s == null ? "never" : (r.drain_s / 60).toFixed(1)) : ""),
-  },
-];
-
-function nameOf(r: HollowRow): string {
-  if (r.wall_mm == null) return r.hollow ? "As it came" : "Solid";
-  if (r.wall_mm < 0) return "Its voids filled";
-  if (r.wall_mm === 0) return r.own ? "Yours: as it came, drained" : "As it came, drained";
-  const struts = r.lattice_mm ? ", with struts" : "";
-  return `${r.own ? "Yours: wall" : "Wall"} ${r.wall_mm.toFixed(1)} mm${struts}`;
-}
-
-function lineOf(r: HollowRow): string {
-  if (!r.hollow) return "nothing to drain, nothing to plug";
-  if ((r.wall_mm ?? 0) < 0) return "solid: nothing to drain, nothing to plug";
-  if (!r.hollow.cavities.length) return "nothing lies so deep: it stays solid";
-  const n = r.hollow.cavities.length;
-  const struts = r.lattice_mm ? `, struts every ${r.lattice_mm.toFixed(1)} mm` : "";
-  return `${n === 1 ? "one cavity" : `${n} cavities`}${struts}`;
-}
-
-function takeOf(r: HollowRow): string {
-  if (r.wall_mm == null) return r.hollow ? "Take it as it came" : "Leave it solid";
-  return r.wall_mm < 0 ? "Take it filled" : "Take it hollow";
-}
 
 export function HollowFold(props: FoldProps) {
   const held = foldOf(props.plan, "hollow");
@@ -162,7 +90,12 @@ function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
   useBoardKeys(count, shown, onOption, () => board.document && !edited && take(shown));
   const items: Item[] = [
     // While a hole is placed the click is told on the figure's own surface, not in an old bore.
-    { kind: "figure", sha: placing ? null : (row?.preview_sha ?? null), matrix: row?.matrix },
+    {
+      kind: "figure",
+      sha: placing ? null : (row?.preview_sha ?? null),
+      matrix: row?.matrix,
+      thick: placing ? null : wallOf(row),
+    },
     ...(row?.hollow
       ? [
           {
@@ -298,14 +231,9 @@ function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
                 Judge with these holes
               </button>
             ) : (
-              <button
-                type="button"
-                className="take"
-                disabled={!board.document || busy}
-                onClick={() => take(shown)}
-              >
+              <Take may={!!board.document && !busy} onTake={() => take(shown)}>
                 {takeOf(row)}
-              </button>
+              </Take>
             )}
           </Deciding>
         </>

@@ -6,7 +6,7 @@ import { AtRates } from "../patterns/AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
-import { Deciding, Heading, NotYet, RowName } from "./Heading";
+import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { Curve } from "./layers/Curve";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
@@ -192,14 +192,9 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
               </>
             }
           >
-            <button
-              type="button"
-              className="take"
-              disabled={!board.document || busy}
-              onClick={() => take(shown)}
-            >
+            <Take may={!!board.document && !busy} onTake={() => take(shown)}>
               Take this height
-            </button>
+            </Take>
           </Deciding>
         </>
       )}

@@ -6,7 +6,7 @@ import { AtRates } from "../patterns/AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
-import { Deciding, Heading, NotYet, RowName } from "./Heading";
+import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
@@ -173,14 +173,9 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
               </>
             }
           >
-            <button
-              type="button"
-              className="take"
-              disabled={!board.document || busy}
-              onClick={() => take(shown)}
-            >
+            <Take may={!!board.document && !busy} onTake={() => take(shown)}>
               Take these supports
-            </button>
+            </Take>
           </Deciding>
         </>
       )}

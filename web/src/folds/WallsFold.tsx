@@ -7,7 +7,7 @@ import type { Item } from "../stage/scene";
 import { hm } from "../shell/format";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
-import { Deciding, Heading, NotYet, RowName } from "./Heading";
+import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 import { Own } from "./walls/Own";
@@ -161,14 +161,9 @@ function Walling({ plan, show, option, onOption, settled }: FoldProps) {
               </>
             }
           >
-            <button
-              type="button"
-              className="take"
-              disabled={!board.document || busy}
-              onClick={() => take(shown)}
-            >
+            <Take may={!!board.document && !busy} onTake={() => take(shown)}>
               Take these walls
-            </button>
+            </Take>
           </Deciding>
         </>
       )}

@@ -62,7 +62,9 @@ class HollowedDoc(Document):
 
 
 class HollowRow(Document):
-    """An alternative: solid (`wall_mm` null), or hollow at a wall, with struts `lattice_mm` apart where it has them. `own` is what the person asked for."""
+    """An alternative: solid (`wall_mm` null), or hollow at a wall, with struts `lattice_mm` apart where it has them. `own` is what the person asked for.
+    `wall_sha`: what is solid behind every corner of its preview, mm.
+    """
 
     wall_mm: float | None
     lattice_mm: float | None
@@ -78,6 +80,7 @@ class HollowRow(Document):
     worth: WorthDoc | None = None
     matrix: Matrix
     preview_sha: Sha | None
+    wall_sha: Sha | None = None
 
 
 class HollowBoard(Document):

@@ -26,6 +26,7 @@ from ..contract import (
     hole_from,
     hollow_document,
     pack_mesh,
+    pack_values,
     priced_at,
     strip_document,
     worth_of,
@@ -55,6 +56,7 @@ from ..machines import Context, default_height
 from ..marks import transfer
 from ..mesh import FAR, Mesh, decimate, rays_of
 from ..mesh.edges import face_volumes
+from ..mesh.thickness import vertex_thickness
 from ..pose import beside
 from ..process import process_of
 from ..risk import MISHAP, combined, ledger
@@ -77,6 +79,8 @@ LEAKS = 0.02
 """Prior: a cavity that was not quite clean inside cracks or sweats its figure so often, for each that there is."""
 SLOW_DRAIN_S = 600.0
 """Prior: longer nobody waits without being told."""
+DYED_WALLS = 2.5
+"""What is thicker than so many walls is left without a dye."""
 READ = ("sealed", "trapped")
 """Hazards that the layers of a bare body tell; what hangs is held later."""
 MOST_HOLES = 64
@@ -234,7 +238,7 @@ def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tupl
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "plinth", "hollow")), "rates", "own")
 
 
-@task("hollow", 2, TAKES, HollowBoard, rests_on=("hollowed", "proposed"))
+@task("hollow", 3, TAKES, HollowBoard, rests_on=("hollowed", "proposed"))
 def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     """Solid beside hollow: what is saved, what pulls, what stays inside, and what it is worth."""
     held = Inputs(shelf, given)
@@ -331,6 +335,7 @@ def _row(
         if made is None
         else hollow_document(made, opened, float(face_volumes(body).sum()), [*told, *findings_of(made, opened)])
     )
+    preview_sha, wall_sha = _looked_at(held, made, body) if made is not None and wall is not None else (None, None)
     return HollowRow(
         wall_mm=wall,
         lattice_mm=pitch,
@@ -346,10 +351,18 @@ def _row(
         ),
         gift=gift_of(gift),
         matrix=held.matrix_as(down),
-        preview_sha=None
-        if made is None or wall is None
-        else held.shelf.put(pack_mesh(decimate(body, PREVIEW).scaled(1 / held.factor))),
+        preview_sha=preview_sha,
+        wall_sha=wall_sha,
     )
+
+
+def _looked_at(held: Inputs, made: Hollowed, body: Mesh) -> tuple[str, str | None]:
+    """The copy of a body that the page turns, in its file's frame, and what is solid behind every corner of it, for the dye."""
+    seen = decimate(body, PREVIEW)
+    sha = held.shelf.put(pack_mesh(seen.scaled(1 / held.factor)))
+    if not made.cavities:
+        return sha, None
+    return sha, held.shelf.put(pack_values(vertex_thickness(seen, beyond=DYED_WALLS * made.wall)))
 
 
 def _pairs(made: Hollowed | None, opened: Sequence[Opened | None]) -> list[tuple[Cavity, Opened | None]]:
