@@ -29,7 +29,7 @@ def test_from_a_file_to_a_logged_outcome(client: TestClient, store: Store, print
     preview = unpack_mesh(client.get(f"/api/blobs/{intake['preview_sha']}").content)
     assert measure(preview).volume_mm3 == pytest.approx(intake["health"]["volume_mm3"], rel=1e-3)
     state = size(client, plan, height_mm=12.0, **machine_ids(client, printer, material))
-    assert [f["state"] for f in state["folds"]] == ["settled"] + ["open"] * (7 if printer == "heron" else 6)
+    assert [f["state"] for f in state["folds"]] == ["settled"] + ["open"] * 7
     for name in ("pose", "supports", "layers", "proof"):
         state = decide(client, store, plan, name)
         assert next(f for f in state["folds"] if f["name"] == name)["state"] == "settled"

@@ -102,7 +102,7 @@ def cure(mesh: Mesh, weights: F8 | None, walls: Walls, line_mm: float, height: f
 def solid_share(width: F8, walls: Walls, line_mm: float) -> F8:
     """The share of a round section's strength in bending that n perimeters and infill leave it: 1 - (1 - f) (1 - 2 n w / D)⁴.
 
-    >>> solid_share(np.array([2.0, 10.0]), Walls(2, 0.8, 0.0), 0.5).tolist()
+    >>> solid_share(np.array([2.0, 10.0]), Walls(2, 0.8, 0.0), 0.5).round(4).tolist()
     [1.0, 0.5904]
     """
     inner = np.clip(1 - 2 * walls.perimeters * line_mm / np.maximum(width, 1e-9), 0.0, 1.0)
