@@ -136,7 +136,8 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
         ? {
             ...item,
             sha: item.sha ?? preview,
-            marks: item.marks ?? labels,
+            // Labels are of the preview's own faces: on another body they mean nothing.
+            marks: item.marks ?? (item.sha && item.sha !== preview ? null : labels),
           }
         : item,
     );
