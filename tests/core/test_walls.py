@@ -116,6 +116,19 @@ def test_the_board_offers_the_cure_where_slopes_open_and_not_where_none_do() -> 
     assert by_name["Lean"].mass_g < by_name["As the machine is set"].mass_g < by_name["Solid"].mass_g
 
 
+def test_each_row_tells_the_part_that_breaks_first_with_its_own_walls() -> None:
+    """Two posts, of 6 mm and 40 tall, of 8 mm and 88 tall: solid the first is the weaker by 7 %, with thin walls the second by as much."""
+    posts = Mesh.joined([box((0, 0, 1), (40, 20, 2)), cylinder(3, 42, (-10, 0, 0)), cylinder(4, 90, (10, 0, 0))])
+    rows = {r.name: r for r in board(posts).choices}
+    lean, solid = rows["Lean"], rows["Solid"]
+    assert lean.weakest is not None and lean.weakest.width_mm == pytest.approx(8, rel=0.03)
+    assert solid.weakest is not None and solid.weakest.width_mm == pytest.approx(6, rel=0.03)
+    for row, wide, tall in ((lean, 8, 88), (solid, 6, 40)):
+        share = 1 - (1 - row.infill) * max(0.0, 1 - 2 * row.perimeters * KESTREL.line_mm / wide) ** 4  # type: ignore[union-attr]
+        assert row.bears_n == pytest.approx(BOND_MPA * math.pi * wide**3 / 32 / tall * share, rel=0.06)
+        assert row.of_solid == pytest.approx(share, rel=0.03)
+
+
 def test_ones_own_walls_are_a_row_and_what_is_taken_sets_the_machine() -> None:
     own = {"perimeters": 5, "roof_mm": 1.2, "infill": 0.4}
     found = board(box((0, 0, 10), (20, 20, 20)), own=own)

@@ -66,8 +66,8 @@ function slopesLine(row: WallsRow, board: WallsBoard): string {
   return `${much} stay open between perimeters and roofs.${cure}`;
 }
 
-function weakLine(row: WallsRow, board: WallsBoard): string {
-  const weak = board.weakest;
+function weakLine(row: WallsRow): string {
+  const weak = row.weakest;
   if (!weak || row.bears_n == null) return "";
   const solid = Math.round((row.of_solid ?? 1) * 100);
   const how = solid >= 99 ? "solid with any walls" : `${solid} % of what it would bear solid`;
@@ -96,7 +96,7 @@ function Walling({ plan, show, option, onOption, settled }: FoldProps) {
   const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, count - 1));
   const row = data?.choices.at(shown);
   useBoardKeys(count, shown, onOption, () => board.document && take(shown));
-  const weak = data?.weakest;
+  const weak = row?.weakest;
   const items: Item[] = [
     { kind: "figure", sha: null, matrix: data?.matrix, gap: row?.open_lean },
     ...(weak
@@ -121,7 +121,7 @@ function Walling({ plan, show, option, onOption, settled }: FoldProps) {
         title={held.question}
         line={
           data && row
-            ? slopesLine(row, data) + weakLine(row, data)
+            ? slopesLine(row, data) + weakLine(row)
             : "What perimeters and roofs leave open, and what the weakest part bears."
         }
       />

@@ -52,6 +52,7 @@ def mean_lean(mesh: Mesh, weights: F8 | None) -> float:
 
 
 UNDER_MM = 0.15
+"""Rays start so far below a contact, and meet its face within twice that."""
 
 
 def weights_at(mesh: Mesh, weights: F8 | None, tips: Sequence[Tip]) -> F8:

@@ -25,8 +25,10 @@ BOND_MPA = 20.0
 """Prior: what the weld between two layers takes in tension; the weakest part of most filament prints."""
 NECK_SHARE = 0.002
 """Prior: what carries less than this share of the figure is a detail and no part."""
+CURED_SHARE = 0.2
+"""Prior: slopes count as closed where so much of what was open is left."""
 STUB = 2.0
-"""A neck carries something at least so many times as tall as it is wide, or it is no neck."""
+"""Prior: a neck carries something at least so many times as tall as it is wide, or it is no neck."""
 
 
 @dataclass(frozen=True)
@@ -89,12 +91,12 @@ def slopes(mesh: Mesh, weights: F8 | None, walls: Walls, line_mm: float, height:
     return Slopes(float(area[gap].sum()), float((area * light)[gap].sum()), float(area[roofed].sum()), (low, high))
 
 
-def cure(mesh: Mesh, weights: F8 | None, walls: Walls, line_mm: float, height: float, *, share: float = 0.2) -> int:
-    """The fewest perimeters, no fewer than there are, that leave at most a `share` of the open surface, by its marks; as many where more do not help."""
+def cure(mesh: Mesh, weights: F8 | None, walls: Walls, line_mm: float, height: float) -> int:
+    """The fewest perimeters, no fewer than there are, that leave at most CURED_SHARE of the open surface, by its marks; as many where more do not help."""
     now = slopes(mesh, weights, walls, line_mm, height).open_weighed
     for n in range(walls.perimeters + 1, MOST_PERIMETERS + 1):
         more = Walls(n, walls.roof_mm, walls.infill)
-        if slopes(mesh, weights, more, line_mm, height).open_weighed <= share * now:
+        if slopes(mesh, weights, more, line_mm, height).open_weighed <= CURED_SHARE * now:
             return n
     return walls.perimeters
 

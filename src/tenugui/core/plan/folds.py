@@ -169,7 +169,7 @@ def _take_hollow(board: HollowBoard, index: int) -> Taken:
 def _hollowed(choice: Choice) -> str:
     wall = choice.get("wall")
     if wall is None or wall < 0:
-        return "filled" if wall else "as it is"
+        return "filled" if wall else "not hollowed"
     many = len(choice["holes"])
     holes = f"{many} hole{'s' * (many != 1)}"
     return f"wall {wall:g} mm, {holes}" if wall else f"{holes} more"

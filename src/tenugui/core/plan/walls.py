@@ -67,7 +67,7 @@ def roof_opens(walls: Walls, line_mm: float, height: float) -> float:
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "hollow")), "rates", "own")
 
 
-@task("walls", 2, TAKES, WallsBoard, rests_on=("proposed", "coarse"))
+@task("walls", 3, TAKES, WallsBoard, rests_on=("proposed", "coarse"))
 def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     """Walls side by side: what stays open, what they weigh and take, and what the weakest part bears."""
     held = Inputs(shelf, given)
@@ -89,15 +89,12 @@ def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     rates = rates_of(given.get("rates"))
     worths = [priced_at(row.gift, rates) for row in rows]
     best = least(worths, 0)
-    first = weakest(necks, mine, printer.line_mm)
     x, y, z = (float(v) for v in given["down"])
     return WallsBoard(
         choices=[r.model_copy(update={"worth": worth_of(w)}) for r, w in zip(rows, worths, strict=True)],
         recommended=best,
         why=beside(worths, best, best).strip(),
         cures=cured if cured > mine.perimeters else None,
-        weakest=first
-        and NeckDoc(x_mm=first.x, y_mm=first.y, z_mm=first.z, width_mm=first.width_mm, carries_mm=first.carries_mm),
         layer_height_mm=context.height,
         matrix=held.placed.matrix,
         down=(x, y, z),
@@ -127,6 +124,8 @@ def _row(held: Inputs, context: Context, proof: Proof, necks: F8, name: str, wal
         open_lean=gap.lean,
         roofed_mm2=gap.roofed_mm2,
         roof_opens=sags,
+        weakest=weak
+        and NeckDoc(x_mm=weak.x, y_mm=weak.y, z_mm=weak.z, width_mm=weak.width_mm, carries_mm=weak.carries_mm),
         bears_n=weak.bears_n if weak else None,
         of_solid=weak.bears_n / weak.solid_n if weak else None,
         mass_g=use.mass_g,

@@ -34,6 +34,7 @@ NEAR_PULL_MM = 3.0
 SIDEWAYS = 0.3
 """Prior: a mm beside the line from the middle of the holds to the pull is so much less bad than one short of it."""
 FEW_SPOTS = 100
+"""Spots that are sorted for each that is wanted; all of them only where those do not suffice."""
 LEAST_PULL_N = 0.008
 """Prior: what pulls less hangs on its neighbours or on the film's mercy either way."""
 APART_MM, APART = 0.9, 2.2
