@@ -33,14 +33,14 @@ const COLUMNS: Column<WallsRow>[] = [
   {
     id: "sags",
     head: two("roof sags", "%"),
-    name: "% of roofs sag",
+    name: "roof sags, %",
     from: 560,
     cell: (r) => (r.roofed_mm2 ? Math.round(r.roof_opens * 100) : ""),
   },
   {
     id: "bears",
     head: two("weakest", "bears N"),
-    name: "N that the weakest part bears",
+    name: "weakest bears, N",
     from: 620,
     cell: (r) => (r.bears_n == null ? "" : newtons(r.bears_n)),
   },

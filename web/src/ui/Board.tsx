@@ -107,11 +107,14 @@ export function Board<T>({
                 {text(row.original, row.index)}
                 {folded.length > 0 && (
                   <span className="mt-0.5 flex flex-wrap gap-x-3 text-[12.5px] text-faded">
-                    {folded.map((c) => (
-                      <span key={c.id} className="inline-flex items-baseline gap-1">
-                        {c.name} <span className="text-ink">{c.cell(row.original, row.index)}</span>
-                      </span>
-                    ))}
+                    {folded
+                      .map((c) => ({ c, said: c.cell(row.original, row.index) }))
+                      .filter(({ said }) => said !== "")
+                      .map(({ c, said }) => (
+                        <span key={c.id} className="inline-flex items-baseline gap-1">
+                          {c.name} <span className="text-ink">{said}</span>
+                        </span>
+                      ))}
                   </span>
                 )}
               </td>
