@@ -124,7 +124,9 @@ def main() -> None:
         if wanted and not any(word.lower() in title.lower() for word in wanted):
             continue
         print(f"{title}\n{'':52} {'seconds':>9} {'ratio':>8} {'peak MB':>9}")
-        found = {task: run(task, given, 1 if task is trimesh_sections else 3) for task, _ in rows}
+        found = {
+            task: run(task, given, 1 if task in (trimesh_sections, hollow.plain_hollow) else 3) for task, _ in rows
+        }
         for task, name in rows:
             seconds, memory, said = found[task]
             print(f"{name:52} {seconds:9.2f} {seconds / found[base][0]:7.1f}x {memory:9.0f}   {said}")

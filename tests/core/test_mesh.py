@@ -12,6 +12,7 @@ from tenugui.core.contract import pack_mesh, unpack_mesh
 from tenugui.core.mesh import (
     CODES,
     Mesh,
+    Nearest,
     cluster,
     decimate,
     examine,
@@ -23,6 +24,7 @@ from tenugui.core.mesh import (
     thin_places,
     weld,
 )
+from tenugui.core.mesh.distance import nearest_on
 from tests.shapes import ball, box, cylinder, hollow_ball, knobbly
 
 
@@ -155,3 +157,29 @@ def test_a_picture_shows_the_figure_and_nothing_else() -> None:
     covered = (shown[..., 3] > 128).mean()
     assert covered == pytest.approx(np.pi / 4 / 1.04**2, rel=0.03)
     assert shown[0, 0, 3] == 0 and shown[30, 30, 3] == 255
+
+
+# The nearest point.
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 10_000), st.integers(1, 60))
+def test_the_nearest_point_is_that_of_all_faces(seed: int, faces: int) -> None:
+    rng = np.random.default_rng(seed)
+    mesh = Mesh(rng.normal(size=(3 * faces, 3)) * 5, np.arange(3 * faces, dtype=np.int32).reshape(-1, 3))
+    points = rng.normal(size=(20, 3)) * rng.choice([1.0, 8.0, 100.0])
+    at, far = Nearest(mesh).of(points)
+    v = mesh.vertices
+    each = np.array([[nearest_on(*p, v, *face) for face in mesh.faces] for p in points])
+    away = np.linalg.norm(each - points[:, None], axis=2)
+    assert far == pytest.approx(away.min(axis=1), rel=1e-12)
+    assert np.linalg.norm(at - points, axis=1) == pytest.approx(far, rel=1e-9)
+
+
+def test_a_sphere_is_as_far_as_its_radius_says_from_deep_inside_and_far_out() -> None:
+    ways = np.random.default_rng(1).normal(size=(300, 3))
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    asked = Nearest(ball(10, fineness=5))
+    for radius in (0.0, 3.0, 9.9, 10.0, 14.0, 1e4):
+        assert asked.of(ways * radius)[1] == pytest.approx(np.full(300, abs(10 - radius)), abs=0.02)
+    assert asked.of(np.empty((0, 3)))[1].shape == (0,)

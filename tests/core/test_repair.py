@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.mesh import Mesh, examine, measure, surface_distance
+from tenugui.core.mesh import Mesh, Nearest, examine, measure
 from tenugui.core.repair import find_props, repair, without_faces
 from tests.shapes import ball, box, cup, cylinder, fork, hollow_ball, knobbly
 
@@ -111,7 +111,7 @@ def test_three_faces_at_an_edge_are_left_and_told_and_the_last_resort_closes_the
 def test_distance_to_a_surface_is_exact() -> None:
     cube = box((0, 0, 0), (2, 2, 2))
     points = np.array([[0, 0, 3.0], [3, 3, 3], [0, 0, 0], [1.5, 0, 0], [0.2, 0.9, 0.1]])
-    assert surface_distance(points, cube) == pytest.approx([2, np.sqrt(12), 1, 0.5, 0.1])
+    assert Nearest(cube).of(points)[1] == pytest.approx([2, np.sqrt(12), 1, 0.5, 0.1])
 
 
 def propped(united: bool) -> Mesh:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -22,3 +23,13 @@ def both_cores(task: Callable[..., T], parts: Sequence[tuple[object, ...]]) -> l
         return [task(*parts[0])]
     with ThreadPoolExecutor(min(CORES, len(parts))) as pool:
         return list(pool.map(lambda part: task(*part), parts))
+
+
+def stretches(count: int) -> list[tuple[int, int]]:
+    """[0, count) in stretches for the cores, twice as many as there are, since some take longer.
+
+    >>> stretches(0), stretches(1)
+    ([], [(0, 1)])
+    """
+    marks = [count * k // (2 * CORES) for k in range(2 * CORES + 1)]
+    return [(a, b) for a, b in itertools.pairwise(marks) if b > a]

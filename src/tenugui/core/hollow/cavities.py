@@ -10,14 +10,14 @@ from scipy import ndimage
 from skimage.measure import marching_cubes
 
 from ..errors import CoreError
-from ..mesh import Mesh, decimate, measure, shell_labels
+from ..mesh import Mesh, Nearest, decimate, measure, shell_labels
 from ..mesh.edges import face_volumes
 from ..mesh.fit import compact, subset
 from ..repair import unite
 from .field import Field, depth_field, pitch_for
 from .lattice import KINDS, Kind, strut_distance
 from .liquid import Mouth, Space, space_of
-from .offset import Outside, settle
+from .offset import settle
 
 F4 = NDArray[np.float32]
 F8 = NDArray[np.float64]
@@ -29,6 +29,8 @@ CLOSE_MM = 0.04
 ROUNDS = 5
 MOST_FACES = 60_000
 """The inside is thinned to about this many triangles: nobody sees it, and its wall is measured after that."""
+FEWEST_CELLS = 4.5
+"""A cavity is cut by every second cell where so many of those still lie in a wall: its surface is thinned anyway, and settled after that."""
 STRUT_SHARE = (0.02, 0.7)
 """Priors: a strut is at least and at most such a share of its pitch thick."""
 
@@ -138,8 +140,16 @@ def _checked(wall: float, lattice: Lattice | None) -> None:
         )
 
 
-def hollow(mesh: Mesh, wall: float, lattice: Lattice | None = None, *, least_mm3: float = LEAST_CAVITY_MM3) -> Hollowed:
-    """Cut every space deeper than `wall` mm and larger than `least_mm3` out of a closed figure; no wall comes out thinner than asked.
+def hollow(
+    mesh: Mesh,
+    wall: float,
+    lattice: Lattice | None = None,
+    *,
+    least_mm3: float = LEAST_CAVITY_MM3,
+    pitch: float | None = None,
+) -> Hollowed:
+    """Cut every space deeper than `wall` mm and larger than `least_mm3` out of a closed figure; no wall comes out thinner than asked. Its cells are
+    `pitch` mm wide, or as wide as suits the wall.
 
     Raises:
         HollowError: `not-closed`, `bad-wall`, `bad-lattice`.
@@ -147,7 +157,7 @@ def hollow(mesh: Mesh, wall: float, lattice: Lattice | None = None, *, least_mm3
     """
     _checked(wall, lattice)
     outer = _outer(mesh)
-    pitch = pitch_for(outer.size, wall)
+    pitch = pitch_for(outer.size, wall) if pitch is None else pitch
     field = depth_field(outer, pitch, wall + 4 * pitch)
     # Counting cells errs by a cell at most: cut so much deeper nothing is too thin, and what is cut is moved out to the wall exactly.
     space = field.depth - np.float32(wall + pitch + CLOSE_MM)
@@ -158,7 +168,7 @@ def hollow(mesh: Mesh, wall: float, lattice: Lattice | None = None, *, least_mm3
     if lattice is not None and kept:
         struts = strut_distance(field, lattice.pitch, lattice.kind) - np.float32(lattice.thick / 2)
         np.minimum(space, struts, out=space)
-    outside = Outside(outer) if kept else None
+    outside = Nearest(outer) if kept else None
     found = []
     for index, box in enumerate(ndimage.find_objects(label)):
         if index in kept and outside is not None:
@@ -175,7 +185,7 @@ def _cavity(
     struts: F4 | None,
     inside: NDArray[np.bool_],
     wide: tuple[slice, ...],
-    outside: Outside,
+    outside: Nearest,
     wall: float,
 ) -> Cavity:
     """The surface of one cavity, settled onto the wall: thinned, or unthinned where thinning bends it out of the solid, or as it was cut.
@@ -184,15 +194,15 @@ def _cavity(
     """
     mine = ndimage.binary_dilation(inside)
     start = np.array([s.start for s in wide], float)
-    raw = _surface(field, np.where(mine, space[wide], np.float32(-field.pitch)), start)
+    # What is not empty in there is two walls thick at least, so every second cell tells of it where they are fine; struts are thinner.
+    step = 2 if struts is None and 2 * field.pitch <= wall / FEWEST_CELLS else 1
+    cut = np.where(mine[::step, ::step, ::step], space[wide][::step, ::step, ::step], np.float32(-field.pitch))
+    raw = _surface(field, cut, start, step)
     free = mine & (field.depth[wide] > wall)
     liquid = space_of(field, free if struts is None else free & (struts[wide] > 0), start)
     tries = [raw] if len(raw.faces) <= MOST_FACES else [decimate(raw, MOST_FACES), raw]
     for one in tries:
-        fixed = None
-        if struts is not None:
-            z, y, x = field.cell(one.vertices).T
-            fixed = struts[z, y, x] < 0.75 * field.pitch
+        fixed = None if struts is None else struts[tuple(field.cell(one.vertices).T)] < 0.75 * field.pitch
         settled, least = _settled(one, outside, wall, 3 * field.pitch, fixed)
         if least >= wall - CLOSE_MM:
             return Cavity(settled, -float(face_volumes(settled).sum()), least, liquid)
@@ -200,14 +210,14 @@ def _cavity(
 
 
 def _settled(
-    raw: Mesh, outside: Outside, wall: float, slack: float, fixed: NDArray[np.bool_] | None
+    raw: Mesh, outside: Nearest, wall: float, slack: float, fixed: NDArray[np.bool_] | None
 ) -> tuple[Mesh, float]:
     """A cavity moved out to the wall, and its least wall. Triangles whose middles would come too near, around a crevice, stay where they were cut."""
     vertices = settle(raw.vertices, outside, wall, slack, fixed)
     suspects = np.arange(len(raw.faces))
     for _ in range(ROUNDS):
         made = Mesh(vertices, raw.faces)
-        far = outside.nearest(vertices[raw.faces[suspects]].mean(axis=1))[1]
+        far = outside.of(vertices[raw.faces[suspects]].mean(axis=1))[1]
         near = suspects[far < wall - CLOSE_MM]
         if not len(near):
             break
@@ -219,19 +229,18 @@ def _settled(
     return made, _least(made, outside)
 
 
-def _surface(field: Field, cut: F4, start: F8) -> Mesh:
-    """What lies above zero, as a surface that looks inwards (marching cubes, Lorensen and Cline 1987)."""
+def _surface(field: Field, cut: F4, start: F8, step: int) -> Mesh:
+    """What lies above zero, as a surface that looks inwards (marching cubes, Lorensen and Cline 1987); `cut` is every `step`-th cell."""
     if float(cut.max()) <= 0:
         return Mesh(np.empty((0, 3)), np.empty((0, 3), np.int32))
     points, faces, _, _ = marching_cubes(np.pad(cut, 1, constant_values=-field.pitch), 0.0)
-    raw = compact(Mesh(field.place(points - 1 + start), np.ascontiguousarray(faces, np.int32)))
+    raw = compact(Mesh(field.place((points - 1) * step + start), np.ascontiguousarray(faces, np.int32)))
     turned = float(face_volumes(raw).sum()) > 0
     return Mesh(raw.vertices, np.ascontiguousarray(raw.faces[:, ::-1])) if turned else raw
 
 
-def _least(surface: Mesh, outside: Outside) -> float:
+def _least(surface: Mesh, outside: Nearest) -> float:
     """The least distance from a cavity's corners and the middles of its faces to the outside."""
     if not len(surface.faces):
         return float("inf")
-    probes = np.concatenate([surface.vertices, surface.middles()])
-    return float(outside.nearest(probes)[1].min())
+    return float(outside.of(np.concatenate([surface.vertices, surface.middles()]))[1].min())

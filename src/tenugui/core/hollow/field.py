@@ -6,14 +6,13 @@ envelopes (Felzenszwalb and Huttenlocher 2012): the least of a few shifted lines
 
 from __future__ import annotations
 
-import itertools
 import math
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..compiled import CORES, both_cores, njit
+from ..compiled import both_cores, njit, stretches
 from ..layers import cut, grid_for
 from ..layers.grid import SUB
 from ..mesh import Mesh, surface_samples
@@ -110,12 +109,6 @@ def _shifted(square: F4, layers: bool, first: int, last: int, most: int, unit: f
                             line[x] = min(line[x], far + np.float32(rim))
 
 
-def parts_of(count: int) -> list[tuple[int, int]]:
-    """Stretches of [0, count) for the cores."""
-    marks = np.linspace(0, count, 2 * CORES + 1).astype(int)
-    return [(int(a), int(b)) for a, b in itertools.pairwise(marks) if b > a]
-
-
 HIDDEN = 1.3
 """Cells: a point of the surface that seems to lie deeper than this lies in a crevice between two scan lines."""
 
@@ -131,10 +124,32 @@ def _crevices(placed: Mesh, x0: float, y0: float, pitch: float, square: F4) -> I
     return np.asarray(np.unique(at[deep], axis=0))
 
 
+@njit()
+def _seen_from(square: F4, cells: I8, first: int, last: int, most: int, pitch: float) -> None:
+    """Depths, layers [first, last), that these cells of the surface bring down, each in the ball around it; then what was squared is no more."""
+    unit = np.float32(pitch * pitch)
+    for i in range(len(cells)):
+        z0, y0, x0 = cells[i, 0], cells[i, 1], cells[i, 2]
+        for z in range(max(first, z0 - most), min(last, z0 + most + 1)):
+            high = most * most - (z - z0) ** 2
+            wide = int(np.sqrt(high))
+            for y in range(max(0, y0 - wide), min(square.shape[1], y0 + wide + 1)):
+                left = (z - z0) ** 2 + (y - y0) ** 2
+                deep = int(np.sqrt(most * most - left))
+                line = square[z, y]
+                for x in range(max(0, x0 - deep), min(len(line), x0 + deep + 1)):
+                    line[x] = min(line[x], np.float32(left + (x - x0) ** 2 + 0.25) * unit)
+    for z in range(first, last):
+        for y in range(square.shape[1]):
+            line = square[z, y]
+            for x in range(len(line)):
+                line[x] = np.sqrt(line[x])
+
+
 def _transform(square: F4, other: F4, most: int, pitch: float, rim: float = 0.0) -> None:
     """Squared distances along x made those along all three axes, bounded; `other` is room, `rim` what lies beyond the field."""
-    both_cores(lambda a, b: _shifted(square, False, a, b, most, pitch, rim, other), parts_of(square.shape[0]))
-    both_cores(lambda a, b: _shifted(other, True, a, b, most, pitch, rim, square), parts_of(square.shape[1]))
+    both_cores(lambda a, b: _shifted(square, False, a, b, most, pitch, rim, other), stretches(square.shape[0]))
+    both_cores(lambda a, b: _shifted(other, True, a, b, most, pitch, rim, square), stretches(square.shape[1]))
 
 
 def far_within(inside: NDArray[np.bool_], pitch: float, reach: float) -> F4:
@@ -142,7 +157,7 @@ def far_within(inside: NDArray[np.bool_], pitch: float, reach: float) -> F4:
     most = math.ceil(reach / pitch) + 1
     beyond = ((most + 1) * pitch) ** 2
     square = np.where(inside, np.float32(beyond), np.float32(0.0))
-    both_cores(lambda a, b: _shifted_cells(square, a, b, most, pitch), parts_of(square.shape[0]))
+    both_cores(lambda a, b: _shifted_cells(square, a, b, most, pitch), stretches(square.shape[0]))
     _transform(square, np.empty_like(square), most, pitch, beyond)
     return np.asarray(np.sqrt(square))
 
@@ -161,19 +176,12 @@ def depth_field(mesh: Mesh, pitch: float, reach: float) -> Field:
     one, other = np.zeros(shape, np.float32), np.empty(shape, np.float32)
     both_cores(
         lambda a, b: _across(stack.row_start, stack.x_in, stack.x_out, grid.rows, a, b, one, pitch),
-        parts_of(grid.layers),
+        stretches(grid.layers),
     )
     most = math.ceil(reach / pitch) + 1
-    first = one.copy()
-
     _transform(one, other, most, pitch)
     hidden = _crevices(placed, grid.x0, grid.y0, pitch, one)
-    if len(hidden):
-        one[:] = first
-        one[hidden[:, 0], hidden[:, 1], hidden[:, 2]] = (0.5 * pitch) ** 2
-        both_cores(lambda a, b: _shifted_cells(one, a, b, most, pitch), parts_of(shape[0]))
-        _transform(one, other, most, pitch)
-    np.sqrt(one, out=one)
+    both_cores(lambda a, b: _seen_from(one, hidden, a, b, most, pitch), stretches(shape[0]))
     shift = mesh.vertices[0] - placed.vertices[0]
     origin = np.array([grid.x0 - 0.5 * pitch, grid.y0 - 0.5 * pitch, -0.5 * pitch]) + shift
     return Field(pitch, origin, one, reach)

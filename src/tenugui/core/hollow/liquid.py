@@ -6,7 +6,6 @@ path downhill leads out.
 
 from __future__ import annotations
 
-import heapq
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -25,6 +24,8 @@ MOST_CELLS = 400_000
 VISCOSITY_PA_S, SURFACE_N_M, DENSITY_KG_M3 = 0.4, 0.035, 1120.0
 """Priors: resin at room temperature; a data sheet knows better."""
 GRAVITY_M_S2 = 9.81
+STEPS_A_CELL = 16
+"""Steps of a cell's width to which the flood's heights are rounded."""
 OUT_SHARE = 0.95
 """The last drops take for ever; a cavity counts as empty when so much of what runs out is out."""
 
@@ -64,30 +65,35 @@ def space_between(at: I8, middles: F8, width: float) -> Space:
 
 
 @njit()
-def _flood(height: F8, beside: I4, openings: I8, level: F8, into: I4, order: I8) -> int:
-    """Priority flood (Barnes, Lehman, Mulla 2014): the level to which each cell stays filled, from the openings inwards; the cell that it was reached
-    from; and the cells as they were reached, how many.
+def _flood(height: I4, beside: I4, openings: I4, head: I4, level: I4, into: I4, order: I4) -> int:
+    """Priority flood (Barnes, Lehman, Mulla 2014) from the openings inwards: the level to which each cell stays filled (above all of them to begin with);
+    the cell that it was reached from; the cells as they were reached, and how many.
+
+    Heights are whole numbers, so that the queue is a stack for each (`head`, -1 where empty) and the flood is linear.
     """
-    reached = 0
-    heap = [(0.0, np.int64(0)) for _ in range(0)]
+    below = np.empty(len(height), np.int32)
     for c in openings:
-        level[c] = height[c]
-        heapq.heappush(heap, (height[c], c))
-    while len(heap) > 0:
-        at, c = heapq.heappop(heap)
-        if at > level[c]:
-            continue
-        order[reached] = c
-        reached += 1
-        for k in range(6):
-            n = np.int64(beside[c, k])
-            if n < 0:
-                continue
-            up = max(at, height[n])
-            if up < level[n]:
-                level[n] = up
-                into[n] = c
-                heapq.heappush(heap, (up, n))
+        at = height[c]
+        if level[c] > at:
+            level[c] = at
+            below[c], head[at] = head[at], c
+    reached = 0
+    for at in range(len(head)):
+        while head[at] >= 0:
+            c = head[at]
+            head[at] = below[c]
+            order[reached] = c
+            reached += 1
+            for k in range(6):
+                n = beside[c, k]
+                if n < 0:
+                    continue
+                # Whoever reaches a cell first reaches it from the lowest level: it is final.
+                up = max(at, height[n])
+                if level[n] > up:
+                    level[n] = up
+                    into[n] = c
+                    below[n], head[up] = head[up], n
     return reached
 
 
@@ -105,14 +111,18 @@ def stays(space: Space, mouths: Sequence[Mouth], gravity: F8) -> B1:
     return flooded(space, mouths, gravity)[0]
 
 
-def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[B1, I4, I8, F8]:
+def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[B1, I4, I4, F8]:
     """Of each cell (n,): whether it stays filled, which one its liquid runs to (-1 out), and its height in mm; and the cells as the flood reached them."""
     height = -(space.middles @ np.asarray(gravity, float))
-    level, into = np.full(len(height), np.inf), np.full(len(height), -1, np.int32)
-    order = np.empty(len(height), np.int64)
+    if not len(height):
+        return np.empty(0, np.bool_), np.empty(0, np.int32), np.empty(0, np.int64), height
+    whole = ((height - height.min()) * (STEPS_A_CELL / space.width) + 0.5).astype(np.int32)
+    head = np.full(int(whole.max()) + 1, -1, np.int32)
+    level, into = np.full(len(height), len(head) + STEPS_A_CELL, np.int32), np.full(len(height), -1, np.int32)
+    order = np.empty(len(height), np.int32)
     openings = np.unique(np.concatenate([m.cells for m in mouths])) if mouths else np.empty(0, np.int64)
-    many = int(_flood(height, space.beside, openings.astype(np.int64), level, into, order))
-    return np.asarray(level > height + 0.5 * space.width), into, order[:many], height
+    many = int(_flood(whole, space.beside, openings.astype(np.int32), head, level, into, order))
+    return level > whole + STEPS_A_CELL // 2, into, order[:many], height
 
 
 def flow(radius: float, length: float, head: F8 | float) -> F8:

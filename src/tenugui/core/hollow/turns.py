@@ -31,7 +31,7 @@ class Turns:
 
 
 @njit()
-def _pockets(filled: B1, beside: I4, into: I4, order: NDArray[np.int64], pocket: I4) -> int:
+def _pockets(filled: B1, beside: I4, into: I4, order: I4, pocket: I4) -> int:
     """Name the pockets, and for each cell that which its liquid meets first on its way out (-1: none). `order`: cells as the flood reached them."""
     pocket[:] = -2
     many = 0

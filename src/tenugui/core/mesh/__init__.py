@@ -2,13 +2,13 @@
 
 from .basics import Basics, MeshError, measure, require_figure
 from .cuts import Fit, FlatFace, fits, flat_faces
-from .distance import surface_distance
 from .edges import edges_of
 from .fit import Working, compact, fit_for_work, repeating, subset
 from .health import CODES, UNITS, Finding, Health, examine, guess_unit
 from .hull import hull_corners
 from .mesh import Mesh
 from .near import distance_within, face_grid
+from .nearest import Nearest
 from .picture import picture
 from .rays import FAR, RayMesh, rays_of
 from .samples import surface_samples
@@ -28,6 +28,7 @@ __all__ = [
     "Health",
     "Mesh",
     "MeshError",
+    "Nearest",
     "RayMesh",
     "Thickness",
     "ThinPlace",
@@ -53,7 +54,6 @@ __all__ = [
     "require_figure",
     "shell_labels",
     "subset",
-    "surface_distance",
     "surface_samples",
     "thin_places",
     "vertex_thickness",

@@ -1,13 +1,11 @@
-"""How far points are from a surface."""
+"""How far points are from a triangle."""
 
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ..compiled import njit
-from .mesh import F8, Mesh
+from .mesh import F8
 
 NEEDLE = 1e-14
 """A triangle is taken for its edges where the sine of its corner, squared, is less."""
@@ -72,42 +70,3 @@ def point_triangle(p: F8, v: F8, a: int, b: int, c: int) -> float:
     """Squared distance of a point from the triangle of vertices a, b, c."""
     x, y, z = nearest_on(p[0], p[1], p[2], v, a, b, c)
     return (p[0] - x) ** 2 + (p[1] - y) ** 2 + (p[2] - z) ** 2
-
-
-@njit()
-def _nearest(points: F8, vertices: F8, faces: NDArray[np.int32], near: NDArray[np.int64], start: NDArray[np.int64],
-             incident: NDArray[np.int32]) -> F8:  # fmt: skip
-    out = np.empty(len(points))
-    for i in range(len(points)):
-        best = np.inf
-        for k in range(near.shape[1]):
-            v = near[i, k]
-            if v >= len(vertices):
-                continue
-            for e in range(start[v], start[v + 1]):
-                f = incident[e]
-                d = point_triangle(points[i], vertices, faces[f, 0], faces[f, 1], faces[f, 2])
-                best = min(best, d)
-        out[i] = np.sqrt(best)
-    return out
-
-
-def surface_distance(points: F8, mesh: Mesh, near: int = 8) -> F8:
-    """Distance (n,) in mm from points (n, 3) to a mesh: exact to the faces at the `near` nearest vertices, so never too small."""
-    if not len(points):
-        return np.empty(0)
-    used = np.unique(mesh.faces)
-    _, found = cKDTree(mesh.vertices[used]).query(points, k=min(near, len(used)))
-    order = np.argsort(mesh.faces.ravel(), kind="stable")
-    start = np.searchsorted(mesh.faces.ravel()[order], np.arange(len(mesh.vertices) + 1))
-    incident = (order // 3).astype(np.int32)
-    return np.asarray(
-        _nearest(
-            np.ascontiguousarray(points, float),
-            mesh.vertices,
-            mesh.faces,
-            used[np.asarray(found).reshape(len(points), -1)],
-            start,
-            incident,
-        )
-    )

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ..errors import CoreError
-from ..mesh import Mesh, compact, edges_of, repeating, shell_labels, surface_distance
+from ..mesh import Mesh, Nearest, compact, edges_of, repeating, shell_labels
 from ..mesh.edges import face_volumes, repeats
 from .fill import fill, open_edges
 from .remesh import remesh, unite
@@ -124,7 +124,7 @@ def _crowd(mesh: Mesh, faces: NDArray[np.int64]) -> dict[tuple[int, int], int]:
 
 def _new_surface(made: Mesh, before: Mesh) -> float:
     """How far the new surface's corners lie from the old one, of at most 40,000 of them."""
-    return float(surface_distance(made.vertices[:: max(1, len(made.vertices) // 40_000)], before).max())
+    return float(Nearest(before).of(made.vertices[:: max(1, len(made.vertices) // 40_000)])[1].max())
 
 
 NEEDLE = 1e-7
@@ -227,7 +227,7 @@ def repair(mesh: Mesh, join_shells: bool = False, last_resort: bool = False) -> 
     at.turned("turn")
     filled, added, holes = fill(at.mesh) if edges_of(at.mesh).boundary.any() else (at.mesh, at.mesh.faces[:0], 0)
     if holes:
-        moved = float(surface_distance(filled.vertices[added].mean(axis=1), at.mesh).max())
+        moved = float(Nearest(at.mesh).of(filled.vertices[added].mean(axis=1))[1].max())
         at.take(
             Step(
                 "fill",

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..mesh import Mesh, decimate, surface_distance
+from ..mesh import Mesh, Nearest, decimate
 
 SAMPLES = 40_000
 
@@ -30,5 +30,5 @@ def thin(mesh: Mesh, faces: int) -> Thinned:
         return Thinned(mesh, len(mesh.faces), 0.0, 0.0)
     copy = decimate(mesh, faces)
     points = mesh.vertices[:: max(1, len(mesh.vertices) // SAMPLES)]
-    away = surface_distance(points, copy)
+    away = Nearest(copy).of(points)[1]
     return Thinned(copy, len(mesh.faces), float(away.max()), float(np.quantile(away, 0.95)))

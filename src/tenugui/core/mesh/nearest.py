@@ -1,0 +1,138 @@
+"""The nearest point of a surface, exactly: a tree of boxes over faces in the order of a space-filling curve.
+
+The curve (Morton 1966) makes the tree implicit: node k has the children 2k and 2k + 1, and nothing is split or balanced. Each answer bounds the search
+for the next point, which is near it where points come in the order of a mesh.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..compiled import both_cores, njit, stretches
+from .distance import nearest_on
+from .mesh import Mesh
+
+F8 = NDArray[np.float64]
+I8 = NDArray[np.int64]
+LEAF = 4
+"""Faces in a box of the lowest level."""
+BITS = 20
+"""Of each coordinate in a face's place on the curve."""
+DEEPEST = 64
+
+
+@njit()
+def _spread(v: np.uint64) -> np.uint64:
+    """The lowest BITS of v with two zeros between each."""
+    v &= np.uint64(0x1FFFFF)
+    v = (v | v << np.uint64(32)) & np.uint64(0x1F00000000FFFF)
+    v = (v | v << np.uint64(16)) & np.uint64(0x1F0000FF0000FF)
+    v = (v | v << np.uint64(8)) & np.uint64(0x100F00F00F00F00F)
+    v = (v | v << np.uint64(4)) & np.uint64(0x10C30C30C30C30C3)
+    return (v | v << np.uint64(2)) & np.uint64(0x1249249249249249)
+
+
+@njit()
+def _along(middles: F8, lower: F8, scale: float, out: NDArray[np.uint64]) -> None:
+    """Each point's place on the curve."""
+    for i in range(len(middles)):
+        code = np.uint64(0)
+        for k in range(3):
+            code |= _spread(np.uint64((middles[i, k] - lower[k]) * scale)) << np.uint64(k)
+        out[i] = code
+
+
+@njit()
+def _boxes(corners: F8, faces: int, leaves: int, low: F8, high: F8) -> None:
+    """The boxes (2 x leaves, 3) of all nodes, from the leaves up; an empty leaf is nowhere."""
+    for leaf in range(leaves):
+        node = leaves + leaf
+        for k in range(3):
+            low[node, k], high[node, k] = np.inf, -np.inf
+        for c in range(3 * LEAF * leaf, 3 * min(LEAF * (leaf + 1), faces)):
+            for k in range(3):
+                low[node, k] = min(low[node, k], corners[c, k])
+                high[node, k] = max(high[node, k], corners[c, k])
+    for node in range(leaves - 1, 0, -1):
+        for k in range(3):
+            low[node, k] = min(low[2 * node, k], low[2 * node + 1, k])
+            high[node, k] = max(high[2 * node, k], high[2 * node + 1, k])
+
+
+@njit()
+def _away(x: float, y: float, z: float, low: F8, high: F8, node: int) -> float:
+    """Squared distance of a point from a node's box."""
+    u = max(low[node, 0] - x, x - high[node, 0], 0.0)
+    v = max(low[node, 1] - y, y - high[node, 1], 0.0)
+    w = max(low[node, 2] - z, z - high[node, 2], 0.0)
+    return u * u + v * v + w * w
+
+
+@njit()
+def _search(
+    points: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, first: int, last: int, out: F8, far: F8
+) -> None:
+    nodes, aways = np.empty(DEEPEST, np.int64), np.empty(DEEPEST)
+    before = 0
+    for i in range(first, last):
+        px, py, pz = points[i, 0], points[i, 1], points[i, 2]
+        x, y, z = nearest_on(px, py, pz, corners, 3 * before, 3 * before + 1, 3 * before + 2)
+        best = (px - x) ** 2 + (py - y) ** 2 + (pz - z) ** 2
+        nodes[0], aways[0] = 1, _away(px, py, pz, low, high, 1)
+        top = 1
+        while top:
+            top -= 1
+            node = nodes[top]
+            if aways[top] >= best:
+                continue
+            if node >= leaves:
+                for f in range(LEAF * (node - leaves), min(LEAF * (node - leaves + 1), faces)):
+                    u, v, w = nearest_on(px, py, pz, corners, 3 * f, 3 * f + 1, 3 * f + 2)
+                    d = (px - u) ** 2 + (py - v) ** 2 + (pz - w) ** 2
+                    if d < best:
+                        best, x, y, z, before = d, u, v, w, f
+                continue
+            one, other = 2 * node, 2 * node + 1
+            a, b = _away(px, py, pz, low, high, one), _away(px, py, pz, low, high, other)
+            if a < b:  # the nearer one is looked into first
+                one, other, a, b = other, one, b, a
+            if a < best:
+                nodes[top], aways[top] = one, a
+                top += 1
+            if b < best:
+                nodes[top], aways[top] = other, b
+                top += 1
+        out[i, 0], out[i, 1], out[i, 2] = x, y, z
+        far[i] = np.sqrt(best)
+
+
+class Nearest:
+    """A mesh with at least one face, prepared to be asked for its nearest points. O(faces log faces)."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        middles = mesh.middles()
+        lower = middles.min(axis=0)
+        wide = max(float((middles.max(axis=0) - lower).max()), 1e-9)
+        place = np.empty(len(middles), np.uint64)
+        _along(middles, lower, (2**BITS - 1) / wide, place)
+        order = np.argsort(place, kind="stable")
+        self._corners = np.ascontiguousarray(mesh.vertices[mesh.faces[order]].reshape(-1, 3))
+        self._faces = len(order)
+        self._leaves = 1 << max(0, int(np.ceil(np.log2(-(-len(order) // LEAF)))))
+        self._low, self._high = np.empty((2 * self._leaves, 3)), np.empty((2 * self._leaves, 3))
+        _boxes(self._corners, self._faces, self._leaves, self._low, self._high)
+
+    def of(self, points: F8) -> tuple[F8, F8]:
+        """The nearest point (n, 3) of the surface to each of points (n, 3), and its distance (n,) in mm."""
+        given = np.ascontiguousarray(points, float).reshape(-1, 3)
+        out, far = np.empty((len(given), 3)), np.empty(len(given))
+        if not len(given):
+            return out, far
+        both_cores(
+            lambda a, b: _search(
+                given, self._corners, self._faces, self._leaves, self._low, self._high, a, b, out, far
+            ),
+            stretches(len(given)),
+        )
+        return out, far
