@@ -11,16 +11,15 @@ import orjson
 
 from .core.contract import Finding, HollowDoc, hollow_document
 from .core.errors import CoreError
-from .core.hollow import Hole, Hollowed, Opened, drilled, hollow, judged, plug
+from .core.hollow import Hole, Hollowed, Opened, drilled, hollow, judged, plugs_of
 from .core.mesh import Mesh
 from .core.mesh.edges import face_volumes
-from .core.plan.hollow import MOST_HOLES, findings_of, lattice_of, opens, suggested
+from .core.plan.holes import MOST_HOLES, findings_of, opens, suggested
+from .core.plan.hollow import lattice_of
 from .headless import read_figure, write_parts
 
 PLATE = np.array([0.0, 0.0, -1.0])
 """The plate is below, as the file stands."""
-STRAY_MM = 1.0
-"""How far a plug's head reaches past its shaft, at most."""
 
 
 def _given_holes(path: str, made: Hollowed) -> list[list[Hole]]:
@@ -57,15 +56,6 @@ def _given_holes(path: str, made: Hollowed) -> list[list[Hole]]:
     return found
 
 
-def _plugs(holes: list[Hole]) -> dict[str, Mesh]:
-    """A plug for every hole, side by side."""
-    apart = 2 + max(h.diameter for h in holes) + 2 * STRAY_MM
-    return {
-        f"plug {i + 1}": Mesh((made := plug(hole)).vertices + [i * apart, 0.0, 0.0], made.faces)
-        for i, hole in enumerate(holes)
-    }
-
-
 def hollowed(given: argparse.Namespace) -> HollowDoc:
     """Hollow a file's figure as it stands, with the holes asked for, and write it where that is asked.
 
@@ -89,5 +79,5 @@ def hollowed(given: argparse.Namespace) -> HollowDoc:
     if given.out:
         write_parts({"figure": body}, given.out)
     if given.plugs and holes:
-        write_parts(_plugs(holes), given.plugs)
+        write_parts(plugs_of(holes), given.plugs)
     return hollow_document(made, opened, float(face_volumes(body).sum()), findings)

@@ -8,7 +8,7 @@ import pytest
 from tenugui.core.contract import HollowBoard
 from tenugui.core.formats import pack_whole, read_whole
 from tenugui.core.hollow import came_hollow, drilled, filled, hollow, judged, pack_hollowed, suggest, unpack_hollowed
-from tenugui.core.hollow.holes import Hole
+from tenugui.core.hollow.drilling import Hole
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.mesh.edges import face_volumes
 from tenugui.core.plan import MemoryShelf, computed, spec_of

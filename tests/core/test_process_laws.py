@@ -29,7 +29,7 @@ from tenugui.core.pose import posed
 from tenugui.core.process import process_of
 from tenugui.core.risk import chance, combined, ledger
 from tenugui.core.supports import manner_of, safety_factor, tip_pitch
-from tenugui.core.vat import layer_pull, layer_seconds, resin_use
+from tenugui.core.vat import film_wear, layer_pull, layer_seconds, resin_use
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone, cylinder
 
@@ -239,6 +239,6 @@ def test_a_dearer_material_costs_more_and_nothing_else_changes() -> None:
     figure = Mesh.joined([cylinder(5, 8)])
     proof = prove(figure, 0.1, free_reach(HERON, RESIN, 0.1))
     cheap, costly = (process_of(HERON).use(proof.stack, proof.areas, Context.of(HERON, m)) for m in (RESIN, dear))
-    assert (
-        costly.cost == pytest.approx(3 * cheap.cost) and costly.time_s == cheap.time_s and costly.mass_g == cheap.mass_g
-    )
+    film = film_wear(HERON, proof.areas) * HERON.film_cost
+    assert film > 0 and costly.cost - film == pytest.approx(3 * (cheap.cost - film))
+    assert costly.time_s == cheap.time_s and costly.mass_g == cheap.mass_g

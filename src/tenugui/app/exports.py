@@ -8,17 +8,31 @@ from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 
-from ..core.contract import ProofBoard
-from ..core.formats import write_run_sheet
+from ..core.contract import HoleDoc, ProofBoard, hole_from
+from ..core.formats import write_3mf, write_run_sheet
+from ..core.hollow import plugs_of
 from ..core.plan import kept, run_sheet
 from ..store import blobs
-from ..store.db import StoreError
+from ..store.db import Row, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
 from .state import store_of
 
 router = APIRouter(prefix="/api/plans", tags=["exports"])
 KINDS = {"stl": "model/stl", "3mf": "model/3mf", "pdf": "application/pdf"}
+
+
+@router.get("/{number}/plugs", response_class=Response)
+def plugs(request: Request, number: int) -> Response:
+    """A plug for every drain hole that the plan cuts, as parts of a 3MF."""
+    plan, choice = (standing := Standing.of(store_of(request), number)).plan, standing.fold("hollow").choice or {}
+    holes = [hole_from(HoleDoc.model_validate(row)) for row in choice.get("holes") or []]
+    if not holes or not (choice.get("wishes") or {}).get("plugs"):
+        what = "The plan cuts no holes that are to be plugged."
+        raise StoreError("no-plugs", what, "Take a hollow figure with plugs in the fold Hollow.", 409)
+    out = io.BytesIO()
+    write_3mf(plugs_of(holes), out)
+    return _file(out.getvalue(), KINDS["3mf"], f"{_named(plan)}-plugs.3mf")
 
 
 @router.get("/{number}/files/{kind}", response_class=Response)
@@ -39,6 +53,13 @@ def export(request: Request, number: int, kind: Literal["stl", "3mf", "pdf"]) ->
         data = out.getvalue()
     else:
         data = blobs.get(store, board.files.stl if kind == "stl" else board.files.package)
-    name = re.sub(r"[^a-z0-9]+", "-", standing.plan["figure_name"].lower()).strip("-") or "figure"
-    file = f"{name[:60]}-plan-{standing.plan['number']}.{kind}"
-    return Response(data, media_type=KINDS[kind], headers={"Content-Disposition": f'attachment; filename="{file}"'})
+    return _file(data, KINDS[kind], f"{_named(standing.plan)}.{kind}")
+
+
+def _named(plan: Row) -> str:
+    name = re.sub(r"[^a-z0-9]+", "-", plan["figure_name"].lower()).strip("-") or "figure"
+    return f"{name[:60]}-plan-{plan['number']}"
+
+
+def _file(data: bytes, kind: str, name: str) -> Response:
+    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})

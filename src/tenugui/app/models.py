@@ -185,6 +185,8 @@ class Wishes(BaseModel):
     wish: PoseWish | None = None
     pinned: list[Place] = Field(default_factory=list, max_length=4)
     own: HollowAsk | WallsAsk | None = None
+    plugs: bool | None = None
+    """Drain holes are countersunk, and plugs are among the files."""
 
 
 class Choice(BaseModel):

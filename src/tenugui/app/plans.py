@@ -97,6 +97,8 @@ def given_wishes(wishes: Wishes | None) -> Given:
         asked["pinned"] = [list(unit(down)) for down in wishes.pinned]
     if wishes.own:
         asked["own"] = wishes.own.model_dump(mode="json")
+    if wishes.plugs:
+        asked["plugs"] = True
     return asked
 
 

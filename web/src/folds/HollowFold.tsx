@@ -12,6 +12,7 @@ import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { Holes } from "./hollow/Holes";
 import { Liquid } from "./hollow/Liquid";
 import { Own } from "./hollow/Own";
+import { Pull } from "./hollow/Pull";
 import { COLUMNS, lineOf, nameOf, takeOf, wallOf } from "./hollow/rows";
 import { useJudged } from "./hollow/useJudged";
 import { foldOf, takenOf, type FoldProps } from "./types";
@@ -35,14 +36,22 @@ export function HollowFold(props: FoldProps) {
 const sameHoles = (a: readonly Hole[], b: readonly Hole[]) =>
   JSON.stringify(a) === JSON.stringify(b);
 
-function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
+function Hollowing({ plan, show, option, onOption, onLayer, settled }: FoldProps) {
   const held = foldOf(plan, "hollow");
   const own = held.choice?.wishes?.own;
   const [asked, setAsked] = useState<Asked | null>(own && "wall_mm" in own ? own : null);
+  const [plugs, setPlugs] = useState(!!held.choice?.wishes?.plugs);
   const wishes = asked ? { own: asked, pinned: [] } : undefined;
   const board = useHollow(plan, true, wishes && JSON.stringify(wishes));
   const next = "supports";
-  const { take, busy } = useTake(plan, "hollow", next, board.key, settled, wishes);
+  const { take, busy } = useTake(
+    plan,
+    "hollow",
+    next,
+    board.key,
+    settled,
+    plugs ? { own: asked, pinned: [], plugs } : wishes,
+  );
   const data = board.document ?? board.old;
   const taken = takenOf(held);
   const count = data?.choices.length ?? 0;
@@ -193,6 +202,17 @@ function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
               </div>
             </div>
           )}
+          {row.pull && (
+            <Pull
+              data={row.pull}
+              plan={plan.id}
+              onLayer={onLayer}
+              onRow={(i) => {
+                setChosen(null);
+                onOption(i);
+              }}
+            />
+          )}
           <Own
             usual={data.usual_wall_mm}
             asked={asked}
@@ -202,6 +222,13 @@ function Hollowing({ plan, show, option, onOption, settled }: FoldProps) {
               onOption(count);
             }}
           />
+          {!edited && row.holes > 0 && (row.wall_mm ?? 0) > 0 && (
+            <label className="mt-3 flex items-center gap-2 text-[13px]">
+              <input type="checkbox" checked={plugs} onChange={(e) => setPlugs(e.target.checked)} />
+              Countersink the holes, with {row.holes === 1 ? "a plug" : `${row.holes} plugs`} to
+              print beside it
+            </label>
+          )}
           <Deciding
             said={
               edited ? (

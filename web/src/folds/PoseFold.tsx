@@ -1,6 +1,5 @@
 import { useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { useSearchParams } from "react-router";
 import { usePoses } from "../api/boards";
 import type { Down, PlanState, PoseBoard, PoseRow, Schemas } from "../api/client";
 import { count } from "../shell/format";
@@ -13,6 +12,7 @@ import { onPlate, turnTo } from "./pose/globe";
 import { MapView } from "./pose/MapView";
 import { PoseRows } from "./pose/PoseRows";
 import { fully, type Wish } from "./pose/Rates";
+import { usePoseAddress } from "./pose/address";
 import { useHand, useRanked } from "./pose/useHand";
 import { afterPose, poseName } from "./pose/words";
 import { Elsewhere } from "./size/Elsewhere";
@@ -46,24 +46,6 @@ function firstWishes(plan: PlanState): Wishes {
   return whole(foldOf(plan, "pose").choice?.wishes ?? (marks?.wish ? { wish: marks.wish } : null));
 }
 
-/** Where the fold's view is kept: in the address. */
-function usePoseAddress() {
-  const [search, setSearch] = useSearchParams();
-  const put = (given: Record<string, string | null>) =>
-    setSearch(
-      (old) => {
-        const s = new URLSearchParams(old);
-        for (const [name, value] of Object.entries(given))
-          if (value == null) s.delete(name);
-          else s.set(name, value);
-        return s;
-      },
-      { replace: true },
-    );
-  const beside = search.get("beside");
-  return { map: search.get("view") === "map", beside: beside == null ? null : Number(beside), put };
-}
-
 function lineOf(data: PoseBoard | null, marked: boolean, byHand: number): string {
   if (!data) return "Directions are weighed, then every layer of the best four is read.";
   const those = data.candidates.length - byHand;
@@ -83,7 +65,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
   const marked = !!foldOf(plan, "marks").choice?.strokes?.length;
   const [asked, setAsked] = useState<Wishes>(() => firstWishes(plan));
   const [wish, setWish] = useState<Wish>(asked.wish);
-  const { map, beside: askedBeside, put } = usePoseAddress();
+  const { hold, map, beside: askedBeside, put } = usePoseAddress();
   const { setDye } = useView();
   const plain = isPlain(asked);
   const board = usePoses(plan, true, plain ? undefined : JSON.stringify(asked));
@@ -105,7 +87,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
     askedBeside != null && askedBeside !== shown ? data?.candidates.at(askedBeside) : undefined;
   const moved = !same(plainly(wish), asked.wish);
   const ranked = useRanked(plan, plainly(wish), !!data && moved);
-  const hand = useHand(plan, plainly(wish), !!data);
+  const hand = useHand(plan, plainly(wish), !!data, hold);
   const [hover, setHover] = useState<number | null>(null);
   const size = foldOf(plan, "size").choice;
   const factor = size?.factor ?? 1;
@@ -131,7 +113,12 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
     const [x, y, z] = hand.down.map((v) => Number(v.toFixed(6)));
     setAsked({ wish: plainly(wish), pinned: [...pinned, [x, y, z]] });
     hand.letGo();
-    put({ view: null, beside: null, option: String(last + 1 - byHand + pinned.length) });
+    put({
+      view: null,
+      beside: null,
+      hold: null,
+      option: String(last + 1 - byHand + pinned.length),
+    });
   };
 
   // What stands on the table: the figure in the hand, the direction under the pointer, what another wish would bring, or the row.

@@ -65,6 +65,8 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const { take, busy } = useTake(plan, "proof", "log", board.key, settled);
   const data = board.document ?? board.old;
   const accepted = held.state === "settled";
+  const hollow = plan.folds.find((f) => f.name === "hollow")?.choice;
+  const plugged = !!hollow?.wishes?.plugs && !!hollow.holes?.length;
   const [picked, setPicked] = useState<Hazard | null>(null);
   const [wanted, setAll] = useState<boolean | null>(null);
   const hazards = data?.proof.hazards ?? [];
@@ -155,6 +157,11 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
                 : "The files come with the proof."
             }
           >
+            {plugged && (
+              <a className="quiet" href={`/api/plans/${plan.id}/plugs`} download>
+                Plugs
+              </a>
+            )}
             {FILES.map(([kind, text]) => (
               <a
                 key={kind}

@@ -29,6 +29,7 @@ from .preview import (
     unpack_values,
 )
 from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_of, island_of, proof_document
+from .pull import PeakDoc, PullDoc, PullRemedy
 from .size import (
     IntakeDoc,
     MendDoc,
@@ -91,6 +92,7 @@ __all__ = [
     "MendDoc",
     "NeckDoc",
     "Numbers",
+    "PeakDoc",
     "Place",
     "PoseBoard",
     "PoseDoc",
@@ -100,6 +102,8 @@ __all__ = [
     "ProofDoc",
     "ProposalDoc",
     "ProposalsDoc",
+    "PullDoc",
+    "PullRemedy",
     "RatesDoc",
     "ReadyDoc",
     "Refusal",

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from ..hollow import Cavity, Hole, Hollowed, Opened
 from .base import Document, Finding, Matrix, Numbers, Place, Refusal, Sha
+from .pull import PullDoc
 from .strip import StripDoc
 from .worth import GiftDoc, WorthDoc
 
@@ -74,6 +75,7 @@ class HollowRow(Document):
     retained_ml: float
     drain_s: float | None
     peak_pull_n: float
+    pull: PullDoc | None = None
     strip: StripDoc
     numbers: Numbers
     gift: GiftDoc

@@ -1,9 +1,10 @@
 """Hollowing a figure: walls that are as thick as they are said to be, holes, and what the liquid does."""
 
 from .cavities import Cavity, Hollowed, HollowError, Lattice, hollow, usual_wall
+from .drilling import Hole, drilled, plug, plugs_of
 from .existing import came_hollow, filled
 from .field import Field, depth_field
-from .holes import Hole, Opened, drilled, judged, plug, suggest, usual_diameter
+from .holes import Opened, judged, suggest, usual_diameter
 from .liquid import Drained, Mouth, Space, drained, flow, stays
 from .packed import pack_hollowed, unpack_hollowed
 from .turns import Turns, best_turns, falling
@@ -32,6 +33,7 @@ __all__ = [
     "judged",
     "pack_hollowed",
     "plug",
+    "plugs_of",
     "stays",
     "suggest",
     "unpack_hollowed",

@@ -105,6 +105,9 @@ class ResinPrinter(_Spec):
     suction_kpa: float = Field(20.0, ge=0, le=101)
     step_mm: float = Field(0.01, ge=0.0005, le=0.1)
     watts: float = Field(60.0, ge=0, le=5000)
+    film_layers: int = Field(30_000, ge=100, le=10_000_000)
+    film_cost: float = Field(15.0, ge=0, le=10_000)
+    """Priors: layers that a film lasts, and what a new one costs."""
 
     bridge_mm: ClassVar[float] = 0.0
     """Nothing is bridged: a sheet is cured at once, and peeled."""

@@ -21,7 +21,8 @@ from .folds import (
     spec_of,
 )
 from .held import PlanError
-from .hollow import findings_of, judge_holes, lattice_of, sorted_holes, suggested
+from .holes import findings_of, sorted_holes, suggested
+from .hollow import judge_holes, lattice_of
 from .inputs import Inputs
 from .layers import bare_heights
 from .pose import SearchDoc, search_from, searched

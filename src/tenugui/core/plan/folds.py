@@ -91,6 +91,8 @@ def _supports(base: Given, choices: Mapping[str, Choice]) -> Given:
     plinth = {"plinth": pose["plinth"]} if pose.get("plinth") else {}
     cut = choices.get("hollow", {}) if choices["size"].get("process") == "resin" else {}
     hollow = {"hollow": {k: cut.get(k) for k in ("wall", "lattice", "holes")}} if cut.get("wall") is not None else {}
+    if hollow and (cut.get("wishes") or {}).get("plugs"):
+        hollow["hollow"]["plugs"] = True
     figure = _figure(base, choices)
     if set_to := _set_walls(choices):
         figure["printer"] = figure["printer"] | set_to

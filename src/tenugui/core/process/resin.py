@@ -9,7 +9,7 @@ import numpy as np
 from ..layers import LayerStack, Proof
 from ..machines import Context, ResinPrinter
 from ..supports import Neck, Tip, body_loads, necks
-from ..vat import layer_exposure, layer_pull, resin_use
+from ..vat import film_wear, layer_exposure, layer_pull, resin_use
 from .protocol import F8, Threat, Use
 
 SUCTION_HARM_N = 10.0
@@ -41,11 +41,12 @@ class Resin:
         self.printer = printer
 
     def use(self, stack: LayerStack, areas: F8, context: Context) -> Use:
-        """By the formula; exact."""
+        """By the formula; exact. The film that it wears is in the cost."""
         r = resin_use(
             self.printer, context.material, stack.grid.layers, stack.grid.height, float(areas.sum() * stack.grid.height)
         )
-        return Use(r.time_s, r.clock_s, r.volume_ml, r.mass_g, r.cost, False)
+        film = film_wear(self.printer, areas) * self.printer.film_cost
+        return Use(r.time_s, r.clock_s, r.volume_ml, r.mass_g, r.cost + film, False)
 
     def pull(self, proof: Proof) -> F8:
         """Peel and suction of each layer."""

@@ -1,0 +1,161 @@
+"""One alternative of the fold Hollow: its body cut, read and priced."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..choice import FIXED_MIN, mean_lean
+from ..choice.hands import CUT_MIN, PIECE_MIN, SAND_MIN, finish_min
+from ..contract import (
+    Finding,
+    HoleDoc,
+    HollowRow,
+    gift_of,
+    hollow_document,
+    pack_mesh,
+    pack_values,
+    strip_document,
+)
+from ..hollow import Cavity, Hollowed, Opened, drilled, judged
+from ..layers import prove
+from ..machines import Context
+from ..marks import transfer
+from ..mesh import Mesh, decimate
+from ..mesh.edges import face_volumes
+from ..mesh.thickness import vertex_thickness
+from ..process import process_of
+from ..risk import MISHAP, combined, ledger
+from ..supports import USUAL_RISK, safety_factor, tip_hold, usual_tip
+from ..worth import Gift
+from .holes import SLOW_DRAIN_S, findings_of, sorted_holes, suggested
+from .inputs import PREVIEW, Inputs, coarse_of
+from .pose import numbers_of
+from .pull import pull_of
+
+F8 = NDArray[np.float64]
+HOLE_MIN, FLUSH_MIN, DRIP_SHARE = 2.0, 4.0, 0.3
+"""Priors: minutes to drill clean, plug and fill a hole, to flush, dry and cure a cavity inside, and the share of its draining that somebody stands by."""
+LEAKS = 0.02
+"""Prior: a cavity that was not quite clean inside cracks or sweats its figure so often, for each that there is."""
+DYED_WALLS = 2.5
+"""What is thicker than so many walls is left without a dye."""
+READ = ("sealed", "trapped")
+"""Hazards that the layers of a bare body tell; what hangs is held later."""
+
+
+def _outer_weights(held: Inputs, made: Hollowed) -> F8 | None:
+    """What a scar costs on each face of the outside; it has the figure's own faces unless shells were united."""
+    if held.weights is None:
+        return None
+    same = len(made.outer.faces) == len(held.figure.faces)
+    return held.weights if same else np.asarray(transfer(held.figure, held.weights, made.outer))
+
+
+def hollow_row(
+    held: Inputs,
+    context: Context,
+    made: Hollowed | None,
+    wall: float | None,
+    pitch: float | None,
+    down: Sequence[float],
+    own: dict[str, Any],
+    asked: bool,
+) -> HollowRow:
+    plate = np.array(down, float)
+    opened: list[Opened | None] = []
+    told: list[Finding] = []
+    body = held.figure
+    if made is not None:
+        if own.get("holes") is None:
+            opened, told = suggested(made, plate, _outer_weights(held, made))
+        else:
+            rows, told = sorted_holes(made, [HoleDoc.model_validate(row) for row in own["holes"]])
+            opened = [
+                judged(c, holes, plate) if holes or c.own else None
+                for c, holes in zip(made.cavities, rows, strict=True)
+            ]
+        new = [hole for o in opened if o for hole in o.holes]
+        body = drilled(made, new) if new or not made.came else made.outer
+    place = held.placed_as(down)
+    figure = place.apply(body)
+    proof = prove(figure, context.height, context.reach)
+    use = process_of(held.printer).use(proof.stack, proof.areas, context)
+    bare = context.bare()
+    hazards = ledger(proof, bare)
+    pull = process_of(held.printer).pull(proof)
+    holes = sum(len(o.holes) for o in opened if o)
+    drain = [o.drips.seconds for o in opened if o]
+    seconds = None if any(s is None for s in drain) or None in opened else float(sum(s or 0.0 for s in drain))
+    left = sum((o.drips.retained + o.drips.clings) if o else c.volume for c, o in _pairs(made, opened))
+    solid = place.apply(held.figure)
+    lean = finish_min(mean_lean(solid, held.weights), context.height, "resin")
+    gift = Gift(
+        FIXED_MIN["resin"] + lean + _hold_min(context, float(pull.max())) + _hollow_min(made, holes, seconds),
+        use.time_s / 3600,
+        use.cost,
+        1 - math.prod(1 - h.chance for h in hazards if h.code in READ) * (1 - _leaks(made)) * (1 - MISHAP),
+    )
+    doc = (
+        None
+        if made is None
+        else hollow_document(made, opened, float(face_volumes(body).sum()), [*told, *findings_of(made, opened)])
+    )
+    seen = (
+        decimate(body, PREVIEW)
+        if made is not None and wall is not None
+        else coarse_of(held.shelf, held.given["sha"]).scaled(held.factor)
+    )
+    preview_sha, wall_sha = _looked_at(held, made, seen) if made is not None and wall is not None else (None, None)
+    return HollowRow(
+        wall_mm=wall,
+        lattice_mm=pitch,
+        own=asked,
+        hollow=doc,
+        holes=holes,
+        retained_ml=left / 1000,
+        drain_s=seconds if made is not None else None,
+        peak_pull_n=float(pull.max()),
+        pull=pull_of(proof, body, seen, context, down, held.printer),
+        strip=strip_document(proof, use, hazards, [], bare),
+        numbers=numbers_of(
+            solid, context, use, combined([h for h in hazards if h.code in (*READ, "mishap")]), unheld=True
+        ),
+        gift=gift_of(gift),
+        matrix=held.matrix_as(down),
+        preview_sha=preview_sha,
+        wall_sha=wall_sha,
+    )
+
+
+def _looked_at(held: Inputs, made: Hollowed, seen: Mesh) -> tuple[str, str | None]:
+    """The copy of a body that the page turns, on the shelf in its file's frame, and what is solid behind every corner of it, for the dye."""
+    sha = held.shelf.put(pack_mesh(seen.scaled(1 / held.factor)))
+    if not made.cavities:
+        return sha, None
+    return sha, held.shelf.put(pack_values(vertex_thickness(seen, beyond=DYED_WALLS * made.wall)))
+
+
+def _pairs(made: Hollowed | None, opened: Sequence[Opened | None]) -> list[tuple[Cavity, Opened | None]]:
+    return [] if made is None else list(zip(made.cavities, opened, strict=True))
+
+
+def _leaks(made: Hollowed | None) -> float:
+    return 0.0 if made is None else 1 - (1 - LEAKS) ** len(made.cavities)
+
+
+def _hold_min(context: Context, pull_n: float) -> float:
+    """Minutes to take off the tips that a pull wants: as many as hold it at the usual risk."""
+    tips = pull_n * safety_factor(USUAL_RISK) / float(tip_hold(context, usual_tip(context)))
+    return tips * (CUT_MIN + PIECE_MIN + SAND_MIN)
+
+
+def _hollow_min(made: Hollowed | None, holes: int, seconds: float | None) -> float:
+    if made is None:
+        return 0.0
+    drip = DRIP_SHARE * (SLOW_DRAIN_S if seconds is None else min(seconds, SLOW_DRAIN_S)) / 60
+    return HOLE_MIN * holes + FLUSH_MIN * len(made.cavities) + drip
