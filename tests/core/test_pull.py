@@ -31,7 +31,7 @@ def read(mesh: Mesh):  # type: ignore[no-untyped-def]
 
 def pulled(mesh: Mesh):  # type: ignore[no-untyped-def]
     proof, context = read(mesh)
-    found = pull_of(proof, mesh, mesh, context, DOWN, PRINTER)
+    found = pull_of(proof, mesh, mesh, context, DOWN, PRINTER, 0.01)
     assert found is not None
     return found
 

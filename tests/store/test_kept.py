@@ -105,10 +105,13 @@ def test_material_used_is_what_was_weighed_else_what_was_planned(store: Store) -
     grey, tough = (m["id"] for m in machines.every(store, "materials") if m["process"] == "resin")
     when = datetime(2026, 5, 1, 20, 0)
     weighed, lost, other = (
-        runs.start(store, plan, None, printer, m, (3600.0, g, 0.1), when)
+        runs.start(store, plan, None, printer, m, (3600.0, g, 0.1, 0.04), when)
         for m, g in ((grey, 10.0), (grey, 20.0), (tough, 5.0))
     )
     assert runs.used_g(store) == {grey: 30.0, tough: 5.0}
+    assert runs.film_worn(store)[printer] == pytest.approx(0.04 * len(runs.of_plan(store, plan)))
+    machines.new_film(store, printer)
+    assert printer not in runs.film_worn(store), "a new film is not worn by what was printed before it"
     runs.end(store, weighed, {"result": "good", "real_g": 12.5})
     runs.end(store, lost, {"result": "print lost", "failed_layer": 40})
     assert runs.used_g(store) == {grey: 32.5, tough: 5.0}

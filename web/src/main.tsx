@@ -14,6 +14,7 @@ import { KitPage } from "./kit/KitPage";
 import { PatternDefs } from "./patterns/Patterns";
 import { WorthWeaves } from "./patterns/WorthBar";
 import { SettingsPage } from "./settings/SettingsPage";
+import { ShelfPage } from "./shelf/ShelfPage";
 import { Away } from "./shell/Away";
 import { Header } from "./shell/Header";
 import { GlobalKeys, Keys, Palette } from "./shell/Overlays";
@@ -45,6 +46,7 @@ createRoot(root).render(
                 <Route path="/log" element={<LogPage />} />
                 <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
                 <Route path="/kit/:kit" element={<KitPage />} />
+                <Route path="/shelf" element={<ShelfPage />} />
                 <Route path="/settings" element={<SettingsPage />} />
                 <Route path="*" element={<Trouble problem={NO_PAGE} />} />
               </Routes>

@@ -71,6 +71,7 @@ export const numbers = (change: Partial<Numbers> = {}): Numbers => ({
   finish_mm: 0.043,
   risk: 0.12,
   unheld: false,
+  film_share: 0.02,
   time_s: 4 * 3600,
   cost: 1.25,
   volume_ml: 30,

@@ -19,7 +19,9 @@ Reason = Annotated[str, Field(max_length=500)]
 
 
 class Machine(BaseModel):
-    """A printer or a material; of a material also what is left, and whether that is little."""
+    """A printer or a material; of a material also what is left, and whether that is little; of a printer the share of its film's usual life
+    that is worn since `film_at`, or since its first run.
+    """
 
     id: int
     name: str
@@ -28,6 +30,8 @@ class Machine(BaseModel):
     stock_g: float | None = None
     left_g: float | None = None
     low: bool = False
+    film_at: datetime | None = None
+    film_worn: float = 0.0
 
 
 class FoldInfo(BaseModel):

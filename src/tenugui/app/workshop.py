@@ -8,7 +8,7 @@ from typing import Any, Literal
 from fastapi import APIRouter, Request
 
 from ..core.learn import LOW_G, Logged, left_of, read_log
-from ..core.machines import Material, cautions, from_dict, load_printer
+from ..core.machines import FormField, Material, cautions, form_of, from_dict, load_printer
 from ..store import machines, plans, runs
 from ..store.db import Row, StoreError
 from .models import Log, Machine, Outcome, Reading, Run, Started
@@ -20,8 +20,22 @@ Table = Literal["printers", "materials"]
 
 @router.get("/printers")
 def printers(request: Request) -> list[Machine]:
-    """All printers that are in use."""
-    return [Machine(**row) for row in machines.every(store_of(request), "printers")]
+    """All printers that are in use, with what their runs have worn of the film."""
+    store = store_of(request)
+    worn = runs.film_worn(store)
+    return [Machine(**row, film_worn=worn.get(row["id"], 0.0)) for row in machines.every(store, "printers")]
+
+
+@router.get("/form/{table}/{process}")
+def form(table: Table, process: Literal["resin", "filament"]) -> list[FormField]:
+    """What a printer or material is described by: titles, units, ranges, defaults."""
+    return form_of(table, process)
+
+
+@router.post("/printers/{number}/film")
+def new_film(request: Request, number: int) -> None:
+    """Note that a printer has a new film from now on."""
+    machines.new_film(store_of(request), number)
 
 
 @router.put("/printers")
@@ -95,7 +109,7 @@ def start(request: Request, number: int, started: Started) -> int:
     numbers = chain[-1]["evidence"]["numbers"]
     size = next(row["choice"] for row in reversed(chain) if row["fold"] == "size")
     when = (started.started_at or datetime.now()).replace(tzinfo=None)
-    planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"])
+    planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
     return runs.start(store, number, chain[-1]["id"], size["printer_id"], size["material_id"], planned, when)
 
 

@@ -61,6 +61,13 @@ def retire(store: Store, table: str, number: int) -> None:
         sql.execute(f"UPDATE {_known(table)} SET retired_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (number,))
 
 
+def new_film(store: Store, number: int) -> None:
+    """Note that a printer has a new film from now on."""
+    one(store, "printers", number)
+    with store.work() as sql:
+        sql.execute("UPDATE printers SET film_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (number,))
+
+
 def _known(table: str) -> str:
     if table not in KINDS:
         raise ValueError(table)  # never from user text

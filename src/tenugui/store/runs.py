@@ -14,14 +14,14 @@ def start(
     decision_id: int | None,
     printer_id: int,
     material_id: int,
-    planned: tuple[float, float, float],
+    planned: tuple[float, float, float, float],
     started_at: datetime,
 ) -> int:
-    """Record that a plan was started; `planned` is seconds, grams, risk."""
+    """Record that a plan was started; `planned` is seconds, grams, risk, share of a film's life."""
     with store.work() as sql:
         sql.execute(
-            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, started_at, figure_name, plan_number)"
-            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, f.name, p.number FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, planned_film, started_at, figure_name, plan_number)"
+            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
             (decision_id, printer_id, material_id, *planned, started_at, plan_id),
         )
         return int(sql.lastrowid or 0)
@@ -75,3 +75,13 @@ def used_g(store: Store) -> dict[int, float]:
             "SELECT r.material_id, SUM(COALESCE(o.real_g, r.planned_g)) AS g FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id GROUP BY r.material_id"
         )
         return {row["material_id"]: float(row["g"]) for row in sql.fetchall()}
+
+
+def film_worn(store: Store) -> dict[int, float]:
+    """Share of its film's usual life that each printer's runs have worn since that film was put in."""
+    with store.work() as sql:
+        sql.execute(
+            "SELECT r.printer_id, SUM(r.planned_film) AS worn FROM runs r JOIN printers p ON p.id = r.printer_id"
+            " WHERE p.film_at IS NULL OR r.started_at >= p.film_at GROUP BY r.printer_id"
+        )
+        return {row["printer_id"]: float(row["worn"]) for row in sql.fetchall()}

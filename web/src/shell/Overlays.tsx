@@ -126,6 +126,7 @@ export function Palette() {
           <Group title="do">
             {item("Go to the bench", () => go("/"))}
             {item("Open the log", () => go("/log"))}
+            {item("Shelf: printers and materials", () => go("/shelf"))}
             {item("Settings: how much may come in", () => go("/settings"))}
             {item("Bring in a figure", () => go("/?bring=1"))}
             {item(`Change to ${other}`, () => setTheme(other))}

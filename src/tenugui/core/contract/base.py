@@ -40,7 +40,9 @@ class Finding(Document):
 
 
 class Numbers(Document):
-    """The four running figures of an alternative, and what they stand on. `finish_mm`: cusps on all but the flattest twentieth of slopes."""
+    """The four running figures of an alternative, and what they stand on. `finish_mm`: cusps on all but the flattest twentieth of slopes; `film_share`: of
+    a film's usual life.
+    """
 
     finish_mm: float
     risk: float
@@ -49,6 +51,7 @@ class Numbers(Document):
     volume_ml: float
     mass_g: float
     unheld: bool = False
+    film_share: float = 0.0
 
 
 class Refusal(Document):

@@ -2,6 +2,7 @@
 
 from .cautions import cautions
 from .context import Context
+from .fields import FormField, form_of
 from .limits import default_height, free_reach, limit_angle, motor_step, printer_heights
 from .presets import load_material, load_printer, material_presets, printer_presets
 from .printer import LIFT_MM, FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
@@ -11,6 +12,7 @@ __all__ = [
     "LIFT_MM",
     "Context",
     "FilamentPrinter",
+    "FormField",
     "MachineError",
     "Material",
     "Printer",
@@ -18,6 +20,7 @@ __all__ = [
     "Weak",
     "cautions",
     "default_height",
+    "form_of",
     "free_reach",
     "from_dict",
     "limit_angle",

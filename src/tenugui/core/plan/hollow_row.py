@@ -120,7 +120,7 @@ def hollow_row(
         retained_ml=left / 1000,
         drain_s=seconds if made is not None else None,
         peak_pull_n=float(pull.max()),
-        pull=pull_of(proof, body, seen, context, down, held.printer),
+        pull=pull_of(proof, body, seen, context, down, held.printer, use.film),
         strip=strip_document(proof, use, hazards, [], bare),
         numbers=numbers_of(
             solid, context, use, combined([h for h in hazards if h.code in (*READ, "mishap")]), unheld=True

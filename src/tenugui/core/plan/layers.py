@@ -53,7 +53,13 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
 def _use_of(made: HeldDoc) -> Use:
     n = made.row.numbers
     return Use(
-        n.time_s, np.array(made.row.strip.clock_s), n.volume_ml, n.mass_g, n.cost, made.proof.time_is != "formula"
+        n.time_s,
+        np.array(made.row.strip.clock_s),
+        n.volume_ml,
+        n.mass_g,
+        n.cost,
+        made.proof.time_is != "formula",
+        n.film_share,
     )
 
 

@@ -98,10 +98,11 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
         volume_ml=use.volume_ml,
         mass_g=use.mass_g,
         unheld=unheld,
+        film_share=use.film,
     )
 
 
-@task("pose", 11, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
+@task("pose", 12, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
     held = Inputs(shelf, given)

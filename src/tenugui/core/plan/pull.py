@@ -15,7 +15,7 @@ from ..mesh import Mesh
 from ..pose import placement
 from ..supports import USUAL_RISK, safety_factor, tip_hold, usual_tip
 from ..supports.load import PLATE_KPA
-from ..vat import Peak, film_wear, layer_pull, layer_seconds, peaks, slower
+from ..vat import Peak, layer_pull, layer_seconds, peaks, slower
 
 F8 = NDArray[np.float64]
 MILD_N = 3.0
@@ -102,11 +102,11 @@ def _slow(proof: Proof, context: Context, printer: ResinPrinter) -> PullRemedy:
 
 
 def pull_of(
-    proof: Proof, body: Mesh, sketch: Mesh, context: Context, down: Sequence[float], printer: Printer
+    proof: Proof, body: Mesh, sketch: Mesh, context: Context, down: Sequence[float], printer: Printer, film: float
 ) -> PullDoc | None:
     """What pulls at a bare figure as it was proved with `down` at the plate; None where nothing is peeled.
 
-    `body` is the figure in its file's frame, `sketch` a copy of few faces on which tilts are weighed.
+    `body` is the figure in its file's frame, `sketch` a copy of few faces on which tilts are weighed, `film` the share of a film's life that it wears.
     """
     if not isinstance(printer, ResinPrinter):
         return None
@@ -124,7 +124,7 @@ def pull_of(
         peaks=[_peak(p, proof) for p in found],
         tips=math.ceil(margin / float(tip_hold(context, usual_tip(context)))),
         plate_mm2=margin / (PLATE_KPA * 1e-3),
-        film_share=film_wear(printer, proof.areas),
+        film_share=film,
         remedies=[r for r in remedies if r is not None and r.pull_n <= WORTH_SHARE * worst],
     )
 

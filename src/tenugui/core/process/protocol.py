@@ -22,7 +22,9 @@ NEAR_PLATE_MM = 0.35
 
 @dataclass(frozen=True)
 class Use:
-    """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency. `rough`: not from a true path."""
+    """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency. `rough`: not from a true path. `film`: share of a
+    film's usual life, whose cost is in the cost.
+    """
 
     time_s: float
     clock_s: F8
@@ -30,6 +32,7 @@ class Use:
     mass_g: float
     cost: float
     rough: bool
+    film: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -45,8 +45,8 @@ class Resin:
         r = resin_use(
             self.printer, context.material, stack.grid.layers, stack.grid.height, float(areas.sum() * stack.grid.height)
         )
-        film = film_wear(self.printer, areas) * self.printer.film_cost
-        return Use(r.time_s, r.clock_s, r.volume_ml, r.mass_g, r.cost + film, False)
+        film = film_wear(self.printer, areas)
+        return Use(r.time_s, r.clock_s, r.volume_ml, r.mass_g, r.cost + film * self.printer.film_cost, False, film)
 
     def pull(self, proof: Proof) -> F8:
         """Peel and suction of each layer."""

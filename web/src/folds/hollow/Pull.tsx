@@ -82,7 +82,7 @@ export function Pull({ data, plan, onRow, onLayer }: Props) {
                 </button>
               )}
               {r.kind === "lift" && (
-                <Link className="text-indigo underline" to="/settings">
+                <Link className="text-indigo underline" to="/shelf">
                   set the machine
                 </Link>
               )}

@@ -1,0 +1,126 @@
+"""Printers and materials as a form: every number with its title, unit, range and default, the ranges those of the models themselves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from .printer import FilamentPrinter, Material, ResinPrinter
+
+Kind = Literal["number", "whole", "text"]
+Told = tuple[str, str, str]
+
+_BUILD, _LAYERS, _LIFT, _LINES, _HOURS, _COINS, _STUFF = (
+    "Build space",
+    "Light and layers",
+    "Lift and peel",
+    "Lines",
+    "Start, end, power",
+    "Cost and wear",
+    "The material",
+)
+_RESIN: dict[str, Told] = {
+    "build_mm": (_BUILD, "Wide, deep, tall", "mm"),
+    "pixels": (_BUILD, "Pixels of the screen, wide and deep", ""),
+    "step_mm": (_BUILD, "Finest step in height", "mm"),
+    "bottom_layers": (_LAYERS, "Bottom layers", ""),
+    "transition_layers": (_LAYERS, "Transition layers", ""),
+    "bottom_wait_s": (_LAYERS, "More rest before a bottom layer is lit", "s"),
+    "wait_before_s": (_LAYERS, "Rest before a layer is lit", "s"),
+    "lift_mm": (_LIFT, "Lift, slow then fast", "mm"),
+    "lift_mm_s": (_LIFT, "Speed of the lift, slow then fast", "mm/s"),
+    "wait_after_lift_s": (_LIFT, "Rest when lifted", "s"),
+    "return_mm": (_LIFT, "Return, fast then slow", "mm"),
+    "return_mm_s": (_LIFT, "Speed of the return, fast then slow", "mm/s"),
+    "peel_kpa": (_LIFT, "Peel of the film (prior 8)", "kPa"),
+    "suction_kpa": (_LIFT, "Suction of what seals (prior 20)", "kPa"),
+    "start_s": (_HOURS, "Before the first layer", "s"),
+    "end_s": (_HOURS, "After the last layer", "s"),
+    "watts": (_HOURS, "Power", "W"),
+    "film_layers": (_COINS, "Layers that a film lasts (prior 30,000)", ""),
+    "film_cost": (_COINS, "A new film", "coins"),
+}
+_FILAMENT: dict[str, Told] = {
+    "build_mm": (_BUILD, "Wide, deep, tall", "mm"),
+    "nozzle_mm": (_LINES, "Nozzle", "mm"),
+    "line_mm": (_LINES, "Width of a line", "mm"),
+    "perimeters": (_LINES, "Perimeters", ""),
+    "roof_mm": (_LINES, "Roofs and floors", "mm"),
+    "infill": (_LINES, "Infill, share of solid", ""),
+    "bridge_mm": (_LINES, "Longest bridge (prior 20)", "mm"),
+    "lead_mm": (_BUILD, "Rise of the screw a turn", "mm"),
+    "steps": (_BUILD, "Full steps of the motor a turn", ""),
+    "microsteps": (_BUILD, "Microsteps a step", ""),
+    "wall_mm_s": (_LINES, "Speed of walls", "mm/s"),
+    "fill_mm_s": (_LINES, "Speed of infill", "mm/s"),
+    "travel_mm_s": (_LINES, "Speed of travel", "mm/s"),
+    "flow_mm3_s": (_LINES, "Most that the nozzle melts", "mm³/s"),
+    "least_layer_s": (_LAYERS, "Least time of a layer", "s"),
+    "layer_change_s": (_LAYERS, "Change of layer", "s"),
+    "start_s": (_HOURS, "Heating and levelling", "s"),
+    "watts": (_HOURS, "Power", "W"),
+}
+_OF_BOTH: dict[str, Told] = {
+    "density_g_ml": (_STUFF, "Density", "g/ml"),
+    "cost": (_COINS, "Cost of a litre, or of a kilogram of filament", "coins"),
+    "waste": (_COINS, "Waste, share of what is printed", ""),
+}
+_OF_RESIN: dict[str, Told] = {
+    "exposure_s": (_LAYERS, "Exposure that is known to work", "s"),
+    "exposure_base_mm": (_LAYERS, "at a layer of", "mm"),
+    "second_exposure": (_LAYERS, "A second one, if known: layer and time", "mm, s"),
+    "penetration_mm": (_LAYERS, "or the depth of penetration, if known", "mm"),
+    "bottom_exposure_s": (_LAYERS, "Exposure of bottom layers", "s"),
+    "green_modulus_mpa": (_STUFF, "Stiffness before curing (prior 500)", "MPa"),
+    "green_strength_mpa": (_STUFF, "Strength before curing (prior 10)", "MPa"),
+    "poisson": (_STUFF, "Poisson's ratio (prior 0.35)", ""),
+}
+UNASKED = {"name", "process"}
+
+
+@dataclass(frozen=True)
+class FormField:
+    """A field of a printer or material: one number or several (`many`), from `low` to `high` (inclusive unless `above`), `default` where it has one;
+    `optional` fields may stay empty.
+    """
+
+    name: str
+    group: str
+    title: str
+    unit: str
+    kind: Kind
+    many: int
+    low: float
+    high: float
+    above: bool
+    optional: bool
+    default: Any
+
+
+def _field(name: str, told: Told, schema: dict[str, Any]) -> FormField:
+    optional = "anyOf" in schema
+    inner = next(s for s in schema["anyOf"] if s.get("type") != "null") if optional else schema
+    each = inner["prefixItems"][0] if "prefixItems" in inner else inner
+    many = len(inner.get("prefixItems", [0]))
+    above = "exclusiveMinimum" in each
+    low = each.get("exclusiveMinimum", each.get("minimum", 0.0))
+    kind: Kind = "whole" if each["type"] == "integer" else "number"
+    return FormField(
+        name, *told, kind, many, float(low), float(each.get("maximum", 1e6)), above, optional, schema.get("default")
+    )
+
+
+def form_of(table: Literal["printers", "materials"], process: Literal["resin", "filament"]) -> list[FormField]:
+    """What a printer or a material of a process is described by, in groups.
+
+    >>> [f.name for f in form_of("materials", "filament")]
+    ['density_g_ml', 'cost', 'waste']
+    """
+    model: type[ResinPrinter] | type[FilamentPrinter] | type[Material] = Material
+    told = _OF_BOTH | _OF_RESIN if process == "resin" else _OF_BOTH
+    if table == "printers":
+        model, told = (ResinPrinter, _RESIN) if process == "resin" else (FilamentPrinter, _FILAMENT)
+    schema = model.model_json_schema()["properties"]
+    found = [_field(name, held, schema[name]) for name, held in told.items()]
+    groups = list(dict.fromkeys(f.group for f in found))
+    return sorted(found, key=lambda f: groups.index(f.group))

@@ -1,0 +1,49 @@
+"""Printers and materials as a form."""
+
+from __future__ import annotations
+
+import itertools
+
+import pytest
+
+from tenugui.core.machines import FilamentPrinter, MachineError, Material, ResinPrinter, form_of, from_dict
+from tenugui.core.machines.fields import UNASKED
+
+MODELS = {
+    ("printers", "resin"): ResinPrinter,
+    ("printers", "filament"): FilamentPrinter,
+    ("materials", "resin"): Material,
+}
+
+
+@pytest.mark.parametrize(("table", "process"), MODELS)
+def test_every_number_of_a_model_is_asked(table, process) -> None:  # type: ignore[no-untyped-def]
+    asked = {f.name for f in form_of(table, process)}
+    assert asked == set(MODELS[table, process].model_fields) - UNASKED
+
+
+@pytest.mark.parametrize(("table", "process"), [*MODELS, ("materials", "filament")])
+def test_the_form_takes_what_the_model_takes_and_nothing_else(table, process) -> None:  # type: ignore[no-untyped-def]
+    """The ends of each range are sound and a step past them is not: the form cannot promise what the door refuses."""
+    model = MODELS.get((table, process), Material)
+    fields = form_of(table, process)
+    usual = {"build_mm": [200, 100, 200], "pixels": [4000, 2000], "density_g_ml": 1.1, "cost": 30.0}
+    plain = {"name": "wader", "process": process} | {
+        f.name: usual[f.name] for f in fields if f.default is None and not f.optional
+    }
+    from_dict(model, plain, "thing")
+    for f in (f for f in fields if f.name not in ("second_exposure", "line_mm", "nozzle_mm")):
+        for end, past in ((f.low, f.low - 1), (f.high, f.high * 1.5 + 1)):
+            values = [past] * f.many
+            with pytest.raises(MachineError, match=f.name):
+                from_dict(model, plain | {f.name: values if f.many > 1 else past}, "thing")
+            if f.above and end == f.low:
+                continue
+            sound = [int(end) if f.kind == "whole" else end] * f.many
+            from_dict(model, plain | {f.name: sound if f.many > 1 else sound[0]}, "thing")
+
+
+def test_groups_stay_together() -> None:
+    for table, process in MODELS:
+        groups = [f.group for f in form_of(table, process)]  # type: ignore[arg-type]
+        assert len([g for g, _ in itertools.groupby(groups)]) == len(set(groups))
