@@ -272,7 +272,10 @@ def _plan(run: Run) -> dict[str, Any]:
     (out / f"{name}.3mf").write_bytes(run.shelf.get(board.files.package))
     (out / f"{name}.stl").write_bytes(run.shelf.get(board.files.stl))
     with open(out / f"{name}-run-sheet.pdf", "wb") as handle:
-        write_run_sheet(run_sheet(name, board, run.inputs(), run.shelf.get(board.files.sheet_sha)), handle)
+        write_run_sheet(
+            run_sheet(name, board, _given("proof", run.base, chain.choices), run.shelf.get(board.files.sheet_sha)),
+            handle,
+        )
     layers, pose = chain.boards["layers"], chain.boards["pose"]
     document = {
         "schema": "tenugui/plan@1",
@@ -293,6 +296,8 @@ def _plan(run: Run) -> dict[str, Any]:
             "recommended": layers.recommended,  # type: ignore[attr-defined]
             "why": layers.why,  # type: ignore[attr-defined]
         },
+        "hollow": _hollow_of(chain.boards.get("hollow")),
+        "walls": chain.choices.get("walls"),
         "proof": board.proof.model_dump(),
     } | _prepared(run.brought.worked_ready)
     (out / "plan.json").write_bytes(orjson.dumps(document, option=orjson.OPT_INDENT_2 | orjson.OPT_SERIALIZE_NUMPY))
@@ -304,6 +309,12 @@ def _given(fold: str, base: dict[str, Any], choices: dict[str, dict[str, Any]]) 
     spec = spec_of(fold)
     assert spec is not None and spec.given is not None
     return spec.given(base, choices)
+
+
+def _hollow_of(board: Any) -> dict[str, Any] | None:
+    """What is cut out of the figure; null where it stays solid."""
+    row = board.choices[board.recommended].hollow if board else None
+    return None if row is None else row.model_dump()
 
 
 def _board_of_poses(board: Any) -> dict[str, Any]:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import re
 
 from playwright.sync_api import Page, expect
 
+from tenugui.core.formats import read
+from tenugui.core.mesh import measure
 from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import ball, stl_bytes
 
@@ -31,6 +34,15 @@ def test_hollow_drain_move_a_hole_be_told_and_take_it(page: Page) -> None:
     assert now == whole and whole != "0 s", told
     page.get_by_text("as it is printed").click()
     expect(page.get_by_role("slider", name="Moment")).to_have_value("0")
+    turns = page.get_by_role("list", name="Turns").get_by_role("listitem")
+    expect(turns).to_have_text(re.compile(r"as it is printed: [0-9.]+ ml left"))
+    page.get_by_role("button", name="then turn it").click()
+    page.get_by_text("as I hold it").click()
+    expect(turns).to_have_count(2)
+    page.get_by_role("button", name="full again").click()
+    expect(turns).to_have_count(1)
+    page.get_by_text("as it drips best").click()
+    expect(turns).to_have_count(0)
 
     many = page.get_by_role("button", name=re.compile("^Hole "))
     holes = many.count()
@@ -54,6 +66,13 @@ def test_hollow_drain_move_a_hole_be_told_and_take_it(page: Page) -> None:
     expect(rows).to_have_count(4)
     expect(rows.nth(3)).to_contain_text("Yours")
     rows.nth(1).click()
+    page.get_by_label(re.compile("Countersink the holes, with")).check()
     page.get_by_role("button", name="Take it hollow").click()
     expect(page.get_by_text(re.compile("Hollow settled"))).to_be_visible()
     expect(page.get_by_role("link", name=re.compile(r"Hollow\s*wall [0-9.]+ mm, \d+ holes"))).to_be_visible()
+    plan = re.search(r"/plan/(\d+)", page.url)
+    assert plan
+    body = page.request.get(f"/api/plans/{plan[1]}/plugs")
+    assert body.ok and "plugs.3mf" in body.headers["content-disposition"]
+    plugs = read(io.BytesIO(body.body())).parts
+    assert len(plugs) >= 2 and all(measure(part).watertight for part in plugs.values())

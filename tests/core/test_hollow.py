@@ -29,11 +29,10 @@ from tenugui.core.hollow import (
 from tenugui.core.hollow.field import Field, far_within
 from tenugui.core.hollow.lattice import strut_distance
 from tenugui.core.hollow.liquid import (
-    DENSITY_KG_M3,
     GRAVITY_M_S2,
+    RESIN,
     STEPS_A_CELL,
-    SURFACE_N_M,
-    VISCOSITY_PA_S,
+    WASH,
     Mouth,
     Space,
     space_of,
@@ -298,14 +297,14 @@ def test_the_flood_is_the_least_brim_over_all_ways_out(seed: int, holes: int) ->
 
 
 def test_flow_has_its_two_limits_and_its_threshold() -> None:
-    drive = DENSITY_KG_M3 * GRAVITY_M_S2 * 0.05
+    drive = RESIN.density * GRAVITY_M_S2 * 0.05
     long = float(flow(1.0, 500.0, 50.0))
     assert long == pytest.approx(
-        (drive - 2 * SURFACE_N_M / 1e-3) * math.pi * 1e-12 / (8 * VISCOSITY_PA_S * 0.5) * 1e9, rel=0.01
+        (drive - 2 * RESIN.surface / 1e-3) * math.pi * 1e-12 / (8 * RESIN.viscosity * 0.5) * 1e9, rel=0.01
     )
     thin = float(flow(1.0, 0.001, 50.0))
-    assert thin == pytest.approx((drive - 2 * SURFACE_N_M / 1e-3) * 1e-9 / (3 * VISCOSITY_PA_S) * 1e9, rel=0.01)
-    threshold = 2 * SURFACE_N_M / (DENSITY_KG_M3 * GRAVITY_M_S2 * 1e-3) * 1e3
+    assert thin == pytest.approx((drive - 2 * RESIN.surface / 1e-3) * 1e-9 / (3 * RESIN.viscosity) * 1e9, rel=0.01)
+    threshold = 2 * RESIN.surface / (RESIN.density * GRAVITY_M_S2 * 1e-3) * 1e3
     assert flow(1.0, 2.0, threshold * 0.999) == 0 < flow(1.0, 2.0, threshold * 1.01)
 
 
@@ -317,12 +316,26 @@ def test_wider_shorter_and_deeper_never_runs_slower(radius: float, length: float
     assert flow(radius, length, head * times) >= here
 
 
+def test_washing_fluid_runs_faster_by_its_viscosity_and_clings_less() -> None:
+    deep = 1e4  # so deep that what clings counts for nothing
+    ratio = float(flow(1.0, 2.0, deep, WASH)) / float(flow(1.0, 2.0, deep))
+    assert ratio == pytest.approx(WASH.density / RESIN.density * RESIN.viscosity / WASH.viscosity, rel=1e-3)
+    tank = space(np.ones((60, 10, 10), bool))
+    mouths = [
+        Mouth(cells_at(tank, lambda x, y, z: z == 0 and x == 5 and y == 5), 0.4, 1.0),
+        Mouth(cells_at(tank, lambda x, y, z: z == 59), 1.0, 1.0),
+    ]
+    resin, wash = drained(tank, mouths, DOWN), drained(tank, mouths, DOWN, WASH)
+    assert wash.clings < resin.clings and wash.retained == resin.retained
+    assert wash.seconds is not None and resin.seconds is not None and wash.seconds < resin.seconds / 20
+
+
 def test_a_tank_empties_in_the_time_that_its_level_takes_to_fall() -> None:
     held = space(np.ones((60, 10, 10), bool), 0.5)
     bottom = Mouth(cells_at(held, lambda x, y, z: z == 0 and x == 0), 1.5, 2.0)
     top = Mouth(cells_at(held, lambda x, y, z: z == 29.5 and x == 0), 1.5, 2.0)
     told = drained(held, [bottom, top], DOWN)
-    full, still = 29.5 + 2.0, 2 * SURFACE_N_M / (DENSITY_KG_M3 * GRAVITY_M_S2 * 1.5e-3) * 1e3
+    full, still = 29.5 + 2.0, 2 * RESIN.surface / (RESIN.density * GRAVITY_M_S2 * 1.5e-3) * 1e3
     heads = np.linspace(still + 0.05 * (full - still), full, 20_000)
     slices = 25.0 * (heads[1] - heads[0])
     assert told.seconds == pytest.approx(float((slices / flow(1.5, 2.0, heads)).sum()), rel=0.03)

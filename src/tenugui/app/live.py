@@ -10,7 +10,7 @@ from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, WishDoc, worth_of
 from ..core.machines import Context, Printer
 from ..core.plan import Inputs, Memory, SearchDoc, judge_holes, kept, key_of, search_from
 from ..core.plan.inputs import matrix_of
-from ..core.pose import AIMS, Pace, Scale, Search, fitting, placement, rank_poses, unit, why_not, wish_of
+from ..core.pose import AIMS, Pace, Scale, Search, fitting, placement, rank_poses, why_not, wish_of
 from ..core.pose.choose import F8
 from ..core.worth import Gift, Worth, priced
 from ..store.db import Store, StoreError
@@ -28,8 +28,7 @@ def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
     if kept(shelf, "hollowed", cut, HollowedDoc) is None:
         raise StoreError("not-computed", "Nothing is hollowed at this wall yet.", "Wait for its row.", 409)
     rows = [HoleDoc.model_validate(row.model_dump()) for row in asked.holes]
-    way = None if asked.down is None else unit(asked.down)
-    found = judge_holes(shelf, given, asked.wall_mm, asked.lattice_mm, rows, way)
+    found = judge_holes(shelf, given, asked.wall_mm, asked.lattice_mm, rows, asked.turns)
     if found is None:
         raise StoreError("not-closed", "The figure cannot be hollowed.", "Repair it in the fold Size.", 409)
     return found

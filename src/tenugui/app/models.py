@@ -175,12 +175,12 @@ class WallsAsk(BaseModel):
 
 
 class HolesAsk(BaseModel):
-    """Holes to be judged, and the position to look at; null for the best one."""
+    """Holes to be judged, and positions to hold the figure in, one after the other; none for the best one."""
 
     wall_mm: float = Field(ge=0, le=20)
     lattice_mm: float | None = Field(default=None, ge=1, le=100)
     holes: list[HoleAsk] = Field(max_length=64)
-    down: Place | None = None
+    turns: list[Place] = Field(default_factory=list, max_length=8)
 
 
 class Wishes(BaseModel):

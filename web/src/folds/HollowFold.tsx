@@ -6,25 +6,19 @@ import { AtRates } from "../patterns/AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import type { Item } from "../stage/scene";
 import { Board } from "../ui/Board";
-import { Choice } from "../ui/Choice";
 import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
+import { Held } from "./hollow/Held";
 import { Holes } from "./hollow/Holes";
-import { Liquid } from "./hollow/Liquid";
 import { Own } from "./hollow/Own";
 import { Pull } from "./hollow/Pull";
 import { COLUMNS, lineOf, nameOf, takeOf, wallOf } from "./hollow/rows";
+import { useHeld } from "./hollow/useHeld";
 import { useJudged } from "./hollow/useJudged";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
 type Asked = Schemas["HollowAsk"];
-const WAYS = [
-  { value: "best", text: "as it drips best" },
-  { value: "plate", text: "as it is printed" },
-  { value: "head", text: "upside down" },
-] as const;
-type Held = (typeof WAYS)[number]["value"];
 
 export function HollowFold(props: FoldProps) {
   const held = foldOf(props.plan, "hollow");
@@ -36,7 +30,7 @@ export function HollowFold(props: FoldProps) {
 const sameHoles = (a: readonly Hole[], b: readonly Hole[]) =>
   JSON.stringify(a) === JSON.stringify(b);
 
-function Hollowing({ plan, show, option, onOption, onLayer, settled }: FoldProps) {
+function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: FoldProps) {
   const held = foldOf(plan, "hollow");
   const own = held.choice?.wishes?.own;
   const [asked, setAsked] = useState<Asked | null>(own && "wall_mm" in own ? own : null);
@@ -64,15 +58,8 @@ function Hollowing({ plan, show, option, onOption, onLayer, settled }: FoldProps
   const edited = !sameHoles(holes, made);
   const [chosen, setChosen] = useState<number | null>(null);
   const [placing, setPlacing] = useState(false);
-  const [way, setWay] = useState<Held>("best");
-  const pose = foldOf(plan, "pose").choice?.down as Place | undefined;
-  const down = useMemo<Place | null>(() => {
-    if (way === "best") return null;
-    const up = foldOf(plan, "size").choice?.up ?? [0, 0, 1];
-    const plate: Place = pose ?? [-up[0], -up[1], -up[2]];
-    return way === "plate" ? plate : [-plate[0], -plate[1], -plate[2]];
-  }, [way, pose, plan]);
-  const judging = useJudged(plan, row, holes, down);
+  const dripping = useHeld(plan, intake);
+  const judging = useJudged(plan, row, holes, dripping.turns);
   const judged = row?.hollow?.cavities.length ? (judging.data ?? null) : null;
   const set = (changed: Hole[]) => row && setMoved({ of: row, holes: changed });
   const onPick = useCallback(
@@ -102,7 +89,7 @@ function Hollowing({ plan, show, option, onOption, onLayer, settled }: FoldProps
     {
       kind: "figure",
       sha: placing ? null : (row?.preview_sha ?? null),
-      matrix: row?.matrix,
+      matrix: dripping.matrix ?? row?.matrix,
       thick: placing ? null : wallOf(row),
     },
     ...(row?.hollow
@@ -119,6 +106,7 @@ function Hollowing({ plan, show, option, onOption, onLayer, settled }: FoldProps
         ]
       : []),
     ...(placing ? [{ kind: "picker" as const, onPick }] : []),
+    ...(dripping.onTurn ? [{ kind: "hand" as const, onTurn: dripping.onTurn }] : []),
   ];
   useStage(
     show,
@@ -130,7 +118,18 @@ function Hollowing({ plan, show, option, onOption, onLayer, settled }: FoldProps
       figures: { shown: taken === shown ? null : row?.numbers },
       stale: !!data && !board.document,
     },
-    [row, holes, chosen, placing, onPick, board.document, taken, shown],
+    [
+      row,
+      holes,
+      chosen,
+      placing,
+      onPick,
+      board.document,
+      taken,
+      shown,
+      dripping.matrix,
+      dripping.way,
+    ],
   );
   return (
     <>
@@ -187,19 +186,7 @@ function Hollowing({ plan, show, option, onOption, onLayer, settled }: FoldProps
                 onHoles={set}
                 onPlacing={setPlacing}
               />
-              <div className="min-w-[220px] flex-1">
-                <Choice
-                  label="Held"
-                  small
-                  value={way}
-                  options={WAYS}
-                  onValue={setWay}
-                  className="mb-1"
-                />
-                {judged?.liquid && (
-                  <Liquid key={JSON.stringify(judged.liquid.down)} data={judged.liquid} />
-                )}
-              </div>
+              <Held held={dripping} judged={judged} />
             </div>
           )}
           {row.pull && (

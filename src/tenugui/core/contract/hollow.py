@@ -26,7 +26,8 @@ class HoleDoc(Document):
 
 class CavityDoc(Document):
     """A cavity. `retained_ml`: what no path downhill leads out in the best position, `drip_down` (the direction to hold downwards); `clings_ml`: what
-    surface tension holds back in its lowest hole; `drain_s`: until the rest is out, null where no air comes in.
+    surface tension holds back in its lowest hole; `drain_s`: until the rest is out, null where no air comes in;
+    `wash_s` and `wash_clings_ml`: the same of the fluid that it is washed with.
     """
 
     volume_mm3: float
@@ -37,6 +38,8 @@ class CavityDoc(Document):
     drain_s: float | None
     vented: bool
     drip_down: Place | None
+    wash_s: float | None = None
+    wash_clings_ml: float = 0.0
 
 
 class HollowDoc(Document):
@@ -122,10 +125,13 @@ class LiquidDoc(Document):
 
 
 class JudgedDoc(Document):
-    """Holes as somebody set them: what each cavity does with them, the best order of turns of each, and a cut for the largest."""
+    """Holes as somebody set them: what each cavity does with them, the best order of turns of each, what all of them keep after the turns that were asked
+    for, and a cut for the largest.
+    """
 
     cavities: list[CavityDoc]
     turns: list[list[TurnDoc]]
+    sequence: list[TurnDoc]
     findings: list[Finding]
     liquid: LiquidDoc | None
 
@@ -161,6 +167,8 @@ def cavity_of(cavity: Cavity, opened: Opened | None) -> CavityDoc:
         drain_s=opened.drips.seconds,
         vented=opened.vented,
         drip_down=opened.gravity,
+        wash_s=opened.washes.seconds,
+        wash_clings_ml=opened.washes.clings / 1000,
     )
 
 

@@ -5,14 +5,17 @@ from .drilling import Hole, drilled, plug, plugs_of
 from .existing import came_hollow, filled
 from .field import Field, depth_field
 from .holes import Opened, judged, suggest, usual_diameter
-from .liquid import Drained, Mouth, Space, drained, flow, stays
+from .liquid import RESIN, WASH, Drained, Fluid, Mouth, Space, drained, flow, stays
 from .packed import pack_hollowed, unpack_hollowed
-from .turns import Turns, best_turns, falling
+from .turns import Turns, best_turns, falling, turned
 
 __all__ = [
+    "RESIN",
+    "WASH",
     "Cavity",
     "Drained",
     "Field",
+    "Fluid",
     "Hole",
     "HollowError",
     "Hollowed",
@@ -36,6 +39,7 @@ __all__ = [
     "plugs_of",
     "stays",
     "suggest",
+    "turned",
     "unpack_hollowed",
     "usual_diameter",
     "usual_wall",

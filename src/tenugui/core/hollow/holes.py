@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 from ..mesh import FAR, rays_of, surface_samples
 from .cavities import Cavity, Hollowed, HollowError
 from .drilling import Hole
-from .liquid import Drained, Mouth, drained
+from .liquid import WASH, Drained, Mouth, drained
 
 F8 = NDArray[np.float64]
 SPACING_MM = 1.2
@@ -33,12 +33,15 @@ RESTS_SHARE = 0.005
 
 @dataclass(frozen=True)
 class Opened:
-    """A cavity with holes: the position to drip in that leaves least (`gravity`), what that leaves and takes, and whether air comes in while it runs out."""
+    """A cavity with holes: the position to drip in that leaves least (`gravity`), what that leaves and takes, whether air comes in while it runs out, and
+    what the fluid that it is washed with does in the same position.
+    """
 
     holes: tuple[Hole, ...]
     gravity: tuple[float, float, float]
     drips: Drained
     vented: bool
+    washes: Drained
 
 
 def usual_diameter(size: F8) -> float:
@@ -133,7 +136,8 @@ def judged(cavity: Cavity, holes: Sequence[Hole], down: F8) -> Opened:
     open_ = [m for m in mouths if len(m.cells)]
     tried = [(drained(cavity.space, open_, way), way) for way in _positions(cavity, holes, down)]
     best, way = min(tried, key=lambda t: (t[0].retained + t[0].clings, t[0].seconds or 0.0))
-    return Opened(tuple(holes), (float(way[0]), float(way[1]), float(way[2])), best, len(open_) >= 2)
+    washes = drained(cavity.space, open_, way, WASH)
+    return Opened(tuple(holes), (float(way[0]), float(way[1]), float(way[2])), best, len(open_) >= 2, washes)
 
 
 def suggest(

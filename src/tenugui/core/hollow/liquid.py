@@ -21,13 +21,26 @@ I4 = NDArray[np.int32]
 I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
 MOST_CELLS = 400_000
-VISCOSITY_PA_S, SURFACE_N_M, DENSITY_KG_M3 = 0.4, 0.035, 1120.0
-"""Priors: resin at room temperature; a data sheet knows better."""
 GRAVITY_M_S2 = 9.81
 STEPS_A_CELL = 16
 """Steps of a cell's width to which the flood's heights are rounded."""
 OUT_SHARE = 0.95
 """The last drops take for ever; a cavity counts as empty when so much of what runs out is out."""
+
+
+@dataclass(frozen=True)
+class Fluid:
+    """What runs: viscosity in Pa·s, surface tension in N/m, density in kg/m³."""
+
+    viscosity: float
+    surface: float
+    density: float
+
+
+RESIN = Fluid(0.4, 0.035, 1120.0)
+"""Priors: resin at room temperature; a data sheet knows better."""
+WASH = Fluid(0.003, 0.023, 800.0)
+"""Priors: a spirit for washing, with some resin in it."""
 
 
 @dataclass(frozen=True)
@@ -125,16 +138,16 @@ def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[B1, I4,
     return level > whole + STEPS_A_CELL // 2, into, order[:many], height
 
 
-def flow(radius: float, length: float, head: F8 | float) -> F8:
-    """mm³ a second through a hole (mm) under heads of resin (mm): Poiseuille's channel and Sampson's orifice in a row (Dagan, Weinbaum, Pfeffer
+def flow(radius: float, length: float, head: F8 | float, fluid: Fluid = RESIN) -> F8:
+    """mm³ a second through a hole (mm) under heads of a fluid (mm): Poiseuille's channel and Sampson's orifice in a row (Dagan, Weinbaum, Pfeffer
     1982), less what surface tension holds back; 0 where that is all.
 
     >>> flow(0.5, 2.0, np.array([1.0, 20.0])).round(2).tolist(), float(flow(1.5, 2.0, 20.0).round())
     ([0.0, 1.89], 228.0)
     """
     r, long = radius * 1e-3, length * 1e-3
-    drive = np.maximum(DENSITY_KG_M3 * GRAVITY_M_S2 * np.asarray(head, float) * 1e-3 - 2 * SURFACE_N_M / r, 0.0)
-    return np.asarray(drive / (VISCOSITY_PA_S * (8 * long / (math.pi * r**4) + 3 / r**3)) * 1e9)
+    drive = np.maximum(fluid.density * GRAVITY_M_S2 * np.asarray(head, float) * 1e-3 - 2 * fluid.surface / r, 0.0)
+    return np.asarray(drive / (fluid.viscosity * (8 * long / (math.pi * r**4) + 3 / r**3)) * 1e9)
 
 
 @dataclass(frozen=True)
@@ -149,7 +162,7 @@ class Drained:
     filled: B1
 
 
-def drained(space: Space, mouths: Sequence[Mouth], gravity: F8) -> Drained:
+def drained(space: Space, mouths: Sequence[Mouth], gravity: F8, fluid: Fluid = RESIN) -> Drained:
     """Hold a full cavity with `gravity` downwards: the lowest hole lets the liquid out, any other lets air in."""
     filled = stays(space, mouths, gravity)
     retained = float(filled.sum()) * space.width**3
@@ -161,7 +174,7 @@ def drained(space: Space, mouths: Sequence[Mouth], gravity: F8) -> Drained:
     above = np.sort(np.maximum(height[~filled] - min(sills), 0.0))[::-1] + lowest.length
     # The level falls from cell to cell; what is left above the sill when the flow has ceased clings.
     per_cell = space.width**3
-    rates = flow(lowest.radius, lowest.length, above)
+    rates = flow(lowest.radius, lowest.length, above, fluid)
     runs = rates > 0
     most = math.ceil(OUT_SHARE * int(runs.sum()))
     seconds = float((per_cell / rates[runs])[:most].sum())

@@ -58,7 +58,7 @@ def _pockets(filled: B1, beside: I4, into: I4, order: I4, pocket: I4) -> int:
     return many
 
 
-def _after(space: Space, mouths: Sequence[Mouth], gravity: F8, liquid: B1) -> B1:
+def after(space: Space, mouths: Sequence[Mouth], gravity: F8, liquid: B1) -> B1:
     """Cells (n,) that are filled once a cavity with `liquid` (n,) in it has been held with `gravity` downwards."""
     filled, into, order, height = flooded(space, mouths, gravity)
     pocket = np.empty(len(filled), np.int32)
@@ -76,20 +76,29 @@ def _after(space: Space, mouths: Sequence[Mouth], gravity: F8, liquid: B1) -> B1
     return out
 
 
+def turned(space: Space, mouths: Sequence[Mouth], ways: Sequence[F8]) -> list[B1]:
+    """Cells (n,) of a full cavity that are still filled after each of these positions, held one after the other."""
+    liquid, found = np.ones(len(space.middles), np.bool_), []
+    for way in ways:
+        liquid = after(space, mouths, way, liquid)
+        found.append(liquid)
+    return found
+
+
 def best_turns(space: Space, mouths: Sequence[Mouth], ways: Sequence[F8]) -> Turns:
     """The position that leaves least, and a second one after it where that lets out a good part of the rest."""
     per_cell = space.width**3
     full = np.ones(len(space.middles), np.bool_)
-    first = [_after(space, mouths, way, full) for way in ways]
+    first = [after(space, mouths, way, full) for way in ways]
     best = min(range(len(ways)), key=lambda i: int(first[i].sum()))
     told, left = [ways[best]], [float(first[best].sum()) * per_cell]
     if left[0] > 0:
-        second = [_after(space, mouths, way, first[best]) for way in ways]
+        second = [after(space, mouths, way, first[best]) for way in ways]
         then = min(range(len(ways)), key=lambda i: int(second[i].sum()))
-        after = float(second[then].sum()) * per_cell
-        if after < (1 - WORTH_A_TURN) * left[0]:
+        rest = float(second[then].sum()) * per_cell
+        if rest < (1 - WORTH_A_TURN) * left[0]:
             told.append(ways[then])
-            left.append(after)
+            left.append(rest)
     return Turns(tuple((float(w[0]), float(w[1]), float(w[2])) for w in told), tuple(left))
 
 

@@ -11,6 +11,9 @@ from .folds import FOLDS, Choice, FoldSpec, Taken, model_of, recommended
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, key_of, quiet, within
 
+ASKED_FROM_MM = 60.0
+"""Prior: smaller figures are printed solid, or with the walls that the machine is set to."""
+
 
 @dataclass
 class Chain:
@@ -46,6 +49,12 @@ def sized(
     }
 
 
+def _asked(spec: FoldSpec, start: dict[str, Choice]) -> bool:
+    """Whether a fold is asked: one that may stay open only of figures so large that it matters, and not where it was answered before."""
+    worth = start["size"]["height_mm"] >= ASKED_FROM_MM and spec.asks(start) and spec.name not in start
+    return worth if spec.free else True
+
+
 def run_chain(
     shelf: Shelf,
     base: Given,
@@ -55,12 +64,13 @@ def run_chain(
     progress: Progress = quiet,
     taken: Callable[[FoldSpec, Taken, str], None] = lambda spec, choice, key: None,
 ) -> Chain:
-    """Compute every board from Pose to `until` and take what it recommends; `start` holds the choices of Size, Marks and, where it is hollow, Hollow.
+    """Compute every board from Pose to `until` and take what it recommends; `start` holds the choices of Size and Marks, and of Hollow or
+    Walls where they are given.
 
     `taken` is told of every choice with the key of the inputs it rests on.
     """
     chain = Chain(dict(start))
-    wanted = [spec for spec in FOLDS if spec.task and not spec.free]
+    wanted = [spec for spec in FOLDS if spec.task and _asked(spec, start)]
     for done, spec in enumerate(wanted):
         assert spec.task and spec.given and spec.take
         given = spec.given(base, chain.choices)

@@ -26,8 +26,11 @@ from ..contract import (
 from ..errors import CoreError
 from ..formats import pack_whole
 from ..hollow import (
+    Cavity,
+    Hole,
     Hollowed,
     Lattice,
+    Mouth,
     best_turns,
     came_hollow,
     drilled,
@@ -35,13 +38,14 @@ from ..hollow import (
     hollow,
     judged,
     pack_hollowed,
+    turned,
     unpack_hollowed,
     usual_wall,
 )
 from ..hollow.holes import mouth_of
 from ..machines import default_height
 from ..mesh import Mesh
-from ..pose import beside
+from ..pose import beside, unit
 from ..worth import least, rates_of
 from .held import HELD
 from .holes import findings_of, sorted_holes
@@ -197,9 +201,16 @@ def _more_for(came: Hollowed | None) -> list[float]:
 
 
 def judge_holes(
-    shelf: Shelf, given: Given, wall: float, pitch: float | None, rows: Sequence[HoleDoc], way: Sequence[float] | None
+    shelf: Shelf,
+    given: Given,
+    wall: float,
+    pitch: float | None,
+    rows: Sequence[HoleDoc],
+    ways: Sequence[Sequence[float]],
 ) -> JudgedDoc | None:
-    """Holes as somebody set them, judged in the pose and, where asked, in the position `way`; None where nothing was hollowed at this wall yet."""
+    """Holes as somebody set them, judged in the pose and, where asked, in positions held one after the other; None where nothing was hollowed at this wall
+    yet.
+    """
     _, made = hollowed_of(shelf, given, wall, pitch)
     if made is None:
         return None
@@ -210,19 +221,37 @@ def judge_holes(
     ]
     turns = []
     for cavity, holes, one in zip(made.cavities, by_cavity, opened, strict=True):
-        mouths = [*(mouth_of(cavity, hole) for hole in holes), *cavity.own]
-        ways = [plate, -plate, *(np.array(h.point) - cavity.space.middles.mean(axis=0) for h in holes)]
-        ways = [w / max(float(np.linalg.norm(w)), 1e-9) for w in ways]
-        best = best_turns(cavity.space, [m for m in mouths if len(m.cells)], ways) if one else None
+        tried = [plate, -plate, *(np.array(h.point) - cavity.space.middles.mean(axis=0) for h in holes)]
+        tried = [w / max(float(np.linalg.norm(w)), 1e-9) for w in tried]
+        best = best_turns(cavity.space, _mouths(cavity, holes), tried) if one else None
         turns.append(
             [TurnDoc(down=w, left_ml=left / 1000) for w, left in zip(best.ways, best.left, strict=True)] if best else []
         )
+    held = [unit(way) for way in ways]
+    kept = [
+        turned(c.space, _mouths(c, holes), [np.array(w) for w in held])
+        for c, holes in zip(made.cavities, by_cavity, strict=True)
+    ]
     first = next((o for o in opened if o), None)
-    look = tuple(way) if way is not None else first.gravity if first else tuple(float(v) for v in plate)
-    liquid = liquid_of(made, by_cavity, np.array(look)) if made.cavities else None
+    look = held[-1] if held else first.gravity if first else unit(plate)
+    stay = kept[0][-1] if kept and held else None
+    liquid = liquid_of(made, by_cavity, np.array(look), stay) if made.cavities else None
     return JudgedDoc(
         cavities=[cavity_of(c, o) for c, o in zip(made.cavities, opened, strict=True)],
         turns=turns,
+        sequence=[
+            TurnDoc(
+                down=way,
+                left_ml=sum(float(k[i].sum()) * c.space.width**3 for k, c in zip(kept, made.cavities, strict=True))
+                / 1000,
+            )
+            for i, way in enumerate(held)
+        ],
         findings=[*found, *findings_of(made, opened)],
         liquid=liquid,
     )
+
+
+def _mouths(cavity: Cavity, holes: Sequence[Hole]) -> list[Mouth]:
+    """What is open of a cavity: holes that reach it, and what it came with."""
+    return [m for m in (*(mouth_of(cavity, hole) for hole in holes), *cavity.own) if len(m.cells)]

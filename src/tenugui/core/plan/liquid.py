@@ -29,12 +29,16 @@ def _outlines(mesh: Mesh, frame: F8, depth: float) -> list[list[tuple[float, flo
     return found
 
 
-def liquid_of(made: Hollowed, holes: Sequence[Sequence[Hole]], down: F8) -> LiquidDoc:
-    """The largest cavity held with `down` downwards, cut through its middle where it is widest."""
+def liquid_of(
+    made: Hollowed, holes: Sequence[Sequence[Hole]], down: F8, kept: NDArray[np.bool_] | None = None
+) -> LiquidDoc:
+    """The largest cavity held with `down` downwards, cut through its middle where it is widest. `kept`: its cells that are filled after more
+    than one position; else what stays of a full one.
+    """
     down = down / max(float(np.linalg.norm(down)), 1e-9)
     cavity, mine = made.cavities[0], list(holes[0])
     space = cavity.space
-    mouths = [m for m in (mouth_of(cavity, hole) for hole in mine) if len(m.cells)]
+    mouths = [m for m in (*(mouth_of(cavity, hole) for hole in mine), *cavity.own) if len(m.cells)]
     middle = space.middles.mean(axis=0)
     aside = np.cross(down, [1.0, 0, 0] if abs(down[0]) < 0.9 else [0, 1.0, 0])
     aside /= np.linalg.norm(aside)
@@ -45,7 +49,7 @@ def liquid_of(made: Hollowed, holes: Sequence[Sequence[Hole]], down: F8) -> Liqu
     across = turn[0] * aside + turn[1] * other
     frame = np.stack([across, -down, np.cross(across, -down)])
     depth = float(frame[2] @ middle)
-    kept = stays(space, mouths, down)
+    kept = stays(space, mouths, down) if kept is None else kept
     near = kept & (np.abs(space.middles @ frame[2] - depth) <= space.width)
     cells = np.unique(np.round((space.middles[near] @ frame[:2].T) / space.width).astype(int), axis=0) * space.width
     seconds, level = falling(space, mouths, down)
@@ -58,6 +62,6 @@ def liquid_of(made: Hollowed, holes: Sequence[Sequence[Hole]], down: F8) -> Liqu
         cell_mm=space.width,
         seconds=seconds,
         level_mm=level,
-        retained_ml=told.retained / 1000,
+        retained_ml=float(kept.sum()) * space.width**3 / 1000,
         drain_s=told.seconds,
     )

@@ -34,6 +34,8 @@ function Said({ judged }: { judged: Judged }) {
                 {first && `Held so, ${ml(first.left_ml)} stays`}
                 {then && `; turned again, ${ml(then.left_ml)}`}
                 {first && "."}
+                {c.wash_s != null &&
+                  ` Washing fluid: ${span(c.wash_s)}${c.wash_clings_ml >= 0.005 ? `, ${ml(c.wash_clings_ml)} cling` : ""}.`}
               </>
             )}
           </li>

@@ -1,15 +1,15 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, need, type Hole, type HollowRow, type Place, type PlanState } from "../../api/client";
 
-/** What the holes of a row do as they are set, in the position asked for or the best one. */
+/** What the holes of a row do as they are set, in the positions asked for or the best one. */
 export function useJudged(
   plan: PlanState,
   row: HollowRow | undefined,
   holes: Hole[],
-  down: Place | null,
+  turns: Place[],
 ) {
   const wall = row?.hollow ? row.wall_mm : null;
-  const body = { wall_mm: wall ?? 1, lattice_mm: row?.lattice_mm ?? null, holes, down };
+  const body = { wall_mm: wall ?? 1, lattice_mm: row?.lattice_mm ?? null, holes, turns };
   const key = plan.folds.find((f) => f.name === "hollow")?.key ?? null;
   return useQuery({
     queryKey: ["judged", plan.id, key, body],
