@@ -155,6 +155,8 @@ def test_two_bodies_on_a_thin_bridge_have_a_cavity_each() -> None:
 def test_what_is_too_small_to_be_worth_it_stays_solid() -> None:
     made = hollow(ball(3, fineness=4), 1.0)
     assert made.cavities == () and made.left_solid == 1 and made.mesh is made.outer
+    ((x, y, z, volume),) = made.solid_at
+    assert np.linalg.norm(np.array([x, y, z]) - made.outer.middles().mean(axis=0)) < 0.5 and 5 < volume < 60
     assert len(hollow(ball(3, fineness=4), 1.0, least_mm3=1.0).cavities) == 1
     assert hollow(box((0, 0, 0), (30, 30, 2)), 1.2).left_solid == 0, "nothing of a plate is that deep"
 

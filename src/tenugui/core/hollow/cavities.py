@@ -27,6 +27,8 @@ LEAST_CAVITY_MM3 = 60.0
 CLOSE_MM = 0.04
 """A wall is made so much thicker than asked, for the middles of the inside's triangles, which lie nearer than their corners."""
 ROUNDS = 5
+MOST_TOLD = 3
+"""Spaces left solid that are told by their place."""
 MOST_FACES = 60_000
 """The inside is thinned to about this many triangles: nobody sees it, and its wall is measured after that."""
 FEWEST_CELLS = 4.5
@@ -64,7 +66,7 @@ class Cavity:
 @dataclass(frozen=True)
 class Hollowed:
     """A figure (its shells united) and the cavities cut out of it, the largest first; the field they were cut from (None where it has been put away); how many
-    were left solid. `came`: the cavities are the figure's own, and their surfaces are in it already.
+    were left solid, and of those the middles and mm³ of the largest (`solid_at`). `came`: the cavities are the figure's own, and their surfaces are in it already.
     """
 
     outer: Mesh
@@ -73,6 +75,7 @@ class Hollowed:
     field: Field | None
     left_solid: int
     came: bool = False
+    solid_at: tuple[tuple[float, float, float, float], ...] = ()
 
     @property
     def solid_volume(self) -> float:
@@ -176,7 +179,14 @@ def hollow(
             inside = label[wide] == index + 1
             found.append(_cavity(field, space, struts, inside, wide, outside, wall + CLOSE_MM))
     found = [c for c in found if c.volume > 0]
-    return Hollowed(outer, wall, tuple(sorted(found, key=lambda c: -c.volume)), field, count - len(found))
+    small = sorted((i for i in range(count) if i not in kept), key=lambda i: -volumes[i])[:MOST_TOLD]
+    middles = ndimage.center_of_mass(label > 0, label, [i + 1 for i in small])
+    places = field.place(np.array(middles).reshape(-1, 3)) if small else np.empty((0, 3))
+    solid_at = tuple(
+        (float(x), float(y), float(z), float(volumes[i])) for i, (x, y, z) in zip(small, places, strict=True)
+    )
+    cavities = tuple(sorted(found, key=lambda c: -c.volume))
+    return Hollowed(outer, wall, cavities, field, count - len(found), solid_at=solid_at)
 
 
 def _cavity(

@@ -16,6 +16,7 @@ def pack_hollowed(made: Hollowed) -> bytes:
     held: dict[str, np.ndarray] = {
         "outer_v": made.outer.vertices,
         "outer_f": made.outer.faces,
+        "solid": np.array(made.solid_at, float).reshape(-1, 4),
         "told": np.array([made.wall, len(made.cavities), made.left_solid, made.came], float),
     }
     for k, cavity in enumerate(made.cavities):
@@ -49,4 +50,6 @@ def unpack_hollowed(data: bytes) -> Hollowed:
                 own.append(Mouth(held[f"opened{k}"][first:last], float(radius), float(length)))
                 first = last
             cavities.append(Cavity(Mesh(held[f"v{k}"], held[f"f{k}"]), volume, least, space, tuple(own)))
-        return Hollowed(Mesh(held["outer_v"], held["outer_f"]), wall, tuple(cavities), None, int(solid), bool(came))
+        left = tuple((float(x), float(y), float(z), float(v)) for x, y, z, v in held["solid"])
+        outer = Mesh(held["outer_v"], held["outer_f"])
+        return Hollowed(outer, wall, tuple(cavities), None, int(solid), bool(came), left)

@@ -8,6 +8,7 @@ finished part. *Overhang*: area farther outside the layer below than the process
 """
 
 from .bridges import bridged
+from .ceilings import closing_share
 from .grid import LayerError, LayerGrid, grid_for
 from .overhang import overhang
 from .runs import LayerStack, cut, cut_onto
@@ -27,6 +28,7 @@ __all__ = [
     "TrappedSpace",
     "Voids",
     "bridged",
+    "closing_share",
     "completed",
     "cut",
     "cut_onto",

@@ -82,6 +82,17 @@ def findings_of(made: Hollowed, opened: Sequence[Opened | None]) -> list[Finding
     if closed:
         text = f"{closed} cavit{'y' if closed == 1 else 'ies'} without two holes: resin stays inside and can burst the figure. Drain, flush and cure inside."
         found.append(Finding(code="sealed-cavity", severity="severe", count=closed, message=text))
+    if made.cavities and made.solid_at:
+        x, y, z, most = made.solid_at[0]
+        many = (
+            f"{made.left_solid} spaces deeper than the wall stay"
+            if made.left_solid > 1
+            else "A space deeper than the wall stays"
+        )
+        text = f"{many} solid, the largest of {most:.0f} mm³: too little to be worth two holes."
+        found.append(
+            Finding(code="left-solid", severity="notice", count=made.left_solid, message=text, place=(x, y, z))
+        )
     if not made.cavities and not made.came:
         text = f"Nothing lies deeper than {made.wall:g} mm under the surface in a space worth two holes: the figure stays solid."
         found.append(Finding(code="stays-solid", severity="notice", count=1, message=text))

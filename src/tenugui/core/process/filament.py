@@ -22,6 +22,7 @@ class Filament:
     """See `Process`."""
 
     ledge_mm2 = 6.0
+    closes = 1.0
     pulls = False
 
     def __init__(self, printer: FilamentPrinter) -> None:

@@ -59,6 +59,8 @@ class Process(Protocol):
 
     ledge_mm2: float
     """Prior: overhang beyond the limit in one stretch that half of all prints survive without a mark that matters."""
+    closes: float
+    """Prior: so many times as much of a ceiling that hangs all around, as that of a cavity, is survived as of a ledge."""
     pulls: bool
     """Whether layers are peeled, so that there is a pull to draw."""
 

@@ -35,6 +35,7 @@ class Resin:
     """See `Process`."""
 
     ledge_mm2 = 12.0
+    closes = 20.0
     pulls = True
 
     def __init__(self, printer: ResinPrinter) -> None:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from ..layers import Island, Proof, is_slight
+from ..layers import Island, Proof, closing_share, is_slight
 from ..machines import Context, thin_limits
 from ..mesh import ThinPlace
 from ..process import NEAR_PLATE_MM, Threat, process_of
@@ -37,6 +37,8 @@ FOLD_MM = 0.05
 """Prior: what is thinner than a pixel or a grain of plastic is a fold where surfaces cross, not a part."""
 LEDGES = 4.0
 """Prior: a ledge so many times as large as one that half of all prints survive curls, tears or falls, and is not sanded away."""
+TOLD_SHARE = 0.25
+"""Of what half of all prints survive: of less nobody asks whether it hangs all around."""
 GRAIN_MM2 = 0.02
 LEAST_MM2 = 0.5
 """Overhang below these is the grain of the scan lines."""
@@ -64,7 +66,8 @@ def _overhangs(proof: Proof, tips: Sequence[Tip], context: Context) -> list[Haza
     is one sheet, and the same area spread up a rough flank is not. A small one scars; one of LEDGES times what a print survives is lost.
     """
     parts, height = proof.components, proof.stack.grid.height
-    ledge_mm2 = process_of(context.printer).ledge_mm2
+    process = process_of(context.printer)
+    ledge_mm2 = process.ledge_mm2
     area = proof.hang.by_component.copy()
     area[[i.component for i in proof.islands]] = 0.0
     area[parts.layer * height <= NEAR_PLATE_MM] = 0.0
@@ -94,9 +97,18 @@ def _overhangs(proof: Proof, tips: Sequence[Tip], context: Context) -> list[Haza
         members = members[(parts.layer[members] >= low) & (parts.layer[members] < high)]
         worst = members[np.argmax(area[members])]
         layer = int(parts.layer[worst])
+        told, shut = total, 0.0
+        if process.closes > 1 and total > TOLD_SHARE * ledge_mm2:
+            shut = total * closing_share(proof.stack, parts.of_run, layer, int(worst))
+            total += shut / process.closes - shut
+            if total < LEAST_MM2:
+                continue
         x, y = parts.inside[worst]
         held = f", tips under them: {under}" if under else " with nothing under them"
-        text = f"{total:.1f} mm² reach beyond the limit between {low * height:.2f} and {high * height:.2f} mm{held}."
+        where = f"between {low * height:.2f} and {high * height:.2f} mm"
+        text = f"{told:.1f} mm² reach beyond the limit {where}{held}."
+        if shut > told / 2:
+            text = f"A ceiling of {told:.1f} mm² closes {where}; it hangs all around and sags a little."
         remedy = "Turn the figure, or hold the ledge with more tips."
         loss = "part lost" if total > LEDGES * ledge_mm2 else None
         place = (float(x), float(y), layer * height)
