@@ -26,7 +26,9 @@ LEAST_CAVITY_MM3 = 60.0
 """Prior: what would hold less than this is left solid: it saves nothing and wants two holes."""
 CLOSE_MM = 0.04
 """A wall is made so much thicker than asked, for the middles of the inside's triangles, which lie nearer than their corners."""
-ROUNDS = 5
+ROUNDS = 8
+FOLD_COS = 0.3
+"""A triangle that turns farther than this from what it was makes a fold, and in it a flake of solid that hangs on nothing."""
 MOST_TOLD = 3
 """Spaces left solid that are told by their place."""
 MOST_FACES = 60_000
@@ -222,13 +224,18 @@ def _cavity(
 def _settled(
     raw: Mesh, outside: Nearest, wall: float, slack: float, fixed: NDArray[np.bool_] | None
 ) -> tuple[Mesh, float]:
-    """A cavity moved out to the wall, and its least wall. Triangles whose middles would come too near, around a crevice, stay where they were cut."""
+    """A cavity moved out to the wall, and its least wall. Triangles whose middles would come too near, around a crevice, or that would turn over stay where
+    they were cut.
+    """
     vertices = settle(raw.vertices, outside, wall, slack, fixed)
     suspects = np.arange(len(raw.faces))
+    were, _ = raw.normals_and_areas()
     for _ in range(ROUNDS):
         made = Mesh(vertices, raw.faces)
         far = outside.of(vertices[raw.faces[suspects]].mean(axis=1))[1]
-        near = suspects[far < wall - CLOSE_MM]
+        now, _ = Mesh(vertices, raw.faces[suspects]).normals_and_areas()
+        folded = np.einsum("ij,ij->i", now, were[suspects]) < FOLD_COS
+        near = suspects[(far < wall - CLOSE_MM) | folded]
         if not len(near):
             break
         back = np.unique(raw.faces[near])

@@ -27,6 +27,8 @@ MOST_HOLES = 5
 """Prior: what does not run empty by so many wants another position, not another hole."""
 ON_PLATE_MM = 1.0
 """Prior: what lies within this of the lowest point and looks down is shut by the plate."""
+VENT_MM, AIR_SHARE = 1.0, 0.08
+"""Priors: how far a hole may lie from where it serves best to be hidden: the vent near the plate so many mm, the one at the far end this share of the height."""
 RESTS_SHARE = 0.005
 """Prior: what may stay in a cavity, of its volume."""
 
@@ -108,12 +110,12 @@ def _hole(found: _Candidates, i: int, diameter: float) -> Hole:
     )
 
 
-def _extreme(found: _Candidates, way: F8, taken: list[int], apart: float) -> int | None:
-    """The candidate farthest along a way, on what is hidden where that costs little reach, and not beside one that is taken."""
+def _extreme(found: _Candidates, way: F8, taken: list[int], apart: float, cedes: float) -> int | None:
+    """The candidate farthest along a way, on what is hidden where that costs no more than `cedes` mm of it, and not beside one that is taken."""
     if not len(found.points):
         return None
     reach = found.points @ way
-    score = reach + np.where(found.weights < HIDDEN_WEIGHT, 0.08 * float(np.ptp(reach)), 0.0)
+    score = reach + np.where(found.weights < HIDDEN_WEIGHT, cedes, 0.0)
     for t in taken:
         score = np.where(np.linalg.norm(found.points - found.points[t], axis=1) < apart, -np.inf, score)
     best = int(np.argmax(score))
@@ -164,8 +166,10 @@ def suggest(
     plate = np.asarray(down, float) / np.linalg.norm(down)
     found = _candidates(made, cavity, wide, plate, weights)
     taken: list[int] = []
-    for way in (plate, -plate):
-        i = _extreme(found, way, taken, 3 * wide)
+    # Until the layers reach its lowest hole a cavity sucks with all its section, so that one cedes nearly nothing.
+    tall = float(np.ptp(made.outer.vertices @ plate))
+    for way, cedes in ((plate, VENT_MM), (-plate, AIR_SHARE * tall)):
+        i = _extreme(found, way, taken, 3 * wide, cedes)
         if i is not None:
             taken.append(i)
     if not taken:

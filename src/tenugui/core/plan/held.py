@@ -66,7 +66,7 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
-@task("held", 13, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 14, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -93,17 +93,18 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     """Everything that later folds ask of a support set, without its layer stack."""
     proof = made.after
     use = process_of(held.printer).use(proof.stack, proof.areas, context)
-    hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin)
+    off = [tip for tip, inside in zip(made.tips, made.inside, strict=True) if not inside]
+    hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin, off=off)
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
-    scars, lean, foot = weights_at(figure, weights, made.tips), mean_lean(figure, weights), float(made.before.areas[0])
-    gift = held_gift(made.tips, scars, lean, hazards, use, context, foot_mm2=foot)
+    scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, weights), float(made.before.areas[0])
+    gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot)
     row = SupportsRow(
         risk=held.given["risk"],
         style=held.given.get("style", "pillars"),
         layer_height_mm=context.height,
         tip_count=len(made.tips),
-        on_model=sum(t.on == "model" for t in made.tips),
+        on_model=sum(t.on == "model" for t in off),
         contact_mm2=contact_mm2(made.tips),
         raft=made.with_raft,
         lift_mm=supports.lift_mm,

@@ -40,7 +40,7 @@ from ..pose import Z_UP, Direction, Placement, front_of, height_along, placement
 from ..pose.place import plinth_under
 from ..pose.price import PLINTH_MM, PLINTH_SINK_MM
 from ..repair import unite
-from ..supports import Reachable, raised, reachable
+from ..supports import INSIDE_WEIGHT, Reachable, raised, reachable
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task
 
@@ -49,8 +49,6 @@ COARSE = 60_000
 MOST_SHELLS = 200
 PLINTH_WEIGHT = 0.2
 """What a scar costs on a plinth: as on what is hidden."""
-INSIDE_WEIGHT = 20.0
-"""In a cavity nothing is held but what starts in mid air there: no cutter comes in, and its ceilings close by themselves."""
 SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"))
 SOFTLY = 0.5
 """Prior: what the figure says of itself counts as the root of what a hand says."""
@@ -258,7 +256,8 @@ class Inputs:
         """`context` for the placed figure with its plinth, whose faces nobody sees."""
         held, plinth = self.context(height), self.placed.plinth
         if self.given.get("hollow"):
-            weights = None if held.weights is None else self.carried(held.weights, INSIDE_WEIGHT)
+            unsaid = np.ones(len(self.figure.faces)) if held.weights is None else held.weights
+            weights: F8 | None = self.carried(unsaid, INSIDE_WEIGHT)
             hold = None if held.hold is None else self.carried(held.hold, False)
             held = replace(held, weights=weights, hold=hold)
         if plinth is None:

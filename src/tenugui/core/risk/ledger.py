@@ -221,8 +221,10 @@ def ledger(
     tips: Sequence[Tip] = (),
     own: Proof | None = None,
     thin: Sequence[ThinPlace] = (),
+    off: Sequence[Tip] | None = None,
 ) -> list[Hazard]:
-    """Every hazard of a proved figure, with its supports if it has any; the costliest first. `own`: the figure's proof without them."""
+    """Every hazard of a proved figure, with its supports if it has any; the costliest first. `own`: the figure's proof without them, `off`: those
+    of the tips that come off again."""
     height = proof.stack.grid.height
     process = process_of(context.printer)
     mishap = "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better."
@@ -233,7 +235,7 @@ def ledger(
         *(weighed(threat) for threat in process.threats(proof, context, tips, proof if own is None else own)),
         *_open(proof),
         *_outside(proof, context),
-        *_standing([tip for tip in tips if tip.on == "model"], height),
+        *_standing([tip for tip in (tips if off is None else off) if tip.on == "model"], height),
         weighed(
             Threat(
                 "mishap",

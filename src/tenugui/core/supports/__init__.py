@@ -6,6 +6,7 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 """
 
 from .demand import Demand, Reachable, find_demand, reachable
+from .inside import INSIDE_WEIGHT, stays_inside
 from .load import BodyLoad, body_loads, tip_hold, touched
 from .make import (
     RAFT_MARGIN_MM,
@@ -24,6 +25,7 @@ from .necks import Neck, necks
 from .pieces import pieces
 
 __all__ = [
+    "INSIDE_WEIGHT",
     "RAFT_MARGIN_MM",
     "STYLES",
     "USUAL_RISK",
@@ -46,6 +48,7 @@ __all__ = [
     "raised",
     "reachable",
     "safety_factor",
+    "stays_inside",
     "support_mesh",
     "tip_hold",
     "tip_pitch",

@@ -12,6 +12,7 @@ from ..layers import Proof, Solid, completed, prove, read_solid
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh, RayMesh, rays_of
 from .demand import MAX_TIPS, Demand, Reachable, find_demand, load_points, reachable
+from .inside import stays_inside
 from .manner import FLAT_FOOT, manner_of
 from .route import Route, columns, route
 from .solids import raft, tube
@@ -72,7 +73,7 @@ class SupportFinding:
 
 @dataclass(frozen=True)
 class SupportSet:
-    """Tips, the raft's use, the posed figure they belong to, and the proofs with and without them."""
+    """Tips, the raft's use, the posed figure they belong to, and the proofs with and without them. `inside` (tips,): those that stay in a cavity."""
 
     tips: list[Tip]
     with_raft: bool
@@ -82,6 +83,7 @@ class SupportSet:
     after: Proof
     volume_mm3: float
     findings: list[SupportFinding]
+    inside: NDArray[np.bool_]
 
     @property
     def whole(self) -> Mesh:
@@ -245,7 +247,8 @@ def make_supports(
     solid = support_mesh(tips, with_raft)
     volume = max(0.0, after.stack.volume() - before.stack.volume())
     asked = context.hold is not None and bool(context.hold.any())
-    made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [])
+    inside = stays_inside(figure, context.weights, tips)
+    made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside)
     made_set.findings.extend(_findings(made_set, context, asked=asked, left_out=left_out))
     return made_set
 
@@ -317,7 +320,11 @@ def _findings(made: SupportSet, context: Context, *, asked: bool, left_out: int)
         n = len(held.islands)
         text = f"{n} island{'' if n == 1 else 's'} could not be held: no support finds a way to them. Turn the figure, or free the place by hand."
         found.append(SupportFinding("island-left", "severe", n, text))
-    standing = sum(tip.on == "model" for tip in tips)
+    shut = int(made.inside.sum())
+    if shut:
+        text = f"{shut} support{' stands in a cavity and stays' if shut == 1 else 's stand in cavities and stay'} there: what starts in mid air inside is held."
+        found.append(SupportFinding("stands-inside", "notice", shut, text))
+    standing = sum(tip.on == "model" for tip in tips) - shut
     if standing:
         stand = "support stands" if standing == 1 else "supports stand"
         text = f"{standing} {stand} on the figure, because nothing reaches the plate from there: scars at both ends."

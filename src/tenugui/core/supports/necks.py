@@ -23,6 +23,8 @@ APART_MM = 4.0
 """Necks nearer to a worse one belong to it."""
 LEAST_N = 0.008
 """Prior: what pulls less bends nothing that a person would miss."""
+BACKED = 3.0
+"""Prior: where what stands beside a section carries so many times the pull, nothing is lost with the section."""
 FUSED_MM = 1.0
 """Prior: so far above a contact the tip and its cone have fused with what they hold, and are what carries it."""
 
@@ -106,7 +108,7 @@ def _pulled(
     by pulling and pushing, and bend by what is left.
     """
     n = len(layer)
-    force, busy = np.zeros((n, 3)), np.zeros(n, np.bool_)
+    force, busy, backed = np.zeros((n, 3)), np.zeros(n, np.bool_), np.zeros(n, np.bool_)
     grip, frame = narrow / 4, np.zeros((n, 5))
     known = np.zeros(n, np.bool_)
     a = 0
@@ -118,7 +120,7 @@ def _pulled(
         for c in range(a, b):
             if total[c] > 0 and pull[c] > 0:
                 force[c, 0], force[c, 1], force[c, 2] = pull[c], pull[c] * centre[c, 0], pull[c] * centre[c, 1]
-                busy[c] = True
+                busy[c], backed[c] = True, False
                 low = min(low, c)
         c = b - 1
         while c >= low:
@@ -128,7 +130,7 @@ def _pulled(
                 mx, my = force[c, 1] - f * centre[c, 0], force[c, 2] - f * centre[c, 1]
                 moment = np.sqrt(mx * mx + my * my)
                 asked = (max(f, 0.0) / area[c] + 8 * moment / (area[c] * narrow[c])) / strength
-                if asked > worst[c, 0] and f > 0:
+                if asked > worst[c, 0] and f > 0 and not backed[c]:
                     worst[c, 0], worst[c, 1], worst[c, 2], worst[c, 3] = asked, layer[a], f, moment / f
                 only, carriers = -1, 0
                 for q in range(link_start[c], link_start[c + 1]):
@@ -137,6 +139,7 @@ def _pulled(
                 if hold_start[c] == hold_start[c + 1] and carriers == 1:
                     for k in range(3):
                         force[only, k] += force[c, k]
+                    backed[only] = backed[c] and (backed[only] or not busy[only])
                     busy[only] = True
                     low = min(low, only)
                 elif carriers:
@@ -150,6 +153,8 @@ def _pulled(
                         d = links[q, 1]
                         if through[d] > 0:
                             share = through[d] / total[c]
+                            spare = backed[c] or total[c] - through[d] > BACKED * max(f, 0.0)
+                            backed[d] = spare and (backed[d] or not busy[d])
                             part = share * (f + gx * (centre[d, 0] - x) + gy * (centre[d, 1] - y))
                             force[d, 0] += part
                             force[d, 1] += part * centre[d, 0] + share * grip[d] ** 2 * gx

@@ -1,0 +1,51 @@
+"""Supports in a cavity stay there: they are told apart, and cost no cutting and no sanding."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from tenugui.core.choice.hands import held_gift, weights_at
+from tenugui.core.layers import prove
+from tenugui.core.machines import Context
+from tenugui.core.mesh import Mesh
+from tenugui.core.process import process_of
+from tenugui.core.risk import ledger
+from tenugui.core.supports import INSIDE_WEIGHT, make_supports
+from tests.presets import HERON, RESIN
+from tests.shapes import box
+
+
+def chamber() -> tuple[Mesh, np.ndarray]:
+    """A closed room with a post that hangs from its ceiling, and the weights of its faces: inside beyond all."""
+    outer, inner, post = box((0, 0, 15), (24, 24, 30)), box((0, 0, 15), (18, 18, 24)), box((0, 0, 21), (4, 4, 14))
+    shut = Mesh(inner.vertices, inner.faces[:, ::-1])
+    weights = np.concatenate([np.ones(12), np.full(24, INSIDE_WEIGHT)])
+    return Mesh.joined([outer, shut, post]), weights
+
+
+def test_what_hangs_in_a_cavity_is_held_there_and_told_so() -> None:
+    mesh, weights = chamber()
+    context = Context(HERON, RESIN, 0.1, weights=weights)
+    made = make_supports(mesh, context)
+    assert made.inside.any() and not made.after.islands
+    inside = [t for t, i in zip(made.tips, made.inside, strict=True) if i]
+    assert all(t.on == "model" and 2.9 < t.joints[0][2] < t.z < 27.1 + made.figure.lower[2] for t in inside)
+    codes = {f.code for f in made.findings}
+    assert "stands-inside" in codes and "stands-on-figure" not in codes
+    plain = make_supports(mesh, Context(HERON, RESIN, 0.1))
+    assert not plain.inside.any() and "stands-on-figure" in {f.code for f in plain.findings}
+
+
+def test_they_are_no_hazard_and_no_work() -> None:
+    mesh, weights = chamber()
+    context = Context(HERON, RESIN, 0.1, weights=weights)
+    made = make_supports(mesh, context)
+    off = [t for t, i in zip(made.tips, made.inside, strict=True) if not i]
+    assert len(off) < len(made.tips)
+    told = ledger(made.after, context, tips=made.tips, own=made.before, off=off)
+    assert "stands-on-figure" not in {h.code for h in told}
+    use = process_of(HERON).use(made.after.stack, made.after.areas, context)
+    less = held_gift(off, weights_at(made.figure, weights, off), 0.5, told, use, context)
+    more = held_gift(made.tips, weights_at(made.figure, weights, made.tips), 0.5, told, use, context)
+    assert less.hands_min < more.hands_min - 10, "a scar of twenty weights each was once sanded where nobody gets in"
+    assert prove(made.figure, 0.1, context.reach).islands
