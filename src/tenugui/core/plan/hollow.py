@@ -137,7 +137,7 @@ def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tupl
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "plinth", "hollow")), "rates", "own")
 
 
-@task("hollow", 5, TAKES, HollowBoard, rests_on=("hollowed", "proposed", "coarse"))
+@task("hollow", 6, TAKES, HollowBoard, rests_on=("hollowed", "proposed", "coarse"))
 def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     """Solid beside hollow: what is saved, what pulls, what stays inside, and what it is worth."""
     held = Inputs(shelf, given)

@@ -22,12 +22,13 @@ from ..contract import (
     strip_document,
 )
 from ..hollow import Cavity, Hollowed, Opened, drilled, judged
-from ..layers import prove
+from ..layers import Proof, is_slight, prove
 from ..machines import Context
 from ..marks import transfer
-from ..mesh import Mesh, decimate
+from ..mesh import Mesh, Nearest, decimate
 from ..mesh.edges import face_volumes
 from ..mesh.thickness import vertex_thickness
+from ..pose import Placement
 from ..process import process_of
 from ..risk import MISHAP, combined, ledger
 from ..supports import USUAL_RISK, safety_factor, tip_hold, usual_tip
@@ -44,6 +45,8 @@ LEAKS = 0.02
 """Prior: a cavity that was not quite clean inside cracks or sweats its figure so often, for each that there is."""
 DYED_WALLS = 2.5
 """What is thicker than so many walls is left without a dye."""
+INSIDE_LOST, INSIDE_MM = 0.06, 0.3
+"""Priors: what starts in mid air in a cavity and grows on alone is lost so often, since its tips stand in there too; it starts this near to the cavity."""
 READ = ("sealed", "trapped")
 """Hazards that the layers of a bare body tell; what hangs is held later."""
 
@@ -98,7 +101,11 @@ def hollow_row(
         FIXED_MIN["resin"] + lean + _hold_min(context, float(pull.max())) + _hollow_min(made, holes, seconds),
         use.time_s / 3600,
         use.cost,
-        1 - math.prod(1 - h.chance for h in hazards if h.code in READ) * (1 - _leaks(made)) * (1 - MISHAP),
+        1
+        - math.prod(1 - h.chance for h in hazards if h.code in READ)
+        * (1 - _leaks(made))
+        * (1 - INSIDE_LOST) ** _hang_inside(made, proof, place)
+        * (1 - MISHAP),
     )
     doc = (
         None
@@ -146,6 +153,16 @@ def _pairs(made: Hollowed | None, opened: Sequence[Opened | None]) -> list[tuple
 
 def _leaks(made: Hollowed | None) -> float:
     return 0.0 if made is None else 1 - (1 - LEAKS) ** len(made.cavities)
+
+
+def _hang_inside(made: Hollowed | None, proof: Proof, place: Placement) -> int:
+    """How many parts start in mid air in a cavity and grow on alone."""
+    height = proof.stack.grid.height
+    lasting = np.array([[i.x, i.y, i.z] for i in proof.islands if not is_slight(i, height)]).reshape(-1, 3)
+    if made is None or not made.cavities or not len(lasting):
+        return 0
+    inside = Nearest(place.apply(Mesh.joined([c.surface for c in made.cavities])))
+    return int((inside.of(lasting)[1] < INSIDE_MM).sum())
 
 
 def _hold_min(context: Context, pull_n: float) -> float:

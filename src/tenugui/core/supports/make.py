@@ -25,7 +25,8 @@ PENETRATION_MM = 0.12
 RAFT_MM = 0.6
 RAFT_MARGIN_MM = 2.5
 """Prior: how far a raft reaches past the outermost foot."""
-PASSES, LOAD_ROUNDS = 4, 3
+PASSES, LOAD_ROUNDS = 4, 10
+"""A rod that leans out is carried a few mm farther by each round; most figures want one or two."""
 MOST_ISLANDS = 20_000
 """A surface with more places that start in mid air is noise, and placing tips under it would take hours."""
 STYLES = ("pillars", "trees", "blocks")
