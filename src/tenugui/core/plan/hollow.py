@@ -121,7 +121,7 @@ def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
 
 
 def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tuple[float | None, float | None, bool]]:
-    """Walls and struts of the rows: solid, the usual wall and a thicker one; and what was asked for. Struts take ten times as long: only when asked."""
+    """Walls and struts of the rows: solid, the usual wall and a thicker one; and what was asked for."""
     wall = usual_wall(held.figure.size)
     rows: list[tuple[float | None, float | None, bool]] = [
         (None, None, False),
