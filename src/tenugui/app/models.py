@@ -174,6 +174,21 @@ class WallsAsk(BaseModel):
     infill: float = Field(ge=0, le=1)
 
 
+class EditAsk(BaseModel):
+    """A tip to put, or to take away, at a place of the figure at its size, in its file's frame."""
+
+    op: Literal["add", "remove"]
+    at: Place
+
+
+class SupportsAsk(BaseModel):
+    """A support set with changes by hand, in their order."""
+
+    risk: float = Field(ge=0.0001, le=0.5)
+    style: Literal["pillars", "trees", "blocks"]
+    edits: list[EditAsk] = Field(min_length=1, max_length=400)
+
+
 class HolesAsk(BaseModel):
     """Holes to be judged, and positions to hold the figure in, one after the other; none for the best one."""
 
@@ -184,11 +199,11 @@ class HolesAsk(BaseModel):
 
 
 class Wishes(BaseModel):
-    """What the user asks of poses: a wish, and directions of their own (in the file's frame, pointing down); of a hollow figure, or of walls."""
+    """What the user asks of poses: a wish, and directions of their own (in the file's frame, pointing down); of a hollow figure, of walls, or of supports."""
 
     wish: PoseWish | None = None
     pinned: list[Place] = Field(default_factory=list, max_length=4)
-    own: HollowAsk | WallsAsk | None = None
+    own: HollowAsk | WallsAsk | SupportsAsk | None = None
     plugs: bool | None = None
     """Drain holes are countersunk, and plugs are among the files."""
 
@@ -226,6 +241,7 @@ class Choice(BaseModel):
     lattice: float | None = None
     holes: list[HoleAsk] | None = None
     risk: float | None = None
+    edits: list[EditAsk] | None = None
     style: str | None = None
     tips: int | None = None
     layer_height_mm: float | None = None

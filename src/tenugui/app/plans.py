@@ -6,7 +6,7 @@ from typing import Any
 
 import orjson
 from fastapi import APIRouter, Request, Response
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from ..core.contract import IntakeDoc, JudgedDoc
 from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
@@ -22,9 +22,11 @@ from .models import (
     Direction,
     FoldState,
     HolesAsk,
+    HollowAsk,
     PlanState,
     PoseWish,
     Ranked,
+    SupportsAsk,
     WallsAsk,
     Weighed,
     Wishes,
@@ -107,16 +109,20 @@ def plain_wish(wish: PoseWish | None) -> dict[str, Any]:
     return {} if wish is None else wish.model_dump(exclude_defaults=True)
 
 
+OWN: dict[str, type[BaseModel]] = {"hollow": HollowAsk, "walls": WallsAsk, "supports": SupportsAsk}
+"""What may be asked of one's own, by fold."""
+
+
 def asked_of(spec: FoldSpec, wishes: Wishes | None) -> Given | None:
     """What somebody asks of a fold's board; None of one that rests on nothing that is asked.
 
     Raises:
-        StoreError: `bad-request`: walls are asked of a hollow figure, or the other way round.
+        StoreError: `bad-request`: what is asked is another fold's.
     """
     if not spec.wished:
         return None
     own = wishes.own if wishes else None
-    if own is not None and isinstance(own, WallsAsk) != (spec.name == "walls"):
+    if own is not None and not isinstance(own, OWN.get(spec.name, ())):
         raise StoreError("bad-request", f"What is asked is not for the fold {spec.title}.", status=422)
     return given_wishes(wishes)
 

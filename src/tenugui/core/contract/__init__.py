@@ -50,7 +50,9 @@ from .size import (
 )
 from .strip import StripDoc, strip_document
 from .supports import (
+    EditDoc,
     HeldDoc,
+    SpotDoc,
     SupportsBoard,
     SupportsDoc,
     SupportsRow,
@@ -69,6 +71,7 @@ __all__ = [
     "CandidateDoc",
     "CavityDoc",
     "Document",
+    "EditDoc",
     "FilesDoc",
     "Finding",
     "GiftDoc",
@@ -110,6 +113,7 @@ __all__ = [
     "RepairDoc",
     "SectionsDoc",
     "Sha",
+    "SpotDoc",
     "StepDoc",
     "StripDoc",
     "SupportsBoard",

@@ -23,7 +23,7 @@ class TipDoc(Document):
     z_mm: float
     diameter_mm: float
     pillar_mm: float
-    reason: Literal["island", "hold", "overhang", "load"]
+    reason: Literal["island", "hold", "overhang", "load", "hand"]
     on: Literal["plate", "model"]
     joints: list[Place]
     widths_mm: list[float]
@@ -46,11 +46,29 @@ class SupportsDoc(Document):
     findings: list[Finding]
 
 
+class EditDoc(Document):
+    """A change by hand: a tip put or taken away at a place of the figure at its size, in its file's frame."""
+
+    op: Literal["add", "remove"]
+    at: Place
+
+
+class SpotDoc(Document):
+    """A tip as the page shows it: its contact in the build, why it is there, and whether it stays in a cavity."""
+
+    at: Place
+    reason: str
+    inside: bool
+
+
 class SupportsRow(Document):
-    """A supported figure as boards show it; `worth` at the rates of the board."""
+    """A supported figure as boards show it; `worth` at the rates of the board, `own` with changes by hand (`edits`)."""
 
     risk: float
     style: str
+    own: bool = False
+    edits: list[EditDoc] = Field(default_factory=list)
+    spots: list[SpotDoc] = Field(default_factory=list)
     layer_height_mm: float
     tip_count: int
     on_model: int

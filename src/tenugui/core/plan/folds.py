@@ -132,7 +132,12 @@ def _hollow(base: Given, choices: Mapping[str, Choice]) -> Given:
 
 def _layers(base: Given, choices: Mapping[str, Choice]) -> Given:
     held = choices["supports"]
-    return _supports(base, choices) | {"risk": held["risk"], "style": held["style"]}
+    by_hand = {"edits": held["edits"]} if held.get("edits") else {}
+    return _supports(base, choices) | {"risk": held["risk"], "style": held["style"]} | by_hand
+
+
+def _support_sets(base: Given, choices: Mapping[str, Choice]) -> Given:
+    return _supports(base, choices) | _own(base, choices, "supports")
 
 
 def _proof(base: Given, choices: Mapping[str, Choice]) -> Given:
@@ -192,9 +197,12 @@ def _take_supports(board: SupportsBoard, index: int) -> Taken:
     row = board.choices[index]
     trees = ", in trees" if row.style == "trees" else ""
     choice = {"risk": row.risk, "style": row.style, "tips": row.tip_count, "option": index}
+    if row.edits:
+        choice["edits"] = [edit.model_dump() for edit in row.edits]
+    hand = f", {len(row.edits)} changes by hand" if row.edits else ""
     return Taken(
         choice,
-        f"Accepted risk {row.risk:.0%} a tip{trees}: {row.tip_count} tips, {row.islands_after} islands left",
+        f"Accepted risk {row.risk:.0%} a tip{trees}{hand}: {row.tip_count} tips, {row.islands_after} islands left",
         row.numbers,
     )
 
@@ -270,8 +278,9 @@ FOLDS: tuple[FoldSpec, ...] = (
         ("size", "pose"),
         lambda c: f"{c['tips']} tips" + (" in trees" if c.get("style") == "trees" else f", {c['risk']:.0%} a tip"),
         "supports",
-        _supports,
+        _support_sets,
         _take_supports,
+        wished=True,
     ),
     FoldSpec(
         "layers",

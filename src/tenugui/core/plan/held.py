@@ -8,7 +8,9 @@ import numpy as np
 
 from ..choice import held_gift, mean_lean, weights_at
 from ..contract import (
+    EditDoc,
     HeldDoc,
+    SpotDoc,
     SupportsRow,
     contact_mm2,
     gift_of,
@@ -23,14 +25,14 @@ from ..machines import Context, thin_limits
 from ..mesh import Mesh, ThinPlace, picture
 from ..process import process_of
 from ..risk import combined, ledger
-from ..supports import SupportSet, make_supports
+from ..supports import Edit, SupportSet, make_supports
 from .inputs import FIGURE, Inputs, coarse_of
 from .pose import SMALL, numbers_of
 from .shelf import Shelf
 from .size import thin_of
 from .tasks import Given, Progress, task
 
-HELD = (*FIGURE, "down", "plinth", "hollow", "height", "risk", "style")
+HELD = (*FIGURE, "down", "plinth", "hollow", "height", "risk", "style", "edits")
 NOTHING = 1e-5
 """A stack that holds less than this share of its box prints nothing to speak of."""
 
@@ -66,6 +68,16 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
+def edits_of(held: Inputs) -> list[Edit]:
+    """Changes by hand, from the figure's frame at its size to where it is printed."""
+    rows = held.given.get("edits") or []
+    if not rows:
+        return []
+    place = held.placed.place
+    at = np.array([row["at"] for row in rows], float).reshape(-1, 3) @ place.turn.T + place.shift
+    return [Edit(row["op"], (float(x), float(y), float(z))) for row, (x, y, z) in zip(rows, at, strict=True)]
+
+
 @task("held", 15, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
@@ -82,6 +94,7 @@ def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
         style=given.get("style", "pillars"),
         before=before,
         where=held.reachable(context),
+        edits=edits_of(held),
     )
     progress(0.8, "measuring thickness")
     thin = placed_thin(shelf, held)
@@ -103,6 +116,11 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         risk=held.given["risk"],
         style=held.given.get("style", "pillars"),
         layer_height_mm=context.height,
+        edits=[EditDoc.model_validate(row) for row in held.given.get("edits") or []],
+        spots=[
+            SpotDoc(at=(t.x, t.y, t.z), reason=t.reason, inside=bool(i))
+            for t, i in zip(made.tips, made.inside, strict=True)
+        ],
         tip_count=len(made.tips),
         on_model=sum(t.on == "model" for t in off),
         contact_mm2=contact_mm2(made.tips),

@@ -58,7 +58,14 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
     held = Inputs(shelf, given)
-    made = held_of(shelf, given, height=given["height"], risk=given["risk"], style=given.get("style", "pillars"))
+    made = held_of(
+        shelf,
+        given,
+        height=given["height"],
+        risk=given["risk"],
+        style=given.get("style", "pillars"),
+        edits=given.get("edits") or (),
+    )
     progress(0.7, "writing files")
     parts = parts_of(held, made)
     labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)

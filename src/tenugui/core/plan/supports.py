@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
 from ..compiled import both_cores
 from ..contract import HeldDoc, SupportsBoard, SupportsRow, priced_at, worth_of
 from ..machines import default_height
@@ -22,9 +25,18 @@ ALIKE = 0.03
 safety for it."""
 
 
-def held_of(shelf: Shelf, given: Given, *, height: float, risk: float, style: str = "pillars") -> HeldDoc:
-    """The supported figure of these inputs at a layer height and an accepted risk."""
-    return computed(shelf, "held", given | {"height": height, "risk": risk, "style": style}, HeldDoc)
+def held_of(
+    shelf: Shelf,
+    given: Given,
+    *,
+    height: float,
+    risk: float,
+    style: str = "pillars",
+    edits: Sequence[dict[str, Any]] = (),
+) -> HeldDoc:
+    """The supported figure of these inputs at a layer height and an accepted risk, with changes by hand."""
+    by_hand = {"edits": list(edits)} if edits else {}
+    return computed(shelf, "held", given | {"height": height, "risk": risk, "style": style} | by_hand, HeldDoc)
 
 
 def at_rates(row: SupportsRow, worth: Worth) -> SupportsRow:
@@ -43,12 +55,12 @@ def cheapest(worths: list[Worth], hangs: bool) -> int:
     return min(alike, key=lambda i: (round(worths[i].risk, 2), worths[i].total))
 
 
-TAKES = (*(n for n in HELD if n not in ("height", "risk", "style")), "rates")
+TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "edits")), "rates", "own")
 
 
-@task("supports", 4, TAKES, SupportsBoard, rests_on=("held",))
+@task("supports", 5, TAKES, SupportsBoard, rests_on=("held",))
 def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
-    """Support sets from held by all means to as few as hold, and in trees, each proved; two are made at a time."""
+    """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are any; two are made at a time."""
     held = Inputs(shelf, given)
     height, rates = default_height(held.printer), rates_of(given.get("rates"))
     progress(0.05, "reading every layer without supports")
@@ -73,6 +85,12 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     rows += both_cores(one, more if max(row.tip_count for row in rows) > 1 else more[:1])
     worths = [priced_at(row.gift, rates) for row in rows]
     best = cheapest(worths, hangs)
+    own = given.get("own")
+    if own:
+        progress(0.85, "with your changes")
+        made = held_of(shelf, given, height=height, risk=own["risk"], style=own["style"], edits=own["edits"])
+        rows.append(made.row.model_copy(update={"own": True}))
+        worths.append(priced_at(rows[-1].gift, rates))
     return SupportsBoard(
         choices=[at_rates(row, worth) for row, worth in zip(rows, worths, strict=True)],
         recommended=best,

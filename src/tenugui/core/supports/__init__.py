@@ -5,6 +5,7 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 *Style*: `pillars` stand alone or carry short branches, `trees` meet on their way down, `blocks` are columns grown together.
 """
 
+from .byhand import Edit
 from .demand import Demand, Reachable, find_demand, reachable
 from .inside import INSIDE_WEIGHT, stays_inside
 from .load import BodyLoad, body_loads, tip_hold, touched
@@ -31,6 +32,7 @@ __all__ = [
     "USUAL_RISK",
     "BodyLoad",
     "Demand",
+    "Edit",
     "Manner",
     "Neck",
     "Reachable",

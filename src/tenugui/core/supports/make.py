@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,9 +12,10 @@ from ..errors import CoreError
 from ..layers import Proof, Solid, completed, prove, read_solid
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh, RayMesh, rays_of
+from .byhand import Edit, changed, ways
 from .demand import MAX_TIPS, Demand, Reachable, find_demand, load_points, reachable
 from .inside import stays_inside
-from .manner import FLAT_FOOT, manner_of
+from .manner import FLAT_FOOT, Manner, manner_of
 from .route import Route, columns, route
 from .solids import raft, tube
 from .trees import grow
@@ -188,11 +190,12 @@ def make_supports(
     pitch: float | None = None,
     before: Proof | None = None,
     where: Reachable | None = None,
+    edits: Sequence[Edit] = (),
 ) -> SupportSet:
     """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat on a machine where parts hang.
 
     `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height, and `where` tips can push, where they are at hand; `style`
-    one of STYLES. The set is proved by the layer stack and mended up to PASSES times.
+    one of STYLES. The set is proved by the layer stack and mended up to PASSES times; what hands then change (`edits`) is proved too, and left as they want it.
 
     Raises:
         SupportError: the surface is so broken that nearly everything starts in mid air.
@@ -243,6 +246,12 @@ def make_supports(
         read = len(tips)
         held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])]))
         demand = _again(held, tips)
+    vain = 0
+    if edits:
+        tips, vain = _by_hand(rays, tips, edits, manner, tip_mm)
+        on_raft = with_raft and any(stands(tip) for tip in tips)
+        solids = [_solid(tip, on_raft) for tip in tips]
+        held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])])) if tips else before
     after = held if isinstance(held, Proof) else completed(held, context.reach, bridge=context.bridge)
     with_raft = with_raft and any(stands(tip) for tip in tips)
     solid = support_mesh(tips, with_raft)
@@ -251,7 +260,20 @@ def make_supports(
     inside = stays_inside(figure, context.weights, tips)
     made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside)
     made_set.findings.extend(_findings(made_set, context, asked=asked, left_out=left_out))
+    if vain:
+        text = f"{vain} change{'s' * (vain != 1)} by hand found no tip near, or no way to the place: take {'it' if vain == 1 else 'them'} back, or point elsewhere."
+        made_set.findings.append(SupportFinding("hand-missed", "warning", vain, text))
     return made_set
+
+
+def _by_hand(
+    rays: RayMesh, tips: list[Tip], edits: Sequence[Edit], manner: Manner, tip_mm: float
+) -> tuple[list[Tip], int]:
+    """Tips after changes by hand, and how many changes came to nothing."""
+    edited = changed(tips, edits, tip_mm)
+    routes, pillars = ways(rays, edited, lambda z: manner.pillar_mm(tip_mm, z))
+    more = _tips(edited.demand, routes, edited.demand.widths, pillars)
+    return edited.kept + more, edited.missed + len(routes) - len(more)
 
 
 def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, pitch: float) -> list[Route]:
