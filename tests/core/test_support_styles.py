@@ -153,21 +153,20 @@ def test_pillars_are_as_thick_as_their_length_asks() -> None:
     assert filament.pillar_mm(0.42, 100) == pytest.approx(4.0)
 
 
-def test_the_cheapest_row_is_taken_the_safest_of_those_as_cheap_and_bridges_are_not_stretched() -> None:
+def test_the_cheapest_row_is_taken_the_safest_of_those_as_cheap() -> None:
     def worths(*coins: float, risks: tuple[float, ...] = (0.0,) * 4) -> list[Worth]:
         return [
             replace(priced(Gift(c, 0.0, 0.0, 0.0), Rates(1.0, 1.0, 1.0)), risk=r)
             for c, r in zip(coins, risks, strict=True)
         ]
 
-    assert cheapest(worths(9, 10, 8, 11), True) == 2
-    assert cheapest(worths(9, 10, 8, 11), False) == 0
-    assert cheapest(worths(12, 10, 11, 9), False) == 3, "trees"
+    assert cheapest(worths(9, 10, 8, 11)) == 2
+    assert cheapest(worths(12, 10, 11, 9)) == 3, "trees"
     risks = (0.05, 0.15, 0.3, 0.15)
-    assert cheapest(worths(8.65, 8.73, 9.6, 8.64, risks=risks), True) == 0, (
+    assert cheapest(worths(8.65, 8.73, 9.6, 8.64, risks=risks)) == 0, (
         "a coin in a thousand is no price for ten points of risk"
     )
-    assert cheapest(worths(9.6, 8.73, 9.6, 8.64, risks=risks), True) == 3, "a tenth of all coins is"
+    assert cheapest(worths(9.6, 8.73, 9.6, 8.64, risks=risks)) == 3, "a tenth of all coins is"
 
 
 def test_a_block_is_one_piece_and_a_branch_none() -> None:

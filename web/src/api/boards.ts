@@ -60,15 +60,18 @@ export function useWalls(plan: PlanState, enabled: boolean, wishes?: string) {
   );
 }
 
-export const useSupports = (plan: PlanState, enabled: boolean) =>
-  useComputation<SupportsBoard>(
-    standing(plan, "supports"),
+/** `wishes` (JSON) hold a support set with changes by hand. */
+export function useSupports(plan: PlanState, enabled: boolean, wishes?: string) {
+  const asked = { params: { path: { number: plan.id }, query: { wishes } } };
+  return useComputation<SupportsBoard>(
+    [...standing(plan, "supports"), wishes],
     {
-      look: () => need(api.GET("/api/plans/{number}/compute/supports", path(plan))),
-      start: () => need(api.POST("/api/plans/{number}/compute/supports", path(plan))),
+      look: () => need(api.GET("/api/plans/{number}/compute/supports", asked)),
+      start: () => need(api.POST("/api/plans/{number}/compute/supports", asked)),
     },
     enabled,
   );
+}
 
 export const useLayers = (plan: PlanState, enabled: boolean) =>
   useComputation<LayersBoard>(

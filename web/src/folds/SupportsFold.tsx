@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { useSupports } from "../api/boards";
 import type { SupportsRow } from "../api/client";
 import { ChanceBar } from "../patterns/Patterns";
@@ -7,6 +8,8 @@ import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
+import { ByHand } from "./supports/ByHand";
+import { useByHand, type Asked } from "./supports/useByHand";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
@@ -17,12 +20,16 @@ const CHANCES: Record<string, string> = {
   "0.2": "one tip in five may fail",
 };
 
-const nameOf = (c: SupportsRow, i: number) => (c.style === "trees" ? "In trees" : WORDS[i]);
+const nameOf = (c: SupportsRow, i: number) =>
+  c.own ? "Yours" : c.style === "trees" ? "In trees" : WORDS[i];
 
+const changes = (n: number) => (n === 1 ? "one change" : `${n} changes`);
 const rowLine = (c: SupportsRow) =>
-  c.style === "trees"
-    ? `${CHANCES[c.risk]}; fewer trunks, which come off together`
-    : CHANCES[c.risk];
+  c.own
+    ? `${changes(c.edits.length)} by hand; else ${CHANCES[c.risk]}${c.style === "trees" ? ", in trees" : ""}`
+    : c.style === "trees"
+      ? `${CHANCES[c.risk]}; fewer trunks, which come off together`
+      : CHANCES[c.risk];
 
 const COLUMNS: Column<SupportsRow>[] = [
   { id: "tips", head: "tips", cell: (c) => c.tip_count },
@@ -99,22 +106,34 @@ const COLUMNS: Column<SupportsRow>[] = [
   },
 ];
 
-export function SupportsFold({ plan, show, option, onOption, settled }: FoldProps) {
+export function SupportsFold(props: FoldProps) {
+  const held = foldOf(props.plan, "supports");
+  if (!held.ready)
+    return <NotYet plan={props.plan} fold="supports" line="Supports depend on the pose." />;
+  return <Holding key={`${props.plan.head}`} {...props} />;
+}
+
+function Holding({ plan, show, option, onOption, settled }: FoldProps) {
   const held = foldOf(plan, "supports");
-  const board = useSupports(plan, held.ready);
-  const { take, busy } = useTake(plan, "supports", "layers", board.key, settled);
+  const own = held.choice?.wishes?.own;
+  const [asked, setAsked] = useState<Asked | null>(own && "edits" in own ? own : null);
+  const wishes = asked ? { own: asked, pinned: [] } : undefined;
+  const board = useSupports(plan, true, wishes && JSON.stringify(wishes));
+  const { take, busy } = useTake(plan, "supports", "layers", board.key, settled, wishes);
   const data = board.document ?? board.old;
   const taken = takenOf(held);
   const count = data?.choices.length ?? 0;
   const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, count - 1));
   const row = data?.choices.at(shown);
-  useBoardKeys(count, shown, onOption, () => board.document && take(shown));
+  const hand = useByHand(row, foldOf(plan, "size").choice?.factor ?? 1);
+  useBoardKeys(count, shown, onOption, () => board.document && !hand.edits.length && take(shown));
   useStage(
     show,
     {
       items: [
         { kind: "figure", sha: null, matrix: row?.matrix },
         ...(row?.supports_sha ? [{ kind: "supports" as const, sha: row.supports_sha }] : []),
+        ...hand.items,
       ],
       foot: row
         ? { kind: "strip", data: row.strip }
@@ -122,10 +141,8 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
       figures: { shown: taken === shown ? null : row?.numbers },
       stale: !!data && !board.document,
     },
-    [row, board.document, taken, shown],
+    [row, board.document, taken, shown, hand.mode, hand.edits.length],
   );
-  if (!held.ready)
-    return <NotYet plan={plan} fold="supports" line="Supports depend on the pose." />;
   return (
     <>
       <Heading
@@ -143,7 +160,7 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
             label="Support sets"
             textHead="accepted risk"
             rows={data.choices}
-            keyOf={(c) => `${c.style} ${c.risk}`}
+            keyOf={(c) => `${c.style} ${c.risk} ${c.own}`}
             columns={[worthColumn((c) => c.worth, data.choices), ...COLUMNS]}
             picture={(c) => `/api/blobs/${c.picture_sha}`}
             text={(c, i) => (
@@ -165,6 +182,16 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
               {f.message}
             </p>
           ))}
+          <ByHand
+            row={row}
+            hand={hand}
+            busy={board.waiting}
+            onProve={() => {
+              setAsked(hand.asked());
+              hand.setMode("off");
+              onOption(data.choices.length - (data.choices.at(-1)?.own ? 1 : 0));
+            }}
+          />
           <Deciding
             said={
               <>
@@ -173,7 +200,7 @@ export function SupportsFold({ plan, show, option, onOption, settled }: FoldProp
               </>
             }
           >
-            <Take may={!!board.document && !busy} onTake={() => take(shown)}>
+            <Take may={!!board.document && !busy && !hand.edits.length} onTake={() => take(shown)}>
               Take these supports
             </Take>
           </Deciding>

@@ -67,8 +67,8 @@ class SupportsRow(Document):
     risk: float
     style: str
     own: bool = False
-    edits: list[EditDoc] = Field(default_factory=list)
-    spots: list[SpotDoc] = Field(default_factory=list)
+    edits: list[EditDoc]
+    spots: list[SpotDoc]
     layer_height_mm: float
     tip_count: int
     on_model: int
@@ -156,7 +156,7 @@ def supports_document(made: SupportSet) -> SupportsDoc:
         lift_mm=float(made.figure.lower[2]),
         volume_ml=made.volume_mm3 / 1000,
         islands_before=len(made.before.islands),
-        islands_after=len(made.after.islands),
+        islands_after=len(made.islands),
         overhang_before_mm2=made.before.hang.total,
         overhang_after_mm2=made.after.hang.total,
         findings=[Finding(**asdict(f)) for f in made.findings],

@@ -13,10 +13,11 @@ from .grid import LayerError, LayerGrid, grid_for
 from .overhang import overhang
 from .runs import LayerStack, cut, cut_onto
 from .solids import Components, Island, find_islands, middles, runs_of, solid_components
-from .stack import Proof, Solid, completed, is_slight, prove, read_solid
+from .stack import RELIEF_MM, Proof, Solid, completed, is_slight, prove, read_solid
 from .voids import SealedSpace, TrappedSpace, Voids, find_voids
 
 __all__ = [
+    "RELIEF_MM",
     "Components",
     "Island",
     "LayerError",

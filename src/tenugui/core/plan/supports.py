@@ -19,7 +19,6 @@ from .tasks import Given, Progress, computed, task
 
 RISKS = (0.01, 0.05, 0.2)
 """The three accepted risks that the board compares."""
-FEW = 2
 ALIKE = 0.03
 """Prior: rows of one pose are wrong together, in the same minutes a tip; what still tells so little of the coins apart tells nothing, and nobody gives up
 safety for it."""
@@ -44,21 +43,17 @@ def at_rates(row: SupportsRow, worth: Worth) -> SupportsRow:
     return row.model_copy(update={"worth": worth_of(worth)})
 
 
-def cheapest(worths: list[Worth], hangs: bool) -> int:
-    """The row of least worth; of those that are as cheap the safest.
-
-    Where parts do not hang, fewer tips are longer bridges, whose sag has no price here: as few as hold is offered there, and not recommended.
-    """
-    may = [i for i in range(len(worths)) if hangs or i != FEW]
-    least = min(worths[i].total for i in may)
-    alike = [i for i in may if worths[i].total <= least * (1 + ALIKE)]
+def cheapest(worths: list[Worth]) -> int:
+    """The row of least worth; of those that are as cheap the safest."""
+    least = min(worth.total for worth in worths)
+    alike = [i for i, worth in enumerate(worths) if worth.total <= least * (1 + ALIKE)]
     return min(alike, key=lambda i: (round(worths[i].risk, 2), worths[i].total))
 
 
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "edits")), "rates", "own")
 
 
-@task("supports", 5, TAKES, SupportsBoard, rests_on=("held",))
+@task("supports", 6, TAKES, SupportsBoard, rests_on=("held",))
 def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are any; two are made at a time."""
     held = Inputs(shelf, given)
@@ -79,12 +74,11 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     progress(0.2, "placing and proving supports at three accepted risks")
     rows = both_cores(one, [(risk, "pillars") for risk in RISKS[:2]])
     progress(0.6, "as few as hold, and trees")
-    hangs = held.printer.hangs
-    better = RISKS[cheapest([priced_at(row.gift, rates) for row in rows], hangs)]
+    better = RISKS[cheapest([priced_at(row.gift, rates) for row in rows])]
     more = [(RISKS[2], "pillars"), (better, "trees")]
     rows += both_cores(one, more if max(row.tip_count for row in rows) > 1 else more[:1])
     worths = [priced_at(row.gift, rates) for row in rows]
-    best = cheapest(worths, hangs)
+    best = cheapest(worths)
     own = given.get("own")
     if own:
         progress(0.85, "with your changes")

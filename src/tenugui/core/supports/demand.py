@@ -26,6 +26,8 @@ NEVER = 20.0
 """Scar cost from which on no tip may stand on a face: fits and keep-outs."""
 REACHED_FROM_BELOW = 0.15
 """A face leans down by at least this share before a tip can push against it."""
+LIGHT_RISK = 0.15
+"""Prior: who accepts more than this a tip leaves specks of relief to themselves, which join within a few layers, at the price of a mark."""
 MAX_TIPS = 4000
 ROUNDS = 6
 """A tip moves the middle of what holds a body; what is strained most then is asked again so many times."""
@@ -156,6 +158,21 @@ def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F
     return np.array(points).reshape(-1, 3), np.array(widths)
 
 
+def _on_specks(proof: Proof, points: F8) -> B1:
+    """Which points (n, 3) lie on what starts in mid air and joins within a few layers, below where it joins."""
+    parts, height = proof.components, proof.stack.grid.height
+    speck = np.zeros(len(parts.layer), np.bool_)
+    until = np.zeros(len(parts.layer), np.int64)
+    for island in proof.islands:
+        if is_slight(island, height):
+            speck[island.component], until[island.component] = True, island.until_layer
+    for above, below in parts.links[np.argsort(parts.links[:, 1], kind="stable")]:
+        if speck[below] and parts.layer[above] < until[below]:
+            speck[above], until[above] = True, until[below]
+    on = touched(proof, points)
+    return np.asarray((on >= 0) & speck[np.maximum(on, 0)])
+
+
 def _held_points(mesh: Mesh, proof: Proof, hold: B1, pitch: float, taken: F8) -> F8:
     """Points on marked faces that a tip can reach from below, lowest first, at the pitch."""
     normal, area = mesh.normals_and_areas()
@@ -171,14 +188,14 @@ def _held_points(mesh: Mesh, proof: Proof, hold: B1, pitch: float, taken: F8) ->
 def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *, tip_mm: float, risk: float) -> Demand:
     """All points of a posed figure that need a tip; `proof` is its layer stack without supports.
 
-    Islands are held wherever they start; on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first. What the
+    Islands are held wherever they start, specks of relief below LIGHT_RISK; on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first. What the
     context says is to be held is, where a tip can reach it.
     """
     manner = manner_of(context)
     height = proof.stack.grid.height
     flat = manner.pitch_mm(0.0, tip_mm, risk)
     lasting = [i for i in proof.islands if not is_slight(i, height)]
-    slight = [i for i in proof.islands if is_slight(i, height)]
+    slight = [i for i in proof.islands if is_slight(i, height) and risk < LIGHT_RISK]
     # Relief stands close together: one tip often holds several specks; what it misses is found when its way is known.
     spread = np.array([[i.x, i.y, i.z] for i in slight]).reshape(-1, 3)
     tipped = _poisson(spread, np.full(len(spread), SHARED_MM), np.empty((0, 3)))
@@ -187,6 +204,9 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
     spared = np.delete(np.column_stack([spread, thick]), tipped, axis=0)
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
     candidates, pitches = _on_steep_faces(mesh, proof, context, manner, tip_mm, risk)
+    if risk >= LIGHT_RISK:
+        free = ~_on_specks(proof, candidates)
+        candidates, pitches = candidates[free], pitches[free]
     wanted = np.empty((0, 3)) if context.hold is None else _held_points(mesh, proof, context.hold, flat, island_points)
     kept = _poisson(candidates, pitches, np.concatenate([island_points, wanted]))
     wide = np.full(len(wanted) + len(kept), np.inf)

@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import CoreError
-from ..layers import Proof, Solid, completed, prove, read_solid
+from ..layers import RELIEF_MM, Island, Proof, Solid, completed, is_slight, prove, read_solid
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh, RayMesh, rays_of
 from .byhand import Edit, changed, ways
-from .demand import MAX_TIPS, Demand, Reachable, find_demand, load_points, reachable
+from .demand import LIGHT_RISK, MAX_TIPS, Demand, Reachable, find_demand, load_points, reachable
 from .inside import stays_inside
 from .manner import FLAT_FOOT, Manner, manner_of
 from .route import Route, columns, route
@@ -87,6 +87,11 @@ class SupportSet:
     volume_mm3: float
     findings: list[SupportFinding]
     inside: NDArray[np.bool_]
+
+    @property
+    def islands(self) -> list[Island]:
+        """What is left that starts in mid air and grows on alone."""
+        return [i for i in self.after.islands if not is_slight(i, self.after.stack.grid.height)]
 
     @property
     def whole(self) -> Mesh:
@@ -245,7 +250,7 @@ def make_supports(
         solids += [_solid(tip, on_raft) for tip in tips[read:]]
         read = len(tips)
         held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])]))
-        demand = _again(held, tips)
+        demand = _again(held, tips, specks=risk < LIGHT_RISK)
     vain = 0
     if edits:
         tips, vain = _by_hand(rays, tips, edits, manner, tip_mm)
@@ -313,10 +318,15 @@ def _missed(specks: F8, tips: list[Tip], height: float) -> Demand | None:
     return Demand(bare[:, :3], ["island"] * len(bare), bare[:, 3]) if len(bare) else None
 
 
-def _again(held: Solid, tips: list[Tip]) -> Demand:
-    """What is still an island after a pass, but not at a place that has been tried."""
+def _again(held: Solid, tips: list[Tip], *, specks: bool) -> Demand:
+    """What is still an island after a pass, a speck too where those are held, but not at a place that has been tried."""
     tried = {(round(t.x, 2), round(t.y, 2), round(t.z, 2)) for t in tips}
-    left = [i for i in held.islands if (round(i.x, 2), round(i.y, 2), round(i.z, 2)) not in tried]
+    height = held.stack.grid.height
+    left = [
+        i
+        for i in held.islands
+        if (specks or not is_slight(i, height)) and (round(i.x, 2), round(i.y, 2), round(i.z, 2)) not in tried
+    ]
     widths = np.array([float(held.components.width[i.component].min()) for i in left])
     return Demand(np.array([[i.x, i.y, i.z] for i in left]).reshape(-1, 3), ["island"] * len(left), widths)
 
@@ -339,8 +349,11 @@ def _findings(made: SupportSet, context: Context, *, asked: bool, left_out: int)
         most = _most_added(made.before, held)
         text = f"The blocks add up to {most:.0f} mm² to a layer: {most * peel * 1e-3:.1f} N more pull on the film (prior). Pillars or trees pull less."
         found.append(SupportFinding("block-pulls", "notice", blocks, text))
-    if held.islands:
-        n = len(held.islands)
+    if specks := len(held.islands) - len(made.islands):
+        text = f"{specks} speck{' of relief starts' if specks == 1 else 's of relief start'} in mid air and join{'s' * (specks == 1)} within {RELIEF_MM} mm; nothing holds {'it' if specks == 1 else 'them'}, and a small mark may show."
+        found.append(SupportFinding("specks-unheld", "notice", specks, text))
+    if made.islands:
+        n = len(made.islands)
         text = f"{n} island{'' if n == 1 else 's'} could not be held: no support finds a way to them. Turn the figure, or free the place by hand."
         found.append(SupportFinding("island-left", "severe", n, text))
     shut = int(made.inside.sum())

@@ -122,9 +122,9 @@ class FilamentManner:
         return max(3 * self.printer.line_mm, length / 25)
 
     def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
-        """The bridged span, a prior, divided by the safety factor over the usual one."""
+        """The bridged span, a prior, divided by the safety factor over the usual one; who accepts more risk bridges no farther, since lines sag."""
         low, high = PITCH_LIMITS_MM
-        return min(max(BRIDGE_MM * safety_factor(USUAL_RISK) / safety_factor(risk), low), high)
+        return min(max(BRIDGE_MM * min(safety_factor(USUAL_RISK) / safety_factor(risk), 1.0), low), high)
 
 
 def manner_of(context: Context) -> Manner:

@@ -1,0 +1,51 @@
+"""Specks of relief: held by whom risks little, left to themselves by whom accepts more, and their marks are told and priced."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tenugui.core.choice.hands import SPECK_SHARE, chances
+from tenugui.core.machines import Context
+from tenugui.core.mesh import Mesh
+from tenugui.core.risk import ledger
+from tenugui.core.supports import make_supports, manner_of
+from tests.presets import FILAMENT, HERON, KESTREL, RESIN
+from tests.shapes import box
+
+MACHINES = {"resin": (HERON, RESIN, 0.05), "filament": (KESTREL, FILAMENT, 0.1)}
+
+
+def scaled_ledge() -> Mesh:
+    """A block on a foot, with scales on its sides that start 0.2 mm below where they join it, and one tongue that hangs 3 mm."""
+    parts = [box((0, 0, 10), (10, 10, 20))]
+    for k in range(8):
+        y = -4.2 + 1.2 * k
+        parts.append(box((5.65, y, 14.1), (0.5, 0.8, 0.2)))
+        parts.append(box((5.4, y, 14.6), (1.0, 0.8, 0.8)))
+    parts += [box((-7.5, 0, 14.5), (1.0, 4, 3)), box((-6.2, 0, 16.5), (3.6, 4, 1.0))]
+    return Mesh.joined(parts)
+
+
+@pytest.mark.parametrize("process", list(MACHINES))
+def test_specks_are_held_at_little_risk_and_left_at_more(process: str) -> None:
+    printer, material, height = MACHINES[process]
+    context = Context(printer, material, height)
+    sure, light = (make_supports(scaled_ledge(), context, risk=r) for r in (0.01, 0.2))
+    specks = len(light.after.islands)
+    assert sure.after.islands == [] and light.islands == [] and specks >= 6
+    islands = [sum(t.reason == "island" for t in made.tips) for made in (sure, light)]
+    assert islands[0] >= islands[1] + specks and islands[1] >= 1, "the tongue is held whatever one accepts"
+    told = {f.code: f.count for f in light.findings}
+    assert told["specks-unheld"] == specks and "island-left" not in told
+    assert "specks-unheld" not in {f.code for f in sure.findings}
+    marks = [h for h in ledger(light.after, context, tips=light.tips, own=light.before) if h.code == "island"]
+    assert len(marks) == specks and all(h.loss == "scar" and 0 < h.chance < 1 for h in marks)
+    lost, part, scars = chances(marks)
+    assert (lost, part) == (0, 0) and scars == pytest.approx(SPECK_SHARE * sum(h.chance for h in marks))
+
+
+def test_who_accepts_more_risk_bridges_no_farther_on_filament() -> None:
+    manner = manner_of(Context(KESTREL, FILAMENT, 0.1))
+    pitches = [manner.pitch_mm(0.0, 0.42, risk) for risk in (0.001, 0.01, 0.05, 0.2, 0.5)]
+    assert pitches == sorted(pitches) and np.ptp(pitches[2:]) < 1e-12 and pitches[0] < pitches[2]
