@@ -260,3 +260,28 @@ def test_the_same_file_twice_is_stored_once_and_is_two_figures(client: TestClien
         assert sql.fetchone()["n"] == 1  # type: ignore[index]
     assert [f["name"] for f in client.get("/api/figures").json()] == ["Gate again", "Gate"]
     assert jobs.claim(store, "idle") is None, "what was examined once is not examined again"
+
+
+def test_changes_by_hand_are_asked_of_supports_alone_and_within_bounds(
+    client: TestClient, stone: dict[str, int]
+) -> None:
+    plan = stone["plan_id"]
+    size(client, plan, height_mm=16)
+
+    def ask(fold: str, own: dict[str, object]) -> int:
+        wishes = json.dumps({"own": own})
+        return client.post(f"/api/plans/{plan}/compute/{fold}", params={"wishes": wishes}).status_code
+
+    edit = {"op": "add", "at": [0, 0, 1]}
+    sound = {"risk": 0.05, "style": "trees", "edits": [edit]}
+    assert ask("supports", sound) == 409, "the pose comes first"
+    assert ask("hollow", sound) == 422 and ask("pose", sound) == 422
+    for bad in (
+        sound | {"edits": []},
+        sound | {"edits": [edit] * 401},
+        sound | {"style": "wings"},
+        sound | {"risk": 2},
+        sound | {"edits": [{"op": "bend", "at": [0, 0, 1]}]},
+        sound | {"edits": [{"op": "add", "at": [0, 0]}]},
+    ):
+        assert ask("supports", bad) == 422

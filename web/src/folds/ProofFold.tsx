@@ -48,9 +48,12 @@ const COLUMNS: Column<Hazard>[] = [
 
 const many = (n: number, one: string, more = `${one}s`) => `${n || "no"} ${n === 1 ? one : more}`;
 
-function lineOf({ proof }: ProofBoard): string {
+function lineOf({ proof, held }: ProofBoard): string {
   const found = [
-    `${many(proof.islands.length, "island")} left`,
+    `${many(held.islands_after, "island")} left`,
+    ...(proof.islands.length > held.islands_after
+      ? [`${many(proof.islands.length - held.islands_after, "speck")} of relief unheld`]
+      : []),
     many(proof.sealed.length, "sealed space"),
     `${proof.trapped.length || "no"} trapped`,
   ];

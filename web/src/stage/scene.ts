@@ -25,6 +25,8 @@ export interface BoreAt {
   axis: [number, number, number];
   radius: number;
   chosen: boolean;
+  /** Seen through the figure too: a change that waits to be proved. */
+  through?: boolean;
 }
 
 /** What stands on the turntable, one thing an item. */

@@ -82,7 +82,7 @@ export function Bores({ rows, matrix }: { rows: BoreAt[]; matrix: Matrix4 }) {
   useEffect(() => invalidate(), [rows, matrix, invalidate]);
   return (
     <group matrixAutoUpdate={false} matrix={matrix}>
-      {rows.map(({ at, axis, radius, chosen }, i) => (
+      {rows.map(({ at, axis, radius, chosen, through }, i) => (
         <group
           key={i}
           position={at}
@@ -90,9 +90,13 @@ export function Bores({ rows, matrix }: { rows: BoreAt[]; matrix: Matrix4 }) {
         >
           <mesh>
             <torusGeometry args={[radius, radius * 0.22, 10, 36]} />
-            <meshBasicMaterial color={chosen ? "#c4622d" : "#20375f"} />
+            <meshBasicMaterial
+              color={chosen ? "#c4622d" : "#20375f"}
+              depthTest={!through}
+              transparent={through}
+            />
           </mesh>
-          {chosen && (
+          {chosen && !through && (
             <mesh position={[0, 0, -radius * 2]} rotation={[Math.PI / 2, 0, 0]}>
               <cylinderGeometry args={[radius * 0.16, radius * 0.16, radius * 4, 10]} />
               <meshBasicMaterial color="#c4622d" />

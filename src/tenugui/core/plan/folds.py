@@ -216,7 +216,7 @@ def _take_layers(board: LayersBoard, index: int) -> Taken:
 
 def _take_proof(board: ProofBoard, index: int) -> Taken:
     choice = {
-        "islands": len(board.proof.islands),
+        "islands": board.held.islands_after,
         "hazards": len(board.proof.hazards),
         "layer_height_mm": board.proof.layers.height_mm,
     }

@@ -39,7 +39,10 @@ def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> Run
         ),
         ("Height with supports", f"{proof.layers.count * proof.layers.height_mm:.1f} mm"),
         ("Supports", f"{held.tip_count} tips, {held.volume_ml:.2f} ml" + (", raft" if held.raft else "")),
-        ("Islands left", str(len(proof.islands))),
+        (
+            "Islands left",
+            f"{held.islands_after}, specks of relief that nothing holds: {len(proof.islands) - held.islands_after}",
+        ),
         ("Risk of failing", f"{proof.risk:.0%} (prior)"),
     ]
     weighty: list[tuple[str, str, str]] = [

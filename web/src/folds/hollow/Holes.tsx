@@ -13,6 +13,13 @@ interface Props {
 const ml = (v: number) => (v < 0.005 ? "nothing" : `${v.toFixed(2)} ml`);
 const span = (s: number) => (s >= 90 ? `${(s / 60).toFixed(0)} min` : `${s.toFixed(0)} s`);
 
+/** How the fluid that it is washed with comes out again. */
+function washed(c: Judged["cavities"][number]): string {
+  if (c.wash_s == null) return "";
+  const clings = c.wash_clings_ml >= 0.005 ? `, ${ml(c.wash_clings_ml)} cling` : "";
+  return ` Washing fluid: ${span(c.wash_s)}${clings}.`;
+}
+
 /** What each cavity does with the holes as they are set. */
 function Said({ judged }: { judged: Judged }) {
   return (
@@ -34,8 +41,7 @@ function Said({ judged }: { judged: Judged }) {
                 {first && `Held so, ${ml(first.left_ml)} stays`}
                 {then && `; turned again, ${ml(then.left_ml)}`}
                 {first && "."}
-                {c.wash_s != null &&
-                  ` Washing fluid: ${span(c.wash_s)}${c.wash_clings_ml >= 0.005 ? `, ${ml(c.wash_clings_ml)} cling` : ""}.`}
+                {washed(c)}
               </>
             )}
           </li>

@@ -8,7 +8,7 @@ type Edit = Asked["edits"][number];
 export type Mode = "off" | "add" | "remove";
 /** A tip is taken away where it is pointed at from no farther than this, mm. */
 const NEAR_MM = 4;
-const RING_MM = 0.7;
+const RING_MM = 1;
 
 const rounded = (v: Vector3): Place => [+v.x.toFixed(3), +v.y.toFixed(3), +v.z.toFixed(3)];
 
@@ -52,6 +52,7 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
       axis: [0, 0, 1] as Place,
       radius: radius / factor,
       chosen,
+      through: true,
     });
     const inFile = (e: Edit): Place => [e.at[0] / factor, e.at[1] / factor, e.at[2] / factor];
     const there =

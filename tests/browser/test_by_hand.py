@@ -1,0 +1,49 @@
+"""Supports changed by hand on the screen: a tip put, one taken away, proved as a row, taken, and taken back."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_journey import drop, go_on_without_marks, settle_size
+from tests.shapes import ball, stl_bytes
+
+expect.set_options(timeout=90_000)
+
+
+def test_tips_put_and_taken_away_and_the_set_proved_so(page: Page) -> None:
+    drop(page, "reed-egg.stl", stl_bytes(ball(9, fineness=4).dropped()))
+    settle_size(page, "18")
+    go_on_without_marks(page)
+    page.get_by_role("button", name=re.compile("Take pose")).click()
+    expect(page.get_by_role("heading", name="How is it held?")).to_be_visible()
+    rows = page.get_by_role("table", name="Support sets").locator("tbody tr")
+    expect(rows.first).to_be_visible()
+    many = rows.count()
+    expect(page.get_by_text(re.compile(r"^Tips: \d+ .*under what starts in mid air"))).to_be_visible()
+
+    page.get_by_role("radio", name="put a tip").click()
+    expect(page.get_by_text("Click where the figure is to be held.")).to_be_visible()
+    stage = page.locator("[data-turntable]").bounding_box()
+    assert stage is not None
+    page.mouse.click(stage["x"] + stage["width"] / 2, stage["y"] + stage["height"] * 0.5)
+    expect(page.get_by_text("1 put, 0 taken away")).to_be_visible()
+    expect(page.get_by_role("button", name="Take these supports")).to_be_disabled()
+    page.get_by_role("button", name="Take the last back").click()
+    expect(page.get_by_role("button", name="Prove it so")).to_have_count(0)
+    page.mouse.click(stage["x"] + stage["width"] / 2, stage["y"] + stage["height"] * 0.56)
+    page.get_by_role("button", name="Prove it so").click()
+
+    expect(rows).to_have_count(many + 1)
+    expect(rows.last).to_contain_text("one change by hand")
+    expect(rows.last).to_have_attribute("aria-selected", "true")
+    page.get_by_role("button", name="Take these supports").click()
+    expect(page.get_by_role("heading", name="How thin a layer?")).to_be_visible()
+    heights = page.get_by_role("table", name="Layer heights").locator("tbody tr")
+    expect(heights.first).to_be_visible()
+    page.get_by_role("link", name=re.compile(r"^Supports")).click()
+    expect(rows).to_have_count(many + 1)
+    expect(rows.last).to_contain_text("Yours")
+    page.keyboard.press("z")
+    expect(rows).to_have_count(many)
