@@ -8,8 +8,8 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.mesh import Mesh
-from tenugui.core.mesh.distance import point_triangle, surface_distance
+from tenugui.core.mesh import Mesh, Nearest
+from tenugui.core.mesh.distance import point_triangle
 from tenugui.core.mesh.edges import edges_of, face_volumes, neighbours, repeats
 from tenugui.core.mesh.fit import compact, fit_for_work, repeating, subset
 from tenugui.core.mesh.near import distance_within, face_grid, leave_solid, nearest_hit, winding_numbers
@@ -171,10 +171,10 @@ def test_distances_to_a_ball_are_those_to_its_sphere() -> None:
     points = rng.normal(size=(200, 3))
     points *= (rng.uniform(1, 9, 200) / np.linalg.norm(points, axis=1))[:, None]
     exact = np.abs(np.linalg.norm(points, axis=1) - 6.0)
-    assert surface_distance(points, mesh, near=16) == pytest.approx(exact, abs=0.02)
+    assert Nearest(mesh).of(points)[1] == pytest.approx(exact, abs=0.02)
     near = distance_within(points, mesh, face_grid(mesh), 2.0)
     assert near == pytest.approx(np.minimum(exact, 2.0), abs=0.02)
-    assert len(surface_distance(np.empty((0, 3)), mesh)) == 0
+    assert len(Nearest(mesh).of(np.empty((0, 3)))[1]) == 0
 
 
 @pytest.mark.parametrize(

@@ -224,10 +224,12 @@ def test_whatever_comes_ends_in_files_or_in_words(process: str, name: str, dirt:
         made = read(io.BytesIO(shelf.get(sha))).whole
         assert np.isfinite(made.vertices).all() and made.lower[2] == pytest.approx(0, abs=1e-3)
     assert 0 <= board.proof.risk <= 1 and board.proof.time_s > 0 and board.proof.material.mass_g > 0
-    assert board.proof.layers.height_mm > 0 and not board.proof.islands
+    assert board.proof.layers.height_mm > 0 and not board.held.islands_after
     sheet = io.BytesIO()
     machine = {"printer": context.printer.model_dump(), "material": context.material.model_dump()}
-    write_run_sheet(run_sheet("Stone", board, machine, shelf.get(board.files.sheet_sha)), sheet)
+    told = run_sheet("Stone", board, machine, shelf.get(board.files.sheet_sha))
+    assert ("Film" in dict(told.settings)) == (process == "resin")
+    write_run_sheet(told, sheet)
     assert sheet.getvalue().startswith(b"%PDF")
     for fold, document in boards.items():
         assert type(document).loaded(document.dumped()) == document, fold

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from tenugui.core.mesh import Mesh, surface_distance
+from tenugui.core.mesh import Mesh, Nearest
 from tenugui.core.repair import thin
 from tests.shapes import ball, box
 
@@ -25,7 +25,7 @@ def test_flat_walls_are_thinned_without_moving() -> None:
     assert copy.before == 12 * 4**4 and len(copy.mesh.faces) <= 240
     # The walls stay; where the decimation moved an edge, the largest deviation says so.
     assert copy.usual < 1e-3
-    assert copy.deviation == pytest.approx(surface_distance(np.asarray(fine.vertices), copy.mesh).max())
+    assert copy.deviation == pytest.approx(Nearest(copy.mesh).of(np.asarray(fine.vertices))[1].max())
 
 
 @pytest.mark.parametrize("faces", [300, 1_200])
@@ -49,4 +49,4 @@ def test_no_point_of_the_original_is_farther_than_said() -> None:
     sphere = ball(10, (0, 0, 0), 4)
     copy = thin(sphere, 500)
     assert len(sphere.vertices) < 40_000, "so that every point was measured"
-    assert surface_distance(sphere.vertices, copy.mesh).max() <= copy.deviation + 1e-9
+    assert Nearest(copy.mesh).of(sphere.vertices)[1].max() <= copy.deviation + 1e-9

@@ -226,7 +226,7 @@ def test_runs_and_outcomes(store: Store) -> None:
     from datetime import datetime
 
     plan = new_plan(store)
-    run = runs.start(store, plan, None, 1, 1, (3600.0, 12.0, 0.1), datetime(2026, 11, 1, 20, 0))
+    run = runs.start(store, plan, None, 1, 1, (3600.0, 12.0, 0.1, 0.02), datetime(2026, 11, 1, 20, 0))
     assert runs.of_plan(store, plan)[0]["result"] is None
     runs.end(store, run, {"result": "scarred", "real_s": 4000.0, "removal": 3})
     runs.end(store, run, {"result": "good", "real_s": 4100.0, "removal": 2, "note": "corrected"})

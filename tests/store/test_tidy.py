@@ -57,7 +57,7 @@ def test_a_deleted_figure_goes_with_what_was_made_of_it_and_its_prints_stay(stor
     plan = plans.create(store, figure)
     plans.decide(store, plan, "size", {"sha": source}, {}, "")
     results.keep(store, "k" * 64, "preview", b"{}", source)
-    run = runs.start(store, plan, None, 1, 1, (3600.0, 12.0, 0.1), datetime(2026, 11, 1, 20, 0))
+    run = runs.start(store, plan, None, 1, 1, (3600.0, 12.0, 0.1, 0.02), datetime(2026, 11, 1, 20, 0))
     runs.end(store, run, {"result": "good"})
     figures.put_away(store, figure, True)
     figures.delete(store, figure)

@@ -43,6 +43,11 @@ def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> Run
             "Islands left",
             f"{held.islands_after}, specks of relief that nothing holds: {len(proof.islands) - held.islands_after}",
         ),
+        *(
+            [("Film", f"{held.numbers.film_share:.0%} of its usual life worn (prior)")]
+            if held.numbers.film_share
+            else []
+        ),
         ("Risk of failing", f"{proof.risk:.0%} (prior)"),
     ]
     weighty: list[tuple[str, str, str]] = [
