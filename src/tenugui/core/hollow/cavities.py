@@ -228,18 +228,25 @@ def _settled(
     they were cut.
     """
     vertices = settle(raw.vertices, outside, wall, slack, fixed)
-    suspects = np.arange(len(raw.faces))
+    suspects, cut = np.arange(len(raw.faces)), raw.vertices.copy()
     were, _ = raw.normals_and_areas()
     for _ in range(ROUNDS):
         made = Mesh(vertices, raw.faces)
-        far = outside.of(vertices[raw.faces[suspects]].mean(axis=1))[1]
+        middles = vertices[raw.faces[suspects]].mean(axis=1)
+        at, far = outside.of(middles)
         now, _ = Mesh(vertices, raw.faces[suspects]).normals_and_areas()
         folded = np.einsum("ij,ij->i", now, were[suspects]) < FOLD_COS
-        near = suspects[(far < wall - CLOSE_MM) | folded]
+        thin = far < wall - CLOSE_MM
+        near = suspects[thin | folded]
         if not len(near):
             break
         back = np.unique(raw.faces[near])
-        vertices[back] = raw.vertices[back]
+        # What thinning brought too near is pushed in from where it was cut.
+        deep = np.flatnonzero(thin & (vertices[raw.faces[suspects]] == cut[raw.faces[suspects]]).all(axis=(1, 2)))
+        inwards = (middles[deep] - at[deep]) / np.maximum(far[deep], 1e-9)[:, None]
+        for corner in raw.faces[suspects[deep]].T:
+            cut[corner] = raw.vertices[corner] + inwards * (wall - far[deep] + CLOSE_MM)[:, None]
+        vertices[back] = cut[back]
         touched = np.zeros(len(vertices), np.bool_)
         touched[back] = True
         suspects = np.flatnonzero(touched[raw.faces].any(axis=1))

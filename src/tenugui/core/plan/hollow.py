@@ -69,7 +69,7 @@ def lattice_of(pitch: float | None) -> Lattice | None:
     return None if pitch is None else Lattice(pitch, round(max(THINNEST_STRUT_MM, STRUT_SHARE * pitch), 2))
 
 
-@task("hollowed", 4, ("sha", "factor", "wall", "lattice"), HollowedDoc)
+@task("hollowed", 5, ("sha", "factor", "wall", "lattice"), HollowedDoc)
 def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc:
     """Cut what lies deeper than a wall out of the figure at its size."""
     held = Inputs(shelf, given)
@@ -137,7 +137,7 @@ def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tupl
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "plinth", "hollow")), "rates", "own")
 
 
-@task("hollow", 6, TAKES, HollowBoard, rests_on=("hollowed", "proposed", "coarse"))
+@task("hollow", 7, TAKES, HollowBoard, rests_on=("hollowed", "proposed", "coarse"))
 def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     """Solid beside hollow: what is saved, what pulls, what stays inside, and what it is worth."""
     held = Inputs(shelf, given)

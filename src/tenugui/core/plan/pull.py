@@ -20,8 +20,8 @@ from ..vat import Peak, layer_pull, layer_seconds, peaks, slower
 F8 = NDArray[np.float64]
 MILD_N = 3.0
 """Prior: what pulls less wants no remedy: a dozen usual tips hold it."""
-TILTS_DEG, AROUND = (15.0, 30.0, 45.0), 8
-COARSE_LAYERS = 250
+TILTS_DEG, AROUND = (20.0, 40.0), 8
+COARSE_LAYERS = 160
 """Tilts are weighed on so many layers, and the best of them on all."""
 WORTH_SHARE = 0.9
 """A remedy is told where it leaves no more than this share of the pull."""
