@@ -40,6 +40,9 @@ def test_specks_are_held_at_little_risk_and_left_at_more(process: str) -> None:
     assert told["specks-unheld"] == specks and "island-left" not in told
     assert "specks-unheld" not in {f.code for f in sure.findings}
     marks = [h for h in ledger(light.after, context, tips=light.tips, own=light.before) if h.code == "island"]
+    order = ledger(light.after, context, tips=light.tips, own=light.before)
+    behind = order[[h.code for h in order].index("island") :]
+    assert all(h.loss == "scar" or h.chance < 0.02 for h in behind), "no speck stands before what may fail"
     assert len(marks) == specks and all(h.loss == "scar" and 0 < h.chance < 1 for h in marks)
     lost, part, scars = chances(marks)
     assert (lost, part) == (0, 0) and scars == pytest.approx(SPECK_SHARE * sum(h.chance for h in marks))

@@ -250,5 +250,7 @@ def ledger(
             )
         ),
     ]
-    weight = {"print lost": 3.0, "part lost": 2.0, "scar": 0.3}
-    return sorted(found, key=lambda h: -h.chance * weight[h.loss])
+    weight = {"print lost": 3.0, "part lost": 2.0, "scar": 0.3, "speck": 0.01}
+    return sorted(
+        found, key=lambda h: -h.chance * weight["speck" if (h.code, h.loss) == ("island", "scar") else h.loss]
+    )
