@@ -11,7 +11,8 @@ interface Props {
 }
 
 const ml = (v: number) => (v < 0.005 ? "nothing" : `${v.toFixed(2)} ml`);
-const span = (s: number) => (s >= 90 ? `${(s / 60).toFixed(0)} min` : `${s.toFixed(0)} s`);
+const span = (s: number) =>
+  s < 1 ? "under a second" : s >= 90 ? `${(s / 60).toFixed(0)} min` : `${s.toFixed(0)} s`;
 
 /** How the fluid that it is washed with comes out again. */
 function washed(c: Judged["cavities"][number]): string {
