@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 
-from tenugui.core.choice.hands import held_gift, weights_at
+from tenugui.core.choice.hands import held_gift, mean_lean, weights_at
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
+from tenugui.core.marks.kinds import SCAR_WEIGHT
 from tenugui.core.mesh import Mesh
 from tenugui.core.process import process_of
 from tenugui.core.risk import ledger
-from tenugui.core.supports import INSIDE_WEIGHT, make_supports
+from tenugui.core.supports import INSIDE_WEIGHT, make_supports, seen_weights
 from tests.presets import HERON, RESIN
 from tests.shapes import box
 
@@ -49,3 +51,22 @@ def test_they_are_no_hazard_and_no_work() -> None:
     more = held_gift(made.tips, weights_at(made.figure, weights, made.tips), 0.5, told, use, context)
     assert less.hands_min < more.hands_min - 10, "a scar of twenty weights each was once sanded where nobody gets in"
     assert prove(made.figure, 0.1, context.reach).islands
+
+
+def test_a_keep_out_that_stands_on_the_figure_is_no_cavity() -> None:
+    """What weighs as much as marks can is cut off like any other: told to stay there, it would be printed into a fit."""
+    mesh, weights = chamber()
+    marked = np.where(weights >= INSIDE_WEIGHT, max(SCAR_WEIGHT), weights)
+    made = make_supports(mesh, Context(HERON, RESIN, 0.1, weights=marked))
+    assert any(t.on == "model" for t in made.tips) and not made.inside.any()
+    assert "stands-on-figure" in {f.code for f in made.findings}
+
+
+def test_the_finish_is_that_of_the_outside() -> None:
+    mesh, weights = chamber()
+    seen = seen_weights(weights)
+    assert seen is not None and (seen[:12] == 1).all() and (seen[12:] == 0).all() and seen_weights(None) is None
+    tilt = np.array([[1, 0, 0], [0, 0.8, -0.6], [0, 0.6, 0.8]])
+    turned = mesh.transformed(tilt, np.zeros(3))
+    outer = Mesh(turned.vertices, turned.faces[:12])
+    assert mean_lean(turned, seen) == pytest.approx(mean_lean(outer, None))

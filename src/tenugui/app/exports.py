@@ -25,14 +25,15 @@ KINDS = {"stl": "model/stl", "3mf": "model/3mf", "pdf": "application/pdf"}
 @router.get("/{number}/plugs", response_class=Response)
 def plugs(request: Request, number: int) -> Response:
     """A plug for every drain hole that the plan cuts, as parts of a 3MF."""
-    plan, choice = (standing := Standing.of(store_of(request), number)).plan, standing.fold("hollow").choice or {}
+    standing = Standing.of(store_of(request), number)
+    choice = standing.fold("hollow").choice or {}
     holes = [hole_from(HoleDoc.model_validate(row)) for row in choice.get("holes") or []]
     if not holes or not (choice.get("wishes") or {}).get("plugs"):
         what = "The plan cuts no holes that are to be plugged."
         raise StoreError("no-plugs", what, "Take a hollow figure with plugs in the fold Hollow.", 409)
     out = io.BytesIO()
     write_3mf(plugs_of(holes), out)
-    return _file(out.getvalue(), KINDS["3mf"], f"{_named(plan)}-plugs.3mf")
+    return _file(out.getvalue(), KINDS["3mf"], f"{_named(standing.plan)}-plugs.3mf")
 
 
 @router.get("/{number}/files/{kind}", response_class=Response)

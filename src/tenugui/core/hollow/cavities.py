@@ -241,11 +241,11 @@ def _settled(
         if not len(near):
             break
         back = np.unique(raw.faces[near])
-        # What thinning brought too near is pushed in from where it was cut.
+        # What thinning brought too near is pushed in from where it is.
         deep = np.flatnonzero(thin & (vertices[raw.faces[suspects]] == cut[raw.faces[suspects]]).all(axis=(1, 2)))
         inwards = (middles[deep] - at[deep]) / np.maximum(far[deep], 1e-9)[:, None]
         for corner in raw.faces[suspects[deep]].T:
-            cut[corner] = raw.vertices[corner] + inwards * (wall - far[deep] + CLOSE_MM)[:, None]
+            cut[corner] = vertices[corner] + inwards * (wall - far[deep] + CLOSE_MM)[:, None]
         vertices[back] = cut[back]
         touched = np.zeros(len(vertices), np.bool_)
         touched[back] = True

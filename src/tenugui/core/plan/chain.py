@@ -12,7 +12,7 @@ from .shelf import Shelf
 from .tasks import Given, Progress, computed, key_of, quiet, within
 
 ASKED_FROM_MM = 60.0
-"""Prior: smaller figures are printed solid, or with the walls that the machine is set to."""
+"""Prior, as the page's way from Pose has it: smaller figures are printed solid, or with the walls that the machine is set to."""
 
 
 @dataclass

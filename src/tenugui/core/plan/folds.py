@@ -199,7 +199,7 @@ def _take_supports(board: SupportsBoard, index: int) -> Taken:
     choice = {"risk": row.risk, "style": row.style, "tips": row.tip_count, "option": index}
     if row.edits:
         choice["edits"] = [edit.model_dump() for edit in row.edits]
-    hand = f", {len(row.edits)} changes by hand" if row.edits else ""
+    hand = f", {len(row.edits)} change{'s' * (len(row.edits) > 1)} by hand" if row.edits else ""
     return Taken(
         choice,
         f"Accepted risk {row.risk:.0%} a tip{trees}{hand}: {row.tip_count} tips, {row.islands_after} islands left",

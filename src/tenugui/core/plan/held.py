@@ -25,7 +25,7 @@ from ..machines import Context, thin_limits
 from ..mesh import Mesh, ThinPlace, picture
 from ..process import process_of
 from ..risk import combined, ledger
-from ..supports import Edit, SupportSet, make_supports
+from ..supports import Edit, SupportSet, make_supports, seen_weights
 from .inputs import FIGURE, Inputs, coarse_of
 from .pose import SMALL, numbers_of
 from .shelf import Shelf
@@ -78,7 +78,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     return [Edit(row["op"], (float(x), float(y), float(z))) for row, (x, y, z) in zip(rows, at, strict=True)]
 
 
-@task("held", 19, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 20, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -110,7 +110,8 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin, off=off)
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
-    scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, weights), float(made.before.areas[0])
+    seen = dataclasses.replace(context, weights=seen_weights(weights))
+    scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])
     gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot)
     row = SupportsRow(
         risk=held.given["risk"],
@@ -133,7 +134,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         findings=supports.findings,
         hazards=[hazard_of(h) for h in hazards],
         strip=strip_document(proof, use, hazards, made.tips, context),
-        numbers=numbers_of(made.figure, context, use, combined(hazards)),
+        numbers=numbers_of(made.figure, seen, use, combined(hazards)),
         gift=gift_of(gift),
         matrix=held.placed.matrix,
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),

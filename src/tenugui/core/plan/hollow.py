@@ -69,7 +69,7 @@ def lattice_of(pitch: float | None) -> Lattice | None:
     return None if pitch is None else Lattice(pitch, round(max(THINNEST_STRUT_MM, STRUT_SHARE * pitch), 2))
 
 
-@task("hollowed", 5, ("sha", "factor", "wall", "lattice"), HollowedDoc)
+@task("hollowed", 6, ("sha", "factor", "wall", "lattice"), HollowedDoc)
 def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc:
     """Cut what lies deeper than a wall out of the figure at its size."""
     held = Inputs(shelf, given)

@@ -12,6 +12,7 @@ from ..machines import Context, printer_heights
 from ..mesh import Mesh, ThinPlace
 from ..process import Use, process_of
 from ..risk import combined, ledger
+from ..supports import seen_weights
 from ..worth import Rates, priced, rates_of
 from .held import HELD
 from .inputs import Inputs
@@ -20,12 +21,12 @@ from .supports import at_rates, held_of
 from .tasks import Given, Progress, quiet, task
 
 
-@task("layers", 2, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
+@task("layers", 3, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
 def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as it is."""
     held = Inputs(shelf, given)
     heights = sorted(printer_heights(held.printer))
-    lean = cusp_quantiles(held.placed.whole, held.placed_context().weights)
+    lean = cusp_quantiles(held.placed.whole, seen_weights(held.placed_context().weights))
     progress(0.02, f"supporting and cutting at {len(heights)} heights")
 
     def one(height: float) -> HeldDoc:

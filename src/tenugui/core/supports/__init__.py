@@ -7,7 +7,7 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 
 from .byhand import Edit
 from .demand import Demand, Reachable, find_demand, reachable
-from .inside import INSIDE_WEIGHT, stays_inside
+from .inside import INSIDE_WEIGHT, seen_weights, stays_inside
 from .load import BodyLoad, body_loads, tip_hold, touched
 from .make import (
     RAFT_MARGIN_MM,
@@ -50,6 +50,7 @@ __all__ = [
     "raised",
     "reachable",
     "safety_factor",
+    "seen_weights",
     "stays_inside",
     "support_mesh",
     "tip_hold",

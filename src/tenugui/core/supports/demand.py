@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import njit
-from ..layers import Island, Proof, bridged, is_slight, runs_of
+from ..layers import RELIEF_MM, Island, Proof, bridged, is_slight, runs_of
 from ..machines import Context
 from ..mesh import Mesh
 from .load import GRIP_MM, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
@@ -161,14 +161,17 @@ def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F
 def _on_specks(proof: Proof, points: F8) -> B1:
     """Which points (n, 3) lie on what starts in mid air and joins within a few layers, below where it joins."""
     parts, height = proof.components, proof.stack.grid.height
-    speck = np.zeros(len(parts.layer), np.bool_)
     until = np.zeros(len(parts.layer), np.int64)
     for island in proof.islands:
         if is_slight(island, height):
-            speck[island.component], until[island.component] = True, island.until_layer
-    for above, below in parts.links[np.argsort(parts.links[:, 1], kind="stable")]:
-        if speck[below] and parts.layer[above] < until[below]:
-            speck[above], until[above] = True, until[below]
+            until[island.component] = island.until_layer
+    above, below = parts.links.T
+    for _ in range(math.ceil(RELIEF_MM / height) + 1):  # as many layers as a speck has, one a round
+        grows = (parts.layer[above] < until[below]) & (until[above] < until[below])
+        if not grows.any():
+            break
+        np.maximum.at(until, above[grows], until[below[grows]])
+    speck = until > parts.layer
     on = touched(proof, points)
     return np.asarray((on >= 0) & speck[np.maximum(on, 0)])
 

@@ -10,10 +10,15 @@ from numpy.typing import NDArray
 
 from ..mesh import Mesh, rays_of
 
-INSIDE_WEIGHT = 20.0
-"""What a scar is said to cost in a cavity, more than anywhere outside: nothing is held there but what starts in mid air, since its ceilings close by
-themselves."""
+INSIDE_WEIGHT = 1000.0
+"""What a scar is said to cost in a cavity, more than on any mark, so that a fit or a keep-out is not taken for one: nothing is held there but what starts
+in mid air, since its ceilings close by themselves."""
 UNDER_MM = 0.3
+
+
+def seen_weights(weights: NDArray[np.float64] | None) -> NDArray[np.float64] | None:
+    """Weights (faces,) by which a surface is finished: nobody smooths the inside of a cavity."""
+    return None if weights is None else np.where(weights >= INSIDE_WEIGHT, 0.0, weights)
 
 
 def stays_inside(figure: Mesh, weights: NDArray[np.float64] | None, tips: Sequence[Any]) -> NDArray[np.bool_]:

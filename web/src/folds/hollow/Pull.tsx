@@ -9,13 +9,13 @@ const n = (v: number) => `${v.toFixed(v < 10 ? 1 : 0)} N`;
 
 /** What a layer that pulls hard is, and how much of it sucks. */
 export function peakLine(p: Peak): string {
-  const where = `${n(p.pull_n)} at ${p.z_mm.toFixed(1)} mm, layer ${p.layer}`;
+  const where = `${n(p.pull_n)} at ${p.z_mm.toFixed(1)} mm, layer ${p.layer + 1}`;
   if (p.cause === "cup")
     return `${where}: a cup of ${p.sealed_mm2.toFixed(0)} mm² seals and sucks with ${n(p.suction_n)}`;
   const wide = `${p.area_mm2.toFixed(0)} mm²`;
   return p.cause === "shelf"
     ? `${where}: a flat of ${wide} begins`
-    : `${where}: it is ${wide} wide there`;
+    : `${where}: a section of ${wide}`;
 }
 
 function remedyLine(r: Remedy): string {
