@@ -67,7 +67,7 @@ def ours_hollow(mesh: Any) -> str:
 
 
 def ours_lattice(mesh: Any) -> str:
-    from tenugui.core.plan.hollow import lattice_of
+    from tenugui.core.plan.hollowed import lattice_of
 
     return _drilled(mesh, lattice_of(LATTICE_MM))
 

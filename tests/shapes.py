@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 
+import manifold3d
 import numpy as np
 import trimesh
 
@@ -74,3 +75,11 @@ def stl_bytes(mesh: Mesh) -> bytes:
     held = io.BytesIO()
     write_stl(mesh, held)
     return held.getvalue()
+
+
+def slotted(wide: float, deep: float, size: tuple[float, float, float] = (40.0, 30.0, 40.0)) -> Mesh:
+    """A block that stands on z = 0 with a slot along y in the middle of its top, mm."""
+    block = manifold3d.Manifold.cube(size, True).translate((0, 0, size[2] / 2))
+    slot = manifold3d.Manifold.cube((wide, 2 * size[1], 2 * deep), True).translate((0, 0, size[2]))
+    made = (block - slot).to_mesh()
+    return Mesh(np.asarray(made.vert_properties[:, :3], float), np.asarray(made.tri_verts, np.int32))

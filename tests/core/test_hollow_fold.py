@@ -13,6 +13,7 @@ from tenugui.core.formats import pack_whole, read_whole
 from tenugui.core.hollow import best_turns, drained, falling, hollow, judged, pack_hollowed, suggest, unpack_hollowed
 from tenugui.core.hollow.field import Field
 from tenugui.core.hollow.liquid import Mouth, Space, space_of
+from tenugui.core.layers import prove
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.plan import MemoryShelf, computed, judge_holes, model_of, run_chain, sized, sorted_holes, spec_of
 from tenugui.core.plan.inputs import Inputs
@@ -168,6 +169,39 @@ def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() 
     solid = run_chain(shelf, base, {k: v for k, v in choices.items() if k != "hollow"}, until="supports")
     assert solid.choices["supports"]["tips"] != -1 and shelf.get(files.stl) != b""
     assert read_whole(shelf.get(base["sha"])).faces.shape[0] == 12
+
+
+def test_what_is_asked_for_is_judged_alone_and_the_other_rows_are_remembered(monkeypatch: pytest.MonkeyPatch) -> None:
+    shelf, base, choices = chain_of(BOX)
+    first = board_of(shelf, base, choices)
+    cut: list[float] = []
+
+    def counted(mesh: Mesh, wall: float, *more: Any, **named: Any) -> Any:
+        cut.append(wall)
+        return hollow(mesh, wall, *more, **named)
+
+    read: list[int] = []
+
+    def proved(*given: Any, **named: Any) -> Any:
+        read.append(1)
+        return prove(*given, **named)
+
+    monkeypatch.setattr("tenugui.core.plan.hollowed.hollow", counted)
+    monkeypatch.setattr("tenugui.core.plan.hollow_row.prove", proved)
+    second = board_of(shelf, base, choices, own={"wall_mm": 2.7, "lattice_mm": None, "holes": None})
+    assert cut == [2.7] and len(read) == 1
+    assert second.choices[:-1] == [
+        r.model_copy(update={"worth": s.worth, "pull": s.pull})
+        for r, s in zip(first.choices, second.choices, strict=False)
+    ]
+
+
+def test_struts_are_weighed_in_what_is_large_and_cost_some_of_what_is_saved() -> None:
+    assert not any(r.lattice_mm for r in board_of(*chain_of(BOX)).choices)
+    rows = board_of(*chain_of(box((0, 0, 0), (30, 30, 62)).dropped())).choices
+    (strut,) = [r for r in rows if r.lattice_mm]
+    plain = next(r for r in rows if r.wall_mm == strut.wall_mm and not r.lattice_mm)
+    assert strut.hollow and plain.hollow and 0.6 * plain.hollow.saved_ml < strut.hollow.saved_ml < plain.hollow.saved_ml
 
 
 def test_holes_that_miss_or_merge_are_told_and_change_nothing_else() -> None:

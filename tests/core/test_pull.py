@@ -12,11 +12,13 @@ from hypothesis import strategies as st
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, ResinPrinter, load_material, load_printer
 from tenugui.core.mesh import Mesh
+from tenugui.core.plan import run_chain
 from tenugui.core.plan.pull import MILD_N, pull_of, tilted
-from tenugui.core.supports import USUAL_RISK, safety_factor, tip_hold, usual_tip
+from tenugui.core.supports import RAFT_MM, USUAL_RISK, safety_factor, tip_hold, usual_tip
 from tenugui.core.supports.load import PLATE_KPA
 from tenugui.core.vat import film_wear, peaks, slower
-from tests.shapes import box, cup, cylinder
+from tests.core.test_hollow_fold import chain_of
+from tests.shapes import ball, box, cup, cylinder
 
 PRINTER = load_printer("heron")
 assert isinstance(PRINTER, ResinPrinter)
@@ -102,6 +104,23 @@ def test_every_peak_is_on_a_hill_of_its_own() -> None:
     areas[601:620] = 300.0
     assert [p.layer for p in peaks(PRINTER, areas, np.zeros(1000), 0.05)] == [200, 600, 620]
     assert peaks(PRINTER, np.zeros(10), np.zeros(10), 0.05) == []
+
+
+def test_a_raft_that_pulls_hardest_is_named_by_its_height_alone() -> None:
+    areas = np.r_[np.full(12, 800.0), np.full(100, 20.0), np.full(50, 500.0)]
+    found = peaks(PRINTER, areas, np.zeros(len(areas)), 0.05, raft_mm=0.6)
+    assert [(p.layer, p.cause) for p in found] == [(0, "raft"), (112, "shelf")]
+    assert found[0].newtons == pytest.approx(PRINTER.peel_kpa * 0.8)
+    assert [p.cause for p in peaks(PRINTER, areas, np.zeros(len(areas)), 0.05)] == ["wide", "shelf"]
+
+
+def test_the_proof_of_a_ball_on_supports_tells_its_raft_and_its_middle() -> None:
+    shelf, base, choices = chain_of(ball(9, fineness=4).dropped())
+    choices |= {"hollow": {"option": 0, "wall": None}}
+    proof = run_chain(shelf, base, choices, until="proof").boards["proof"].proof  # type: ignore[attr-defined]
+    middle = next(p for p in proof.peaks if p.cause == "wide")
+    assert middle.pull_n == pytest.approx(PRINTER.peel_kpa * math.pi * 81 * 1e-3, rel=0.03)
+    assert all(p.z_mm < RAFT_MM for p in proof.peaks if p.cause == "raft")
 
 
 @settings(max_examples=30, deadline=None)

@@ -8,6 +8,7 @@ import type { Item } from "../stage/scene";
 import { Board } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
+import { Creases, creaseLine, type Crease } from "./hollow/Creases";
 import { Held } from "./hollow/Held";
 import { Holes } from "./hollow/Holes";
 import { Own } from "./hollow/Own";
@@ -58,6 +59,8 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
   const edited = !sameHoles(holes, made);
   const [chosen, setChosen] = useState<number | null>(null);
   const [placing, setPlacing] = useState(false);
+  const [crease, setCrease] = useState<Crease | null>(null);
+  const seen = crease && row?.creases.includes(crease) ? crease : null;
   const dripping = useHeld(plan, intake);
   const judging = useJudged(plan, row, holes, dripping.turns);
   const judged = row?.hollow?.cavities.length ? (judging.data ?? null) : null;
@@ -105,6 +108,18 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
           },
         ]
       : []),
+    ...(seen && !dripping.matrix
+      ? [
+          {
+            kind: "pin" as const,
+            x: seen.place[0],
+            y: seen.place[1],
+            z: seen.place[2],
+            text: creaseLine(seen),
+            face: true,
+          },
+        ]
+      : []),
     ...(placing ? [{ kind: "picker" as const, onPick }] : []),
     ...(dripping.onTurn ? [{ kind: "hand" as const, onTurn: dripping.onTurn }] : []),
   ];
@@ -124,6 +139,7 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
       chosen,
       placing,
       onPick,
+      seen,
       board.document,
       taken,
       shown,
@@ -189,6 +205,15 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
               <Held held={dripping} judged={judged} />
             </div>
           )}
+          <Creases
+            rows={row.creases}
+            wall={row.wall_mm ?? 0}
+            picked={seen}
+            onPick={(c) => {
+              setCrease(c);
+              if (c) onLayer(Math.max(0, Math.floor(c.place[2] / row.strip.layer_height_mm)));
+            }}
+          />
           {row.pull && (
             <Pull
               data={row.pull}

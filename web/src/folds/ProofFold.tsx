@@ -7,6 +7,7 @@ import { clock, count, percent } from "../shell/format";
 import type { Item } from "../stage/scene";
 import { Board, type Column } from "../ui/Board";
 import { useStage, useTake } from "./board";
+import { Peaks } from "./hollow/Pull";
 import { Deciding, Heading, NotYet } from "./Heading";
 import { foldOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
@@ -143,6 +144,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
               No hazard worth a line. {hazards.length ? "The small ones can be shown above." : ""}
             </p>
           )}
+          <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
           <details className="mt-3 text-[13px]">
             <summary className="cursor-pointer text-indigo">
               Before you start: {cautions.length} cautions

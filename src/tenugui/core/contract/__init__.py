@@ -4,6 +4,7 @@ from .base import Document, Finding, Matrix, Numbers, Place, Refusal, Sha
 from .health import BasicsDoc, HealthDoc, RepairDoc, StepDoc, basics_of, health_document, repair_document, steps_of
 from .hollow import (
     CavityDoc,
+    CreaseDoc,
     HoleDoc,
     HollowBoard,
     HollowDoc,
@@ -29,7 +30,7 @@ from .preview import (
     unpack_values,
 )
 from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_of, island_of, proof_document
-from .pull import PeakDoc, PullDoc, PullRemedy
+from .pull import PeakDoc, PullDoc, PullRemedy, peak_of
 from .size import (
     IntakeDoc,
     MendDoc,
@@ -70,6 +71,7 @@ __all__ = [
     "BasicsDoc",
     "CandidateDoc",
     "CavityDoc",
+    "CreaseDoc",
     "Document",
     "EditDoc",
     "FilesDoc",
@@ -147,6 +149,7 @@ __all__ = [
     "pack_labels",
     "pack_mesh",
     "pack_values",
+    "peak_of",
     "plane_of",
     "pose_document",
     "priced_at",

@@ -65,6 +65,17 @@ class HollowedDoc(Document):
     refused: Refusal | None = None
 
 
+class CreaseDoc(Document):
+    """Where detail of the outside cuts in, in build coordinates: `deep_mm` deeper than the surface around it, so that the inside keeps clear of it there
+    (`hollow`) or everything between stays solid; `taken_mm3` that would be hollow without it.
+    """
+
+    place: Place
+    deep_mm: float
+    taken_mm3: float
+    hollow: bool
+
+
 class HollowRow(Document):
     """An alternative: solid (`wall_mm` null), or hollow at a wall, with struts `lattice_mm` apart where it has them. `own` is what the person asked for.
     `wall_sha`: what is solid behind every corner of its preview, mm.
@@ -79,6 +90,7 @@ class HollowRow(Document):
     drain_s: float | None
     peak_pull_n: float
     pull: PullDoc | None = None
+    creases: list[CreaseDoc]
     strip: StripDoc
     numbers: Numbers
     gift: GiftDoc

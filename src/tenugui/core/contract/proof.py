@@ -8,11 +8,13 @@ from typing import Literal
 from pydantic import Field
 
 from ..layers import Island, Proof
-from ..machines import Context
+from ..machines import Context, ResinPrinter
 from ..process import Use
 from ..risk import Hazard, combined
+from ..vat import Peak, peaks
 from .base import Document
 from .health import BasicsDoc
+from .pull import PeakDoc, peak_of
 
 
 class IslandDoc(Document):
@@ -82,7 +84,7 @@ class LayersOf(Document):
 
 
 class ProofDoc(Document):
-    """Islands, cups, trapped liquid, overhang, time, material, and the ledger."""
+    """Islands, cups, trapped liquid, overhang, time, material, and the ledger; `peaks`: the layers that pull hardest where layers are peeled."""
 
     schema_: Literal["tenugui/proof@1"] = Field("tenugui/proof@1", alias="schema")
     model: BasicsDoc
@@ -92,6 +94,7 @@ class ProofDoc(Document):
     islands: list[IslandDoc]
     sealed: list[SealedDoc]
     trapped: list[TrappedDoc]
+    peaks: list[PeakDoc]
     overhang_area_mm2: float
     volume_mm3: float
     time_s: float
@@ -135,9 +138,14 @@ def hazard_of(h: Hazard) -> HazardDoc:
     )
 
 
-def proof_document(model: BasicsDoc, proof: Proof, use: Use, hazards: Sequence[Hazard], context: Context) -> ProofDoc:
-    """A proved figure; `model` are the basics of the figure alone."""
+def proof_document(
+    model: BasicsDoc, proof: Proof, use: Use, hazards: Sequence[Hazard], context: Context, raft_mm: float = 0.0
+) -> ProofDoc:
+    """A proved figure; `model` are the basics of the figure alone, `raft_mm` the height of the raft that it stands on."""
     grid = proof.stack.grid
+    pulls: list[Peak] = []
+    if isinstance(context.printer, ResinPrinter):
+        pulls = peaks(context.printer, proof.areas, proof.voids.sealed_area, grid.height, raft_mm=raft_mm)
     sealed = [
         SealedDoc(
             first_layer=s.first_layer,
@@ -157,6 +165,7 @@ def proof_document(model: BasicsDoc, proof: Proof, use: Use, hazards: Sequence[H
         islands=[island_of(i) for i in proof.islands],
         sealed=sealed,
         trapped=[TrappedDoc(volume_mm3=t.volume, z_mm=(t.z_low, t.z_high)) for t in proof.voids.trapped],
+        peaks=[peak_of(p, proof) for p in pulls],
         overhang_area_mm2=proof.hang.total,
         volume_mm3=proof.stack.volume(),
         time_s=use.time_s,

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from ..layers import Proof
+from ..vat import Peak
 from .base import Document, Place
 
 
@@ -17,7 +19,23 @@ class PeakDoc(Document):
     suction_n: float
     area_mm2: float
     sealed_mm2: float
-    cause: Literal["cup", "shelf", "wide"]
+    cause: Literal["cup", "shelf", "wide", "raft"]
+
+
+def peak_of(peak: Peak, proof: Proof) -> PeakDoc:
+    """A peak of a print that was read."""
+    x, y = proof.centroids[peak.layer]
+    z = (peak.layer + 0.5) * proof.stack.grid.height
+    return PeakDoc(
+        layer=peak.layer,
+        z_mm=z,
+        place=(float(x), float(y), z),
+        pull_n=peak.newtons,
+        suction_n=peak.suction,
+        area_mm2=peak.area,
+        sealed_mm2=peak.sealed,
+        cause=peak.cause,
+    )
 
 
 class PullRemedy(Document):

@@ -1,6 +1,7 @@
 """Hollowing a figure: walls that are as thick as they are said to be, holes, and what the liquid does."""
 
 from .cavities import Cavity, Hollowed, HollowError, Lattice, hollow, usual_wall
+from .creases import Crease, creases
 from .drilling import Hole, drilled, plug, plugs_of
 from .existing import came_hollow, filled
 from .field import Field, depth_field
@@ -13,6 +14,7 @@ __all__ = [
     "RESIN",
     "WASH",
     "Cavity",
+    "Crease",
     "Drained",
     "Field",
     "Fluid",
@@ -26,6 +28,7 @@ __all__ = [
     "Turns",
     "best_turns",
     "came_hollow",
+    "creases",
     "depth_field",
     "drained",
     "drilled",

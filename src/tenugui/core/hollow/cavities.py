@@ -9,16 +9,19 @@ from numpy.typing import NDArray
 from scipy import ndimage
 from skimage.measure import marching_cubes
 
+from ..compiled import both_cores, njit, stretches
 from ..errors import CoreError
 from ..mesh import Mesh, Nearest, decimate, measure, shell_labels
 from ..mesh.edges import face_volumes
 from ..mesh.fit import compact, subset
 from ..repair import unite
+from .creases import Crease
 from .field import Field, depth_field, pitch_for
 from .lattice import KINDS, Kind, strut_distance
 from .liquid import Mouth, Space, space_of
 from .offset import settle
 
+B1 = NDArray[np.bool_]
 F4 = NDArray[np.float32]
 F8 = NDArray[np.float64]
 LEAST_WALL_MM, MOST_WALL_MM = 0.4, 20.0
@@ -33,8 +36,8 @@ MOST_TOLD = 3
 """Spaces left solid that are told by their place."""
 MOST_FACES = 60_000
 """The inside is thinned to about this many triangles: nobody sees it, and its wall is measured after that."""
-FEWEST_CELLS = 4.5
-"""A cavity is cut by every second cell where so many of those still lie in a wall: its surface is thinned anyway, and settled after that."""
+FEWEST_CELLS, CELLS_A_STRUT = 4.5, 3.0
+"""A cavity is cut by every second cell where so many of those still lie in a wall, and in a strut: its surface is thinned anyway, and settled after that."""
 STRUT_SHARE = (0.02, 0.7)
 """Priors: a strut is at least and at most such a share of its pitch thick."""
 
@@ -68,7 +71,8 @@ class Cavity:
 @dataclass(frozen=True)
 class Hollowed:
     """A figure (its shells united) and the cavities cut out of it, the largest first; the field they were cut from (None where it has been put away); how many
-    were left solid, and of those the middles and mm³ of the largest (`solid_at`). `came`: the cavities are the figure's own, and their surfaces are in it already.
+    were left solid, and of those the middles and mm³ of the largest (`solid_at`). `came`: the cavities are the figure's own, and their surfaces are
+    in it already. `creases`: where detail of the outside cuts in, where that was looked for.
     """
 
     outer: Mesh
@@ -78,6 +82,7 @@ class Hollowed:
     left_solid: int
     came: bool = False
     solid_at: tuple[tuple[float, float, float, float], ...] = ()
+    creases: tuple[Crease, ...] = ()
 
     @property
     def solid_volume(self) -> float:
@@ -167,54 +172,92 @@ def hollow(
     # Counting cells errs by a cell at most: cut so much deeper nothing is too thin, and what is cut is moved out to the wall exactly.
     space = field.depth - np.float32(wall + pitch + CLOSE_MM)
     label, count = ndimage.label(space > 0)
-    volumes = np.bincount(label.ravel(), minlength=count + 1)[1:] * pitch**3
+    volumes = _counted(label, count) * pitch**3
     kept = set(np.flatnonzero(volumes >= least_mm3).tolist())
     struts = None
     if lattice is not None and kept:
         struts = strut_distance(field, lattice.pitch, lattice.kind) - np.float32(lattice.thick / 2)
         np.minimum(space, struts, out=space)
     outside = Nearest(outer) if kept else None
+    finest = min(wall / FEWEST_CELLS, np.inf if lattice is None else lattice.thick / CELLS_A_STRUT)
     found = []
-    for index, box in enumerate(ndimage.find_objects(label)):
+    boxes = ndimage.find_objects(label)
+    for index, box in enumerate(boxes):
         if index in kept and outside is not None:
             wide = tuple(slice(max(0, s.start - 2), s.stop + 2) for s in box)
-            inside = label[wide] == index + 1
-            found.append(_cavity(field, space, struts, inside, wide, outside, wall + CLOSE_MM))
+            found.append(_cavity(field, space, struts, label[wide], index + 1, wide, outside, wall + CLOSE_MM, finest))
     found = [c for c in found if c.volume > 0]
     small = sorted((i for i in range(count) if i not in kept), key=lambda i: -volumes[i])[:MOST_TOLD]
-    middles = ndimage.center_of_mass(label > 0, label, [i + 1 for i in small])
-    places = field.place(np.array(middles).reshape(-1, 3)) if small else np.empty((0, 3))
-    solid_at = tuple(
-        (float(x), float(y), float(z), float(volumes[i])) for i, (x, y, z) in zip(small, places, strict=True)
-    )
+    solid_at = tuple((*_middle(field, label, i + 1, boxes[i]), float(volumes[i])) for i in small)
     cavities = tuple(sorted(found, key=lambda c: -c.volume))
     return Hollowed(outer, wall, cavities, field, count - len(found), solid_at=solid_at)
+
+
+@njit()
+def _counted(label: NDArray[np.int32], count: int) -> NDArray[np.int64]:
+    """Cells of each of the spaces 1 to `count`."""
+    cells = np.zeros(count + 1, np.int64)
+    for layer in label:
+        for row in layer:
+            for one in row:
+                cells[one] += 1
+    return cells[1:]
+
+
+def _middle(field: Field, label: NDArray[np.int32], of: int, box: tuple[slice, ...]) -> tuple[float, float, float]:
+    """The middle of a space."""
+    cells = np.argwhere(label[box] == of).mean(axis=0) + [s.start for s in box]
+    x, y, z = (float(v) for v in field.place(cells[None])[0])
+    return x, y, z
+
+
+@njit()
+def _free(label: NDArray[np.int32], of: int, depth: F4, wall: float, first: int, last: int, out: B1) -> None:
+    """Cells, layers [first, last), of one space and beside it that lie deeper than the wall; the rim is none."""
+    nz, ny, nx = label.shape
+    for z in range(max(1, first), min(last, nz - 1)):
+        for y in range(1, ny - 1):
+            for x in range(1, nx - 1):
+                if depth[z, y, x] > wall:
+                    out[z, y, x] = (
+                        label[z, y, x] == of
+                        or label[z, y, x - 1] == of
+                        or label[z, y, x + 1] == of
+                        or label[z, y - 1, x] == of
+                        or label[z, y + 1, x] == of
+                        or label[z - 1, y, x] == of
+                        or label[z + 1, y, x] == of
+                    )
 
 
 def _cavity(
     field: Field,
     space: F4,
     struts: F4 | None,
-    inside: NDArray[np.bool_],
+    label: NDArray[np.int32],
+    of: int,
     wide: tuple[slice, ...],
     outside: Nearest,
     wall: float,
+    finest: float,
 ) -> Cavity:
     """The surface of one cavity, settled onto the wall: thinned, or unthinned where thinning bends it out of the solid, or as it was cut.
 
-    `inside`: its cells in the part `wide` of the field, two cells around it.
+    `label`: of the cells in the part `wide` of the field, two cells around it; `of` its own; `finest`: mm of a cell that still tells of what stands in it.
     """
-    mine = ndimage.binary_dilation(inside)
     start = np.array([s.start for s in wide], float)
-    # What is not empty in there is two walls thick at least, so every second cell tells of it where they are fine; struts are thinner.
-    step = 2 if struts is None and 2 * field.pitch <= wall / FEWEST_CELLS else 1
-    cut = np.where(mine[::step, ::step, ::step], space[wide][::step, ::step, ::step], np.float32(-field.pitch))
-    raw = _surface(field, cut, start, step)
-    free = mine & (field.depth[wide] > wall)
+    # What is not empty in there is two walls thick at least, or a strut: every second cell tells of it where they are fine.
+    step = 2 if 2 * field.pitch <= finest else 1
+    every = (slice(None, None, step),) * 3
+    others = (label[every] != of) & (label[every] > 0)
+    raw = _surface(field, np.where(others, np.float32(-field.pitch), space[wide][every]), start, step)
+    free = np.zeros(label.shape, np.bool_)
+    depth = field.depth[wide]
+    both_cores(lambda a, b: _free(label, of, depth, wall, a, b, free), stretches(len(label)))
     liquid = space_of(field, free if struts is None else free & (struts[wide] > 0), start)
     tries = [raw] if len(raw.faces) <= MOST_FACES else [decimate(raw, MOST_FACES), raw]
     for one in tries:
-        fixed = None if struts is None else struts[tuple(field.cell(one.vertices).T)] < 0.75 * field.pitch
+        fixed = None if struts is None else struts[tuple(field.cell(one.vertices).T)] < 0.75 * step * field.pitch
         settled, least = _settled(one, outside, wall, 3 * field.pitch, fixed)
         if least >= wall - CLOSE_MM:
             return Cavity(settled, -float(face_volumes(settled).sum()), least, liquid)

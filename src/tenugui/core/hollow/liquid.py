@@ -121,21 +121,37 @@ class Mouth:
 
 def stays(space: Space, mouths: Sequence[Mouth], gravity: F8) -> B1:
     """Cells (n,) that stay filled when the figure is held with `gravity` downwards long enough; all of them where nothing is open."""
-    return flooded(space, mouths, gravity)[0]
+    return flooded(space, mouths, gravity).filled
 
 
-def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[B1, I4, I4, F8]:
-    """Of each cell (n,): whether it stays filled, which one its liquid runs to (-1 out), and its height in mm; and the cells as the flood reached them."""
+@dataclass(frozen=True)
+class Flooded:
+    """Of each cell (n,): whether it stays filled, which one its liquid runs to (-1 out), its height in mm, and that in whole steps of `step` mm above the
+    lowest; and the cells as the flood reached them.
+    """
+
+    filled: B1
+    into: I4
+    order: I4
+    height: F8
+    whole: I4
+    step: float
+
+
+def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> Flooded:
+    """What a flood from the open mouths inwards leaves."""
     height = -(space.middles @ np.asarray(gravity, float))
+    step = space.width / STEPS_A_CELL
+    none = np.empty(0, np.int32)
     if not len(height):
-        return np.empty(0, np.bool_), np.empty(0, np.int32), np.empty(0, np.int64), height
-    whole = ((height - height.min()) * (STEPS_A_CELL / space.width) + 0.5).astype(np.int32)
+        return Flooded(np.empty(0, np.bool_), none, none, height, none, step)
+    whole = ((height - height.min()) * (1 / step) + 0.5).astype(np.int32)
     head = np.full(int(whole.max()) + 1, -1, np.int32)
     level, into = np.full(len(height), len(head) + STEPS_A_CELL, np.int32), np.full(len(height), -1, np.int32)
     order = np.empty(len(height), np.int32)
     openings = np.unique(np.concatenate([m.cells for m in mouths])) if mouths else np.empty(0, np.int64)
     many = int(_flood(whole, space.beside, openings.astype(np.int32), head, level, into, order))
-    return level > whole + STEPS_A_CELL // 2, into, order[:many], height
+    return Flooded(level > whole + STEPS_A_CELL // 2, into, order[:many], height, whole, step)
 
 
 def flow(radius: float, length: float, head: F8 | float, fluid: Fluid = RESIN) -> F8:
@@ -164,19 +180,23 @@ class Drained:
 
 def drained(space: Space, mouths: Sequence[Mouth], gravity: F8, fluid: Fluid = RESIN) -> Drained:
     """Hold a full cavity with `gravity` downwards: the lowest hole lets the liquid out, any other lets air in."""
-    filled = stays(space, mouths, gravity)
+    out = flooded(space, mouths, gravity)
+    filled, height = out.filled, out.height
     retained = float(filled.sum()) * space.width**3
     if not mouths:
         return Drained(retained, 0.0, None, filled)
-    height = -(space.middles @ np.asarray(gravity, float))
     sills = [float(height[m.cells].min()) if len(m.cells) else np.inf for m in mouths]
     lowest = mouths[int(np.argmin(sills))]
-    above = np.sort(np.maximum(height[~filled] - min(sills), 0.0))[::-1] + lowest.length
-    # The level falls from cell to cell; what is left above the sill when the flow has ceased clings.
+    # The level falls from step to step; what is left above the sill when the flow has ceased clings.
+    cells = np.bincount(out.whole[~filled])[::-1]
+    base = float(height.min()) if len(height) else 0.0
+    above = np.maximum(base + np.arange(len(cells))[::-1] * out.step - min(sills), 0.0) + lowest.length
     per_cell = space.width**3
     rates = flow(lowest.radius, lowest.length, above, fluid)
     runs = rates > 0
-    most = math.ceil(OUT_SHARE * int(runs.sum()))
-    seconds = float((per_cell / rates[runs])[:most].sum())
+    most = math.ceil(OUT_SHARE * int(cells[runs].sum()))
+    # Of the last step that counts only so many cells as are wanted.
+    counted = np.diff(np.minimum(np.cumsum(cells[runs]), most), prepend=0)
+    seconds = float((counted * per_cell / rates[runs]).sum())
     breathes = sum(s < np.inf for s in sills) >= 2
-    return Drained(retained, float((~runs).sum()) * per_cell, seconds if breathes else None, filled)
+    return Drained(retained, float(cells[~runs].sum()) * per_cell, seconds if breathes else None, filled)

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..mesh import Mesh
 from .cavities import Cavity, Hollowed
+from .creases import Crease
 from .liquid import Mouth, space_between
 
 
@@ -17,6 +18,7 @@ def pack_hollowed(made: Hollowed) -> bytes:
         "outer_v": made.outer.vertices,
         "outer_f": made.outer.faces,
         "solid": np.array(made.solid_at, float).reshape(-1, 4),
+        "creases": np.array([[*c.place, c.deep, c.taken, c.hollow] for c in made.creases], float).reshape(-1, 6),
         "told": np.array([made.wall, len(made.cavities), made.left_solid, made.came], float),
     }
     for k, cavity in enumerate(made.cavities):
@@ -51,5 +53,9 @@ def unpack_hollowed(data: bytes) -> Hollowed:
                 first = last
             cavities.append(Cavity(Mesh(held[f"v{k}"], held[f"f{k}"]), volume, least, space, tuple(own)))
         left = tuple((float(x), float(y), float(z), float(v)) for x, y, z, v in held["solid"])
+        cut = tuple(
+            Crease((float(x), float(y), float(z)), float(deep), float(taken), bool(beside))
+            for x, y, z, deep, taken, beside in held["creases"]
+        )
         outer = Mesh(held["outer_v"], held["outer_f"])
-        return Hollowed(outer, wall, tuple(cavities), None, int(solid), bool(came), left)
+        return Hollowed(outer, wall, tuple(cavities), None, int(solid), bool(came), left, cut)

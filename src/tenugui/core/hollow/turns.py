@@ -60,9 +60,10 @@ def _pockets(filled: B1, beside: I4, into: I4, order: I4, pocket: I4) -> int:
 
 def after(space: Space, mouths: Sequence[Mouth], gravity: F8, liquid: B1) -> B1:
     """Cells (n,) that are filled once a cavity with `liquid` (n,) in it has been held with `gravity` downwards."""
-    filled, into, order, height = flooded(space, mouths, gravity)
+    out_of = flooded(space, mouths, gravity)
+    filled, height = out_of.filled, out_of.height
     pocket = np.empty(len(filled), np.int32)
-    many = int(_pockets(filled, space.beside, into, order, pocket))
+    many = int(_pockets(filled, space.beside, out_of.into, out_of.order, pocket))
     if not many:
         return np.zeros(len(filled), np.bool_)
     held = np.bincount(pocket[liquid & (pocket >= 0)], minlength=many)
@@ -107,7 +108,8 @@ def falling(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[list[fl
 
     The same flow as `drained`; until OUT_SHARE is out, or the flow ceases.
     """
-    filled, _, _, height = flooded(space, mouths, gravity)
+    out = flooded(space, mouths, gravity)
+    filled, height = out.filled, out.height
     sills = [float(height[m.cells].min()) if len(m.cells) else np.inf for m in mouths]
     if not sills or not np.isfinite(min(sills)):
         return [0.0], [float(height.max()) if len(height) else 0.0]

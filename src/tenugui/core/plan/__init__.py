@@ -22,7 +22,8 @@ from .folds import (
 )
 from .held import PlanError
 from .holes import findings_of, sorted_holes, suggested
-from .hollow import judge_holes, lattice_of
+from .hollow import judge_holes
+from .hollowed import lattice_of
 from .inputs import Inputs
 from .layers import bare_heights
 from .pose import SearchDoc, search_from, searched

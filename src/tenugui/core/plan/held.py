@@ -25,7 +25,7 @@ from ..machines import Context, thin_limits
 from ..mesh import Mesh, ThinPlace, picture
 from ..process import process_of
 from ..risk import combined, ledger
-from ..supports import Edit, SupportSet, make_supports, seen_weights
+from ..supports import RAFT_MM, Edit, SupportSet, make_supports, seen_weights
 from .inputs import FIGURE, Inputs, coarse_of
 from .pose import SMALL, numbers_of
 from .shelf import Shelf
@@ -78,7 +78,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     return [Edit(row["op"], (float(x), float(y), float(z))) for row, (x, y, z) in zip(rows, at, strict=True)]
 
 
-@task("held", 20, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 21, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -140,7 +140,8 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
         picture_sha=shelf.put(_picture(shelf, held, made)),
     )
-    return HeldDoc(row=row, supports=supports, proof=proof_document(held.basics, proof, use, hazards, context))
+    told = proof_document(held.basics, proof, use, hazards, context, RAFT_MM if made.with_raft else 0.0)
+    return HeldDoc(row=row, supports=supports, proof=told)
 
 
 def _picture(shelf: Shelf, held: Inputs, made: SupportSet) -> bytes:

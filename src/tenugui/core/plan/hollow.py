@@ -12,7 +12,6 @@ from ..compiled import both_cores
 from ..contract import (
     HoleDoc,
     HollowBoard,
-    HollowedDoc,
     HollowRow,
     JudgedDoc,
     PullDoc,
@@ -23,141 +22,75 @@ from ..contract import (
     priced_at,
     worth_of,
 )
-from ..errors import CoreError
-from ..formats import pack_whole
 from ..hollow import (
     Cavity,
     Hole,
     Hollowed,
-    Lattice,
     Mouth,
     best_turns,
-    came_hollow,
-    drilled,
-    filled,
-    hollow,
     judged,
-    pack_hollowed,
     turned,
-    unpack_hollowed,
     usual_wall,
 )
 from ..hollow.holes import mouth_of
 from ..machines import default_height
-from ..mesh import Mesh
 from ..pose import beside, unit
 from ..worth import least, rates_of
-from .held import HELD
 from .holes import findings_of, sorted_holes
-from .hollow_row import hollow_row
-from .inputs import Inputs, MadeDoc
+from .hollow_row import ROW_TAKES
+from .hollowed import AS_IT_CAME, FILLED, hollowed_of
+from .inputs import Inputs
 from .liquid import liquid_of
 from .pull import WORTH_SHARE
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
 
 F8 = NDArray[np.float64]
-STRUT_SHARE, THINNEST_STRUT_MM = 0.15, 0.8
-"""Priors: struts are so much of their pitch thick, and no thinner than that."""
 THICKER = 1.5
-AS_IT_CAME, FILLED = 0.0, -1.0
-"""Walls that stand for none: what a figure came hollow with, drained through more holes; and the same without its closed voids."""
-
-
-def lattice_of(pitch: float | None) -> Lattice | None:
-    """Struts at a pitch in mm, as thick as they are usually made; None for none."""
-    return None if pitch is None else Lattice(pitch, round(max(THINNEST_STRUT_MM, STRUT_SHARE * pitch), 2))
-
-
-@task("hollowed", 6, ("sha", "factor", "wall", "lattice"), HollowedDoc)
-def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc:
-    """Cut what lies deeper than a wall out of the figure at its size."""
-    held = Inputs(shelf, given)
-    wall = float(given["wall"])
-    if wall in (AS_IT_CAME, FILLED):
-        made = came_hollow(held.figure)
-        if wall == FILLED and made.cavities:
-            made = Hollowed(filled(made), 0.0, (), None, 0, came=True)
-        return HollowedDoc(sha=shelf.put(pack_hollowed(made)), wall_mm=wall, cavities=len(made.cavities), left_solid=0)
-    try:
-        made = hollow(held.figure, wall, lattice_of(given.get("lattice")))
-    except CoreError as refused:
-        told = Refusal(code=refused.code, what=refused.what, where=refused.where, remedy=refused.remedy)
-        return HollowedDoc(sha=None, wall_mm=wall, cavities=0, left_solid=0, refused=told)
-    sha = shelf.put(pack_hollowed(made))
-    return HollowedDoc(sha=sha, wall_mm=wall, cavities=len(made.cavities), left_solid=made.left_solid)
-
-
-def hollowed_of(shelf: Shelf, given: Given, wall: float, lattice: float | None) -> tuple[HollowedDoc, Hollowed | None]:
-    """The figure of these inputs hollowed, made or remembered."""
-    asked = {k: given[k] for k in ("sha", "factor") if k in given} | {"wall": wall, "lattice": lattice}
-    told = computed(shelf, "hollowed", asked, HollowedDoc)
-    if told.sha is None:
-        return told, None
-    sha = told.sha
-    return told, shelf.memory.recall(("hollowed", sha), lambda: unpack_hollowed(shelf.get(sha)))
-
-
-def outer_of(shelf: Shelf, given: Given) -> Mesh:
-    """The outside of a figure that later folds print hollow: its shells united."""
-    _, made = hollowed_of(shelf, given, given["hollow"]["wall"], given["hollow"].get("lattice"))
-    assert made is not None  # a body was made of it
-    return made.outer
-
-
-@task("body", 2, ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
-def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
-    """The hollow figure with its holes, at its size in its file's frame."""
-    asked = given["hollow"]
-    told, made = hollowed_of(shelf, given, asked["wall"], asked.get("lattice"))
-    if made is None:
-        assert told.refused is not None
-        raise CoreError(told.refused.code, told.refused.what, told.refused.where, told.refused.remedy)
-    holes, _ = sorted_holes(made, [HoleDoc.model_validate(row) for row in asked["holes"]])
-    new = [hole for some in holes for hole in some]
-    sunk = bool(asked.get("plugs"))
-    whole = drilled(made, new, countersunk=sunk) if new or not made.came else made.outer
-    return MadeDoc(sha=shelf.put(pack_whole(whole)))
+STRUTS_FROM_MM, STRUT_WALLS = 60.0, 4.5
+"""Priors: struts are weighed from this size on, and stand so many walls apart."""
 
 
 def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tuple[float | None, float | None, bool]]:
-    """Walls and struts of the rows: solid, the usual wall and a thicker one; and what was asked for."""
-    wall = usual_wall(held.figure.size)
+    """Walls and struts of the rows: solid, the usual wall, a thicker one, struts in what is large; and what was asked for."""
+    size = held.figure.size
+    wall = usual_wall(size)
     rows: list[tuple[float | None, float | None, bool]] = [
         (None, None, False),
         *((w, None, False) for w in came),
         (wall, None, False),
         (round(THICKER * wall, 1), None, False),
     ]
+    if float(size.max()) >= STRUTS_FROM_MM:
+        rows.append((wall, round(STRUT_WALLS * wall, 1), False))
     if own.get("wall_mm") is not None:
         rows.append((float(own["wall_mm"]), own.get("lattice_mm"), True))
     return rows
 
 
-TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "plinth", "hollow")), "rates", "own")
-
-
-@task("hollow", 7, TAKES, HollowBoard, rests_on=("hollowed", "proposed", "coarse"))
+@task("hollow", 8, (*ROW_TAKES, "rates", "own"), HollowBoard, rests_on=("hollowrow",))
 def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     """Solid beside hollow: what is saved, what pulls, what stays inside, and what it is worth."""
-    held = Inputs(shelf, given)
-    context, own = held.context(default_height(held.printer)), given.get("own") or {}
-    down = given.get("down") or [-float(v) for v in held.up]
+    held, own = Inputs(shelf, given), given.get("own") or {}
     progress(0.01, "looking for what it came hollow with")
     _, came = hollowed_of(shelf, given, AS_IT_CAME, None)
     ways = _ways(held, own, _more_for(came))
-    whole = came if came and came.cavities else None
+    came_so = bool(came and came.cavities)
 
     def one(wall: float | None, pitch: float | None, asked: bool) -> tuple[HollowRow | None, Refusal | None]:
-        made, refused = whole, None
+        refused = None
         if wall is not None:
             told, made = hollowed_of(shelf, given, wall, pitch)
             # What came hollow need not be hollowed, and is no refusal.
-            refused = None if whole else told.refused
+            refused = None if came_so else told.refused
             if made is None or (not made.cavities and not asked and wall != FILLED):
                 return None, refused
-        chosen = own if asked else {"holes": []} if wall is None else {}
-        return hollow_row(held, context, made, wall, pitch, down, chosen, asked), refused
+        way = {"wall": wall, "lattice": pitch, "asked": asked}
+        # Solid has no holes to be moved.
+        holes = (
+            {"holes": own["holes"]} if asked and own.get("holes") is not None else {"holes": []} if wall is None else {}
+        )
+        return computed(shelf, "hollowrow", given | way | holes, HollowRow), refused
 
     progress(0.05, "hollowing at two walls" + (" and with struts" if any(p for _, p, _ in ways) else ""))
     found = both_cores(one, ways)
@@ -176,7 +109,7 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
         usual_wall_mm=usual_wall(held.figure.size),
         posed="down" in given,
         refused=refused,
-        layer_height_mm=context.height,
+        layer_height_mm=default_height(held.printer),
     )
 
 

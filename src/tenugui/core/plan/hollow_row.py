@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +11,7 @@ from numpy.typing import NDArray
 from ..choice import FIXED_MIN, mean_lean
 from ..choice.hands import CUT_MIN, PIECE_MIN, SAND_MIN, finish_min
 from ..contract import (
+    CreaseDoc,
     Finding,
     HoleDoc,
     HollowRow,
@@ -21,9 +21,9 @@ from ..contract import (
     pack_values,
     strip_document,
 )
-from ..hollow import Cavity, Hollowed, Opened, drilled, judged
+from ..hollow import Cavity, Crease, Hollowed, Opened, drilled, judged
 from ..layers import Proof, is_slight, prove
-from ..machines import Context
+from ..machines import Context, default_height
 from ..marks import transfer
 from ..mesh import Mesh, Nearest, decimate
 from ..mesh.edges import face_volumes
@@ -33,10 +33,14 @@ from ..process import process_of
 from ..risk import MISHAP, combined, ledger
 from ..supports import USUAL_RISK, safety_factor, tip_hold, usual_tip
 from ..worth import Gift
+from .held import HELD
 from .holes import SLOW_DRAIN_S, findings_of, sorted_holes, suggested
+from .hollowed import AS_IT_CAME, hollowed_of
 from .inputs import PREVIEW, Inputs, coarse_of
 from .pose import numbers_of
 from .pull import pull_of
+from .shelf import Shelf
+from .tasks import Given, Progress, task
 
 F8 = NDArray[np.float64]
 HOLE_MIN, FLUSH_MIN, DRIP_SHARE = 2.0, 4.0, 0.3
@@ -59,25 +63,37 @@ def _outer_weights(held: Inputs, made: Hollowed) -> F8 | None:
     return held.weights if same else np.asarray(transfer(held.figure, held.weights, made.outer))
 
 
-def hollow_row(
-    held: Inputs,
-    context: Context,
-    made: Hollowed | None,
-    wall: float | None,
-    pitch: float | None,
-    down: Sequence[float],
-    own: dict[str, Any],
-    asked: bool,
-) -> HollowRow:
+ROW_TAKES = tuple(n for n in HELD if n not in ("height", "risk", "style", "plinth", "hollow", "edits"))
+
+
+@task(
+    "hollowrow",
+    1,
+    (*ROW_TAKES, "wall", "lattice", "holes", "asked"),
+    HollowRow,
+    rests_on=("hollowed", "proposed", "coarse"),
+)
+def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
+    """Solid where `wall` is None, hollow at a wall, with holes as suggested where none are given; `asked` says that a person asked for it."""
+    held = Inputs(shelf, given)
+    context = held.context(default_height(held.printer))
+    wall, pitch, asked = given.get("wall"), given.get("lattice"), bool(given.get("asked"))
+    down = given.get("down") or [-float(v) for v in held.up]
+    made: Hollowed | None
+    if wall is None:
+        _, came = hollowed_of(shelf, given, AS_IT_CAME, None)
+        made = came if came and came.cavities else None
+    else:
+        _, made = hollowed_of(shelf, given, wall, pitch)
     plate = np.array(down, float)
     opened: list[Opened | None] = []
     told: list[Finding] = []
     body = held.figure
     if made is not None:
-        if own.get("holes") is None:
+        if given.get("holes") is None:
             opened, told = suggested(made, plate, _outer_weights(held, made))
         else:
-            rows, told = sorted_holes(made, [HoleDoc.model_validate(row) for row in own["holes"]])
+            rows, told = sorted_holes(made, [HoleDoc.model_validate(row) for row in given["holes"]])
             opened = [
                 judged(c, holes, plate) if holes or c.own else None
                 for c, holes in zip(made.cavities, rows, strict=True)
@@ -134,9 +150,15 @@ def hollow_row(
         ),
         gift=gift_of(gift),
         matrix=held.matrix_as(down),
+        creases=[] if made is None else [_crease(c, place) for c in made.creases],
         preview_sha=preview_sha,
         wall_sha=wall_sha,
     )
+
+
+def _crease(crease: Crease, place: Placement) -> CreaseDoc:
+    x, y, z = (float(v) for v in place.turn @ np.array(crease.place) + place.shift)
+    return CreaseDoc(place=(x, y, z), deep_mm=crease.deep, taken_mm3=crease.taken, hollow=crease.hollow)
 
 
 def _looked_at(held: Inputs, made: Hollowed, seen: Mesh) -> tuple[str, str | None]:

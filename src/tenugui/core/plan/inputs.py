@@ -287,7 +287,7 @@ class Inputs:
         """For each face of the body the figure's face that it is or lies on, -1 for what looks into a cavity."""
 
         def found() -> NDArray[np.int64]:
-            from .hollow import outer_of  # the fold reads these inputs
+            from .hollowed import outer_of  # the fold reads these inputs
 
             # What was cut away left every corner of the outside as it was; a cavity and its bores have none of them.
             corners, ours = (_as_keys(m.vertices) for m in (outer_of(self.shelf, self.given), self.body))

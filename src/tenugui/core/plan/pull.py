@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import PeakDoc, PullDoc, PullRemedy
+from ..contract import PullDoc, PullRemedy, peak_of
 from ..layers import Proof, prove
 from ..machines import Context, MachineError, Printer, ResinPrinter
 from ..mesh import Mesh
@@ -121,24 +121,9 @@ def pull_of(
             remedies.insert(0, _vented(proof, printer, found[0]))
         remedies.append(_slow(proof, context, printer))
     return PullDoc(
-        peaks=[_peak(p, proof) for p in found],
+        peaks=[peak_of(p, proof) for p in found],
         tips=math.ceil(margin / float(tip_hold(context, usual_tip(context)))),
         plate_mm2=margin / (PLATE_KPA * 1e-3),
         film_share=film,
         remedies=[r for r in remedies if r is not None and r.pull_n <= WORTH_SHARE * worst],
-    )
-
-
-def _peak(peak: Peak, proof: Proof) -> PeakDoc:
-    x, y = proof.centroids[peak.layer]
-    z = (peak.layer + 0.5) * proof.stack.grid.height
-    return PeakDoc(
-        layer=peak.layer,
-        z_mm=z,
-        place=(float(x), float(y), z),
-        pull_n=peak.newtons,
-        suction_n=peak.suction,
-        area_mm2=peak.area,
-        sealed_mm2=peak.sealed,
-        cause=peak.cause,
     )

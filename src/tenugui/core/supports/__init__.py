@@ -11,6 +11,7 @@ from .inside import INSIDE_WEIGHT, seen_weights, stays_inside
 from .load import BodyLoad, body_loads, tip_hold, touched
 from .make import (
     RAFT_MARGIN_MM,
+    RAFT_MM,
     STYLES,
     SupportError,
     SupportFinding,
@@ -28,6 +29,7 @@ from .pieces import pieces
 __all__ = [
     "INSIDE_WEIGHT",
     "RAFT_MARGIN_MM",
+    "RAFT_MM",
     "STYLES",
     "USUAL_RISK",
     "BodyLoad",

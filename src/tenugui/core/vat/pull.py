@@ -12,7 +12,7 @@ from ..machines import ResinPrinter
 from .resin import layer_pull
 
 F8 = NDArray[np.float64]
-Cause = Literal["cup", "shelf", "wide"]
+Cause = Literal["cup", "shelf", "wide", "raft"]
 VALLEY = 0.75
 """Between two peaks the pull falls below this share of the lesser one's; else they are one hill."""
 BELOW_MM, WIDENS = 1.0, 1.4
@@ -39,8 +39,12 @@ class Peak:
     cause: Cause
 
 
-def peaks(printer: ResinPrinter, areas: F8, sealed: F8, height: float, most: int = 3) -> list[Peak]:
-    """The layers that pull hardest, each on a hill of its own, the hardest first. `areas` and `sealed` (layers,) in mm², `height` of a layer in mm."""
+def peaks(
+    printer: ResinPrinter, areas: F8, sealed: F8, height: float, most: int = 3, raft_mm: float = 0.0
+) -> list[Peak]:
+    """The layers that pull hardest, each on a hill of its own, the hardest first. `areas` and `sealed` (layers,) in mm², `height` of a layer and of the
+    raft under it in mm.
+    """
     pull = layer_pull(printer, areas, sealed)
     found: list[Peak] = []
     below = max(1, round(BELOW_MM / height))
@@ -54,6 +58,8 @@ def peaks(printer: ResinPrinter, areas: F8, sealed: F8, height: float, most: int
         suction = printer.suction_kpa * float(sealed[k]) * 1e-3
         widens = k >= below and areas[k] >= WIDENS * areas[k - below]
         cause: Cause = "cup" if suction >= SUCKS * pull[k] else "shelf" if widens else "wide"
+        if k * height < raft_mm:
+            cause = "raft"
         found.append(Peak(k, float(pull[k]), suction, float(areas[k]), float(sealed[k]), cause))
     return found
 

@@ -12,6 +12,7 @@ export function peakLine(p: Peak): string {
   const where = `${n(p.pull_n)} at ${p.z_mm.toFixed(1)} mm, layer ${p.layer + 1}`;
   if (p.cause === "cup")
     return `${where}: a cup of ${p.sealed_mm2.toFixed(0)} mm² seals and sucks with ${n(p.suction_n)}`;
+  if (p.cause === "raft") return `${where}: the raft, ${p.area_mm2.toFixed(0)} mm²`;
   const wide = `${p.area_mm2.toFixed(0)} mm²`;
   return p.cause === "shelf"
     ? `${where}: a flat of ${wide} begins`
@@ -23,6 +24,43 @@ function remedyLine(r: Remedy): string {
     ? `, ${r.longer_min < 90 ? `${r.longer_min.toFixed(0)} min` : `${(r.longer_min / 60).toFixed(1)} h`} longer`
     : "";
   return `${r.what}: ${n(r.pull_n)}${longer}`;
+}
+
+interface Peaking {
+  peaks: Peak[];
+  onLayer: (layer: number) => void;
+}
+
+function Rows({ peaks, onLayer }: Peaking) {
+  return (
+    <ul className="mt-1 space-y-0.5">
+      {peaks.map((p) => (
+        <li key={p.layer}>
+          <button
+            type="button"
+            className="text-left underline decoration-thread underline-offset-2"
+            title="cut the figure there"
+            onClick={() => onLayer(p.layer)}
+          >
+            {peakLine(p)}
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** The layers of the whole print that pull hardest. */
+export function Peaks(props: Peaking) {
+  if (!props.peaks.length) return null;
+  return (
+    <details className="mt-3 text-[13px]">
+      <summary className="cursor-pointer text-indigo">
+        What pulls hardest: {peakLine(props.peaks[0])}
+      </summary>
+      <Rows {...props} />
+    </details>
+  );
 }
 
 interface Props {
@@ -41,20 +79,7 @@ export function Pull({ data, plan, onRow, onLayer }: Props) {
   return (
     <section aria-label="Pull" className="mt-3 text-[13px]">
       <h2 className="font-medium">What pulls hardest as it stands, without supports</h2>
-      <ul className="mt-1 space-y-0.5">
-        {data.peaks.map((p) => (
-          <li key={p.layer}>
-            <button
-              type="button"
-              className="text-left underline decoration-thread underline-offset-2"
-              title="cut the figure there"
-              onClick={() => onLayer(p.layer)}
-            >
-              {peakLine(p)}
-            </button>
-          </li>
-        ))}
-      </ul>
+      <Rows peaks={data.peaks} onLayer={onLayer} />
       <p className="mt-1 text-faded">
         {tips} the hardest at the usual risk, or {foot}. One print wears{" "}
         {film < 1 ? "less than 1" : film.toFixed(0)} % of a film. Priors.

@@ -1,0 +1,88 @@
+"""What is cut out of a figure, kept for rows and for holes that are moved, and the body that later folds print."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..contract import HoleDoc, HollowedDoc, Refusal
+from ..errors import CoreError
+from ..formats import pack_whole
+from ..hollow import (
+    Hollowed,
+    Lattice,
+    came_hollow,
+    creases,
+    drilled,
+    filled,
+    hollow,
+    pack_hollowed,
+    unpack_hollowed,
+)
+from ..mesh import Mesh
+from .holes import sorted_holes
+from .inputs import Inputs, MadeDoc
+from .shelf import Shelf
+from .tasks import Given, Progress, computed, task
+
+STRUT_SHARE, THINNEST_STRUT_MM = 0.15, 0.8
+"""Priors: struts are so much of their pitch thick, and no thinner than that."""
+AS_IT_CAME, FILLED = 0.0, -1.0
+"""Walls that stand for none: what a figure came hollow with, drained through more holes; and the same without its closed voids."""
+
+
+def lattice_of(pitch: float | None) -> Lattice | None:
+    """Struts at a pitch in mm, as thick as they are usually made; None for none."""
+    return None if pitch is None else Lattice(pitch, round(max(THINNEST_STRUT_MM, STRUT_SHARE * pitch), 2))
+
+
+@task("hollowed", 7, ("sha", "factor", "wall", "lattice"), HollowedDoc)
+def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc:
+    """Cut what lies deeper than a wall out of the figure at its size."""
+    held = Inputs(shelf, given)
+    wall = float(given["wall"])
+    if wall in (AS_IT_CAME, FILLED):
+        made = came_hollow(held.figure)
+        if wall == FILLED and made.cavities:
+            made = Hollowed(filled(made), 0.0, (), None, 0, came=True)
+        return HollowedDoc(sha=shelf.put(pack_hollowed(made)), wall_mm=wall, cavities=len(made.cavities), left_solid=0)
+    try:
+        made = hollow(held.figure, wall, lattice_of(given.get("lattice")))
+        assert made.field is not None
+        made = replace(made, creases=tuple(creases(made.field, wall)))
+    except CoreError as refused:
+        told = Refusal(code=refused.code, what=refused.what, where=refused.where, remedy=refused.remedy)
+        return HollowedDoc(sha=None, wall_mm=wall, cavities=0, left_solid=0, refused=told)
+    sha = shelf.put(pack_hollowed(made))
+    return HollowedDoc(sha=sha, wall_mm=wall, cavities=len(made.cavities), left_solid=made.left_solid)
+
+
+def hollowed_of(shelf: Shelf, given: Given, wall: float, lattice: float | None) -> tuple[HollowedDoc, Hollowed | None]:
+    """The figure of these inputs hollowed, made or remembered."""
+    asked = {k: given[k] for k in ("sha", "factor") if k in given} | {"wall": wall, "lattice": lattice}
+    told = computed(shelf, "hollowed", asked, HollowedDoc)
+    if told.sha is None:
+        return told, None
+    sha = told.sha
+    return told, shelf.memory.recall(("hollowed", sha), lambda: unpack_hollowed(shelf.get(sha)))
+
+
+def outer_of(shelf: Shelf, given: Given) -> Mesh:
+    """The outside of a figure that later folds print hollow: its shells united."""
+    _, made = hollowed_of(shelf, given, given["hollow"]["wall"], given["hollow"].get("lattice"))
+    assert made is not None  # a body was made of it
+    return made.outer
+
+
+@task("body", 2, ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
+def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+    """The hollow figure with its holes, at its size in its file's frame."""
+    asked = given["hollow"]
+    told, made = hollowed_of(shelf, given, asked["wall"], asked.get("lattice"))
+    if made is None:
+        assert told.refused is not None
+        raise CoreError(told.refused.code, told.refused.what, told.refused.where, told.refused.remedy)
+    holes, _ = sorted_holes(made, [HoleDoc.model_validate(row) for row in asked["holes"]])
+    new = [hole for some in holes for hole in some]
+    sunk = bool(asked.get("plugs"))
+    whole = drilled(made, new, countersunk=sunk) if new or not made.came else made.outer
+    return MadeDoc(sha=shelf.put(pack_whole(whole)))
