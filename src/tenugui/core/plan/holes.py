@@ -16,6 +16,8 @@ F8 = NDArray[np.float64]
 SLOW_DRAIN_S = 600.0
 """Prior: longer nobody waits without being told."""
 MOST_HOLES = 64
+TOLD_MM3 = 10.0
+"""Spaces left solid that are all smaller than this are nothing to be told."""
 
 
 def opens(made: Hollowed, point: F8, axis: F8) -> tuple[int, float] | None:
@@ -82,7 +84,7 @@ def findings_of(made: Hollowed, opened: Sequence[Opened | None]) -> list[Finding
     if closed:
         text = f"{closed} cavit{'y' if closed == 1 else 'ies'} without two holes: resin stays inside and can burst the figure. Drain, flush and cure inside."
         found.append(Finding(code="sealed-cavity", severity="severe", count=closed, message=text))
-    if made.cavities and made.solid_at:
+    if made.cavities and made.solid_at and made.solid_at[0][3] >= TOLD_MM3:
         x, y, z, most = made.solid_at[0]
         many = (
             f"{made.left_solid} spaces deeper than the wall stay"

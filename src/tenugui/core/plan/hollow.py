@@ -47,8 +47,8 @@ from .tasks import Given, Progress, computed, task
 
 F8 = NDArray[np.float64]
 THICKER = 1.5
-STRUTS_FROM_MM, STRUT_WALLS = 60.0, 4.5
-"""Priors: struts are weighed from this size on, and stand so many walls apart."""
+STRUTS_FROM_MM, STRUT_WALLS, STRUT_CELLS = 60.0, 4.5, 2.5
+"""Priors: struts are weighed from this size on, stand so many walls apart, and only in a cavity of so many of their cells each way."""
 
 
 def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tuple[float | None, float | None, bool]]:
@@ -77,8 +77,14 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     ways = _ways(held, own, _more_for(came))
     came_so = bool(came and came.cavities)
 
+    def takes_struts(wall: float | None, pitch: float) -> bool:
+        _, plain = hollowed_of(shelf, given, wall or 0.0, None)
+        return plain is not None and any(c.volume >= (STRUT_CELLS * pitch) ** 3 for c in plain.cavities)
+
     def one(wall: float | None, pitch: float | None, asked: bool) -> tuple[HollowRow | None, Refusal | None]:
         refused = None
+        if pitch is not None and not asked and not takes_struts(wall, pitch):
+            return None, None
         if wall is not None:
             told, made = hollowed_of(shelf, given, wall, pitch)
             # What came hollow need not be hollowed, and is no refusal.

@@ -54,12 +54,10 @@ function Rows({ peaks, onLayer }: Peaking) {
 export function Peaks(props: Peaking) {
   if (!props.peaks.length) return null;
   return (
-    <details className="mt-3 text-[13px]">
-      <summary className="cursor-pointer text-indigo">
-        What pulls hardest: {peakLine(props.peaks[0])}
-      </summary>
+    <section aria-label="What pulls hardest" className="mt-3 text-[13px]">
+      <h2 className="font-medium">What pulls hardest</h2>
       <Rows {...props} />
-    </details>
+    </section>
   );
 }
 
