@@ -35,6 +35,7 @@ from tenugui.core.hollow.liquid import (
     WASH,
     Mouth,
     Space,
+    flooded,
     space_of,
 )
 from tenugui.core.hollow.offset import settle
@@ -246,6 +247,23 @@ def test_a_bucket_stays_full_up_to_its_hole() -> None:
     assert stays(held, [hole], -DOWN).sum() == 3 * 20
     assert stays(held, [hole], np.array([-1.0, 0, 0])).sum() == 0, "on its side it is the lowest"
     assert stays(held, [], DOWN).all(), "nothing is open"
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 2**32 - 1), st.floats(0.3, 0.9), st.integers(0, 3))
+def test_sweeps_and_the_flood_leave_the_same(seed: int, share: float, sweeps: int) -> None:
+    rng = np.random.default_rng(seed)
+    empty = rng.random((9, 8, 7)) < share
+    held = space_of(Field(1.0, np.zeros(3), np.zeros((1, 1, 1), np.float32), 1.0), empty, np.zeros(3))
+    way = rng.normal(size=3)
+    way /= np.linalg.norm(way)
+    many = len(held.middles)
+    mouths = [Mouth(rng.integers(0, many, 2), 1.0, 2.0)] if many else []
+    wanted = flooded(held, mouths, way).filled
+    assert (stays(held, mouths, way) == wanted).all()
+    with pytest.MonkeyPatch.context() as few:
+        few.setattr("tenugui.core.hollow.liquid.MOST_SWEEPS", sweeps)
+        assert (stays(held, mouths, way) == wanted).all()
 
 
 def test_a_spiral_of_many_turns_runs_empty_or_stays_as_its_way_leads() -> None:

@@ -21,6 +21,9 @@ I4 = NDArray[np.int32]
 I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
 MOST_CELLS = 400_000
+MOST_SWEEPS = 12
+"""A cavity that winds more often than that is flooded cell by cell."""
+MOST_SWEEPS = 12
 GRAVITY_M_S2 = 9.81
 STEPS_A_CELL = 16
 """Steps of a cell's width to which the flood's heights are rounded."""
@@ -110,6 +113,31 @@ def _flood(height: I4, beside: I4, openings: I4, head: I4, level: I4, into: I4, 
     return reached
 
 
+@njit()
+def _swept(height: I4, beside: I4, level: I4, most: int) -> bool:
+    """Levels by sweeps to and fro, each in the order of memory (Vincent 1993): a cell stays filled no higher than the lowest level beside it, nor lower than
+    itself. False where `most` sweeps do not settle all: then only the flood does.
+    """
+    n = len(height)
+    for sweep in range(most):
+        changed = False
+        for i in range(n):
+            c = i if sweep % 2 == 0 else n - 1 - i
+            if level[c] > height[c]:
+                low = level[c]
+                for k in range(6):
+                    other = beside[c, k]
+                    if other >= 0:
+                        low = min(low, level[other])
+                up = max(low, height[c])
+                if up < level[c]:
+                    level[c] = up
+                    changed = True
+        if not changed:
+            return True
+    return False
+
+
 @dataclass(frozen=True)
 class Mouth:
     """A hole as the liquid sees it: the cells that it opens, its radius and the length of its channel in mm."""
@@ -121,37 +149,55 @@ class Mouth:
 
 def stays(space: Space, mouths: Sequence[Mouth], gravity: F8) -> B1:
     """Cells (n,) that stay filled when the figure is held with `gravity` downwards long enough; all of them where nothing is open."""
-    return flooded(space, mouths, gravity).filled
+    return levelled(space, mouths, gravity).filled
 
 
 @dataclass(frozen=True)
-class Flooded:
-    """Of each cell (n,): whether it stays filled, which one its liquid runs to (-1 out), its height in mm, and that in whole steps of `step` mm above the
-    lowest; and the cells as the flood reached them.
-    """
+class Levelled:
+    """Of each cell (n,): whether it stays filled, its height in mm, and that in whole steps of `step` mm above the lowest."""
 
     filled: B1
-    into: I4
-    order: I4
     height: F8
     whole: I4
     step: float
 
 
-def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> Flooded:
-    """What a flood from the open mouths inwards leaves."""
+@dataclass(frozen=True)
+class Flooded:
+    """Of each cell (n,): whether it stays filled, which one its liquid runs to (-1 out), and its height in mm; and the cells as the flood reached them."""
+
+    filled: B1
+    into: I4
+    order: I4
+    height: F8
+
+
+def _dry(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[F8, I4, float, I4, I4]:
+    """Before anything flows: heights of the cells in mm and in whole steps, a step in mm, the cells that are open, and levels above all."""
     height = -(space.middles @ np.asarray(gravity, float))
     step = space.width / STEPS_A_CELL
-    none = np.empty(0, np.int32)
-    if not len(height):
-        return Flooded(np.empty(0, np.bool_), none, none, height, none, step)
-    whole = ((height - height.min()) * (1 / step) + 0.5).astype(np.int32)
-    head = np.full(int(whole.max()) + 1, -1, np.int32)
-    level, into = np.full(len(height), len(head) + STEPS_A_CELL, np.int32), np.full(len(height), -1, np.int32)
-    order = np.empty(len(height), np.int32)
+    whole = ((height - height.min(initial=np.inf)) * (1 / step) + 0.5).astype(np.int32)
     openings = np.unique(np.concatenate([m.cells for m in mouths])) if mouths else np.empty(0, np.int64)
-    many = int(_flood(whole, space.beside, openings.astype(np.int32), head, level, into, order))
-    return Flooded(level > whole + STEPS_A_CELL // 2, into, order[:many], height, whole, step)
+    level = np.full(len(height), int(whole.max(initial=0)) + 1 + STEPS_A_CELL, np.int32)
+    return height, whole, step, openings.astype(np.int32), level
+
+
+def levelled(space: Space, mouths: Sequence[Mouth], gravity: F8) -> Levelled:
+    """What stays in a cavity whose mouths are open, without the ways that the rest takes."""
+    height, whole, step, openings, level = _dry(space, mouths, gravity)
+    level[openings] = whole[openings]
+    if not _swept(whole, space.beside, level, MOST_SWEEPS):
+        return Levelled(flooded(space, mouths, gravity).filled, height, whole, step)
+    return Levelled(level > whole + STEPS_A_CELL // 2, height, whole, step)
+
+
+def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> Flooded:
+    """What a flood from the open mouths inwards leaves, and the ways out."""
+    height, whole, _, openings, level = _dry(space, mouths, gravity)
+    head = np.full(int(whole.max(initial=0)) + 1, -1, np.int32)
+    into, order = np.full(len(height), -1, np.int32), np.empty(len(height), np.int32)
+    many = int(_flood(whole, space.beside, openings, head, level, into, order))
+    return Flooded(level > whole + STEPS_A_CELL // 2, into, order[:many], height)
 
 
 def flow(radius: float, length: float, head: F8 | float, fluid: Fluid = RESIN) -> F8:
@@ -180,7 +226,7 @@ class Drained:
 
 def drained(space: Space, mouths: Sequence[Mouth], gravity: F8, fluid: Fluid = RESIN) -> Drained:
     """Hold a full cavity with `gravity` downwards: the lowest hole lets the liquid out, any other lets air in."""
-    out = flooded(space, mouths, gravity)
+    out = levelled(space, mouths, gravity)
     filled, height = out.filled, out.height
     retained = float(filled.sum()) * space.width**3
     if not mouths:

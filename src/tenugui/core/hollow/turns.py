@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import njit
-from .liquid import OUT_SHARE, Mouth, Space, flooded, flow
+from .liquid import OUT_SHARE, Mouth, Space, flooded, flow, levelled
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -108,7 +108,7 @@ def falling(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[list[fl
 
     The same flow as `drained`; until OUT_SHARE is out, or the flow ceases.
     """
-    out = flooded(space, mouths, gravity)
+    out = levelled(space, mouths, gravity)
     filled, height = out.filled, out.height
     sills = [float(height[m.cells].min()) if len(m.cells) else np.inf for m in mouths]
     if not sills or not np.isfinite(min(sills)):

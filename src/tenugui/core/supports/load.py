@@ -92,8 +92,12 @@ def _under(
 
 
 @njit()
-def _strain(holds: F8, onward: I4, first: int, x: float, y: float) -> tuple[float, float, float]:
-    """How much of its strength a pull of 1 N at (x, y) asks of the hold that it strains most, and the middle of all; `holds` (h, 3): x, y, strength."""
+def _strain(
+    holds: F8, onward: I4, first: int, x: float, y: float, force: float, strained: F8
+) -> tuple[float, float, float]:
+    """How much of its strength a pull of 1 N at (x, y) asks of the hold that it strains most, and the middle of all; `holds` (h, 3): x, y, strength.
+    What `force` N ask of each is noted in `strained` (h,) where it is more than before.
+    """
     total, mx, my = 0.0, 0.0, 0.0
     k = first
     while k >= 0:
@@ -117,7 +121,9 @@ def _strain(holds: F8, onward: I4, first: int, x: float, y: float) -> tuple[floa
     most = 0.0
     k = first
     while k >= 0:
-        most = max(most, ax * (holds[k, 0] - mx) + ay * (holds[k, 1] - my))
+        turn = ax * (holds[k, 0] - mx) + ay * (holds[k, 1] - my)
+        most = max(most, turn)
+        strained[k] = max(strained[k], force * (1 + turn + own) / total)
         k = onward[k]
     return (1 + most + own) / total, mx, my
 
@@ -148,13 +154,16 @@ def _carry(
     body: I4,
     out: F8,
     out_body: I4,
+    strained: F8,
 ) -> int:
-    """Walk the layers upwards. `holds` (h, 3) by component, from `hold_start`; `tip`: which of them are tips.
+    """Walk the layers upwards. `holds` (h, 3) by component, from `hold_start`; `tip`: which of them are tips; `strained` (h,) becomes the largest share of
+    its strength that each is asked for.
 
-    out: worst layer, pull, hold, margin, volume (in area), tips, x, y, middle of the holds x, y; one row a body that ended. Returns how many.
+    out: worst layer, pull, hold, margin, volume (in area), tips, x, y, middle of the holds x, y, layers where it began and ended (-1 never); one row a body
+    that ended, in an order that no hold changes. Returns how many.
     """
     n = len(layer)
-    volume, count = np.zeros(n), np.zeros(n, np.int32)
+    volume, count, began = np.zeros(n), np.zeros(n, np.int32), layer.copy()
     worst = np.full((n, 9), np.inf)  # margin, layer, pull, hold, tips, x, y, middle of the holds x, y
     worst_at = np.full(n, -1, np.int32)
     now, stamp = np.zeros((n, 3)), np.full(n, -1, np.int32)
@@ -174,10 +183,11 @@ def _carry(
                     continue
                 small, large = (root, top) if volume[root] <= volume[top] else (top, root)
                 if worst[small, 0] < np.inf and volume[small] > 0 and volume[large] > 0:
-                    _told(worst[small], volume[small], out[rows])
+                    _told(worst[small], volume[small], began[small], layer[a], out[rows])
                     out_body[rows] = worst_at[small]
                     rows += 1
                 body[small] = large
+                began[large] = min(began[small], began[large])
                 _joined(first, last, onward, small, large)
                 volume[large] += volume[small]
                 count[large] += count[small]
@@ -205,7 +215,7 @@ def _carry(
             if force <= 0:
                 continue
             x, y = now[root, 1] / force, now[root, 2] / force
-            strain, mx, my = _strain(holds, onward, first[root], x, y)
+            strain, mx, my = _strain(holds, onward, first[root], x, y, force, strained)
             margin = 0.0 if strain == np.inf else 1 / (force * strain)
             if margin < worst[root, 0]:
                 worst[root, 0], worst[root, 1], worst[root, 2], worst[root, 3] = margin, layer[a], force, margin * force
@@ -220,16 +230,17 @@ def _carry(
         a = b
     for c in range(n):
         if find(body, c) == c and worst[c, 0] < np.inf:
-            _told(worst[c], volume[c], out[rows])
+            _told(worst[c], volume[c], began[c], -1, out[rows])
             out_body[rows] = worst_at[c]
             rows += 1
     return rows
 
 
 @njit()
-def _told(worst: F8, volume: float, out: F8) -> None:
+def _told(worst: F8, volume: float, began: int, ended: int, out: F8) -> None:
     out[0], out[1], out[2], out[3] = worst[1], worst[2], worst[3], worst[0]
     out[4], out[5], out[6], out[7], out[8], out[9] = volume, worst[4], worst[5], worst[6], worst[7], worst[8]
+    out[10], out[11] = began, ended
 
 
 def bare_below(proof: Proof, points: F8, reach: float = 0.0) -> NDArray[np.bool_]:
@@ -294,6 +305,34 @@ def touched(proof: Proof, points: F8) -> I4:
     return found
 
 
+@dataclass(frozen=True)
+class Carried:
+    """What a walk up the layers found: bodies in an order that no hold changes, by the columns of `_carry` (b, 12) and the component of each one's worst
+    moment (b,); and the largest share of its strength that each hold is asked for (h,).
+    """
+
+    rows: F8
+    at: I4
+    strained: F8
+
+
+def carried(
+    layer: I4,
+    area: F8,
+    centre: F8,
+    links: I4,
+    pull: F8,
+    held: tuple[I8, F8, NDArray[np.bool_]],
+) -> Carried:
+    """Walk up the components of a stack (see `Components`) with the pull on each and what holds each (see `holds_of`). O(layers x holds)."""
+    n = len(layer)
+    link_start = np.searchsorted(links[:, 0], np.arange(n + 1)).astype(np.int64)
+    out, where, strained = np.zeros((n, 12)), np.zeros(n, np.int32), np.zeros(len(held[1]))
+    body = np.arange(n, dtype=np.int32)
+    rows = int(_carry(layer, area, centre, link_start, links, *held, pull, body, out, where, strained))
+    return Carried(out[:rows], where[:rows], strained)
+
+
 def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, below: float = math.inf) -> list[BodyLoad]:
     """Bodies of a figure whose worst margin is less than `below`, the weakest first. `proof` is the figure's own, without supports; resin only.
 
@@ -301,37 +340,17 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, bel
     The pull of a layer is the peel pressure over what it cures of the body; suction goes to the largest component that is cured there.
     """
     parts = proof.components
-    n = len(parts.layer)
-    if not n:
+    if not len(parts.layer):
         return []
-    hold_start, holds, tip = holds_of(proof, points, diameters, context)
-    pull = pulls_of(proof, context)
-    link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
-    out, where = np.zeros((n, 10)), np.zeros(n, np.int32)
-    body = np.arange(n, dtype=np.int32)
-    rows = int(
-        _carry(
-            parts.layer,
-            parts.area,
-            parts.centre,
-            link_start,
-            parts.links,
-            hold_start,
-            holds,
-            tip,
-            pull,
-            body,
-            out,
-            where,
-        )
-    )
+    held = holds_of(proof, points, diameters, context)
+    made = carried(parts.layer, parts.area, parts.centre, parts.links, pulls_of(proof, context), held)
     total = float(parts.area.sum()) or 1.0
     found = []
-    weak = np.flatnonzero(out[:rows, 3] < below)
-    for k in weak[np.argsort(out[weak, 3], kind="stable")]:
-        layer, force, hold, _, volume, tips, x, y, mx, my = (float(v) for v in out[k])
+    weak = np.flatnonzero(made.rows[:, 3] < below)
+    for k in weak[np.argsort(made.rows[weak, 3], kind="stable")]:
+        layer, force, hold, _, volume, tips, x, y, mx, my = (float(v) for v in made.rows[k, :10])
         lever, share, z = math.hypot(x - mx, y - my), volume / total, layer * proof.stack.grid.height
-        found.append(BodyLoad(int(layer), x, y, z, force, hold, share, int(tips), int(where[k]), lever, (mx, my)))
+        found.append(BodyLoad(int(layer), x, y, z, force, hold, share, int(tips), int(made.at[k]), lever, (mx, my)))
     return found
 
 

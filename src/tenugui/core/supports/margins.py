@@ -1,0 +1,172 @@
+"""What each tip is there for: what it bears, and what would give way without it. Read anew for any change in milliseconds, without cutting a layer.
+
+Terms. *Margin* of a tip: its strength over what it is asked for at worst. *Needed*: without it a part starts in mid air, or a body is held by less than
+the accepted risk asks. *Comfort*: every other, which keeps a slope from sagging or spares its neighbours.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from ..layers import RELIEF_MM, Proof
+from ..machines import Context
+from .load import Carried, carried, holds_of, pulls_of, tip_hold, touched
+
+if TYPE_CHECKING:
+    from .demand import Reachable
+    from .make import Tip
+
+F8 = NDArray[np.float64]
+I4 = NDArray[np.int32]
+I8 = NDArray[np.int64]
+B1 = NDArray[np.bool_]
+REACH_MM = 1.5
+"""A tip put by hand pushes against the figure within this of the place pointed at."""
+NOTHING_N = 1e-9
+"""What stands in for a pull where nothing is peeled: then a body is held, or it is not."""
+AS_BEFORE = 1e-6
+
+
+@dataclass(frozen=True)
+class Carrying:
+    """What the load path needs of a figure's own stack, small enough to be kept: its components (see `layers.Components`), the pull on each in N, what the
+    plate holds (h, 3: x, y, strength) and of which component (h,), and where tips can push (s, 3) and on which component (s,).
+    """
+
+    height: float
+    peeled: bool
+    layer: I4
+    area: F8
+    centre: F8
+    links: I4
+    pull: F8
+    plate: F8
+    plate_of: I4
+    spots: F8
+    on: I4
+
+    @classmethod
+    def of(cls, proof: Proof, context: Context, where: Reachable) -> Carrying:
+        """Of a figure's own proof, without supports."""
+        parts = proof.components
+        start, holds, _ = holds_of(proof, np.empty((0, 3)), np.empty(0), context)
+        pull = pulls_of(proof, context)
+        peeled = bool(pull.any())
+        return cls(
+            proof.stack.grid.height,
+            peeled,
+            parts.layer,
+            parts.area,
+            parts.centre,
+            parts.links,
+            pull if peeled else parts.area * NOTHING_N,
+            holds,
+            np.repeat(np.arange(len(parts.layer), dtype=np.int32), np.diff(start)),
+            where.spots,
+            where.on,
+        )
+
+    def touches(self, points: F8) -> I4:
+        """The component that a tip at each of these places (n, 3) on the surface would push against; -1 where none can push."""
+        if not len(points) or not len(self.spots):
+            return np.full(len(points), -1, np.int32)
+        far, at = cKDTree(self.spots).query(points)
+        return np.asarray(np.where(far <= REACH_MM, self.on[at], -1), np.int32)
+
+    def walk(self, on: I4, points: F8, strength: F8) -> tuple[Carried, F8]:
+        """The load path with tips at `points` (n, 3) on components `on` (n,), -1 for none; and what each is asked for of its strength (n,)."""
+        there = np.flatnonzero(on >= 0)
+        whole = np.concatenate([self.plate, np.column_stack([points[:, :2], strength])[there]])
+        of = np.concatenate([self.plate_of, on[there]])
+        order = np.argsort(of, kind="stable")
+        tip = order >= len(self.plate)
+        start = np.searchsorted(of[order], np.arange(len(self.layer) + 1)).astype(np.int64)
+        held = (start, np.ascontiguousarray(whole[order]), tip)
+        made = carried(self.layer, self.area, self.centre, self.links, self.pull, held)
+        asked = np.zeros(len(on))
+        back = np.empty(len(order))
+        back[order] = made.strained
+        asked[there] = back[len(self.plate) :]
+        return made, asked
+
+    def lasting(self, made: Carried) -> B1:
+        """Bodies (b,) that are parts: relief that joins something within RELIEF_MM is none."""
+        began, ended = made.rows[:, 10], made.rows[:, 11]
+        return np.asarray((ended < 0) | ((ended - began) * self.height > RELIEF_MM))
+
+    def pack(self) -> bytes:
+        """Arrays by name (NumPy's own format, no objects)."""
+        out = io.BytesIO()
+        told: dict[str, Any] = {
+            "told": np.array([self.height, self.peeled], float),
+            "layer": self.layer,
+            "links": self.links,
+            "plate_of": self.plate_of,
+            "on": self.on,
+            **{name: getattr(self, name).astype(np.float32) for name in ("area", "centre", "pull", "plate", "spots")},
+        }
+        np.savez(out, allow_pickle=False, **told)
+        return out.getvalue()
+
+    @classmethod
+    def unpack(cls, data: bytes) -> Carrying:
+        """The inverse of `pack`, to the precision of 32 bits."""
+        with np.load(io.BytesIO(data), allow_pickle=False) as held:
+            height, peeled = held["told"].tolist()
+            wide = {name: held[name].astype(float) for name in ("area", "centre", "pull", "plate", "spots")}
+            return cls(
+                height,
+                bool(peeled),
+                held["layer"],
+                wide["area"],
+                wide["centre"],
+                held["links"],
+                wide["pull"],
+                wide["plate"],
+                held["plate_of"],
+                wide["spots"],
+                held["on"],
+            )
+
+
+@dataclass(frozen=True)
+class TipLoads:
+    """Of every tip (n,): the component that it pushes against (-1 none), its margin (inf where nothing is asked of it), and whether it is needed. `bodies`
+    (b,): the margin of each body, by which any change is compared.
+    """
+
+    on: I4
+    margin: F8
+    needed: B1
+    bodies: F8
+
+
+def tip_loads(carrying: Carrying, proof: Proof, tips: Sequence[Tip], context: Context, wanted: float) -> TipLoads:
+    """What tips bear and which are needed, where bodies are to be held `wanted` times as strong as they are pulled. O(tips x layers)."""
+    points = np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3)
+    strength = np.array([float(tip_hold(context, t.diameter)) for t in tips])
+    on = touched(proof, points)
+    made, asked = carrying.walk(on, points, strength)
+    part = carrying.lasting(made)
+    before = made.rows[:, 3]
+    needed = np.zeros(len(tips), np.bool_)
+    for k in np.flatnonzero(on >= 0):
+        without = on.copy()
+        without[k] = -1
+        after = carrying.walk(without, points, strength)[0].rows[:, 3]
+        needed[k] = bool((part & worse(before, after, wanted)).any())
+    margin = np.where(asked > 0, 1 / np.maximum(asked, 1e-12), math.inf)
+    return TipLoads(on, margin, needed, before)
+
+
+def worse(before: F8, after: F8, wanted: float) -> B1:
+    """Bodies (b,) that a change leaves with less than is wanted, and with less than they had."""
+    return np.asarray((after < wanted) & (after < before * (1 - AS_BEFORE)))
