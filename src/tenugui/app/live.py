@@ -6,19 +6,20 @@ from typing import Any
 
 import numpy as np
 
-from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, WishDoc, worth_of
+from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, WhatIfDoc, WishDoc, worth_of
 from ..core.machines import Context, Printer
-from ..core.plan import Inputs, Memory, SearchDoc, judge_holes, kept, key_of, search_from
+from ..core.plan import Inputs, Memory, SearchDoc, judge_holes, kept, key_of, search_from, what_if_of
 from ..core.plan.inputs import matrix_of
 from ..core.pose import AIMS, Pace, Scale, Search, fitting, placement, rank_poses, why_not, wish_of
 from ..core.pose.choose import F8
 from ..core.worth import Gift, Worth, priced
 from ..store.db import Store, StoreError
 from ..work.shelf import StoreShelf
-from .models import HolesAsk, Ranked, Weighed
+from .models import HolesAsk, Ranked, Weighed, WhatIfAsk
 
 _scales = Memory(4)
 _hollowed = Memory(2)
+_carrying = Memory(8)
 
 
 def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
@@ -31,6 +32,22 @@ def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
     found = judge_holes(shelf, given, asked.wall_mm, asked.lattice_mm, rows, asked.turns)
     if found is None:
         raise StoreError("not-closed", "The figure cannot be hollowed.", "Repair it in the fold Size.", 409)
+    return found
+
+
+def what_if(store: Store, given: dict[str, Any], asked: WhatIfAsk) -> WhatIfDoc:
+    """A change of a set that has been made; the last few load paths stay unpacked."""
+    found = what_if_of(
+        StoreShelf(store, _carrying),
+        given,
+        risk=asked.risk,
+        style=asked.style,
+        edits=[edit.model_dump(mode="json") for edit in asked.edits],
+        gone=asked.gone,
+        put=asked.put,
+    )
+    if found is None:
+        raise StoreError("not-computed", "These supports have not been made yet.", "Wait for their row.", 409)
     return found
 
 

@@ -8,7 +8,7 @@ import orjson
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ValidationError
 
-from ..core.contract import IntakeDoc, JudgedDoc
+from ..core.contract import IntakeDoc, JudgedDoc, WhatIfDoc
 from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
 from ..core.pose import unit
 from ..store import plans
@@ -29,6 +29,7 @@ from .models import (
     SupportsAsk,
     WallsAsk,
     Weighed,
+    WhatIfAsk,
     Wishes,
 )
 from .state import computation, store_of
@@ -177,6 +178,13 @@ def judge(request: Request, number: int, asked: HolesAsk) -> JudgedDoc:
     store = store_of(request)
     given = Standing.of(store, number).given("hollow", {})
     return live.judged(store, given, asked)
+
+
+@router.post("/{number}/supports/what-if")
+def what_if(request: Request, number: int, asked: WhatIfAsk) -> WhatIfDoc:
+    """What would be weaker without some tips and with others, at once and before anything is placed."""
+    store = store_of(request)
+    return live.what_if(store, Standing.of(store, number).given("supports", {}), asked)
 
 
 @router.post("/{number}/pose/weigh")

@@ -9,6 +9,7 @@ import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { ByHand } from "./supports/ByHand";
+import { OneByOne } from "./supports/OneByOne";
 import { useByHand, type Asked } from "./supports/useByHand";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
@@ -113,7 +114,7 @@ export function SupportsFold(props: FoldProps) {
   return <Holding key={`${props.plan.head}`} {...props} />;
 }
 
-function Holding({ plan, show, option, onOption, settled }: FoldProps) {
+function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) {
   const held = foldOf(plan, "supports");
   const own = held.choice?.wishes?.own;
   const [asked, setAsked] = useState<Asked | null>(own && "edits" in own ? own : null);
@@ -126,6 +127,9 @@ function Holding({ plan, show, option, onOption, settled }: FoldProps) {
   const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, count - 1));
   const row = data?.choices.at(shown);
   const hand = useByHand(row, foldOf(plan, "size").choice?.factor ?? 1);
+  const [walked, setWalked] = useState<{ of: SupportsRow; spot: number } | null>(null);
+  const spot = walked && walked.of === row ? walked.spot : null;
+  const tip = spot == null ? undefined : row?.spots.at(spot);
   useBoardKeys(count, shown, onOption, () => board.document && !hand.edits.length && take(shown));
   useStage(
     show,
@@ -133,6 +137,18 @@ function Holding({ plan, show, option, onOption, settled }: FoldProps) {
       items: [
         { kind: "figure", sha: null, matrix: row?.matrix },
         ...(row?.supports_sha ? [{ kind: "supports" as const, sha: row.supports_sha }] : []),
+        ...(tip
+          ? [
+              {
+                kind: "pin" as const,
+                x: tip.at[0],
+                y: tip.at[1],
+                z: tip.at[2],
+                text: tip.needed ? "needed" : "comfort",
+                face: true,
+              },
+            ]
+          : []),
         ...hand.items,
       ],
       foot: row
@@ -141,7 +157,7 @@ function Holding({ plan, show, option, onOption, settled }: FoldProps) {
       figures: { shown: taken === shown ? null : row?.numbers },
       stale: !!data && !board.document,
     },
-    [row, board.document, taken, shown, hand.mode, hand.edits.length],
+    [row, board.document, taken, shown, hand.mode, hand.edits.length, hand.held, spot],
   );
   return (
     <>
@@ -182,7 +198,19 @@ function Holding({ plan, show, option, onOption, settled }: FoldProps) {
               {f.message}
             </p>
           ))}
+          <OneByOne
+            plan={plan}
+            row={row}
+            at={spot}
+            gone={hand.gone}
+            onTakeAway={hand.takeAway}
+            onAt={(i) => {
+              setWalked(i == null ? null : { of: row, spot: i });
+              if (i != null) onLayer(Math.floor(row.spots[i].at[2] / row.layer_height_mm));
+            }}
+          />
           <ByHand
+            plan={plan}
             row={row}
             hand={hand}
             busy={board.waiting}

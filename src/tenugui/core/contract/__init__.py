@@ -51,6 +51,7 @@ from .size import (
 )
 from .strip import StripDoc, strip_document
 from .supports import (
+    ChangeDoc,
     EditDoc,
     HeldDoc,
     SpotDoc,
@@ -58,6 +59,7 @@ from .supports import (
     SupportsDoc,
     SupportsRow,
     TipDoc,
+    WhatIfDoc,
     contact_mm2,
     supports_document,
     tips_from,
@@ -71,6 +73,7 @@ __all__ = [
     "BasicsDoc",
     "CandidateDoc",
     "CavityDoc",
+    "ChangeDoc",
     "CreaseDoc",
     "Document",
     "EditDoc",
@@ -130,6 +133,7 @@ __all__ = [
     "Way",
     "WeakDoc",
     "WeakPartDoc",
+    "WhatIfDoc",
     "WishDoc",
     "WorthDoc",
     "basics_of",

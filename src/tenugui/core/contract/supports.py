@@ -54,11 +54,44 @@ class EditDoc(Document):
 
 
 class SpotDoc(Document):
-    """A tip as the page shows it: its contact in the build, why it is there, and whether it stays in a cavity."""
+    """A tip as the page shows it: its contact in the build, why it is there, whether it stays in a cavity, and whether it stands on the figure.
+
+    `hold_n`: what it holds before it tears; `margin`: over what it is asked for at worst, null where nothing is; `needed`: without it something starts in
+    mid air, or is held by less than the accepted risk asks; `component`: of the kept load path, -1 for none.
+    """
 
     at: Place
     reason: str
     inside: bool
+    stands_on_figure: bool
+    diameter_mm: float
+    hold_n: float
+    margin: float | None
+    needed: bool
+    component: int
+
+
+class ChangeDoc(Document):
+    """A body that a change leaves with less hold than is wanted: where it pulls at worst, N, its share of the figure, and hold over pull before and after;
+    0 is a part that starts in mid air.
+    """
+
+    place: Place
+    pull_n: float
+    share: float
+    before: float
+    after: float
+
+
+class WhatIfDoc(Document):
+    """Tips taken away and put, read anew on the kept load path: what is weaker for it, how many times the pull is `wanted`, margins of all tips that stay
+    and then of those put, and how many of those find nothing to push against.
+    """
+
+    worse: list[ChangeDoc]
+    wanted: float
+    margins: list[float | None]
+    vain: int
 
 
 class SupportsRow(Document):
@@ -88,6 +121,7 @@ class SupportsRow(Document):
     matrix: Matrix
     supports_sha: Sha | None
     picture_sha: Sha
+    carrying_sha: Sha
 
 
 class HeldDoc(Document):

@@ -33,6 +33,7 @@ from .shelf import Memory, MemoryShelf, Shelf
 from .size import CopyDoc, copy_of, thin_of, upright_of
 from .supports import RISKS, held_of
 from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
+from .what_if import what_if_of
 
 __all__ = [
     "FOLDS",
@@ -93,5 +94,6 @@ __all__ = [
     "thin_of",
     "upright_of",
     "walls",
+    "what_if_of",
     "written",
 ]

@@ -25,7 +25,17 @@ from ..machines import Context, thin_limits
 from ..mesh import Mesh, ThinPlace, picture
 from ..process import process_of
 from ..risk import combined, ledger
-from ..supports import RAFT_MM, Edit, SupportSet, make_supports, seen_weights
+from ..supports import (
+    RAFT_MM,
+    Carrying,
+    Edit,
+    SupportSet,
+    make_supports,
+    safety_factor,
+    seen_weights,
+    tip_hold,
+    tip_loads,
+)
 from .inputs import FIGURE, Inputs, coarse_of
 from .pose import SMALL, numbers_of
 from .shelf import Shelf
@@ -78,7 +88,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     return [Edit(row["op"], (float(x), float(y), float(z))) for row, (x, y, z) in zip(rows, at, strict=True)]
 
 
-@task("held", 21, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 22, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -113,14 +123,26 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     seen = dataclasses.replace(context, weights=seen_weights(weights))
     scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])
     gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot)
+    carrying = Carrying.of(made.before, context, held.reachable(context))
+    loads = tip_loads(carrying, made.before, made.tips, context, safety_factor(held.given["risk"]))
     row = SupportsRow(
         risk=held.given["risk"],
         style=held.given.get("style", "pillars"),
         layer_height_mm=context.height,
         edits=[EditDoc.model_validate(row) for row in held.given.get("edits") or []],
         spots=[
-            SpotDoc(at=(t.x, t.y, t.z), reason=t.reason, inside=bool(i))
-            for t, i in zip(made.tips, made.inside, strict=True)
+            SpotDoc(
+                at=(t.x, t.y, t.z),
+                reason=t.reason,
+                inside=bool(made.inside[i]),
+                stands_on_figure=t.on == "model",
+                diameter_mm=t.diameter,
+                hold_n=float(tip_hold(context, t.diameter)),
+                margin=float(loads.margin[i]) if carrying.peeled and np.isfinite(loads.margin[i]) else None,
+                needed=bool(loads.needed[i]),
+                component=int(loads.on[i]),
+            )
+            for i, t in enumerate(made.tips)
         ],
         tip_count=len(made.tips),
         on_model=sum(t.on == "model" for t in off),
@@ -137,6 +159,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         numbers=numbers_of(made.figure, seen, use, combined(hazards)),
         gift=gift_of(gift),
         matrix=held.placed.matrix,
+        carrying_sha=shelf.put(carrying.pack()),
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
         picture_sha=shelf.put(_picture(shelf, held, made)),
     )

@@ -23,6 +23,7 @@ from .make import (
     support_mesh,
 )
 from .manner import USUAL_RISK, Manner, manner_of, safety_factor, tip_pitch, usual_tip
+from .margins import Carrying, Changed, tip_loads, what_if
 from .necks import Neck, necks
 from .pieces import pieces
 
@@ -33,6 +34,8 @@ __all__ = [
     "STYLES",
     "USUAL_RISK",
     "BodyLoad",
+    "Carrying",
+    "Changed",
     "Demand",
     "Edit",
     "Manner",
@@ -56,7 +59,9 @@ __all__ = [
     "stays_inside",
     "support_mesh",
     "tip_hold",
+    "tip_loads",
     "tip_pitch",
     "touched",
     "usual_tip",
+    "what_if",
 ]

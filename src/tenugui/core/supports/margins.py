@@ -170,3 +170,68 @@ def tip_loads(carrying: Carrying, proof: Proof, tips: Sequence[Tip], context: Co
 def worse(before: F8, after: F8, wanted: float) -> B1:
     """Bodies (b,) that a change leaves with less than is wanted, and with less than they had."""
     return np.asarray((after < wanted) & (after < before * (1 - AS_BEFORE)))
+
+
+@dataclass(frozen=True)
+class Change:
+    """What a change of tips does to one body: its worst moment's middle in mm, the pull in N, its share of the figure, and its margin before and after."""
+
+    x: float
+    y: float
+    z: float
+    pull: float
+    share: float
+    before: float
+    after: float
+
+
+@dataclass(frozen=True)
+class Changed:
+    """A set with tips taken away and put: the margin of every tip that is left, then of those put (inf where nothing is asked); bodies that are held by less
+    than is wanted and by less than before, the weakest first; and how many of the tips put find nothing to push against.
+    """
+
+    margins: F8
+    worse: tuple[Change, ...]
+    vain: int
+
+
+def what_if(
+    carrying: Carrying,
+    on: I4,
+    points: F8,
+    strength: F8,
+    *,
+    gone: Sequence[int] = (),
+    put: F8 | None = None,
+    put_strength: float = 0.0,
+    wanted: float,
+) -> Changed:
+    """A set of tips (components (n,), contacts (n, 3) and strengths in N (n,)) without those numbered `gone` and with more at `put` (p, 3). O(layers x holds)."""
+    before = carrying.walk(on, points, strength)[0]
+    kept = np.setdiff1d(np.arange(len(on)), np.asarray(gone, np.int64))
+    more = np.empty((0, 3)) if put is None else np.asarray(put, float).reshape(-1, 3)
+    found = carrying.touches(more)
+    made, asked = carrying.walk(
+        np.concatenate([on[kept], found]).astype(np.int32),
+        np.concatenate([points[kept], more]),
+        np.concatenate([strength[kept], np.full(len(more), put_strength)]),
+    )
+    rows, part = made.rows, carrying.lasting(made)
+    total = float(carrying.area.sum()) or 1.0
+    weak = np.flatnonzero(part & worse(before.rows[:, 3], rows[:, 3], wanted))
+    weak = weak[np.argsort(rows[weak, 3], kind="stable")]
+    told = tuple(
+        Change(
+            float(rows[k, 6]),
+            float(rows[k, 7]),
+            float(rows[k, 0]) * carrying.height,
+            float(rows[k, 1]) if carrying.peeled else 0.0,
+            float(rows[k, 4]) / total,
+            float(before.rows[k, 3]),
+            float(rows[k, 3]),
+        )
+        for k in weak
+    )
+    margins = np.where(asked > 0, 1 / np.maximum(asked, 1e-12), math.inf)
+    return Changed(margins, told, int((found < 0).sum()))

@@ -1,14 +1,17 @@
-import type { SupportsRow } from "../../api/client";
+import { problemOf, type PlanState, type SupportsRow } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import type { Mode, useByHand } from "./useByHand";
+import { saidOf, useWhatIf } from "./useWhatIf";
 
 const MODES = [
   { value: "off", text: "as they are" },
   { value: "add", text: "put a tip" },
+  { value: "move", text: "move one" },
   { value: "remove", text: "take one away" },
+  { value: "clear", text: "clear a place" },
 ] as const satisfies readonly { value: Mode; text: string }[];
 
-const REASONS: [string, string][] = [
+export const REASONS: [string, string][] = [
   ["island", "under what starts in mid air"],
   ["overhang", "under slopes"],
   ["load", "for the pull"],
@@ -25,7 +28,16 @@ export function reasonsOf(row: SupportsRow): string {
     .join(", ");
 }
 
+const CLICKS: Record<Mode, string> = {
+  off: "",
+  add: "Click where the figure is to be held.",
+  move: "Click beside the ring of a tip, then where it is to go.",
+  remove: "Click beside the ring of a tip.",
+  clear: "Click: every tip within 5 mm of there goes.",
+};
+
 interface Props {
+  plan: PlanState;
   row: SupportsRow;
   hand: ReturnType<typeof useByHand>;
   busy: boolean;
@@ -33,24 +45,30 @@ interface Props {
 }
 
 /** Tips put and taken away by a click on the figure, then proved as a row of their own. */
-export function ByHand({ row, hand, busy, onProve }: Props) {
+export function ByHand({ plan, row, hand, busy, onProve }: Props) {
   const { edits, mode } = hand;
+  const whatIf = useWhatIf(plan, edits.length ? row : undefined, hand.gone, hand.put);
   const put = edits.filter((e) => e.op === "add").length;
   const away = edits.length - put;
   return (
     <section aria-label="By hand" className="mt-3 text-[13px]">
-      {row.spots.length > 0 && <p className="mb-1 text-faded">Tips: {reasonsOf(row)}.</p>}
+      {row.spots.length > 0 && (
+        <p className="mb-1 text-faded">
+          Tips: {reasonsOf(row)}. {row.spots.filter((s) => s.needed).length} are needed, the others
+          comfort.
+        </p>
+      )}
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5">
         <Choice label="By hand" small value={mode} options={MODES} onValue={hand.setMode} />
         {mode !== "off" && (
           <span aria-live="polite">
             {hand.far
-              ? "No tip within 4 mm of that place."
-              : edits.length
-                ? `${put} put, ${away} taken away`
-                : mode === "add"
-                  ? "Click where the figure is to be held."
-                  : "Click beside the ring of a tip."}
+              ? "No tip near that place."
+              : hand.held != null
+                ? "Now click where it is to go."
+                : edits.length
+                  ? `${put} put, ${away} taken away`
+                  : CLICKS[mode]}
           </span>
         )}
         {edits.length > 0 && (
@@ -69,6 +87,18 @@ export function ByHand({ row, hand, busy, onProve }: Props) {
           </>
         )}
       </div>
+      {edits.length > 0 && (
+        <p
+          className={`mt-1 ${whatIf.data?.worse.length ? "text-persimmon" : "text-moss"}`}
+          aria-live="polite"
+        >
+          {whatIf.error
+            ? problemOf(whatIf.error).message
+            : whatIf.data
+              ? saidOf(whatIf.data)
+              : "What it would weaken is being read."}
+        </p>
+      )}
     </section>
   );
 }

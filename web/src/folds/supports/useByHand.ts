@@ -1,49 +1,81 @@
-import { useCallback, useState } from "react";
+import { useState } from "react";
 import { Matrix4, Vector3 } from "three";
 import type { Place, Schemas, SupportsRow } from "../../api/client";
 import type { Item } from "../../stage/scene";
 
 export type Asked = Schemas["SupportsAsk"];
-type Edit = Asked["edits"][number];
-export type Mode = "off" | "add" | "remove";
-/** A tip is taken away where it is pointed at from no farther than this, mm. */
-const NEAR_MM = 4;
+/** `spot`: the number of the tip that goes; `build`: where one is put, in the build. */
+interface Edit {
+  op: "add" | "remove";
+  at: Place;
+  spot?: number;
+  build?: Place;
+}
+export type Mode = "off" | "add" | "remove" | "move" | "clear";
+/** A tip is taken away where it is pointed at from no farther than this, mm; and all around a place from no farther than that. */
+const [NEAR_MM, AROUND_MM] = [4, 5];
 const RING_MM = 1;
 
 const rounded = (v: Vector3): Place => [+v.x.toFixed(3), +v.y.toFixed(3), +v.z.toFixed(3)];
 
+type Spots = readonly { at: Place }[];
+
 /** The tip nearest to a place in the build, and how far it is. */
-export function nearestSpot(spots: readonly { at: Place }[], p: Vector3): [number, number] {
-  const far = spots.map(({ at }) => p.distanceTo(new Vector3(...at)));
+export function nearestSpot(spots: Spots, p: Vector3, not: number[] = []): [number, number] {
+  const far = spots.map(({ at }, i) =>
+    not.includes(i) ? Infinity : p.distanceTo(new Vector3(...at)),
+  );
   const best = far.indexOf(Math.min(...far));
   return [best, far[best] ?? Infinity];
 }
 
+/** All tips around a place in the build. */
+export const spotsAround = (spots: Spots, p: Vector3): number[] =>
+  spots.flatMap(({ at }, i) => (p.distanceTo(new Vector3(...at)) <= AROUND_MM ? [i] : []));
+
 /** Changes by hand on the row that is shown: what was made so far, and what a click on the figure does. */
 export function useByHand(row: SupportsRow | undefined, factor: number) {
   const [mode, setMode] = useState<Mode>("off");
-  const [made, setMade] = useState<{ of: SupportsRow; edits: Edit[] } | null>(null);
+  const [made, setMade] = useState<{ of: SupportsRow; steps: Edit[][] } | null>(null);
   const [far, setFar] = useState(false);
-  const edits = made && made.of === row ? made.edits : [];
-  const onPick = useCallback(
-    (p: Vector3) => {
-      if (!row) return;
-      const toBuild = new Matrix4().fromArray(row.matrix);
-      let place = p;
-      if (mode === "remove") {
-        const [i, away] = nearestSpot(row.spots, p.clone().applyMatrix4(toBuild));
-        setFar(away > NEAR_MM);
-        if (away > NEAR_MM) return;
-        place = new Vector3(...row.spots[i].at).applyMatrix4(toBuild.clone().invert());
-      }
-      const at = rounded(place.clone().multiplyScalar(factor));
-      setMade((m) => ({
-        of: row,
-        edits: [...(m?.of === row ? m.edits : []), { op: mode === "add" ? "add" : "remove", at }],
-      }));
-    },
-    [row, mode, factor],
-  );
+  const [held, setHeld] = useState<number | null>(null);
+  const steps = made && made.of === row ? made.steps : [];
+  const edits = steps.flat();
+  const gone = edits.flatMap((e) => (e.spot == null ? [] : [e.spot]));
+  const push = (more: Edit[]) => {
+    if (row && more.length)
+      setMade((m) => ({ of: row, steps: [...(m?.of === row ? m.steps : []), more] }));
+  };
+  const removal = (i: number): Edit => {
+    const back = new Matrix4().fromArray(row?.matrix ?? new Matrix4().toArray()).invert();
+    const at = new Vector3(...(row?.spots[i].at ?? [0, 0, 0])).applyMatrix4(back);
+    return { op: "remove", at: rounded(at.multiplyScalar(factor)), spot: i };
+  };
+  const takeAway = (i: number) => push([removal(i)]);
+  const onPick = (p: Vector3) => {
+    if (!row) return;
+    const inBuild = p.clone().applyMatrix4(new Matrix4().fromArray(row.matrix));
+    const put: Edit = {
+      op: "add",
+      at: rounded(p.clone().multiplyScalar(factor)),
+      build: rounded(inBuild),
+    };
+    if (mode === "add") return push([put]);
+    if (mode === "move" && held != null) {
+      setHeld(null);
+      return push([removal(held), put]);
+    }
+    if (mode === "clear") {
+      const around = spotsAround(row.spots, inBuild).filter((i) => !gone.includes(i));
+      setFar(!around.length);
+      return push(around.map(removal));
+    }
+    const [i, away] = nearestSpot(row.spots, inBuild, gone);
+    setFar(away > NEAR_MM);
+    if (away > NEAR_MM) return;
+    if (mode === "move") setHeld(i);
+    else push([removal(i)]);
+  };
   const items: Item[] = [];
   if (row && mode !== "off") {
     const back = new Matrix4().fromArray(row.matrix).invert();
@@ -56,11 +88,15 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
     });
     const inFile = (e: Edit): Place => [e.at[0] / factor, e.at[1] / factor, e.at[2] / factor];
     const there =
-      mode === "remove"
-        ? row.spots.map((s) =>
-            ring(new Vector3(...s.at).applyMatrix4(back).toArray(), false, RING_MM / 2),
-          )
-        : [];
+      mode === "add"
+        ? []
+        : row.spots.map((s, i) =>
+            ring(
+              new Vector3(...s.at).applyMatrix4(back).toArray(),
+              i === held,
+              (i === held ? 1 : 0.5) * RING_MM,
+            ),
+          );
     const marks = edits.map((e) => ring(inFile(e), e.op === "remove", RING_MM));
     items.push({ kind: "holes", rows: [...there, ...marks] }, { kind: "picker", onPick });
   }
@@ -68,19 +104,24 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
     mode,
     setMode: (m: Mode) => {
       setFar(false);
+      setHeld(null);
       setMode(m);
     },
     edits,
+    gone,
+    put: edits.flatMap((e) => (e.build ? [e.build] : [])),
     far,
+    held,
     items,
-    back: () => row && setMade({ of: row, edits: edits.slice(0, -1) }),
+    takeAway,
+    back: () => row && setMade({ of: row, steps: steps.slice(0, -1) }),
     /** The row with all that hands have changed on it, to be proved. */
     asked: (): Asked | null =>
       row
         ? {
             risk: row.risk,
             style: row.style as Asked["style"],
-            edits: [...row.edits, ...edits],
+            edits: [...row.edits, ...edits.map(({ op, at }) => ({ op, at }))],
           }
         : null,
   };
