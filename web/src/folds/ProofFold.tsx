@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useProof } from "../api/boards";
-import type { Hazard, ProofBoard } from "../api/client";
+import { Matrix4, Vector3 } from "three";
+import type { Hazard, Place, ProofBoard, SupportsRow } from "../api/client";
 import { useCautions } from "../api/queries";
 import { ChanceBar, Swatch } from "../patterns/Patterns";
 import { clock, count, percent } from "../shell/format";
@@ -9,6 +10,7 @@ import { Board, type Column } from "../ui/Board";
 import { useStage, useTake } from "./board";
 import { Peaks } from "./hollow/Pull";
 import { Deciding, Heading, NotYet } from "./Heading";
+import { Removal } from "./proof/Removal";
 import { foldOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
@@ -16,6 +18,7 @@ const PLACELESS = ["mishap", "open-surface"];
 /** What has no measure of which there could be more or less. */
 const UNMEASURED = ["mishap", "stands-on-figure"];
 const FEW = 3;
+const RING_MM = 0.8;
 const FILES = [
   ["3mf", "3MF"],
   ["stl", "STL"],
@@ -63,6 +66,19 @@ function lineOf({ proof, held }: ProofBoard): string {
   return `${read} ${clock(proof.time_s)}${rough}, risk ${percent(proof.risk)} (prior).`;
 }
 
+/** Rings around the tips of a group. */
+function groupItem(row: SupportsRow, tips: number[], factor: number): Item {
+  const back = new Matrix4().fromArray(row.matrix).invert();
+  const rows = tips.map((k) => ({
+    at: new Vector3(...row.spots[k].at).applyMatrix4(back).toArray(),
+    axis: [0, 0, 1] as Place,
+    radius: RING_MM / factor,
+    chosen: true,
+    through: true,
+  }));
+  return { kind: "holes", rows };
+}
+
 export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const held = foldOf(plan, "proof");
   const board = useProof(plan, held.ready);
@@ -72,6 +88,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const hollow = plan.folds.find((f) => f.name === "hollow")?.choice;
   const plugged = !!hollow?.wishes?.plugs && !!hollow.holes?.length;
   const [picked, setPicked] = useState<Hazard | null>(null);
+  const [group, setGroup] = useState<number | null>(null);
   const [wanted, setAll] = useState<boolean | null>(null);
   const hazards = data?.proof.hazards ?? [];
   const cautions = useCautions(foldOf(plan, "size").choice?.process).data ?? [];
@@ -80,6 +97,8 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
       ? [{ kind: "pin", x: picked.x_mm, y: picked.y_mm, z: picked.z_mm, text: picked.message }]
       : [];
   const row = data?.held;
+  const size = foldOf(plan, "size").choice?.factor ?? 1;
+  const shownGroup = group == null ? undefined : data?.removal.groups.at(group);
   useStage(
     show,
     {
@@ -87,6 +106,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
         { kind: "figure", sha: null, matrix: row?.matrix },
         ...(row?.supports_sha ? [{ kind: "supports" as const, sha: row.supports_sha }] : []),
         ...pin,
+        ...(row && shownGroup ? [groupItem(row, shownGroup.tips, size)] : []),
       ],
       foot: row
         ? { kind: "strip", data: row.strip }
@@ -94,7 +114,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
       figures: { shown: accepted ? null : row?.numbers },
       stale: !!data && !board.document,
     },
-    [row, board.document, picked, accepted],
+    [row, board.document, picked, accepted, group],
   );
   if (!held.ready)
     return <NotYet plan={plan} fold="proof" line="The proof reads the whole plan." />;
@@ -144,6 +164,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
               No hazard worth a line. {hazards.length ? "The small ones can be shown above." : ""}
             </p>
           )}
+          <Removal data={data.removal} picked={group} onPick={setGroup} />
           <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
           <details className="mt-3 text-[13px]">
             <summary className="cursor-pointer text-indigo">

@@ -14,6 +14,9 @@ import { useByHand, type Asked } from "./supports/useByHand";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
+/** The figure is cut so far above a tip that is looked at, so that what it holds is seen. */
+const SEEN_MM = 3;
+
 const WORDS = ["Held by all means", "Held well", "As few as hold"];
 const CHANCES: Record<string, string> = {
   "0.01": "one tip in a hundred may fail",
@@ -206,7 +209,8 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
             onTakeAway={hand.takeAway}
             onAt={(i) => {
               setWalked(i == null ? null : { of: row, spot: i });
-              if (i != null) onLayer(Math.floor(row.spots[i].at[2] / row.layer_height_mm));
+              if (i != null)
+                onLayer(Math.ceil((row.spots[i].at[2] + SEEN_MM) / row.layer_height_mm));
             }}
           />
           <ByHand

@@ -31,6 +31,7 @@ from .preview import (
 )
 from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_of, island_of, proof_document
 from .pull import PeakDoc, PullDoc, PullRemedy, peak_of
+from .removal import RemovalDoc, RemovalGroup, removal_document
 from .size import (
     IntakeDoc,
     MendDoc,
@@ -115,6 +116,8 @@ __all__ = [
     "RatesDoc",
     "ReadyDoc",
     "Refusal",
+    "RemovalDoc",
+    "RemovalGroup",
     "RepairDoc",
     "SectionsDoc",
     "Sha",
@@ -159,6 +162,7 @@ __all__ = [
     "priced_at",
     "proof_document",
     "props_of",
+    "removal_document",
     "repair_document",
     "steps_of",
     "strip_document",

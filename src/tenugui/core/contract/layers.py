@@ -9,6 +9,7 @@ from pydantic import Field
 from ..choice import HeightChoice, Heights
 from .base import Document, Sha
 from .proof import ProofDoc
+from .removal import RemovalDoc
 from .supports import SupportsRow
 
 
@@ -75,6 +76,7 @@ class ProofBoard(Document):
     proof: ProofDoc
     held: SupportsRow
     files: FilesDoc
+    removal: RemovalDoc
 
 
 def height_of(c: HeightChoice) -> HeightDoc:

@@ -6,7 +6,7 @@ import dataclasses
 
 import numpy as np
 
-from ..choice import held_gift, mean_lean, weights_at
+from ..choice import held_gift, locked_in, mean_lean, weights_at
 from ..contract import (
     EditDoc,
     HeldDoc,
@@ -117,7 +117,8 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     proof = made.after
     use = process_of(held.printer).use(proof.stack, proof.areas, context)
     off = [tip for tip, inside in zip(made.tips, made.inside, strict=True) if not inside]
-    hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin, off=off)
+    locked = [tip for tip, shut in zip(off, locked_in(made.figure, off), strict=True) if shut]
+    hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin, off=off, locked=locked)
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
     seen = dataclasses.replace(context, weights=seen_weights(weights))

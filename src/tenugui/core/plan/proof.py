@@ -8,7 +8,8 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import FilesDoc, HeldDoc, ProofBoard, tips_from, unpack_mesh
+from ..choice import removal_of, weights_at
+from ..contract import FilesDoc, HeldDoc, ProofBoard, RemovalDoc, removal_document, tips_from, unpack_mesh
 from ..formats import write_3mf, write_stl
 from ..mesh import Mesh, picture
 from ..supports import support_mesh
@@ -53,7 +54,7 @@ def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
     return as_stl(parts), as_package(parts, labels)
 
 
-@task("proof", 4, HELD, ProofBoard, rests_on=("held", "preview"))
+@task("proof", 5, HELD, ProofBoard, rests_on=("held", "preview", "coarse"))
 def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
@@ -73,8 +74,20 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     with ThreadPoolExecutor(1) as pool:
         package = pool.submit(as_package, parts, labels)
         stl, sheet = shelf.put(as_stl(parts)), shelf.put(_sheet_picture(held, made))
+        removal = _removal(held, made)
         files = FilesDoc(stl=stl, package=shelf.put(package.result()), sheet_sha=sheet)
-    return ProofBoard(proof=made.proof, held=made.row, files=files)
+    return ProofBoard(proof=made.proof, held=made.row, files=files, removal=removal)
+
+
+def _removal(held: Inputs, made: HeldDoc) -> RemovalDoc:
+    """How its supports come off, but for those that stay in a cavity."""
+    numbers = [k for k, spot in enumerate(made.row.spots) if not spot.inside]
+    tips = tips_from([made.supports.tips[k] for k in numbers])
+    figure, weights = held.placed.whole, held.placed_context().weights
+    front = held.placed.place.turn @ np.array(held.front)
+    process = held.printer.process
+    found = removal_of(figure, tips, weights_at(figure, weights, tips), front, process)
+    return removal_document(found, numbers, process)
 
 
 def _sheet_picture(held: Inputs, made: HeldDoc) -> bytes:

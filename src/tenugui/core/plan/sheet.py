@@ -21,6 +21,22 @@ def clock(seconds: float) -> str:
     return f"{minutes // 60} h {minutes % 60:02d} min"
 
 
+def removal_notes(board: ProofBoard) -> list[str]:
+    """How supports come off, for the sheet: when, and by groups in their order."""
+    found = board.removal
+    if not found.groups and not found.unreached:
+        return []
+    said = [
+        f"{k + 1}. {len(g.tips)} tip{'s' * (len(g.tips) != 1)} {'from below' if g.side == 'below' else f'from its {g.side}'}{', cut, do not snap' if g.delicate else ''}"
+        for k, g in enumerate(found.groups)
+    ]
+    if found.unreached:
+        said.append(f"{len(found.unreached)} that no small cutter reaches: break them off by the pillar")
+    if found.locked:
+        said.append(f"{len(found.locked)} locked in: in pieces")
+    return [f"Supports off: {found.when}", "; ".join(said) + "."]
+
+
 def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> RunSheet:
     """From the proof's document and the machine of its inputs alone, so that it can be printed again at any time."""
     printer = load_printer(given["printer"])
@@ -55,5 +71,6 @@ def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> Run
     ]
     more = len(weighty) - MOST_HAZARDS
     notes = [f"In the ledger of the proof, of lesser cost: {more} more."] if more > 0 else []
+    notes += removal_notes(board)
     line = "Run sheet. Numbers marked as prior or rough are not yet learned from your own log."
     return RunSheet(name, line, settings, weighty[:MOST_HAZARDS], cautions(context.printer.process), picture, notes)

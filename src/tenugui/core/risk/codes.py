@@ -11,6 +11,7 @@ HAZARDS: dict[str, tuple[str, str]] = {
     "pull": ("print lost", "the peeled layer pulls harder than what holds the figure"),
     "open-surface": ("print lost", "the surface has holes, so inside and outside are not certain on some scan lines"),
     "stands-on-figure": ("scar", "a support stands on the figure"),
+    "locked": ("scar", "a support stands in an opening and comes out in pieces only"),
     "mishap": ("print lost", "what no layer shows, as a prior"),
     "outside-build": ("print lost", "figure and supports reach past the build space"),
     "unstable": ("print lost", "a knock or the moving plate tips it off its foot"),

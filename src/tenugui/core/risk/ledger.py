@@ -151,6 +151,19 @@ def _standing(tips: list[Tip], height: float) -> list[Hazard]:
     return [weighed(threat, severity="notice")]
 
 
+def _locked(tips: Sequence[Tip], height: float) -> list[Hazard]:
+    """One line for all supports that find no way out of the figure, at the lowest of them."""
+    if not tips:
+        return []
+    low = min(tips, key=lambda tip: tip.z)
+    many = len(tips) > 1
+    text = f"{len(tips)} support{'s are' if many else ' is'} locked in by the figure around {'them' if many else 'it'}, the lowest below {low.z:.1f} mm: {'they come' if many else 'it comes'} out in pieces."
+    remedy = "Turn the figure, or cut them short with a fine blade before curing."
+    place = (low.x, low.y, low.z)
+    threat = Threat("locked", int(low.z / height), place, 0.0, float(len(tips)), "supports", text, remedy, 1.0)
+    return [weighed(threat, severity="notice")]
+
+
 def _thicker(times: float) -> str:
     """What helps a part that lacks so many times its thickness. Nobody prints a figure eight times as large for a tassel."""
     if times <= LARGER:
@@ -222,9 +235,10 @@ def ledger(
     own: Proof | None = None,
     thin: Sequence[ThinPlace] = (),
     off: Sequence[Tip] | None = None,
+    locked: Sequence[Tip] = (),
 ) -> list[Hazard]:
     """Every hazard of a proved figure, with its supports if it has any; the costliest first. `own`: the figure's proof without them, `off`: those
-    of the tips that come off again."""
+    of the tips that come off again, `locked`: of those the ones that find no way out."""
     height = proof.stack.grid.height
     process = process_of(context.printer)
     mishap = "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better."
@@ -236,6 +250,7 @@ def ledger(
         *_open(proof),
         *_outside(proof, context),
         *_standing([tip for tip in (tips if off is None else off) if tip.on == "model"], height),
+        *_locked(locked, height),
         weighed(
             Threat(
                 "mishap",
