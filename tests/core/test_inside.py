@@ -38,6 +38,27 @@ def test_what_hangs_in_a_cavity_is_held_there_and_told_so() -> None:
     assert not plain.inside.any() and "stands-on-figure" in {f.code for f in plain.findings}
 
 
+def test_what_pulls_in_a_cavity_gets_as_many_tips_as_it_wants() -> None:
+    """A slab that hangs by a rod from the ceiling, tilted so that it starts at one edge: one tip under its edge does not carry it."""
+    outer, inner = box((0, 0, 20), (40, 40, 40)), box((0, 0, 20), (34, 34, 34))
+    slab = box((0, 0, 0), (20, 12, 2))
+    lean = np.radians(12)
+    turn = np.array([[np.cos(lean), 0, np.sin(lean)], [0, 1, 0], [-np.sin(lean), 0, np.cos(lean)]])
+    hung = Mesh(slab.vertices @ turn.T + [0, 0, 15], slab.faces)
+    mesh = Mesh.joined([outer, Mesh(inner.vertices, inner.faces[:, ::-1]), hung, box((0, 0, 26), (3, 3, 23))])
+    weights = np.concatenate([np.ones(12), np.full(36, INSIDE_WEIGHT)])
+
+    def worst(weights: np.ndarray) -> float:
+        context = Context(HERON, RESIN, 0.1, weights=weights)
+        made = make_supports(mesh, context)
+        told = ledger(made.after, context, tips=made.tips, own=made.before, off=[])
+        return max((h.chance for h in told if h.code == "pull" and h.loss == "part lost"), default=0.0)
+
+    assert worst(weights) < 0.1
+    barred = np.where(weights >= INSIDE_WEIGHT, max(SCAR_WEIGHT), weights)
+    assert worst(barred) > 0.5, "where nothing may stand it is lost"
+
+
 def test_they_are_no_hazard_and_no_work() -> None:
     mesh, weights = chamber()
     context = Context(HERON, RESIN, 0.1, weights=weights)

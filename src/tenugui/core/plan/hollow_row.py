@@ -45,6 +45,8 @@ from .tasks import Given, Progress, task
 F8 = NDArray[np.float64]
 HOLE_MIN, FLUSH_MIN, DRIP_SHARE = 2.0, 4.0, 0.3
 """Priors: minutes to drill clean, plug and fill a hole, to flush, dry and cure a cavity inside, and the share of its draining that somebody stands by."""
+STRUTS_MIN = 3.0
+"""Prior: so much longer a cavity is flushed and looked into where struts keep the liquid."""
 LEAKS = 0.02
 """Prior: a cavity that was not quite clean inside cracks or sweats its figure so often, for each that there is."""
 DYED_WALLS = 2.5
@@ -68,7 +70,7 @@ ROW_TAKES = tuple(n for n in HELD if n not in ("height", "risk", "style", "plint
 
 @task(
     "hollowrow",
-    1,
+    2,
     (*ROW_TAKES, "wall", "lattice", "holes", "asked"),
     HollowRow,
     rests_on=("hollowed", "proposed", "coarse"),
@@ -114,7 +116,10 @@ def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
     solid = place.apply(held.figure)
     lean = finish_min(mean_lean(solid, held.weights), context.height, "resin")
     gift = Gift(
-        FIXED_MIN["resin"] + lean + _hold_min(context, float(pull.max())) + _hollow_min(made, holes, seconds),
+        FIXED_MIN["resin"]
+        + lean
+        + _hold_min(context, float(pull.max()))
+        + _hollow_min(made, holes, seconds, pitch is not None),
         use.time_s / 3600,
         use.cost,
         1
@@ -193,8 +198,8 @@ def _hold_min(context: Context, pull_n: float) -> float:
     return tips * (CUT_MIN + PIECE_MIN + SAND_MIN)
 
 
-def _hollow_min(made: Hollowed | None, holes: int, seconds: float | None) -> float:
+def _hollow_min(made: Hollowed | None, holes: int, seconds: float | None, struts: bool) -> float:
     if made is None:
         return 0.0
     drip = DRIP_SHARE * (SLOW_DRAIN_S if seconds is None else min(seconds, SLOW_DRAIN_S)) / 60
-    return HOLE_MIN * holes + FLUSH_MIN * len(made.cavities) + drip
+    return HOLE_MIN * holes + (FLUSH_MIN + STRUTS_MIN * struts) * len(made.cavities) + drip

@@ -12,6 +12,7 @@ from ..compiled import njit
 from ..layers import RELIEF_MM, Island, Proof, bridged, is_slight, runs_of
 from ..machines import Context
 from ..mesh import Mesh
+from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
 from .manner import SPREAD, Manner, manner_of, safety_factor
 
@@ -281,7 +282,9 @@ def reachable(mesh: Mesh, proof: Proof, context: Context) -> Reachable:
     """Where tips can push against a figure: on faces that look down, with nothing below them, and where something may be scarred at all."""
     normal, area = mesh.normals_and_areas()
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
-    faces = np.flatnonzero((normal[:, 2] < -REACHED_FROM_BELOW) & (cost < NEVER) & (area > 0))
+    # What starts in a cavity may be held in there by as many as it wants, after all others.
+    may = (cost < NEVER) | (cost >= INSIDE_WEIGHT)
+    faces = np.flatnonzero((normal[:, 2] < -REACHED_FROM_BELOW) & may & (area > 0))
     spots, index = _spread_on(mesh, faces, area[faces] / APART_MM**2)
     clear = (spots[:, 2] > 2 * context.height) & bare_below(proof, spots)
     spots, cost = spots[clear], cost[faces][index[clear]]
