@@ -126,7 +126,7 @@ def test_a_meeting_point_is_reached_by_both_at_45_degrees_or_steeper(
 def test_blocks_are_columns_that_fuse_and_say_what_they_pull() -> None:
     filament = made(TABLE, KESTREL, "blocks")
     square = [t for t in filament.tips if t.square]
-    assert len(square) == len(filament.tips) > 20
+    assert len(filament.tips) > 20 and len(square) > 0.85 * len(filament.tips), "beside the post there is no room"
     # Halfway up, the fused block covers nearly the whole underside of the table beside its leg.
     middle = int(5 / 0.2)
     added = filament.after.areas[middle] - filament.before.areas[middle]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 import trimesh
@@ -10,6 +12,7 @@ from tenugui.core.layers import prove
 from tenugui.core.machines import Context, free_reach, load_material, load_printer
 from tenugui.core.mesh import Mesh, measure, rays_of
 from tenugui.core.supports import make_supports, needs_lift, raised, safety_factor, tip_pitch
+from tenugui.core.supports.manner import CURES_ON_MM
 from tenugui.core.supports.solids import raft, tube
 from tests.shapes import ball, box, cone, cylinder, fork, knobbly
 
@@ -76,11 +79,17 @@ def test_what_needs_nothing_gets_nothing() -> None:
 
 
 def test_the_slab_formula_by_hand() -> None:
-    # models.md: one layer of 0.05 mm, E 500 MPa, sag 0.02 mm under 8 kPa gives about 1.3 mm without a margin.
-    d = 500 * 0.05**3 / (12 * (1 - 0.35**2))
+    # A layer of 0.05 mm cures 0.1 mm deeper where nothing is above it: a slab of 0.15 mm, E 500 MPa, sag 0.02 mm under 8 kPa.
+    d = 500 * (0.05 + CURES_ON_MM) ** 3 / (12 * (1 - 0.35**2))
     by_hand = (0.02 * d / (0.00581 * 8e-3)) ** 0.25
-    assert by_hand == pytest.approx(1.3, abs=0.1)
-    assert tip_pitch(Context.of(HERON, RESIN, 0.05), 0.0, 10.0, 0.5) == pytest.approx(by_hand, rel=1e-6)
+    assert by_hand == pytest.approx(2.9, abs=0.1)
+    context = Context.of(HERON, RESIN, 0.05)
+    assert tip_pitch(context, 0.0, 10.0, 0.5) == pytest.approx(by_hand, rel=1e-6)
+    # A strip that sags no farther than that as a cantilever needs no tip for its stiffness.
+    alone = (8 * 0.02 * d / 8e-3) ** 0.25
+    assert tip_pitch(context, math.atan(0.05 / (0.99 * alone)), 10.0, 0.5) == pytest.approx(5.0)
+    between = math.atan(0.05 / ((alone + by_hand) / 2))
+    assert tip_pitch(context, between, 10.0, 0.5) == pytest.approx((5.0 + by_hand) / 2, rel=1e-6)
 
 
 def test_tubes_and_rafts_are_closed_and_turned_outwards() -> None:

@@ -16,7 +16,9 @@ from .worth import GiftDoc, WorthDoc
 
 
 class TipDoc(Document):
-    """One support: its contact, its way from foot to contact, and the diameters at all joints but the last."""
+    """One support: its contact, its way from foot to contact, and the diameters at all joints but the last; `foot_mm`: no foot
+    on the plate is wider, null for no bound.
+    """
 
     x_mm: float
     y_mm: float
@@ -29,6 +31,7 @@ class TipDoc(Document):
     widths_mm: list[float]
     branch: bool
     square: bool
+    foot_mm: float | None = None
 
 
 class SupportsDoc(Document):
@@ -155,6 +158,7 @@ def tip_of(t: Tip) -> TipDoc:
         widths_mm=list(t.widths),
         branch=t.branch,
         square=t.square,
+        foot_mm=t.foot if math.isfinite(t.foot) else None,
     )
 
 
@@ -172,6 +176,7 @@ def tips_from(rows: list[TipDoc]) -> list[Tip]:
             tuple(t.joints),
             t.branch,
             t.square,
+            math.inf if t.foot_mm is None else t.foot_mm,
         )
         for t in rows
     ]

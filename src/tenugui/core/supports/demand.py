@@ -29,6 +29,8 @@ REACHED_FROM_BELOW = 0.15
 """A face leans down by at least this share before a tip can push against it."""
 LIGHT_RISK = 0.15
 """Prior: who accepts more than this a tip leaves specks of relief to themselves, which join within a few layers, at the price of a mark."""
+ROOM_MM, WALL_MM = 0.3, 1.0
+"""A tip wants so much room between itself and a wall beside it, which is what stands so near so far below; there a layer clings to the wall anyway."""
 MAX_TIPS = 4000
 ROUNDS = 6
 """A tip moves the middle of what holds a body; what is strained most then is asked again so many times."""
@@ -125,13 +127,16 @@ def _on_steep_faces(
     steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > 2 * context.height) & (area > 0)
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero(steep & (cost < NEVER))
-    faces = faces[bare_below(proof, middle[faces], manner.free_mm)]
     if not len(faces):
         return np.empty((0, 3)), np.empty(0)
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
     grid = np.linspace(0, math.pi / 2, 64)
     pitches = np.interp(slopes, grid, [manner.pitch_mm(float(s), tip_mm, risk) for s in grid])
     points, index = _spread_on(mesh, faces, 8 * area[faces] / pitches**2)
+    # Asked of every point: of a large face one end may lie inside another shell and the other in the open.
+    open_ = bare_below(proof, points, manner.free_mm)
+    open_ &= bare_below(proof, points - [0.0, 0.0, WALL_MM], tip_mm / 2 + ROOM_MM)
+    points, index = points[open_], index[open_]
     hangs = ~bridged(proof.stack, points, context.bridge)
     points, index = points[hangs], index[hangs]
     order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), cost[faces][index]))
@@ -276,6 +281,12 @@ def _beside(spots: F8, body: BodyLoad) -> F8:
     way = (np.array([body.x, body.y]) - middle) / body.lever
     off = spots - middle
     return np.asarray(np.maximum(0.0, body.lever - off @ way) + SIDEWAYS * np.abs(off @ [-way[1], way[0]]))
+
+
+def barred_faces(context: Context, faces: int) -> B1:
+    """Faces (m,) that may not be scarred at all, by a tip or by a foot: fits and keep-outs, not what looks into a cavity."""
+    cost = context.weights
+    return np.zeros(faces, np.bool_) if cost is None else np.asarray((cost >= NEVER) & (cost < INSIDE_WEIGHT))
 
 
 def reachable(mesh: Mesh, proof: Proof, context: Context) -> Reachable:

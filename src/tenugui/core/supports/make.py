@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -13,10 +14,10 @@ from ..layers import RELIEF_MM, Island, Proof, Solid, completed, is_slight, prov
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh, RayMesh, rays_of
 from .byhand import Edit, changed, ways
-from .demand import LIGHT_RISK, MAX_TIPS, Demand, Reachable, find_demand, load_points, reachable
+from .demand import LIGHT_RISK, MAX_TIPS, Demand, Reachable, barred_faces, find_demand, load_points, reachable
 from .inside import stays_inside
 from .manner import FLAT_FOOT, Manner, manner_of
-from .route import Route, columns, route
+from .route import Route, allowed, columns, room_for_feet, route
 from .solids import raft, tube
 from .trees import grow
 
@@ -44,7 +45,8 @@ class SupportError(CoreError):
 class Tip:
     """One support. (`x`, `y`, `z`) is its contact; `joints` run from the foot to the contact; `widths` are the diameters at all but the last.
 
-    A `branch` starts at another support's pillar; a `square` one is a column of a block, its diameters those of the corners.
+    A `branch` starts at another support's pillar; a `square` one is a column of a block, its diameters those of the corners. On the
+    plate it widens to a foot of `foot` mm at most, where the figure leaves it so much room.
     """
 
     x: float
@@ -57,6 +59,7 @@ class Tip:
     joints: tuple[tuple[float, float, float], ...]
     branch: bool = False
     square: bool = False
+    foot: float = math.inf
 
     @property
     def pillar(self) -> float:
@@ -134,7 +137,7 @@ def _solid(tip: Tip, with_raft: bool) -> Mesh:
         below = joints[0] - np.array([0, 0, root])
         return tube(np.array([below, *joints[:-1], *ends]), np.array([thin, thin, *radii[1:], *narrow]))
     wide = radii[0]
-    foot = wide if with_raft else max(2.2 * wide, wide + 0.6)
+    foot = wide if with_raft else max(wide, min(max(2.2 * wide, wide + 0.6), tip.foot / 2))
     base = joints[0]
     step = min(0.8, (joints[1][2] - base[2]) / 3)
     points = [base, base + [0, 0, step * 0.5], base + [0, 0, step], *joints[1:-1], *ends]
@@ -153,9 +156,12 @@ def needs_lift(mesh: Mesh, printer: Printer) -> bool:
     return foot < FLAT_FOOT * shadow
 
 
-def _tips(demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> list[Tip]:
+def _tips(rays: RayMesh, demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> list[Tip]:
     tips = []
-    for point, reason, d, pillar, way in zip(demand.points, demand.reasons, diameters, pillars, routes, strict=True):
+    feet = np.array([way.joints[0] if way.on == "plate" else np.full(3, np.nan) for way in routes]).reshape(-1, 3)
+    rooms = np.where(np.isnan(feet[:, 0]), np.inf, 2 * room_for_feet(rays, np.nan_to_num(feet)))
+    given = zip(demand.points, demand.reasons, diameters, pillars, routes, rooms, strict=True)
+    for point, reason, d, pillar, way, room in given:
         if way.on == "none":
             continue
         if way.radii is not None:
@@ -176,6 +182,7 @@ def _tips(demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> li
                 tuple((float(x), float(y), float(z)) for x, y, z in way.joints),
                 way.branch,
                 way.square,
+                float(room),
             )
         )
     return tips
@@ -223,6 +230,7 @@ def make_supports(
     with_raft = manner.hangs and bool(figure.lower[2] > 2 * RAFT_MM)
     rays = rays_of(figure)
     where = reachable(figure, before, context) if where is None or figure is not mesh else where
+    barred = barred_faces(context, len(figure.faces))
     demand = find_demand(figure, before, context, where, tip_mm=tip_mm, risk=risk)
     left_out = demand.left_out
     flat = manner.pitch_mm(0.0, tip_mm, risk)
@@ -239,7 +247,8 @@ def make_supports(
             pillars = np.array([manner.pillar_mm(tip_mm, z) for z in demand.points[:, 2]])
             first = turn == 0 and more_load == 0
             routes = _routes(rays, demand.points, pillars / 2, tips, style if first else "pillars", flat)
-            tips += _tips(demand, routes, diameters, pillars)
+            routes = allowed(rays, demand.points, routes, barred)
+            tips += _tips(rays, demand, routes, diameters, pillars)
             # Where no way was found to some of its tips, a body may still not be carried.
             missed = _missed(demand.spared, tips, context.height) if demand.spared is not None else None
             demand = missed or _loaded(where, before, context, tips, asked_for, tip_mm=tip_mm, risk=risk)
@@ -253,7 +262,7 @@ def make_supports(
         demand = _again(held, tips, specks=risk < LIGHT_RISK)
     vain = 0
     if edits:
-        tips, vain = _by_hand(rays, tips, edits, manner, tip_mm)
+        tips, vain = _by_hand(rays, tips, edits, manner, tip_mm, barred)
         on_raft = with_raft and any(stands(tip) for tip in tips)
         solids = [_solid(tip, on_raft) for tip in tips]
         held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])])) if tips else before
@@ -272,12 +281,13 @@ def make_supports(
 
 
 def _by_hand(
-    rays: RayMesh, tips: list[Tip], edits: Sequence[Edit], manner: Manner, tip_mm: float
+    rays: RayMesh, tips: list[Tip], edits: Sequence[Edit], manner: Manner, tip_mm: float, barred: B1
 ) -> tuple[list[Tip], int]:
     """Tips after changes by hand, and how many changes came to nothing."""
     edited = changed(tips, edits, tip_mm)
     routes, pillars = ways(rays, edited, lambda z: manner.pillar_mm(tip_mm, z))
-    more = _tips(edited.demand, routes, edited.demand.widths, pillars)
+    routes = allowed(rays, edited.demand.points, routes, barred)
+    more = _tips(rays, edited.demand, routes, edited.demand.widths, pillars)
     return edited.kept + more, edited.missed + len(routes) - len(more)
 
 

@@ -16,6 +16,8 @@ SPREAD = 0.5
 """Prior: the log-normal spread of a margin (capacity over demand)."""
 SHEET_SAG_MM = 0.02
 """Prior: sag accepted between tips under a fresh resin sheet."""
+CURES_ON_MM = 0.1
+"""Prior: a layer with nothing above it cures so much deeper than it is high, into the resin behind it."""
 CLINGS_MM = {"resin": 0.25, "filament": 1.0}
 """Prior: a ledge that reaches no farther clings to the layer below: a fresh sheet by its stiffness, lines by the ones beside them."""
 BRIDGE_MM = 2.5
@@ -85,18 +87,21 @@ class ResinManner:
 
     def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
         """The smaller of two. Load: a tip of strength σ π d²/4 carries the peel pressure over its share of area. Stiffness: a flat slab
-        on columns at pitch a sags by 0.00581 p a⁴ / D, D = E t³ / (12 (1 - ν²)) (Timoshenko and Woinowsky-Krieger); over a pitch a
-        slope has grown to t = max(h, a tan θ). The safety factor divides.
+        on columns at pitch a sags by 0.00581 p a⁴ / D, D = E t³ / (12 (1 - ν²)) (Timoshenko and Woinowsky-Krieger), t being what the first layer
+        cures through. On a slope each layer is a strip h / tan θ wide along what is cured already: one that would not sag farther by itself, as a
+        cantilever by p w⁴ / (8 D), wants no tip for its stiffness, one as wide as the pitch what a slab wants. The safety factor divides.
         """
         factor, material = safety_factor(risk), self.context.material
         low, high = PITCH_LIMITS_MM
         pressure = self.printer.peel_kpa * 1e-3
         load = math.sqrt(material.green_strength_mpa * math.pi * tip_mm**2 / 4 / (pressure * factor))
-        stiff = (
-            SHEET_SAG_MM * material.green_modulus_mpa / (12 * (1 - material.poisson**2) * 0.00581 * pressure * factor)
+        thick = self.context.height + CURES_ON_MM
+        bends = (
+            SHEET_SAG_MM * material.green_modulus_mpa * thick**3 / (12 * (1 - material.poisson**2) * pressure * factor)
         )
-        flat = (stiff * self.context.height**3) ** 0.25
-        slab = max(flat, stiff * math.tan(slope) ** 3) if slope < math.pi / 2 else high
+        flat, alone = (bends / 0.00581) ** 0.25, (8 * bends) ** 0.25
+        strip = self.context.height / max(math.tan(slope), 1e-9) if slope < math.pi / 2 else 0.0
+        slab = float(np.interp(strip, (alone, flat), (max(high, flat), flat)))
         return min(max(min(load, slab), low), high)
 
 

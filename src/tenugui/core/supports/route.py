@@ -71,7 +71,8 @@ def free_down(rays: RayMesh, joints: F8, radius: float | F8, floor: float) -> ND
     around = _rings(np.broadcast_to(np.asarray(radius, float), len(joints)))
     origins = joints[:, None, :] + around
     distance, _ = rays.first(origins.reshape(-1, 3), np.array([0.0, 0.0, -1.0]))
-    clear = distance > np.repeat(joints[:, 2] - floor, around.shape[1]) - 1e-6
+    # Nothing of the figure lies below the floor: what meets its underside there has come down inside it.
+    clear = distance >= FAR
     return np.asarray(clear.reshape(len(joints), -1).all(axis=1))
 
 
@@ -116,6 +117,18 @@ def route(rays: RayMesh, tips: F8, radii: F8, floor: float, standing: list[Route
             tops[many], feet[many] = way.joints[1], way.joints[0]
             many += 1
     return [found[i] for i in range(len(tips))]
+
+
+FOOT_Z_MM, SIDES = 0.25, 16
+
+
+def room_for_feet(rays: RayMesh, feet: F8) -> F8:
+    """How far in mm a foot at each of these places (n, 3) may reach on the plate before it comes within CLEARANCE_MM of the figure."""
+    turn = np.arange(SIDES) * 2 * np.pi / SIDES
+    ways = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(SIDES)])
+    starts = np.repeat(feet + [0.0, 0.0, FOOT_Z_MM], SIDES, axis=0)
+    far, _ = rays.first(starts, np.tile(ways, (len(feet), 1)))
+    return np.asarray(far.reshape(len(feet), SIDES).min(axis=1, initial=FAR) - CLEARANCE_MM)
 
 
 def _plain_heads(rays: RayMesh, tips: F8, radii: F8, floor: float) -> F8:
@@ -200,3 +213,34 @@ def short_or_on_model(rays: RayMesh, tip: F8, floor: float) -> Route:
         return Route(np.array([[tip[0], tip[1], floor], tip]), "plate")
     base = np.array([tip[0], tip[1], tip[2] - drop])
     return Route(np.array([base, base + (tip - base) * 0.5, tip]), "model")
+
+
+FOOT_ABOVE_MM = 0.1
+
+
+def allowed(rays: RayMesh, tips: F8, ways: list[Route], barred: NDArray[np.bool_]) -> list[Route]:
+    """The ways of tips (n, 3), where none that stands on the figure stands on a `barred` face: it leans to where it may, else there is none."""
+    found = list(ways)
+    for i, way in enumerate(ways):
+        if way.on == "model" and _stands_on(rays, way.joints[:1], barred)[0]:
+            found[i] = _elsewhere(rays, tips[i], barred)
+    return found
+
+
+def _stands_on(rays: RayMesh, feet: F8, barred: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Whether each foot (n, 3) on the figure stands on one of the faces `barred` (faces,)."""
+    _, face = rays.first(feet + [0.0, 0.0, FOOT_ABOVE_MM], np.array([0.0, 0.0, -1.0]))
+    return np.asarray((face >= 0) & barred[np.maximum(face, 0)])
+
+
+def _elsewhere(rays: RayMesh, tip: F8, barred: NDArray[np.bool_]) -> Route:
+    """The cheapest head whose pillar comes down on a face of the figure that is not barred."""
+    joints = tip + HEADS
+    joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, CLEARANCE_MM)]
+    if len(joints):
+        drop, face = rays.first(joints, np.array([0.0, 0.0, -1.0]))
+        good = np.flatnonzero((face >= 0) & ~barred[np.maximum(face, 0)] & (drop > SHORTEST_MM))
+        if len(good):
+            joint = joints[good[0]]
+            return Route(np.array([joint - [0.0, 0.0, drop[good[0]]], joint, tip]), "model")
+    return Route(np.empty((0, 3)), "none")
