@@ -13,11 +13,10 @@ from .grid import LayerError, LayerGrid, grid_for
 from .overhang import overhang
 from .runs import LayerStack, cut, cut_onto
 from .solids import Components, Island, find_islands, middles, runs_of, solid_components
-from .stack import RELIEF_MM, Proof, Solid, completed, is_slight, prove, read_solid
+from .stack import Proof, Solid, alone_mm, completed, is_slight, prove, read_solid, relief_mm
 from .voids import SealedSpace, TrappedSpace, Voids, find_voids
 
 __all__ = [
-    "RELIEF_MM",
     "Components",
     "Island",
     "LayerError",
@@ -28,6 +27,7 @@ __all__ = [
     "Solid",
     "TrappedSpace",
     "Voids",
+    "alone_mm",
     "bridged",
     "closing_share",
     "completed",
@@ -41,6 +41,7 @@ __all__ = [
     "overhang",
     "prove",
     "read_solid",
+    "relief_mm",
     "runs_of",
     "solid_components",
 ]

@@ -13,8 +13,8 @@ from .runs import F8, LayerStack, cut, cut_onto
 from .solids import GRAIN_MM2, Components, Island, find_islands, solid_components
 from .voids import Voids, find_voids
 
-RELIEF_MM = 0.3
-"""Prior: what starts alone and joins within this height is surface relief; longer, it is a part."""
+RELIEF_MM, RELIEF_LAYERS = 0.3, 4
+"""Priors: what starts alone and joins within this height, or so few layers, is surface relief; longer, it is a part."""
 
 
 @dataclass(frozen=True)
@@ -78,5 +78,19 @@ def prove(mesh: Mesh, height: float, free_reach: float, pitch: float | None = No
 
 
 def is_slight(island: Island, height: float) -> bool:
-    """Whether an island is relief rather than a part: it joins an older part, or ends, within RELIEF_MM. Losing it costs a scar."""
-    return (island.until_layer - island.layer) * height <= RELIEF_MM
+    """Whether an island is relief rather than a part: it joins an older part, or ends, within `relief_mm`. Losing it costs a scar."""
+    return alone_mm(island, height) <= relief_mm(height)
+
+
+def relief_mm(height: float) -> float:
+    """The height within which relief joins, of layers of `height` mm.
+
+    >>> relief_mm(0.05), relief_mm(0.12)
+    (0.3, 0.48)
+    """
+    return max(RELIEF_MM, RELIEF_LAYERS * height)
+
+
+def alone_mm(island: Island, height: float) -> float:
+    """How high an island grows before it joins an older part, or ends."""
+    return (island.until_layer - island.layer) * height

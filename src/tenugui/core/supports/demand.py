@@ -7,14 +7,16 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from ..compiled import njit
-from ..layers import RELIEF_MM, Island, Proof, bridged, is_slight, runs_of
+from ..layers import Island, Proof, alone_mm, bridged, is_slight, relief_mm, runs_of
 from ..machines import Context
 from ..mesh import Mesh
 from .inside import INSIDE_WEIGHT
-from .load import GRIP_MM, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
+from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
 from .manner import SPREAD, Manner, manner_of, safety_factor
+from .margins import Carrying, worse
 
 __all__ = ["SPREAD", "Demand", "find_demand"]
 
@@ -27,8 +29,9 @@ NEVER = 20.0
 """Scar cost from which on no tip may stand on a face: fits and keep-outs."""
 REACHED_FROM_BELOW = 0.15
 """A face leans down by at least this share before a tip can push against it."""
-LIGHT_RISK = 0.15
-"""Prior: who accepts more than this a tip leaves specks of relief to themselves, which join within a few layers, at the price of a mark."""
+LEFT_RISKS, LEFT_SHARES = (0.01, 0.05, 0.15), (0.0, 0.5, 1.0)
+"""Priors: who accepts such a risk a tip leaves what starts in mid air to itself where it joins within such a share of what counts as relief, at the price
+of a mark."""
 ROOM_MM, WALL_MM = 0.3, 1.0
 """A tip wants so much room between itself and a wall beside it, which is what stands so near so far below; there a layer clings to the wall anyway."""
 MAX_TIPS = 4000
@@ -40,8 +43,6 @@ SIDEWAYS = 0.3
 """Prior: a mm beside the line from the middle of the holds to the pull is so much less bad than one short of it."""
 FEW_SPOTS = 100
 """Spots that are sorted for each that is wanted; all of them only where those do not suffice."""
-LEAST_PULL_N = 0.008
-"""Prior: what pulls less hangs on its neighbours or on the film's mercy either way."""
 APART_MM, APART = 0.9, 2.2
 """Prior: tips that share a load stand at least so far apart, in mm and in their diameters, so that a cutter gets between."""
 
@@ -164,15 +165,25 @@ def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F
     return np.array(points).reshape(-1, 3), np.array(widths)
 
 
-def _on_specks(proof: Proof, points: F8) -> B1:
-    """Which points (n, 3) lie on what starts in mid air and joins within a few layers, below where it joins."""
+def left_alone_mm(risk: float, height: float) -> float:
+    """Within which height what starts in mid air has to join something to be left to itself, for who accepts `risk` a tip.
+
+    >>> left_alone_mm(0.01, 0.05), left_alone_mm(0.05, 0.05), left_alone_mm(0.2, 0.05)
+    (0.0, 0.15, 0.3)
+    """
+    share = float(np.interp(math.log(risk), [math.log(r) for r in LEFT_RISKS], LEFT_SHARES))
+    return round(share * relief_mm(height), 9)
+
+
+def _on_specks(proof: Proof, points: F8, left_mm: float) -> B1:
+    """Which points (n, 3) lie on what starts in mid air and joins within `left_mm`, below where it joins."""
     parts, height = proof.components, proof.stack.grid.height
     until = np.zeros(len(parts.layer), np.int64)
     for island in proof.islands:
-        if is_slight(island, height):
+        if alone_mm(island, height) <= left_mm:
             until[island.component] = island.until_layer
     above, below = parts.links.T
-    for _ in range(math.ceil(RELIEF_MM / height) + 1):  # as many layers as a speck has, one a round
+    for _ in range(math.ceil(left_mm / height) + 1):  # as many layers as a speck has, one a round
         grows = (parts.layer[above] < until[below]) & (until[above] < until[below])
         if not grows.any():
             break
@@ -197,14 +208,15 @@ def _held_points(mesh: Mesh, proof: Proof, hold: B1, pitch: float, taken: F8) ->
 def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *, tip_mm: float, risk: float) -> Demand:
     """All points of a posed figure that need a tip; `proof` is its layer stack without supports.
 
-    Islands are held wherever they start, specks of relief below LIGHT_RISK; on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first. What the
+    Islands are held wherever they start, specks of relief as the accepted risk asks (`left_alone_mm`); on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first. What the
     context says is to be held is, where a tip can reach it.
     """
     manner = manner_of(context)
     height = proof.stack.grid.height
     flat = manner.pitch_mm(0.0, tip_mm, risk)
     lasting = [i for i in proof.islands if not is_slight(i, height)]
-    slight = [i for i in proof.islands if is_slight(i, height) and risk < LIGHT_RISK]
+    left_mm = left_alone_mm(risk, height)
+    slight = [i for i in proof.islands if is_slight(i, height) and alone_mm(i, height) > left_mm]
     # Relief stands close together: one tip often holds several specks; what it misses is found when its way is known.
     spread = np.array([[i.x, i.y, i.z] for i in slight]).reshape(-1, 3)
     tipped = _poisson(spread, np.full(len(spread), SHARED_MM), np.empty((0, 3)))
@@ -213,8 +225,8 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
     spared = np.delete(np.column_stack([spread, thick]), tipped, axis=0)
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
     candidates, pitches = _on_steep_faces(mesh, proof, context, manner, tip_mm, risk)
-    if risk >= LIGHT_RISK:
-        free = ~_on_specks(proof, candidates)
+    if left_mm > 0:
+        free = ~_on_specks(proof, candidates, left_mm)
         candidates, pitches = candidates[free], pitches[free]
     wanted = np.empty((0, 3)) if context.hold is None else _held_points(mesh, proof, context.hold, flat, island_points)
     kept = _poisson(candidates, pitches, np.concatenate([island_points, wanted]))
@@ -229,8 +241,33 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
             break
         points, reasons = np.concatenate([points, more]), reasons + ["load"] * len(more)
         widths = np.concatenate([widths, np.full(len(more), np.inf)])
+    keep = _needed(where, proof, context, points, manner.tips_on(widths, tip_mm), reasons, safety_factor(risk))
+    points, widths, reasons = points[keep], widths[keep], [reasons[k] for k in np.flatnonzero(keep)]
     over = max(0, len(points) - MAX_TIPS)
     return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], widths[:MAX_TIPS], over, spared)
+
+
+def _needed(
+    where: Reachable, proof: Proof, context: Context, points: F8, wide: F8, reasons: list[str], wanted: float
+) -> B1:
+    """Tips (n,) that stay when those for the load, which were added a few at a time, are taken back where the others do: the dearest scars first, and of
+    those alike the highest.
+    """
+    keep = np.ones(len(points), np.bool_)
+    load = np.flatnonzero(np.array(reasons) == "load")
+    if not len(load):
+        return keep
+    carrying = Carrying.of(proof, context, where)
+    on, strength = touched(proof, points), np.asarray(tip_hold(context, wide), float)
+    before = carrying.walk(on, points, strength)[0].rows[:, 3]
+    _, nearest = cKDTree(where.spots).query(points[load])
+    for k in load[np.lexsort((-points[load, 2], -where.cost[nearest]))]:
+        without = on.copy()
+        without[k] = -1
+        after = carrying.walk(without, points, strength)[0].rows[:, 3]
+        if not worse(before, after, wanted).any():
+            keep[k], on, before = False, without, np.minimum(before, np.maximum(after, wanted))
+    return keep
 
 
 def load_points(

@@ -30,6 +30,8 @@ PLATE_KPA = 60.0
 NEAR_MM = 0.2
 """A tip holds a component that lies within this of its contact; it reaches in by about half of it."""
 NEVER = 1e9
+LEAST_PULL_N = 0.008
+"""Prior: what pulls less hangs on its neighbours or on the film's mercy either way."""
 GRIP_MM = 1.0
 """Prior: a hold resists a turn as a pair so far to either side of its middle: the width of its cone, and what the film gives."""
 
@@ -165,7 +167,7 @@ def _carry(
     n = len(layer)
     volume, count, began = np.zeros(n), np.zeros(n, np.int32), layer.copy()
     worst = np.full((n, 9), np.inf)  # margin, layer, pull, hold, tips, x, y, middle of the holds x, y
-    worst_at = np.full(n, -1, np.int32)
+    worst_at, weighty = np.full(n, -1, np.int32), np.zeros(n, np.bool_)
     now, stamp = np.zeros((n, 3)), np.full(n, -1, np.int32)
     first, last, onward = np.full(n, -1, np.int32), np.full(n, -1, np.int32), np.full(len(holds), -1, np.int32)
     rows = 0
@@ -217,7 +219,10 @@ def _carry(
             x, y = now[root, 1] / force, now[root, 2] / force
             strain, mx, my = _strain(holds, onward, first[root], x, y, force, strained)
             margin = 0.0 if strain == np.inf else 1 / (force * strain)
-            if margin < worst[root, 0]:
+            # A speck that nothing held must not hide what its body pulls once it is large.
+            real = force > LEAST_PULL_N
+            if (real and not weighty[root]) or (real == weighty[root] and margin < worst[root, 0]):
+                weighty[root] = real
                 worst[root, 0], worst[root, 1], worst[root, 2], worst[root, 3] = margin, layer[a], force, margin * force
                 worst[root, 4], worst[root, 5], worst[root, 6], worst[root, 7], worst[root, 8] = (
                     count[root],

@@ -10,11 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import CoreError
-from ..layers import RELIEF_MM, Island, Proof, Solid, completed, is_slight, prove, read_solid
+from ..layers import Island, Proof, Solid, alone_mm, completed, is_slight, prove, read_solid, relief_mm
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh, RayMesh, rays_of
 from .byhand import Edit, changed, ways
-from .demand import LIGHT_RISK, MAX_TIPS, Demand, Reachable, barred_faces, find_demand, load_points, reachable
+from .demand import MAX_TIPS, Demand, Reachable, barred_faces, find_demand, left_alone_mm, load_points, reachable
 from .inside import stays_inside
 from .manner import FLAT_FOOT, Manner, manner_of
 from .route import Route, allowed, columns, room_for_feet, route
@@ -259,7 +259,7 @@ def make_supports(
         solids += [_solid(tip, on_raft) for tip in tips[read:]]
         read = len(tips)
         held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])]))
-        demand = _again(held, tips, specks=risk < LIGHT_RISK)
+        demand = _again(held, tips, left_alone_mm(risk, context.height))
     vain = 0
     if edits:
         tips, vain = _by_hand(rays, tips, edits, manner, tip_mm, barred)
@@ -328,14 +328,14 @@ def _missed(specks: F8, tips: list[Tip], height: float) -> Demand | None:
     return Demand(bare[:, :3], ["island"] * len(bare), bare[:, 3]) if len(bare) else None
 
 
-def _again(held: Solid, tips: list[Tip], *, specks: bool) -> Demand:
-    """What is still an island after a pass, a speck too where those are held, but not at a place that has been tried."""
+def _again(held: Solid, tips: list[Tip], left_mm: float) -> Demand:
+    """What is still an island after a pass, but for what joins within `left_mm`, and not at a place that has been tried."""
     tried = {(round(t.x, 2), round(t.y, 2), round(t.z, 2)) for t in tips}
     height = held.stack.grid.height
     left = [
         i
         for i in held.islands
-        if (specks or not is_slight(i, height)) and (round(i.x, 2), round(i.y, 2), round(i.z, 2)) not in tried
+        if alone_mm(i, height) > left_mm and (round(i.x, 2), round(i.y, 2), round(i.z, 2)) not in tried
     ]
     widths = np.array([float(held.components.width[i.component].min()) for i in left])
     return Demand(np.array([[i.x, i.y, i.z] for i in left]).reshape(-1, 3), ["island"] * len(left), widths)
@@ -360,7 +360,7 @@ def _findings(made: SupportSet, context: Context, *, asked: bool, left_out: int)
         text = f"The blocks add up to {most:.0f} mm² to a layer: {most * peel * 1e-3:.1f} N more pull on the film (prior). Pillars or trees pull less."
         found.append(SupportFinding("block-pulls", "notice", blocks, text))
     if specks := len(held.islands) - len(made.islands):
-        text = f"{specks} speck{' of relief starts' if specks == 1 else 's of relief start'} in mid air and join{'s' * (specks == 1)} within {RELIEF_MM} mm; nothing holds {'it' if specks == 1 else 'them'}, and a small mark may show."
+        text = f"{specks} speck{' of relief starts' if specks == 1 else 's of relief start'} in mid air and join{'s' * (specks == 1)} within {relief_mm(held.stack.grid.height):g} mm; nothing holds {'it' if specks == 1 else 'them'}, and a small mark may show."
         found.append(SupportFinding("specks-unheld", "notice", specks, text))
     if made.islands:
         n = len(made.islands)

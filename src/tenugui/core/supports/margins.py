@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ..layers import RELIEF_MM, Proof
+from ..layers import Proof, relief_mm
 from ..machines import Context
 from .load import Carried, carried, holds_of, pulls_of, tip_hold, touched
 
@@ -98,9 +98,9 @@ class Carrying:
         return made, asked
 
     def lasting(self, made: Carried) -> B1:
-        """Bodies (b,) that are parts: relief that joins something within RELIEF_MM is none."""
+        """Bodies (b,) that are parts: relief that joins something soon is none."""
         began, ended = made.rows[:, 10], made.rows[:, 11]
-        return np.asarray((ended < 0) | ((ended - began) * self.height > RELIEF_MM))
+        return np.asarray((ended < 0) | ((ended - began) * self.height > relief_mm(self.height)))
 
     def pack(self) -> bytes:
         """Arrays by name (NumPy's own format, no objects)."""
