@@ -23,7 +23,8 @@ CLINGS_MM = {"resin": 0.25, "filament": 1.0}
 BRIDGE_MM = 2.5
 """Prior: the span a filament printer lays between two tips."""
 PITCH_LIMITS_MM = (1.0, 5.0)
-"""Prior: closer than the first the tips grow together, farther than the second nothing is held locally."""
+"""Priors: closer than the first the tips grow together; farther than the second nothing is held locally at the usual risk, an area that a tip may hold
+grows as its safety falls."""
 USUAL_RISK = 0.05
 """Prior: the accepted chance at which priors of tips and spans are stated."""
 USUAL_TIP_MM = 0.35
@@ -93,6 +94,7 @@ class ResinManner:
         """
         factor, material = safety_factor(risk), self.context.material
         low, high = PITCH_LIMITS_MM
+        high *= math.sqrt(safety_factor(USUAL_RISK) / factor)
         pressure = self.printer.peel_kpa * 1e-3
         load = math.sqrt(material.green_strength_mpa * math.pi * tip_mm**2 / 4 / (pressure * factor))
         thick = self.context.height + CURES_ON_MM
