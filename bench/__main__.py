@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from . import hollow, intake, judgement, page, plan, poses
+from . import hollow, intake, judgement, page, plan, poses, supports
 
 HEIGHT = 0.05
 
@@ -133,6 +133,8 @@ def main() -> None:
         print()
     if not wanted or any(word.lower() in "the page" for word in wanted):
         page.table(poses.stone)
+    if not wanted or any(word.lower() in "supports by hand" for word in wanted):
+        supports.table(poses.stone)
     if not wanted or any(word.lower() in "a plan from drop to files" for word in wanted):
         plan.table(poses.stone)
     if any(word.lower() == "judgement" for word in wanted):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 import pytest
@@ -10,14 +11,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context
+from tenugui.core.machines import Context, default_height
 from tenugui.core.mesh import Mesh
-from tenugui.core.plan import spec_of
-from tenugui.core.plan.what_if import what_if_of
+from tenugui.core.plan import held_of, spec_of
+from tenugui.core.plan.inputs import Inputs
+from tenugui.core.plan.what_if import kept_set, needed_of, what_if_of
 from tenugui.core.supports import Tip, body_loads, make_supports, safety_factor, tip_hold
 from tenugui.core.supports.demand import reachable
 from tenugui.core.supports.load import GRIP_MM
-from tenugui.core.supports.margins import Carrying, TipLoads, tip_loads, what_if
+from tenugui.core.supports.margins import Carrying, TipLoads, needed, tip_loads, what_if
 from tests.core.test_hollow_fold import chain_of
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, knobbly
@@ -31,10 +33,18 @@ def tip(x: float, y: float, z: float, wide: float = 0.35) -> Tip:
     return Tip(x, y, z, wide, (1.0,), "load", "plate", ((x, y, 0.0), (x, y, z)))
 
 
-def read(mesh: Mesh, tips: list[Tip], context: Context = CONTEXT) -> tuple[Carrying, TipLoads]:
+@dataclass(frozen=True)
+class Told(TipLoads):
+    """What tips bear, and which are needed."""
+
+    needed: np.ndarray
+
+
+def read(mesh: Mesh, tips: list[Tip], context: Context = CONTEXT) -> tuple[Carrying, Told]:
     proof = prove(mesh, context.height, context.reach)
     carrying = Carrying.of(proof, context, reachable(mesh, proof, context))
-    return carrying, tip_loads(carrying, proof, tips, context, WANTED)
+    loads = tip_loads(carrying, proof, tips, context)
+    return carrying, Told(loads.on, loads.margin, needed(carrying, loads.on, *arrays(tips, context), WANTED))
 
 
 def arrays(tips: list[Tip], context: Context = CONTEXT) -> tuple[np.ndarray, np.ndarray]:
@@ -132,7 +142,7 @@ def test_without_a_needed_tip_something_falls_and_without_comfort_nothing_does(s
     ]
     carrying, told = read(plate, tips)
     points, strength = arrays(tips)
-    before = told.bodies.min()
+    before = carrying.walk(told.on, points, strength)[0].rows[:, 3].min()
     for k in range(many):
         found = what_if(carrying, told.on, points, strength, gone=[k], wanted=WANTED)
         if told.needed[k]:
@@ -149,17 +159,15 @@ def test_the_page_is_answered_from_what_was_kept() -> None:
     spec = spec_of("supports")
     assert spec and spec.given
     given_ = spec.given(base, choices | {"hollow": {"option": 0, "wall": None}})
-    asked = {"risk": 0.05, "style": "pillars", "edits": [], "put": []}
-    assert what_if_of(shelf, given_, gone=[0], **asked) is None, "nothing has been made yet"
-    from tenugui.core.machines import default_height
-    from tenugui.core.plan import held_of
-    from tenugui.core.plan.inputs import Inputs
-
+    asked = (shelf, given_, 0.05, "pillars", [])
+    assert kept_set(*asked) is None, "nothing has been made yet"
     row = held_of(shelf, given_, height=default_height(Inputs(shelf, given_).printer), risk=0.05).row
-    lowest = min(range(len(row.spots)), key=lambda i: row.spots[i].at[2])
-    assert row.spots[lowest].needed or len(row.spots) > 1
-    everything = what_if_of(shelf, given_, gone=list(range(len(row.spots))), **asked)
-    assert everything and everything.worse[0].after == 0 and everything.worse[0].share == pytest.approx(1, abs=0.01)
-    nothing = what_if_of(shelf, given_, gone=[], **asked)
-    assert nothing and nothing.worse == []
+    made = kept_set(*asked)
+    assert made is not None
+    everything = what_if_of(made, risk=0.05, gone=list(range(len(row.spots))), put=[])
+    assert everything.worse[0].after == 0 and everything.worse[0].share == pytest.approx(1, abs=0.01)
+    nothing = what_if_of(made, risk=0.05, gone=[], put=[])
+    assert nothing.worse == []
     assert [m for m in nothing.margins if m] == pytest.approx([s.margin for s in row.spots if s.margin], rel=1e-4)
+    for k, is_needed in enumerate(needed_of(made, 0.05).needed):
+        assert bool(what_if_of(made, risk=0.05, gone=[k], put=[]).worse) == is_needed

@@ -4,7 +4,7 @@ import { spotLine, walkOf } from "../src/folds/supports/OneByOne";
 import { nearestSpot, spotsAround } from "../src/folds/supports/useByHand";
 import { saidOf, type WhatIf } from "../src/folds/supports/useWhatIf";
 
-const spot = (z: number, margin: number | null, needed: boolean) => ({
+const spot = (z: number, margin: number | null) => ({
   at: [0, 0, z] as [number, number, number],
   reason: "load",
   inside: false,
@@ -12,23 +12,22 @@ const spot = (z: number, margin: number | null, needed: boolean) => ({
   diameter_mm: 0.3,
   hold_n: 0.9,
   margin,
-  needed,
   component: 4,
 });
-const spots = [spot(9, 2.5, true), spot(3, null, false), spot(6, 1.2, false)];
+const spots = [spot(9, 2.5), spot(3, null), spot(6, 1.2)];
 
 describe("tips one by one", () => {
   it("walks from the plate up, from the weakest, or through comfort alone", () => {
     expect(walkOf(spots, "height")).toEqual([1, 2, 0]);
     expect(walkOf(spots, "weakest")).toEqual([2, 0, 1]);
-    expect(walkOf(spots, "comfort")).toEqual([1, 2]);
+    expect(walkOf(spots, "comfort", [true, false, false])).toEqual([1, 2]);
   });
   it("says what a tip is there for and bears", () => {
-    expect(spotLine(spots[0])).toBe(
+    expect(spotLine(spots[0], true)).toBe(
       "Needed, for the pull: 0.30 mm, 9.0 mm up; holds 2.5 times what it is asked for.",
     );
-    expect(spotLine({ ...spots[1], stands_on_figure: true })).toBe(
-      "Comfort, for the pull: 0.30 mm, 3.0 mm up; stands on the figure.",
+    expect(spotLine({ ...spots[1], stands_on_figure: true }, undefined)).toBe(
+      "For the pull: 0.30 mm, 3.0 mm up; stands on the figure.",
     );
   });
   it("finds tips near a place, passing by those that are gone", () => {

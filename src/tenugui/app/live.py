@@ -6,16 +6,28 @@ from typing import Any
 
 import numpy as np
 
-from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, WhatIfDoc, WishDoc, worth_of
+from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, NeededDoc, WhatIfDoc, WishDoc, worth_of
 from ..core.machines import Context, Printer
-from ..core.plan import Inputs, Memory, SearchDoc, judge_holes, kept, key_of, search_from, what_if_of
+from ..core.plan import (
+    Inputs,
+    Kept,
+    Memory,
+    SearchDoc,
+    judge_holes,
+    kept,
+    kept_set,
+    key_of,
+    needed_of,
+    search_from,
+    what_if_of,
+)
 from ..core.plan.inputs import matrix_of
 from ..core.pose import AIMS, Pace, Scale, Search, fitting, placement, rank_poses, why_not, wish_of
 from ..core.pose.choose import F8
 from ..core.worth import Gift, Worth, priced
 from ..store.db import Store, StoreError
 from ..work.shelf import StoreShelf
-from .models import HolesAsk, Ranked, Weighed, WhatIfAsk
+from .models import HolesAsk, Ranked, SetAsk, Weighed, WhatIfAsk
 
 _scales = Memory(4)
 _hollowed = Memory(2)
@@ -35,20 +47,23 @@ def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
     return found
 
 
-def what_if(store: Store, given: dict[str, Any], asked: WhatIfAsk) -> WhatIfDoc:
-    """A change of a set that has been made; the last few load paths stay unpacked."""
-    found = what_if_of(
-        StoreShelf(store, _carrying),
-        given,
-        risk=asked.risk,
-        style=asked.style,
-        edits=[edit.model_dump(mode="json") for edit in asked.edits],
-        gone=asked.gone,
-        put=asked.put,
-    )
+def _set(store: Store, given: dict[str, Any], asked: SetAsk) -> Kept:
+    """A set that has been made; the last few load paths stay unpacked."""
+    edits = [edit.model_dump(mode="json") for edit in asked.edits]
+    found = kept_set(StoreShelf(store, _carrying), given, asked.risk, asked.style, edits)
     if found is None:
         raise StoreError("not-computed", "These supports have not been made yet.", "Wait for their row.", 409)
     return found
+
+
+def what_if(store: Store, given: dict[str, Any], asked: WhatIfAsk) -> WhatIfDoc:
+    """What a change of a set would weaken."""
+    return what_if_of(_set(store, given, asked), risk=asked.risk, gone=asked.gone, put=asked.put)
+
+
+def needed(store: Store, given: dict[str, Any], asked: SetAsk) -> NeededDoc:
+    """Which tips of a set are needed."""
+    return needed_of(_set(store, given, asked), asked.risk)
 
 
 def _scale(store: Store, given: dict[str, Any], printer: Printer) -> tuple[Search, Scale]:

@@ -189,12 +189,17 @@ class SupportsAsk(BaseModel):
     edits: list[EditAsk] = Field(min_length=1, max_length=400)
 
 
-class WhatIfAsk(BaseModel):
-    """A set by its risk, style and changes so far; tips of it by their number that would go, and places in the build where one would be put."""
+class SetAsk(BaseModel):
+    """A support set by its risk, style and changes so far."""
 
     risk: float = Field(ge=0.0001, le=0.5)
     style: Literal["pillars", "trees", "blocks"]
     edits: list[EditAsk] = Field(default_factory=list, max_length=400)
+
+
+class WhatIfAsk(SetAsk):
+    """Tips of a set by their number that would go, and places in the build where one would be put."""
+
     gone: list[int] = Field(default_factory=list, max_length=4000)
     put: list[Place] = Field(default_factory=list, max_length=400)
 

@@ -8,7 +8,7 @@ import orjson
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ValidationError
 
-from ..core.contract import IntakeDoc, JudgedDoc, WhatIfDoc
+from ..core.contract import IntakeDoc, JudgedDoc, NeededDoc, WhatIfDoc
 from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
 from ..core.pose import unit
 from ..store import plans
@@ -26,6 +26,7 @@ from .models import (
     PlanState,
     PoseWish,
     Ranked,
+    SetAsk,
     SupportsAsk,
     WallsAsk,
     Weighed,
@@ -185,6 +186,13 @@ def what_if(request: Request, number: int, asked: WhatIfAsk) -> WhatIfDoc:
     """What would be weaker without some tips and with others, at once and before anything is placed."""
     store = store_of(request)
     return live.what_if(store, Standing.of(store, number).given("supports", {}), asked)
+
+
+@router.post("/{number}/supports/needed")
+def needed(request: Request, number: int, asked: SetAsk) -> NeededDoc:
+    """Which tips of a set are needed; the others are comfort."""
+    store = store_of(request)
+    return live.needed(store, Standing.of(store, number).given("supports", {}), asked)
 
 
 @router.post("/{number}/pose/weigh")

@@ -147,7 +147,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
                 x: tip.at[0],
                 y: tip.at[1],
                 z: tip.at[2],
-                text: tip.needed ? "needed" : "comfort",
+                text: `${tip.diameter_mm.toFixed(2)} mm`,
                 face: true,
               },
             ]

@@ -59,8 +59,7 @@ class EditDoc(Document):
 class SpotDoc(Document):
     """A tip as the page shows it: its contact in the build, why it is there, whether it stays in a cavity, and whether it stands on the figure.
 
-    `hold_n`: what it holds before it tears; `margin`: over what it is asked for at worst, null where nothing is; `needed`: without it something starts in
-    mid air, or is held by less than the accepted risk asks; `component`: of the kept load path, -1 for none.
+    `hold_n`: what it holds before it tears; `margin`: over what it is asked for at worst, null where nothing is; `component`: of the kept load path, -1 for none.
     """
 
     at: Place
@@ -70,7 +69,6 @@ class SpotDoc(Document):
     diameter_mm: float
     hold_n: float
     margin: float | None
-    needed: bool
     component: int
 
 
@@ -84,6 +82,12 @@ class ChangeDoc(Document):
     share: float
     before: float
     after: float
+
+
+class NeededDoc(Document):
+    """Which tips of a row are needed: without one something starts in mid air, or is held by less than the accepted risk asks."""
+
+    needed: list[bool]
 
 
 class WhatIfDoc(Document):

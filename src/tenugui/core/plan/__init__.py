@@ -33,7 +33,7 @@ from .shelf import Memory, MemoryShelf, Shelf
 from .size import CopyDoc, copy_of, thin_of, upright_of
 from .supports import RISKS, held_of
 from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
-from .what_if import what_if_of
+from .what_if import Kept, kept_set, needed_of, what_if_of
 
 __all__ = [
     "FOLDS",
@@ -46,6 +46,7 @@ __all__ = [
     "FoldSpec",
     "Given",
     "Inputs",
+    "Kept",
     "Memory",
     "MemoryShelf",
     "PlanError",
@@ -66,12 +67,14 @@ __all__ = [
     "inputs",
     "judge_holes",
     "kept",
+    "kept_set",
     "key_of",
     "lattice_of",
     "layers",
     "marks",
     "model_of",
     "narrowed",
+    "needed_of",
     "next_of",
     "parts_of",
     "pose",

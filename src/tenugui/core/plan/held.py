@@ -31,7 +31,6 @@ from ..supports import (
     Edit,
     SupportSet,
     make_supports,
-    safety_factor,
     seen_weights,
     tip_hold,
     tip_loads,
@@ -88,7 +87,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     return [Edit(row["op"], (float(x), float(y), float(z))) for row, (x, y, z) in zip(rows, at, strict=True)]
 
 
-@task("held", 25, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 26, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -125,7 +124,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])
     gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot)
     carrying = Carrying.of(made.before, context, held.reachable(context))
-    loads = tip_loads(carrying, made.before, made.tips, context, safety_factor(held.given["risk"]))
+    loads = tip_loads(carrying, made.before, made.tips, context)
     row = SupportsRow(
         risk=held.given["risk"],
         style=held.given.get("style", "pillars"),
@@ -140,7 +139,6 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
                 diameter_mm=t.diameter,
                 hold_n=float(tip_hold(context, t.diameter)),
                 margin=float(loads.margin[i]) if carrying.peeled and np.isfinite(loads.margin[i]) else None,
-                needed=bool(loads.needed[i]),
                 component=int(loads.on[i]),
             )
             for i, t in enumerate(made.tips)

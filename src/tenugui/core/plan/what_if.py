@@ -3,54 +3,70 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ..contract import ChangeDoc, HeldDoc, WhatIfDoc
+from ..contract import ChangeDoc, HeldDoc, NeededDoc, WhatIfDoc
 from ..machines import Context, default_height
-from ..supports import Carrying, manner_of, safety_factor, tip_hold, what_if
+from ..supports import Carrying, manner_of, needed, safety_factor, tip_hold, what_if
 from .held import HELD
 from .inputs import Inputs
 from .shelf import Shelf
 from .tasks import Given, kept, key_of
 
 
-def what_if_of(
-    shelf: Shelf,
-    given: Given,
-    *,
-    risk: float,
-    style: str,
-    edits: Sequence[dict[str, Any]],
-    gone: Sequence[int],
-    put: Sequence[Sequence[float]],
-) -> WhatIfDoc | None:
-    """The set of these inputs without the tips numbered `gone` and with more at `put` (build coordinates); None where it has not been made yet."""
-    printer = Inputs(shelf, given).printer
-    asked = {k: v for k, v in given.items() if k in HELD} | {
-        "height": default_height(printer),
-        "risk": risk,
-        "style": style,
-    }
+@dataclass(frozen=True)
+class Kept:
+    """A set that has been made, and its load path."""
+
+    carrying: Carrying
+    on: NDArray[np.int32]
+    points: NDArray[np.float64]
+    strength: NDArray[np.float64]
+    context: Context
+
+
+def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequence[dict[str, Any]]) -> Kept | None:
+    """The set of these inputs; None where it has not been made yet."""
+    held = Inputs(shelf, given)
+    height = default_height(held.printer)
+    asked = {k: v for k, v in given.items() if k in HELD} | {"height": height, "risk": risk, "style": style}
     if edits:
         asked["edits"] = list(edits)
     try:
-        held = shelf.memory.recall(("held", key_of("held", asked)), lambda: _made(shelf, asked))
+        row = shelf.memory.recall(("held", key_of("held", asked)), lambda: _made(shelf, asked)).row
     except LookupError:
         return None
-    row = held.row
-    carrying = shelf.memory.recall(("carrying", row.carrying_sha), lambda: Carrying.unpack(shelf.get(row.carrying_sha)))
-    context = Context.of(printer, Inputs(shelf, given).material, asked["height"])
-    wanted = safety_factor(risk)
-    found = what_if(
-        carrying,
+    sha = row.carrying_sha
+    return Kept(
+        shelf.memory.recall(("carrying", sha), lambda: Carrying.unpack(shelf.get(sha))),
         np.array([s.component for s in row.spots], np.int32),
         np.array([s.at for s in row.spots], float).reshape(-1, 3),
         np.array([s.hold_n for s in row.spots], float),
-        gone=[k for k in gone if 0 <= k < len(row.spots)],
+        Context.of(held.printer, held.material, height),
+    )
+
+
+def needed_of(made: Kept, risk: float) -> NeededDoc:
+    """Which tips of a set are needed at an accepted risk."""
+    found = needed(made.carrying, made.on, made.points, made.strength, safety_factor(risk))
+    return NeededDoc(needed=found.tolist())
+
+
+def what_if_of(made: Kept, *, risk: float, gone: Sequence[int], put: Sequence[Sequence[float]]) -> WhatIfDoc:
+    """A set without the tips numbered `gone` and with more at `put` (build coordinates)."""
+    carrying, wanted = made.carrying, safety_factor(risk)
+    found = what_if(
+        carrying,
+        made.on,
+        made.points,
+        made.strength,
+        gone=[k for k in gone if 0 <= k < len(made.on)],
         put=np.array(put, float).reshape(-1, 3),
-        put_strength=float(tip_hold(context, manner_of(context).tip_mm(risk))),
+        put_strength=float(tip_hold(made.context, manner_of(made.context).tip_mm(risk))),
         wanted=wanted,
     )
     return WhatIfDoc(

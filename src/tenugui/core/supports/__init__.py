@@ -23,7 +23,7 @@ from .make import (
     support_mesh,
 )
 from .manner import USUAL_RISK, Manner, manner_of, safety_factor, tip_pitch, usual_tip
-from .margins import Carrying, Changed, tip_loads, what_if
+from .margins import Carrying, Changed, needed, tip_loads, what_if
 from .necks import Neck, necks
 from .pieces import pieces
 
@@ -50,6 +50,7 @@ __all__ = [
     "make_supports",
     "manner_of",
     "necks",
+    "needed",
     "needs_lift",
     "pieces",
     "raised",

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from ..compiled import both_cores
 from ..layers import Proof, relief_mm
 from ..machines import Context
 from .load import Carried, carried, holds_of, pulls_of, tip_hold, touched
@@ -139,32 +140,35 @@ class Carrying:
 
 @dataclass(frozen=True)
 class TipLoads:
-    """Of every tip (n,): the component that it pushes against (-1 none), its margin (inf where nothing is asked of it), and whether it is needed. `bodies`
-    (b,): the margin of each body, by which any change is compared.
-    """
+    """Of every tip (n,): the component that it pushes against (-1 none), and its margin (inf where nothing is asked of it)."""
 
     on: I4
     margin: F8
-    needed: B1
-    bodies: F8
 
 
-def tip_loads(carrying: Carrying, proof: Proof, tips: Sequence[Tip], context: Context, wanted: float) -> TipLoads:
-    """What tips bear and which are needed, where bodies are to be held `wanted` times as strong as they are pulled. O(tips x layers)."""
+def tip_loads(carrying: Carrying, proof: Proof, tips: Sequence[Tip], context: Context) -> TipLoads:
+    """What tips bear. One walk."""
     points = np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3)
-    strength = np.array([float(tip_hold(context, t.diameter)) for t in tips])
     on = touched(proof, points)
-    made, asked = carrying.walk(on, points, strength)
-    part = carrying.lasting(made)
-    before = made.rows[:, 3]
-    needed = np.zeros(len(tips), np.bool_)
-    for k in np.flatnonzero(on >= 0):
+    _, asked = carrying.walk(on, points, np.array([float(tip_hold(context, t.diameter)) for t in tips]))
+    return TipLoads(on, np.where(asked > 0, 1 / np.maximum(asked, 1e-12), math.inf))
+
+
+def needed(carrying: Carrying, on: I4, points: F8, strength: F8, wanted: float) -> B1:
+    """Which of a set's tips (n,) are needed, where bodies are to be held `wanted` times as strong as they are pulled. A walk a tip."""
+    made, _ = carrying.walk(on, points, strength)
+    part, before = carrying.lasting(made), made.rows[:, 3]
+
+    def one(k: int) -> bool:
         without = on.copy()
         without[k] = -1
         after = carrying.walk(without, points, strength)[0].rows[:, 3]
-        needed[k] = bool((part & worse(before, after, wanted)).any())
-    margin = np.where(asked > 0, 1 / np.maximum(asked, 1e-12), math.inf)
-    return TipLoads(on, margin, needed, before)
+        return bool((part & worse(before, after, wanted)).any())
+
+    there = np.flatnonzero(on >= 0).tolist()
+    found = np.zeros(len(on), np.bool_)
+    found[there] = both_cores(one, [(k,) for k in there])
+    return found
 
 
 def worse(before: F8, after: F8, wanted: float) -> B1:

@@ -52,12 +52,7 @@ export function ByHand({ plan, row, hand, busy, onProve }: Props) {
   const away = edits.length - put;
   return (
     <section aria-label="By hand" className="mt-3 text-[13px]">
-      {row.spots.length > 0 && (
-        <p className="mb-1 text-faded">
-          Tips: {reasonsOf(row)}. {row.spots.filter((s) => s.needed).length} are needed, the others
-          comfort.
-        </p>
-      )}
+      {row.spots.length > 0 && <p className="mb-1 text-faded">Tips: {reasonsOf(row)}.</p>}
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5">
         <Choice label="By hand" small value={mode} options={MODES} onValue={hand.setMode} />
         {mode !== "off" && (

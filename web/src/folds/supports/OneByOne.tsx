@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { PlanState, Schemas, SupportsRow } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { REASONS } from "./ByHand";
-import { saidOf, useWhatIf } from "./useWhatIf";
+import { saidOf, useNeeded, useWhatIf } from "./useWhatIf";
 
 type Spot = Schemas["SpotDoc"];
 export type Order = "height" | "weakest" | "comfort";
@@ -14,19 +14,21 @@ const ORDERS = [
 ] as const satisfies readonly { value: Order; text: string }[];
 
 /** Numbers of tips in the order in which they are walked. */
-export function walkOf(spots: readonly Spot[], order: Order): number[] {
-  const all = spots.map((_, i) => i).filter((i) => order !== "comfort" || !spots[i].needed);
+export function walkOf(spots: readonly Spot[], order: Order, needed?: boolean[]): number[] {
+  const all = spots.map((_, i) => i).filter((i) => order !== "comfort" || !needed?.[i]);
   const by = (i: number) => (order === "weakest" ? (spots[i].margin ?? Infinity) : spots[i].at[2]);
   return all.sort((a, b) => by(a) - by(b) || a - b);
 }
 
 /** What a tip is and what it bears. */
-export function spotLine(s: Spot): string {
+export function spotLine(s: Spot, needed: boolean | undefined): string {
   const words = REASONS.find(([reason]) => reason === s.reason)?.[1] ?? s.reason;
   const bears = s.margin == null ? "" : `; holds ${s.margin.toFixed(1)} times what it is asked for`;
   const foot = s.stands_on_figure ? "; stands on the figure" : s.inside ? "; stays inside" : "";
   const sized = `${s.diameter_mm.toFixed(2)} mm, ${s.at[2].toFixed(1)} mm up`;
-  return `${s.needed ? "Needed" : "Comfort"}, ${words}: ${sized}${bears}${foot}.`;
+  const worth = needed == null ? "" : needed ? "needed, " : "comfort, ";
+  const first = `${worth}${words}`;
+  return `${first.charAt(0).toUpperCase()}${first.slice(1)}: ${sized}${bears}${foot}.`;
 }
 
 interface Props {
@@ -41,7 +43,8 @@ interface Props {
 /** A walk from tip to tip, with what would give way without each. */
 export function OneByOne({ plan, row, at, gone, onAt, onTakeAway }: Props) {
   const [order, setOrder] = useState<Order>("height");
-  const walk = walkOf(row.spots, order);
+  const needed = useNeeded(plan, row, at != null || order === "comfort");
+  const walk = walkOf(row.spots, order, needed);
   const here = at == null ? -1 : walk.indexOf(at);
   const without = useWhatIf(
     plan,
@@ -64,7 +67,7 @@ export function OneByOne({ plan, row, at, gone, onAt, onTakeAway }: Props) {
           options={ORDERS}
           onValue={(o) => {
             setOrder(o);
-            onAt(walkOf(row.spots, o)[0] ?? null);
+            onAt(walkOf(row.spots, o, needed)[0] ?? null);
           }}
         />
         <button
@@ -77,6 +80,7 @@ export function OneByOne({ plan, row, at, gone, onAt, onTakeAway }: Props) {
         </button>
         <span aria-live="polite">
           {here < 0 ? `${walk.length} tips` : `${here + 1} of ${walk.length}`}
+          {needed && `, ${needed.filter(Boolean).length} needed`}
         </span>
         <button
           type="button"
@@ -94,7 +98,7 @@ export function OneByOne({ plan, row, at, gone, onAt, onTakeAway }: Props) {
       </div>
       {spot && at != null && (
         <p className="mt-1" aria-live="polite">
-          {spotLine(spot)}{" "}
+          {spotLine(spot, needed?.[at])}{" "}
           {gone.includes(at) ? (
             "You have taken it away."
           ) : (

@@ -17,13 +17,7 @@ export function useWhatIf(
   gone: number[],
   put: Place[],
 ) {
-  const body = {
-    risk: row?.risk ?? 0.05,
-    style: (row?.style ?? "pillars") as "pillars",
-    edits: row?.edits ?? [],
-    gone,
-    put,
-  };
+  const body = { ...setOf(row), gone, put };
   const key = plan.folds.find((f) => f.name === "supports")?.key ?? null;
   return useQuery({
     queryKey: ["what-if", plan.id, key, body],
@@ -39,6 +33,30 @@ export function useWhatIf(
     placeholderData: keepPreviousData,
   });
 }
+
+/** Which tips of a row are needed; asked only once somebody walks them. */
+export function useNeeded(plan: PlanState, row: SupportsRow | undefined, asked: boolean) {
+  const body = setOf(row);
+  const key = plan.folds.find((f) => f.name === "supports")?.key ?? null;
+  return useQuery({
+    queryKey: ["needed", plan.id, key, body],
+    queryFn: () =>
+      need(
+        api.POST("/api/plans/{number}/supports/needed", {
+          params: { path: { number: plan.id } },
+          body,
+        }),
+      ),
+    enabled: !!row && asked,
+    staleTime: Infinity,
+  }).data?.needed;
+}
+
+const setOf = (row: SupportsRow | undefined) => ({
+  risk: row?.risk ?? 0.05,
+  style: (row?.style ?? "pillars") as "pillars",
+  edits: row?.edits ?? [],
+});
 
 const mm = (v: number) => `${v.toFixed(1)} mm up`;
 const part = (share: number) =>
