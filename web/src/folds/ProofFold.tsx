@@ -66,6 +66,27 @@ function lineOf({ proof, held }: ProofBoard): string {
   return `${read} ${clock(proof.time_s)}${rough}, risk ${percent(proof.risk)} (prior).`;
 }
 
+const same = (a: Hazard, b: Hazard) =>
+  a.code === b.code && a.layer === b.layer && a.x_mm === b.x_mm && a.y_mm === b.y_mm;
+const isSpeck = (h: Hazard) => h.code === "island" && h.loss === "scar";
+
+/** Hazards with specks of relief in one line, where there are many. */
+export function withoutSpecks(hazards: Hazard[]): Hazard[] {
+  const specks = hazards.filter(isSpeck);
+  if (specks.length < FEW) return hazards;
+  const [first] = specks;
+  const marks = specks.reduce((sum, h) => sum + h.chance, 0);
+  const message = `${specks.length} specks of relief start in mid air and join soon; ${
+    marks < 1 ? "hardly one leaves" : `about ${marks.toFixed(0)} leave`
+  } a mark, this one likeliest, at ${first.z_mm.toFixed(1)} mm.`;
+  const one = {
+    ...first,
+    message,
+    remedy: "Accept the marks, or have fewer of them at less risk.",
+  };
+  return hazards.flatMap((h) => (h === first ? [one] : isSpeck(h) ? [] : [h]));
+}
+
 /** Rings around the tips of a group. */
 function groupItem(row: SupportsRow, tips: number[], factor: number): Item {
   const back = new Matrix4().fromArray(row.matrix).invert();
@@ -121,7 +142,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const weighty = hazards.filter((h) => h.severity !== "notice");
   // With little that weighs, the small ones are worth a look too.
   const all = wanted ?? weighty.length < FEW;
-  const rows = all ? hazards : weighty;
+  const rows = withoutSpecks(all ? hazards : weighty);
   const pick = (h: Hazard) => {
     setPicked(h);
     onLayer(Math.min(h.layer, (data?.proof.layers.count ?? 1) - 1));
@@ -156,7 +177,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
                 </span>
               </span>
             )}
-            shown={picked ? rows.indexOf(picked) : -1}
+            shown={picked ? rows.findIndex((h) => same(h, picked)) : -1}
             onShown={(i) => pick(rows[i])}
           />
           {!rows.length && (

@@ -32,6 +32,8 @@ LIFTS = (0.0, -0.45, 0.35, -0.9)
 DELICATE = 2.0
 """Prior: a feature no thicker than so many tips breaks before the tip does when it is snapped."""
 SAMPLE_MM = 1.5
+SHORT_MM = 5.0
+"""Prior: a shorter piece is turned about and picked out with tweezers wherever it stands."""
 GRAZE_MM = 0.05
 
 
@@ -103,6 +105,8 @@ def locked_in(figure: Mesh, tips: Sequence[Tip]) -> B1:
     for k, tip in enumerate(tips):
         if tip.on == "plate" and not tip.branch and _straight(tip):
             continue  # it comes out as it was built: downwards
+        if float(np.linalg.norm(np.array(tip.joints[-1]) - tip.joints[0])) < SHORT_MM:
+            continue
         points, wide = _along(tip), max(tip.widths) / 2
         starts = (points[None, None] + wide * beside[:, :, None]).reshape(-1, 3)
         along = np.repeat(ways, 3 * len(points), axis=0)

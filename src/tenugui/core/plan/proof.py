@@ -54,7 +54,7 @@ def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
     return as_stl(parts), as_package(parts, labels)
 
 
-@task("proof", 5, HELD, ProofBoard, rests_on=("held", "preview", "coarse"))
+@task("proof", 6, HELD, ProofBoard, rests_on=("held", "preview", "coarse"))
 def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
