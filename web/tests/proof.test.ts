@@ -1,6 +1,6 @@
 import { expect, it } from "vitest";
 import type { Hazard } from "../src/api/client";
-import { withoutSpecks } from "../src/folds/ProofFold";
+import { withoutSpecks } from "../src/folds/proof/specks";
 
 const hazard = (code: string, loss: string, chance: number, layer: number): Hazard => ({
   code,

@@ -11,6 +11,7 @@ import { useStage, useTake } from "./board";
 import { Peaks } from "./hollow/Pull";
 import { Deciding, Heading, NotYet } from "./Heading";
 import { Removal } from "./proof/Removal";
+import { withoutSpecks } from "./proof/specks";
 import { foldOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
@@ -68,25 +69,6 @@ function lineOf({ proof, held }: ProofBoard): string {
 
 const same = (a: Hazard, b: Hazard) =>
   a.code === b.code && a.layer === b.layer && a.x_mm === b.x_mm && a.y_mm === b.y_mm;
-const isSpeck = (h: Hazard) => h.code === "island" && h.loss === "scar";
-
-/** Hazards with specks of relief in one line, where there are many. */
-export function withoutSpecks(hazards: Hazard[]): Hazard[] {
-  const specks = hazards.filter(isSpeck);
-  if (specks.length < FEW) return hazards;
-  const [first] = specks;
-  const marks = specks.reduce((sum, h) => sum + h.chance, 0);
-  const message = `${specks.length} specks of relief start in mid air and join soon; ${
-    marks < 1 ? "hardly one leaves" : `about ${marks.toFixed(0)} leave`
-  } a mark, this one likeliest, at ${first.z_mm.toFixed(1)} mm.`;
-  const one = {
-    ...first,
-    message,
-    remedy: "Accept the marks, or have fewer of them at less risk.",
-  };
-  return hazards.flatMap((h) => (h === first ? [one] : isSpeck(h) ? [] : [h]));
-}
-
 /** Rings around the tips of a group. */
 function groupItem(row: SupportsRow, tips: number[], factor: number): Item {
   const back = new Matrix4().fromArray(row.matrix).invert();
