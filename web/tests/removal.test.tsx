@@ -16,11 +16,12 @@ it("says from where, how and how long", () => {
 it("lists groups in their order and what no cutter reaches, and shows one", () => {
   const onPick = vi.fn();
   const data = { groups: [thin, stout], unreached: [4, 5], locked: [5], when: "Before curing." };
-  shown(<Removal data={data} picked={1} onPick={onPick} />);
+  shown(<Removal plan={7} data={data} picked={1} onPick={onPick} />);
   const buttons = screen.getAllByRole("button");
   expect(buttons.map((b) => b.getAttribute("aria-pressed"))).toEqual(["false", "true"]);
   expect(screen.getByText(/does not reach 2 tips/)).toBeTruthy();
   expect(screen.getByText(/Locked in by the figure: one tip/)).toBeTruthy();
+  expect(screen.getByRole("link").getAttribute("href")).toBe("/api/plans/7/stand");
   buttons[0].click();
   expect(onPick).toHaveBeenCalledWith(0);
 });

@@ -8,10 +8,10 @@ from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 
-from ..core.contract import HoleDoc, ProofBoard, hole_from
+from ..core.contract import HeldDoc, HoleDoc, ProofBoard, hole_from
 from ..core.formats import write_3mf, write_run_sheet
 from ..core.hollow import plugs_of
-from ..core.plan import kept, run_sheet
+from ..core.plan import kept, run_sheet, stand_of
 from ..store import blobs
 from ..store.db import Row, StoreError
 from ..work.folds import Standing
@@ -34,6 +34,24 @@ def plugs(request: Request, number: int) -> Response:
     out = io.BytesIO()
     write_3mf(plugs_of(holes), out)
     return _file(out.getvalue(), KINDS["3mf"], f"{_named(standing.plan)}-plugs.3mf")
+
+
+@router.get("/{number}/stand", response_class=Response)
+def stand(request: Request, number: int) -> Response:
+    """The supports alone as a 3MF, a little short of the figure: printed by themselves they are a stand that cradles it."""
+    shelf = StoreShelf(store_of(request))
+    standing = Standing.of(shelf.store, number)
+    made = kept(shelf, "held", standing.given("proof"), HeldDoc)
+    if made is None:
+        raise StoreError(
+            "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
+        )
+    mesh = stand_of(made)
+    if mesh is None:
+        raise StoreError("no-supports", "The plan has no supports.", "Nothing holds it: it stands by itself.", 409)
+    out = io.BytesIO()
+    write_3mf({"stand": mesh}, out)
+    return _file(out.getvalue(), KINDS["3mf"], f"{_named(standing.plan)}-stand.3mf")
 
 
 @router.get("/{number}/files/{kind}", response_class=Response)

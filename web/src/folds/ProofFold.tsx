@@ -167,7 +167,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
               No hazard worth a line. {hazards.length ? "The small ones can be shown above." : ""}
             </p>
           )}
-          <Removal data={data.removal} picked={group} onPick={setGroup} />
+          <Removal plan={plan.id} data={data.removal} picked={group} onPick={setGroup} />
           <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
           <details className="mt-3 text-[13px]">
             <summary className="cursor-pointer text-indigo">

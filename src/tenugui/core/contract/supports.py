@@ -49,6 +49,21 @@ class SupportsDoc(Document):
     findings: list[Finding]
 
 
+class SettingsDoc(Document):
+    """How a plan's file came about, kept in it: `matrix` from the figure's own file to the build, and all of its supports, from which they can be made again
+    exactly.
+    """
+
+    schema_: Literal["tenugui/settings@1"] = Field("tenugui/settings@1", alias="schema")
+    printer: str
+    material: str
+    layer_height_mm: float
+    risk: float
+    style: str
+    matrix: Matrix
+    supports: SupportsDoc
+
+
 class EditDoc(Document):
     """A change by hand: a tip put or taken away at a place of the figure at its size, in its file's frame."""
 

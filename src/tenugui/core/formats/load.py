@@ -87,7 +87,9 @@ def read(handle: BinaryIO, limits: Limits = DEFAULT_LIMITS) -> Held:
     if kind == "zip":
         if is_3mf(handle):
             marks: dict[str, NDArray[np.uint8]] = {}
-            return Held("3MF", "mm", read_3mf(handle, size, limits, marks), marks=marks)
+            settings: list[str] = []
+            parts = read_3mf(handle, size, limits, marks, settings)
+            return Held("3MF", "mm", _without_our_own(parts) if settings else parts, marks=marks)
         return _kit(read_kit(handle, size, limits), limits)
     if kind == "ply":
         return Held("PLY", None, {"figure": read_ply(handle, size, limits)})
@@ -102,6 +104,11 @@ def read(handle: BinaryIO, limits: Limits = DEFAULT_LIMITS) -> Held:
             "not-a-figure", "This is Tenugui's own store of a mesh, not a figure's file.", remedy=f"Bring in {FORMATS}."
         )
     return Held("STL", None, {"figure": read_stl(handle, size, limits)})
+
+
+def _without_our_own(parts: dict[str, Mesh]) -> dict[str, Mesh]:
+    """The figure of a plan's file: its supports and plinth are made anew where it goes on."""
+    return {"figure": parts["figure"]} if "figure" in parts else parts
 
 
 def _kit(files: dict[str, bytes], limits: Limits) -> Held:

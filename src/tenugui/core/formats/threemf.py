@@ -25,13 +25,26 @@ UNIT_MM = {0: 0.001, 1: 1.0, 2: 10.0, 3: 25.4, 4: 304.8, 5: 1000.0}
 """lib3mf's ModelUnit: micrometre, millimetre, centimetre, inch, foot, metre."""
 
 
+NAMESPACE, SETTINGS = "urn:tenugui:settings", "settings"
+"""Of the metadata in which a plan's settings travel."""
+
+
 def _model() -> Any:
     return lib3mf.get_wrapper().CreateModel()
 
 
-def write_3mf(parts: Mapping[str, Mesh], handle: BinaryIO, marks: Mapping[str, U1] | None = None) -> None:
-    """Write each named mesh as an object of its own with a build item. `marks`: labels (faces,) of marked parts, kept as triangle properties."""
+def write_3mf(
+    parts: Mapping[str, Mesh],
+    handle: BinaryIO,
+    marks: Mapping[str, U1] | None = None,
+    settings: str | None = None,
+) -> None:
+    """Write each named mesh as an object of its own with a build item. `marks`: labels (faces,) of marked parts, kept as triangle properties;
+    `settings`: JSON of how the parts came about, kept as the model's metadata.
+    """
     model = _model()
+    if settings is not None:
+        model.GetMetaDataGroup().AddMetaData(NAMESPACE, SETTINGS, settings, "xs:string", True)
     model.SetUnit(lib3mf.ModelUnit.MilliMeter)
     for name, mesh in parts.items():
         thing = model.AddMeshObject()
@@ -143,10 +156,25 @@ def _refuse_entities(archive: zipfile.ZipFile) -> None:
                 )
 
 
+def _read_settings(model: Any) -> str | None:
+    """What `write_3mf` kept; None where nothing of the kind is told."""
+    group = model.GetMetaDataGroup()
+    for index in range(group.GetMetaDataCount()):
+        one = group.GetMetaData(index)
+        if (one.GetNameSpace(), one.GetName()) == (NAMESPACE, SETTINGS):
+            return str(one.GetValue())
+    return None
+
+
 def read_3mf(
-    handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS, marks: dict[str, U1] | None = None
+    handle: BinaryIO,
+    size: int,
+    limits: Limits = DEFAULT_LIMITS,
+    marks: dict[str, U1] | None = None,
+    settings: list[str] | None = None,
 ) -> dict[str, Mesh]:
-    """Every build item's meshes in mm, by object name, with transforms applied; the labels of marked ones into `marks`.
+    """Every build item's meshes in mm, by object name, with transforms applied; the labels of marked ones into `marks`, and the settings of a plan that
+    the file was written from into `settings`.
 
     Raises `FormatError` or `MeshError`.
     """
@@ -161,6 +189,8 @@ def read_3mf(
             "bad-3mf", f"The 3MF cannot be read: {reason}.", remedy="Export or download the file again."
         ) from reason
     scale = UNIT_MM[int(model.GetUnit())]
+    if settings is not None and (told := _read_settings(model)) is not None:
+        settings.append(told)
     if marks is not None and not _has_marks(model):
         marks = None
     walk = _Walk(model, scale, limits, marks)

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..choice import removal_of, weights_at
-from ..contract import FilesDoc, HeldDoc, ProofBoard, RemovalDoc, removal_document, tips_from, unpack_mesh
+from ..contract import FilesDoc, HeldDoc, ProofBoard, RemovalDoc, SettingsDoc, removal_document, tips_from, unpack_mesh
 from ..formats import write_3mf, write_stl
 from ..mesh import Mesh, picture
 from ..supports import support_mesh
@@ -40,21 +40,44 @@ def as_stl(parts: dict[str, Mesh]) -> bytes:
     return stl.getvalue()
 
 
-def as_package(parts: dict[str, Mesh], labels: NDArray[np.uint8] | None) -> bytes:
-    """3MF with figure, plinth and supports apart and the marks on the figure."""
+def as_package(parts: dict[str, Mesh], labels: NDArray[np.uint8] | None, settings: SettingsDoc) -> bytes:
+    """3MF with figure, plinth and supports apart, the marks on the figure, and how it came about."""
     package = io.BytesIO()
-    write_3mf(parts, package, None if labels is None else {"figure": labels})
+    write_3mf(parts, package, None if labels is None else {"figure": labels}, settings.dumped().decode())
     return package.getvalue()
+
+
+def settings_of(held: Inputs, made: HeldDoc) -> SettingsDoc:
+    """The machine, the choices and every support of a plan."""
+    row = made.row
+    return SettingsDoc(
+        printer=held.printer.name,
+        material=held.material.name,
+        layer_height_mm=row.layer_height_mm,
+        risk=row.risk,
+        style=row.style,
+        matrix=row.matrix,
+        supports=made.supports,
+    )
+
+
+STAND_GAP_MM = 0.05
+
+
+def stand_of(made: HeldDoc) -> Mesh | None:
+    """The supports that stand on the plate alone, a little short of the figure: a stand that cradles it. None where there are none."""
+    tips = [tip for tip in tips_from(made.supports.tips) if tip.on == "plate"]
+    return support_mesh(tips, made.supports.raft, gap=STAND_GAP_MM)
 
 
 def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
     """STL of all in one, and 3MF with figure and supports apart and the marks on the figure."""
     parts = parts_of(held, made)
     labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)
-    return as_stl(parts), as_package(parts, labels)
+    return as_stl(parts), as_package(parts, labels, settings_of(held, made))
 
 
-@task("proof", 6, HELD, ProofBoard, rests_on=("held", "preview", "coarse"))
+@task("proof", 7, HELD, ProofBoard, rests_on=("held", "preview", "coarse"))
 def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
@@ -72,7 +95,7 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)
     # The library that writes 3MF takes one core for most of this fold; the other writes the STL and draws meanwhile.
     with ThreadPoolExecutor(1) as pool:
-        package = pool.submit(as_package, parts, labels)
+        package = pool.submit(as_package, parts, labels, settings_of(held, made))
         stl, sheet = shelf.put(as_stl(parts)), shelf.put(_sheet_picture(held, made))
         removal = _removal(held, made)
         files = FilesDoc(stl=stl, package=shelf.put(package.result()), sheet_sha=sheet)

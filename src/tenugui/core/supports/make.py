@@ -25,6 +25,8 @@ F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]
 PENETRATION_MM = 0.12
 """Prior: how far a tip reaches into the figure so that it holds."""
+END_MM = 0.02
+"""Length of a tip's even end where it stays short of the figure."""
 RAFT_MM = 0.6
 RAFT_MARGIN_MM = 2.5
 """Prior: how far a raft reaches past the outermost foot."""
@@ -102,11 +104,13 @@ class SupportSet:
         return self.figure if self.mesh is None else Mesh.joined([self.figure, self.mesh])
 
 
-def support_mesh(tips: list[Tip], with_raft: bool) -> Mesh | None:
-    """The closed solids of a support set in one mesh, or None for no tips."""
+def support_mesh(tips: list[Tip], with_raft: bool, gap: float | None = None) -> Mesh | None:
+    """The closed solids of a support set in one mesh, or None for no tips. With a `gap` in mm they stop so far short of the figure, wherever its surface
+    leans.
+    """
     if not tips:
         return None
-    parts = [_solid(tip, with_raft) for tip in tips]
+    parts = [_solid(tip, with_raft, PENETRATION_MM if gap is None else -gap - tip.diameter / 2) for tip in tips]
     if with_raft:
         parts.append(_raft(tips))
     return Mesh.joined(parts)
@@ -121,12 +125,12 @@ def stands(tip: Tip) -> bool:
     return tip.on == "plate" and not tip.branch
 
 
-def _solid(tip: Tip, with_raft: bool) -> Mesh:
+def _solid(tip: Tip, with_raft: bool, reach: float = PENETRATION_MM) -> Mesh:
     joints, radii = np.array(tip.joints), np.array(tip.widths) / 2
     way = joints[-1] - joints[-2]
-    into = joints[-1] + way / np.linalg.norm(way) * PENETRATION_MM
+    way /= np.linalg.norm(way)
     thin = tip.diameter / 2
-    ends, narrow = [joints[-1], into], [thin, thin]
+    ends, narrow = [joints[-1] + way * min(reach - END_MM, 0.0), joints[-1] + way * reach], [thin, thin]
     if tip.square:
         return tube(np.array([*joints[:-1], *ends]), np.array([*radii, *narrow]), sides=4, turn=np.pi / 4)
     if tip.branch:

@@ -23,13 +23,14 @@ export function groupLine(g: Group): string {
 }
 
 interface Props {
+  plan: number;
   data: Doc;
   picked: number | null;
   onPick: (group: number | null) => void;
 }
 
 /** In which order supports come off, from where, and what is in the way. */
-export function Removal({ data, picked, onPick }: Props) {
+export function Removal({ plan, data, picked, onPick }: Props) {
   if (!data.groups.length && !data.unreached.length) return null;
   return (
     <section aria-label="Taking supports off" className="mt-3 text-[13px]">
@@ -61,6 +62,12 @@ export function Removal({ data, picked, onPick }: Props) {
           Locked in by the figure: {tips(data.locked.length)}, which come out in pieces only.
         </p>
       )}
+      <p className="mt-1">
+        <a className="text-indigo underline" href={`/api/plans/${plan}/stand`} download>
+          Its supports alone, 3MF
+        </a>{" "}
+        end just short of the figure: printed by themselves they are a stand for it.
+      </p>
     </section>
   );
 }
