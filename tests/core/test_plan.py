@@ -14,7 +14,7 @@ from scipy.spatial.transform import Rotation
 
 from tenugui.core.contract import Document, ProofBoard
 from tenugui.core.errors import CoreError
-from tenugui.core.formats import pack_whole, read, write_run_sheet
+from tenugui.core.formats import pack_whole, read, read_3mf, write_run_sheet
 from tenugui.core.machines import Context, default_height
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import FOLDS, NAMES, MemoryShelf, key_of, next_of, read_folds, run_chain, run_sheet, sized, tasks
@@ -220,8 +220,9 @@ def test_whatever_comes_ends_in_files_or_in_words(process: str, name: str, dirt:
         return
     board = boards["proof"]
     assert isinstance(board, ProofBoard)
-    for sha in (board.files.stl, board.files.package):
-        made = read(io.BytesIO(shelf.get(sha))).whole
+    package = shelf.get(board.files.package)
+    parts = read_3mf(io.BytesIO(package), len(package))
+    for made in (read(io.BytesIO(shelf.get(board.files.stl))).whole, Mesh.joined(list(parts.values()))):
         assert np.isfinite(made.vertices).all() and made.lower[2] == pytest.approx(0, abs=1e-3)
     assert 0 <= board.proof.risk <= 1 and board.proof.time_s > 0 and board.proof.material.mass_g > 0
     assert board.proof.layers.height_mm > 0 and not board.held.islands_after

@@ -87,7 +87,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     return [Edit(row["op"], (float(x), float(y), float(z))) for row, (x, y, z) in zip(rows, at, strict=True)]
 
 
-@task("held", 27, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 28, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)

@@ -92,6 +92,16 @@ def free_head(rays: RayMesh, tips: F8, joints: F8, radius: float | F8) -> NDArra
     return np.asarray(axis_free & ring_free)
 
 
+def free_way(rays: RayMesh, a: F8, b: F8, radius: float) -> bool:
+    """Whether a strut from a to b keeps clear of the figure over its whole length."""
+    way = b - a
+    length = float(np.linalg.norm(way))
+    if length < 1e-6:
+        return True
+    distance, _ = rays.first(a + ring(radius), way / length)
+    return bool((distance >= length).all())
+
+
 OPTIONS = sorted(
     (h * (1 + lean / 90), h, lean, a) for h in HEAD_MM for lean in LEANS_DEG for a in (range(12) if lean else range(1))
 )
@@ -111,7 +121,8 @@ def route(rays: RayMesh, tips: F8, radii: F8, floor: float, standing: list[Route
         way = _branch(rays, tips[i], tops[:many], feet[:many], radius)
         if way is None and not np.isnan(plain[i, 0]):
             way = Route(np.array([[plain[i, 0], plain[i, 1], floor], plain[i], tips[i]]), "plate")
-        way = way or _leaning(rays, tips[i], radius, floor) or short_or_on_model(rays, tips[i], floor)
+        way = way or _leaning(rays, tips[i], radius, floor) or bent(rays, tips[i], radius, floor)
+        way = way or short_or_on_model(rays, tips[i], floor)
         found[int(i)] = way
         if way.on == "plate" and not way.branch:
             tops[many], feet[many] = way.joints[1], way.joints[0]
@@ -200,6 +211,41 @@ def _leaning(rays: RayMesh, tip: F8, radius: float, floor: float) -> Route | Non
     joints = joints[free_down(rays, joints, radius, floor)]
     joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)]
     return Route(np.array([[joints[0, 0], joints[0, 1], floor], joints[0], tip]), "plate") if len(joints) else None
+
+
+STRUTS_MM, STRUT_DEG, TURNS = (3.0, 6.0, 10.0, 15.0, 22.0, 30.0), 42.0, 16
+"""Priors: lengths of the strut that a bent way leans out on, and how far it leans; longer ones sway."""
+HEADS_TRIED = 10
+
+
+def bent(rays: RayMesh, tip: F8, radius: float, floor: float) -> Route | None:
+    """A head, a strut that leans out from under the figure, and a pillar from there: the shortest such way to the plate, None where there is none."""
+    joints = tip + HEADS
+    joints = joints[joints[:, 2] > floor + 2 * SHORTEST_MM]
+    joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)][:HEADS_TRIED]
+    if not len(joints):
+        return None
+    lean = np.radians(STRUT_DEG)
+    ways = np.concatenate(
+        [
+            [
+                [long * np.sin(lean) * np.cos(t), long * np.sin(lean) * np.sin(t), -long * np.cos(lean)]
+                for t in np.arange(TURNS) * 2 * np.pi / TURNS
+            ]
+            for long in STRUTS_MM
+        ]
+    )
+    ends = (joints[:, None] + ways).reshape(-1, 3)
+    of = np.repeat(np.arange(len(joints)), len(ways))
+    high = ends[:, 2] > floor + SHORTEST_MM
+    ends, of = ends[high], of[high]
+    down = free_down(rays, ends, radius, floor)
+    ends, of = ends[down], of[down]
+    length = np.linalg.norm(ends - joints[of], axis=1) + np.linalg.norm(joints[of] - tip, axis=1)
+    for k in np.argsort(length, kind="stable"):
+        if free_way(rays, joints[of[k]], ends[k], radius):
+            return Route(np.array([[ends[k, 0], ends[k, 1], floor], ends[k], joints[of[k]], tip]), "plate")
+    return None
 
 
 def short_or_on_model(rays: RayMesh, tip: F8, floor: float) -> Route:

@@ -16,7 +16,17 @@ from numpy.typing import NDArray
 
 from ..compiled import njit
 from ..mesh import RayMesh
-from .route import CLEARANCE_MM, HEADS, SHORTEST_MM, Route, free_down, free_head, ring, short_or_on_model
+from .route import (
+    CLEARANCE_MM,
+    HEADS,
+    SHORTEST_MM,
+    Route,
+    bent,
+    free_down,
+    free_head,
+    free_way,
+    short_or_on_model,
+)
 
 F8 = NDArray[np.float64]
 REACH_MM = 22.0
@@ -37,16 +47,6 @@ class Node:
     leaves: int
     heir: int
     free: bool
-
-
-def _free_way(rays: RayMesh, a: F8, b: F8, radius: float) -> bool:
-    """Whether a strut from a to b keeps clear of the figure over its whole length."""
-    way = b - a
-    length = float(np.linalg.norm(way))
-    if length < 1e-6:
-        return True
-    distance, _ = rays.first(a + ring(radius), way / length)
-    return bool((distance >= length).all())
 
 
 @njit()
@@ -124,7 +124,8 @@ def grow(rays: RayMesh, tips: F8, radii: F8, floor: float) -> list[Route]:
             foot = np.array([node.at[0], node.at[1], floor])
             done[node.heir] = _closed([*chains[node.heir], foot], [*widths[node.heir], node.radius])
         else:
-            done[node.heir] = short_or_on_model(rays, tips[node.heir], floor)
+            tip, wide = tips[node.heir], float(radii[node.heir]) + CLEARANCE_MM
+            done[node.heir] = bent(rays, tip, wide, floor) or short_or_on_model(rays, tip, floor)
     return [done[i] for i in range(len(tips))]
 
 
@@ -169,8 +170,8 @@ def _partner(rays: RayMesh, node: Node, nodes: dict[int, Node], floor: float) ->
         wide = radius + CLEARANCE_MM
         if (
             free_down(rays, m[None], wide, floor)[0]
-            and _free_way(rays, node.at, m, node.radius + CLEARANCE_MM)
-            and _free_way(rays, other.at, m, other.radius + CLEARANCE_MM)
+            and free_way(rays, node.at, m, node.radius + CLEARANCE_MM)
+            and free_way(rays, other.at, m, other.radius + CLEARANCE_MM)
         ):
             return key, m, radius
     return None
