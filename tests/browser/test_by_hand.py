@@ -6,6 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
+from tenugui.core.formats import load
 from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import ball, stl_bytes
 
@@ -33,6 +34,8 @@ def test_tips_put_and_taken_away_and_the_set_proved_so(page: Page) -> None:
     page.get_by_role("button", name="Take the last back").click()
     expect(page.get_by_role("button", name="Prove it so")).to_have_count(0)
     page.mouse.click(stage["x"] + stage["width"] / 2, stage["y"] + stage["height"] * 0.56)
+    # What it would weaken is read before anything is proved.
+    expect(page.get_by_text(re.compile(r"^(Nothing falls below|.* would (start|be held))"))).to_be_visible()
     page.get_by_role("button", name="Prove it so").click()
 
     expect(rows).to_have_count(many + 1)
@@ -47,3 +50,41 @@ def test_tips_put_and_taken_away_and_the_set_proved_so(page: Page) -> None:
     expect(rows.last).to_contain_text("Yours")
     page.keyboard.press("z")
     expect(rows).to_have_count(many)
+
+
+def test_tip_by_tip_and_what_would_give_way_without_each(page: Page) -> None:
+    """The lowest point of an egg hangs on one tip; without it the egg starts in mid air, and it is taken away from the walk itself."""
+    drop(page, "heron-egg.stl", stl_bytes(ball(8, fineness=4).dropped()))
+    settle_size(page, "16")
+    go_on_without_marks(page)
+    page.get_by_role("button", name=re.compile("Take pose")).click()
+    walk = page.get_by_role("region", name="Tips one by one")
+    expect(walk.get_by_text(re.compile(r"^\d+ tips$"))).to_be_visible()
+    walk.get_by_role("button", name="next").click()
+    expect(walk.get_by_text(re.compile(r"^1 of \d+, \d+ needed$"))).to_be_visible()
+    expect(walk.get_by_text(re.compile(r"^(Needed|Comfort), under what starts in mid air: 0\.\d\d mm"))).to_be_visible()
+    expect(walk.get_by_text(re.compile("Without it: (?!being)"))).to_be_visible()
+    expect(page).to_have_url(re.compile("layer="))
+    walk.get_by_role("radio", name="weakest first").click()
+    expect(walk.get_by_text(re.compile(r"holds \d+\.\d times what it is asked for"))).to_be_visible()
+    walk.get_by_role("button", name="take it away").click()
+    expect(walk.get_by_text("You have taken it away.")).to_be_visible()
+    hand = page.get_by_role("region", name="By hand")
+    expect(hand.get_by_role("button", name="Prove it so")).to_be_enabled()
+    hand.get_by_role("radio", name="clear a place").click()
+    hand.get_by_role("button", name="Take the last back").click()
+    expect(hand.get_by_text("Click: every tip within 5 mm of there goes.")).to_be_visible()
+
+    page.get_by_role("radio", name="as they are").click()
+    page.get_by_role("button", name="Take these supports").click()
+    page.get_by_role("button", name="Take this height").click()
+    off = page.get_by_role("region", name="Taking supports off")
+    group = off.get_by_role("listitem").first.get_by_role("button")
+    expect(group).to_contain_text(re.compile(r"tips? from (its|below)"))
+    group.click()
+    expect(group).to_have_attribute("aria-pressed", "true")
+    with page.expect_download() as taken:
+        off.get_by_role("link", name=re.compile("supports alone")).click()
+    with open(taken.value.path(), "rb") as file:
+        stand = load(file)
+    assert abs(float(stand.lower[2])) < 0.01 and stand.size[2] > 4 and len(stand.faces) > 100

@@ -129,39 +129,31 @@ def _each_mm2(context: Context, slope: float) -> float:
     return pitch**2 * safety_factor(USUAL_RISK)
 
 
-def _standing(tips: list[Tip], height: float) -> list[Hazard]:
-    """One line for all supports that stand on the figure, at the lowest of them."""
+def _together(code: str, tips: Sequence[Tip], height: float, said: str, remedy: str) -> list[Hazard]:
+    """One line for all of some supports, at the lowest of them; `said` of that one's height."""
     if not tips:
         return []
     low = min(tips, key=lambda tip: tip.z)
-    many = len(tips) > 1
-    text = f"{len(tips)} support{'s stand' if many else ' stands'} on the figure and scar{'' if many else 's'} it twice, the lowest below {low.z:.1f} mm."
-    remedy = "Turn the figure, or accept the scars where the surface is hidden."
-    threat = Threat(
-        "stands-on-figure",
-        int(low.z / height),
-        (low.x, low.y, low.z),
-        0.0,
-        float(len(tips)),
-        "supports",
-        text,
-        remedy,
-        1.0,
-    )
+    place = (low.x, low.y, low.z)
+    text = said.format(z=low.z)
+    threat = Threat(code, int(low.z / height), place, 0.0, float(len(tips)), "supports", text, remedy, 1.0)
     return [weighed(threat, severity="notice")]
+
+
+def _standing(tips: Sequence[Tip], height: float) -> list[Hazard]:
+    """Supports that stand on the figure."""
+    many = len(tips) != 1
+    said = f"{len(tips)} support{'s stand' if many else ' stands'} on the figure and scar{'' if many else 's'} it twice, the lowest below {{z:.1f}} mm."
+    remedy = "Turn the figure, or accept the scars where the surface is hidden."
+    return _together("stands-on-figure", tips, height, said, remedy)
 
 
 def _locked(tips: Sequence[Tip], height: float) -> list[Hazard]:
-    """One line for all supports that find no way out of the figure, at the lowest of them."""
-    if not tips:
-        return []
-    low = min(tips, key=lambda tip: tip.z)
-    many = len(tips) > 1
-    text = f"{len(tips)} support{'s are' if many else ' is'} locked in by the figure around {'them' if many else 'it'}, the lowest below {low.z:.1f} mm: {'they come' if many else 'it comes'} out in pieces."
+    """Supports that find no way out of the figure."""
+    many = len(tips) != 1
+    said = f"{len(tips)} support{'s are' if many else ' is'} locked in by the figure around {'them' if many else 'it'}, the lowest below {{z:.1f}} mm: {'they come' if many else 'it comes'} out in pieces."
     remedy = "Turn the figure, or cut them short with a fine blade before curing."
-    place = (low.x, low.y, low.z)
-    threat = Threat("locked", int(low.z / height), place, 0.0, float(len(tips)), "supports", text, remedy, 1.0)
-    return [weighed(threat, severity="notice")]
+    return _together("locked", tips, height, said, remedy)
 
 
 def _thicker(times: float) -> str:
