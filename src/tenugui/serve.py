@@ -15,7 +15,7 @@ import uvicorn
 from .app.main import make_app, own_hosts
 from .demo.load import ask_for_demo, load_machines
 from .store.db import Store, StoreError, migrate
-from .store.server import DatabaseServer
+from .store.server import DatabaseServer, InUse
 from .store.tidy import tidy
 from .work.crew import Crew
 from .work.upkeep import ask_for_upkeep
@@ -56,6 +56,9 @@ def serve(demo: bool, port: int) -> int:
         server.run()
     except KeyboardInterrupt:
         pass
+    except InUse as held:
+        tell(f"tenugui: {held}")
+        return 1
     finally:
         ending.set()
         if keeper:

@@ -1,15 +1,17 @@
-"""Backup and restore of a whole bench, by the commands."""
+"""Backup and restore of a whole bench, by the commands: what comes back, what is refused, and that nothing is lost by either."""
 
 from __future__ import annotations
 
+import stat
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
 from tenugui.store import blobs, figures, plans, settings
-from tenugui.store.copy import main
+from tenugui.store.copy import MARK, backup, main
 from tenugui.store.db import Store, migrate
-from tenugui.store.server import DatabaseServer
+from tenugui.store.server import DatabaseServer, InUse
 
 
 def filled(folder: Path) -> str:
@@ -59,3 +61,138 @@ def test_other_words_are_told_how_it_is_said(words: list[str], capsys: pytest.Ca
 def test_a_backup_that_is_not_there_is_named(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["restore", str(tmp_path / "gone.sql")]) == 2
     assert "there is no file" in capsys.readouterr().err
+
+
+@pytest.fixture(scope="module")
+def bench(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The state of a bench with work on it, and a backup of it beside."""
+    folder = tmp_path_factory.mktemp("bench")
+    filled(folder)
+    backup(folder / "db", folder / "bench.sql")
+    return folder
+
+
+@pytest.fixture
+def here(bench: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
+    """The same, for commands; as it was afterwards."""
+    monkeypatch.setenv("TENUGUI_STATE", str(bench))
+    yield bench
+    assert plans_of(bench) == [1.5], "what was on the bench is on it still"
+
+
+def plans_of(folder: Path) -> list[float]:
+    """Factors of the size decisions on a bench."""
+    server = DatabaseServer(folder / "db")
+    store = Store(server.start())
+    try:
+        return [
+            decision["choice"]["factor"]
+            for figure in figures.on_bench(store)
+            for decision in plans.chain(store, figure["plan_id"])
+        ]
+    finally:
+        store.close()
+        server.stop()
+
+
+def test_a_backup_is_its_owners_alone_and_ends_with_its_mark(bench: Path) -> None:
+    file = bench / "bench.sql"
+    assert stat.S_IMODE(file.stat().st_mode) == 0o600
+    assert file.read_bytes().rstrip(b"\n").rpartition(b"\n")[2].startswith(MARK)
+
+
+@pytest.mark.parametrize("share", [0.0, 0.3, 0.99])
+def test_a_backup_that_was_cut_off_changes_nothing(
+    here: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], share: float
+) -> None:
+    whole = (here / "bench.sql").read_bytes()
+    (tmp_path / "cut.sql").write_bytes(whole[: int(share * len(whole))])
+    assert main(["restore", str(tmp_path / "cut.sql")]) == 1
+    assert "cut off" in capsys.readouterr().err
+
+
+def test_one_wrong_byte_is_noticed_before_anything_is_touched(
+    here: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    whole = bytearray((here / "bench.sql").read_bytes())
+    whole[whole.index(b"larger; it")] ^= 1
+    (tmp_path / "wrong.sql").write_bytes(bytes(whole))
+    assert main(["restore", str(tmp_path / "wrong.sql")]) == 1
+    assert "checksum" in capsys.readouterr().err
+
+
+def test_what_does_not_verify_is_not_put_in_place(
+    here: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """A dump that is whole by its own word, but whose content is not what its hash says, or that a newer version wrote."""
+    other = tmp_path / "other"
+    other.mkdir()
+    sha = filled(other)
+    server = DatabaseServer(other / "db")
+    store = Store(server.start())
+    with store.work() as sql:
+        sql.execute("UPDATE blob_chunks SET packed = 0 WHERE sha256 = %s", (sha,))
+    store.close()
+    server.stop()
+    backup(other / "db", tmp_path / "damaged.sql")
+    assert main(["restore", str(tmp_path / "damaged.sql")]) == 1
+    assert "Nothing was changed" in capsys.readouterr().err
+    store = Store(server.start())
+    with store.work() as sql:
+        sql.execute("UPDATE _yoyo_migration SET migration_id = '9999_later' LIMIT 1")
+    store.close()
+    server.stop()
+    backup(other / "db", tmp_path / "newer.sql")
+    assert main(["restore", str(tmp_path / "newer.sql")]) == 1
+    assert "newer version" in capsys.readouterr().err
+    assert not (here / "db.new").exists()
+
+
+def test_a_running_bench_is_backed_up_and_not_restored_over(
+    here: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    server = DatabaseServer(here / "db")
+    store = Store(server.start())
+    try:
+        assert main(["backup", str(tmp_path / "live.sql")]) == 0
+        with store.work() as sql:
+            sql.execute("SELECT 1 AS lives")
+            assert sql.fetchone() == {"lives": 1}
+        assert main(["restore", str(here / "bench.sql")]) == 1
+        assert "Stop it first" in capsys.readouterr().err
+        with pytest.raises(InUse):
+            DatabaseServer(here / "db").start()
+        with store.work() as sql:
+            sql.execute("SELECT COUNT(*) AS n FROM figures")
+            assert sql.fetchone() == {"n": 1}, "nobody ended it"
+    finally:
+        store.close()
+        server.stop()
+
+
+def test_what_was_there_is_kept_beside_what_was_restored(
+    here: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    server = DatabaseServer(here / "db")
+    store = Store(server.start())
+    (figure,) = figures.on_bench(store)
+    plans.decide(store, figure["plan_id"], "size", {"factor": 3.0}, {}, "after the backup")
+    store.close()
+    server.stop()
+    monkeypatch.chdir(here)
+    assert main(["restore", "bench.sql"]) == 0, "a name is of the folder that one is in"
+    kept = Path(capsys.readouterr().out.rsplit("kept in ", 1)[1].strip().rstrip("."))
+    assert kept.parent == here and kept.name.startswith("db.before-")
+    kept.rename(here / "old")
+    (here / "olds").mkdir()
+    (here / "old").rename(here / "olds" / "db")
+    assert 3.0 in plans_of(here / "olds")
+
+
+def test_data_without_its_system_tables_is_never_deleted(tmp_path: Path) -> None:
+    filled(tmp_path)
+    (tmp_path / "db" / "data" / "mysql").rename(tmp_path / "away")
+    with pytest.raises(RuntimeError, match="Nothing was touched"):
+        DatabaseServer(tmp_path / "db").start()
+    (tmp_path / "away").rename(tmp_path / "db" / "data" / "mysql")
+    assert plans_of(tmp_path) == [1.5]

@@ -1,13 +1,38 @@
-"""Backup and restore: the whole database as one SQL file, by MariaDB's own dump."""
+"""Backup and restore: the whole database as one SQL file, by MariaDB's own dump, with an end mark of ours.
+
+A backup may be taken while the application runs. It is restored into a fresh folder, verified there, and only then put in the place of what was: that is
+kept beside it.
+"""
 
 from __future__ import annotations
 
+import contextlib
+import hashlib
+import json
 import os
+import re
+import shutil
 import subprocess
 import sys
+import time
+from collections.abc import Iterator
 from pathlib import Path
+from typing import IO, Any
 
-from .server import Address, DatabaseServer
+from yoyo import read_migrations
+
+from . import blobs
+from .db import Store, StoreError, migrate
+from .server import Address, DatabaseServer, InUse
+
+MARK = b"-- tenugui backup "
+"""Begins the last line of a backup: the SHA-256 of all before it, and the rows of each table."""
+ROW = re.compile(rb"INSERT INTO `(\w+)`")
+TAIL_BYTES = 1_000_000
+
+
+class CopyError(Exception):
+    """A backup that cannot be taken or restored, in words for the person at the terminal."""
 
 
 def _client(program: str, address: Address) -> list[str]:
@@ -22,39 +47,205 @@ def _client(program: str, address: Address) -> list[str]:
     ]
 
 
+def _secret(address: Address) -> dict[str, str]:
+    return {**os.environ, "MYSQL_PWD": address.password}
+
+
+@contextlib.contextmanager
+def _address(server: DatabaseServer) -> Iterator[Address]:
+    """The folder's database: that of the running application, or one that is started for as long as it is needed."""
+    try:
+        address = server.start()
+    except InUse:
+        running = server.running()
+        if running is None:
+            raise
+        yield running
+        return
+    try:
+        yield address
+    finally:
+        server.stop()
+
+
+def backup(folder: Path, file: Path) -> int:
+    """Write everything in a database folder to a file that only its owner reads; how many rows. A broken backup never has the asked name.
+
+    Raises:
+        CopyError: the dump did not end well.
+    """
+    part = file.with_name(file.name + ".part")
+    with _address(DatabaseServer(folder)) as address:
+        words = ["--single-transaction", "--hex-blob", "--add-drop-table", "--skip-extended-insert", address.database]
+        dump = subprocess.Popen(
+            [*_client("mariadb-dump", address), *words],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            env=_secret(address),
+        )
+        assert dump.stdout is not None and dump.stderr is not None
+        digest, rows = hashlib.sha256(), dict[str, int]()
+        try:
+            with os.fdopen(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "wb") as out:
+                for line in dump.stdout:
+                    digest.update(line)
+                    out.write(line)
+                    if row := ROW.match(line):
+                        rows[row[1].decode()] = rows.get(row[1].decode(), 0) + 1
+                said = dump.stderr.read().decode(errors="replace")
+                if dump.wait():
+                    raise CopyError(f"The backup did not end well: {said.strip()[-400:]}")
+                out.write(MARK + json.dumps({"sha256": digest.hexdigest(), "rows": rows}).encode() + b"\n")
+                out.flush()
+                os.fsync(out.fileno())
+            part.rename(file)
+        finally:
+            dump.kill()
+            part.unlink(missing_ok=True)
+    return sum(rows.values())
+
+
+def _checked(file: Path) -> dict[str, int] | None:
+    """Rows of each table that a backup says it holds, None where it is of before there was a mark.
+
+    Raises:
+        CopyError: the file is no backup, is cut off, or is not as it was written.
+    """
+    size = file.stat().st_size
+    with open(file, "rb") as handle:
+        handle.seek(max(0, size - TAIL_BYTES))
+        tail = handle.read()
+        last = tail.rstrip(b"\n").rpartition(b"\n")[2]
+        if not last.startswith(MARK):
+            if b"-- Dump completed" in tail[-200:]:
+                return None
+            raise CopyError(f"{file} is no backup, or is cut off: its end is missing. Nothing was changed.")
+        try:
+            told: dict[str, Any] = json.loads(last[len(MARK) :])
+        except ValueError as cut:
+            raise CopyError(f"{file} is cut off within its last line. Nothing was changed.") from cut
+        handle.seek(0)
+        if _digest(handle, size - len(last) - 1) != told["sha256"]:
+            raise CopyError(f"{file} is not as it was written: its checksum differs. Nothing was changed.")
+    return {str(name): int(many) for name, many in told["rows"].items()}
+
+
+def _digest(handle: IO[bytes], size: int) -> str:
+    digest = hashlib.sha256()
+    while size > 0 and (part := handle.read(min(size, 1 << 20))):
+        digest.update(part)
+        size -= len(part)
+    return digest.hexdigest()
+
+
+def restore(folder: Path, file: Path) -> Path | None:
+    """Put a backup in the place of a database folder; where what was there is kept, None where there was nothing.
+
+    Raises:
+        CopyError: the file or what came out of it is not whole; nothing was changed.
+        InUse: the application runs.
+    """
+    rows = _checked(file)
+    held = DatabaseServer(folder)
+    if folder.exists():
+        held.take()
+    try:
+        fresh = _made(folder.with_name(folder.name + ".new"), file, rows)
+        kept = None
+        if folder.exists():
+            kept = folder.with_name(f"{folder.name}.before-{time.strftime('%Y%m%d-%H%M%S')}")
+            folder.rename(kept)
+        fresh.rename(folder)
+    finally:
+        held.leave()
+    return kept
+
+
+def _made(fresh: Path, file: Path, rows: dict[str, int] | None) -> Path:
+    """A new database folder with what is in a backup, verified; nothing stays of it where that fails."""
+    shutil.rmtree(fresh, ignore_errors=True)
+    server = DatabaseServer(fresh)
+    try:
+        address = server.start()
+        with open(file, "rb") as source:
+            made = subprocess.run(
+                [*_client("mariadb", address), address.database],
+                stdin=source,
+                env=_secret(address),
+                stderr=subprocess.PIPE,
+                text=True,
+            )
+        if made.returncode:
+            raise CopyError(f"{file} cannot be read back: {made.stderr.strip()[-400:]} Nothing was changed.")
+        _verify(address, rows)
+    except BaseException:
+        server.stop()
+        shutil.rmtree(fresh, ignore_errors=True)
+        raise
+    server.stop()
+    return fresh
+
+
+def _verify(address: Address, rows: dict[str, int] | None) -> None:
+    """Rows as they were counted, a version that is known here, and every file's SHA-256.
+
+    Raises:
+        CopyError: what is not so.
+    """
+    store = Store(address)
+    try:
+        with store.work() as sql:
+            sql.execute("SHOW TABLES")
+            tables = [str(next(iter(row.values()))) for row in sql.fetchall()]
+            for name in rows or {}:
+                if name not in tables:
+                    raise CopyError(f"The table {name} did not come back. Nothing was changed.")
+            for name in tables if rows is not None else ():
+                sql.execute(f"SELECT COUNT(*) AS many FROM `{name}`")
+                found, wanted = int((sql.fetchone() or {})["many"]), (rows or {}).get(name, 0)
+                if found != wanted:
+                    raise CopyError(f"Of {wanted} rows of {name} came back {found}. Nothing was changed.")
+            known = {m.id for m in read_migrations(str(Path(__file__).parent / "migrations"))}
+            sql.execute("SELECT migration_id FROM _yoyo_migration")
+            strange = {str(row["migration_id"]) for row in sql.fetchall()} - known
+            if strange:
+                raise CopyError(
+                    f"The backup is of a newer version ({', '.join(sorted(strange))}). Nothing was changed."
+                )
+            sql.execute("SELECT sha256 FROM blobs")
+            kept = [str(row["sha256"]) for row in sql.fetchall()]
+        migrate(address)
+        for sha in kept:
+            try:
+                blobs.get(store, sha)
+            except StoreError as damaged:
+                raise CopyError(f"{damaged.what} Nothing was changed.") from damaged
+    finally:
+        store.close()
+
+
 def main(words: list[str]) -> int:
-    """`backup FILE` or `restore FILE`; the application must not be running."""
+    """`backup FILE` or `restore FILE`: 0 when done, 1 when it could not be, 2 when it was asked wrongly."""
     if len(words) != 2 or words[0] not in ("backup", "restore"):
         print("usage: ./tenugui backup FILE | restore FILE", file=sys.stderr)
         return 2
-    verb, file = words[0], Path(words[1])
+    verb, file = words[0], Path(words[1]).resolve()
     if verb == "restore" and not file.is_file():
         print(f"tenugui: there is no file {file}.", file=sys.stderr)
         return 2
-    server = DatabaseServer(Path(os.environ["TENUGUI_STATE"]) / "db")
-    address = server.start()
-    secret = {**os.environ, "MYSQL_PWD": address.password}
+    folder = Path(os.environ["TENUGUI_STATE"]).resolve() / "db"
     try:
         if verb == "backup":
-            with open(file.with_suffix(file.suffix + ".part"), "wb") as out:
-                subprocess.run(
-                    [
-                        *_client("mariadb-dump", address),
-                        "--single-transaction",
-                        "--hex-blob",
-                        "--add-drop-table",
-                        address.database,
-                    ],
-                    stdout=out,
-                    env=secret,
-                    check=True,
-                )
-            file.with_suffix(file.suffix + ".part").rename(file)  # a broken backup never has the asked name
+            print(f"{backup(folder, file):,} rows are in {file}.")
         else:
-            with open(file, "rb") as source:
-                subprocess.run([*_client("mariadb", address), address.database], stdin=source, env=secret, check=True)
-    finally:
-        server.stop()
+            kept = restore(folder, file)
+            print(
+                "The bench is as it was when the backup was taken."
+                + (f" What was here before is kept in {kept}." if kept else "")
+            )
+    except (CopyError, InUse) as refused:
+        print(f"tenugui: {refused}", file=sys.stderr)
+        return 1
     return 0
 
 

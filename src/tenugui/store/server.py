@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
+import fcntl
 import os
 import secrets
 import shutil
@@ -41,12 +43,55 @@ def _free_port() -> int:
         return int(s.getsockname()[1])
 
 
+class InUse(RuntimeError):
+    """The folder's database is another process's."""
+
+
 class DatabaseServer:
-    """Starts and stops the server whose files lie in `folder`."""
+    """Starts and stops the server whose files lie in `folder`; one process at a time has it."""
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder.resolve()
         self._process: subprocess.Popen[bytes] | None = None
+        self._lock: int | None = None
+
+    def take(self) -> None:
+        """Keep every other process of ours away, for as long as this one lives: the kernel lets go of the lock with it.
+
+        Raises:
+            InUse: another has it.
+        """
+        if self._lock is not None:
+            return
+        lock = os.open(self.folder / "lock", os.O_RDWR | os.O_CREAT, 0o600)
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError as held:
+            os.close(lock)
+            raise InUse(f"The bench in {self.folder.parent} is running. Stop it first.") from held
+        self._lock = lock
+
+    def leave(self) -> None:
+        """Let others have the folder."""
+        if self._lock is not None:
+            os.close(self._lock)
+            self._lock = None
+
+    def running(self) -> Address | None:
+        """Where the folder's server listens, if it runs: its pid file names it, its command line proves that it is ours and says where."""
+        found = self._process_of_ours()
+        if found is None:
+            return None
+        port = next((w.partition("=")[2] for w in found[1] if w.startswith("--port=")), "")
+        return Address(int(port), self._password()) if port.isdigit() else None
+
+    def _process_of_ours(self) -> tuple[int, list[str]] | None:
+        try:
+            pid = int((self.folder / "pid").read_text())
+            words = Path(f"/proc/{pid}/cmdline").read_text().split("\0")
+        except (FileNotFoundError, ProcessLookupError, ValueError):
+            return None
+        return (pid, words) if f"--datadir={self.folder / 'data'}" in words else None
 
     def _password(self) -> str:
         file = self.folder / "password"
@@ -56,16 +101,28 @@ class DatabaseServer:
         return file.read_text()
 
     def start(self, port: int | None = None) -> Address:
-        """Create the data folder if it is missing, recover what a crash left, start, and wait until it answers."""
+        """Create the data folder if it is missing, recover what a crash left, start, and wait until it answers.
+
+        Raises:
+            InUse: another process has started it.
+        """
         self.folder.mkdir(parents=True, exist_ok=True)
         os.chmod(self.folder, 0o700)
+        self.take()
+        try:
+            return self._start(port)
+        except BaseException:
+            self.stop()
+            raise
+
+    def _start(self, port: int | None) -> Address:
         data = self.folder / "data"
         # Of its own: two servers that are created at once would take away each other's temporary tables.
         spare = self.folder / "tmp"
         spare.mkdir(exist_ok=True)
         me = ["--user=root"] if os.geteuid() == 0 else []
         if not (data / "mysql").is_dir():
-            shutil.rmtree(data, ignore_errors=True)  # an unfinished first start
+            self._clear(data)
             made = subprocess.run(
                 [
                     "mariadb-install-db",
@@ -126,17 +183,24 @@ class DatabaseServer:
         return path if len(path) < 100 else f"/tmp/tenugui-{os.getpid()}.sock"  # a longer path than the kernel takes
 
     def _end_leftover(self) -> None:
-        """End a server of ours that outlived its launcher; its pid file names it, its command line proves it."""
-        try:
-            pid = int((self.folder / "pid").read_text())
-            if str(self.folder / "data") not in Path(f"/proc/{pid}/cmdline").read_text():
-                return
-            os.kill(pid, signal.SIGTERM)
-            for _ in range(200):
-                os.kill(pid, 0)
-                time.sleep(0.1)
-        except (FileNotFoundError, ProcessLookupError, ValueError):
+        """End a server of ours that outlived its launcher."""
+        found = self._process_of_ours()
+        if found is None:
             return
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(found[0], signal.SIGTERM)
+            for _ in range(200):
+                os.kill(found[0], 0)
+                time.sleep(0.1)
+
+    def _clear(self, data: Path) -> None:
+        """Take away what an unfinished first start left; what may hold somebody's work is never deleted."""
+        if (data / SCHEMA).exists():
+            raise RuntimeError(
+                f"The database in {data} lacks its system tables and holds data of the bench. Nothing was touched: bring the folder 'mysql' back from a copy of"
+                " the disk, or move the whole folder away and restore a backup."
+            )
+        shutil.rmtree(data, ignore_errors=True)
 
     def _wait(self, address: Address) -> None:
         until = time.monotonic() + START_SECONDS
@@ -172,3 +236,4 @@ class DatabaseServer:
                 self._process.kill()
                 self._process.wait()
         self._process = None
+        self.leave()

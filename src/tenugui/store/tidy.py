@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from .db import Store, migrate
-from .server import DatabaseServer
+from .server import DatabaseServer, InUse
 
 RESULT_DAYS = 60
 JOB_DAYS = 14
@@ -69,7 +69,10 @@ def main() -> None:
     words.add_argument("--dry-run", action="store_true", help="count only")
     dry = words.parse_args().dry_run
     server = DatabaseServer(Path(os.environ["TENUGUI_STATE"]) / "db")
-    address = server.start()
+    try:
+        address = server.start()
+    except InUse as held:
+        raise SystemExit(f"tenugui: {held} While it runs it tidies by itself.") from held
     try:
         migrate(address)
         store = Store(address)
