@@ -9,8 +9,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tenugui.core.contract import unpack_mesh
-from tenugui.core.formats import load
-from tenugui.core.mesh import measure
+from tenugui.core.formats import load, read_3mf
+from tenugui.core.mesh import Mesh, measure
 from tenugui.store.db import Store
 from tests.app.bench import bring_in, decide, fold, machine_ids, redo, size, undo, work_off
 from tests.shapes import fork, knobbly, stl_bytes
@@ -39,8 +39,11 @@ def test_from_a_file_to_a_logged_outcome(client: TestClient, store: Store, print
     proof = proof["proof"]
     assert state["numbers"]["time_s"] == pytest.approx(proof["time_s"])
     whole = load(io.BytesIO(client.get(f"/api/plans/{plan}/files/stl").content))
-    package = load(io.BytesIO(client.get(f"/api/plans/{plan}/files/3mf").content))
-    assert whole.size == pytest.approx(package.size, abs=1e-3) and whole.lower[2] == pytest.approx(0, abs=1e-5)
+    packed = client.get(f"/api/plans/{plan}/files/3mf").content
+    parts = read_3mf(io.BytesIO(packed), len(packed))
+    assert whole.size == pytest.approx(Mesh.joined(list(parts.values())).size, abs=1e-3) and whole.lower[
+        2
+    ] == pytest.approx(0, abs=1e-5)
     assert client.get(f"/api/plans/{plan}/files/pdf").content.startswith(b"%PDF")
     run = client.post(f"/api/plans/{plan}/runs", json={}).json()
     assert (

@@ -54,3 +54,20 @@ def test_every_answer_carries_the_security_headers(door: TestClient) -> None:
     for answer in (door.get("/api/health"), door.get("/api/figures/99"), door.get("/", headers={"Host": "x"})):
         assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
         assert answer.headers["X-Content-Type-Options"] == "nosniff"
+
+
+def test_a_full_disk_is_said_everywhere_and_nothing_new_is_begun(
+    door: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As with a disk that has less left than is wanted: pages read on, changes wait, and all goes on by itself."""
+    made = {"Origin": f"http://{HOST}", "Content-Type": "application/octet-stream"}
+    monkeypatch.setenv("TENUGUI_LEAST_MB", "1e12")
+    full = door.get("/api/health")
+    assert full.status_code == 507 and full.json()["code"] == "disk-full" and "MB left" in full.json()["title"]
+    assert "by itself" in full.json()["detail"]
+    assert door.get("/api/figures").status_code == 200
+    refused = door.post("/api/figures?name=a.stl", content=b"solid", headers=made)
+    assert refused.status_code == 507 and refused.headers["X-Content-Type-Options"] == "nosniff"
+    monkeypatch.delenv("TENUGUI_LEAST_MB")
+    assert door.get("/api/health").json() == {"database": "here"}
+    assert door.post("/api/figures?name=a.stl", content=b"solid", headers=made).status_code != 507

@@ -7,6 +7,7 @@ import socket
 import subprocess
 import sys
 import time
+import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -32,8 +33,8 @@ class Running:
     process: subprocess.Popen[bytes]
 
 
-def start(state: Path, port: int) -> Running:
-    """Start and wait until it answers."""
+def start(state: Path, port: int, *, well: bool = True) -> Running:
+    """Start and wait until it answers, and says that it is `well`."""
     process = subprocess.Popen(
         [sys.executable, "-m", "tenugui.cli", "serve", "--port", str(port)],
         env={**os.environ, "TENUGUI_STATE": str(state)},
@@ -44,6 +45,10 @@ def start(state: Path, port: int) -> Running:
         try:
             urllib.request.urlopen(f"{address}/api/health", timeout=2).read()
             return Running(address, state, process)
+        except urllib.error.HTTPError:
+            if not well:
+                return Running(address, state, process)
+            time.sleep(0.1)
         except OSError:
             assert process.poll() is None, "the server ended at its start"
             time.sleep(0.1)

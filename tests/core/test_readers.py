@@ -6,11 +6,13 @@ import base64
 import io
 import json
 import struct
+import time
 import zipfile
 from collections.abc import Callable
 
 import numpy as np
 import pytest
+from bench.trial import crossed_obj, nested_3mf
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -28,7 +30,7 @@ from tenugui.core.formats import (
     write_ply,
 )
 from tenugui.core.formats.polygons import triangulate
-from tenugui.core.mesh import Mesh, measure, weld
+from tenugui.core.mesh import Mesh, MeshError, measure, weld
 from tests.shapes import ball, box, knobbly, stl_bytes
 
 CUBE_OBJ = """# a cube of quadrilaterals, wound outwards
@@ -324,3 +326,33 @@ def test_a_damaged_file_is_read_or_refused_and_nothing_else(name: str, data: st.
         and mesh.faces.min() >= 0
         and mesh.faces.max() < len(mesh.vertices)
     )
+
+
+def test_components_of_components_are_counted_before_they_are_walked() -> None:
+    """Ten to the tenth placements of an empty mesh: once three minutes in the library before it was refused."""
+    began = time.process_time()
+    with pytest.raises(FormatError) as refused:
+        load(io.BytesIO(nested_3mf()))
+    assert refused.value.code == "too-many-parts" and time.process_time() - began < 5
+    with pytest.raises(FormatError) as deep:
+        load(io.BytesIO(nested_3mf(deep=20, wide=1)))
+    assert deep.value.code == "too-deep"
+    with pytest.raises((FormatError, MeshError)) as empty:
+        load(io.BytesIO(nested_3mf(deep=3, wide=4)))
+    assert empty.value.code == "no-triangles"
+
+
+def test_many_large_polygons_are_refused_and_one_is_not() -> None:
+    with pytest.raises(FormatError) as refused:
+        load(io.BytesIO(crossed_obj(12)))
+    assert refused.value.code == "huge-polygon" and "12 faces" in str(refused.value)
+    with pytest.raises(MeshError) as flat:
+        load(io.BytesIO(crossed_obj(1, 600)))
+    assert flat.value.code == "flat"
+
+
+def test_coordinates_beyond_all_sense_are_refused_in_words() -> None:
+    far = stl_bytes(Mesh(ball(3).vertices * 1e30, ball(3).faces))
+    with pytest.raises(MeshError) as refused:
+        load(io.BytesIO(far))
+    assert refused.value.code == "too-far"

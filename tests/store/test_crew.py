@@ -102,3 +102,24 @@ def test_a_fault_fails_the_job_in_words(store: Store, crew: Crew) -> None:
     until(lambda: jobs.one(store, job)["state"] == "failed")
     problem = jobs.one(store, job)["problem"]
     assert problem["code"] == "not-stl" and problem["what"] and problem["remedy"]
+
+
+def test_no_work_is_begun_on_a_full_disk_and_it_goes_on_when_there_is_room(
+    store: Store, database: Address, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("TENUGUI_LEAST_MB", "1e12")
+    held = Crew(database, 1)
+    held.start()
+    try:
+        job, _ = heavy(store)
+        time.sleep(4)
+        assert jobs.one(store, job)["state"] == "waiting"
+    finally:
+        held.stop()
+    monkeypatch.delenv("TENUGUI_LEAST_MB")
+    again = Crew(database, 1)
+    again.start()
+    try:
+        until(lambda: jobs.one(store, job)["state"] == "running")
+    finally:
+        again.stop()

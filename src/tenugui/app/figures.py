@@ -20,16 +20,21 @@ from ..store.tidy import tidy
 from ..work.folds import Workshop, folds_of, running
 from ..work.shelf import StoreShelf
 from .models import AwayRow, Computation, FigureRow, Fit, NewName, PointedAt, Stand
+from .recent import Recent
 from .state import computation, info, store_of
 
 router = APIRouter(prefix="/api/figures", tags=["figures"])
 PLAIN = ("id", "name", "file_name", "triangles", "created_at", "plan_id", "kit_id", "kit_name")
 
 
-@router.get("")
-def on_bench(request: Request) -> list[FigureRow]:
+@router.get("", response_model=list[FigureRow])
+def on_bench(request: Request) -> Response:
     """Every figure on the bench, with where its newest plan stands."""
-    store = store_of(request)
+    recent: Recent = request.app.state.bench
+    return recent.answer(request, lambda: _on_bench(store_of(request)))
+
+
+def _on_bench(store: Store) -> list[FigureRow]:
     on_it = figures.on_bench(store)
     chains = plans.chains(store, [row["plan_id"] for row in on_it if row["plan_id"]])
     doing = {row["figure_id"]: row["title"] for row in reversed(jobs.under_way(store)) if row["figure_id"]}

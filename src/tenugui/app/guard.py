@@ -6,7 +6,9 @@ import structlog
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from ..store.room import shortage
 from . import problems
+from .recent import changed
 
 HEADERS = {
     "Content-Security-Policy": (
@@ -67,6 +69,9 @@ class Guard:
         if why is not None:
             refused = problems.problem(403, "other-origin", why, "Open Tenugui at its own address.")
             return await refused(scope, receive, headed)
+        if scope["method"] not in SAFE and (full := shortage()) is not None:
+            said = problems.problem(full.status, full.code, full.what, full.remedy)
+            return await said(scope, receive, headed)
         try:
             await self.app(scope, receive, headed)
         except Exception:
@@ -74,3 +79,6 @@ class Guard:
             if begun:
                 raise
             await problems.fault()(scope, receive, headed)
+        finally:
+            if scope["method"] not in SAFE:
+                changed(scope.get("app"))

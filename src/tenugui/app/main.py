@@ -13,10 +13,12 @@ from starlette.staticfiles import StaticFiles
 
 from ..core.plan import FOLDS
 from ..store.db import Store
+from ..store.room import shortage
 from . import bring_in, decisions, exports, figures, jobs, kits, plans, problems, settings, workshop
 from .guard import Guard
-from .models import FoldInfo
+from .models import FigureRow, FoldInfo
 from .readers import Readers
+from .recent import Recent
 from .state import store_of
 
 DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
@@ -45,6 +47,7 @@ def make_app(
     app.state.store, app.state.readers, app.state.uploads = store, readers, uploads
     problems.register(app)
     app.add_middleware(GZipMiddleware, minimum_size=2048, compresslevel=2)
+    app.state.bench = Recent(list[FigureRow])
     app.add_middleware(Guard, hosts=hosts)
 
     for router in (
@@ -63,7 +66,9 @@ def make_app(
 
     @app.get("/api/health", tags=["health"])
     def health(request: Request) -> dict[str, str]:
-        """Whether the database answers."""
+        """Whether the database answers, and has room on its disk."""
+        if (full := shortage()) is not None:
+            raise full
         with store_of(request).work() as sql:
             sql.execute("SELECT 1")
         return {"database": "here"}

@@ -16,6 +16,7 @@ from ..core.errors import CoreError
 from ..core.plan import Given, computed, key_of, task_names, task_of
 from ..store import figures, jobs
 from ..store.db import Row, Store, StoreError, address_from_environment
+from ..store.room import shortage
 from .chores import CHORES
 from .folds import want
 from .shelf import StoreShelf
@@ -131,6 +132,9 @@ def main() -> None:
     store = Store(address_from_environment())
     shelf, name = StoreShelf(store), jobs.worker_name(os.getpid())
     while True:
+        if shortage() is not None:
+            time.sleep(1.0)
+            continue
         try:
             job = jobs.claim(store, name)
             if job is None:

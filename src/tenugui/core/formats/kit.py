@@ -43,7 +43,13 @@ def is_3mf(handle: BinaryIO) -> bool:
 
 def _sound_name(name: str) -> str:
     path = PurePosixPath(name.replace("\\", "/"))
-    if path.is_absolute() or ".." in path.parts or ":" in path.parts[0] or any(ord(c) < 32 for c in name):
+    if (
+        not path.parts
+        or path.is_absolute()
+        or ".." in path.parts
+        or ":" in path.parts[0]
+        or any(ord(c) < 32 for c in name)
+    ):
         raise FormatError(
             "bad-path",
             f"The archive names a file outside itself: '{name[:80]}'.",

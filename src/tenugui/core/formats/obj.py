@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..compiled import njit
 from ..mesh import Mesh, require_figure, weld
-from .polygons import MOST_CORNERS, triangulate
+from .polygons import LARGE_CORNERS, MOST_CORNERS, MOST_LARGE, triangulate
 from .problems import AGAIN, DEFAULT_LIMITS, FormatError, Limits, check_size, check_triangles
 from .text import Text, blanks, line_of, next_line, number, whole
 
@@ -154,6 +154,14 @@ def _check(points: NDArray[np.float32], starts: NDArray[np.int64], corners: NDAr
         raise FormatError(
             "huge-polygon",
             f"A face has {most:,} corners; the limit is {MOST_CORNERS:,}.",
+            remedy="Triangulate the figure first.",
+        )
+    large = np.diff(starts)
+    large = large[large > LARGE_CORNERS]
+    if int((large**2).sum()) > MOST_LARGE:
+        raise FormatError(
+            "huge-polygon",
+            f"{len(large):,} faces have more than {LARGE_CORNERS} corners each, too many to triangulate here.",
             remedy="Triangulate the figure first.",
         )
     finite = np.isfinite(points).all(axis=1)

@@ -14,6 +14,8 @@ from ..compiled import njit
 I8 = NDArray[np.int64]
 MOST_CORNERS = 4096
 """A polygon with more corners is refused: ear clipping is quadratic, and no figure has one."""
+LARGE_CORNERS, MOST_LARGE = 256, 40_000_000
+"""Corners of a large polygon, and the most that the squares of such may sum to in a file: some seconds of clipping where they cross themselves."""
 
 
 @njit()

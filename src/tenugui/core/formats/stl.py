@@ -23,7 +23,7 @@ RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("attribute", "<
 
 def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int | None:
     """Judge an STL by its first 84 or more bytes and its length: the binary triangle count, or None for ASCII. Refuses the rest."""
-    if size > limits.file_bytes and (size < 84 or struct.unpack("<I", head[80:84])[0] == 0):
+    if size > limits.file_bytes and (len(head) < 84 or struct.unpack("<I", head[80:84])[0] == 0):
         raise FormatError(
             "no-triangles",
             f"The file is {size / 2**20:.0f} MB long, yet its header announces no triangles.",
@@ -33,7 +33,7 @@ def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int
     check_size(size, limits)
     start = head.lstrip()[:16].lower()
     text = start.startswith((b"solid", b"facet")) and b"\0" not in head
-    if size >= 84:
+    if size >= 84 and len(head) >= 84:
         count = int(struct.unpack("<I", head[80:84])[0])
         if size == 84 + 50 * count:
             if count == 0:

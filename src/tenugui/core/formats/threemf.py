@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import zipfile
 from collections.abc import Mapping
 from ctypes import c_uint8, c_uint64
@@ -129,6 +130,7 @@ def _guard(body: bytes, limits: Limits) -> None:
             unpacked = sum(entry.file_size for entry in archive.infolist())
             if unpacked <= limits.unpacked_bytes:
                 _refuse_entities(archive)
+                _refuse_many(archive)
     except FAULTS as reason:
         raise FormatError(
             "not-3mf", f"This is not a 3MF archive: {reason}.", remedy="Export or download the file again."
@@ -164,6 +166,56 @@ def _read_settings(model: Any) -> str | None:
         if (one.GetNameSpace(), one.GetName()) == (NAMESPACE, SETTINGS):
             return str(one.GetValue())
     return None
+
+
+PLACES = re.compile(
+    rb"<(?:\w+:)?(?:(?P<thing>object)\b[^>]*?\bid|(?P<part>component)\b[^>]*?\bobjectid|item\b[^>]*?\bobjectid)\s*=\s*[\"'](\d+)[\"']"
+)
+
+
+def _refuse_many(archive: zipfile.ZipFile) -> None:
+    """Count what a model places before the library walks it: components of components multiply, and a kilobyte can place a mesh ten billion times."""
+    for entry in archive.infolist():
+        if not entry.filename.lower().endswith(".model"):
+            continue
+        body = archive.read(entry)
+        if b"component" not in body:
+            continue
+        holds: dict[int, list[int]] = {}
+        placed, inside = list[int](), 0
+        for found in PLACES.finditer(body):
+            number = int(found[3])
+            if found["thing"]:
+                inside = number
+                holds.setdefault(inside, [])
+            elif found["part"]:
+                holds.setdefault(inside, []).append(number)
+            else:
+                placed.append(number)
+        many: dict[int, int] = {}
+        if sum(_placements(number, holds, many, 0) for number in placed) > MOST_VISITS:
+            raise _too_many()
+
+
+def _placements(number: int, holds: dict[int, list[int]], many: dict[int, int], depth: int) -> int:
+    """How many objects placing one comes to, itself and all within it."""
+    if depth > DEEPEST:
+        raise _too_deep()
+    if number not in many:
+        many[number] = 1 + sum(_placements(one, holds, many, depth + 1) for one in holds.get(number, ()))
+    return many[number]
+
+
+def _too_many() -> FormatError:
+    return FormatError(
+        "too-many-parts", f"The 3MF places more than {MOST_VISITS:,} objects.", remedy="Flatten the assembly."
+    )
+
+
+def _too_deep() -> FormatError:
+    return FormatError(
+        "too-deep", f"The 3MF nests its components more than {DEEPEST} deep.", remedy="Flatten the assembly."
+    )
 
 
 def read_3mf(
@@ -227,14 +279,10 @@ class _Walk:
             FormatError: too deep, too many, too much.
         """
         if depth > DEEPEST:
-            raise FormatError(
-                "too-deep", f"The 3MF nests its components more than {DEEPEST} deep.", remedy="Flatten the assembly."
-            )
+            raise _too_deep()
         self._visits += 1
         if self._visits > MOST_VISITS:
-            raise FormatError(
-                "too-many-parts", f"The 3MF places more than {MOST_VISITS:,} objects.", remedy="Flatten the assembly."
-            )
+            raise _too_many()
         if thing.IsComponentsObject():
             holder = self.model.GetComponentsObjectByID(thing.GetUniqueResourceID())
             for index in range(holder.GetComponentCount()):

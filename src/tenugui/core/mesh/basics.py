@@ -44,12 +44,23 @@ def measure(mesh: Mesh) -> Basics:
     )
 
 
+FARTHEST = 1e9
+"""A figure 100 m tall in micrometres, ten times."""
+
+
 def require_figure(mesh: Mesh) -> None:
-    """Refuse what can not be a figure: no faces, or no extent in some direction."""
+    """Refuse what can not be a figure: no faces, no extent in some direction, coordinates beyond all sense."""
     if not len(mesh.faces):
         raise MeshError("no-triangles", "The file holds no triangles.", remedy="Export the figure again as a mesh.")
     if not np.isfinite(mesh.vertices).all():
         raise MeshError("not-finite", "Some coordinates are not numbers.", remedy="Export the figure again.")
+    far = float(np.abs(mesh.vertices).max())
+    if far > FARTHEST:
+        raise MeshError(
+            "too-far",
+            f"Some coordinates are as large as {far:.2g}, which is no figure in any unit.",
+            remedy="Export the figure again; some program has written nonsense.",
+        )
     size = mesh.size
     if size.min() <= 1e-9 * max(float(size.max()), 1e-9):
         raise MeshError(

@@ -1,0 +1,40 @@
+"""The trial of the doors (`./tenugui bench trial`) in short: hostile files, some seconds of made-up requests, a small crowd, races."""
+
+from __future__ import annotations
+
+import json
+
+from bench.trial import ask, crowd, fuzz, hostile, plan_with_machine, races
+
+from tenugui.app.main import make_app
+from tests.browser.conftest import Running
+
+
+def test_every_hostile_file_is_refused_in_words_and_leaves_nothing(running: Running) -> None:
+    found = hostile(running.address)
+    assert found.pop("(the server after them)").status == 200
+    for name, answer in found.items():
+        assert 400 <= answer.status < 500, (name, answer)
+        told = json.loads(answer.body)
+        assert told["title"] and told["detail"] and told["code"] not in ("reader-died", "fault"), (name, told)
+        assert answer.seconds < 30, name
+    assert list((running.state / "uploads").iterdir()) == []
+    assert json.loads(ask(running.address, "get", "/api/figures").body) == []
+
+
+def test_of_two_who_decide_at_once_one_is_taken(running: Running) -> None:
+    plan, size = plan_with_machine(running.address)
+    found = races(running.address, plan, size, 10)
+    assert found["both taken"] == 0 and found["one taken"] == 10
+
+
+def test_a_crowd_is_answered(running: Running) -> None:
+    many, half, most = crowd(running.address, 5, 2.0)
+    assert many >= 10 and half <= most
+
+
+def test_no_door_answers_a_made_up_request_with_a_fault(running: Running) -> None:
+    plan_with_machine(running.address)
+    schema = make_app(None).openapi()  # type: ignore[arg-type]
+    answers = fuzz(running.address, schema, seconds=8)
+    assert sum(answers.values()) > 50 and any(200 <= status < 300 for status in answers)
