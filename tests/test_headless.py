@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import subprocess
 import sys
@@ -11,7 +12,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tenugui.core.formats import load, read, write_3mf
+from tenugui.core.formats import load, read, read_3mf, write_3mf
 from tenugui.core.layers import prove
 from tests.figures import hound, staff, y_up
 from tests.shapes import ball, box, cone, fork, hollow_ball, knobbly, stl_bytes
@@ -171,8 +172,8 @@ def test_a_staff_stands_on_a_plinth_that_is_printed_with_it(tmp_path: Path) -> N
     made = document("plan", str(file), "--printer", "kestrel", "--out", str(tmp_path / "plan"))
     best = made["pose"]["candidates"][made["pose"]["recommended"]]
     assert best["down"] == [0, 0, -1] and best["metrics"]["plinth_mm"] > 10
-    with open(tmp_path / "plan" / "staff.3mf", "rb") as handle:
-        parts = read(handle).parts
+    package = (tmp_path / "plan" / "staff.3mf").read_bytes()
+    parts = read_3mf(io.BytesIO(package), len(package))
     side = best["metrics"]["plinth_mm"]
     assert parts["plinth"].size == pytest.approx([side, side, 1.2], abs=1e-3)
     assert parts["figure"].lower[2] == pytest.approx(1.0, abs=1e-3), "its foot reaches into it"

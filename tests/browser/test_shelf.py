@@ -28,7 +28,7 @@ def test_a_printer_of_ones_own_from_the_shelf_to_a_plan(page: Page) -> None:
     expect(keep).to_be_disabled()
     page.get_by_label("Pixels of the screen, wide and deep, number 2").fill("2048")
     keep.click()
-    expect(page.get_by_text("wader is kept.")).to_be_visible()
+    expect(page.get_by_text("wader is kept.", exact=True)).to_be_visible()
     expect(page.get_by_role("button", name=re.compile("^wader"))).to_have_attribute("aria-current", "true")
     expect(page.get_by_text("Film: 0 % of its usual life")).to_be_visible()
     page.get_by_role("button", name="A new film is in").click()

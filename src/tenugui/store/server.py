@@ -108,11 +108,13 @@ class DatabaseServer:
         """
         self.folder.mkdir(parents=True, exist_ok=True)
         os.chmod(self.folder, 0o700)
+        again = self._lock is not None
         self.take()
         try:
             return self._start(port)
         except BaseException:
-            self.stop()
+            if not again:  # one that went away is tried again, and is ours meanwhile
+                self.stop()
             raise
 
     def _start(self, port: int | None) -> Address:

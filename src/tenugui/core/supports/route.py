@@ -71,8 +71,8 @@ def free_down(rays: RayMesh, joints: F8, radius: float | F8, floor: float) -> ND
     around = _rings(np.broadcast_to(np.asarray(radius, float), len(joints)))
     origins = joints[:, None, :] + around
     distance, _ = rays.first(origins.reshape(-1, 3), np.array([0.0, 0.0, -1.0]))
-    # Nothing of the figure lies below the floor: what meets its underside there has come down inside it.
-    clear = distance >= FAR
+    # What stands on the floor has its underside there: who meets it has come down inside.
+    clear = distance > np.repeat(joints[:, 2] - floor, around.shape[1]) + 1e-3
     return np.asarray(clear.reshape(len(joints), -1).all(axis=1))
 
 
