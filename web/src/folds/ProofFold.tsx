@@ -17,7 +17,7 @@ import { Waiting } from "./Waiting";
 
 const PLACELESS = ["mishap", "open-surface"];
 /** What has no measure of which there could be more or less. */
-const UNMEASURED = ["mishap", "stands-on-figure"];
+const UNMEASURED = ["mishap", "stands-on-figure", "locked"];
 const FEW = 3;
 const RING_MM = 0.8;
 const FILES = [

@@ -7,6 +7,7 @@ export const PATTERN: Record<string, { id: string; name: string }> = {
   thin: { id: "p-hemp", name: "thin" },
   pull: { id: "p-rope", name: "pull" },
   "stands-on-figure": { id: "p-stripes", name: "support on the figure" },
+  locked: { id: "p-stripes", name: "support locked in" },
   "open-surface": { id: "p-dots", name: "open surface" },
   mishap: { id: "p-dots", name: "what no layer shows" },
   unstable: { id: "p-dots", name: "unstable" },
