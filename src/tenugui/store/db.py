@@ -92,12 +92,40 @@ class Store:
         self._pool.close()
 
 
+def _begin_anew(address: Address) -> None:
+    """Take away what a first start that was killed has left half made: tables without a single row, where not all migrations have been applied."""
+    steps = {m.id for m in read_migrations(str(Path(__file__).parent / "migrations"))}
+    store = Store(address)
+    try:
+        with store.work() as sql:
+            sql.execute("SHOW TABLES")
+            tables = [str(next(iter(row.values()))) for row in sql.fetchall()]
+            own = [name for name in tables if not name.lstrip("_").startswith("yoyo")]
+            if "_yoyo_migration" in tables:
+                sql.execute("SELECT migration_id FROM _yoyo_migration")
+                if steps <= {str(row["migration_id"]) for row in sql.fetchall()}:
+                    return
+            for name in own:
+                sql.execute(f"SELECT 1 FROM `{name}` LIMIT 1")
+                if sql.fetchone():
+                    return  # somebody's work: it is brought up to date, not begun anew
+            sql.execute("SET FOREIGN_KEY_CHECKS = 0")
+            for name in tables:
+                sql.execute(f"DROP TABLE `{name}`")
+            sql.execute("SET FOREIGN_KEY_CHECKS = 1")
+    finally:
+        store.close()
+
+
 def migrate(address: Address) -> None:
-    """Apply the numbered .sql migrations that have not been applied."""
+    """Apply the numbered .sql migrations that have not been applied. The folder's lock keeps others away: a mark of one that was killed in the middle is void."""
+    _begin_anew(address)
     backend = get_backend(
         f"mysql://{address.user}:{quote(address.password, safe='')}@{address.host}:{address.port}/{address.database}"
     )
     try:
+        backend.ensure_internal_schema_updated()
+        backend.break_lock()
         with backend.lock():
             backend.apply_migrations(backend.to_apply(read_migrations(str(Path(__file__).parent / "migrations"))))
     finally:
