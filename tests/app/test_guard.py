@@ -67,6 +67,7 @@ def test_a_full_disk_is_said_everywhere_and_nothing_new_is_begun(
     assert "by itself" in full.json()["detail"]
     assert door.get("/api/figures").status_code == 200
     refused = door.post("/api/figures?name=a.stl", content=b"solid", headers=made)
+    assert door.delete("/api/jobs/77", headers=made).status_code == 404, "what is waiting may be cancelled"
     assert refused.status_code == 507 and refused.headers["X-Content-Type-Options"] == "nosniff"
     monkeypatch.delenv("TENUGUI_LEAST_MB")
     assert door.get("/api/health").json() == {"database": "here"}

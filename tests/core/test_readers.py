@@ -13,6 +13,7 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 from bench.trial import crossed_obj, nested_3mf
+from bench.trial import zipped as zip_of
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -55,14 +56,6 @@ f -4 -1 -5 -8
 def bytes_of(write: Callable[[io.BytesIO], None]) -> bytes:
     held = io.BytesIO()
     write(held)
-    return held.getvalue()
-
-
-def zip_of(files: dict[str, bytes]) -> bytes:
-    held = io.BytesIO()
-    with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, body in files.items():
-            archive.writestr(name, body)
     return held.getvalue()
 
 

@@ -21,6 +21,7 @@ describe("tips one by one", () => {
     expect(walkOf(spots, "height")).toEqual([1, 2, 0]);
     expect(walkOf(spots, "weakest")).toEqual([2, 0, 1]);
     expect(walkOf(spots, "comfort", [true, false, false])).toEqual([1, 2]);
+    expect(walkOf(spots, "comfort"), "nobody is told so before it is read").toEqual([]);
   });
   it("says what a tip is there for and bears", () => {
     expect(spotLine(spots[0], true)).toBe(

@@ -69,7 +69,8 @@ class Guard:
         if why is not None:
             refused = problems.problem(403, "other-origin", why, "Open Tenugui at its own address.")
             return await refused(scope, receive, headed)
-        if scope["method"] not in SAFE and (full := shortage()) is not None:
+        # What is cancelled or put away makes no work, and is how room is made.
+        if scope["method"] not in (*SAFE, "DELETE") and (full := shortage()) is not None:
             said = problems.problem(full.status, full.code, full.what, full.remedy)
             return await said(scope, receive, headed)
         try:

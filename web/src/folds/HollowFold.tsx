@@ -247,8 +247,8 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
                 "The holes were changed: have the whole judged with them, then take it."
               ) : (
                 <>
-                  Liquid left inside cracks a figure: drain, flush, and cure it inside. Priors.{" "}
-                  <AtRates plan={plan} />
+                  Liquid left inside cracks a figure or bursts it: drain, flush, dry and cure it
+                  inside; solvents burn and irritate. Priors. <AtRates plan={plan} />
                 </>
               )
             }

@@ -105,6 +105,14 @@ def chances(hazards: Sequence[Hazard]) -> tuple[float, float, float]:
     return lost, part, sum(h.chance * (SPECK_SHARE if h.code == "island" else 1.0) for h in hazards if h.loss == "scar")
 
 
+def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
+    """Minutes (n,) to cut each tip off and sand its scar, which costs `costs` (n,) where it is."""
+    usual = USUAL_MM[process]
+    wide = np.array([t.diameter for t in tips]) / usual
+    twice = np.array([ON_FIGURE if t.on == "model" else 1.0 for t in tips])
+    return np.asarray(CUT_MIN * twice * wide + SAND_MIN * costs * wide**2)
+
+
 def held_gift(
     tips: Sequence[Tip],
     costs: F8,
@@ -119,13 +127,9 @@ def held_gift(
     chances of its ledger.
     """
     process = context.printer.process
-    usual = USUAL_MM[process]
-    cut = sum(CUT_MIN * (ON_FIGURE if t.on == "model" else 1.0) * t.diameter / usual for t in tips)
-    sand = sum(SAND_MIN * float(c) * (t.diameter / usual) ** 2 for t, c in zip(tips, costs, strict=True))
+    off = float(tip_minutes(tips, costs, process).sum())
     lost, part, scars = chances(hazards)
     scraped = HANDS_MIN[process].get("contact_mm2", 0.0) * foot_mm2
     out = PIECE_MIN * pieces(tips)
-    hands = (
-        FIXED_MIN[process] + scraped + cut + out + sand + SCAR_MIN * scars + finish_min(lean, context.height, process)
-    )
+    hands = FIXED_MIN[process] + scraped + off + out + SCAR_MIN * scars + finish_min(lean, context.height, process)
     return Gift(hands, use.time_s / 3600, use.cost, lost, part)

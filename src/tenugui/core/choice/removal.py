@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ..mesh import FAR, Mesh, rays_of
 from ..supports import Tip
-from .hands import CUT_MIN, ON_FIGURE, PIECE_MIN, SAND_MIN, USUAL_MM
+from .hands import PIECE_MIN, tip_minutes
 
 F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]
@@ -25,13 +25,14 @@ SIDES: tuple[Side, ...] = ("front", "right", "back", "left")
 JAW_MM, REACH_MM = 1.2, 25.0
 """Priors: half the width of a small flush cutter's jaw, and how far it reaches before its shoulders are in the way."""
 NECK_MM = 0.6
-"""The cut is made so far below the contact, so that what stays can be sanded."""
+"""Prior: the cut is made so far below the contact, so that what stays can be sanded."""
 AROUND = 16
 LIFTS = (0.0, -0.45, 0.35, -0.9)
-"""Radians above the level from which a cutter comes, the handiest first."""
+"""Priors: radians above the level from which a cutter comes; the lowest is from below."""
 DELICATE = 2.0
 """Prior: a feature no thicker than so many tips breaks before the tip does when it is snapped."""
 SAMPLE_MM = 1.5
+"""Distance of the places of a piece that are asked for a way out."""
 SHORT_MM = 5.0
 """Prior: a shorter piece is turned about and picked out with tweezers wherever it stands."""
 GRAZE_MM = 0.05
@@ -146,15 +147,7 @@ def removal_of(figure: Mesh, tips: Sequence[Tip], costs: F8, front: F8, process:
     clear = reached(figure, at, ways)
     fine = delicate(figure, tips)
     sides = _sides(ways, front)
-    usual = USUAL_MM[process]
-    minutes = np.array(
-        [
-            CUT_MIN * (ON_FIGURE if t.on == "model" else 1.0) * t.diameter / usual
-            + (0.0 if t.branch else PIECE_MIN)
-            + SAND_MIN * float(c) * (t.diameter / usual) ** 2
-            for t, c in zip(tips, costs, strict=True)
-        ]
-    )
+    minutes = tip_minutes(tips, costs, process) + np.array([0.0 if t.branch else PIECE_MIN for t in tips])
     # Each tip is cut from the side from which most can be, so that the figure is turned seldom.
     by_side = np.stack([clear[:, sides == s].any(axis=1) for s in range(len(SIDES) + 1)], axis=1)
     wanted = by_side.sum(axis=0)

@@ -15,7 +15,7 @@ const ORDERS = [
 
 /** Numbers of tips in the order in which they are walked. */
 export function walkOf(spots: readonly Spot[], order: Order, needed?: boolean[]): number[] {
-  const all = spots.map((_, i) => i).filter((i) => order !== "comfort" || !needed?.[i]);
+  const all = spots.map((_, i) => i).filter((i) => order !== "comfort" || needed?.[i] === false);
   const by = (i: number) => (order === "weakest" ? (spots[i].margin ?? Infinity) : spots[i].at[2]);
   return all.sort((a, b) => by(a) - by(b) || a - b);
 }
