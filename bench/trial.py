@@ -12,6 +12,8 @@ import os
 import random
 import statistics
 import struct
+import subprocess
+import sys
 import tempfile
 import threading
 import time
@@ -288,6 +290,25 @@ def fill(state: Path, figures_wanted: int) -> None:
     store.close()
 
 
+def first_starts(folder: Path, many: int, seed: int = 5) -> int:
+    """So many benches killed at a random moment of their first start: how many start afterwards. One that does not is raised."""
+    from tests.browser.conftest import free_port, start
+
+    chance = random.Random(seed)
+    for k in range(many):
+        state = folder / f"first-{k}"
+        state.mkdir()
+        words = [sys.executable, "-m", "tenugui.cli", "serve", "--port", str(free_port())]
+        begun = subprocess.Popen(words, env={**os.environ, "TENUGUI_STATE": str(state)}, start_new_session=True)
+        time.sleep(chance.uniform(1.0, 4.0))
+        begun.kill()
+        begun.wait()
+        again = start(state, free_port())
+        again.process.terminate()
+        again.process.wait(30)
+    return many
+
+
 def table() -> None:
     """Run all and print what came of it."""
     from tests.browser.conftest import free_port, start
@@ -337,3 +358,4 @@ def table() -> None:
             full.process.wait(30)
         finally:
             del os.environ["TENUGUI_LEAST_MB"]
+        print(f"First starts killed and started again: {first_starts(Path(folder), 10)} of 10")
