@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 
 from tenugui.core.machines import Context, MachineError, load_material, load_printer, material_presets, printer_presets
 from tenugui.core.machines.cautions import cautions
-from tenugui.core.mesh import measure, rays_of
+from tenugui.core.mesh import measure
 from tenugui.core.supports import manner_of, safety_factor
+from tenugui.core.supports.around import Around
 from tenugui.core.supports.route import (
     CLEARANCE_MM,
     HEADS,
@@ -82,7 +83,7 @@ def test_no_rod_thicker_than_the_rays_are_apart_slips_between_them(radius: float
 
 def test_a_column_sees_a_rod_that_stands_in_it() -> None:
     rod = box((1.5, 0, 3), (0.9, 0.9, 6))
-    rays = rays_of(rod)
+    rays = Around.of(rod)
     ends = np.array([[0.0, 0, 20], [0.0, 0, 20], [9.0, 0, 20]])
     assert free_down(rays, ends, np.array([3.0, 0.5, 3.0]), 0.0).tolist() == [False, True, True]
     assert free_down(rays, ends[:1], 3.0, 7.0).tolist() == [True], "it ends above the floor asked for"
@@ -90,7 +91,7 @@ def test_a_column_sees_a_rod_that_stands_in_it() -> None:
 
 
 def test_a_head_that_would_cut_through_the_figure_is_not_taken() -> None:
-    wall = rays_of(box((2, 0, 8), (0.5, 10, 8)))
+    wall = Around.of(box((2, 0, 8), (0.5, 10, 8)))
     tip = np.array([[0.0, 0, 12]])
     aside, below = np.array([[4.0, 0, 8]]), np.array([[0.0, 0, 8]])
     assert not free_head(wall, tip, aside, 0.3)[0]
@@ -105,14 +106,14 @@ def test_heads_are_offered_the_cheapest_first_and_none_is_an_overhang_of_its_own
 
 
 def test_a_lonely_tip_stands_straight_on_the_plate() -> None:
-    (way,) = route(rays_of(FAR_AWAY), np.array([[3.0, 4.0, 20.0]]), np.array([0.4]), 0.0, [])
+    (way,) = route(Around.of(FAR_AWAY), np.array([[3.0, 4.0, 20.0]]), np.array([0.4]), 0.0, [])
     assert way.on == "plate" and not way.branch
     assert way.joints[0].tolist() == [3.0, 4.0, 0.0] and way.joints[-1].tolist() == [3.0, 4.0, 20.0]
 
 
 def test_a_lower_tip_leans_on_the_pillar_of_a_higher_one() -> None:
     tips = np.array([[0.0, 0, 30], [2.0, 0, 20]])
-    high, low = route(rays_of(FAR_AWAY), tips, np.full(2, 0.4), 0.0, [])
+    high, low = route(Around.of(FAR_AWAY), tips, np.full(2, 0.4), 0.0, [])
     assert not high.branch and low.branch
     start = low.joints[0]
     assert start[:2].tolist() == [0.0, 0.0] and 0 < start[2] < 20
@@ -120,21 +121,21 @@ def test_a_lower_tip_leans_on_the_pillar_of_a_higher_one() -> None:
 
 
 def test_a_tip_above_the_figure_stands_on_it_and_says_so() -> None:
-    rays = rays_of(box((0, 0, 5), (60, 60, 2)))
+    rays = Around.of(box((0, 0, 5), (60, 60, 2)))
     (way,) = route(rays, np.array([[0.0, 0, 20]]), np.array([0.4]), 0.0, [])
     assert way.on == "model" and way.joints[0].tolist() == pytest.approx([0.0, 0.0, 6.0], abs=1e-3)
 
 
 def test_a_tip_on_the_floor_itself_needs_nothing() -> None:
-    assert short_or_on_model(rays_of(FAR_AWAY), np.array([0.0, 0, 0.0]), 0.0).on == "none"
-    assert short_or_on_model(rays_of(FAR_AWAY), np.array([0.0, 0, 0.4]), 0.0).on == "plate"
+    assert short_or_on_model(Around.of(FAR_AWAY), np.array([0.0, 0, 0.0]), 0.0).on == "none"
+    assert short_or_on_model(Around.of(FAR_AWAY), np.array([0.0, 0, 0.4]), 0.0).on == "plate"
 
 
 def test_pillars_keep_their_clearance() -> None:
     post = box((0, 0, 10), (4, 4, 20))
     radius = 0.5
     tips = np.array([[x, 0.0, 25.0] for x in (2.3, 2.7, 3.0, 4.0)])
-    for way in route(rays_of(post), tips, np.full(4, radius), 0.0, []):
+    for way in route(Around.of(post), tips, np.full(4, radius), 0.0, []):
         if way.on == "plate" and not way.branch:
             assert abs(way.joints[1][0]) - 2.0 >= radius + CLEARANCE_MM - 0.05
 

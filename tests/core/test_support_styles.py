@@ -12,9 +12,10 @@ from hypothesis import strategies as st
 
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, free_reach, load_material, load_printer
-from tenugui.core.mesh import Mesh, measure, rays_of
+from tenugui.core.mesh import Mesh, measure
 from tenugui.core.plan.supports import cheapest
 from tenugui.core.supports import STYLES, SupportSet, Tip, make_supports, manner_of, pieces
+from tenugui.core.supports.around import Around
 from tenugui.core.supports.make import _missed
 from tenugui.core.supports.trees import grow, meeting_point
 from tenugui.core.worth import Gift, Rates, Worth, priced
@@ -76,7 +77,7 @@ def test_a_branch_starts_on_a_trunk_that_stands_and_no_strut_leans_beyond_45_deg
 def test_trees_keep_clear_of_the_figure() -> None:
     shaded = Mesh.joined([box((0, 0, 10), (4, 4, 20)), box((0, 0, 6), (16, 16, 2)), box((0, 0, 19), (20, 20, 2))])
     held = made(shaded, HERON, "trees")
-    rays = rays_of(held.figure)
+    rays = Around.of(held.figure)
     for tip in (t for t in held.tips if t.on == "plate"):
         joints = np.array(tip.joints)
         for a, b in pairwise(joints[:-1]):
@@ -86,7 +87,7 @@ def test_trees_keep_clear_of_the_figure() -> None:
 
 
 def test_two_neighbours_meet_half_way_at_45_degrees() -> None:
-    rays = rays_of(FAR_AWAY)
+    rays = Around.of(FAR_AWAY)
     tips = np.array([[0.0, 0, 30], [6.0, 0, 30]])
     one, other = grow(rays, tips, np.full(2, 0.4), 0.0)
     ends, trunk = (one, other) if one.branch else (other, one)
@@ -100,14 +101,14 @@ def test_two_neighbours_meet_half_way_at_45_degrees() -> None:
 
 def test_what_stands_far_apart_stands_alone() -> None:
     tips = np.array([[0.0, 0, 30], [60.0, 0, 30]])
-    assert not any(way.branch for way in grow(rays_of(FAR_AWAY), tips, np.full(2, 0.4), 0.0))
+    assert not any(way.branch for way in grow(Around.of(FAR_AWAY), tips, np.full(2, 0.4), 0.0))
 
 
 def test_a_tip_over_closed_ground_joins_a_neighbour_and_need_not_stand_on_the_figure() -> None:
     # The ledge closes the ground under the first tip; a strut at 45° passes its edge to the second.
     ledge = box((0, 0, 5), (6, 60, 1))
     tips = np.array([[0.0, 0, 30], [10.0, 0, 30]])
-    ways = grow(rays_of(ledge), tips, np.full(2, 0.4), 0.0)
+    ways = grow(Around.of(ledge), tips, np.full(2, 0.4), 0.0)
     assert [way.on for way in ways] == ["plate", "plate"]
     assert sorted(way.branch for way in ways) == [False, True]
 
@@ -139,7 +140,7 @@ def test_a_column_without_room_becomes_a_pillar() -> None:
     walled = Mesh.joined([TABLE, box((11, 0, 4), (1, 24, 8))])
     held = made(walled, KESTREL, "blocks")
     assert 0 < sum(t.square for t in held.tips) < len(held.tips)
-    rays = rays_of(held.figure)
+    rays = Around.of(held.figure)
     for tip in (t for t in held.tips if t.square):
         half = tip.widths[0] / 2 / np.sqrt(2)
         for dx, dy in ((half, half), (-half, half), (half, -half), (-half, -half)):

@@ -13,8 +13,11 @@ from hypothesis import strategies as st
 from tenugui.core.machines import Context
 from tenugui.core.marks.kinds import SCAR_WEIGHT
 from tenugui.core.mesh import Mesh
+from tenugui.core.mesh.nearest import STEP_MM, Nearest
 from tenugui.core.supports import SupportSet, make_supports, tip_pitch
 from tenugui.core.supports.make import PENETRATION_MM, _solid
+from tenugui.core.supports.route import CLEARANCE_MM
+from tenugui.core.supports.solids import tube
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cylinder
 
@@ -156,3 +159,55 @@ def test_no_foot_stands_where_nothing_may_be_scarred() -> None:
     more = make_supports(strip, Context(HERON, RESIN, 0.1, weights=weights))
     feet = np.array([t.joints[0] for t in more.tips if t.on == "model"]).reshape(-1, 3)
     assert len(feet) and (np.abs(feet[:, 0]) <= 2.0).all() and (feet[:, 2] > 2.1 + more.figure.lower[2]).all()
+
+
+@pytest.mark.parametrize("style", ["pillars", "trees"])
+@pytest.mark.parametrize("machine", list(MACHINES))
+@pytest.mark.parametrize("name", list(FIGURES))
+def test_no_shaft_comes_nearer_to_the_figure_than_the_clearance(name: str, machine: str, style: str) -> None:
+    """By the boolean library's own distance of two solids; the last part of a head narrows to its contact."""
+    made = make_supports(FIGURES[name](), MACHINES[machine], style=style)
+    figure = solid(made.figure)
+    shafts = []
+    for t in made.tips:
+        joints, radii = np.array(t.joints), np.array([*t.widths, t.diameter]) / 2
+        if len(joints) < 3:
+            continue  # a stub between the plate and a place just above it
+        start = np.where(t.on == "model", 1, 0)
+        ends = np.array([*joints[start:-1], joints[-2] + 0.4 * (joints[-1] - joints[-2])])
+        wide = np.array([*radii[start:-1], 0.6 * radii[-2] + 0.4 * radii[-1]])
+        if len(ends) > 1:
+            shafts.append(manifold(tube(ends, wide)))
+    whole = manifold3d.Manifold.batch_boolean(shafts, manifold3d.OpType.Add)
+    assert shafts and figure.min_gap(whole, 2 * CLEARANCE_MM) >= CLEARANCE_MM - STEP_MM / 2
+
+
+@settings(max_examples=80, deadline=None)
+@given(
+    st.tuples(*[st.floats(-14, 14)] * 3),
+    st.tuples(*[st.floats(-14, 14)] * 3),
+    st.floats(0.05, 2),
+    st.floats(0.05, 2),
+)
+def test_a_rod_keeps_off_a_ball_exactly_where_its_nearest_point_does(
+    a: tuple[float, ...], b: tuple[float, ...], thick: float, thin: float
+) -> None:
+    """A ball's distance is known; between the two bounds of a fine ball and of what a step may miss either answer is right."""
+    p, q = np.array(a), np.array(b)
+    t = np.linspace(0, 1, 4001)
+    away = np.linalg.norm(p + t[:, None] * (q - p), axis=1) - 6.0
+    room = float((np.abs(away) - (thick + (thin - thick) * t)).min())
+    keeps = bool(Nearest(ball(6.0, (0, 0, 0), 5)).keeps_off(p[None], q[None], np.array([[thick, thin]]), 0.3)[0])
+    if room < 0.3 - STEP_MM / 2 - 0.03:
+        assert not keeps
+    if room > 0.3 + 0.03:
+        assert keeps
+
+
+def test_what_starts_in_mid_air_and_is_wide_is_no_speck_however_soon_it_joins() -> None:
+    """A plate of 6 x 6 mm that joins its post after two layers of 0.12 mm is held; a crumb of a quarter mm² is left."""
+    post = box((0, 0, 6), (3, 3, 12))
+    plate, arm = box((6, 0, 10.12), (6, 6, 0.24)), box((4.5, 0, 11), (9, 6, 1.52))
+    wide = make_supports(Mesh.joined([post, plate, arm]), MACHINES["filament"])
+    at = np.array([[t.x, t.y] for t in wide.tips if t.z < 10.1])
+    assert len(at) >= 4 and (np.abs(at - [6, 0]) <= 3).all()

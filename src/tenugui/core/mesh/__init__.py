@@ -8,7 +8,7 @@ from .health import CODES, UNITS, Finding, Health, examine, guess_unit
 from .hull import hull_corners
 from .mesh import Mesh
 from .near import distance_within, face_grid
-from .nearest import Nearest
+from .nearest import Nearest, nearest_of
 from .picture import picture
 from .rays import FAR, RayMesh, rays_of
 from .samples import surface_samples
@@ -48,6 +48,7 @@ __all__ = [
     "hull_corners",
     "local_thickness",
     "measure",
+    "nearest_of",
     "picture",
     "rays_of",
     "repeating",

@@ -15,11 +15,14 @@ from .mesh import Mesh
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
+B1 = NDArray[np.bool_]
 LEAF = 4
 """Faces in a box of the lowest level."""
 BITS = 20
 """Of each coordinate in a face's place on the curve."""
 DEEPEST = 64
+STEP_MM = 0.1
+"""What is asked along a rod is asked at least so often where it runs close; it may come nearer by half of this between."""
 
 
 @njit()
@@ -107,6 +110,32 @@ def _search(
         far[i] = np.sqrt(best)
 
 
+@njit()
+def _keeps_off(
+    start: F8, end: F8, thick: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, gap: float, ways: B1
+) -> None:
+    """Which rods keep off: each is walked in steps that its distance allows (sphere tracing, cf. Hart 1996)."""
+    at, out, far = np.empty((1, 3)), np.empty((1, 3)), np.empty(1)
+    for i in range(len(start)):
+        x, y, z = end[i, 0] - start[i, 0], end[i, 1] - start[i, 1], end[i, 2] - start[i, 2]
+        length = np.sqrt(x * x + y * y + z * z)
+        begins = thick[i, 0] if length > 1e-6 else max(thick[i, 0], thick[i, 1])
+        grows = (thick[i, 1] - thick[i, 0]) / length if length > 1e-6 else 0.0
+        ways[i] = True
+        along = 0.0
+        while True:
+            share = along / length if length > 0 else 0.0
+            at[0, 0], at[0, 1], at[0, 2] = start[i, 0] + share * x, start[i, 1] + share * y, start[i, 2] + share * z
+            _search(at, corners, faces, leaves, low, high, 0, 1, out, far)
+            room = far[0] - (begins + grows * along) - gap
+            if room < 0:
+                ways[i] = False
+                break
+            if along >= length:
+                break
+            along = min(length, along + max(room / (1 + abs(grows)), STEP_MM))
+
+
 class Nearest:
     """A mesh with at least one face, prepared to be asked for its nearest points. O(faces log faces)."""
 
@@ -136,3 +165,20 @@ class Nearest:
             stretches(len(given)),
         )
         return out, far
+
+    def keeps_off(self, starts: F8, ends: F8, radii: F8, gap: float) -> B1:
+        """Whether round rods from starts to ends (n, 3), of the radii (n, 2) there, keep `gap` mm off the surface everywhere, to within half of STEP_MM."""
+        a, b = (np.ascontiguousarray(p, float).reshape(-1, 3) for p in (starts, ends))
+        found = np.empty(len(a), np.bool_)
+        thick = np.ascontiguousarray(np.broadcast_to(np.asarray(radii, float), (len(a), 2)))
+        _keeps_off(a, b, thick, self._corners, self._faces, self._leaves, self._low, self._high, gap, found)
+        return found
+
+
+def nearest_of(mesh: Mesh) -> Nearest:
+    """The mesh's tree, made on first use and kept with the mesh (whose arrays are never written to)."""
+    held: Nearest | None = mesh.__dict__.get("_nearest")
+    if held is None:
+        held = Nearest(mesh)
+        mesh.__dict__["_nearest"] = held
+    return held

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..mesh import RayMesh
+from .around import Around
 from .demand import Demand
 from .route import Route, route
 
@@ -78,7 +78,7 @@ def changed(tips: Sequence[Tip], edits: Sequence[Edit], tip_mm: float) -> Edited
     return Edited(kept, Demand(points, [w[1] for w in wanted], np.array([w[2] for w in wanted])), missed)
 
 
-def ways(rays: RayMesh, edited: Edited, pillar: Callable[[float], float]) -> tuple[list[Route], F8]:
+def ways(rays: Around, edited: Edited, pillar: Callable[[float], float]) -> tuple[list[Route], F8]:
     """A way for each that wants one, and the width of its pillar in mm."""
     points = edited.demand.points
     pillars = np.array([pillar(float(z)) for z in points[:, 2]])

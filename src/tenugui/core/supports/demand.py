@@ -32,6 +32,8 @@ REACHED_FROM_BELOW = 0.15
 LEFT_RISKS, LEFT_SHARES = (0.01, 0.05, 0.15), (0.0, 0.5, 1.0)
 """Priors: who accepts such a risk a tip leaves what starts in mid air to itself where it joins within such a share of what counts as relief, at the price
 of a mark."""
+SPECK = 0.5
+"""Prior: what is wider than this share of the pitch on a flat is no speck, however soon it joins."""
 ROOM_MM, WALL_MM = 0.3, 1.0
 """A tip wants so much room between itself and a wall beside it, which is what stands so near so far below; there a layer clings to the wall anyway."""
 MAX_TIPS = 4000
@@ -175,12 +177,17 @@ def left_alone_mm(risk: float, height: float) -> float:
     return round(share * relief_mm(height), 9)
 
 
-def _on_specks(proof: Proof, points: F8, left_mm: float) -> B1:
-    """Which points (n, 3) lie on what starts in mid air and joins within `left_mm`, below where it joins."""
+def left_to_itself(island: Island, height: float, left_mm: float, pitch: float) -> bool:
+    """Whether nothing holds an island: it joins within `left_mm`, and is a speck beside the `pitch` of tips."""
+    return alone_mm(island, height) <= left_mm and island.area <= (SPECK * pitch) ** 2
+
+
+def _on_specks(proof: Proof, points: F8, left_mm: float, pitch: float) -> B1:
+    """Which points (n, 3) lie on what is left to itself, below where it joins."""
     parts, height = proof.components, proof.stack.grid.height
     until = np.zeros(len(parts.layer), np.int64)
     for island in proof.islands:
-        if alone_mm(island, height) <= left_mm:
+        if left_to_itself(island, height, left_mm, pitch):
             until[island.component] = island.until_layer
     above, below = parts.links.T
     for _ in range(math.ceil(left_mm / height) + 1):  # as many layers as a speck has, one a round
@@ -188,7 +195,7 @@ def _on_specks(proof: Proof, points: F8, left_mm: float) -> B1:
         if not grows.any():
             break
         np.maximum.at(until, above[grows], until[below[grows]])
-    speck = until > parts.layer
+    speck = (until > parts.layer) & (parts.area <= (SPECK * pitch) ** 2)
     on = touched(proof, points)
     return np.asarray((on >= 0) & speck[np.maximum(on, 0)])
 
@@ -216,7 +223,7 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
     flat = manner.pitch_mm(0.0, tip_mm, risk)
     lasting = [i for i in proof.islands if not is_slight(i, height)]
     left_mm = left_alone_mm(risk, height)
-    slight = [i for i in proof.islands if is_slight(i, height) and alone_mm(i, height) > left_mm]
+    slight = [i for i in proof.islands if is_slight(i, height) and not left_to_itself(i, height, left_mm, flat)]
     # Relief stands close together: one tip often holds several specks; what it misses is found when its way is known.
     spread = np.array([[i.x, i.y, i.z] for i in slight]).reshape(-1, 3)
     tipped = _poisson(spread, np.full(len(spread), SHARED_MM), np.empty((0, 3)))
@@ -226,7 +233,7 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
     candidates, pitches = _on_steep_faces(mesh, proof, context, manner, tip_mm, risk)
     if left_mm > 0:
-        free = ~_on_specks(proof, candidates, left_mm)
+        free = ~_on_specks(proof, candidates, left_mm, flat)
         candidates, pitches = candidates[free], pitches[free]
     wanted = np.empty((0, 3)) if context.hold is None else _held_points(mesh, proof, context.hold, flat, island_points)
     kept = _poisson(candidates, pitches, np.concatenate([island_points, wanted]))

@@ -10,11 +10,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import CoreError
-from ..layers import Island, Proof, Solid, alone_mm, completed, is_slight, prove, read_solid, relief_mm
+from ..layers import Island, Proof, Solid, completed, is_slight, prove, read_solid, relief_mm
 from ..machines import LIFT_MM, Context, Printer
-from ..mesh import Mesh, RayMesh, rays_of
+from ..mesh import Mesh
+from .around import Around
 from .byhand import Edit, changed, ways
-from .demand import MAX_TIPS, Demand, Reachable, barred_faces, find_demand, left_alone_mm, load_points, reachable
+from .demand import (
+    MAX_TIPS,
+    Demand,
+    Reachable,
+    barred_faces,
+    find_demand,
+    left_alone_mm,
+    left_to_itself,
+    load_points,
+    reachable,
+)
 from .inside import stays_inside
 from .manner import FLAT_FOOT, Manner, manner_of
 from .route import Route, allowed, columns, room_for_feet, route
@@ -160,7 +171,7 @@ def needs_lift(mesh: Mesh, printer: Printer) -> bool:
     return foot < FLAT_FOOT * shadow
 
 
-def _tips(rays: RayMesh, demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> list[Tip]:
+def _tips(rays: Around, demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> list[Tip]:
     tips = []
     feet = np.array([way.joints[0] if way.on == "plate" else np.full(3, np.nan) for way in routes]).reshape(-1, 3)
     rooms = np.where(np.isnan(feet[:, 0]), np.inf, 2 * room_for_feet(rays, np.nan_to_num(feet)))
@@ -232,7 +243,7 @@ def make_supports(
     manner = manner_of(context)
     tip_mm = manner.tip_mm(risk)
     with_raft = manner.hangs and bool(figure.lower[2] > 2 * RAFT_MM)
-    rays = rays_of(figure)
+    rays = Around.of(figure)
     where = reachable(figure, before, context) if where is None or figure is not mesh else where
     barred = barred_faces(context, len(figure.faces))
     demand = find_demand(figure, before, context, where, tip_mm=tip_mm, risk=risk)
@@ -263,7 +274,7 @@ def make_supports(
         solids += [_solid(tip, on_raft) for tip in tips[read:]]
         read = len(tips)
         held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])]))
-        demand = _again(held, tips, left_alone_mm(risk, context.height))
+        demand = _again(held, tips, left_alone_mm(risk, context.height), flat)
     vain = 0
     if edits:
         tips, vain = _by_hand(rays, tips, edits, manner, tip_mm, barred)
@@ -285,7 +296,7 @@ def make_supports(
 
 
 def _by_hand(
-    rays: RayMesh, tips: list[Tip], edits: Sequence[Edit], manner: Manner, tip_mm: float, barred: B1
+    rays: Around, tips: list[Tip], edits: Sequence[Edit], manner: Manner, tip_mm: float, barred: B1
 ) -> tuple[list[Tip], int]:
     """Tips after changes by hand, and how many changes came to nothing."""
     edited = changed(tips, edits, tip_mm)
@@ -295,7 +306,7 @@ def _by_hand(
     return edited.kept + more, edited.missed + len(routes) - len(more)
 
 
-def _routes(rays: RayMesh, points: F8, radii: F8, tips: list[Tip], style: str, pitch: float) -> list[Route]:
+def _routes(rays: Around, points: F8, radii: F8, tips: list[Tip], style: str, pitch: float) -> list[Route]:
     """Ways to the plate in a style; what a later pass finds leans on what stands."""
     if style == "trees":
         return grow(rays, points, radii, 0.0)
@@ -332,14 +343,14 @@ def _missed(specks: F8, tips: list[Tip], height: float) -> Demand | None:
     return Demand(bare[:, :3], ["island"] * len(bare), bare[:, 3]) if len(bare) else None
 
 
-def _again(held: Solid, tips: list[Tip], left_mm: float) -> Demand:
-    """What is still an island after a pass, but for what joins within `left_mm`, and not at a place that has been tried."""
+def _again(held: Solid, tips: list[Tip], left_mm: float, pitch: float) -> Demand:
+    """What is still an island after a pass, but for what is left to itself, and not at a place that has been tried."""
     tried = {(round(t.x, 2), round(t.y, 2), round(t.z, 2)) for t in tips}
     height = held.stack.grid.height
     left = [
         i
         for i in held.islands
-        if alone_mm(i, height) > left_mm and (round(i.x, 2), round(i.y, 2), round(i.z, 2)) not in tried
+        if not left_to_itself(i, height, left_mm, pitch) and (round(i.x, 2), round(i.y, 2), round(i.z, 2)) not in tried
     ]
     widths = np.array([float(held.components.width[i.component].min()) for i in left])
     return Demand(np.array([[i.x, i.y, i.z] for i in left]).reshape(-1, 3), ["island"] * len(left), widths)

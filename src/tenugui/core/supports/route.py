@@ -1,7 +1,7 @@
 """From a tip to a foot: a branch on a pillar that stands already, else straight down where the way is free, else a head that leans
 out, else onto the figure.
 
-All tests are rays: the axis, and rings around it out to its radius and the clearance. Tips are routed from the highest down, so that
+Rays along the axis and around it sort out most ways, the exact distance of the figure proves the rest. Tips are routed from the highest down, so that
 lower ones find the pillars of higher ones to lean on (cf. Vanek, Galicia, Benes 2014).
 """
 
@@ -12,7 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..mesh import FAR, RayMesh
+from ..mesh import FAR
+from .around import Around
 
 F8 = NDArray[np.float64]
 HEAD_MM = (2.0, 3.5, 6.0, 10.0, 15.0)
@@ -20,6 +21,10 @@ LEANS_DEG = (0.0, 15.0, 30.0, 42.0)
 """Prior: a head that leans farther than about 45° from the vertical is itself an overhang."""
 CLEARANCE_MM = 0.35
 SHORTEST_MM = 0.25
+NARROWS = (0.4, 0.75)
+"""Shares of a head's length up to which it keeps its whole clearance, and up to which it keeps off at all."""
+CONTACT_MM = 0.18
+"""Radius of the usual tip."""
 BRANCH_MM = 3.5
 """Prior: how far from its pillar a branch may reach."""
 BRANCH_SLOPE = 1.0
@@ -64,7 +69,7 @@ def _rings(radius: F8) -> F8:
     return np.asarray(radius[:, None, None] * (ring(most) / most))
 
 
-def free_down(rays: RayMesh, joints: F8, radius: float | F8, floor: float) -> NDArray[np.bool_]:
+def free_down(rays: Around, joints: F8, radius: float | F8, floor: float) -> NDArray[np.bool_]:
     """Whether a vertical pillar below each joint (n, 3), of one radius or (n,), keeps clear of the figure down to `floor`."""
     if not len(joints):
         return np.zeros(0, np.bool_)
@@ -73,10 +78,17 @@ def free_down(rays: RayMesh, joints: F8, radius: float | F8, floor: float) -> ND
     distance, _ = rays.first(origins.reshape(-1, 3), np.array([0.0, 0.0, -1.0]))
     # What stands on the floor has its underside there: who meets it has come down inside.
     clear = distance > np.repeat(joints[:, 2] - floor, around.shape[1]) + 1e-3
-    return np.asarray(clear.reshape(len(joints), -1).all(axis=1))
+    found = np.asarray(clear.reshape(len(joints), -1).all(axis=1))
+    # No rod slips between the rays, and nothing beside comes near.
+    wide = np.broadcast_to(np.asarray(radius, float), len(joints))
+    left = np.flatnonzero(found & (joints[:, 2] > floor + 2 * wide))
+    wide = wide[left]
+    tops, feet = (np.column_stack([joints[left, :2], z]) for z in (joints[left, 2] - wide, floor + wide))
+    found[left] = rays.free(tops, feet, wide, wide)
+    return found
 
 
-def free_head(rays: RayMesh, tips: F8, joints: F8, radius: float | F8) -> NDArray[np.bool_]:
+def free_head(rays: Around, tips: F8, joints: F8, radius: float | F8) -> NDArray[np.bool_]:
     """Whether the heads from joint to tip reach their tip: the axis up to just below it, the ring up to where the cone has narrowed."""
     if not len(joints):
         return np.zeros(0, np.bool_)
@@ -89,17 +101,20 @@ def free_head(rays: RayMesh, tips: F8, joints: F8, radius: float | F8) -> NDArra
     origins = joints[:, None, :] + around
     distance, _ = rays.first(origins.reshape(-1, 3), np.repeat(axis, around.shape[1], axis=0))
     ring_free = (distance.reshape(len(joints), -1) >= (length * 0.55)[:, None]).all(axis=1)
-    return np.asarray(axis_free & ring_free)
+    found = np.asarray(axis_free & ring_free)
+    left = np.flatnonzero(found)
+    wide = np.broadcast_to(np.asarray(radius, float), len(joints))[left]
+    mid, near = (joints[left] + share * way[left] for share in NARROWS)
+    # The cone keeps its clearance for the first part of its way, and less the nearer it comes to its contact.
+    at_mid = (1 - NARROWS[0]) * (wide - CLEARANCE_MM) + NARROWS[0] * CONTACT_MM + CLEARANCE_MM
+    at_near = (1 - NARROWS[1]) * (wide - CLEARANCE_MM) + NARROWS[1] * CONTACT_MM
+    found[left] = rays.free(joints[left], mid, wide, at_mid) & rays.free(mid, near, at_mid, at_near)
+    return found
 
 
-def free_way(rays: RayMesh, a: F8, b: F8, radius: float) -> bool:
+def free_way(rays: Around, a: F8, b: F8, radius: float) -> bool:
     """Whether a strut from a to b keeps clear of the figure over its whole length."""
-    way = b - a
-    length = float(np.linalg.norm(way))
-    if length < 1e-6:
-        return True
-    distance, _ = rays.first(a + ring(radius), way / length)
-    return bool((distance >= length).all())
+    return bool(rays.free(a[None], b[None], radius, radius)[0])
 
 
 OPTIONS = sorted(
@@ -107,7 +122,7 @@ OPTIONS = sorted(
 )
 
 
-def route(rays: RayMesh, tips: F8, radii: F8, floor: float, standing: list[Route]) -> list[Route]:
+def route(rays: Around, tips: F8, radii: F8, floor: float, standing: list[Route]) -> list[Route]:
     """Route every tip (n, 3) for pillars of the given radii (n,); feet stand at height `floor`. Routes of `standing` may carry branches."""
     found: dict[int, Route] = {}
     pillars = [r for r in standing if r.on == "plate" and not r.branch]
@@ -130,19 +145,15 @@ def route(rays: RayMesh, tips: F8, radii: F8, floor: float, standing: list[Route
     return [found[i] for i in range(len(tips))]
 
 
-FOOT_Z_MM, SIDES = 0.25, 16
+FOOT_Z_MM = 0.25
 
 
-def room_for_feet(rays: RayMesh, feet: F8) -> F8:
+def room_for_feet(rays: Around, feet: F8) -> F8:
     """How far in mm a foot at each of these places (n, 3) may reach on the plate before it comes within CLEARANCE_MM of the figure."""
-    turn = np.arange(SIDES) * 2 * np.pi / SIDES
-    ways = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(SIDES)])
-    starts = np.repeat(feet + [0.0, 0.0, FOOT_Z_MM], SIDES, axis=0)
-    far, _ = rays.first(starts, np.tile(ways, (len(feet), 1)))
-    return np.asarray(far.reshape(len(feet), SIDES).min(axis=1, initial=FAR) - CLEARANCE_MM)
+    return np.asarray(rays.near.of(feet + [0.0, 0.0, FOOT_Z_MM])[1] - CLEARANCE_MM)
 
 
-def _plain_heads(rays: RayMesh, tips: F8, radii: F8, floor: float) -> F8:
+def _plain_heads(rays: Around, tips: F8, radii: F8, floor: float) -> F8:
     """The joint (n, 3) of the first of the two cheapest heads that goes down to the plate, nan where neither does; all tips at once."""
     found = np.full((len(tips), 3), np.nan)
     for offer in HEADS[:2]:
@@ -155,13 +166,14 @@ def _plain_heads(rays: RayMesh, tips: F8, radii: F8, floor: float) -> F8:
     return found
 
 
-def columns(rays: RayMesh, tips: F8, radii: F8, floor: float, side: float) -> list[Route]:
+def columns(rays: Around, tips: F8, radii: F8, floor: float, side: float) -> list[Route]:
     """Tips (n, 3) on square columns of the given side that fuse to blocks where they overlap, pillars where a column has no room."""
     half = side / 2
     corner = half * np.sqrt(2)
     tops = tips - np.array([0, 0, BLOCK_NECK_MM])
     free = free_down(rays, tops, corner + CLEARANCE_MM, floor) & (tops[:, 2] > floor + SHORTEST_MM)
-    free &= free_head(rays, tips, tops, corner)
+    necks = np.minimum(radii, BLOCK_NECK_MM / 3)
+    free &= free_head(rays, tips, tops, necks + CLEARANCE_MM)
     slim = np.flatnonzero(~free)
     others = dict(zip(slim.tolist(), route(rays, tips[slim], radii[slim], floor, []), strict=True))
     found = []
@@ -169,13 +181,13 @@ def columns(rays: RayMesh, tips: F8, radii: F8, floor: float, side: float) -> li
         foot = np.array([tip[0], tip[1], floor])
         neck = tops[i] + np.array([0, 0, 0.05])
         block = Route(
-            np.array([foot, tops[i], neck, tip]), "plate", radii=np.array([corner, corner, radii[i]]), square=True
+            np.array([foot, tops[i], neck, tip]), "plate", radii=np.array([corner, corner, necks[i]]), square=True
         )
         found.append(block if free[i] else others[i])
     return found
 
 
-def _branch(rays: RayMesh, tip: F8, tops: F8, feet: F8, radius: float) -> Route | None:
+def _branch(rays: Around, tip: F8, tops: F8, feet: F8, radius: float) -> Route | None:
     """A head from the nearest pillar that stands close enough below the tip; pillars by their upper and lower ends (n, 3)."""
     if not len(tops):
         return None
@@ -204,7 +216,7 @@ def _heads() -> F8:
 HEADS = _heads()
 
 
-def _leaning(rays: RayMesh, tip: F8, radius: float, floor: float) -> Route | None:
+def _leaning(rays: Around, tip: F8, radius: float, floor: float) -> Route | None:
     """The shortest of the longer and leaning heads whose pillar reaches the plate."""
     joints = tip + HEADS[2:]
     joints = joints[joints[:, 2] > floor + SHORTEST_MM]
@@ -218,7 +230,7 @@ STRUTS_MM, STRUT_DEG, TURNS = (3.0, 6.0, 10.0, 15.0, 22.0, 30.0), 42.0, 16
 HEADS_TRIED = 10
 
 
-def bent(rays: RayMesh, tip: F8, radius: float, floor: float) -> Route | None:
+def bent(rays: Around, tip: F8, radius: float, floor: float) -> Route | None:
     """A head, a strut that leans out from under the figure, and a pillar from there: the shortest such way to the plate, None where there is none."""
     joints = tip + HEADS
     joints = joints[joints[:, 2] > floor + 2 * SHORTEST_MM]
@@ -248,7 +260,7 @@ def bent(rays: RayMesh, tip: F8, radius: float, floor: float) -> Route | None:
     return None
 
 
-def short_or_on_model(rays: RayMesh, tip: F8, floor: float) -> Route:
+def short_or_on_model(rays: Around, tip: F8, floor: float) -> Route:
     """Straight down to the plate when it is near, else onto the first surface below."""
     start = tip - np.array([0, 0, 0.02])
     distance, _ = rays.first(start[None], np.array([0.0, 0.0, -1.0]))
@@ -264,7 +276,7 @@ def short_or_on_model(rays: RayMesh, tip: F8, floor: float) -> Route:
 FOOT_ABOVE_MM = 0.1
 
 
-def allowed(rays: RayMesh, tips: F8, ways: list[Route], barred: NDArray[np.bool_]) -> list[Route]:
+def allowed(rays: Around, tips: F8, ways: list[Route], barred: NDArray[np.bool_]) -> list[Route]:
     """The ways of tips (n, 3), where none that stands on the figure stands on a `barred` face: it leans to where it may, else there is none."""
     found = list(ways)
     for i, way in enumerate(ways):
@@ -273,13 +285,13 @@ def allowed(rays: RayMesh, tips: F8, ways: list[Route], barred: NDArray[np.bool_
     return found
 
 
-def _stands_on(rays: RayMesh, feet: F8, barred: NDArray[np.bool_]) -> NDArray[np.bool_]:
+def _stands_on(rays: Around, feet: F8, barred: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Whether each foot (n, 3) on the figure stands on one of the faces `barred` (faces,)."""
     _, face = rays.first(feet + [0.0, 0.0, FOOT_ABOVE_MM], np.array([0.0, 0.0, -1.0]))
     return np.asarray((face >= 0) & barred[np.maximum(face, 0)])
 
 
-def _elsewhere(rays: RayMesh, tip: F8, barred: NDArray[np.bool_]) -> Route:
+def _elsewhere(rays: Around, tip: F8, barred: NDArray[np.bool_]) -> Route:
     """The cheapest head whose pillar comes down on a face of the figure that is not barred."""
     joints = tip + HEADS
     joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, CLEARANCE_MM)]

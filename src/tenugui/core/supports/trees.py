@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import njit
-from ..mesh import RayMesh
+from .around import Around
 from .route import (
     CLEARANCE_MM,
     HEADS,
@@ -85,7 +85,7 @@ def _saved(p: F8, at: F8, floor: float, saved: F8, ways: F8, m: F8) -> None:
         saved[i] = p[2] + q[2] - m[i, 2] - floor - ways[i]
 
 
-def grow(rays: RayMesh, tips: F8, radii: F8, floor: float) -> list[Route]:
+def grow(rays: Around, tips: F8, radii: F8, floor: float) -> list[Route]:
     """Route every tip (n, 3) through trees; pillars of a single tip have the given radii (n,), feet stand at height `floor`."""
     chains: dict[int, list[F8]] = {}
     widths: dict[int, list[float]] = {}
@@ -141,7 +141,7 @@ def _closed(chain: list[F8], widths: list[float], branch: bool = False) -> Route
     return Route(np.array(joints[::-1]), "plate", branch, np.array(radii[:0:-1]))
 
 
-def _first_joint(rays: RayMesh, tip: F8, radius: float, floor: float) -> tuple[F8 | None, bool]:
+def _first_joint(rays: Around, tip: F8, radius: float, floor: float) -> tuple[F8 | None, bool]:
     """Lower end of the cheapest free head, rather one above free ground."""
     wide = radius + CLEARANCE_MM
     joints = tip + HEADS
@@ -153,7 +153,7 @@ def _first_joint(rays: RayMesh, tip: F8, radius: float, floor: float) -> tuple[F
     return (joints[np.argmax(ground)], True) if ground.any() else (joints[0], False)
 
 
-def _partner(rays: RayMesh, node: Node, nodes: dict[int, Node], floor: float) -> tuple[int, F8, float] | None:
+def _partner(rays: Around, node: Node, nodes: dict[int, Node], floor: float) -> tuple[int, F8, float] | None:
     """The node to meet, where, and the radius of the trunk from there."""
     keys = list(nodes)
     if not keys:
