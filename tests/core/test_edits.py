@@ -90,3 +90,22 @@ def test_a_change_that_comes_to_nothing_is_told() -> None:
     far = made(TABLE, Edit("remove", (0.0, 0.0, 60.0)))
     assert [f.count for f in far.findings if f.code == "hand-missed"] == [1]
     assert contacts(far) == contacts(made(TABLE))
+
+
+def test_a_foot_goes_where_it_is_put_and_its_tip_stays() -> None:
+    plain = made(TABLE)
+    one = next(t for t in plain.tips if t.stands and t.x > 8)
+    where = (16.0, 4.0, 0.0)
+    moved = made(TABLE, Edit("foot", (one.x, one.y, one.z), where))
+    assert contacts(moved) == contacts(plain)
+    (mine,) = (t for t in moved.tips if t.stands and t.joints[0][:2] == where[:2])
+    assert (mine.x, mine.y, mine.z) == (one.x, one.y, one.z) and mine.reason == one.reason
+    for a, b in itertools.pairwise(mine.joints):
+        run, rise = np.hypot(b[0] - a[0], b[1] - a[1]), b[2] - a[2]
+        assert run <= rise * np.tan(np.radians(42)) + 1e-6, "no strut leans farther than others do"
+    below = made(TABLE, Edit("foot", (one.x, one.y, one.z), (0.0, 0.0, 0.0)))
+    assert not any(t.joints[0][:2] == (0.0, 0.0) for t in below.tips), "the table's own leg stands there"
+    assert "hand-missed" in {f.code for f in below.findings}
+    put = made(TABLE, Edit("add", (8.0, 8.0, 10.0)), Edit("foot", (8.0, 8.0, 10.0), (12.0, 12.0, 0.0)))
+    (tip,) = (t for t in put.tips if t.reason == "hand")
+    assert tip.joints[0] == (12.0, 12.0, 0.0)

@@ -19,7 +19,7 @@ from tenugui.core.plan.what_if import kept_set, needed_of, what_if_of
 from tenugui.core.supports import Tip, body_loads, make_supports, safety_factor, tip_hold
 from tenugui.core.supports.demand import reachable
 from tenugui.core.supports.load import GRIP_MM
-from tenugui.core.supports.margins import Carrying, TipLoads, needed, tip_loads, what_if
+from tenugui.core.supports.margins import MOST_MARGIN, Carrying, TipLoads, needed, surface_margins, tip_loads, what_if
 from tests.core.test_hollow_fold import chain_of
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, knobbly
@@ -171,3 +171,19 @@ def test_the_page_is_answered_from_what_was_kept() -> None:
     assert [m for m in nothing.margins if m] == pytest.approx([s.margin for s in row.spots if s.margin], rel=1e-4)
     for k, is_needed in enumerate(needed_of(made, 0.05).needed):
         assert bool(what_if_of(made, risk=0.05, gone=[k], put=[]).worse) == is_needed
+
+
+def test_the_margin_map_is_hold_over_pull_of_the_layer_at_every_place() -> None:
+    """A plate on four tips, with a post on it: the plate's layers pull on all of its area, the post's on theirs, and both hang on the same tips."""
+    figure = Mesh.joined([box((0, 0, 6), (10, 10, 2)), box((0, 0, 11), (4, 4, 8))])
+    tips = [tip(x, y, 5.0) for x in (-3, 3) for y in (-3, 3)]
+    proof = prove(figure, CONTEXT.height, CONTEXT.reach)
+    carrying = Carrying.of(proof, CONTEXT, reachable(figure, proof, CONTEXT))
+    at = np.array([[5.0, 0, 6.0], [2.0, 0, 12.0], [40.0, 0, 6.0]])
+    plate, post, nowhere = surface_margins(carrying, proof, tips, CONTEXT, at).tolist()
+    hold = 4 * float(tip_hold(CONTEXT, 0.35))
+    assert plate == pytest.approx(hold / (PEEL * 100), rel=0.02)
+    assert post == pytest.approx(hold / (PEEL * 16), rel=0.02)
+    assert nowhere == MOST_MARGIN
+    bare, _, _ = surface_margins(carrying, proof, [], CONTEXT, at).tolist()
+    assert bare == 0.0, "nothing holds it"

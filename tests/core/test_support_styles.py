@@ -19,6 +19,7 @@ from tenugui.core.supports.around import Around
 from tenugui.core.supports.make import _missed
 from tenugui.core.supports.trees import grow, meeting_point
 from tenugui.core.worth import Gift, Rates, Worth, priced
+from tests.presets import bearing
 from tests.shapes import ball, box, fork
 
 HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
@@ -38,7 +39,7 @@ def test_every_style_is_proved(printer, style: str) -> None:  # type: ignore[no-
     held = made(fork(), printer, style)
     assert len(held.before.islands) >= 2 and held.after.islands == []
     height = held.after.stack.grid.height
-    again = prove(held.whole, height, free_reach(printer, load_material(None, printer), height))
+    again = prove(bearing(held), height, free_reach(printer, load_material(None, printer), height))
     assert again.islands == [], "the written mesh proves it too"
 
 

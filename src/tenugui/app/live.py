@@ -49,7 +49,7 @@ def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
 
 def _set(store: Store, given: dict[str, Any], asked: SetAsk) -> Kept:
     """A set that has been made; the last few load paths stay unpacked."""
-    edits = [edit.model_dump(mode="json") for edit in asked.edits]
+    edits = [edit.model_dump(mode="json", exclude_none=True) for edit in asked.edits]
     found = kept_set(StoreShelf(store, _carrying), given, asked.risk, asked.style, edits)
     if found is None:
         raise StoreError("not-computed", "These supports have not been made yet.", "Wait for their row.", 409)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any, Generic, Literal, TypeVar
+from typing import Annotated, Any, Generic, Literal, Self, TypeVar
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from ..core.contract import Numbers, Place, Refusal, Way, WishDoc, WorthDoc
 
@@ -175,17 +175,24 @@ class WallsAsk(BaseModel):
 
 
 class EditAsk(BaseModel):
-    """A tip to put, or to take away, at a place of the figure at its size, in its file's frame."""
+    """A tip to put or to take away, or its foot to be moved to the plate below `to`, at places of the figure at its size, in its file's frame."""
 
-    op: Literal["add", "remove"]
+    op: Literal["add", "remove", "foot"]
     at: Place
+    to: Place | None = None
+
+    @model_validator(mode="after")
+    def _goes_somewhere(self) -> Self:
+        if (self.op == "foot") != (self.to is not None):
+            raise ValueError("a foot that is moved wants `to`, and nothing else does")
+        return self
 
 
 class SupportsAsk(BaseModel):
     """A support set with changes by hand, in their order."""
 
     risk: float = Field(ge=0.0001, le=0.5)
-    style: Literal["pillars", "trees", "blocks"]
+    style: Literal["pillars", "trees", "mixed", "blocks"]
     edits: list[EditAsk] = Field(min_length=1, max_length=400)
 
 
@@ -193,7 +200,7 @@ class SetAsk(BaseModel):
     """A support set by its risk, style and changes so far."""
 
     risk: float = Field(ge=0.0001, le=0.5)
-    style: Literal["pillars", "trees", "blocks"]
+    style: Literal["pillars", "trees", "mixed", "blocks"]
     edits: list[EditAsk] = Field(default_factory=list, max_length=400)
 
 

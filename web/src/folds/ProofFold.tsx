@@ -12,6 +12,7 @@ import { Peaks } from "./hollow/Pull";
 import { Deciding, Heading, NotYet } from "./Heading";
 import { Removal } from "./proof/Removal";
 import { withoutSpecks } from "./proof/specks";
+import { marginsOf } from "./supports/margins";
 import { foldOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
@@ -106,7 +107,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
     show,
     {
       items: [
-        { kind: "figure", sha: null, matrix: row?.matrix },
+        { kind: "figure", sha: null, matrix: row?.matrix, thick: marginsOf(row) },
         ...(row?.supports_sha ? [{ kind: "supports" as const, sha: row.supports_sha }] : []),
         ...pin,
         ...(row && shownGroup ? [groupItem(row, shownGroup.tips, size)] : []),

@@ -11,6 +11,7 @@ import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { ByHand } from "./supports/ByHand";
 import { OneByOne } from "./supports/OneByOne";
 import { useByHand, type Asked } from "./supports/useByHand";
+import { marginsOf } from "./supports/margins";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
@@ -24,16 +25,24 @@ const CHANCES: Record<string, string> = {
   "0.2": "one tip in five may fail",
 };
 
+const STYLES: Partial<Record<string, [string, string]>> = {
+  trees: ["In trees", "fewer trunks, which come off together"],
+  mixed: ["Mixed", "trees under what is high, pillars under the rest"],
+  blocks: ["In blocks", "columns grown together, the firmest and the most to sand"],
+};
+
 const nameOf = (c: SupportsRow, i: number) =>
-  c.own ? "Yours" : c.style === "trees" ? "In trees" : WORDS[i];
+  c.own ? "Yours" : (STYLES[c.style]?.[0] ?? WORDS[i]);
 
 const changes = (n: number) => (n === 1 ? "one change" : `${n} changes`);
-const rowLine = (c: SupportsRow) =>
-  c.own
-    ? `${changes(c.edits.length)} by hand; else ${CHANCES[c.risk]}${c.style === "trees" ? ", in trees" : ""}`
-    : c.style === "trees"
-      ? `${CHANCES[c.risk]}; fewer trunks, which come off together`
-      : CHANCES[c.risk];
+const rowLine = (c: SupportsRow) => {
+  const style = STYLES[c.style];
+  if (c.own) {
+    const else_ = `else ${CHANCES[c.risk]}${style ? `, ${style[0].toLowerCase()}` : ""}`;
+    return `${changes(c.edits.length)} by hand; ${else_}`;
+  }
+  return style ? `${CHANCES[c.risk]}; ${style[1]}` : CHANCES[c.risk];
+};
 
 const COLUMNS: Column<SupportsRow>[] = [
   { id: "tips", head: "tips", cell: (c) => c.tip_count },
@@ -88,6 +97,37 @@ const COLUMNS: Column<SupportsRow>[] = [
     cell: (c) => c.volume_ml.toFixed(2),
   },
   {
+    id: "off",
+    head: (
+      <>
+        off
+        <br />
+        min
+      </>
+    ),
+    name: "minutes to take them off",
+    from: 680,
+    cell: (c) => c.off_min.toFixed(0),
+  },
+  {
+    id: "firm",
+    head: (
+      <>
+        sways
+        <br />
+        mm
+      </>
+    ),
+    name: "sways mm",
+    from: 760,
+    cell: (c) =>
+      c.firm ? (
+        <span className={c.firm.beyond ? "text-persimmon" : ""}>{c.firm.sway_mm.toFixed(2)}</span>
+      ) : (
+        ""
+      ),
+  },
+  {
     id: "time",
     head: (
       <>
@@ -138,7 +178,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
     show,
     {
       items: [
-        { kind: "figure", sha: null, matrix: row?.matrix },
+        { kind: "figure", sha: null, matrix: row?.matrix, thick: marginsOf(row) },
         ...(row?.supports_sha ? [{ kind: "supports" as const, sha: row.supports_sha }] : []),
         ...(tip
           ? [

@@ -14,6 +14,8 @@ export interface Marks {
 export interface Thick {
   sha: string;
   limits: [number, number];
+  /** What the dye is called, where it is not the thickness. */
+  called?: string;
 }
 
 /** Turning the figure itself by hand: `axis` in the room, `angle` in radians, for every move. */
@@ -50,7 +52,7 @@ export type Item =
   /** Holes in the figure's own frame at its file's size: where, which way in, how wide. */
   | { kind: "holes"; rows: BoreAt[] }
   | { kind: "hand"; onTurn: Turn }
-  | { kind: "picker"; onPick: (point: Vector3, normal: Vector3) => void };
+  | { kind: "picker"; onPick: (point: Vector3, normal: Vector3) => void; plate?: boolean };
 
 export type ItemOf<K extends Item["kind"]> = Extract<Item, { kind: K }>;
 

@@ -151,7 +151,9 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
         {over && <Body geometry={over} matrix={place} cut={cut} part="overlay" limit={limit} />}
         {geometry && holes && <Bores rows={holes.rows} matrix={place} />}
         {geometry && hand && <Hand onTurn={hand.onTurn} />}
-        {geometry && picker && <Picker geometry={geometry} matrix={place} onPick={picker.onPick} />}
+        {geometry && picker && (
+          <Picker geometry={geometry} matrix={place} onPick={picker.onPick} plate={picker.plate} />
+        )}
         {held && <Body geometry={held} matrix={HERE} cut={cut} part="supports" limit={limit} />}
       </Canvas>
       {pin && geometry && (
@@ -172,7 +174,13 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
       {title && (
         <span className="absolute top-2 left-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">{title}</span>
       )}
-      {!plain && <Dyes thick={!!limits} marked={!!apart} gaps={!!figure?.gap} />}
+      {!plain && (
+        <Dyes
+          thick={limits ? (figure?.thick?.called ?? "thickness") : null}
+          marked={!!apart}
+          gaps={!!figure?.gap}
+        />
+      )}
     </div>
   );
 }
@@ -189,7 +197,7 @@ const NAMES: Record<Dye, string> = {
 };
 const ALWAYS: Dye[] = ["plain", "ceilings", "steps", "x-ray"];
 
-function Dyes({ thick, marked, gaps }: { thick: boolean; marked: boolean; gaps: boolean }) {
+function Dyes({ thick, marked, gaps }: { thick: string | null; marked: boolean; gaps: boolean }) {
   const { dye, setDye } = useView();
   const offered: Dye[] = [
     ...ALWAYS,
@@ -202,7 +210,10 @@ function Dyes({ thick, marked, gaps }: { thick: boolean; marked: boolean; gaps: 
       label="Dye"
       small
       value={dye}
-      options={offered.map((d) => ({ value: d, text: NAMES[d] }))}
+      options={offered.map((d) => ({
+        value: d,
+        text: d === "thickness" ? (thick ?? NAMES[d]) : NAMES[d],
+      }))}
       onValue={setDye}
       className="absolute bottom-2 left-2"
     />

@@ -4,6 +4,7 @@ import {
   DoubleSide,
   Mesh,
   MeshBasicMaterial,
+  Plane,
   Quaternion,
   Raycaster,
   Vector2,
@@ -35,14 +36,19 @@ export function Body({ geometry, matrix, cut, part, limit, limits, gap, marked }
 }
 
 /** Clicks on the figure, told apart from turning it: the place, and which way its surface looks, in the file's frame. */
+const OUT = new Vector3(0, 0, 1);
+
 export function Picker({
   geometry,
   matrix,
   onPick,
+  plate,
 }: {
   geometry: BufferGeometry;
   matrix: Matrix4;
   onPick: (point: Vector3, normal: Vector3) => void;
+  /** A place of the plate is meant, wherever the figure stands before it. */
+  plate?: boolean;
 }) {
   const { gl, camera, size } = useThree();
   useEffect(() => {
@@ -58,6 +64,11 @@ export function Picker({
         new Vector2((e.offsetX / size.width) * 2 - 1, 1 - (e.offsetY / size.height) * 2),
         camera,
       );
+      const ground = ray.ray.intersectPlane(new Plane(OUT, 0), new Vector3());
+      if (plate) {
+        if (ground) onPick(ground.applyMatrix4(matrix.clone().invert()), OUT.clone());
+        return;
+      }
       const target = new Mesh(geometry, new MeshBasicMaterial({ side: DoubleSide }));
       target.matrixWorld.copy(matrix);
       const hit = ray.intersectObject(target, false).at(0);
@@ -70,11 +81,9 @@ export function Picker({
       host.removeEventListener("pointerdown", down);
       host.removeEventListener("pointerup", up);
     };
-  }, [geometry, matrix, onPick, gl, camera, size]);
+  }, [geometry, matrix, onPick, plate, gl, camera, size]);
   return null;
 }
-
-const OUT = new Vector3(0, 0, 1);
 
 /** Holes as rings on the surface, the chosen one with a stem that shows its way in. */
 export function Bores({ rows, matrix }: { rows: BoreAt[]; matrix: Matrix4 }) {

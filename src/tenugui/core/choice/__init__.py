@@ -1,6 +1,6 @@
 """Choosing layer heights: what the extra hours buy."""
 
-from .hands import FIXED_MIN, chances, finish_min, held_gift, mean_lean, weights_at
+from .hands import FIXED_MIN, chances, finish_min, held_gift, mean_lean, off_minutes, weights_at
 from .heights import HeightChoice, Heights, choose_height, height_choice
 from .removal import Removal, locked_in, removal_of
 from .steps import cusp_quantiles
@@ -18,6 +18,7 @@ __all__ = [
     "held_gift",
     "locked_in",
     "mean_lean",
+    "off_minutes",
     "removal_of",
     "weights_at",
 ]

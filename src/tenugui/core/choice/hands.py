@@ -14,7 +14,7 @@ from ..mesh import Mesh, rays_of
 from ..pose.price import FINISH_AT_MM, FINISH_MIN, HANDS_MIN
 from ..process import Use
 from ..risk import Hazard
-from ..supports import Tip, pieces
+from ..supports import Brace, Tip, pieces
 from ..worth import Gift
 from .steps import FLAT
 
@@ -113,6 +113,11 @@ def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
     return np.asarray(CUT_MIN * twice * wide + SAND_MIN * costs * wide**2)
 
 
+def off_minutes(tips: Sequence[Tip], costs: F8, process: str, braces: Sequence[Brace] = ()) -> float:
+    """Minutes to cut all tips off, sand their scars, and take what stands in pieces out; what braces and interfaces join comes out as one."""
+    return float(tip_minutes(tips, costs, process).sum()) + PIECE_MIN * pieces(tips, braces)
+
+
 def held_gift(
     tips: Sequence[Tip],
     costs: F8,
@@ -122,14 +127,14 @@ def held_gift(
     context: Context,
     *,
     foot_mm2: float = 0.0,
+    braces: Sequence[Brace] = (),
 ) -> Gift:
     """Minutes to scrape off what lies on the plate itself (`foot_mm2`), to cut off, sand and smooth, hours and material as its layers say, and the
     chances of its ledger.
     """
     process = context.printer.process
-    off = float(tip_minutes(tips, costs, process).sum())
+    off = off_minutes(tips, costs, process, braces)
     lost, part, scars = chances(hazards)
     scraped = HANDS_MIN[process].get("contact_mm2", 0.0) * foot_mm2
-    out = PIECE_MIN * pieces(tips)
-    hands = FIXED_MIN[process] + scraped + off + out + SCAR_MIN * scars + finish_min(lean, context.height, process)
+    hands = FIXED_MIN[process] + scraped + off + SCAR_MIN * scars + finish_min(lean, context.height, process)
     return Gift(hands, use.time_s / 3600, use.cost, lost, part)

@@ -52,6 +52,7 @@ from .size import (
 )
 from .strip import StripDoc, strip_document
 from .supports import (
+    BraceDoc,
     ChangeDoc,
     EditDoc,
     HeldDoc,
@@ -63,6 +64,7 @@ from .supports import (
     SupportsRow,
     TipDoc,
     WhatIfDoc,
+    braces_from,
     contact_mm2,
     supports_document,
     tips_from,
@@ -74,6 +76,7 @@ __all__ = [
     "PREVIEW_FACES",
     "SIGHT_FACES",
     "BasicsDoc",
+    "BraceDoc",
     "CandidateDoc",
     "CavityDoc",
     "ChangeDoc",
@@ -144,6 +147,7 @@ __all__ = [
     "WishDoc",
     "WorthDoc",
     "basics_of",
+    "braces_from",
     "candidate_of",
     "cavity_of",
     "contact_mm2",

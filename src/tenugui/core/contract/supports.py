@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..supports import SupportSet, Tip
+from ..supports import Brace, SupportSet, Tip
 from .base import Document, Finding, Matrix, Numbers, Place, Sha
 from .proof import HazardDoc, ProofDoc
 from .strip import StripDoc
@@ -17,7 +17,8 @@ from .worth import GiftDoc, WorthDoc
 
 class TipDoc(Document):
     """One support: its contact, its way from foot to contact, and the diameters at all joints but the last; `foot_mm`: no foot
-    on the plate is wider, null for no bound.
+    on the plate is wider, null for no bound, and none narrower than `foot_least_mm` where there is room. It stops `gap_mm` short of the figure, 0 where it
+    grips, in an interface `cap_mm` wide and `pad_mm` thick, 0 for none; `cradle_mm`: radius of the prongs around a sharp point, 0 for none.
     """
 
     x_mm: float
@@ -32,6 +33,29 @@ class TipDoc(Document):
     branch: bool
     square: bool
     foot_mm: float | None = None
+    foot_least_mm: float = 0.0
+    gap_mm: float = 0.0
+    cap_mm: float = 0.0
+    pad_mm: float = 0.0
+    cradle_mm: float = 0.0
+
+
+class BraceDoc(Document):
+    """A strut between two pillars."""
+
+    start: Place
+    end: Place
+    diameter_mm: float
+
+
+class FirmDoc(Document):
+    """The support that sways farthest under a push at its top, in mm, with its longest length without a brace; `beyond`: how many sway too far."""
+
+    sway_mm: float
+    length_mm: float
+    diameter_mm: float
+    at: Place
+    beyond: int
 
 
 class SupportsDoc(Document):
@@ -47,6 +71,8 @@ class SupportsDoc(Document):
     overhang_before_mm2: float
     overhang_after_mm2: float
     findings: list[Finding]
+    braces: list[BraceDoc] = Field(default_factory=list)
+    firm: FirmDoc | None = None
 
 
 class SettingsDoc(Document):
@@ -65,10 +91,11 @@ class SettingsDoc(Document):
 
 
 class EditDoc(Document):
-    """A change by hand: a tip put or taken away at a place of the figure at its size, in its file's frame."""
+    """A change by hand: a tip put or taken away, or its foot moved to the plate below `to`, at places of the figure at its size, in its file's frame."""
 
-    op: Literal["add", "remove"]
+    op: Literal["add", "remove", "foot"]
     at: Place
+    to: Place | None = None
 
 
 class SpotDoc(Document):
@@ -117,7 +144,10 @@ class WhatIfDoc(Document):
 
 
 class SupportsRow(Document):
-    """A supported figure as boards show it; `worth` at the rates of the board, `own` with changes by hand (`edits`)."""
+    """A supported figure as boards show it; `worth` at the rates of the board, `own` with changes by hand (`edits`).
+    `margins_sha`: hold over pull at every corner of the figure's preview when its layer is peeled, null where nothing is; `wanted`: what the accepted
+    risk asks of it. `off_min`: minutes to take the supports off and sand their scars.
+    """
 
     risk: float
     style: str
@@ -127,6 +157,10 @@ class SupportsRow(Document):
     layer_height_mm: float
     tip_count: int
     on_model: int
+    wanted: float
+    off_min: float
+    braces: int
+    firm: FirmDoc | None
     contact_mm2: float
     raft: bool
     lift_mm: float
@@ -144,6 +178,7 @@ class SupportsRow(Document):
     supports_sha: Sha | None
     picture_sha: Sha
     carrying_sha: Sha
+    margins_sha: Sha | None
 
 
 class HeldDoc(Document):
@@ -178,6 +213,11 @@ def tip_of(t: Tip) -> TipDoc:
         branch=t.branch,
         square=t.square,
         foot_mm=t.foot if math.isfinite(t.foot) else None,
+        foot_least_mm=t.foot_least,
+        gap_mm=t.gap,
+        cap_mm=t.cap,
+        pad_mm=t.pad,
+        cradle_mm=t.cradle,
     )
 
 
@@ -196,9 +236,19 @@ def tips_from(rows: list[TipDoc]) -> list[Tip]:
             t.branch,
             t.square,
             math.inf if t.foot_mm is None else t.foot_mm,
+            t.foot_least_mm,
+            t.gap_mm,
+            t.cap_mm,
+            t.pad_mm,
+            t.cradle_mm,
         )
         for t in rows
     ]
+
+
+def braces_from(rows: list[BraceDoc]) -> list[Brace]:
+    """The braces of a document."""
+    return [Brace(b.start, b.end, b.diameter_mm) for b in rows]
 
 
 def contact_mm2(tips: list[Tip]) -> float:
@@ -218,4 +268,6 @@ def supports_document(made: SupportSet) -> SupportsDoc:
         overhang_before_mm2=made.before.hang.total,
         overhang_after_mm2=made.after.hang.total,
         findings=[Finding(**asdict(f)) for f in made.findings],
+        braces=[BraceDoc(start=b.start, end=b.end, diameter_mm=b.diameter) for b in made.braces],
+        firm=None if made.firm is None else FirmDoc(**asdict(made.firm)),
     )

@@ -175,6 +175,11 @@ class FilamentPrinter(_Spec):
     watts: float = Field(120.0, ge=0, le=5000)
     bridge_mm: float = Field(20.0, ge=0, le=200)
     """Prior: the longest line that it lays from bank to bank without a support; the user's own bridge test replaces it."""
+    support_gap_mm: float = Field(0.2, ge=0, le=2)
+    interface_layers: int = Field(2, ge=0, le=20)
+    """Priors: how far supports stop short of the figure, in whole layers at least so much; layers of the closed interface that they end in under flat places."""
+    overhang_test: tuple[float, float] | None = None
+    """The user's own test piece: a layer height in mm, and the steepest lean from the vertical in degrees that came out clean there."""
 
     hangs: ClassVar[bool] = False
 
@@ -184,6 +189,10 @@ class FilamentPrinter(_Spec):
             raise ValueError(
                 f"a line of {self.line_mm} mm cannot be drawn by a nozzle of {self.nozzle_mm} mm; half to three times its width"
             )
+        if self.overhang_test is not None:
+            height, degrees = self.overhang_test
+            if not (0.02 <= height <= 2 and 5 <= degrees <= 85):
+                raise ValueError("overhang_test wants a layer of 0.02 to 2 mm and a lean of 5 to 85 degrees")
         return self
 
     @property
@@ -197,7 +206,12 @@ class FilamentPrinter(_Spec):
         return self.lead_mm / self.steps
 
     def free_reach(self, material: Material, height: float) -> float:
-        """Share of the line width that need not rest: s = f w, whatever the height."""
+        """The step from layer to layer that holds: the test piece's h tan(lean) where there is one, else the share of the line width that need not rest,
+        f w. Either is a length, whatever the height.
+        """
+        if self.overhang_test is not None:
+            tested, degrees = self.overhang_test
+            return tested * math.tan(math.radians(degrees))
         return REST_SHARE * self.line_mm
 
     def motor_step(self, height: float) -> tuple[Literal["full", "half", "micro", "none"], float]:

@@ -193,12 +193,16 @@ def _walled(choice: Choice) -> str:
     return f"{lines} line{'s' * (lines != 1)}, {choice['infill']:.0%} inside".replace("%", " %")
 
 
+def _styled(style: str | None) -> str:
+    return {"trees": ", in trees", "mixed": ", mixed", "blocks": ", in blocks"}.get(style or "", "")
+
+
 def _take_supports(board: SupportsBoard, index: int) -> Taken:
     row = board.choices[index]
-    trees = ", in trees" if row.style == "trees" else ""
+    trees = _styled(row.style)
     choice = {"risk": row.risk, "style": row.style, "tips": row.tip_count, "option": index}
     if row.edits:
-        choice["edits"] = [edit.model_dump() for edit in row.edits]
+        choice["edits"] = [edit.model_dump(exclude_none=True) for edit in row.edits]
     hand = f", {len(row.edits)} change{'s' * (len(row.edits) > 1)} by hand" if row.edits else ""
     return Taken(
         choice,
@@ -276,7 +280,7 @@ FOLDS: tuple[FoldSpec, ...] = (
         "Supports",
         "How is it held?",
         ("size", "pose"),
-        lambda c: f"{c['tips']} tips" + (" in trees" if c.get("style") == "trees" else f", {c['risk']:.0%} a tip"),
+        lambda c: f"{c['tips']} tips" + (_styled(c.get("style")) or f", {c['risk']:.0%} a tip"),
         "supports",
         _support_sets,
         _take_supports,

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import dataclasses
+from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
-from ..choice import held_gift, locked_in, mean_lean, weights_at
+from ..choice import held_gift, locked_in, mean_lean, off_minutes, weights_at
 from ..contract import (
     EditDoc,
     HeldDoc,
@@ -16,6 +18,7 @@ from ..contract import (
     gift_of,
     hazard_of,
     pack_mesh,
+    pack_values,
     proof_document,
     strip_document,
     supports_document,
@@ -31,11 +34,13 @@ from ..supports import (
     Edit,
     SupportSet,
     make_supports,
+    safety_factor,
     seen_weights,
+    surface_margins,
     tip_hold,
     tip_loads,
 )
-from .inputs import FIGURE, Inputs, coarse_of
+from .inputs import FIGURE, Inputs, coarse_of, preview_of
 from .pose import SMALL, numbers_of
 from .shelf import Shelf
 from .size import thin_of
@@ -77,17 +82,26 @@ def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
     return found
 
 
+def plain_edits(rows: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Changes by hand as keys of results know them: without what is not said."""
+    return [{k: v for k, v in row.items() if v is not None} for row in rows]
+
+
 def edits_of(held: Inputs) -> list[Edit]:
     """Changes by hand, from the figure's frame at its size to where it is printed."""
     rows = held.given.get("edits") or []
     if not rows:
         return []
     place = held.placed.place
-    at = np.array([row["at"] for row in rows], float).reshape(-1, 3) @ place.turn.T + place.shift
-    return [Edit(row["op"], (float(x), float(y), float(z))) for row, (x, y, z) in zip(rows, at, strict=True)]
+
+    def placed(at: Sequence[float]) -> tuple[float, float, float]:
+        x, y, z = (float(v) for v in place.turn @ np.array(at, float) + place.shift)
+        return x, y, z
+
+    return [Edit(row["op"], placed(row["at"]), placed(row["to"]) if row.get("to") else None) for row in rows]
 
 
-@task("held", 28, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 29, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -122,7 +136,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     figure, weights = made.figure, context.weights
     seen = dataclasses.replace(context, weights=seen_weights(weights))
     scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])
-    gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot)
+    gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot, braces=made.braces)
     carrying = Carrying.of(made.before, context, held.reachable(context))
     loads = tip_loads(carrying, made.before, made.tips, context)
     row = SupportsRow(
@@ -146,6 +160,9 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         tip_count=len(made.tips),
         on_model=sum(t.on == "model" for t in off),
         contact_mm2=contact_mm2(made.tips),
+        off_min=off_minutes(off, scars, held.printer.process, made.braces),
+        braces=len(made.braces),
+        firm=supports.firm,
         raft=made.with_raft,
         lift_mm=supports.lift_mm,
         volume_ml=supports.volume_ml,
@@ -159,11 +176,20 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         gift=gift_of(gift),
         matrix=held.placed.matrix,
         carrying_sha=shelf.put(carrying.pack()),
+        margins_sha=_margins(shelf, held, context, made, carrying) if carrying.peeled else None,
+        wanted=safety_factor(held.given["risk"]),
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
         picture_sha=shelf.put(_picture(shelf, held, made)),
     )
     told = proof_document(held.basics, proof, use, hazards, context, RAFT_MM if made.with_raft else 0.0)
     return HeldDoc(row=row, supports=supports, proof=told)
+
+
+def _margins(shelf: Shelf, held: Inputs, context: Context, made: SupportSet, carrying: Carrying) -> str:
+    """The margin map on the shelf: for every corner of what the page turns."""
+    _, preview = preview_of(shelf, held.given["sha"])
+    at = held.placed.place.apply(preview.scaled(held.factor)).vertices
+    return shelf.put(pack_values(surface_margins(carrying, made.before, made.tips, context, at)))
 
 
 def _picture(shelf: Shelf, held: Inputs, made: SupportSet) -> bytes:

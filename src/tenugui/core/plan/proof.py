@@ -9,7 +9,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..choice import removal_of, weights_at
-from ..contract import FilesDoc, HeldDoc, ProofBoard, RemovalDoc, SettingsDoc, removal_document, tips_from, unpack_mesh
+from ..contract import (
+    FilesDoc,
+    HeldDoc,
+    ProofBoard,
+    RemovalDoc,
+    SettingsDoc,
+    braces_from,
+    removal_document,
+    tips_from,
+    unpack_mesh,
+)
 from ..formats import write_3mf, write_stl
 from ..mesh import Mesh, picture
 from ..supports import support_mesh
@@ -24,7 +34,7 @@ SHEET_PICTURE = (300, 420)
 
 def parts_of(held: Inputs, made: HeldDoc) -> dict[str, Mesh]:
     """Figure, plinth and supports in build coordinates, from what the held figure keeps."""
-    solid = support_mesh(tips_from(made.supports.tips), made.supports.raft)
+    solid = support_mesh(tips_from(made.supports.tips), made.supports.raft, braces_from(made.supports.braces))
     plinth = held.placed.plinth
     return (
         {"figure": held.placed.figure}
@@ -67,7 +77,7 @@ STAND_GAP_MM = 0.05
 def stand_of(made: HeldDoc) -> Mesh | None:
     """The supports that stand on the plate alone, a little short of the figure: a stand that cradles it. None where there are none."""
     tips = [tip for tip in tips_from(made.supports.tips) if tip.on == "plate"]
-    return support_mesh(tips, made.supports.raft, gap=STAND_GAP_MM)
+    return support_mesh(tips, made.supports.raft, short_mm=STAND_GAP_MM)
 
 
 def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
@@ -77,7 +87,7 @@ def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
     return as_stl(parts), as_package(parts, labels, settings_of(held, made))
 
 
-@task("proof", 7, HELD, ProofBoard, rests_on=("held", "preview", "coarse"))
+@task("proof", 8, HELD, ProofBoard, rests_on=("held", "preview", "coarse"))
 def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")

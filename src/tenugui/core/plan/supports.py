@@ -1,4 +1,4 @@
-"""The fold Supports: three accepted risks side by side, and the cheaper of the two safer ones in trees."""
+"""The fold Supports: three accepted risks side by side, and the cheaper of the two safer ones in trees, mixed, and for filament in blocks."""
 
 from __future__ import annotations
 
@@ -7,11 +7,11 @@ from typing import Any
 
 from ..compiled import both_cores
 from ..contract import HeldDoc, SupportsBoard, SupportsRow, priced_at, worth_of
-from ..machines import default_height
+from ..machines import Printer, default_height
 from ..mesh import rays_of
 from ..pose import beside
 from ..worth import Worth, rates_of
-from .held import HELD
+from .held import HELD, plain_edits
 from .inputs import Inputs
 from .shelf import Shelf
 from .size import thin_of
@@ -34,7 +34,7 @@ def held_of(
     edits: Sequence[dict[str, Any]] = (),
 ) -> HeldDoc:
     """The supported figure of these inputs at a layer height and an accepted risk, with changes by hand."""
-    by_hand = {"edits": list(edits)} if edits else {}
+    by_hand = {"edits": plain_edits(edits)} if edits else {}
     return computed(shelf, "held", given | {"height": height, "risk": risk, "style": style} | by_hand, HeldDoc)
 
 
@@ -50,10 +50,15 @@ def cheapest(worths: list[Worth]) -> int:
     return min(alike, key=lambda i: (round(worths[i].risk, 2), worths[i].total))
 
 
+def other_styles(printer: Printer) -> tuple[str, ...]:
+    """What is offered beside pillars: blocks pull on a film, and are not."""
+    return ("trees", "mixed") if printer.hangs else ("trees", "mixed", "blocks")
+
+
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "edits")), "rates", "own")
 
 
-@task("supports", 6, TAKES, SupportsBoard, rests_on=("held",))
+@task("supports", 7, TAKES, SupportsBoard, rests_on=("held",))
 def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are any; two are made at a time."""
     held = Inputs(shelf, given)
@@ -75,7 +80,7 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     rows = both_cores(one, [(risk, "pillars") for risk in RISKS[:2]])
     progress(0.6, "as few as hold, and trees")
     better = RISKS[cheapest([priced_at(row.gift, rates) for row in rows])]
-    more = [(RISKS[2], "pillars"), (better, "trees")]
+    more = [(RISKS[2], "pillars"), *((better, style) for style in other_styles(held.printer))]
     rows += both_cores(one, more if max(row.tip_count for row in rows) > 1 else more[:1])
     worths = [priced_at(row.gift, rates) for row in rows]
     best = cheapest(worths)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..contract import ChangeDoc, HeldDoc, NeededDoc, WhatIfDoc
 from ..machines import Context, default_height
 from ..supports import Carrying, manner_of, needed, safety_factor, tip_hold, what_if
-from .held import HELD
+from .held import HELD, plain_edits
 from .inputs import Inputs
 from .shelf import Shelf
 from .tasks import Given, kept, key_of
@@ -35,7 +35,7 @@ def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequenc
     height = default_height(held.printer)
     asked = {k: v for k, v in given.items() if k in HELD} | {"height": height, "risk": risk, "style": style}
     if edits:
-        asked["edits"] = list(edits)
+        asked["edits"] = plain_edits(edits)
     try:
         row = shelf.memory.recall(("held", key_of("held", asked)), lambda: _made(shelf, asked)).row
     except LookupError:

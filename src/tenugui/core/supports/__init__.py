@@ -5,27 +5,26 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 *Style*: `pillars` stand alone or carry short branches, `trees` meet on their way down, `blocks` are columns grown together.
 """
 
+from .body import RAFT_MARGIN_MM, RAFT_MM, support_mesh
 from .byhand import Edit
 from .demand import Demand, Reachable, find_demand, reachable
+from .firm import Firmness
 from .inside import INSIDE_WEIGHT, seen_weights, stays_inside
 from .load import BodyLoad, body_loads, tip_hold, touched
 from .make import (
-    RAFT_MARGIN_MM,
-    RAFT_MM,
     STYLES,
     SupportError,
     SupportFinding,
     SupportSet,
-    Tip,
     make_supports,
     needs_lift,
     raised,
-    support_mesh,
 )
 from .manner import USUAL_RISK, Manner, manner_of, safety_factor, tip_pitch, usual_tip
-from .margins import Carrying, Changed, needed, tip_loads, what_if
+from .margins import Carrying, Changed, needed, surface_margins, tip_loads, what_if
 from .necks import Neck, necks
 from .pieces import pieces
+from .tip import Brace, Tip
 
 __all__ = [
     "INSIDE_WEIGHT",
@@ -34,10 +33,12 @@ __all__ = [
     "STYLES",
     "USUAL_RISK",
     "BodyLoad",
+    "Brace",
     "Carrying",
     "Changed",
     "Demand",
     "Edit",
+    "Firmness",
     "Manner",
     "Neck",
     "Reachable",
@@ -59,6 +60,7 @@ __all__ = [
     "seen_weights",
     "stays_inside",
     "support_mesh",
+    "surface_margins",
     "tip_hold",
     "tip_loads",
     "tip_pitch",

@@ -13,6 +13,7 @@ from ..compiled import njit
 from ..layers import Island, Proof, alone_mm, bridged, is_slight, relief_mm, runs_of
 from ..machines import Context
 from ..mesh import Mesh
+from .contact import Contact
 from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
 from .manner import SPREAD, Manner, manner_of, safety_factor
@@ -127,7 +128,9 @@ def _on_steep_faces(
     """Candidate points on faces beyond the limit, where a scar costs least first, then lowest first, and their pitch."""
     normal, area = mesh.normals_and_areas()
     middle = mesh.middles()
-    steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > 2 * context.height) & (area > 0)
+    # Nothing that ends in a gap has room so near to the plate, and what hangs there lies on it.
+    least = 2 * context.height + Contact.of(context).gap
+    steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > least) & (area > 0)
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero(steep & (cost < NEVER))
     if not len(faces):
@@ -137,7 +140,9 @@ def _on_steep_faces(
     pitches = np.interp(slopes, grid, [manner.pitch_mm(float(s), tip_mm, risk) for s in grid])
     points, index = _spread_on(mesh, faces, 8 * area[faces] / pitches**2)
     # Asked of every point: of a large face one end may lie inside another shell and the other in the open.
-    open_ = bare_below(proof, points, manner.free_mm)
+    # A ledge clings to what lies beside it; a long slope of the least lean that wants holding has nothing within reach from so far down on.
+    down = max(0.0, manner.free_mm / math.tan(context.limit_angle) - context.height)
+    open_ = bare_below(proof, points) & bare_below(proof, points - [0.0, 0.0, down], manner.free_mm)
     open_ &= bare_below(proof, points - [0.0, 0.0, WALL_MM], tip_mm / 2 + ROOM_MM)
     points, index = points[open_], index[open_]
     hangs = ~bridged(proof.stack, points, context.bridge)

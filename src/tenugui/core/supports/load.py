@@ -157,9 +157,10 @@ def _carry(
     out: F8,
     out_body: I4,
     strained: F8,
+    margins: F8,
 ) -> int:
     """Walk the layers upwards. `holds` (h, 3) by component, from `hold_start`; `tip`: which of them are tips; `strained` (h,) becomes the largest share of
-    its strength that each is asked for.
+    its strength that each is asked for, `margins` (n,) hold over pull of each component's body when its layer is peeled.
 
     out: worst layer, pull, hold, margin, volume (in area), tips, x, y, middle of the holds x, y, layers where it began and ended (-1 never); one row a body
     that ended, in an order that no hold changes. Returns how many.
@@ -168,7 +169,7 @@ def _carry(
     volume, count, began = np.zeros(n), np.zeros(n, np.int32), layer.copy()
     worst = np.full((n, 9), np.inf)  # margin, layer, pull, hold, tips, x, y, middle of the holds x, y
     worst_at, weighty = np.full(n, -1, np.int32), np.zeros(n, np.bool_)
-    now, stamp = np.zeros((n, 3)), np.full(n, -1, np.int32)
+    now, stamp, here = np.zeros((n, 3)), np.full(n, -1, np.int32), np.full(n, np.inf)
     first, last, onward = np.full(n, -1, np.int32), np.full(n, -1, np.int32), np.full(len(holds), -1, np.int32)
     rows = 0
     a = 0
@@ -220,6 +221,7 @@ def _carry(
             strain, mx, my = _strain(holds, onward, first[root], x, y, force, strained)
             margin = 0.0 if strain == np.inf else 1 / (force * strain)
             # A speck that nothing held must not hide what its body pulls once it is large.
+            here[root] = margin
             real = force > LEAST_PULL_N
             if (real and not weighty[root]) or (real == weighty[root] and margin < worst[root, 0]):
                 weighty[root] = real
@@ -232,6 +234,8 @@ def _carry(
                     my,
                 )
                 worst_at[root] = c
+        for c in range(a, b):
+            margins[c] = here[find(body, c)]
         a = b
     for c in range(n):
         if find(body, c) == c and worst[c, 0] < np.inf:
@@ -313,12 +317,13 @@ def touched(proof: Proof, points: F8) -> I4:
 @dataclass(frozen=True)
 class Carried:
     """What a walk up the layers found: bodies in an order that no hold changes, by the columns of `_carry` (b, 12) and the component of each one's worst
-    moment (b,); and the largest share of its strength that each hold is asked for (h,).
+    moment (b,); the largest share of its strength that each hold is asked for (h,); and hold over pull at every component's own layer (n,).
     """
 
     rows: F8
     at: I4
     strained: F8
+    margins: F8
 
 
 def carried(
@@ -333,9 +338,9 @@ def carried(
     n = len(layer)
     link_start = np.searchsorted(links[:, 0], np.arange(n + 1)).astype(np.int64)
     out, where, strained = np.zeros((n, 12)), np.zeros(n, np.int32), np.zeros(len(held[1]))
-    body = np.arange(n, dtype=np.int32)
-    rows = int(_carry(layer, area, centre, link_start, links, *held, pull, body, out, where, strained))
-    return Carried(out[:rows], where[:rows], strained)
+    body, margins = np.arange(n, dtype=np.int32), np.empty(n)
+    rows = int(_carry(layer, area, centre, link_start, links, *held, pull, body, out, where, strained, margins))
+    return Carried(out[:rows], where[:rows], strained, margins)
 
 
 def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, below: float = math.inf) -> list[BodyLoad]:

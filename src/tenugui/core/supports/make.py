@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -10,11 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import CoreError
-from ..layers import Island, Proof, Solid, completed, is_slight, prove, read_solid, relief_mm
+from ..layers import Island, Proof, Solid, alone_mm, completed, is_slight, prove, read_solid, relief_mm
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh
 from .around import Around
+from .body import PENETRATION_MM, RAFT_MM, brace_solid, proved, raft_of, support_mesh
 from .byhand import Edit, changed, ways
+from .contact import Contact, cradled, fitted
 from .demand import (
     MAX_TIPS,
     Demand,
@@ -26,58 +27,31 @@ from .demand import (
     load_points,
     reachable,
 )
+from .firm import SWAY_MM, Firmness, braces_between, firmness, footed, thickened
 from .inside import stays_inside
 from .manner import FLAT_FOOT, Manner, manner_of
 from .route import Route, allowed, columns, room_for_feet, route
-from .solids import raft, tube
+from .tip import Brace, Tip
 from .trees import grow
 
 F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]
-PENETRATION_MM = 0.12
-"""Prior: how far a tip reaches into the figure so that it holds."""
-END_MM = 0.02
-"""Length of a tip's even end where it stays short of the figure."""
-RAFT_MM = 0.6
-RAFT_MARGIN_MM = 2.5
-"""Prior: how far a raft reaches past the outermost foot."""
 PASSES, LOAD_ROUNDS = 4, 10
 """A rod that leans out is carried a few mm farther by each round; most figures want one or two."""
 MOST_ISLANDS = 20_000
 """A surface with more places that start in mid air is noise, and placing tips under it would take hours."""
-STYLES = ("pillars", "trees", "blocks")
+STYLES = ("pillars", "trees", "mixed", "blocks")
+FIRST_MM, FIRST_WIDE_MM, BLOCK_FIRST_MM = 1.0, 2.0, 2.4
+"""Priors: islands that begin so near above a figure's lowest point and are no wider stand on a block of this side."""
+TALL_MM = 15.0
+"""Prior: in a mixed set what is higher is held by trees."""
+GRAZES_MM = 0.1
 BLOCK_SHARE = 1.1
 """Prior: side of a block's column over the pitch of the tips, so that neighbours fuse."""
 
 
 class SupportError(CoreError):
     """Supports that cannot be placed."""
-
-
-@dataclass(frozen=True)
-class Tip:
-    """One support. (`x`, `y`, `z`) is its contact; `joints` run from the foot to the contact; `widths` are the diameters at all but the last.
-
-    A `branch` starts at another support's pillar; a `square` one is a column of a block, its diameters those of the corners. On the
-    plate it widens to a foot of `foot` mm at most, where the figure leaves it so much room.
-    """
-
-    x: float
-    y: float
-    z: float
-    diameter: float
-    widths: tuple[float, ...]
-    reason: str
-    on: str
-    joints: tuple[tuple[float, float, float], ...]
-    branch: bool = False
-    square: bool = False
-    foot: float = math.inf
-
-    @property
-    def pillar(self) -> float:
-        """Diameter in mm where it starts."""
-        return self.widths[0]
 
 
 @dataclass(frozen=True)
@@ -103,6 +77,8 @@ class SupportSet:
     volume_mm3: float
     findings: list[SupportFinding]
     inside: NDArray[np.bool_]
+    braces: list[Brace]
+    firm: Firmness | None
 
     @property
     def islands(self) -> list[Island]:
@@ -113,50 +89,6 @@ class SupportSet:
     def whole(self) -> Mesh:
         """Figure and supports in one mesh."""
         return self.figure if self.mesh is None else Mesh.joined([self.figure, self.mesh])
-
-
-def support_mesh(tips: list[Tip], with_raft: bool, gap: float | None = None) -> Mesh | None:
-    """The closed solids of a support set in one mesh, or None for no tips. With a `gap` in mm they stop so far short of the figure, wherever its surface
-    leans.
-    """
-    if not tips:
-        return None
-    parts = [_solid(tip, with_raft, PENETRATION_MM if gap is None else -gap - tip.diameter / 2) for tip in tips]
-    if with_raft:
-        parts.append(_raft(tips))
-    return Mesh.joined(parts)
-
-
-def _raft(tips: list[Tip]) -> Mesh:
-    return raft(np.array([tip.joints[0][:2] for tip in tips if stands(tip)]), RAFT_MARGIN_MM, RAFT_MM)
-
-
-def stands(tip: Tip) -> bool:
-    """Whether a tip has a foot of its own on the plate."""
-    return tip.on == "plate" and not tip.branch
-
-
-def _solid(tip: Tip, with_raft: bool, reach: float = PENETRATION_MM) -> Mesh:
-    joints, radii = np.array(tip.joints), np.array(tip.widths) / 2
-    way = joints[-1] - joints[-2]
-    way /= np.linalg.norm(way)
-    thin = tip.diameter / 2
-    ends, narrow = [joints[-1] + way * min(reach - END_MM, 0.0), joints[-1] + way * reach], [thin, thin]
-    if tip.square:
-        return tube(np.array([*joints[:-1], *ends]), np.array([*radii, *narrow]), sides=4, turn=np.pi / 4)
-    if tip.branch:
-        return tube(np.array([*joints[:-1], *ends]), np.array([*radii, *narrow]))
-    if tip.on == "model":
-        # Into the figure that it stands on, but not through what is thinner there, and never below the plate.
-        root = min(PENETRATION_MM, 0.5 * float(joints[0][2]))
-        below = joints[0] - np.array([0, 0, root])
-        return tube(np.array([below, *joints[:-1], *ends]), np.array([thin, thin, *radii[1:], *narrow]))
-    wide = radii[0]
-    foot = wide if with_raft else max(wide, min(max(2.2 * wide, wide + 0.6), tip.foot / 2))
-    base = joints[0]
-    step = min(0.8, (joints[1][2] - base[2]) / 3)
-    points = [base, base + [0, 0, step * 0.5], base + [0, 0, step], *joints[1:-1], *ends]
-    return tube(np.array(points), np.array([foot, foot, wide, *radii[1:], *narrow]))
 
 
 def needs_lift(mesh: Mesh, printer: Printer) -> bool:
@@ -249,6 +181,7 @@ def make_supports(
     demand = find_demand(figure, before, context, where, tip_mm=tip_mm, risk=risk)
     left_out = demand.left_out
     flat = manner.pitch_mm(0.0, tip_mm, risk)
+    contact = Contact.of(context)
     tips: list[Tip] = []
     solids: list[Mesh] = []
     read = 0
@@ -261,7 +194,8 @@ def make_supports(
             diameters = manner.tips_on(demand.widths, tip_mm)
             pillars = np.array([manner.pillar_mm(tip_mm, z) for z in demand.points[:, 2]])
             first = turn == 0 and more_load == 0
-            routes = _routes(rays, demand.points, pillars / 2, tips, style if first else "pillars", flat)
+            low = float(figure.lower[2])
+            routes = _routes(rays, demand, pillars / 2, tips, style if first else "pillars", flat, low)
             routes = allowed(rays, demand.points, routes, barred)
             tips += _tips(rays, demand, routes, diameters, pillars)
             # Where no way was found to some of its tips, a body may still not be carried.
@@ -270,29 +204,50 @@ def make_supports(
             asked_for = np.concatenate([asked_for, demand.points])
         if len(tips) == read:
             break
-        on_raft = with_raft and any(stands(tip) for tip in tips)
-        solids += [_solid(tip, on_raft) for tip in tips[read:]]
+        on_raft = with_raft and any(tip.stands for tip in tips)
+        tips[read:] = fitted(rays, tips[read:], contact, flat)
+        solids += [proved(tip, on_raft) for tip in tips[read:]]
         read = len(tips)
-        held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])]))
+        held = read_solid(before.stack, Mesh.joined([*solids, *([raft_of(tips)] if on_raft else [])]))
         demand = _again(held, tips, left_alone_mm(risk, context.height), flat)
     vain = 0
     if edits:
         tips, vain = _by_hand(rays, tips, edits, manner, tip_mm, barred)
-        on_raft = with_raft and any(stands(tip) for tip in tips)
-        solids = [_solid(tip, on_raft) for tip in tips]
-        held = read_solid(before.stack, Mesh.joined([*solids, *([_raft(tips)] if on_raft else [])])) if tips else before
-    after = held if isinstance(held, Proof) else completed(held, context.reach, bridge=context.bridge)
-    with_raft = with_raft and any(stands(tip) for tip in tips)
-    solid = support_mesh(tips, with_raft)
+        tips = fitted(rays, tips, contact, flat)
+    read_as = list(tips)
+    if manner.hangs:
+        tips = cradled(rays, tips, _alone(before))
+    with_raft = with_raft and any(tip.stands for tip in tips)
+    braces = braces_between(rays, tips, context)
+    firmer = footed(thickened(rays, tips, braces, context), braces, context)
+    if tips and (edits or braces or firmer != read_as):
+        tips = firmer
+        whole = [*(proved(tip, with_raft) for tip in tips), *map(brace_solid, braces)]
+        held = read_solid(before.stack, Mesh.joined([*whole, *([raft_of(tips)] if with_raft else [])]))
+    elif not tips:
+        held = before
+    after = completed(held, context.reach, bridge=context.bridge) if isinstance(held, Solid) else held
+    solid = support_mesh(tips, with_raft, braces)
     volume = max(0.0, after.stack.volume() - before.stack.volume())
     asked = context.hold is not None and bool(context.hold.any())
     inside = stays_inside(figure, context.weights, tips)
-    made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside)
+    firm = firmness(tips, braces, context)
+    made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside, braces, firm)
     made_set.findings.extend(_findings(made_set, context, asked=asked, left_out=left_out))
     if vain:
         text = f"{vain} change{'s' * (vain != 1)} by hand found no tip near, or no way to the place: take {'it' if vain == 1 else 'them'} back, or point elsewhere."
         made_set.findings.append(SupportFinding("hand-missed", "warning", vain, text))
     return made_set
+
+
+ALONE_MM = 1.5
+"""Prior: what grows alone for so long drifts, where it is as thin as a point."""
+
+
+def _alone(before: Proof) -> F8:
+    """Where points begin (n, 3) that grow alone for long."""
+    height = before.stack.grid.height
+    return np.array([[i.x, i.y, i.z] for i in before.islands if alone_mm(i, height) > ALONE_MM]).reshape(-1, 3)
 
 
 def _by_hand(
@@ -306,13 +261,49 @@ def _by_hand(
     return edited.kept + more, edited.missed + len(routes) - len(more)
 
 
-def _routes(rays: Around, points: F8, radii: F8, tips: list[Tip], style: str, pitch: float) -> list[Route]:
-    """Ways to the plate in a style; what a later pass finds leans on what stands."""
-    if style == "trees":
-        return grow(rays, points, radii, 0.0)
+def _routes(
+    rays: Around, demand: Demand, radii: F8, tips: list[Tip], style: str, pitch: float, low: float
+) -> list[Route]:
+    """Ways to the plate in a style, but for the figure's first islands, from its lowest point at `low` mm on, that stand on blocks: on them hangs all
+    that follows while nothing else does. What a later pass finds leans on what stands.
+    """
+    points = demand.points
     if style == "blocks":
         return columns(rays, points, radii, 0.0, BLOCK_SHARE * pitch)
-    return route(rays, points, radii, 0.0, [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square])
+    first = (np.array(demand.reasons) == "island") & (points[:, 2] < low + FIRST_MM) & (demand.widths < FIRST_WIDE_MM)
+    tall = style == "trees" or ((points[:, 2] > TALL_MM) & (style == "mixed"))
+    tall = np.broadcast_to(tall, len(points)) & ~first
+    found: list[Route | None] = [None] * len(points)
+    standing = [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square]
+
+    def block(p: F8, r: F8) -> list[Route]:
+        return columns(rays, p, r, 0.0, BLOCK_FIRST_MM, BLOCK_FIRST_MM)
+
+    def trees(p: F8, r: F8) -> list[Route]:
+        return grow(rays, p, r, 0.0)
+
+    def pillars(p: F8, r: F8) -> list[Route]:
+        return route(rays, p, r, 0.0, standing)
+
+    for mask, made in ((first, block), (tall, trees), (~first & ~tall, pillars)):
+        mine = np.flatnonzero(mask)
+        if len(mine):
+            for i, way in zip(mine.tolist(), made(points[mine], radii[mine]), strict=True):
+                found[i] = _kept_off(rays, way, demand.reasons[i])
+    return [way for way in found if way is not None]
+
+
+STUB_MM = 0.2
+
+
+def _kept_off(rays: Around, way: Route, reason: str) -> Route:
+    """A way, or none where it is a bare stub that grazes the figure and nothing starts in mid air for want of it."""
+    if reason == "island" or way.on == "none" or (way.on == "plate" and len(way.joints) > 2) or way.branch:
+        return way
+    foot, tip = way.joints[0], way.joints[-1]
+    low, high = foot + 0.3 * (tip - foot), foot + 0.6 * (tip - foot)
+    wide = min(STUB_MM, 0.15 * float(tip[2] - foot[2])) + GRAZES_MM
+    return way if rays.free(low[None], high[None], wide, wide)[0] else Route(np.empty((0, 3)), "none")
 
 
 def _loaded(
@@ -370,6 +361,10 @@ def _findings(made: SupportSet, context: Context, *, asked: bool, left_out: int)
         found.append(SupportFinding("tips-capped", "severe", left_out, text))
     blocks = sum(tip.square for tip in tips)
     peel = getattr(printer, "peel_kpa", 0.0)
+    if (firm := made.firm) is not None and firm.beyond:
+        n = firm.beyond
+        text = f"{n} pillar{' sways' if n == 1 else 's sway'} farther than {SWAY_MM} mm, one of {firm.diameter_mm:.1f} mm by {firm.sway_mm:.2f} over {firm.length_mm:.0f} mm without a brace: no other stands near, and the figure leaves no room for a thicker one."
+        found.append(SupportFinding("sways", "warning", n, text))
     if blocks and peel:
         most = _most_added(made.before, held)
         text = f"The blocks add up to {most:.0f} mm² to a layer: {most * peel * 1e-3:.1f} N more pull on the film (prior). Pillars or trees pull less."

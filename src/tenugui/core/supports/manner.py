@@ -121,8 +121,8 @@ class FilamentManner:
         return self.printer.line_mm
 
     def tips_on(self, widths: F8, tip_mm: float) -> F8:
-        """A line each."""
-        return np.full(len(widths), tip_mm)
+        """A line, and no thicker than the feature: what juts out beside it would only be a scar more."""
+        return np.clip(widths, THINNEST_TIP_MM, tip_mm)
 
     def pillar_mm(self, tip_mm: float, length: float) -> float:
         """Three lines at least."""

@@ -23,7 +23,7 @@ from .load import Carried, carried, holds_of, pulls_of, tip_hold, touched
 
 if TYPE_CHECKING:
     from .demand import Reachable
-    from .make import Tip
+    from .tip import Tip
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -152,6 +152,23 @@ def tip_loads(carrying: Carrying, proof: Proof, tips: Sequence[Tip], context: Co
     on = touched(proof, points)
     _, asked = carrying.walk(on, points, np.array([float(tip_hold(context, t.diameter)) for t in tips]))
     return TipLoads(on, np.where(asked > 0, 1 / np.maximum(asked, 1e-12), math.inf))
+
+
+MOST_MARGIN = 100.0
+
+
+def surface_margins(carrying: Carrying, proof: Proof, tips: Sequence[Tip], context: Context, at: F8) -> F8:
+    """Hold over pull (n,) at each place (n, 3) of a surface, of the body that it belongs to when its layer is peeled; MOST_MARGIN at most."""
+    points = np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3)
+    strength = np.array([float(tip_hold(context, t.diameter)) for t in tips])
+    made, _ = carrying.walk(touched(proof, points), points, strength)
+    on = touched(proof, at)
+    found = (
+        np.where(on >= 0, made.margins[np.maximum(on, 0)], MOST_MARGIN)
+        if len(made.margins)
+        else np.full(len(at), MOST_MARGIN)
+    )
+    return np.asarray(np.minimum(found, MOST_MARGIN))
 
 
 def needed(carrying: Carrying, on: I4, points: F8, strength: F8, wanted: float) -> B1:

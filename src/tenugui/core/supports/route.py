@@ -166,22 +166,22 @@ def _plain_heads(rays: Around, tips: F8, radii: F8, floor: float) -> F8:
     return found
 
 
-def columns(rays: Around, tips: F8, radii: F8, floor: float, side: float) -> list[Route]:
-    """Tips (n, 3) on square columns of the given side that fuse to blocks where they overlap, pillars where a column has no room."""
+def columns(rays: Around, tips: F8, radii: F8, floor: float, side: float, neck: float = BLOCK_NECK_MM) -> list[Route]:
+    """Tips (n, 3) on square columns of the given side that fuse to blocks where they overlap, up to a `neck` below each; pillars where a column has no room."""
     half = side / 2
     corner = half * np.sqrt(2)
-    tops = tips - np.array([0, 0, BLOCK_NECK_MM])
+    tops = tips - np.array([0, 0, neck])
     free = free_down(rays, tops, corner + CLEARANCE_MM, floor) & (tops[:, 2] > floor + SHORTEST_MM)
-    necks = np.minimum(radii, BLOCK_NECK_MM / 3)
+    necks = np.minimum(radii, neck / 3)
     free &= free_head(rays, tips, tops, necks + CLEARANCE_MM)
     slim = np.flatnonzero(~free)
     others = dict(zip(slim.tolist(), route(rays, tips[slim], radii[slim], floor, []), strict=True))
     found = []
     for i, tip in enumerate(tips):
         foot = np.array([tip[0], tip[1], floor])
-        neck = tops[i] + np.array([0, 0, 0.05])
+        above = tops[i] + np.array([0, 0, 0.05])
         block = Route(
-            np.array([foot, tops[i], neck, tip]), "plate", radii=np.array([corner, corner, necks[i]]), square=True
+            np.array([foot, tops[i], above, tip]), "plate", radii=np.array([corner, corner, necks[i]]), square=True
         )
         found.append(block if free[i] else others[i])
     return found

@@ -7,6 +7,7 @@ const MODES = [
   { value: "off", text: "as they are" },
   { value: "add", text: "put a tip" },
   { value: "move", text: "move one" },
+  { value: "foot", text: "move its foot" },
   { value: "remove", text: "take one away" },
   { value: "clear", text: "clear a place" },
 ] as const satisfies readonly { value: Mode; text: string }[];
@@ -32,6 +33,7 @@ const CLICKS: Record<Mode, string> = {
   off: "",
   add: "Click where the figure is to be held.",
   move: "Click beside the ring of a tip, then where it is to go.",
+  foot: "Click beside the ring of a tip, then on the plate.",
   remove: "Click beside the ring of a tip.",
   clear: "Click: every tip within 5 mm of there goes.",
 };
@@ -48,8 +50,12 @@ interface Props {
 export function ByHand({ plan, row, hand, busy, onProve }: Props) {
   const { edits, mode } = hand;
   const whatIf = useWhatIf(plan, edits.length ? row : undefined, hand.gone, hand.put);
-  const put = edits.filter((e) => e.op === "add").length;
-  const away = edits.length - put;
+  const many = (op: string) => edits.filter((e) => e.op === op).length;
+  const told = [
+    [many("add"), "put"],
+    [many("remove"), "taken away"],
+    [many("foot"), many("foot") === 1 ? "foot moved" : "feet moved"],
+  ] as const;
   return (
     <section aria-label="By hand" className="mt-3 text-[13px]">
       {row.spots.length > 0 && <p className="mb-1 text-faded">Tips: {reasonsOf(row)}.</p>}
@@ -60,9 +66,12 @@ export function ByHand({ plan, row, hand, busy, onProve }: Props) {
             {hand.far
               ? "No tip near that place."
               : hand.held != null
-                ? "Now click where it is to go."
+                ? `Now click where ${mode === "foot" ? "it is to stand" : "it is to go"}.`
                 : edits.length
-                  ? `${put} put, ${away} taken away`
+                  ? told
+                      .filter(([n]) => n > 0)
+                      .map(([n, what]) => `${n} ${what}`)
+                      .join(", ")
                   : CLICKS[mode]}
           </span>
         )}

@@ -6,12 +6,13 @@ import type { Item } from "../../stage/scene";
 export type Asked = Schemas["SupportsAsk"];
 /** `spot`: the number of the tip that goes; `build`: where one is put, in the build. */
 interface Edit {
-  op: "add" | "remove";
+  op: "add" | "remove" | "foot";
   at: Place;
+  to?: Place;
   spot?: number;
   build?: Place;
 }
-export type Mode = "off" | "add" | "remove" | "move" | "clear";
+export type Mode = "off" | "add" | "remove" | "move" | "foot" | "clear";
 /** A tip is taken away where it is pointed at from no farther than this, mm; and all around a place from no farther than that. */
 const [NEAR_MM, AROUND_MM] = [4, 5];
 const RING_MM = 1;
@@ -65,6 +66,11 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
       setHeld(null);
       return push([removal(held), put]);
     }
+    if (mode === "foot" && held != null) {
+      setHeld(null);
+      const { at } = removal(held);
+      return push([{ op: "foot", at, to: put.at }]);
+    }
     if (mode === "clear") {
       const around = spotsAround(row.spots, inBuild).filter((i) => !gone.includes(i));
       setFar(!around.length);
@@ -73,7 +79,7 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
     const [i, away] = nearestSpot(row.spots, inBuild, gone);
     setFar(away > NEAR_MM);
     if (away > NEAR_MM) return;
-    if (mode === "move") setHeld(i);
+    if (mode === "move" || mode === "foot") setHeld(i);
     else push([removal(i)]);
   };
   const items: Item[] = [];
@@ -98,7 +104,10 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
             ),
           );
     const marks = edits.map((e) => ring(inFile(e), e.op === "remove", RING_MM));
-    items.push({ kind: "holes", rows: [...there, ...marks] }, { kind: "picker", onPick });
+    items.push(
+      { kind: "holes", rows: [...there, ...marks] },
+      { kind: "picker", onPick, plate: mode === "foot" && held != null },
+    );
   }
   return {
     mode,
@@ -121,7 +130,7 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
         ? {
             risk: row.risk,
             style: row.style as Asked["style"],
-            edits: [...row.edits, ...edits.map(({ op, at }) => ({ op, at }))],
+            edits: [...row.edits, ...edits.map(({ op, at, to }) => ({ op, at, to }))],
           }
         : null,
   };

@@ -1,0 +1,55 @@
+"""What a support set is made of: tips with their ways, and braces between them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+Point = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Tip:
+    """One support. (`x`, `y`, `z`) is its contact; `joints` run from the foot to the contact; `widths` are the diameters at all but the last.
+
+    A `branch` starts at another support's pillar; a `square` one is a column of a block, its diameters those of the corners. On the plate it widens to a
+    foot of `foot` mm at most, where the figure leaves it so much room, and of `foot_least` at least, where it does. `gap`: printed so far short of the
+    figure, 0 where it grips. `cap` and `pad`: diameter and thickness of the interface that it ends in, 0 for a plain end. `cradle`: radius of the
+    prongs around a sharp point, 0 for none.
+    """
+
+    x: float
+    y: float
+    z: float
+    diameter: float
+    widths: tuple[float, ...]
+    reason: str
+    on: str
+    joints: tuple[Point, ...]
+    branch: bool = False
+    square: bool = False
+    foot: float = math.inf
+    foot_least: float = 0.0
+    gap: float = 0.0
+    cap: float = 0.0
+    pad: float = 0.0
+    cradle: float = 0.0
+
+    @property
+    def pillar(self) -> float:
+        """Diameter in mm where it starts."""
+        return self.widths[0]
+
+    @property
+    def stands(self) -> bool:
+        """Whether it has a foot of its own on the plate."""
+        return self.on == "plate" and not self.branch
+
+
+@dataclass(frozen=True)
+class Brace:
+    """A strut between two pillars, from `start` to `end`, of one diameter."""
+
+    start: Point
+    end: Point
+    diameter: float
