@@ -110,12 +110,49 @@ def _search(
         far[i] = np.sqrt(best)
 
 
+LOOKS_MM = 3.0
+"""Along a rod nothing farther off than this is looked for: short steps through small boxes are quicker than long ones through large ones."""
+
+
+@njit()
+def _room(
+    px: float, py: float, pz: float, corners: F8, faces: int, leaves: int, low: F8, high: F8, least: float, most: float
+) -> float:
+    """Distance of the surface from a point, `most` where it is farther; any that is less than `least` where it is nearer than that."""
+    nodes, aways = np.empty(DEEPEST, np.int64), np.empty(DEEPEST)
+    best, enough = most * most, least * least if least > 0 else -1.0
+    nodes[0], aways[0] = 1, _away(px, py, pz, low, high, 1)
+    top = 1
+    while top:
+        top -= 1
+        node = nodes[top]
+        if aways[top] >= best:
+            continue
+        if node >= leaves:
+            for f in range(LEAF * (node - leaves), min(LEAF * (node - leaves + 1), faces)):
+                u, v, w = nearest_on(px, py, pz, corners, 3 * f, 3 * f + 1, 3 * f + 2)
+                best = min(best, (px - u) ** 2 + (py - v) ** 2 + (pz - w) ** 2)
+            if best < enough:
+                break
+            continue
+        one, other = 2 * node, 2 * node + 1
+        a, b = _away(px, py, pz, low, high, one), _away(px, py, pz, low, high, other)
+        if a < b:  # the nearer one is looked into first
+            one, other, a, b = other, one, b, a
+        if a < best:
+            nodes[top], aways[top] = one, a
+            top += 1
+        if b < best:
+            nodes[top], aways[top] = other, b
+            top += 1
+    return np.sqrt(best)
+
+
 @njit()
 def _keeps_off(
     start: F8, end: F8, thick: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, gap: float, ways: B1
 ) -> None:
     """Which rods keep off: each is walked in steps that its distance allows (sphere tracing, cf. Hart 1996)."""
-    at, out, far = np.empty((1, 3)), np.empty((1, 3)), np.empty(1)
     for i in range(len(start)):
         x, y, z = end[i, 0] - start[i, 0], end[i, 1] - start[i, 1], end[i, 2] - start[i, 2]
         length = np.sqrt(x * x + y * y + z * z)
@@ -125,9 +162,9 @@ def _keeps_off(
         along = 0.0
         while True:
             share = along / length if length > 0 else 0.0
-            at[0, 0], at[0, 1], at[0, 2] = start[i, 0] + share * x, start[i, 1] + share * y, start[i, 2] + share * z
-            _search(at, corners, faces, leaves, low, high, 0, 1, out, far)
-            room = far[0] - (begins + grows * along) - gap
+            here = begins + grows * along + gap
+            px, py, pz = start[i, 0] + share * x, start[i, 1] + share * y, start[i, 2] + share * z
+            room = _room(px, py, pz, corners, faces, leaves, low, high, here, here + LOOKS_MM) - here
             if room < 0:
                 ways[i] = False
                 break

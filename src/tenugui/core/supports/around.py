@@ -16,15 +16,16 @@ B1 = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class Around:
-    """Rays and nearest points of one figure."""
+    """A figure with its rays and nearest points."""
 
+    figure: Mesh
     rays: RayMesh
     near: Nearest
 
     @classmethod
     def of(cls, figure: Mesh) -> Around:
         """Of a figure, prepared on first use and kept with it."""
-        return cls(rays_of(figure), nearest_of(figure))
+        return cls(figure, rays_of(figure), nearest_of(figure))
 
     def first(self, origins: F8, directions: F8) -> tuple[F8, I4]:
         """See `RayMesh.first`."""

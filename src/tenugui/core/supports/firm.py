@@ -33,9 +33,9 @@ FOOT_MPA = 0.1
 """Prior: adhesion of a filament to the plate."""
 SWAY_MM = 0.25
 """Prior: a pillar that sways farther misses what it is to meet."""
-BRACE_FROM_MM = 0.1
+BRACE_FROM_MM = 0.15
 """Prior: pillars that would sway so far alone want a brace."""
-BRACED_MM, PANEL_MM = (1.2, 9.0), 9.0
+BRACED_MM, PANEL_MM = (1.2, 9.0), 14.0
 """Priors: pillars so far apart are braced with each other; the height from one brace to the next at most."""
 BRACE_SHARE = 0.6
 """Diameter of a brace over that of the thinner pillar."""

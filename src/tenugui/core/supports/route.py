@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from ..mesh import FAR
 from .around import Around
+from .ways import Ways
 
 F8 = NDArray[np.float64]
 HEAD_MM = (2.0, 3.5, 6.0, 10.0, 15.0)
@@ -137,7 +138,7 @@ def route(rays: Around, tips: F8, radii: F8, floor: float, standing: list[Route]
         if way is None and not np.isnan(plain[i, 0]):
             way = Route(np.array([[plain[i, 0], plain[i, 1], floor], plain[i], tips[i]]), "plate")
         way = way or _leaning(rays, tips[i], radius, floor) or bent(rays, tips[i], radius, floor)
-        way = way or short_or_on_model(rays, tips[i], floor)
+        way = way or slim(rays, tips[i], radius, floor) or short_or_on_model(rays, tips[i], floor)
         found[int(i)] = way
         if way.on == "plate" and not way.branch:
             tops[many], feet[many] = way.joints[1], way.joints[0]
@@ -225,39 +226,64 @@ def _leaning(rays: Around, tip: F8, radius: float, floor: float) -> Route | None
     return Route(np.array([[joints[0, 0], joints[0, 1], floor], joints[0], tip]), "plate") if len(joints) else None
 
 
-STRUTS_MM, STRUT_DEG, TURNS = (3.0, 6.0, 10.0, 15.0, 22.0, 30.0), 42.0, 16
-"""Priors: lengths of the strut that a bent way leans out on, and how far it leans; longer ones sway."""
-HEADS_TRIED = 10
+STRUT_DEG = 42.0
+MOST_LEAN = 1.0
+"""Priors: how far a strut leans, and its run over its drop at most where a way has to be found around the figure."""
+HEADS_TRIED = 6
 
 
 def bent(rays: Around, tip: F8, radius: float, floor: float) -> Route | None:
-    """A head, a strut that leans out from under the figure, and a pillar from there: the shortest such way to the plate, None where there is none."""
+    """A head and a way around the figure, as short and as straight as exact distances allow; None where there is none."""
     joints = tip + HEADS
     joints = joints[joints[:, 2] > floor + 2 * SHORTEST_MM]
-    joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)][:HEADS_TRIED]
     if not len(joints):
         return None
-    lean = np.radians(STRUT_DEG)
-    ways = np.concatenate(
-        [
-            [
-                [long * np.sin(lean) * np.cos(t), long * np.sin(lean) * np.sin(t), -long * np.cos(lean)]
-                for t in np.arange(TURNS) * 2 * np.pi / TURNS
-            ]
-            for long in STRUTS_MM
-        ]
-    )
-    ends = (joints[:, None] + ways).reshape(-1, 3)
-    of = np.repeat(np.arange(len(joints)), len(ways))
-    high = ends[:, 2] > floor + SHORTEST_MM
-    ends, of = ends[high], of[high]
-    down = free_down(rays, ends, radius, floor)
-    ends, of = ends[down], of[down]
-    length = np.linalg.norm(ends - joints[of], axis=1) + np.linalg.norm(joints[of] - tip, axis=1)
-    for k in np.argsort(length, kind="stable"):
-        if free_way(rays, joints[of[k]], ends[k], radius):
-            return Route(np.array([[ends[k, 0], ends[k, 1], floor], ends[k], joints[of[k]], tip]), "plate")
+    ways = Ways.of(rays.figure, radius)
+    cost = ways.costs(joints) + np.linalg.norm(joints - tip, axis=1)
+    joints, cost = joints[np.isfinite(cost)], cost[np.isfinite(cost)]
+    joints = joints[np.argsort(cost, kind="stable")]
+    joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)]
+    for joint in joints[:HEADS_TRIED]:
+        way = [joint, *ways.down(joint)[1:]]
+        # Where it goes on straight down it is a pillar.
+        top = next((k for k in range(len(way) - 1, 0, -1) if (way[k - 1] - way[k])[:2].any()), 0)
+        points = _straightened(rays, way[: top + 1], radius)
+        if points is not None and free_down(rays, points[-1][None], radius, floor)[0]:
+            foot = np.array([points[-1][0], points[-1][1], floor])
+            return Route(np.array([foot, *points[:0:-1], joint, tip]), "plate")
     return None
+
+
+def _straightened(rays: Around, points: list[F8], radius: float) -> list[F8] | None:
+    """The fewest of a way's points that keep off the figure, each as far on as is free; None where not even the next is."""
+    kept, at, last = [points[0]], 0, len(points) - 1
+    while at < last:
+        step = last - at
+        while step and not _joins(rays, points[at], points[at + step], radius):
+            step = step // 2
+        if not step:
+            return None
+        at += step
+        kept.append(points[at])
+    return kept
+
+
+def _joins(rays: Around, a: F8, b: F8, radius: float) -> bool:
+    """Whether a strut from a down to b leans no farther than it may and is free."""
+    run, drop = float(np.hypot(a[0] - b[0], a[1] - b[1])), float(a[2] - b[2])
+    return drop > 0 and run <= drop * MOST_LEAN + 1e-9 and free_way(rays, a, b, radius)
+
+
+SLIM_MM = 0.25
+
+
+def slim(rays: Around, tip: F8, radius: float, floor: float) -> Route | None:
+    """A way for a pillar as slim as a cutter's, where none is free for one of `radius`."""
+    thin = SLIM_MM + CLEARANCE_MM
+    if radius <= thin:
+        return None
+    way = _leaning(rays, tip, thin, floor) or bent(rays, tip, thin, floor)
+    return None if way is None else Route(way.joints, way.on, radii=np.full(len(way.joints) - 1, SLIM_MM))
 
 
 def short_or_on_model(rays: Around, tip: F8, floor: float) -> Route:

@@ -26,6 +26,7 @@ from .route import (
     free_head,
     free_way,
     short_or_on_model,
+    slim,
 )
 
 F8 = NDArray[np.float64]
@@ -105,7 +106,7 @@ def grow(rays: Around, tips: F8, radii: F8, floor: float) -> list[Route]:
         chains[i], widths[i] = [tip], []
         joint, free = _first_joint(rays, tip, float(radii[i]), floor)
         if joint is None:
-            done[i] = short_or_on_model(rays, tip, floor)
+            done[i] = slim(rays, tip, float(radii[i]) + CLEARANCE_MM, floor) or short_or_on_model(rays, tip, floor)
         else:
             hang(Node(joint, float(radii[i]), 1, i, free))
     while heap:
@@ -125,7 +126,9 @@ def grow(rays: Around, tips: F8, radii: F8, floor: float) -> list[Route]:
             done[node.heir] = _closed([*chains[node.heir], foot], [*widths[node.heir], node.radius])
         else:
             tip, wide = tips[node.heir], float(radii[node.heir]) + CLEARANCE_MM
-            done[node.heir] = bent(rays, tip, wide, floor) or short_or_on_model(rays, tip, floor)
+            done[node.heir] = (
+                bent(rays, tip, wide, floor) or slim(rays, tip, wide, floor) or short_or_on_model(rays, tip, floor)
+            )
     return [done[i] for i in range(len(tips))]
 
 
