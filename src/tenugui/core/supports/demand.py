@@ -14,6 +14,7 @@ from ..layers import Island, Proof, alone_mm, bridged, is_slight, relief_mm, run
 from ..machines import Context
 from ..mesh import Mesh
 from .contact import Contact
+from .edges import points_on_edges
 from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
 from .manner import SPREAD, Manner, manner_of, safety_factor
@@ -125,7 +126,7 @@ def _spread_on(mesh: Mesh, faces: NDArray[np.int64], wanted: F8) -> tuple[F8, ND
 def _on_steep_faces(
     mesh: Mesh, proof: Proof, context: Context, manner: Manner, tip_mm: float, risk: float
 ) -> tuple[F8, F8]:
-    """Candidate points on faces beyond the limit, where a scar costs least first, then lowest first, and their pitch."""
+    """Candidate points on faces beyond the limit, where a scar costs least first, of those alike on sharp edges, then lowest first; and their pitch."""
     normal, area = mesh.normals_and_areas()
     middle = mesh.middles()
     # Nothing that ends in a gap has room so near to the plate, and what hangs there lies on it.
@@ -138,16 +139,19 @@ def _on_steep_faces(
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
     grid = np.linspace(0, math.pi / 2, 64)
     pitches = np.interp(slopes, grid, [manner.pitch_mm(float(s), tip_mm, risk) for s in grid])
-    points, index = _spread_on(mesh, faces, 8 * area[faces] / pitches**2)
+    inner, of_inner = _spread_on(mesh, faces, 8 * area[faces] / pitches**2)
+    edge, of_edge = points_on_edges(mesh, faces, normal, pitches, tip_mm / 2)
+    points, index = np.concatenate([edge, inner]), np.concatenate([of_edge, of_inner])
+    within = np.arange(len(points)) >= len(edge)
     # Asked of every point: of a large face one end may lie inside another shell and the other in the open.
     # A ledge clings to what lies beside it; a long slope of the least lean that wants holding has nothing within reach from so far down on.
     down = max(0.0, manner.free_mm / math.tan(context.limit_angle) - context.height)
     open_ = bare_below(proof, points) & bare_below(proof, points - [0.0, 0.0, down], manner.free_mm)
     open_ &= bare_below(proof, points - [0.0, 0.0, WALL_MM], tip_mm / 2 + ROOM_MM)
-    points, index = points[open_], index[open_]
+    points, index, within = points[open_], index[open_], within[open_]
     hangs = ~bridged(proof.stack, points, context.bridge)
-    points, index = points[hangs], index[hangs]
-    order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), cost[faces][index]))
+    points, index, within = points[hangs], index[hangs], within[hangs]
+    order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), within, cost[faces][index]))
     return points[order], pitches[index][order]
 
 
