@@ -175,16 +175,19 @@ class WallsAsk(BaseModel):
 
 
 class EditAsk(BaseModel):
-    """A tip to put or to take away, or its foot to be moved to the plate below `to`, at places of the figure at its size, in its file's frame."""
+    """A tip to put or to take away, or its foot to be moved to the plate below `to`, or what all stand on, at places of the figure at its size, in its file's frame."""
 
-    op: Literal["add", "remove", "foot"]
-    at: Place
+    op: Literal["add", "remove", "foot", "raft"]
+    at: Place = (0.0, 0.0, 0.0)
     to: Place | None = None
+    raft: Literal["full", "feet", "none"] | None = None
 
     @model_validator(mode="after")
     def _goes_somewhere(self) -> Self:
         if (self.op == "foot") != (self.to is not None):
             raise ValueError("a foot that is moved wants `to`, and nothing else does")
+        if (self.op == "raft") != (self.raft is not None):
+            raise ValueError("a raft that is chosen wants `raft`, and nothing else does")
         return self
 
 

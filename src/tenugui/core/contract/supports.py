@@ -91,11 +91,12 @@ class SettingsDoc(Document):
 
 
 class EditDoc(Document):
-    """A change by hand: a tip put or taken away, or its foot moved to the plate below `to`, at places of the figure at its size, in its file's frame."""
+    """A change by hand: a tip put or taken away, or its foot moved to the plate below `to`, or what all stand on (`raft`), at places of the figure at its size, in its file's frame."""
 
-    op: Literal["add", "remove", "foot"]
-    at: Place
+    op: Literal["add", "remove", "foot", "raft"]
+    at: Place = (0.0, 0.0, 0.0)
     to: Place | None = None
+    raft: Literal["full", "feet", "none"] | None = None
 
 
 class SpotDoc(Document):

@@ -98,7 +98,10 @@ def edits_of(held: Inputs) -> list[Edit]:
         x, y, z = (float(v) for v in place.turn @ np.array(at, float) + place.shift)
         return x, y, z
 
-    return [Edit(row["op"], placed(row["at"]), placed(row["to"]) if row.get("to") else None) for row in rows]
+    return [
+        Edit(row["op"], placed(row["at"]), placed(row["to"]) if row.get("to") else None, row.get("raft"))
+        for row in rows
+    ]
 
 
 @task("held", 29, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))

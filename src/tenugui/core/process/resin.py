@@ -9,6 +9,7 @@ import numpy as np
 from ..layers import LayerStack, Proof
 from ..machines import Context, ResinPrinter
 from ..supports import Neck, Tip, body_loads, necks
+from ..supports.load import PLATE_KPA
 from ..vat import film_wear, layer_exposure, layer_pull, resin_use
 from .protocol import F8, Threat, Use
 
@@ -66,7 +67,12 @@ class Resin:
 
     def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
         """Cups, trapped liquid, and the load path: every body's strongest pull against what holds it."""
-        return [*self._cups(proof), *self._trapped(proof), *self._pull(own, context, tips)]
+        return [
+            *self._cups(proof),
+            *self._trapped(proof),
+            *self._pull(own, context, tips),
+            *(self._plate(proof) if len(tips) else []),
+        ]
 
     def _cups(self, proof: Proof) -> list[Threat]:
         height = proof.stack.grid.height
@@ -108,6 +114,22 @@ class Resin:
                 )
             )
         return found
+
+    def _plate(self, proof: Proof) -> list[Threat]:
+        """The strongest pull of any layer against what the raft or the feet hold on the plate."""
+        pull = self.pull(proof)
+        layer = int(pull.argmax())
+        holds, asks = float(proof.areas[0]) * PLATE_KPA * 1e-3, float(pull[layer])
+        if holds >= TOLD_MARGIN * asks:
+            return []
+        text = f"Layer {layer} pulls with {asks:.1f} N; what lies on the plate, {proof.areas[0]:.0f} mm², holds {holds:.1f} N (prior)."
+        remedy = (
+            "Take a full raft, or wider feet."
+            if holds < asks
+            else "Clean the plate, and light the first layers longer."
+        )
+        x, y = (float(v) for v in (proof.stack.grid.x0, proof.stack.grid.y0))
+        return [Threat("pull", layer, (x, y, 0.0), holds, asks, "N", text, remedy, loss="print lost")]
 
     def _pull(self, own: Proof, context: Context, tips: Sequence[Tip]) -> list[Threat]:
         """Bodies that their holds may not carry, the weakest first; what hangs on nothing is an island and told as one."""

@@ -12,9 +12,7 @@ from .firm import Firmness
 from .inside import INSIDE_WEIGHT, seen_weights, stays_inside
 from .load import BodyLoad, body_loads, tip_hold, touched
 from .make import (
-    STYLES,
     SupportError,
-    SupportFinding,
     SupportSet,
     make_supports,
     needs_lift,
@@ -24,7 +22,9 @@ from .manner import USUAL_RISK, Manner, manner_of, safety_factor, tip_pitch, usu
 from .margins import Carrying, Changed, needed, surface_margins, tip_loads, what_if
 from .necks import Neck, necks
 from .pieces import pieces
+from .style import STYLES
 from .tip import Brace, Tip
+from .told import SupportFinding
 
 __all__ = [
     "INSIDE_WEIGHT",

@@ -37,11 +37,11 @@ def support_mesh(
         return None
     parts = [printed(tip, with_raft, short_mm) for tip in tips] + [brace_solid(b) for b in braces]
     if with_raft:
-        parts.append(raft_of(tips))
+        parts.append(raft_solid(tips))
     return Mesh.joined(parts)
 
 
-def raft_of(tips: Sequence[Tip]) -> Mesh:
+def raft_solid(tips: Sequence[Tip]) -> Mesh:
     """The raft under all feet."""
     return raft(np.array([tip.joints[0][:2] for tip in tips if tip.stands]), RAFT_MARGIN_MM, RAFT_MM)
 

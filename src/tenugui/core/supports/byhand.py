@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from .tip import Tip
 
 F8 = NDArray[np.float64]
+Raft = Literal["full", "feet", "none"]
 NEAR_MM = 4.0
 """A tip is taken away where its contact lies within this of the place pointed at."""
 ON_IT_MM = 0.1
@@ -24,11 +25,12 @@ ON_IT_MM = 0.1
 
 @dataclass(frozen=True)
 class Edit:
-    """A change by hand, at a place in build coordinates; `to`: where a foot is moved to."""
+    """A change by hand, at a place in build coordinates; `to`: where a foot is moved to; `raft`: what all stand on, whatever the place."""
 
-    op: Literal["add", "remove", "foot"]
+    op: Literal["add", "remove", "foot", "raft"]
     at: tuple[float, float, float]
     to: tuple[float, float, float] | None = None
+    raft: Raft | None = None
 
 
 @dataclass(frozen=True)
@@ -66,6 +68,8 @@ def changed(tips: Sequence[Tip], edits: Sequence[Edit], tip_mm: float) -> Edited
     """Tips after changes in their order. What leaned on a support that is gone wants a way of its own, and so on."""
     kept, wanted, missed = list(tips), list[_Wanted](), 0
     for edit in edits:
+        if edit.op == "raft":
+            continue
         at = np.array(edit.at)
         if edit.op == "add":
             wanted.append(_Wanted(edit.at, "hand", tip_mm))
@@ -92,6 +96,11 @@ def changed(tips: Sequence[Tip], edits: Sequence[Edit], tip_mm: float) -> Edited
     points = np.array([w.at for w in wanted]).reshape(-1, 3)
     demand = Demand(points, [w.reason for w in wanted], np.array([w.wide for w in wanted]))
     return Edited(kept, demand, [w.foot for w in wanted], missed)
+
+
+def raft_of(edits: Sequence[Edit]) -> Raft | None:
+    """The raft that was asked for last."""
+    return next((e.raft for e in reversed(edits) if e.op == "raft"), None)
 
 
 def ways(rays: Around, edited: Edited, pillar: Callable[[float], float]) -> tuple[list[Route], F8]:

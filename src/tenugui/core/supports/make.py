@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import CoreError
-from ..layers import Island, Proof, Solid, alone_mm, completed, is_slight, prove, read_solid, relief_mm
+from ..layers import Island, Proof, Solid, alone_mm, completed, is_slight, prove, read_solid
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh
 from .around import Around
-from .body import PENETRATION_MM, RAFT_MM, brace_solid, proved, raft_of, support_mesh
-from .byhand import Edit, changed, ways
+from .body import PENETRATION_MM, RAFT_MM, brace_solid, proved, raft_solid, support_mesh
+from .byhand import Edit, changed, raft_of, ways
 from .contact import Contact, cradled, fitted
 from .demand import (
     MAX_TIPS,
@@ -27,12 +27,13 @@ from .demand import (
     load_points,
     reachable,
 )
-from .firm import SWAY_MM, Firmness, braces_between, firmness, footed, thickened
+from .firm import Firmness, braces_between, firmness, footed, thickened
 from .inside import stays_inside
 from .manner import FLAT_FOOT, Manner, manner_of
-from .route import Route, allowed, columns, room_for_feet, route
+from .route import Route, allowed, room_for_feet
+from .style import routes_in
 from .tip import Brace, Tip
-from .trees import grow
+from .told import SupportFinding, findings_of
 
 F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]
@@ -40,28 +41,12 @@ PASSES, LOAD_ROUNDS = 4, 10
 """A rod that leans out is carried a few mm farther by each round; most figures want one or two."""
 MOST_ISLANDS = 20_000
 """A surface with more places that start in mid air is noise, and placing tips under it would take hours."""
-STYLES = ("pillars", "trees", "mixed", "blocks")
-FIRST_MM, FIRST_WIDE_MM, BLOCK_FIRST_MM = 1.0, 2.0, 2.4
-"""Priors: islands that begin so near above a figure's lowest point and are no wider stand on a block of this side."""
-TALL_MM = 15.0
-"""Prior: in a mixed set what is higher is held by trees."""
-GRAZES_MM = 0.1
-BLOCK_SHARE = 1.1
-"""Prior: side of a block's column over the pitch of the tips, so that neighbours fuse."""
+FEET_MM = 6.0
+"""Prior: width of feet that stand without a raft."""
 
 
 class SupportError(CoreError):
     """Supports that cannot be placed."""
-
-
-@dataclass(frozen=True)
-class SupportFinding:
-    """Something the user should know about a support set."""
-
-    code: str
-    severity: str
-    count: int
-    message: str
 
 
 @dataclass(frozen=True)
@@ -174,7 +159,8 @@ def make_supports(
         )
     manner = manner_of(context)
     tip_mm = manner.tip_mm(risk)
-    with_raft = manner.hangs and bool(figure.lower[2] > 2 * RAFT_MM)
+    wished = raft_of(edits)
+    with_raft = (manner.hangs if wished is None else wished == "full") and bool(figure.lower[2] > 2 * RAFT_MM)
     rays = Around.of(figure)
     where = reachable(figure, before, context) if where is None or figure is not mesh else where
     barred = barred_faces(context, len(figure.faces))
@@ -195,7 +181,7 @@ def make_supports(
             pillars = np.array([manner.pillar_mm(tip_mm, z) for z in demand.points[:, 2]])
             first = turn == 0 and more_load == 0
             low = float(figure.lower[2])
-            routes = _routes(rays, demand, pillars / 2, tips, style if first else "pillars", flat, low)
+            routes = routes_in(rays, demand, pillars / 2, tips, style if first else "pillars", flat, low)
             routes = allowed(rays, demand.points, routes, barred)
             tips += _tips(rays, demand, routes, diameters, pillars)
             # Where no way was found to some of its tips, a body may still not be carried.
@@ -208,13 +194,15 @@ def make_supports(
         tips[read:] = fitted(rays, tips[read:], contact, flat)
         solids += [proved(tip, on_raft) for tip in tips[read:]]
         read = len(tips)
-        held = read_solid(before.stack, Mesh.joined([*solids, *([raft_of(tips)] if on_raft else [])]))
+        held = read_solid(before.stack, Mesh.joined([*solids, *([raft_solid(tips)] if on_raft else [])]))
         demand = _again(held, tips, left_alone_mm(risk, context.height), flat)
     vain = 0
     if edits:
         tips, vain = _by_hand(rays, tips, edits, manner, tip_mm, barred)
         tips = fitted(rays, tips, contact, flat)
     read_as = list(tips)
+    if wished == "feet":
+        tips = [replace(t, foot_least=FEET_MM) if t.stands and not t.square else t for t in tips]
     if manner.hangs:
         tips = cradled(rays, tips, _alone(before))
     with_raft = with_raft and any(tip.stands for tip in tips)
@@ -223,7 +211,7 @@ def make_supports(
     if tips and (edits or braces or firmer != read_as):
         tips = firmer
         whole = [*(proved(tip, with_raft) for tip in tips), *map(brace_solid, braces)]
-        held = read_solid(before.stack, Mesh.joined([*whole, *([raft_of(tips)] if with_raft else [])]))
+        held = read_solid(before.stack, Mesh.joined([*whole, *([raft_solid(tips)] if with_raft else [])]))
     elif not tips:
         held = before
     after = completed(held, context.reach, bridge=context.bridge) if isinstance(held, Solid) else held
@@ -233,7 +221,7 @@ def make_supports(
     inside = stays_inside(figure, context.weights, tips)
     firm = firmness(tips, braces, context)
     made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside, braces, firm)
-    made_set.findings.extend(_findings(made_set, context, asked=asked, left_out=left_out))
+    made_set.findings.extend(findings_of(made_set, context, asked=asked, left_out=left_out))
     if vain:
         text = f"{vain} change{'s' * (vain != 1)} by hand found no tip near, or no way to the place: take {'it' if vain == 1 else 'them'} back, or point elsewhere."
         made_set.findings.append(SupportFinding("hand-missed", "warning", vain, text))
@@ -259,51 +247,6 @@ def _by_hand(
     routes = allowed(rays, edited.demand.points, routes, barred)
     more = _tips(rays, edited.demand, routes, edited.demand.widths, pillars)
     return edited.kept + more, edited.missed + len(routes) - len(more)
-
-
-def _routes(
-    rays: Around, demand: Demand, radii: F8, tips: list[Tip], style: str, pitch: float, low: float
-) -> list[Route]:
-    """Ways to the plate in a style, but for the figure's first islands, from its lowest point at `low` mm on, that stand on blocks: on them hangs all
-    that follows while nothing else does. What a later pass finds leans on what stands.
-    """
-    points = demand.points
-    if style == "blocks":
-        return columns(rays, points, radii, 0.0, BLOCK_SHARE * pitch)
-    first = (np.array(demand.reasons) == "island") & (points[:, 2] < low + FIRST_MM) & (demand.widths < FIRST_WIDE_MM)
-    tall = style == "trees" or ((points[:, 2] > TALL_MM) & (style == "mixed"))
-    tall = np.broadcast_to(tall, len(points)) & ~first
-    found: list[Route | None] = [None] * len(points)
-    standing = [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square]
-
-    def block(p: F8, r: F8) -> list[Route]:
-        return columns(rays, p, r, 0.0, BLOCK_FIRST_MM, BLOCK_FIRST_MM)
-
-    def trees(p: F8, r: F8) -> list[Route]:
-        return grow(rays, p, r, 0.0)
-
-    def pillars(p: F8, r: F8) -> list[Route]:
-        return route(rays, p, r, 0.0, standing)
-
-    for mask, made in ((first, block), (tall, trees), (~first & ~tall, pillars)):
-        mine = np.flatnonzero(mask)
-        if len(mine):
-            for i, way in zip(mine.tolist(), made(points[mine], radii[mine]), strict=True):
-                found[i] = _kept_off(rays, way, demand.reasons[i])
-    return [way for way in found if way is not None]
-
-
-STUB_MM = 0.2
-
-
-def _kept_off(rays: Around, way: Route, reason: str) -> Route:
-    """A way, or none where it is a bare stub that grazes the figure and nothing starts in mid air for want of it."""
-    if reason == "island" or way.on == "none" or (way.on == "plate" and len(way.joints) > 2) or way.branch:
-        return way
-    foot, tip = way.joints[0], way.joints[-1]
-    low, high = foot + 0.3 * (tip - foot), foot + 0.6 * (tip - foot)
-    wide = min(STUB_MM, 0.15 * float(tip[2] - foot[2])) + GRAZES_MM
-    return way if rays.free(low[None], high[None], wide, wide)[0] else Route(np.empty((0, 3)), "none")
 
 
 def _loaded(
@@ -345,62 +288,3 @@ def _again(held: Solid, tips: list[Tip], left_mm: float, pitch: float) -> Demand
     ]
     widths = np.array([float(held.components.width[i.component].min()) for i in left])
     return Demand(np.array([[i.x, i.y, i.z] for i in left]).reshape(-1, 3), ["island"] * len(left), widths)
-
-
-def _findings(made: SupportSet, context: Context, *, asked: bool, left_out: int) -> list[SupportFinding]:
-    tips, held, printer = made.tips, made.after, context.printer
-    found = []
-    if asked and not any(tip.reason == "hold" for tip in tips):
-        text = "What is marked to be held is not: it looks upwards in this pose, stands on the plate, or no support finds a way to it."
-        found.append(SupportFinding("hold-unreached", "warning", 1, text + " Turn the figure, or hold it by hand."))
-    over = outside_build(made.whole, printer)
-    if over:
-        found.append(SupportFinding("outside-build", "severe", 1, over))
-    if left_out:
-        text = f"{left_out:,} places more than {MAX_TIPS:,} want a tip and get none. Turn the figure so that less of it looks down."
-        found.append(SupportFinding("tips-capped", "severe", left_out, text))
-    blocks = sum(tip.square for tip in tips)
-    peel = getattr(printer, "peel_kpa", 0.0)
-    if (firm := made.firm) is not None and firm.beyond:
-        n = firm.beyond
-        text = f"{n} pillar{' sways' if n == 1 else 's sway'} farther than {SWAY_MM} mm, one of {firm.diameter_mm:.1f} mm by {firm.sway_mm:.2f} over {firm.length_mm:.0f} mm without a brace: no other stands near, and the figure leaves no room for a thicker one."
-        found.append(SupportFinding("sways", "warning", n, text))
-    if blocks and peel:
-        most = _most_added(made.before, held)
-        text = f"The blocks add up to {most:.0f} mm² to a layer: {most * peel * 1e-3:.1f} N more pull on the film (prior). Pillars or trees pull less."
-        found.append(SupportFinding("block-pulls", "notice", blocks, text))
-    if specks := len(held.islands) - len(made.islands):
-        text = f"{specks} speck{' of relief starts' if specks == 1 else 's of relief start'} in mid air and join{'s' * (specks == 1)} within {relief_mm(held.stack.grid.height):g} mm; nothing holds {'it' if specks == 1 else 'them'}, and a small mark may show."
-        found.append(SupportFinding("specks-unheld", "notice", specks, text))
-    if made.islands:
-        n = len(made.islands)
-        text = f"{n} island{'' if n == 1 else 's'} could not be held: no support finds a way to them. Turn the figure, or free the place by hand."
-        found.append(SupportFinding("island-left", "severe", n, text))
-    shut = int(made.inside.sum())
-    if shut:
-        text = f"{shut} support{' stands in a cavity and stays' if shut == 1 else 's stand in cavities and stay'} there: what starts in mid air inside is held."
-        found.append(SupportFinding("stands-inside", "notice", shut, text))
-    standing = sum(tip.on == "model" for tip in tips) - shut
-    if standing:
-        stand = "support stands" if standing == 1 else "supports stand"
-        text = f"{standing} {stand} on the figure, because nothing reaches the plate from there: scars at both ends."
-        found.append(SupportFinding("stands-on-figure", "notice", standing, text))
-    return found
-
-
-def outside_build(whole: Mesh, printer: Printer) -> str:
-    """In words how figure, supports and raft reach past the build space, empty where they fit."""
-    size, build = whole.size, np.array(printer.build_mm)
-    height = float(whole.upper[2])
-    if (size[:2] <= build[:2] + 1e-6).all() and height <= build[2] + 1e-6:
-        return ""
-    x, y = size[:2]
-    room = " x ".join(f"{v:g}" for v in printer.build_mm)
-    return f"With supports and raft it measures {x:.1f} x {y:.1f} x {height:.1f} mm; '{printer.name}' builds {room} mm. Make it smaller, or turn it."
-
-
-def _most_added(before: Proof, held: Proof) -> float:
-    """Largest area in mm² that supports add to any layer."""
-    without = np.zeros(len(held.areas))
-    without[: len(before.areas)] = before.areas[: len(held.areas)]
-    return float((held.areas - without).max(initial=0.0))

@@ -1,0 +1,86 @@
+"""What the user should know about a support set."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..layers import Proof, relief_mm
+from ..machines import Context, Printer
+from ..mesh import Mesh
+from .demand import MAX_TIPS
+from .firm import SWAY_MM
+
+if TYPE_CHECKING:
+    from .make import SupportSet
+
+
+@dataclass(frozen=True)
+class SupportFinding:
+    """Something the user should know about a support set."""
+
+    code: str
+    severity: str
+    count: int
+    message: str
+
+
+def findings_of(made: SupportSet, context: Context, *, asked: bool, left_out: int) -> list[SupportFinding]:
+    tips, held, printer = made.tips, made.after, context.printer
+    found = []
+    if asked and not any(tip.reason == "hold" for tip in tips):
+        text = "What is marked to be held is not: it looks upwards in this pose, stands on the plate, or no support finds a way to it."
+        found.append(SupportFinding("hold-unreached", "warning", 1, text + " Turn the figure, or hold it by hand."))
+    over = outside_build(made.whole, printer)
+    if over:
+        found.append(SupportFinding("outside-build", "severe", 1, over))
+    if left_out:
+        text = f"{left_out:,} places more than {MAX_TIPS:,} want a tip and get none. Turn the figure so that less of it looks down."
+        found.append(SupportFinding("tips-capped", "severe", left_out, text))
+    blocks = sum(tip.square for tip in tips)
+    peel = getattr(printer, "peel_kpa", 0.0)
+    if (firm := made.firm) is not None and firm.beyond:
+        n = firm.beyond
+        text = f"{n} pillar{' sways' if n == 1 else 's sway'} farther than {SWAY_MM} mm, one of {firm.diameter_mm:.1f} mm by {firm.sway_mm:.2f} over {firm.length_mm:.0f} mm without a brace: no other stands near, and the figure leaves no room for a thicker one."
+        found.append(SupportFinding("sways", "warning", n, text))
+    if blocks and peel:
+        most = _most_added(made.before, held)
+        text = f"The blocks add up to {most:.0f} mm² to a layer: {most * peel * 1e-3:.1f} N more pull on the film (prior). Pillars or trees pull less."
+        found.append(SupportFinding("block-pulls", "notice", blocks, text))
+    if specks := len(held.islands) - len(made.islands):
+        text = f"{specks} speck{' of relief starts' if specks == 1 else 's of relief start'} in mid air and join{'s' * (specks == 1)} within {relief_mm(held.stack.grid.height):g} mm; nothing holds {'it' if specks == 1 else 'them'}, and a small mark may show."
+        found.append(SupportFinding("specks-unheld", "notice", specks, text))
+    if made.islands:
+        n = len(made.islands)
+        text = f"{n} island{'' if n == 1 else 's'} could not be held: no support finds a way to them. Turn the figure, or free the place by hand."
+        found.append(SupportFinding("island-left", "severe", n, text))
+    shut = int(made.inside.sum())
+    if shut:
+        text = f"{shut} support{' stands in a cavity and stays' if shut == 1 else 's stand in cavities and stay'} there: what starts in mid air inside is held."
+        found.append(SupportFinding("stands-inside", "notice", shut, text))
+    standing = sum(tip.on == "model" for tip in tips) - shut
+    if standing:
+        stand = "support stands" if standing == 1 else "supports stand"
+        text = f"{standing} {stand} on the figure, because nothing reaches the plate from there: scars at both ends."
+        found.append(SupportFinding("stands-on-figure", "notice", standing, text))
+    return found
+
+
+def outside_build(whole: Mesh, printer: Printer) -> str:
+    """In words how figure, supports and raft reach past the build space, empty where they fit."""
+    size, build = whole.size, np.array(printer.build_mm)
+    height = float(whole.upper[2])
+    if (size[:2] <= build[:2] + 1e-6).all() and height <= build[2] + 1e-6:
+        return ""
+    x, y = size[:2]
+    room = " x ".join(f"{v:g}" for v in printer.build_mm)
+    return f"With supports and raft it measures {x:.1f} x {y:.1f} x {height:.1f} mm; '{printer.name}' builds {room} mm. Make it smaller, or turn it."
+
+
+def _most_added(before: Proof, held: Proof) -> float:
+    """Largest area in mm² that supports add to any layer."""
+    without = np.zeros(len(held.areas))
+    without[: len(before.areas)] = before.areas[: len(held.areas)]
+    return float((held.areas - without).max(initial=0.0))
