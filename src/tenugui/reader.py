@@ -12,9 +12,9 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from .core.contract import SIGHT_FACES, pack_labels, pack_mesh
+from .core.contract import SIGHT_FACES, SettingsDoc, pack_labels, pack_mesh
 from .core.errors import CoreError
-from .core.formats import Limits, pack_whole, read
+from .core.formats import FormatError, Limits, pack_whole, read
 from .core.mesh import Mesh, cluster, fit_for_work
 from .core.repair import thin
 from .store.server import die_with_parent
@@ -31,7 +31,27 @@ def read_file(asked: dict[str, Any]) -> dict[str, Any]:
     parts = []
     for index, (name, mesh) in enumerate(held.parts.items()):
         parts.append(_part(out / str(index), name, mesh, held.marks.get(name), alone, asked["thin_to"]))
+    if held.settings is not None and alone and not parts[0]["thinned"]:
+        (out / "0-settings").write_bytes(_settings(held.settings))
+        parts[0]["files"].append("settings")
     return {"unit": held.unit, "placed": held.placed, "parts": parts}
+
+
+def _settings(told: str) -> bytes:
+    """A plan's settings, checked.
+
+    Raises:
+        FormatError: `bad-settings`.
+    """
+    try:
+        return SettingsDoc.loaded(told.encode()).dumped()
+    except ValueError as reason:
+        raise FormatError(
+            "bad-settings",
+            "The file says that it was written from a plan, and the plan's settings in it cannot be read.",
+            "the 3MF's metadata",
+            "Export it again from the plan, or take the metadata 'settings' out of the file.",
+        ) from reason
 
 
 def _part(stem: Path, name: str, mesh: Mesh, labels: Any, alone: bool, thin_to: int | None) -> dict[str, Any]:

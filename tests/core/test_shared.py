@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import io
+import math
+from dataclasses import asdict
 
+import lib3mf
 import numpy as np
+import pytest
 
-from tenugui.core.contract import SettingsDoc, SupportsDoc, tips_from
-from tenugui.core.formats import load, read_3mf, write_3mf
+from tenugui.core.contract import SettingsDoc, SupportsBoard, SupportsDoc, tips_from
+from tenugui.core.formats import FormatError, Limits, load, read_3mf, write_3mf
 from tenugui.core.mesh import Mesh, Nearest, face_grid, measure
 from tenugui.core.mesh.near import winding_numbers
-from tenugui.core.plan import held_of, stand_of
+from tenugui.core.plan import beams_3mf, computed, held_of, stand_of
+from tenugui.core.plan.came import came_with
 from tenugui.core.plan.folds import spec_of
 from tenugui.core.plan.inputs import Inputs
 from tenugui.core.plan.proof import STAND_GAP_MM, as_package, parts_of, settings_of
 from tenugui.core.supports import support_mesh
+from tenugui.reader import read_file
 from tests.core.test_hollow_fold import chain_of
 from tests.shapes import ball, box
 
@@ -64,3 +70,81 @@ def test_the_supports_alone_are_a_closed_stand_that_stops_short_of_the_figure() 
     assert 0.9 * STAND_GAP_MM < gap < STAND_GAP_MM + 0.2
     held, made = plan_of(box((0, 0, 5), (10, 10, 10)))
     assert made.row.tip_count > 0 or stand_of(made) is None
+
+
+def test_supports_of_a_plans_file_are_taken_as_they_came_where_the_figure_stands_as_it_did() -> None:
+    held, made = plan_of(ball(9, fineness=4).dropped())
+    data = as_package(parts_of(held, made), None, settings_of(held, made))
+    figure = load(io.BytesIO(data))
+    shelf, base, choices = chain_of(figure)
+    base["came"] = shelf.put(settings_of(held, made).dumped())
+    choices |= {"hollow": {"option": 0, "wall": None}}
+    spec = spec_of("supports")
+    assert spec and spec.given
+
+    def of(down: list[float], factor: float = 1.0) -> Inputs:
+        given = spec.given(  # type: ignore[misc]
+            base, choices | {"pose": {"down": down}, "size": choices["size"] | {"factor": factor}}
+        )
+        return Inputs(shelf, given | {"height": 0.05, "risk": 0.05})
+
+    came = came_with(shelf, of([0.0, 0.0, -1.0]))
+    assert came is not None and came.raft == made.supports.raft and came.risk == 0.05
+    shift = np.array([came.tips[0].x, came.tips[0].y]) - [made.supports.tips[0].x_mm, made.supports.tips[0].y_mm]
+    for a, b in zip(came.tips, made.supports.tips, strict=True):
+        assert np.allclose(np.array(a.joints), np.array(b.joints) + [*shift, 0.0], atol=1e-4)
+        assert (a.diameter, a.widths, a.reason) == (b.diameter_mm, tuple(b.widths_mm), b.reason)
+    again = held_of(shelf, of([0.0, 0.0, -1.0]).given, height=0.05, risk=0.05, style="came")
+    assert again.row.tip_count == made.row.tip_count and again.row.islands_after == 0
+    assert np.isclose(again.row.numbers.risk, made.row.numbers.risk, atol=0.02)
+    assert came_with(shelf, of([0.0, 0.0, 1.0])) is None, "on its head it stands otherwise"
+    assert came_with(shelf, of([0.0, 0.0, -1.0], 1.1)) is None, "larger, it no longer fits"
+    board = computed(shelf, "supports", of([0.0, 0.0, -1.0]).given, SupportsBoard)
+    assert [c.style for c in board.choices][-1] == "came"
+    poses = spec_of("pose").given(base, choices)  # type: ignore[union-attr,misc]
+    assert [0.0, 0.0, -1.0] in poses["pinned"], "the way it stood is offered"
+
+
+def test_settings_that_cannot_be_read_are_refused_by_name(tmp_path) -> None:  # type: ignore[no-untyped-def]
+    held, made = plan_of(ball(9, fineness=4).dropped())
+    good, bad = (tmp_path / n for n in ("good.3mf", "bad.3mf"))
+    good.write_bytes(as_package(parts_of(held, made), None, settings_of(held, made)))
+    other = io.BytesIO()
+    write_3mf({"figure": held.placed.figure}, other, settings='{"schema": "tenugui/settings@1", "style": 3}')
+    bad.write_bytes(other.getvalue())
+
+    def read(path):  # type: ignore[no-untyped-def]
+        return read_file({"path": str(path), "out": str(tmp_path), "limits": asdict(Limits()), "thin_to": None})
+
+    assert "settings" in read(good)["parts"][0]["files"]
+    assert SettingsDoc.loaded((tmp_path / "0-settings").read_bytes()).supports.tips == made.supports.tips
+    with pytest.raises(FormatError) as refused:
+        read(bad)
+    assert refused.value.code == "bad-settings"
+
+
+def test_supports_travel_as_beams_and_are_the_same_solid_where_they_are_read() -> None:
+    held, made = plan_of(ball(9, fineness=4).dropped())
+    data = beams_3mf(made)
+    assert data is not None and len(data) < len(as_package(parts_of(held, made), None, settings_of(held, made))) / 4
+    model = lib3mf.get_wrapper().CreateModel()
+    model.QueryReader("3mf").ReadFromBuffer(data)
+    items, beams = model.GetMeshObjects(), 0
+    while items.MoveNext():
+        beams += items.GetCurrentMeshObject().BeamLattice().GetBeamCount()
+    tips = made.supports.tips
+    assert beams == sum(len(t.joints) - 1 for t in tips) + len(made.supports.braces)
+    back = read_3mf(io.BytesIO(data), len(data))
+    assert set(back) == {"supports", "raft"} and measure(back["supports"]).watertight
+    shafts = sum(
+        math.pi * math.dist(a, b) * (r * r + r * s + s * s) / 12
+        for t in tips
+        for a, b, r, s in zip(t.joints, t.joints[1:], t.widths_mm, [*t.widths_mm[1:], t.diameter_mm], strict=False)
+    )
+    grips = sum(math.pi * t.diameter_mm**2 / 4 * 0.12 for t in tips)
+    assert measure(back["supports"]).volume_mm3 == pytest.approx((shafts + grips) * polygon(10), rel=0.03)
+
+
+def polygon(sides: int) -> float:
+    """Area of a polygon over that of its circle."""
+    return sides / (2 * math.pi) * math.sin(2 * math.pi / sides)

@@ -14,7 +14,7 @@ from tenugui.core.machines import Context
 from tenugui.core.marks.kinds import SCAR_WEIGHT
 from tenugui.core.mesh import Mesh
 from tenugui.core.mesh.nearest import STEP_MM, Nearest
-from tenugui.core.supports import SupportSet, make_supports, tip_pitch
+from tenugui.core.supports import SupportSet, Tip, make_supports, tip_pitch
 from tenugui.core.supports.body import PENETRATION_MM, printed
 from tenugui.core.supports.route import CLEARANCE_MM
 from tenugui.core.supports.solids import tube
@@ -135,13 +135,14 @@ def test_no_foot_is_wider_than_the_figure_beside_it_lets_it_be() -> None:
     """Posts around a low plinth: their feet would spread into it."""
     figure = Mesh.joined([box((0, 0, 2), (10, 10, 4)), box((0, 0, 8), (4, 4, 10)), box((0, 0, 14), (13, 13, 2))])
     made = make_supports(figure, MACHINES["filament"])
-    beside = [
-        t for t in made.tips if t.on == "plate" and not t.branch and max(abs(t.joints[0][0]), abs(t.joints[0][1])) < 6.6
-    ]
+
+    def room(t: Tip) -> float:
+        return math.hypot(*(max(abs(v) - 5.0, 0.0) for v in t.joints[0][:2]))
+
+    beside = [t for t in made.tips if t.stands and room(t) < 1.6]
     assert beside and all(t.foot < 2.2 * t.pillar for t in beside)
     for t in beside:
-        room = max(abs(t.joints[0][0]), abs(t.joints[0][1])) - 5.0
-        assert max(t.pillar, min(t.foot, 2.2 * t.pillar)) / 2 < room + 1e-6
+        assert max(t.pillar, min(t.foot, 2.2 * t.pillar)) / 2 < room(t) + 1e-6
 
 
 def test_no_foot_stands_where_nothing_may_be_scarred() -> None:

@@ -169,6 +169,7 @@ def _keep(store: Store, folder: Path, found: dict[str, Any], sha: str, name: str
                 unit=found["unit"],
                 kit_id=kit,
                 thinned=part["thinned"],
+                settings_sha=held["settings"],
             )
             figure = figures.add_in(sql, new)
             plan = plans.create_in(sql, figure)
@@ -197,4 +198,4 @@ def _content(store: Store, folder: Path, index: int, part: dict[str, Any], sha: 
     def put(kind: str) -> str | None:
         return blobs.put_bytes(store, (folder / f"{index}-{kind}").read_bytes()) if kind in part["files"] else None
 
-    return {"whole": put("whole") or sha, "sight": put("sight"), "marks": put("marks")}
+    return {"whole": put("whole") or sha, "sight": put("sight"), "marks": put("marks"), "settings": put("settings")}

@@ -11,7 +11,7 @@ from fastapi import APIRouter, Request, Response
 from ..core.contract import HeldDoc, HoleDoc, ProofBoard, hole_from
 from ..core.formats import write_3mf, write_run_sheet
 from ..core.hollow import plugs_of
-from ..core.plan import kept, run_sheet, stand_of
+from ..core.plan import beams_3mf, kept, run_sheet, stand_of
 from ..store import blobs
 from ..store.db import Row, StoreError
 from ..work.folds import Standing
@@ -41,17 +41,23 @@ def stand(request: Request, number: int) -> Response:
     """The supports alone as a 3MF, a little short of the figure: printed by themselves they are a stand that cradles it."""
     shelf = StoreShelf(store_of(request))
     standing = Standing.of(shelf.store, number)
-    made = kept(shelf, "held", standing.given("proof"), HeldDoc)
-    if made is None:
-        raise StoreError(
-            "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
-        )
-    mesh = stand_of(made)
+    mesh = stand_of(_proved(shelf, standing))
     if mesh is None:
         raise StoreError("no-supports", "The plan has no supports.", "Nothing holds it: it stands by itself.", 409)
     out = io.BytesIO()
     write_3mf({"stand": mesh}, out)
     return _file(out.getvalue(), KINDS["3mf"], f"{_named(standing.plan)}-stand.3mf")
+
+
+@router.get("/{number}/beams", response_class=Response)
+def beams(request: Request, number: int) -> Response:
+    """The supports alone as a 3MF of beams (the published lattice extension): small, and still struts where it is read."""
+    shelf = StoreShelf(store_of(request))
+    standing = Standing.of(shelf.store, number)
+    data = beams_3mf(_proved(shelf, standing))
+    if data is None:
+        raise StoreError("no-supports", "The plan has no supports.", "Nothing holds it: it stands by itself.", 409)
+    return _file(data, KINDS["3mf"], f"{_named(standing.plan)}-beams.3mf")
 
 
 @router.get("/{number}/files/{kind}", response_class=Response)
@@ -73,6 +79,15 @@ def export(request: Request, number: int, kind: Literal["stl", "3mf", "pdf"]) ->
     else:
         data = blobs.get(store, board.files.stl if kind == "stl" else board.files.package)
     return _file(data, KINDS[kind], f"{_named(standing.plan)}.{kind}")
+
+
+def _proved(shelf: StoreShelf, standing: Standing) -> HeldDoc:
+    made = kept(shelf, "held", standing.given("proof"), HeldDoc)
+    if made is None:
+        raise StoreError(
+            "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
+        )
+    return made
 
 
 def _named(plan: Row) -> str:

@@ -195,7 +195,7 @@ class SupportsAsk(BaseModel):
     """A support set with changes by hand, in their order."""
 
     risk: float = Field(ge=0.0001, le=0.5)
-    style: Literal["pillars", "trees", "mixed", "blocks"]
+    style: Literal["pillars", "trees", "mixed", "blocks", "came"]
     edits: list[EditAsk] = Field(min_length=1, max_length=400)
 
 
@@ -203,7 +203,7 @@ class SetAsk(BaseModel):
     """A support set by its risk, style and changes so far."""
 
     risk: float = Field(ge=0.0001, le=0.5)
-    style: Literal["pillars", "trees", "mixed", "blocks"]
+    style: Literal["pillars", "trees", "mixed", "blocks", "came"]
     edits: list[EditAsk] = Field(default_factory=list, max_length=400)
 
 

@@ -24,6 +24,7 @@ class NewFigure:
     unit: str | None = None
     kit_id: int | None = None
     thinned: dict[str, float] | None = None
+    settings_sha: str | None = None
 
 
 def add(store: Store, new: NewFigure) -> int:
@@ -35,8 +36,8 @@ def add(store: Store, new: NewFigure) -> int:
 def add_in(sql: DictCursor, new: NewFigure) -> int:
     """`add` within a transaction."""
     sql.execute(
-        "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha, mesh_sha, unit, kit_id, thinned)"
-        " VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)",
+        "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha, mesh_sha, unit, kit_id, thinned, settings_sha)"
+        " VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
         (
             new.name[:120],
             new.file_name[:255],
@@ -47,6 +48,7 @@ def add_in(sql: DictCursor, new: NewFigure) -> int:
             new.unit,
             new.kit_id,
             None if new.thinned is None else orjson.dumps(new.thinned),
+            new.settings_sha,
         ),
     )
     return int(sql.lastrowid or 0)

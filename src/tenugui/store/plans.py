@@ -40,7 +40,7 @@ def one(store: Store, number: int) -> Row:
     with store.work() as sql:
         sql.execute(
             "SELECT p.*, f.name AS figure_name, f.source_sha, f.mesh_sha, f.ready_sha, f.unit, f.kit_id, f.file_name, f.triangles, f.thinned,"
-            " f.sight_sha FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            " f.sight_sha, f.settings_sha FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
             (number,),
         )
         row = sql.fetchone()

@@ -28,7 +28,7 @@ class Freed:
 
 _LOOSE = (
     "SELECT b.sha256, b.size FROM blobs b WHERE b.created_at < CURRENT_TIMESTAMP(3) - INTERVAL %s MINUTE"
-    " AND NOT EXISTS (SELECT 1 FROM figures f WHERE b.sha256 IN (f.source_sha, f.mesh_sha, f.sight_sha, f.ready_sha, f.picture_sha))"
+    " AND NOT EXISTS (SELECT 1 FROM figures f WHERE b.sha256 IN (f.source_sha, f.mesh_sha, f.sight_sha, f.ready_sha, f.picture_sha, f.settings_sha))"
     " AND NOT EXISTS (SELECT 1 FROM kits k WHERE k.source_sha = b.sha256)"
     " AND NOT EXISTS (SELECT 1 FROM result_blobs r WHERE r.sha256 = b.sha256)"
 )

@@ -40,7 +40,7 @@ def base_of(plan: Row, workshop: Workshop) -> Given:
         "worked": plan["ready_sha"] or plan["mesh_sha"],
         "printers": workshop.printers,
         "materials": workshop.materials,
-    }
+    } | ({"came": plan["settings_sha"]} if plan["settings_sha"] else {})
 
 
 def folds_of(plan: Row, chain: Sequence[Row], workshop: Workshop) -> list[Fold]:

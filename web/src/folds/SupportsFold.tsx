@@ -28,6 +28,7 @@ const CHANCES: Record<string, string> = {
 const STYLES: Partial<Record<string, [string, string]>> = {
   trees: ["In trees", "fewer trunks, which come off together"],
   mixed: ["Mixed", "trees under what is high, pillars under the rest"],
+  came: ["As they came", "the very supports of the file"],
   blocks: ["In blocks", "columns grown together, the firmest and the most to sand"],
 };
 

@@ -1,5 +1,6 @@
 """Files in and out: open handles to meshes and back."""
 
+from .beams import Beams
 from .gltf import read_gltf, write_glb
 from .load import FORMATS, Held, load, read, refuse_early
 from .obj import read_obj, write_obj
@@ -13,6 +14,7 @@ from .threemf import read_3mf, write_3mf
 __all__ = [
     "FORMATS",
     "NO_LIMITS",
+    "Beams",
     "FormatError",
     "Held",
     "Limits",

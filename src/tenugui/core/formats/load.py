@@ -28,7 +28,7 @@ OBJ_WORDS = (b"v ", b"vn ", b"vt ", b"f ", b"o ", b"g ", b"mtllib ", b"usemtl ",
 @dataclass(frozen=True)
 class Held:
     """What a file holds: its parts by name, in mm where `unit` is known, else in the file's own numbers. `placed`: whether the parts' places are
-    the file's word. `marks`: labels (faces,) of the parts that the file marks.
+    the file's word. `marks`: labels (faces,) of the parts that the file marks. `settings`: how it came about, where it is a plan's own file.
     """
 
     format: str
@@ -36,6 +36,7 @@ class Held:
     parts: dict[str, Mesh]
     placed: bool = True
     marks: dict[str, NDArray[np.uint8]] = field(default_factory=dict)
+    settings: str | None = None
 
     @property
     def whole(self) -> Mesh:
@@ -89,7 +90,9 @@ def read(handle: BinaryIO, limits: Limits = DEFAULT_LIMITS) -> Held:
             marks: dict[str, NDArray[np.uint8]] = {}
             settings: list[str] = []
             parts = read_3mf(handle, size, limits, marks, settings)
-            return Held("3MF", "mm", _without_our_own(parts) if settings else parts, marks=marks)
+            if not settings:
+                return Held("3MF", "mm", parts, marks=marks)
+            return Held("3MF", "mm", _without_our_own(parts), marks=marks, settings=settings[0])
         return _kit(read_kit(handle, size, limits), limits)
     if kind == "ply":
         return Held("PLY", None, {"figure": read_ply(handle, size, limits)})

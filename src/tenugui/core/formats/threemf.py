@@ -15,10 +15,13 @@ from numpy.typing import NDArray
 
 from ..marks import KINDS
 from ..mesh import Mesh, require_figure, weld
+from .beams import SIDES, Beams, add_beams, beams_in, rods
 from .kit import FAULTS
 from .problems import AGAIN, DEFAULT_LIMITS, FormatError, Limits, check_parts, check_size, check_triangles, unused
 
 U1 = NDArray[np.uint8]
+F8 = NDArray[np.float64]
+BEAM_FACES = 4 * SIDES
 NO_MARK = "unmarked"
 MARK_COLOURS = ((217, 211, 198), (180, 85, 29), (111, 143, 188), (32, 55, 95), (122, 36, 36), (76, 107, 60))
 """Display colours of no mark and of each kind, as any reader of 3MF shows them."""
@@ -39,8 +42,9 @@ def write_3mf(
     handle: BinaryIO,
     marks: Mapping[str, U1] | None = None,
     settings: str | None = None,
+    beams: Mapping[str, Beams] | None = None,
 ) -> None:
-    """Write each named mesh as an object of its own with a build item. `marks`: labels (faces,) of marked parts, kept as triangle properties;
+    """Write each named mesh, and each set of beams, as an object of its own with a build item. `marks`: labels (faces,) of marked parts, kept as triangle properties;
     `settings`: JSON of how the parts came about, kept as the model's metadata.
     """
     model = _model()
@@ -54,6 +58,8 @@ def write_3mf(
         if marks and name in marks and marks[name].any():
             _write_marks(model, thing, marks[name])
         model.AddBuildItem(thing, lib3mf.get_wrapper().GetIdentityTransform())
+    for name, struts in (beams or {}).items():
+        model.AddBuildItem(add_beams(model, name, struts), lib3mf.get_wrapper().GetIdentityTransform())
     handle.write(_bulk(model.QueryWriter("3mf"), "lib3mf_writer_writetobuffer", c_uint8, np.uint8).tobytes())
 
 
@@ -293,19 +299,30 @@ class _Walk:
         elif thing.IsMeshObject():
             self._take(thing, placed)
 
+    def _beams(self, body: Any, vertices: F8) -> Mesh | None:
+        try:
+            found = beams_in(body, vertices, self.limits.triangles // BEAM_FACES)
+        except ValueError as reason:
+            raise FormatError("too-large", f"The 3MF holds {reason}.", remedy="Export it as a mesh.") from reason
+        return None if found is None else rods(found)
+
     def _take(self, thing: Any, placed: Any) -> None:
         body = self.model.GetMeshObjectByID(thing.GetUniqueResourceID())
         count = body.GetTriangleCount()
-        if not count:
+        vertices = _bulk(body, "lib3mf_meshobject_getvertices", lib3mf.Position, np.float32).reshape(-1, 3)
+        struts = self._beams(body, vertices.astype(float))
+        if not count and struts is None:
             return
-        self._faces += count
+        self._faces += count + (0 if struts is None else len(struts.faces))
         check_triangles(self._faces, self.limits)
         check_parts(len(self.parts) + 1, self.limits)
-        vertices = _bulk(body, "lib3mf_meshobject_getvertices", lib3mf.Position, np.float32).reshape(-1, 3)
         faces = _bulk(body, "lib3mf_meshobject_gettriangleindices", lib3mf.Triangle, np.int32).reshape(-1, 3)
-        mesh = Mesh(vertices.astype(np.float64), faces).transformed(placed[:3].T, placed[3]).scaled(self.scale)
+        plain = Mesh(vertices.astype(np.float64), faces)
+        if struts is not None:
+            plain = Mesh.joined([plain, struts]) if count else struts
+        mesh = plain.transformed(placed[:3].T, placed[3]).scaled(self.scale)
         name = unused(thing.GetName() or f"object {thing.GetUniqueResourceID()}", self.parts, self._times)
         self.parts[name] = weld(np.ascontiguousarray(mesh.corners().reshape(-1, 3), np.float32))
-        found = None if self.marks is None else _read_marks(self.model, body)
+        found = None if self.marks is None or struts is not None else _read_marks(self.model, body)
         if self.marks is not None and found is not None:
             self.marks[name] = found

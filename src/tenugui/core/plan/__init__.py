@@ -27,7 +27,7 @@ from .hollowed import lattice_of
 from .inputs import Inputs
 from .layers import bare_heights
 from .pose import SearchDoc, search_from, searched
-from .proof import parts_of, stand_of, written
+from .proof import beams_3mf, parts_of, stand_of, written
 from .sheet import clock, run_sheet
 from .shelf import Memory, MemoryShelf, Shelf
 from .size import CopyDoc, copy_of, thin_of, upright_of
@@ -56,6 +56,7 @@ __all__ = [
     "Taken",
     "Task",
     "bare_heights",
+    "beams_3mf",
     "board_size",
     "clock",
     "computed",

@@ -13,6 +13,7 @@ from typing import Any, Literal
 from ..contract import Document, HollowBoard, LayersBoard, Numbers, PoseBoard, ProofBoard, SupportsBoard, WallsBoard
 from ..machines import default_height, load_printer
 from ..pose import Z_UP
+from .came import CAME
 from .tasks import Given, key_of, task_of
 
 Choice = dict[str, Any]
@@ -77,6 +78,8 @@ def _pose(base: Given, choices: Mapping[str, Choice]) -> Given:
     held = choices.get("pose", {}).get("wishes")
     asked = base.get("wishes")
     wishes = asked if asked is not None else held if held is not None else _first_wishes(choices)
+    if base.get("came"):  # the way it stood in its plan's file
+        wishes = wishes | {"pinned": [*wishes.get("pinned", []), [0.0, 0.0, -1.0]]}
     front = choices["size"].get("front")
     return _figure(base, choices) | ({"front": front} if front else {}) | wishes
 
@@ -133,11 +136,13 @@ def _hollow(base: Given, choices: Mapping[str, Choice]) -> Given:
 def _layers(base: Given, choices: Mapping[str, Choice]) -> Given:
     held = choices["supports"]
     by_hand = {"edits": held["edits"]} if held.get("edits") else {}
-    return _supports(base, choices) | {"risk": held["risk"], "style": held["style"]} | by_hand
+    came = {"came": base["came"]} if held["style"] == CAME else {}
+    return _supports(base, choices) | {"risk": held["risk"], "style": held["style"]} | came | by_hand
 
 
 def _support_sets(base: Given, choices: Mapping[str, Choice]) -> Given:
-    return _supports(base, choices) | _own(base, choices, "supports")
+    came = {"came": base["came"]} if base.get("came") else {}
+    return _supports(base, choices) | came | _own(base, choices, "supports")
 
 
 def _proof(base: Given, choices: Mapping[str, Choice]) -> Given:
@@ -194,7 +199,9 @@ def _walled(choice: Choice) -> str:
 
 
 def _styled(style: str | None) -> str:
-    return {"trees": ", in trees", "mixed": ", mixed", "blocks": ", in blocks"}.get(style or "", "")
+    return {"trees": ", in trees", "mixed": ", mixed", "blocks": ", in blocks", CAME: ", as they came"}.get(
+        style or "", ""
+    )
 
 
 def _take_supports(board: SupportsBoard, index: int) -> Taken:

@@ -40,13 +40,14 @@ from ..supports import (
     tip_hold,
     tip_loads,
 )
+from .came import CAME, came_with
 from .inputs import FIGURE, Inputs, coarse_of, preview_of
 from .pose import SMALL, numbers_of
 from .shelf import Shelf
 from .size import thin_of
 from .tasks import Given, Progress, task
 
-HELD = (*FIGURE, "down", "plinth", "hollow", "height", "risk", "style", "edits")
+HELD = (*FIGURE, "down", "plinth", "hollow", "height", "risk", "style", "edits", "came")
 NOTHING = 1e-5
 """A stack that holds less than this share of its box prints nothing to speak of."""
 
@@ -113,6 +114,7 @@ def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     before = held.before(context)
     refuse_nothing(held.placed.whole, before.stack.volume())
     progress(0.3, "placing and proving supports")
+    came = came_with(shelf, held) if given.get("style") == CAME else None
     made = make_supports(
         held.placed.whole,
         context,
@@ -121,6 +123,7 @@ def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
         before=before,
         where=held.reachable(context),
         edits=edits_of(held),
+        came=None if came is None else (came.tips, came.braces, came.raft),
     )
     progress(0.8, "measuring thickness")
     thin = placed_thin(shelf, held)

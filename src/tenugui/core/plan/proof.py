@@ -20,9 +20,9 @@ from ..contract import (
     tips_from,
     unpack_mesh,
 )
-from ..formats import write_3mf, write_stl
+from ..formats import Beams, write_3mf, write_stl
 from ..mesh import Mesh, picture
-from ..supports import support_mesh
+from ..supports import beams_of, raft_solid, support_mesh
 from .held import HELD
 from .inputs import Inputs, preview_of
 from .shelf import Shelf
@@ -78,6 +78,17 @@ def stand_of(made: HeldDoc) -> Mesh | None:
     """The supports that stand on the plate alone, a little short of the figure: a stand that cradles it. None where there are none."""
     tips = [tip for tip in tips_from(made.supports.tips) if tip.on == "plate"]
     return support_mesh(tips, made.supports.raft, short_mm=STAND_GAP_MM)
+
+
+def beams_3mf(made: HeldDoc) -> bytes | None:
+    """The supports alone as beams of the lattice extension, their raft as a mesh: a 3MF. None where there are none."""
+    tips = tips_from(made.supports.tips)
+    if not tips:
+        return None
+    out = io.BytesIO()
+    beams = Beams(*beams_of(tips, braces_from(made.supports.braces)))
+    write_3mf({"raft": raft_solid(tips)} if made.supports.raft else {}, out, beams={"supports": beams})
+    return out.getvalue()
 
 
 def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:

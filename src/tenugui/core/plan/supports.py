@@ -11,6 +11,7 @@ from ..machines import Printer, default_height
 from ..mesh import rays_of
 from ..pose import beside
 from ..worth import Worth, rates_of
+from .came import CAME, came_with
 from .held import HELD, plain_edits
 from .inputs import Inputs
 from .shelf import Shelf
@@ -35,6 +36,8 @@ def held_of(
 ) -> HeldDoc:
     """The supported figure of these inputs at a layer height and an accepted risk, with changes by hand."""
     by_hand = {"edits": plain_edits(edits)} if edits else {}
+    if style != CAME:
+        given = {k: v for k, v in given.items() if k != "came"}
     return computed(shelf, "held", given | {"height": height, "risk": risk, "style": style} | by_hand, HeldDoc)
 
 
@@ -80,8 +83,13 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     rows = both_cores(one, [(risk, "pillars") for risk in RISKS[:2]])
     progress(0.6, "as few as hold, and trees")
     better = RISKS[cheapest([priced_at(row.gift, rates) for row in rows])]
-    more = [(RISKS[2], "pillars"), *((better, style) for style in other_styles(held.printer))]
-    rows += both_cores(one, more if max(row.tip_count for row in rows) > 1 else more[:1])
+    more = [(RISKS[2], "pillars")]
+    if max(row.tip_count for row in rows) > 1:
+        more += [(better, style) for style in other_styles(held.printer)]
+    came = came_with(shelf, held)
+    if came is not None:
+        more.append((came.risk, CAME))
+    rows += both_cores(one, more)
     worths = [priced_at(row.gift, rates) for row in rows]
     best = cheapest(worths)
     own = given.get("own")

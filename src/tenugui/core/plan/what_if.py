@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..contract import ChangeDoc, HeldDoc, NeededDoc, WhatIfDoc
 from ..machines import Context, default_height
 from ..supports import Carrying, manner_of, needed, safety_factor, tip_hold, what_if
+from .came import CAME
 from .held import HELD, plain_edits
 from .inputs import Inputs
 from .shelf import Shelf
@@ -33,7 +34,11 @@ def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequenc
     """The set of these inputs; None where it has not been made yet."""
     held = Inputs(shelf, given)
     height = default_height(held.printer)
-    asked = {k: v for k, v in given.items() if k in HELD} | {"height": height, "risk": risk, "style": style}
+    asked = {k: v for k, v in given.items() if k in HELD and (k != "came" or style == CAME)} | {
+        "height": height,
+        "risk": risk,
+        "style": style,
+    }
     if edits:
         asked["edits"] = plain_edits(edits)
     try:

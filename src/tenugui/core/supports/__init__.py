@@ -5,7 +5,7 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 *Style*: `pillars` stand alone or carry short branches, `trees` meet on their way down, `blocks` are columns grown together.
 """
 
-from .body import RAFT_MARGIN_MM, RAFT_MM, support_mesh
+from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh
 from .byhand import Edit
 from .demand import Demand, Reachable, find_demand, reachable
 from .firm import Firmness
@@ -46,6 +46,7 @@ __all__ = [
     "SupportFinding",
     "SupportSet",
     "Tip",
+    "beams_of",
     "body_loads",
     "find_demand",
     "make_supports",
@@ -54,6 +55,7 @@ __all__ = [
     "needed",
     "needs_lift",
     "pieces",
+    "raft_solid",
     "raised",
     "reachable",
     "safety_factor",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 
 import numpy as np
@@ -39,6 +40,27 @@ def support_mesh(
     if with_raft:
         parts.append(raft_solid(tips))
     return Mesh.joined(parts)
+
+
+def beams_of(tips: Sequence[Tip], braces: Sequence[Brace]) -> tuple[F8, NDArray[np.int64], F8]:
+    """Tips and braces as struts: points (n, 3), pairs of them (b, 2), and radii at both ends (b, 2). Feet, interfaces and rafts are no struts."""
+    points: list[F8] = []
+    pairs: list[tuple[int, int]] = []
+    radii: list[tuple[float, float]] = []
+    for tip in tips:
+        way = np.array(tip.joints[-1]) - np.array(tip.joints[-2])
+        reach = PENETRATION_MM if not tip.gap else -tip.gap
+        ends = [*(np.array(j) for j in tip.joints[:-1]), np.array(tip.joints[-1]) + way / np.linalg.norm(way) * reach]
+        wide = [w / 2 for w in (*tip.widths, tip.diameter)]
+        first = len(points)
+        points += ends
+        pairs += [(first + k, first + k + 1) for k in range(len(ends) - 1)]
+        radii += list(itertools.pairwise(wide))
+    for brace in braces:
+        pairs.append((len(points), len(points) + 1))
+        points += [np.array(brace.start), np.array(brace.end)]
+        radii.append((brace.diameter / 2, brace.diameter / 2))
+    return np.array(points).reshape(-1, 3), np.array(pairs, np.int64).reshape(-1, 2), np.array(radii).reshape(-1, 2)
 
 
 def raft_solid(tips: Sequence[Tip]) -> Mesh:

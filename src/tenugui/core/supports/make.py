@@ -135,11 +135,12 @@ def make_supports(
     before: Proof | None = None,
     where: Reachable | None = None,
     edits: Sequence[Edit] = (),
+    came: tuple[list[Tip], list[Brace], bool] | None = None,
 ) -> SupportSet:
     """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat on a machine where parts hang.
 
     `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height, and `where` tips can push, where they are at hand; `style`
-    one of STYLES. The set is proved by the layer stack and mended up to PASSES times; what hands then change (`edits`) is proved too, and left as they want it.
+    one of STYLES. The set is proved by the layer stack and mended up to PASSES times; what hands then change (`edits`) is proved too, and left as they want it. Tips, braces and raft that it `came` with are taken as they are.
 
     Raises:
         SupportError: the surface is so broken that nearly everything starts in mid air.
@@ -164,10 +165,58 @@ def make_supports(
     rays = Around.of(figure)
     where = reachable(figure, before, context) if where is None or figure is not mesh else where
     barred = barred_faces(context, len(figure.faces))
-    demand = find_demand(figure, before, context, where, tip_mm=tip_mm, risk=risk)
-    left_out = demand.left_out
     flat = manner.pitch_mm(0.0, tip_mm, risk)
     contact = Contact.of(context)
+    held: Solid | Proof = before
+    tips, braces, left_out = list[Tip](), list[Brace](), 0
+    if came is None:
+        tips, held, left_out = _placed(rays, before, context, where, barred, risk=risk, style=style, raft=with_raft)
+    else:
+        tips, braces, with_raft = list(came[0]), list(came[1]), came[2] if wished is None else with_raft
+    vain = 0
+    if edits:
+        tips, vain = _by_hand(rays, tips, edits, manner, tip_mm, barred)
+        tips = fitted(rays, tips, contact, flat) if came is None else tips
+    read_as = list(tips) if came is None else []
+    if wished == "feet":
+        tips = [replace(t, foot_least=FEET_MM) if t.stands and not t.square else t for t in tips]
+    with_raft = with_raft and any(tip.stands for tip in tips)
+    firmer = tips
+    if came is None:
+        if manner.hangs:
+            tips = cradled(rays, tips, _alone(before))
+        braces = braces_between(rays, tips, context)
+        firmer = footed(thickened(rays, tips, braces, context), braces, context)
+    if tips and (edits or braces or firmer != read_as):
+        tips = firmer
+        whole = [*(proved(tip, with_raft) for tip in tips), *map(brace_solid, braces)]
+        held = read_solid(before.stack, Mesh.joined([*whole, *([raft_solid(tips)] if with_raft else [])]))
+    elif not tips:
+        held = before
+    after = completed(held, context.reach, bridge=context.bridge) if isinstance(held, Solid) else held
+    solid = support_mesh(tips, with_raft, braces)
+    volume = max(0.0, after.stack.volume() - before.stack.volume())
+    asked = context.hold is not None and bool(context.hold.any())
+    inside = stays_inside(figure, context.weights, tips)
+    firm = firmness(tips, braces, context)
+    made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside, braces, firm)
+    made_set.findings.extend(findings_of(made_set, context, asked=asked, left_out=left_out))
+    if vain:
+        text = f"{vain} change{'s' * (vain != 1)} by hand found no tip near, or no way to the place: take {'it' if vain == 1 else 'them'} back, or point elsewhere."
+        made_set.findings.append(SupportFinding("hand-missed", "warning", vain, text))
+    return made_set
+
+
+def _placed(
+    rays: Around, before: Proof, context: Context, where: Reachable, barred: B1, *, risk: float, style: str, raft: bool
+) -> tuple[list[Tip], Solid | Proof, int]:
+    """Tips with their ways until no island is left that can be held; the stack with them, and how many points more wanted one than there may be."""
+    figure, manner = rays.figure, manner_of(context)
+    tip_mm = manner.tip_mm(risk)
+    demand = find_demand(figure, before, context, where, tip_mm=tip_mm, risk=risk)
+    flat = manner.pitch_mm(0.0, tip_mm, risk)
+    contact = Contact.of(context)
+    left_out = demand.left_out
     tips: list[Tip] = []
     solids: list[Mesh] = []
     read = 0
@@ -190,42 +239,13 @@ def make_supports(
             asked_for = np.concatenate([asked_for, demand.points])
         if len(tips) == read:
             break
-        on_raft = with_raft and any(tip.stands for tip in tips)
+        on_raft = raft and any(tip.stands for tip in tips)
         tips[read:] = fitted(rays, tips[read:], contact, flat)
         solids += [proved(tip, on_raft) for tip in tips[read:]]
         read = len(tips)
         held = read_solid(before.stack, Mesh.joined([*solids, *([raft_solid(tips)] if on_raft else [])]))
         demand = _again(held, tips, left_alone_mm(risk, context.height), flat)
-    vain = 0
-    if edits:
-        tips, vain = _by_hand(rays, tips, edits, manner, tip_mm, barred)
-        tips = fitted(rays, tips, contact, flat)
-    read_as = list(tips)
-    if wished == "feet":
-        tips = [replace(t, foot_least=FEET_MM) if t.stands and not t.square else t for t in tips]
-    if manner.hangs:
-        tips = cradled(rays, tips, _alone(before))
-    with_raft = with_raft and any(tip.stands for tip in tips)
-    braces = braces_between(rays, tips, context)
-    firmer = footed(thickened(rays, tips, braces, context), braces, context)
-    if tips and (edits or braces or firmer != read_as):
-        tips = firmer
-        whole = [*(proved(tip, with_raft) for tip in tips), *map(brace_solid, braces)]
-        held = read_solid(before.stack, Mesh.joined([*whole, *([raft_solid(tips)] if with_raft else [])]))
-    elif not tips:
-        held = before
-    after = completed(held, context.reach, bridge=context.bridge) if isinstance(held, Solid) else held
-    solid = support_mesh(tips, with_raft, braces)
-    volume = max(0.0, after.stack.volume() - before.stack.volume())
-    asked = context.hold is not None and bool(context.hold.any())
-    inside = stays_inside(figure, context.weights, tips)
-    firm = firmness(tips, braces, context)
-    made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside, braces, firm)
-    made_set.findings.extend(findings_of(made_set, context, asked=asked, left_out=left_out))
-    if vain:
-        text = f"{vain} change{'s' * (vain != 1)} by hand found no tip near, or no way to the place: take {'it' if vain == 1 else 'them'} back, or point elsewhere."
-        made_set.findings.append(SupportFinding("hand-missed", "warning", vain, text))
-    return made_set
+    return tips, held, left_out
 
 
 ALONE_MM = 1.5

@@ -66,7 +66,12 @@ export function Removal({ plan, data, picked, onPick }: Props) {
         <a className="text-indigo underline" href={`/api/plans/${plan}/stand`} download>
           Its supports alone, 3MF
         </a>{" "}
-        end just short of the figure: printed by themselves they are a stand for it.
+        end just short of the figure: printed by themselves they are a stand for it. For other
+        programs,{" "}
+        <a className="text-indigo underline" href={`/api/plans/${plan}/beams`} download>
+          the same as beams
+        </a>
+        .
       </p>
     </section>
   );

@@ -1,0 +1,54 @@
+"""Supports that a figure came with in a plan's own file: the very tips, where it stands as it stood there."""
+
+from __future__ import annotations
+
+import dataclasses
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..contract import SettingsDoc, braces_from, tips_from
+from ..supports import Brace, Tip
+from .inputs import Inputs
+from .shelf import Shelf
+
+CAME = "came"
+"""The style of supports that are taken as they came."""
+AS_IT_WAS = 1e-4
+"""How far a foot may stand from the plate, and a size from its own, for supports to fit."""
+
+
+@dataclass(frozen=True)
+class Came:
+    """Supports in build coordinates, and the accepted risk that they were made at."""
+
+    tips: list[Tip]
+    braces: list[Brace]
+    raft: bool
+    risk: float
+
+
+def came_with(shelf: Shelf, held: Inputs) -> Came | None:
+    """What the figure came with, placed with it; None where it came with nothing, or stands or is sized otherwise than in its file."""
+    sha = held.given.get("came")
+    if not sha:
+        return None
+    told = SettingsDoc.loaded(shelf.get(sha))
+    turn, shift = held.placed.place.turn, held.placed.place.shift
+    if abs(held.factor - 1) > AS_IT_WAS or turn[2, 2] < 1 - AS_IT_WAS or not told.supports.tips:
+        return None
+
+    def placed(at: tuple[float, float, float]) -> tuple[float, float, float]:
+        x, y, z = (float(v) for v in turn @ np.array(at) + shift)
+        return x, y, z
+
+    tips = []
+    for tip in tips_from(told.supports.tips):
+        x, y, z = placed((tip.x, tip.y, tip.z))
+        tips.append(dataclasses.replace(tip, x=x, y=y, z=z, joints=tuple(placed(j) for j in tip.joints)))
+    if any(abs(tip.joints[0][2]) > AS_IT_WAS for tip in tips if tip.stands):
+        return None
+    braces = [
+        dataclasses.replace(b, start=placed(b.start), end=placed(b.end)) for b in braces_from(told.supports.braces)
+    ]
+    return Came(tips, braces, told.supports.raft, told.risk)
