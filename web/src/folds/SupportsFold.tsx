@@ -11,6 +11,7 @@ import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { ByHand } from "./supports/ByHand";
 import { OneByOne } from "./supports/OneByOne";
 import { useByHand, type Asked } from "./supports/useByHand";
+import { onRaft, RaftPick } from "./supports/RaftPick";
 import { marginsOf } from "./supports/margins";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
@@ -171,6 +172,10 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
   const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, count - 1));
   const row = data?.choices.at(shown);
   const hand = useByHand(row, foldOf(plan, "size").choice?.factor ?? 1);
+  const prove = (wish: Asked | null) => {
+    setAsked(wish);
+    onOption(count - (data?.choices.at(-1)?.own ? 1 : 0));
+  };
   const [walked, setWalked] = useState<{ of: SupportsRow; spot: number } | null>(null);
   const spot = walked && walked.of === row ? walked.spot : null;
   const tip = spot == null ? undefined : row?.spots.at(spot);
@@ -254,15 +259,15 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
                 onLayer(Math.ceil((row.spots[i].at[2] + SEEN_MM) / row.layer_height_mm));
             }}
           />
+          <RaftPick row={row} busy={board.waiting} onRaft={(raft) => prove(onRaft(row, raft))} />
           <ByHand
             plan={plan}
             row={row}
             hand={hand}
             busy={board.waiting}
             onProve={() => {
-              setAsked(hand.asked());
+              prove(hand.asked());
               hand.setMode("off");
-              onOption(data.choices.length - (data.choices.at(-1)?.own ? 1 : 0));
             }}
           />
           <Deciding
