@@ -24,6 +24,8 @@ FIXED_MIN = {"resin": 15.0, "filament": 5.0}
 CUT_MIN, PIECE_MIN, ON_FIGURE = 0.06, 0.06, 2.0
 """Priors: minutes to cut a tip of USUAL_MM off, to take a piece that stands by itself in hand and out, and how many times the former where it stands on
 the figure and scars it at both ends."""
+PEELS = 0.4
+"""Prior: what keeps a gap peels off, and takes so much of those minutes."""
 SAND_MIN = 0.15
 """Prior: minutes to sand the scar of a tip of USUAL_MM on an unmarked face; by its mark's weight elsewhere."""
 USUAL_MM = {"resin": 0.35, "filament": 0.45}
@@ -110,7 +112,8 @@ def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
     usual = USUAL_MM[process]
     wide = np.array([t.diameter for t in tips]) / usual
     twice = np.array([ON_FIGURE if t.on == "model" else 1.0 for t in tips])
-    return np.asarray(CUT_MIN * twice * wide + SAND_MIN * costs * wide**2)
+    peels = np.array([PEELS if t.gap else 1.0 for t in tips])
+    return np.asarray(peels * (CUT_MIN * twice * wide + SAND_MIN * costs * wide**2))
 
 
 def off_minutes(tips: Sequence[Tip], costs: F8, process: str, braces: Sequence[Brace] = ()) -> float:

@@ -113,8 +113,8 @@ class FilamentManner:
     hangs = False
     free_mm = CLINGS_MM["filament"]
 
-    def __init__(self, printer: FilamentPrinter) -> None:
-        self.printer = printer
+    def __init__(self, context: Context, printer: FilamentPrinter) -> None:
+        self.context, self.printer = context, printer
 
     def tip_mm(self, risk: float) -> float:
         """A line: the nozzle draws nothing thinner."""
@@ -129,15 +129,21 @@ class FilamentManner:
         return max(3 * self.printer.line_mm, length / 25)
 
     def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
-        """The bridged span, a prior, divided by the safety factor over the usual one; who accepts more risk bridges no farther, since lines sag."""
+        """The bridged span, a prior, divided by the safety factor over the usual one; who accepts more risk bridges no farther, since lines sag. On a slope
+        where a line still rests in part on the one below it opens, up to its bound where just so much rests as holds.
+        """
         low, high = PITCH_LIMITS_MM
-        return min(max(BRIDGE_MM * min(safety_factor(USUAL_RISK) / safety_factor(risk), 1.0), low), high)
+        flat = min(max(BRIDGE_MM * min(safety_factor(USUAL_RISK) / safety_factor(risk), 1.0), low), high)
+        step = self.context.height / max(math.tan(slope), 1e-9) if slope < math.pi / 2 else 0.0
+        line, holds = self.printer.line_mm, self.context.reach
+        rests = (line - step) / max(line - holds, 1e-9)
+        return flat + (high - flat) * min(max(rests, 0.0), 1.0)
 
 
 def manner_of(context: Context) -> Manner:
     """The manner of the context's printer."""
     printer = context.printer
-    return ResinManner(context, printer) if isinstance(printer, ResinPrinter) else FilamentManner(printer)
+    return ResinManner(context, printer) if isinstance(printer, ResinPrinter) else FilamentManner(context, printer)
 
 
 def usual_tip(context: Context) -> float:
