@@ -15,4 +15,4 @@ RESIN, FILAMENT = load_material(None, HERON), load_material(None, KESTREL)
 def bearing(made: SupportSet) -> Mesh:
     """Figure and supports as they bear each other: across the gaps that a filament's supports keep."""
     parts = [proved(t, made.with_raft) for t in made.tips]
-    return Mesh.joined([made.figure, *parts, *([raft_solid(made.tips)] if made.with_raft else [])])
+    return Mesh.joined([made.figure, *parts, *([raft_solid(made.tips, made.margin)] if made.with_raft else [])])

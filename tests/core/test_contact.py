@@ -10,12 +10,13 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.spatial import ConvexHull
 
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh, Nearest
 from tenugui.core.process import process_of
-from tenugui.core.supports import Edit, SupportSet, make_supports
-from tenugui.core.supports.body import printed, support_mesh
+from tenugui.core.supports import Edit, SupportSet, Tip, make_supports
+from tenugui.core.supports.body import RAFT_MARGIN_MM, printed, raft_margin, raft_solid, support_mesh
 from tenugui.core.supports.contact import Contact
 from tenugui.core.supports.edges import points_on_edges, sharp_edges
 from tenugui.core.supports.firm import (
@@ -235,3 +236,17 @@ def test_a_notch_is_no_edge_to_hold_by() -> None:
     low = np.flatnonzero((normal[:, 2] < -0.9) & (mesh.middles()[:, 2] > 10))
     points, _ = points_on_edges(mesh, low, normal, np.full(len(low), 1.0), 0.2)
     assert len(points) and not ((points[:, 0] < 2.3) & (np.abs(points[:, 1]) < 4.7)).any(), "the wall stands at x = 2"
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.tuples(st.floats(-20, 20), st.floats(-20, 20)), min_size=1, max_size=12), st.floats(50, 3000))
+def test_a_raft_covers_what_its_hold_asks(feet: list[tuple[float, float]], area: float) -> None:
+    """By Steiner's formula for a convex outline that is grown, against the area of the raft itself."""
+    tips = [Tip(x, y, 9, 0.3, (0.7, 0.7), "load", "plate", ((x, y, 0.0), (x, y, 7.0), (x, y, 9.0))) for x, y in feet]
+    margin = raft_margin(tips, area, 1e3)
+    solid_ = raft_solid(tips, margin)
+    low = solid_.vertices[solid_.vertices[:, 2] < 1e-9][:, :2]
+    hull = ConvexHull(low)
+    assert margin == RAFT_MARGIN_MM or hull.volume == pytest.approx(area, rel=0.02)
+    assert hull.volume >= 0.98 * area
+    assert raft_margin(tips, area, 1.0) == RAFT_MARGIN_MM, "no wider than there is room, and never narrower than usual"

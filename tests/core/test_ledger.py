@@ -184,7 +184,9 @@ def test_a_smaller_accepted_risk_takes_more_to_cut_off_and_leaves_less_risk(cont
         made = [make_supports(figure, context, risk=risk) for risk in (0.01, 0.05, 0.2)]
         tips = [len(m.tips) for m in made]
         section = [sum(t.diameter**2 for t in m.tips) for m in made]
-        risks = [combined(ledger(m.after, context, tips=m.tips, own=m.before)) for m in made]
+        # But for a knock, against which a figure stands as wide as it happens to.
+        ledgers = [ledger(m.after, context, tips=m.tips, own=m.before) for m in made]
+        risks = [combined([h for h in held if h.code != "unstable"]) for held in ledgers]
         assert tips == sorted(tips, reverse=True) and section[0] > section[1] >= section[2]
         assert all(a <= b + 0.01 for a, b in itertools.pairwise(risks))
 

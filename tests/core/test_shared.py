@@ -10,7 +10,7 @@ import lib3mf
 import numpy as np
 import pytest
 
-from tenugui.core.contract import SettingsDoc, SupportsBoard, SupportsDoc, tips_from
+from tenugui.core.contract import SettingsDoc, SupportsBoard, SupportsDoc, braces_from, tips_from
 from tenugui.core.formats import FormatError, Limits, load, read_3mf, write_3mf
 from tenugui.core.mesh import Mesh, Nearest, face_grid, measure
 from tenugui.core.mesh.near import winding_numbers
@@ -44,7 +44,12 @@ def test_a_plan_written_to_3mf_comes_back_with_its_settings_and_every_support() 
     again = SettingsDoc.loaded(told[0].encode())
     assert again.supports == SupportsDoc.loaded(made.supports.dumped()) and again.style == "trees"
     assert (again.printer, again.risk, again.layer_height_mm) == (held.printer.name, 0.05, 0.05)
-    rebuilt = support_mesh(tips_from(again.supports.tips), again.supports.raft)
+    rebuilt = support_mesh(
+        tips_from(again.supports.tips),
+        again.supports.raft,
+        braces_from(again.supports.braces),
+        margin=again.supports.raft_margin_mm,
+    )
     assert rebuilt is not None and np.array_equal(rebuilt.vertices, parts["supports"].vertices)
 
 

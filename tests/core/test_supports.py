@@ -82,13 +82,15 @@ def test_what_needs_nothing_gets_nothing() -> None:
 def test_the_slab_formula_by_hand() -> None:
     # A layer of 0.05 mm cures 0.1 mm deeper where nothing is above it: a slab of 0.15 mm, E 500 MPa, sag 0.02 mm under 8 kPa.
     d = 500 * (0.05 + CURES_ON_MM) ** 3 / (12 * (1 - 0.35**2))
-    by_hand = (0.02 * d / (0.00581 * 8e-3)) ** 0.25
-    assert by_hand == pytest.approx(2.9, abs=0.1)
+    # Who accepts that every second tip fails divides the load by 1, and the sag by as much less than usual.
+    sag = 0.02 * safety_factor(0.05)
+    by_hand = (sag * d / (0.00581 * 8e-3)) ** 0.25
+    assert by_hand == pytest.approx(3.5, abs=0.1)
     context = Context.of(HERON, RESIN, 0.05)
     assert tip_pitch(context, 0.0, 10.0, 0.5) == pytest.approx(by_hand, rel=1e-6)
     most = 5.0 * math.sqrt(safety_factor(0.05))
     # A strip that sags no farther than that as a cantilever needs no tip for its stiffness.
-    alone = (8 * 0.02 * d / 8e-3) ** 0.25
+    alone = (8 * sag * d / 8e-3) ** 0.25
     assert tip_pitch(context, math.atan(0.05 / (0.99 * alone)), 10.0, 0.5) == pytest.approx(most)
     between = math.atan(0.05 / ((alone + by_hand) / 2))
     assert tip_pitch(context, between, 10.0, 0.5) == pytest.approx((most + by_hand) / 2, rel=1e-6)

@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..supports import Brace, SupportSet, Tip
+from ..supports import RAFT_MARGIN_MM, Brace, SupportSet, Tip
 from .base import Document, Finding, Matrix, Numbers, Place, Sha
 from .proof import HazardDoc, ProofDoc
 from .strip import StripDoc
@@ -37,6 +37,7 @@ class TipDoc(Document):
     gap_mm: float = 0.0
     cap_mm: float = 0.0
     pad_mm: float = 0.0
+    flare: float = 1.0
     cradle_mm: float = 0.0
 
 
@@ -64,6 +65,7 @@ class SupportsDoc(Document):
     schema_: Literal["tenugui/supports@1"] = Field("tenugui/supports@1", alias="schema")
     tips: list[TipDoc]
     raft: bool
+    raft_margin_mm: float = RAFT_MARGIN_MM
     lift_mm: float
     volume_ml: float
     islands_before: int
@@ -218,6 +220,7 @@ def tip_of(t: Tip) -> TipDoc:
         gap_mm=t.gap,
         cap_mm=t.cap,
         pad_mm=t.pad,
+        flare=t.flare,
         cradle_mm=t.cradle,
     )
 
@@ -241,6 +244,7 @@ def tips_from(rows: list[TipDoc]) -> list[Tip]:
             t.gap_mm,
             t.cap_mm,
             t.pad_mm,
+            t.flare,
             t.cradle_mm,
         )
         for t in rows
@@ -262,6 +266,7 @@ def supports_document(made: SupportSet) -> SupportsDoc:
     return SupportsDoc(
         tips=[tip_of(t) for t in made.tips],
         raft=made.with_raft,
+        raft_margin_mm=made.margin,
         lift_mm=float(made.figure.lower[2]),
         volume_ml=made.volume_mm3 / 1000,
         islands_before=len(made.before.islands),

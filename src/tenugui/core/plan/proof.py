@@ -34,7 +34,9 @@ SHEET_PICTURE = (300, 420)
 
 def parts_of(held: Inputs, made: HeldDoc) -> dict[str, Mesh]:
     """Figure, plinth and supports in build coordinates, from what the held figure keeps."""
-    solid = support_mesh(tips_from(made.supports.tips), made.supports.raft, braces_from(made.supports.braces))
+    held_by = made.supports
+    braces, margin = braces_from(held_by.braces), held_by.raft_margin_mm
+    solid = support_mesh(tips_from(held_by.tips), held_by.raft, braces, margin=margin)
     plinth = held.placed.plinth
     return (
         {"figure": held.placed.figure}
@@ -77,7 +79,7 @@ STAND_GAP_MM = 0.05
 def stand_of(made: HeldDoc) -> Mesh | None:
     """The supports that stand on the plate alone, a little short of the figure: a stand that cradles it. None where there are none."""
     tips = [tip for tip in tips_from(made.supports.tips) if tip.on == "plate"]
-    return support_mesh(tips, made.supports.raft, short_mm=STAND_GAP_MM)
+    return support_mesh(tips, made.supports.raft, short_mm=STAND_GAP_MM, margin=made.supports.raft_margin_mm)
 
 
 def beams_3mf(made: HeldDoc) -> bytes | None:
@@ -87,7 +89,11 @@ def beams_3mf(made: HeldDoc) -> bytes | None:
         return None
     out = io.BytesIO()
     beams = Beams(*beams_of(tips, braces_from(made.supports.braces)))
-    write_3mf({"raft": raft_solid(tips)} if made.supports.raft else {}, out, beams={"supports": beams})
+    write_3mf(
+        {"raft": raft_solid(tips, made.supports.raft_margin_mm)} if made.supports.raft else {},
+        out,
+        beams={"supports": beams},
+    )
     return out.getvalue()
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..mesh import Mesh
-from .solids import raft, tube
+from .solids import hull_of, raft, tube
 from .tip import Brace, Tip
 
 F8 = NDArray[np.float64]
@@ -29,7 +30,12 @@ PRONG_UP_MM, PRONG_FROM_MM = 0.8, 0.5
 
 
 def support_mesh(
-    tips: Sequence[Tip], with_raft: bool, braces: Sequence[Brace] = (), *, short_mm: float | None = None
+    tips: Sequence[Tip],
+    with_raft: bool,
+    braces: Sequence[Brace] = (),
+    *,
+    short_mm: float | None = None,
+    margin: float = RAFT_MARGIN_MM,
 ) -> Mesh | None:
     """The closed solids of a support set in one mesh as they are printed, or None for no tips. With `short_mm` they all stop so far short of the figure,
     wherever its surface leans.
@@ -38,7 +44,7 @@ def support_mesh(
         return None
     parts = [printed(tip, with_raft, short_mm) for tip in tips] + [brace_solid(b) for b in braces]
     if with_raft:
-        parts.append(raft_solid(tips))
+        parts.append(raft_solid(tips, margin))
     return Mesh.joined(parts)
 
 
@@ -63,9 +69,20 @@ def beams_of(tips: Sequence[Tip], braces: Sequence[Brace]) -> tuple[F8, NDArray[
     return np.array(points).reshape(-1, 3), np.array(pairs, np.int64).reshape(-1, 2), np.array(radii).reshape(-1, 2)
 
 
-def raft_solid(tips: Sequence[Tip]) -> Mesh:
-    """The raft under all feet."""
-    return raft(np.array([tip.joints[0][:2] for tip in tips if tip.stands]), RAFT_MARGIN_MM, RAFT_MM)
+def raft_solid(tips: Sequence[Tip], margin: float = RAFT_MARGIN_MM) -> Mesh:
+    """The raft under all feet, reaching `margin` mm past them."""
+    return raft(np.array([tip.joints[0][:2] for tip in tips if tip.stands]), margin, RAFT_MM)
+
+
+def raft_margin(tips: Sequence[Tip], area: float, room: float) -> float:
+    """How far a raft reaches past the feet (mm) so that it covers `area` mm²: RAFT_MARGIN_MM at least, `room` at most.
+
+    The hull of all feet, grown by m, covers A + P m + π m² (Steiner), A its area and P its girth.
+    """
+    feet = np.array([tip.joints[0][:2] for tip in tips if tip.stands])
+    base, girth = hull_of(feet)
+    margin = (-girth + math.sqrt(max(girth**2 - 4 * math.pi * (base - area), 0.0))) / (2 * math.pi)
+    return min(max(margin, RAFT_MARGIN_MM), max(room, RAFT_MARGIN_MM))
 
 
 def brace_solid(brace: Brace) -> Mesh:
@@ -136,12 +153,14 @@ def _ends(tip: Tip, contact: F8, way: F8, reaches: list[float], gap: float) -> t
 
 
 def cap_neck(tip: Tip) -> tuple[F8, float]:
-    """Where on its head a tip begins to widen to its interface, at 45°, and its radius there."""
+    """Where on its head a tip begins to widen to its interface, and its radius there."""
     joint, contact = np.array(tip.joints[-2]), np.array(tip.joints[-1])
     narrow = min(tip.widths[-1] / 2, NECK_SHARE * tip.diameter)
-    z = contact[2] - tip.gap - tip.pad - (tip.cap / 2 - narrow)
-    share = (z - joint[2]) / max(contact[2] - joint[2], 1e-9)
-    return joint + max(share, 1e-3) * (contact - joint), narrow
+    # On a head that leans it widens from beside its middle: run over rise stays `flare` on the far side.
+    aside, tall = float(np.hypot(*(contact - joint)[:2])), float(contact[2] - joint[2])
+    rise = tip.flare * (tall - tip.gap - tip.pad) - (tip.cap / 2 - narrow) - aside
+    share = rise / max(tip.flare * tall - aside, 1e-9)
+    return joint + share * (contact - joint), narrow
 
 
 def _prongs(tip: Tip, joint: F8) -> list[Mesh]:

@@ -17,7 +17,9 @@ from .tip import Tip
 
 F8 = NDArray[np.float64]
 SPOKES = 12
-CAP_SHARES = (0.7, 0.55, 0.4, 0.28)
+FLARES = 0.8
+"""An interface widens by so much of what a layer may reach beyond the one below."""
+CAP_SHARES = (0.7, 0.6, 0.5, 0.4, 0.3)
 """Radii offered to an interface over the pitch of tips: with the first, neighbours close to a roof."""
 UNDER_MM, UNDER_SHARE = 1.0, 0.6
 """An interface lies close under the figure along so much of its rim."""
@@ -29,20 +31,22 @@ CRADLES_MM = (0.55, 0.7, 0.85)
 
 @dataclass(frozen=True)
 class Contact:
-    """`gap` in mm of whole layers of `layer` mm, and thickness of the interface; both 0 where tips grip."""
+    """`gap` in mm of whole layers of `layer` mm, and thickness of the interface; both 0 where tips grip. `flare`: mm that an interface may widen a mm of height."""
 
     gap: float
     pad: float
     layer: float
+    flare: float
 
     @classmethod
     def of(cls, context: Context) -> Contact:
         """Of a context's printer: a filament's gap is rounded up to whole layers, since nothing less can be printed."""
         printer = context.printer
         if not isinstance(printer, FilamentPrinter) or not printer.support_gap_mm:
-            return cls(0.0, 0.0, context.height)
+            return cls(0.0, 0.0, context.height, 1.0)
         layers = math.ceil(printer.support_gap_mm / context.height - 1e-6)
-        return cls(layers * context.height, printer.interface_layers * context.height, context.height)
+        flare = min(1.0, FLARES * context.reach / context.height)
+        return cls(layers * context.height, printer.interface_layers * context.height, context.height, flare)
 
 
 def fitted(around: Around, tips: list[Tip], contact: Contact, pitch: float) -> list[Tip]:
@@ -56,7 +60,7 @@ def fitted(around: Around, tips: list[Tip], contact: Contact, pitch: float) -> l
         head = tip.z - tip.joints[-2][2]
         middle = np.array([tip.x, tip.y, tip.z - tip.gap - contact.pad / 2])
         for share in CAP_SHARES:
-            offered = dataclasses.replace(tip, cap=2 * share * pitch, pad=contact.pad)
+            offered = dataclasses.replace(tip, cap=2 * share * pitch, pad=contact.pad, flare=contact.flare)
             if not tip.square and _has_room(around, offered, head, middle, spokes):
                 found[k] = offered
                 break
@@ -67,7 +71,8 @@ def _has_room(around: Around, tip: Tip, head: float, middle: F8, spokes: F8) -> 
     """Whether an interface widens on its head, lies under the figure, and keeps off what is beside it, as its neck and its flare do."""
     radius = tip.cap / 2
     neck, narrow = cap_neck(tip)
-    if radius <= narrow or radius - narrow > head - tip.gap - tip.pad:
+    aside = float(np.hypot(tip.x - tip.joints[-2][0], tip.y - tip.joints[-2][1]))
+    if radius <= narrow or neck[2] < tip.joints[-2][2] + 1e-6 or aside >= tip.flare * head:
         return False
     far, _ = around.first(middle + spokes * radius, np.array([0.0, 0.0, 1.0]))
     if float((far < UNDER_MM).mean()) < UNDER_SHARE:

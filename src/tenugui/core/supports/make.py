@@ -13,7 +13,7 @@ from ..layers import Island, Proof, Solid, alone_mm, completed, is_slight, prove
 from ..machines import LIFT_MM, Context, Printer
 from ..mesh import Mesh
 from .around import Around
-from .body import PENETRATION_MM, RAFT_MM, brace_solid, proved, raft_solid, support_mesh
+from .body import PENETRATION_MM, RAFT_MARGIN_MM, RAFT_MM, brace_solid, proved, raft_margin, raft_solid, support_mesh
 from .byhand import Edit, changed, raft_of, ways
 from .contact import Contact, cradled, fitted
 from .demand import (
@@ -29,7 +29,8 @@ from .demand import (
 )
 from .firm import Firmness, braces_between, firmness, footed, thickened
 from .inside import stays_inside
-from .manner import FLAT_FOOT, Manner, manner_of
+from .load import PLATE_KPA, pulls_of
+from .manner import FLAT_FOOT, Manner, manner_of, safety_factor
 from .route import Route, allowed, room_for_feet
 from .style import routes_in
 from .tip import Brace, Tip
@@ -64,6 +65,7 @@ class SupportSet:
     inside: NDArray[np.bool_]
     braces: list[Brace]
     firm: Firmness | None
+    margin: float = RAFT_MARGIN_MM
 
     @property
     def islands(self) -> list[Island]:
@@ -187,19 +189,20 @@ def make_supports(
             tips = cradled(rays, tips, _alone(before))
         braces = braces_between(rays, tips, context)
         firmer = footed(thickened(rays, tips, braces, context), braces, context)
-    if tips and (edits or braces or firmer != read_as):
+    margin = _raft_margin(firmer, before, context) if with_raft and manner.hangs else RAFT_MARGIN_MM
+    if tips and (edits or braces or firmer != read_as or margin > RAFT_MARGIN_MM):
         tips = firmer
         whole = [*(proved(tip, with_raft) for tip in tips), *map(brace_solid, braces)]
-        held = read_solid(before.stack, Mesh.joined([*whole, *([raft_solid(tips)] if with_raft else [])]))
+        held = read_solid(before.stack, Mesh.joined([*whole, *([raft_solid(tips, margin)] if with_raft else [])]))
     elif not tips:
         held = before
     after = completed(held, context.reach, bridge=context.bridge) if isinstance(held, Solid) else held
-    solid = support_mesh(tips, with_raft, braces)
+    solid = support_mesh(tips, with_raft, braces, margin=margin)
     volume = max(0.0, after.stack.volume() - before.stack.volume())
     asked = context.hold is not None and bool(context.hold.any())
     inside = stays_inside(figure, context.weights, tips)
     firm = firmness(tips, braces, context)
-    made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside, braces, firm)
+    made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside, braces, firm, margin)
     made_set.findings.extend(findings_of(made_set, context, asked=asked, left_out=left_out))
     if vain:
         text = f"{vain} change{'s' * (vain != 1)} by hand found no tip near, or no way to the place: take {'it' if vain == 1 else 'them'} back, or point elsewhere."
@@ -230,7 +233,9 @@ def _placed(
             pillars = np.array([manner.pillar_mm(tip_mm, z) for z in demand.points[:, 2]])
             first = turn == 0 and more_load == 0
             low = float(figure.lower[2])
-            routes = routes_in(rays, demand, pillars / 2, tips, style if first else "pillars", flat, low)
+            routes = routes_in(
+                rays, demand, pillars / 2, tips, style if first else "pillars", flat, low, upright=bool(contact.pad)
+            )
             routes = allowed(rays, demand.points, routes, barred)
             tips += _tips(rays, demand, routes, diameters, pillars)
             # Where no way was found to some of its tips, a body may still not be carried.
@@ -246,6 +251,22 @@ def _placed(
         held = read_solid(before.stack, Mesh.joined([*solids, *([raft_solid(tips)] if on_raft else [])]))
         demand = _again(held, tips, left_alone_mm(risk, context.height), flat)
     return tips, held, left_out
+
+
+WIDEST_RAFT_MM = 12.0
+"""Prior: a raft that reaches farther is trouble to get off the plate."""
+RAFT_RISK = 0.01
+"""Prior: the accepted chance that a raft lets go."""
+
+
+def _raft_margin(tips: list[Tip], before: Proof, context: Context) -> float:
+    """How far past its feet a raft reaches so that it holds the strongest layer."""
+    parts = before.components
+    pulls = np.bincount(parts.layer, weights=pulls_of(before, context), minlength=1)
+    area = safety_factor(RAFT_RISK) * float(pulls.max()) / (PLATE_KPA * 1e-3)
+    feet = np.array([tip.joints[0][:2] for tip in tips if tip.stands])
+    room = float((np.array(context.printer.build_mm[:2]) - np.ptp(feet, axis=0)).min()) / 2
+    return raft_margin(tips, area, min(room, WIDEST_RAFT_MM))
 
 
 ALONE_MM = 1.5

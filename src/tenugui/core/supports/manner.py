@@ -90,7 +90,7 @@ class ResinManner:
         """The smaller of two. Load: a tip of strength σ π d²/4 carries the peel pressure over its share of area. Stiffness: a flat slab
         on columns at pitch a sags by 0.00581 p a⁴ / D, D = E t³ / (12 (1 - ν²)) (Timoshenko and Woinowsky-Krieger), t being what the first layer
         cures through. On a slope each layer is a strip h / tan θ wide along what is cured already: one that would not sag farther by itself, as a
-        cantilever by p w⁴ / (8 D), wants no tip for its stiffness, one as wide as the pitch what a slab wants. The safety factor divides.
+        cantilever by p w⁴ / (8 D), wants no tip for its stiffness, one as wide as the pitch what a slab wants. The safety factor divides the load, and the sag, since who accepts more risk accepts more of it.
         """
         factor, material = safety_factor(risk), self.context.material
         low, high = PITCH_LIMITS_MM
@@ -98,9 +98,8 @@ class ResinManner:
         pressure = self.printer.peel_kpa * 1e-3
         load = math.sqrt(material.green_strength_mpa * math.pi * tip_mm**2 / 4 / (pressure * factor))
         thick = self.context.height + CURES_ON_MM
-        bends = (
-            SHEET_SAG_MM * material.green_modulus_mpa * thick**3 / (12 * (1 - material.poisson**2) * pressure * factor)
-        )
+        sag = SHEET_SAG_MM * safety_factor(USUAL_RISK) / factor
+        bends = sag * material.green_modulus_mpa * thick**3 / (12 * (1 - material.poisson**2) * pressure * factor)
         flat, alone = (bends / 0.00581) ** 0.25, (8 * bends) ** 0.25
         strip = self.context.height / max(math.tan(slope), 1e-9) if slope < math.pi / 2 else 0.0
         slab = float(np.interp(strip, (alone, flat), (max(high, flat), flat)))
@@ -121,19 +120,19 @@ class FilamentManner:
         return self.printer.line_mm
 
     def tips_on(self, widths: F8, tip_mm: float) -> F8:
-        """A line, and no thicker than the feature: what juts out beside it would only be a scar more."""
-        return np.clip(widths, THINNEST_TIP_MM, tip_mm)
+        """A line, and no thicker than the feature, but for half a line: what juts out beside it would only be a scar more."""
+        return np.clip(widths, tip_mm / 2, tip_mm)
 
     def pillar_mm(self, tip_mm: float, length: float) -> float:
         """Three lines at least."""
         return max(3 * self.printer.line_mm, length / 25)
 
     def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
-        """The bridged span, a prior, divided by the safety factor over the usual one; who accepts more risk bridges no farther, since lines sag. On a slope
+        """The bridged span, a prior, divided by the root of the safety factor over the usual one: sag grows with the square of a span and more. On a slope
         where a line still rests in part on the one below it opens, up to its bound where just so much rests as holds.
         """
         low, high = PITCH_LIMITS_MM
-        flat = min(max(BRIDGE_MM * min(safety_factor(USUAL_RISK) / safety_factor(risk), 1.0), low), high)
+        flat = min(max(BRIDGE_MM * math.sqrt(safety_factor(USUAL_RISK) / safety_factor(risk)), low), high)
         step = self.context.height / max(math.tan(slope), 1e-9) if slope < math.pi / 2 else 0.0
         line, holds = self.printer.line_mm, self.context.reach
         rests = (line - step) / max(line - holds, 1e-9)

@@ -123,8 +123,12 @@ OPTIONS = sorted(
 )
 
 
-def route(rays: Around, tips: F8, radii: F8, floor: float, standing: list[Route]) -> list[Route]:
-    """Route every tip (n, 3) for pillars of the given radii (n,); feet stand at height `floor`. Routes of `standing` may carry branches."""
+def route(
+    rays: Around, tips: F8, radii: F8, floor: float, standing: list[Route], *, upright: bool = False
+) -> list[Route]:
+    """Route every tip (n, 3) for pillars of the given radii (n,); feet stand at height `floor`. Routes of `standing` may carry branches; `upright`: none does
+    where a tip may stand on a pillar of its own.
+    """
     found: dict[int, Route] = {}
     pillars = [r for r in standing if r.on == "plate" and not r.branch]
     tops, feet = np.empty((len(pillars) + len(tips), 3)), np.empty((len(pillars) + len(tips), 3))
@@ -134,8 +138,9 @@ def route(rays: Around, tips: F8, radii: F8, floor: float, standing: list[Route]
     plain = _plain_heads(rays, tips, radii + CLEARANCE_MM, floor)
     for i in np.argsort(-tips[:, 2], kind="stable"):
         radius = float(radii[i]) + CLEARANCE_MM
-        way = _branch(rays, tips[i], tops[:many], feet[:many], radius)
-        if way is None and not np.isnan(plain[i, 0]):
+        alone = not np.isnan(plain[i, 0])
+        way = None if upright and alone else _branch(rays, tips[i], tops[:many], feet[:many], radius)
+        if way is None and alone:
             way = Route(np.array([[plain[i, 0], plain[i, 1], floor], plain[i], tips[i]]), "plate")
         way = way or _leaning(rays, tips[i], radius, floor) or bent(rays, tips[i], radius, floor)
         way = way or slim(rays, tips[i], radius, floor) or short_or_on_model(rays, tips[i], floor)

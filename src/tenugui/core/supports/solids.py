@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull
+from scipy.spatial import ConvexHull, QhullError
 
 from ..mesh import Mesh
 
@@ -27,6 +27,21 @@ def tube(points: F8, radii: F8, sides: int = 10, turn: float = 0.0) -> Mesh:
     top = (n - 1) * sides
     faces.append(np.stack([top + i, top + j, np.full(sides, n * sides + 1)], axis=1))
     return Mesh(vertices, np.concatenate(faces).astype(np.int32))
+
+
+def hull_of(points: F8) -> tuple[float, float]:
+    """Area and girth of the convex hull of points (n, 2); a line is gone along twice."""
+    try:
+        hull = ConvexHull(points)
+    except (QhullError, ValueError):
+        ends = points - points.mean(axis=0)
+        return 0.0, 2 * float(np.ptp(ends @ _along(ends)))
+    return float(hull.volume), float(hull.area)
+
+
+def _along(points: F8) -> F8:
+    """The direction in which points (n, 2) lie farthest apart."""
+    return np.asarray(np.linalg.svd(points, full_matrices=False)[2][0])
 
 
 def raft(feet: F8, margin: float, thickness: float) -> Mesh:

@@ -23,7 +23,15 @@ BLOCK_SHARE = 1.1
 
 
 def routes_in(
-    rays: Around, demand: Demand, radii: F8, tips: list[Tip], style: str, pitch: float, low: float
+    rays: Around,
+    demand: Demand,
+    radii: F8,
+    tips: list[Tip],
+    style: str,
+    pitch: float,
+    low: float,
+    *,
+    upright: bool,
 ) -> list[Route]:
     """Ways to the plate in a style, but for the figure's first islands, from its lowest point at `low` mm on, that stand on blocks: on them hangs all
     that follows while nothing else does. What a later pass finds leans on what stands.
@@ -44,7 +52,7 @@ def routes_in(
         return grow(rays, p, r, 0.0)
 
     def pillars(p: F8, r: F8) -> list[Route]:
-        return route(rays, p, r, 0.0, standing)
+        return route(rays, p, r, 0.0, standing, upright=upright)
 
     for mask, made in ((first, block), (tall, trees), (~first & ~tall, pillars)):
         mine = np.flatnonzero(mask)

@@ -14,7 +14,7 @@ class Tip:
 
     A `branch` starts at another support's pillar; a `square` one is a column of a block, its diameters those of the corners. On the plate it widens to a
     foot of `foot` mm at most, where the figure leaves it so much room, and of `foot_least` at least, where it does. `gap`: printed so far short of the
-    figure, 0 where it grips. `cap` and `pad`: diameter and thickness of the interface that it ends in, 0 for a plain end. `cradle`: radius of the
+    figure, 0 where it grips. `cap` and `pad`: diameter and thickness of the interface that it ends in, 0 for a plain end, to which it widens by `flare` mm a mm. `cradle`: radius of the
     prongs around a sharp point, 0 for none.
     """
 
@@ -33,6 +33,7 @@ class Tip:
     gap: float = 0.0
     cap: float = 0.0
     pad: float = 0.0
+    flare: float = 1.0
     cradle: float = 0.0
 
     @property

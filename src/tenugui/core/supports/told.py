@@ -17,6 +17,10 @@ if TYPE_CHECKING:
     from .make import SupportSet
 
 
+FEW_BLOCKS = 6
+"""Blocks under the first islands are few, and pull next to nothing."""
+
+
 @dataclass(frozen=True)
 class SupportFinding:
     """Something the user should know about a support set."""
@@ -39,7 +43,7 @@ def findings_of(made: SupportSet, context: Context, *, asked: bool, left_out: in
     if left_out:
         text = f"{left_out:,} places more than {MAX_TIPS:,} want a tip and get none. Turn the figure so that less of it looks down."
         found.append(SupportFinding("tips-capped", "severe", left_out, text))
-    blocks = sum(tip.square for tip in tips)
+    blocks = sum(tip.square for tip in tips) > FEW_BLOCKS
     peel = getattr(printer, "peel_kpa", 0.0)
     if (firm := made.firm) is not None and firm.beyond:
         n = firm.beyond
