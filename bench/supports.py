@@ -19,8 +19,9 @@ def table(make: Callable[[int], Any]) -> None:
 
     from tenugui.core.layers import prove
     from tenugui.core.machines import Context
-    from tenugui.core.mesh import Nearest, rays_of
+    from tenugui.core.mesh import Nearest
     from tenugui.core.supports import Carrying, make_supports, manner_of, raised, reachable, safety_factor
+    from tenugui.core.supports.around import Around
     from tenugui.core.supports.demand import find_demand
     from tenugui.core.supports.margins import needed, tip_loads, what_if
     from tenugui.core.supports.route import route
@@ -32,7 +33,7 @@ def table(make: Callable[[int], Any]) -> None:
     def steps(mesh: Any, told: bool) -> None:
         figure = raised(mesh.scaled(TALL_MM / mesh.size[2]).dropped(), HERON)
         before = prove(figure, HEIGHT_MM, context.reach)
-        where, rays = reachable(figure, before, context), rays_of(figure)
+        where, rays = reachable(figure, before, context), Around.of(figure)
         demand, wanting = _timed(lambda: find_demand(figure, before, context, where, tip_mm=tip_mm, risk=RISK))
         radii = np.array([manner_of(context).pillar_mm(tip_mm, z) / 2 for z in demand.points[:, 2]])
         pillars, straight = _timed(lambda: route(rays, demand.points, radii, 0.0, []))

@@ -17,7 +17,7 @@ from .contact import Contact
 from .edges import points_on_edges
 from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
-from .manner import SPREAD, Manner, manner_of, safety_factor
+from .manner import SPREAD, USUAL_RISK, Manner, manner_of, safety_factor
 from .margins import Carrying, worse
 
 __all__ = ["SPREAD", "Demand", "find_demand"]
@@ -145,8 +145,10 @@ def _on_steep_faces(
     within = np.arange(len(points)) >= len(edge)
     # Asked of every point: of a large face one end may lie inside another shell and the other in the open.
     # A ledge clings to what lies beside it; a long slope of the least lean that wants holding has nothing within reach from so far down on.
-    down = max(0.0, manner.free_mm / math.tan(context.limit_angle) - context.height)
-    open_ = bare_below(proof, points) & bare_below(proof, points - [0.0, 0.0, down], manner.free_mm)
+    # Who accepts more risk lets it reach farther, as far as the safety of its root.
+    clings = manner.free_mm * math.sqrt(safety_factor(USUAL_RISK) / safety_factor(risk))
+    down = max(0.0, clings / math.tan(context.limit_angle) - context.height)
+    open_ = bare_below(proof, points) & bare_below(proof, points - [0.0, 0.0, down], clings)
     open_ &= bare_below(proof, points - [0.0, 0.0, WALL_MM], tip_mm / 2 + ROOM_MM)
     points, index, within = points[open_], index[open_], within[open_]
     hangs = ~bridged(proof.stack, points, context.bridge)
