@@ -173,6 +173,14 @@ def _keeps_off(
             along = min(length, along + max(room / (1 + abs(grows)), STEP_MM))
 
 
+@njit()
+def _rooms(
+    points: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, most: float, first: int, last: int, far: F8
+) -> None:
+    for i in range(first, last):
+        far[i] = _room(points[i, 0], points[i, 1], points[i, 2], corners, faces, leaves, low, high, 0.0, most)
+
+
 class Nearest:
     """A mesh with at least one face, prepared to be asked for its nearest points. O(faces log faces)."""
 
@@ -202,6 +210,14 @@ class Nearest:
             stretches(len(given)),
         )
         return out, far
+
+    def rooms(self, points: F8, most: float) -> F8:
+        """How far the surface is from each of points (n, 3), mm; `most` where it is farther, which is told quickly."""
+        given = np.ascontiguousarray(points, float).reshape(-1, 3)
+        far = np.empty(len(given))
+        tree = (self._corners, self._faces, self._leaves, self._low, self._high)
+        both_cores(lambda a, b: _rooms(given, *tree, most, a, b, far), stretches(len(given)) or [(0, 0)])
+        return far
 
     def keeps_off(self, starts: F8, ends: F8, radii: F8, gap: float) -> B1:
         """Whether round rods from starts to ends (n, 3), of the radii (n, 2) there, keep `gap` mm off the surface everywhere, to within half of STEP_MM."""

@@ -90,7 +90,25 @@ def free_down(rays: Around, joints: F8, radius: float | F8, floor: float) -> NDA
 
 
 def free_head(rays: Around, tips: F8, joints: F8, radius: float | F8) -> NDArray[np.bool_]:
-    """Whether the heads from joint to tip reach their tip: the axis up to just below it, the ring up to where the cone has narrowed."""
+    """Whether the heads from joint to tip reach their tip and keep off the figure on their way."""
+    found = seen_head(rays, tips, joints, radius)
+    left = np.flatnonzero(found)
+    wide = np.broadcast_to(np.asarray(radius, float), len(joints))[left]
+    found[left] = proved_head(rays, tips[left], joints[left], wide)
+    return found
+
+
+def proved_head(rays: Around, tips: F8, joints: F8, wide: F8) -> NDArray[np.bool_]:
+    """Whether heads keep off by exact distances: the cone its whole clearance for the first part of its way, and less the nearer it comes to its contact."""
+    way = tips - joints
+    mid, near = (joints + share * way for share in NARROWS)
+    at_mid = (1 - NARROWS[0]) * (wide - CLEARANCE_MM) + NARROWS[0] * CONTACT_MM + CLEARANCE_MM
+    at_near = (1 - NARROWS[1]) * (wide - CLEARANCE_MM) + NARROWS[1] * CONTACT_MM
+    return rays.free(joints, mid, wide, at_mid) & rays.free(mid, near, at_mid, at_near)
+
+
+def seen_head(rays: Around, tips: F8, joints: F8, radius: float | F8) -> NDArray[np.bool_]:
+    """Whether the heads from joint to tip reach their tip by rays: the axis up to just below it, the ring up to where the cone has narrowed."""
     if not len(joints):
         return np.zeros(0, np.bool_)
     around = _rings(np.broadcast_to(np.asarray(radius, float), len(joints)))[:, 1:]
@@ -102,15 +120,7 @@ def free_head(rays: Around, tips: F8, joints: F8, radius: float | F8) -> NDArray
     origins = joints[:, None, :] + around
     distance, _ = rays.first(origins.reshape(-1, 3), np.repeat(axis, around.shape[1], axis=0))
     ring_free = (distance.reshape(len(joints), -1) >= (length * 0.55)[:, None]).all(axis=1)
-    found = np.asarray(axis_free & ring_free)
-    left = np.flatnonzero(found)
-    wide = np.broadcast_to(np.asarray(radius, float), len(joints))[left]
-    mid, near = (joints[left] + share * way[left] for share in NARROWS)
-    # The cone keeps its clearance for the first part of its way, and less the nearer it comes to its contact.
-    at_mid = (1 - NARROWS[0]) * (wide - CLEARANCE_MM) + NARROWS[0] * CONTACT_MM + CLEARANCE_MM
-    at_near = (1 - NARROWS[1]) * (wide - CLEARANCE_MM) + NARROWS[1] * CONTACT_MM
-    found[left] = rays.free(joints[left], mid, wide, at_mid) & rays.free(mid, near, at_mid, at_near)
-    return found
+    return np.asarray(axis_free & ring_free)
 
 
 def free_way(rays: Around, a: F8, b: F8, radius: float) -> bool:

@@ -23,8 +23,9 @@ from .route import (
     Route,
     bent,
     free_down,
-    free_head,
     free_way,
+    proved_head,
+    seen_head,
     short_or_on_model,
     slim,
 )
@@ -37,6 +38,8 @@ LOWEST_MM = 1.5
 WIDEST_MM = 2.0
 """Prior: radius beyond which a trunk grows no thicker."""
 PARTNERS = 5
+AT_ONCE = 6
+"""Heads that are proved together, the cheapest first."""
 
 
 @dataclass(frozen=True)
@@ -149,11 +152,17 @@ def _first_joint(rays: Around, tip: F8, radius: float, floor: float) -> tuple[F8
     wide = radius + CLEARANCE_MM
     joints = tip + HEADS
     joints = joints[joints[:, 2] > floor + SHORTEST_MM]
-    joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, wide)]
-    if not len(joints):
-        return None, False
-    ground = free_down(rays, joints, wide, floor)
-    return (joints[np.argmax(ground)], True) if ground.any() else (joints[0], False)
+    joints = joints[seen_head(rays, np.broadcast_to(tip, joints.shape), joints, wide)]
+    first = None
+    for k in range(0, len(joints), AT_ONCE):
+        some = joints[k : k + AT_ONCE]
+        some = some[proved_head(rays, np.broadcast_to(tip, some.shape), some, np.full(len(some), wide))]
+        ground = free_down(rays, some, wide, floor)
+        if ground.any():
+            return some[np.argmax(ground)], True
+        if first is None and len(some):
+            first = some[0]
+    return first, False
 
 
 def _partner(rays: Around, node: Node, nodes: dict[int, Node], floor: float) -> tuple[int, F8, float] | None:

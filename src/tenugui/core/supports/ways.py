@@ -25,6 +25,9 @@ BEYOND_MM = 8.0
 """Ways may lead so far around the figure."""
 STRAIGHT, LEANING, NONE = 5, 8, 2**30
 """What a stretch costs: straight is firmer. Of ways that cost the same the one that leans high up is taken, and stands straight below."""
+WIDEST_MM = 4.0
+"""No pillar with its clearance is wider: what is farther off is free."""
+BLOCK = 4
 MOST_CELLS = 6_000_000
 """A table of a larger figure has wider cells."""
 
@@ -60,11 +63,23 @@ def table_of(figure: Mesh) -> Table:
         aside, up = ASIDE_MM * coarse, UP_MM * coarse
         x, y = (np.arange(low[k] - BEYOND_MM, high[k] + BEYOND_MM + aside, aside) for k in (0, 1))
         z = np.arange(up / 2, high[2] + up, up)
-        zz, yy, xx = np.meshgrid(z, y, x, indexing="ij")
-        far = nearest_of(figure).of(np.column_stack([xx.ravel(), yy.ravel(), zz.ravel()]))[1]
-        held = Table(far.reshape(zz.shape).astype(np.float32), np.array([x[0], y[0], z[0]]), aside, up)
+        held = Table(_rooms(figure, x, y, z), np.array([x[0], y[0], z[0]]), aside, up)
         figure.__dict__["_table"] = held
     return held
+
+
+def _rooms(figure: Mesh, x: F8, y: F8, z: F8) -> F4:
+    """Distance of the surface from the middle of every cell (z, y, x), WIDEST_MM where it is farther. Blocks of cells that lie farther off are told by one."""
+    near, shape = nearest_of(figure), (len(z), len(y), len(x))
+    blocks = [v[::BLOCK] + (v[min(BLOCK, len(v)) - 1] - v[0]) / 2 for v in (z, y, x)]
+    half = float(np.linalg.norm([(v[min(BLOCK, len(v)) - 1] - v[0]) / 2 for v in (z, y, x)]))
+    at = np.stack(np.meshgrid(*blocks, indexing="ij"), axis=-1)
+    far = near.rooms(at.reshape(-1, 3)[:, ::-1], WIDEST_MM + half).reshape(at.shape[:3]) >= WIDEST_MM + half
+    wide = far.repeat(BLOCK, 0).repeat(BLOCK, 1).repeat(BLOCK, 2)[: shape[0], : shape[1], : shape[2]]
+    found = np.full(shape, WIDEST_MM, np.float32)
+    k, j, i = np.nonzero(~wide)
+    found[k, j, i] = near.rooms(np.column_stack([x[i], y[j], z[k]]), WIDEST_MM)
+    return found
 
 
 @njit()

@@ -1,17 +1,24 @@
 """The vat: time and material of a resin print, the pull on each layer, and what it wears."""
 
+from .archive import ArchiveError, Manifest, ReadBack, read_archive, write_archive
 from .pull import Peak, film_wear, peaks, slower
-from .resin import ResinUse, layer_exposure, layer_pull, layer_seconds, penetration, resin_use
+from .resin import ResinUse, exposures, layer_exposure, layer_pull, layer_seconds, penetration, resin_use
 
 __all__ = [
+    "ArchiveError",
+    "Manifest",
     "Peak",
+    "ReadBack",
     "ResinUse",
+    "exposures",
     "film_wear",
     "layer_exposure",
     "layer_pull",
     "layer_seconds",
     "peaks",
     "penetration",
+    "read_archive",
     "resin_use",
     "slower",
+    "write_archive",
 ]

@@ -43,11 +43,9 @@ def layer_exposure(material: Material, height: float) -> float:
     return material.exposure_s * math.exp((height - material.exposure_base_mm) / depth)
 
 
-def layer_seconds(printer: ResinPrinter, material: Material, layers: int, height: float) -> F8:
-    """(layers,) seconds a layer: wait, exposure, two-speed lift, wait, two-speed return.
-
-    The first layers get the bottom exposure and wait, the transition layers fall linearly to the normal exposure (exclusive of both ends).
-    Exposure grows with the layer height against the material's base height, at most as far as the law of a depth of cure needs: linearly.
+def exposures(printer: ResinPrinter, material: Material, layers: int, height: float) -> F8:
+    """(layers,) seconds that each layer is lit: the first get the bottom exposure, the transition layers fall linearly to the normal one (exclusive of both
+    ends).
     """
     normal = layer_exposure(material, height)
     exposure = np.full(layers, normal)
@@ -56,6 +54,12 @@ def layer_seconds(printer: ResinPrinter, material: Material, layers: int, height
     for i in range(min(printer.transition_layers, layers - bottom)):
         share = (i + 1) / (printer.transition_layers + 1)
         exposure[bottom + i] = material.bottom_exposure_s + share * (normal - material.bottom_exposure_s)
+    return exposure
+
+
+def layer_seconds(printer: ResinPrinter, material: Material, layers: int, height: float) -> F8:
+    """(layers,) seconds a layer: wait (longer before bottom layers), exposure, two-speed lift, wait, two-speed return."""
+    exposure, bottom = exposures(printer, material, layers, height), min(printer.bottom_layers, layers)
     wait = np.full(layers, printer.wait_before_s)
     wait[:bottom] += printer.bottom_wait_s
     lift = sum(d / v for d, v in zip(printer.lift_mm, printer.lift_mm_s, strict=True))
