@@ -17,6 +17,7 @@ from .core.contract import (
     Document,
     HealthDoc,
     LayersDoc,
+    PrintFileDoc,
     ProofBoard,
     ProofDoc,
     SupportsDoc,
@@ -32,13 +33,14 @@ from .core.contract import (
 from .core.errors import CoreError
 from .core.formats import pack_whole, read, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
 from .core.layers import prove
-from .core.machines import Material, Printer, default_height, load_material, load_printer, printer_heights
+from .core.machines import Material, Printer, ResinPrinter, default_height, load_material, load_printer, printer_heights
 from .core.marks import MarkError, labels_from_lists
 from .core.mesh import UNITS, Mesh, ThinPlace, examine
 from .core.plan import (
     Inputs,
     MemoryShelf,
     bare_heights,
+    computed,
     held_of,
     parts_of,
     run_chain,
@@ -277,11 +279,12 @@ def _plan(run: Run) -> dict[str, Any]:
             handle,
         )
     layers, pose = chain.boards["layers"], chain.boards["pose"]
+    archive = _write_layers(run, chain.choices, out / f"{name}-layers.zip")
     document = {
         "schema": "tenugui/plan@1",
         "up": list(run.up),
         "layer_height_mm": board.proof.layers.height_mm,
-        "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", "plan.json"],
+        "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", *archive, "plan.json"],
         "pose": _board_of_poses(pose),
         "supports": held_of(
             run.shelf,
@@ -302,6 +305,20 @@ def _plan(run: Run) -> dict[str, Any]:
     } | _prepared(run.brought.worked_ready)
     (out / "plan.json").write_bytes(orjson.dumps(document, option=orjson.OPT_INDENT_2 | orjson.OPT_SERIALIZE_NUMPY))
     return document
+
+
+def _write_layers(run: Run, choices: dict[str, dict[str, Any]], path: Path) -> list[str]:
+    """The machine's own file of a resin plan, under another name until it is whole; its name, none for other machines."""
+    if not isinstance(run.held_inputs().printer, ResinPrinter):
+        return []
+    made = computed(run.shelf, "printfile", _given("proof", run.base, choices), PrintFileDoc, _say)
+    part = path.with_name(path.name + ".part")
+    try:
+        part.write_bytes(run.shelf.get(made.sha))
+        part.replace(path)
+    finally:
+        part.unlink(missing_ok=True)
+    return [path.name]
 
 
 def _given(fold: str, base: dict[str, Any], choices: dict[str, dict[str, Any]]) -> dict[str, Any]:

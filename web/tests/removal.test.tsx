@@ -21,7 +21,9 @@ it("lists groups in their order and what no cutter reaches, and shows one", () =
   expect(buttons.map((b) => b.getAttribute("aria-pressed"))).toEqual(["false", "true"]);
   expect(screen.getByText(/does not reach 2 tips/)).toBeTruthy();
   expect(screen.getByText(/Locked in by the figure: one tip/)).toBeTruthy();
-  expect(screen.getByRole("link", { name: /supports alone/ }).getAttribute("href")).toBe("/api/plans/7/stand");
+  expect(screen.getByRole("link", { name: /supports alone/ }).getAttribute("href")).toBe(
+    "/api/plans/7/stand",
+  );
   buttons[0].click();
   expect(onPick).toHaveBeenCalledWith(0);
 });

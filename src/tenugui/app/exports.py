@@ -8,7 +8,7 @@ from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 
-from ..core.contract import HeldDoc, HoleDoc, ProofBoard, hole_from
+from ..core.contract import HeldDoc, HoleDoc, PrintFileDoc, ProofBoard, hole_from
 from ..core.formats import write_3mf, write_run_sheet
 from ..core.hollow import plugs_of
 from ..core.plan import beams_3mf, kept, run_sheet, stand_of
@@ -16,7 +16,8 @@ from ..store import blobs
 from ..store.db import Row, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
-from .state import store_of
+from .models import Computation
+from .state import computation, store_of
 
 router = APIRouter(prefix="/api/plans", tags=["exports"])
 KINDS = {"stl": "model/stl", "3mf": "model/3mf", "pdf": "application/pdf"}
@@ -88,6 +89,33 @@ def _proved(shelf: StoreShelf, standing: Standing) -> HeldDoc:
             "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
         )
     return made
+
+
+@router.get("/{number}/printfile", response_model=Computation[PrintFileDoc])
+def look_for_file(request: Request, number: int) -> Response:
+    """The machine's own file of the plan as it stands, where it has been written."""
+    return computation(store_of(request), "printfile", Standing.of(store_of(request), number).given("proof"))
+
+
+@router.post("/{number}/printfile", response_model=Computation[PrintFileDoc])
+def write_file(request: Request, number: int) -> Response:
+    """Start writing it."""
+    store = store_of(request)
+    standing = Standing.of(store, number)
+    title = f"The machine's file of {standing.plan['figure_name']}"
+    figure = standing.plan["figure_id"]
+    return computation(store, "printfile", standing.given("proof"), start=True, title=title, figure_id=figure)
+
+
+@router.get("/{number}/printfile/layers", response_class=Response)
+def layer_archive(request: Request, number: int) -> Response:
+    """The archive of layers (docs/formats.md)."""
+    shelf = StoreShelf(store_of(request))
+    standing = Standing.of(shelf.store, number)
+    made = kept(shelf, "printfile", standing.given("proof"), PrintFileDoc)
+    if made is None:
+        raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
+    return _file(blobs.get(shelf.store, made.sha), "application/zip", f"{_named(standing.plan)}-layers.zip")
 
 
 def _named(plan: Row) -> str:

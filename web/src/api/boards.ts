@@ -5,6 +5,7 @@ import {
   type LayersBoard,
   type PlanState,
   type PoseBoard,
+  type PrintFile,
   type ProofBoard,
   type SupportsBoard,
   type WallsBoard,
@@ -72,6 +73,17 @@ export function useSupports(plan: PlanState, enabled: boolean, wishes?: string) 
     enabled,
   );
 }
+
+/** The machine's own file of the proved plan; asked for only when somebody wants it. */
+export const usePrintFile = (plan: PlanState, enabled: boolean) =>
+  useComputation<PrintFile>(
+    [...standing(plan, "proof"), "printfile"],
+    {
+      look: () => need(api.GET("/api/plans/{number}/printfile", path(plan))),
+      start: () => need(api.POST("/api/plans/{number}/printfile", path(plan))),
+    },
+    enabled,
+  );
 
 export const useLayers = (plan: PlanState, enabled: boolean) =>
   useComputation<LayersBoard>(

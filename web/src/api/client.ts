@@ -33,6 +33,7 @@ export type SupportsRow = Schemas["SupportsRow"];
 export type LayersBoard = Schemas["LayersBoard"];
 export type LayersRow = Schemas["LayersRow"];
 export type ProofBoard = Schemas["ProofBoard"];
+export type PrintFile = Schemas["PrintFileDoc"];
 export type Hazard = Schemas["HazardDoc"];
 export type Finding = Schemas["Finding"];
 export type Place = [number, number, number];

@@ -10,6 +10,7 @@ import { Board, type Column } from "../ui/Board";
 import { useStage, useTake } from "./board";
 import { Peaks } from "./hollow/Pull";
 import { Deciding, Heading, NotYet } from "./Heading";
+import { MachineFile } from "./proof/MachineFile";
 import { Removal } from "./proof/Removal";
 import { withoutSpecks } from "./proof/specks";
 import { marginsOf } from "./supports/margins";
@@ -95,7 +96,8 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const [group, setGroup] = useState<number | null>(null);
   const [wanted, setAll] = useState<boolean | null>(null);
   const hazards = data?.proof.hazards ?? [];
-  const cautions = useCautions(foldOf(plan, "size").choice?.process).data ?? [];
+  const process = foldOf(plan, "size").choice?.process;
+  const cautions = useCautions(process).data ?? [];
   const pin: Item[] =
     picked && !PLACELESS.includes(picked.code)
       ? [{ kind: "pin", x: picked.x_mm, y: picked.y_mm, z: picked.z_mm, text: picked.message }]
@@ -169,6 +171,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
             </p>
           )}
           <Removal plan={plan.id} data={data.removal} picked={group} onPick={setGroup} />
+          {process === "resin" && <MachineFile plan={plan} ready={!!board.document} />}
           <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
           <details className="mt-3 text-[13px]">
             <summary className="cursor-pointer text-indigo">

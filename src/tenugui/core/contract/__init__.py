@@ -29,6 +29,7 @@ from .preview import (
     unpack_mesh,
     unpack_values,
 )
+from .printfile import PrintFileDoc
 from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_of, island_of, proof_document
 from .pull import PeakDoc, PullDoc, PullRemedy, peak_of
 from .removal import RemovalDoc, RemovalGroup, removal_document
@@ -113,6 +114,7 @@ __all__ = [
     "PoseDoc",
     "PoseMap",
     "PoseRow",
+    "PrintFileDoc",
     "ProofBoard",
     "ProofDoc",
     "ProposalDoc",

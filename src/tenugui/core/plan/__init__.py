@@ -4,7 +4,19 @@ Terms. *Task*: a computation with a version and named inputs. *Shelf*: where con
 the board of its task. *Held*: a supported and proved figure, shared by all later folds.
 """
 
-from . import held, hollow, inputs, layers, marks, pose, proof, size, supports, walls  # every task registers itself
+from . import (  # every task registers itself
+    held,
+    hollow,
+    inputs,
+    layers,
+    marks,
+    pose,
+    printfile,
+    proof,
+    size,
+    supports,
+    walls,
+)
 from .chain import Chain, run_chain, sized
 from .folds import (
     FOLDS,
@@ -79,6 +91,7 @@ __all__ = [
     "next_of",
     "parts_of",
     "pose",
+    "printfile",
     "proof",
     "quiet",
     "read_folds",

@@ -1,0 +1,26 @@
+"""`tenugui/printfile@1`: the file that a machine takes, and what it says when it is read back."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from .base import Document, Sha
+
+
+class PrintFileDoc(Document):
+    """A written file: `size` in bytes, what it was written for, and by its own content how many layers it has, how much it takes, and for how long;
+    `differs`: layers whose content says another thing than its own manifest.
+    """
+
+    schema_: Literal["tenugui/printfile@1"] = Field("tenugui/printfile@1", alias="schema")
+    kind: Literal["layers"]
+    sha: Sha
+    size: int
+    printer: str
+    layer_height_mm: float
+    layers: int
+    volume_ml: float
+    time_s: float
+    differs: int

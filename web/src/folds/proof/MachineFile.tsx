@@ -1,0 +1,51 @@
+import { useState } from "react";
+import { usePrintFile } from "../../api/boards";
+import type { PlanState, PrintFile } from "../../api/client";
+import { count, hm } from "../../shell/format";
+import { Waiting } from "../Waiting";
+
+/** What a written file says of itself when it is read back. */
+export function saidOf(file: PrintFile): string {
+  const size = (file.size / 2 ** 20).toFixed(1);
+  const holds = `${count(file.layers)} layers of ${file.layer_height_mm} mm, ${file.volume_ml.toFixed(2)} ml, ${hm(file.time_s)}`;
+  const same = file.differs
+    ? `${count(file.differs)} layers do not hold what they say.`
+    : "Every pixel was read back and is what the plan says.";
+  return `${size} MB for ${file.printer}: ${holds}. ${same}`;
+}
+
+/** The file that a resin machine takes: written when it is asked for, and read back. */
+export function MachineFile({ plan, ready }: { plan: PlanState; ready: boolean }) {
+  const [asked, setAsked] = useState(false);
+  const file = usePrintFile(plan, asked && ready);
+  const made = file.document;
+  return (
+    <section aria-label="The machine's file" className="mt-3 text-[13px]">
+      {!asked && (
+        <button
+          type="button"
+          className="quiet px-3 py-1"
+          disabled={!ready}
+          onClick={() => {
+            setAsked(true);
+          }}
+        >
+          Write the layers for the machine
+        </button>
+      )}
+      <Waiting of={file} what="Writing every layer, and reading it back" />
+      {made && (
+        <p className={made.differs ? "text-persimmon" : ""}>
+          <a
+            className="text-indigo underline"
+            href={`/api/plans/${plan.id}/printfile/layers`}
+            download
+          >
+            Layers, ZIP of PNG
+          </a>{" "}
+          {saidOf(made)}
+        </p>
+      )}
+    </section>
+  );
+}
