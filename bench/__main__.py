@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from . import hollow, intake, judgement, page, plan, poses, supports, trial
+from . import hollow, intake, judgement, page, pictures, plan, poses, supports, trial
 
 HEIGHT = 0.05
 
@@ -137,6 +137,8 @@ def main() -> None:
         page.table(poses.stone)
     if not wanted or any(word.lower() in "supports by hand" for word in wanted):
         supports.table(poses.stone)
+    if not wanted or any(word.lower() in "pictures of layers" for word in wanted):
+        pictures.table(poses.stone)
     if not wanted or any(word.lower() in "a plan from drop to files" for word in wanted):
         plan.table(poses.stone)
     if any(word.lower() == "judgement" for word in wanted):

@@ -79,7 +79,7 @@ def _pose(base: Given, choices: Mapping[str, Choice]) -> Given:
     asked = base.get("wishes")
     wishes = asked if asked is not None else held if held is not None else _first_wishes(choices)
     if base.get("came"):  # the way it stood in its plan's file
-        wishes = wishes | {"pinned": [*wishes.get("pinned", []), [0.0, 0.0, -1.0]]}
+        wishes = wishes | {"pinned": [[0.0, 0.0, -1.0], *wishes.get("pinned", [])]}
     front = choices["size"].get("front")
     return _figure(base, choices) | ({"front": front} if front else {}) | wishes
 

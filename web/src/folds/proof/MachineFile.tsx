@@ -7,7 +7,8 @@ import { Waiting } from "../Waiting";
 /** What a written file says of itself when it is read back. */
 export function saidOf(file: PrintFile): string {
   const size = (file.size / 2 ** 20).toFixed(1);
-  const holds = `${count(file.layers)} layers of ${file.layer_height_mm} mm, ${file.volume_ml.toFixed(2)} ml, ${hm(file.time_s)}`;
+  const layers = `${count(file.layers)} layers of ${file.layer_height_mm} mm`;
+  const holds = `${layers}, ${file.volume_ml.toFixed(2)} ml, ${hm(file.time_s)}`;
   const same = file.differs
     ? `${count(file.differs)} layers do not hold what they say.`
     : "Every pixel was read back and is what the plan says.";
