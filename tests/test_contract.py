@@ -12,6 +12,7 @@ import pytest
 
 from tenugui import cli
 from tenugui.core.formats import read
+from tenugui.core.vat import read_archive
 from tests.shapes import ball, cup, fork, hollow_ball, knobbly, stl_bytes
 
 Row = dict[str, Any]
@@ -288,6 +289,10 @@ def test_plan(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp_pat
     assert d["proof"]["islands"] == [] and d["layer_height_mm"] == d["proof"]["layers"]["height_mm"]
     assert json.loads((tmp_path / "out" / "plan.json").read_text())["proof"]["time_s"] == d["proof"]["time_s"]
     assert (tmp_path / "out" / "stone-run-sheet.pdf").read_bytes().startswith(b"%PDF")
+    with open(tmp_path / "out" / "stone-layers.zip", "rb") as held:
+        back = read_archive(held)
+    assert back.differs == 0 and back.manifest.layers == d["proof"]["layers"]["count"]
+    assert back.manifest.time_s == pytest.approx(d["proof"]["time_s"])
 
 
 BAD = (

@@ -11,9 +11,29 @@ from fastapi.testclient import TestClient
 from tenugui.core.contract import unpack_mesh
 from tenugui.core.formats import load, read_3mf
 from tenugui.core.mesh import Mesh, measure
+from tenugui.core.vat import read_archive
 from tenugui.store.db import Store
 from tests.app.bench import bring_in, decide, fold, machine_ids, redo, size, undo, work_off
 from tests.shapes import fork, knobbly, stl_bytes
+
+
+def machines_own_file(client: TestClient, store: Store, plan: int, layers: int, resin: bool) -> None:
+    """Written when it is asked for, told, and handed out; a filament machine has none yet."""
+    there = client.get(f"/api/plans/{plan}/printfile/layers")
+    assert there.status_code == 409 and there.json()["code"] == "not-computed"
+    assert client.post(f"/api/plans/{plan}/printfile").json()["job_id"]
+    work_off(store)
+    told = client.get(f"/api/plans/{plan}/printfile").json()
+    if not resin:
+        assert told["problem"]["code"] == "no-file"
+        return
+    assert told["document"]["layers"] == layers and told["document"]["differs"] == 0
+    body = client.get(f"/api/plans/{plan}/printfile/layers")
+    assert body.headers["content-type"] == "application/zip" and "-layers.zip" in body.headers["content-disposition"]
+    back = read_archive(io.BytesIO(body.content))
+    assert back.manifest.layers == layers and len(body.content) == told["document"]["size"]
+    beams = client.get(f"/api/plans/{plan}/beams").content
+    assert "supports" in read_3mf(io.BytesIO(beams), len(beams))
 
 
 @pytest.mark.parametrize(("printer", "material"), [("heron", "lantern grey"), ("kestrel", "marsh matte")])
@@ -45,6 +65,7 @@ def test_from_a_file_to_a_logged_outcome(client: TestClient, store: Store, print
         2
     ] == pytest.approx(0, abs=1e-5)
     assert client.get(f"/api/plans/{plan}/files/pdf").content.startswith(b"%PDF")
+    machines_own_file(client, store, plan, proof["layers"]["count"], resin=printer == "heron")
     run = client.post(f"/api/plans/{plan}/runs", json={}).json()
     assert (
         client.put(

@@ -10,11 +10,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tenugui.core.choice import off_minutes
+from tenugui.core.choice.hands import PEELS, PIECE_MIN
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, free_reach, load_material, load_printer
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.plan.supports import cheapest
-from tenugui.core.supports import STYLES, SupportSet, Tip, make_supports, manner_of, pieces
+from tenugui.core.supports import STYLES, Brace, SupportSet, Tip, make_supports, manner_of, pieces
 from tenugui.core.supports.around import Around
 from tenugui.core.supports.make import _missed
 from tenugui.core.supports.trees import grow, meeting_point
@@ -191,3 +193,45 @@ def test_a_speck_is_missed_where_no_tip_reaches_just_below_it() -> None:
     missed = _missed(specks, [tip], 0.05)
     assert missed is not None and missed.points.tolist() == specks[1:, :3].tolist()
     assert _missed(specks[:1], [tip], 0.05) is None
+
+
+def test_what_braces_or_interfaces_join_comes_out_as_one() -> None:
+    def tip(x: float, **more: object) -> Tip:
+        return Tip(x, 0, 9, 0.4, (1.0, 1.0), "overhang", "plate", ((x, 0, 0), (x, 0, 5), (x, 0, 9)), **more)  # type: ignore[arg-type]
+
+    row = [tip(0.0), tip(4.0), tip(8.0)]
+    assert pieces(row) == 3
+    assert pieces(row, [Brace((0, 0, 2), (4, 0, 6), 0.4)]) == 2
+    assert pieces(row, [Brace((0, 0, 2), (4, 0, 6), 0.4), Brace((8, 0, 2), (4, 0, 6), 0.4)]) == 1
+    capped = [tip(x, cap=3.0, pad=0.4, gap=0.2) for x in (0.0, 2.5, 9.0)]
+    assert pieces(capped) == 2, "two pads close to one"
+    higher = replace(capped[1], z=12.0)
+    assert pieces([capped[0], higher, capped[2]]) == 3, "at other heights they do not meet"
+
+
+def test_what_keeps_a_gap_peels_off_sooner_and_braces_save_pieces() -> None:
+    def tip(x: float, **more: object) -> Tip:
+        return Tip(x, 0, 9, 0.42, (1.0, 1.0), "overhang", "plate", ((x, 0, 0), (x, 0, 5), (x, 0, 9)), **more)  # type: ignore[arg-type]
+
+    costs = np.ones(4)
+    grips = [tip(3.0 * k) for k in range(4)]
+    gapped = [replace(t, gap=0.2) for t in grips]
+    off = [off_minutes(tips, costs, "filament") for tips in (grips, gapped)]
+    assert off[1] - PIECE_MIN * 4 == pytest.approx(PEELS * (off[0] - PIECE_MIN * 4))
+    braced = off_minutes(grips, costs, "filament", [Brace((0, 0, 1), (3, 0, 4), 0.4)])
+    assert off[0] - braced == pytest.approx(PIECE_MIN)
+    assert off_minutes(grips, 20 * costs, "filament") > 3 * off[0], "where a mark says that it matters"
+
+
+def test_styles_are_mixed_by_height_and_the_first_island_stands_on_a_block() -> None:
+    """Two balls in the air, one low and one high, and a post: the low one's point is the figure's first."""
+    figure = Mesh.joined([ball(4, (0, 0, 9), 4), box((0, 0, 16), (3, 3, 14)), box((12, 0, 24), (26, 14, 2))])
+    context = Context.of(HERON, load_material(None, HERON), 0.05)
+    sets = {style: make_supports(figure, context, style=style) for style in ("pillars", "trees", "mixed")}
+    for made_set in sets.values():
+        squares = [t for t in made_set.tips if t.square]
+        assert [t.reason for t in squares] == ["island"] and squares[0].z < made_set.figure.lower[2] + 1
+    high = {style: [t for t in s.tips if t.z > 20] for style, s in sets.items()}
+    joins = {style: sum(t.branch for t in tips) for style, tips in high.items()}
+    assert joins["mixed"] == joins["trees"] > joins["pillars"]
+    assert not any(f.code == "block-pulls" for f in sets["pillars"].findings), "one block is next to nothing"
