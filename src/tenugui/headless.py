@@ -33,7 +33,7 @@ from .core.contract import (
 from .core.errors import CoreError
 from .core.formats import pack_whole, read, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
 from .core.layers import prove
-from .core.machines import Material, Printer, ResinPrinter, default_height, load_material, load_printer, printer_heights
+from .core.machines import Material, Printer, default_height, load_material, load_printer, printer_heights
 from .core.marks import MarkError, labels_from_lists
 from .core.mesh import UNITS, Mesh, ThinPlace, examine
 from .core.plan import (
@@ -279,7 +279,7 @@ def _plan(run: Run) -> dict[str, Any]:
             handle,
         )
     layers, pose = chain.boards["layers"], chain.boards["pose"]
-    archive = _write_layers(run, chain.choices, out / f"{name}-layers.zip")
+    archive = _write_file(run, chain.choices, out, name)
     document = {
         "schema": "tenugui/plan@1",
         "up": list(run.up),
@@ -307,11 +307,10 @@ def _plan(run: Run) -> dict[str, Any]:
     return document
 
 
-def _write_layers(run: Run, choices: dict[str, dict[str, Any]], path: Path) -> list[str]:
-    """The machine's own file of a resin plan, under another name until it is whole; its name, none for other machines."""
-    if not isinstance(run.held_inputs().printer, ResinPrinter):
-        return []
+def _write_file(run: Run, choices: dict[str, dict[str, Any]], out: Path, name: str) -> list[str]:
+    """The machine's own file of a plan, under another name until it is whole; its name."""
     made = computed(run.shelf, "printfile", _given("proof", run.base, choices), PrintFileDoc, _say)
+    path = out / (f"{name}-layers.zip" if made.kind == "layers" else f"{name}.gcode")
     part = path.with_name(path.name + ".part")
     try:
         part.write_bytes(run.shelf.get(made.sha))

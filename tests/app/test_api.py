@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 from tenugui.core.contract import unpack_mesh
 from tenugui.core.formats import load, read_3mf
 from tenugui.core.mesh import Mesh, measure
+from tenugui.core.paths import read_gcode
 from tenugui.core.vat import read_archive
 from tenugui.store.db import Store
 from tests.app.bench import bring_in, decide, fold, machine_ids, redo, size, undo, work_off
@@ -18,18 +19,23 @@ from tests.shapes import fork, knobbly, stl_bytes
 
 
 def machines_own_file(client: TestClient, store: Store, plan: int, layers: int, resin: bool) -> None:
-    """Written when it is asked for, told, and handed out; a filament machine has none yet."""
-    there = client.get(f"/api/plans/{plan}/printfile/layers")
+    """Written when it is asked for, told, and handed out; layers for a screen, a path for a nozzle."""
+    there = client.get(f"/api/plans/{plan}/printfile/content")
     assert there.status_code == 409 and there.json()["code"] == "not-computed"
     assert client.post(f"/api/plans/{plan}/printfile").json()["job_id"]
     work_off(store)
     told = client.get(f"/api/plans/{plan}/printfile").json()
+    assert told["document"]["differs"] == 0
+    body = client.get(f"/api/plans/{plan}/printfile/content")
     if not resin:
-        assert told["problem"]["code"] == "no-file"
+        assert told["document"]["kind"] == "gcode" and ".gcode" in body.headers["content-disposition"]
+        assert read_gcode(body.text).layers == told["document"]["layers"] <= layers
         return
-    assert told["document"]["layers"] == layers and told["document"]["differs"] == 0
-    body = client.get(f"/api/plans/{plan}/printfile/layers")
-    assert body.headers["content-type"] == "application/zip" and "-layers.zip" in body.headers["content-disposition"]
+    assert (
+        told["document"]["layers"] == layers
+        and body.headers["content-type"] == "application/zip"
+        and "-layers.zip" in body.headers["content-disposition"]
+    )
     back = read_archive(io.BytesIO(body.content))
     assert back.manifest.layers == layers and len(body.content) == told["document"]["size"]
     beams = client.get(f"/api/plans/{plan}/beams").content

@@ -32,7 +32,7 @@ def test_other_feet_the_machines_file_and_the_plan_back_from_its_own(page: Page)
     page.get_by_role("button", name="Take this height").click()
 
     file = page.get_by_role("region", name="The machine's file")
-    file.get_by_role("button", name="Write the layers for the machine").click()
+    file.get_by_role("button", name="Write the file for the machine").click()
     expect(file.get_by_text(re.compile("Every pixel was read back"))).to_be_visible()
     with page.expect_download() as taken:
         file.get_by_role("link", name="Layers, ZIP of PNG").click()

@@ -107,15 +107,16 @@ def write_file(request: Request, number: int) -> Response:
     return computation(store, "printfile", standing.given("proof"), start=True, title=title, figure_id=figure)
 
 
-@router.get("/{number}/printfile/layers", response_class=Response)
-def layer_archive(request: Request, number: int) -> Response:
-    """The archive of layers (docs/formats.md)."""
+@router.get("/{number}/printfile/content", response_class=Response)
+def machines_file(request: Request, number: int) -> Response:
+    """The archive of layers, or the G-code (docs/formats.md)."""
     shelf = StoreShelf(store_of(request))
     standing = Standing.of(shelf.store, number)
     made = kept(shelf, "printfile", standing.given("proof"), PrintFileDoc)
     if made is None:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
-    return _file(blobs.get(shelf.store, made.sha), "application/zip", f"{_named(standing.plan)}-layers.zip")
+    kind, ending = ("application/zip", "-layers.zip") if made.kind == "layers" else ("text/x.gcode", ".gcode")
+    return _file(blobs.get(shelf.store, made.sha), kind, f"{_named(standing.plan)}{ending}")
 
 
 def _named(plan: Row) -> str:

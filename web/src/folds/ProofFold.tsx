@@ -96,8 +96,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const [group, setGroup] = useState<number | null>(null);
   const [wanted, setAll] = useState<boolean | null>(null);
   const hazards = data?.proof.hazards ?? [];
-  const process = foldOf(plan, "size").choice?.process;
-  const cautions = useCautions(process).data ?? [];
+  const cautions = useCautions(foldOf(plan, "size").choice?.process).data ?? [];
   const pin: Item[] =
     picked && !PLACELESS.includes(picked.code)
       ? [{ kind: "pin", x: picked.x_mm, y: picked.y_mm, z: picked.z_mm, text: picked.message }]
@@ -171,7 +170,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
             </p>
           )}
           <Removal plan={plan.id} data={data.removal} picked={group} onPick={setGroup} />
-          {process === "resin" && <MachineFile plan={plan} ready={!!board.document} />}
+          <MachineFile plan={plan} ready={!!board.document} />
           <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
           <details className="mt-3 text-[13px]">
             <summary className="cursor-pointer text-indigo">

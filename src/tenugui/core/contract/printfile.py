@@ -11,11 +11,11 @@ from .base import Document, Sha
 
 class PrintFileDoc(Document):
     """A written file: `size` in bytes, what it was written for, and by its own content how many layers it has, how much it takes, and for how long;
-    `differs`: layers whose content says another thing than its own manifest.
+    `differs`: layers whose content says another thing than was meant; `lost_mm2`: what is thinner than a line, in all layers.
     """
 
     schema_: Literal["tenugui/printfile@1"] = Field("tenugui/printfile@1", alias="schema")
-    kind: Literal["layers"]
+    kind: Literal["layers", "gcode"]
     sha: Sha
     size: int
     printer: str
@@ -24,3 +24,4 @@ class PrintFileDoc(Document):
     volume_ml: float
     time_s: float
     differs: int
+    lost_mm2: float = 0.0

@@ -270,8 +270,15 @@ class LayerStack:
         )
 
 
-def cut(mesh: Mesh, grid: LayerGrid) -> LayerStack:
-    """Cut a mesh in build coordinates into runs: O(triangles + crossings), both cores, memory of a few times the runs."""
+def segments_of(mesh: Mesh, grid: LayerGrid) -> tuple[I8, F4]:
+    """The cut of a mesh at every layer's middle: where each layer's segments begin (layers + 1,), and their ends (n, 4) as (x in run units, y in scan lines)
+    twice, the solid on the left.
+    """
+    start, segments, _ = _segments(mesh, grid)
+    return start, segments
+
+
+def _segments(mesh: Mesh, grid: LayerGrid) -> tuple[I8, F4, I8]:
     v = np.ascontiguousarray(mesh.vertices)
     level = np.floor(v[:, 2] / grid.height - 0.5).clip(-2, grid.layers).astype(np.int32)
     change = np.zeros(grid.layers + 1, np.int64)
@@ -284,6 +291,13 @@ def cut(mesh: Mesh, grid: LayerGrid) -> LayerStack:
     frame = (grid.height, grid.x0, grid.y0, grid.pitch)
     parts = _shares(start, grid.layers)
     both_cores(lambda a, b: _fill_segments(v, mesh.faces, level, frame, a, b, at, segments, crossings), parts)
+    return start, segments, crossings
+
+
+def cut(mesh: Mesh, grid: LayerGrid) -> LayerStack:
+    """Cut a mesh in build coordinates into runs: O(triangles + crossings), both cores, memory of a few times the runs."""
+    start, segments, crossings = _segments(mesh, grid)
+    parts = _shares(start, grid.layers)
     base = np.zeros(grid.layers + 1, np.int64)
     np.cumsum(crossings // 2 + 1, out=base[1:])
     counts = np.zeros(grid.layers * grid.rows, np.int32)

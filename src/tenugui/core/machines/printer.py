@@ -173,6 +173,15 @@ class FilamentPrinter(_Spec):
     roof_mm: float = Field(0.8, ge=0, le=20)
     start_s: Annotated[float, Field(ge=0, le=7200)] = 240.0
     watts: float = Field(120.0, ge=0, le=5000)
+    acceleration_mm_s2: float = Field(1500.0, ge=10, le=50_000)
+    corner_mm: float = Field(0.02, ge=0.001, le=1)
+    retract_mm: float = Field(0.8, ge=0, le=10)
+    retract_mm_s: Speed = 35.0
+    first_layer_mm_s: Speed = 20.0
+    filament_mm: float = Field(1.75, ge=1, le=5)
+    nozzle_c: float = Field(205.0, ge=0, le=500)
+    bed_c: float = Field(60.0, ge=0, le=200)
+    """Priors: acceleration, how far a corner may be cut (junction deviation), retraction, the first layer's speed, the filament's diameter, temperatures."""
     bridge_mm: float = Field(20.0, ge=0, le=200)
     """Prior: the longest line that it lays from bank to bank without a support; the user's own bridge test replaces it."""
     support_gap_mm: float = Field(0.2, ge=0, le=2)

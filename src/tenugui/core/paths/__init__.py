@@ -1,18 +1,27 @@
-"""Filament paths. So far a first estimate of time and material from line lengths, and what walls leave open; true toolpaths come later."""
+"""Filament paths: an estimate from line lengths for boards, the true path of the plan that is taken, its time, and its G-code; and what walls leave open."""
 
 from .estimate import FilamentUse, filament_use
+from .gcode import GcodeError, GcodeRead, read_gcode, write_gcode
+from .plan import Path, PathError, planned
 from .walls import MOST_PERIMETERS, Slopes, Walls, Weakest, cure, necks_of, slopes, solid_share, weakest
 
 __all__ = [
     "MOST_PERIMETERS",
     "FilamentUse",
+    "GcodeError",
+    "GcodeRead",
+    "Path",
+    "PathError",
     "Slopes",
     "Walls",
     "Weakest",
     "cure",
     "filament_use",
     "necks_of",
+    "planned",
+    "read_gcode",
     "slopes",
     "solid_share",
     "weakest",
+    "write_gcode",
 ]

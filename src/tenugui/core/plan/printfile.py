@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 
 import numpy as np
 
 from ..contract import PrintFileDoc
-from ..errors import CoreError
-from ..machines import ResinPrinter
+from ..machines import FilamentPrinter, Material, ResinPrinter
 from ..mesh import Mesh
+from ..paths import planned, read_gcode, write_gcode
 from ..vat import read_archive, write_archive
 from .held import HELD
 from .inputs import Inputs
@@ -18,31 +19,22 @@ from .shelf import Shelf
 from .supports import held_of
 from .tasks import Given, Progress, task, within
 
+SAME = 1e-4
+"""A file holds what was planned to within its own decimals."""
 
-class FileError(CoreError):
-    """A file that cannot be written."""
 
-
-def on_plate(parts: dict[str, Mesh]) -> Mesh:
-    """All parts in one, in the middle of the plate."""
+def on_plate(parts: dict[str, Mesh]) -> dict[str, Mesh]:
+    """All parts, moved together into the middle of the plate."""
     whole = Mesh.joined(list(parts.values()))
     middle = (whole.lower + whole.upper) / 2
-    return Mesh(whole.vertices - np.array([middle[0], middle[1], 0.0]), whole.faces)
+    shift = np.array([middle[0], middle[1], 0.0])
+    return {name: Mesh(part.vertices - shift, part.faces) for name, part in parts.items()}
 
 
-@task("printfile", 1, HELD, PrintFileDoc, rests_on=("held",))
+@task("printfile", 2, HELD, PrintFileDoc, rests_on=("held",))
 def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
-    """Layers at the screen's own pixels in an archive, every pixel of it read back.
-
-    Raises:
-        FileError: `no-file`: the machine takes another kind of file.
-    """
+    """For a screen, layers at its own pixels in an archive; for a nozzle, the planned path as G-code. All of it is read back."""
     held = Inputs(shelf, given)
-    printer = held.printer
-    if not isinstance(printer, ResinPrinter):
-        raise FileError(
-            "no-file", "Files for filament machines are not written yet.", printer.name, "Take the 3MF or the STL."
-        )
     made = held_of(
         shelf,
         given,
@@ -51,15 +43,29 @@ def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
         style=given.get("style", "pillars"),
         edits=given.get("edits") or (),
     )
+    parts = on_plate(parts_of(held, made))
+    printer = held.printer
+    if isinstance(printer, ResinPrinter):
+        return _layers(parts, printer, held.material, given["height"], shelf.put, progress)
+    return _gcode(parts, printer, held.material, given["height"], shelf.put, progress)
+
+
+def _layers(
+    parts: dict[str, Mesh],
+    printer: ResinPrinter,
+    material: Material,
+    height: float,
+    put: Callable[[bytes], str],
+    progress: Progress,
+) -> PrintFileDoc:
     out = io.BytesIO()
-    told = write_archive(
-        on_plate(parts_of(held, made)), printer, held.material, given["height"], out, within(progress, 0.05, 0.6)
-    )
+    whole = Mesh.joined(list(parts.values()))
+    told = write_archive(whole, printer, material, height, out, within(progress, 0.05, 0.6))
     back = read_archive(out, within(progress, 0.6, 0.98))
     data = out.getvalue()
     return PrintFileDoc(
         kind="layers",
-        sha=shelf.put(data),
+        sha=put(data),
         size=len(data),
         printer=printer.name,
         layer_height_mm=told.layer_height_mm,
@@ -67,4 +73,38 @@ def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
         volume_ml=back.volume_mm3 / 1000,
         time_s=back.manifest.time_s,
         differs=back.differs,
+    )
+
+
+def _gcode(
+    parts: dict[str, Mesh],
+    printer: FilamentPrinter,
+    material: Material,
+    height: float,
+    put: Callable[[bytes], str],
+    progress: Progress,
+) -> PrintFileDoc:
+    figure = Mesh.joined([part for name, part in parts.items() if name != "supports"])
+    progress(0.05, "planning every line")
+    path = planned(figure, parts.get("supports"), printer, height)
+    progress(0.6, "writing the path")
+    text = write_gcode(path, printer, material)
+    progress(0.8, "reading it back")
+    back = read_gcode(text)
+    # The last stroke back before the end stays in the nozzle.
+    volume = back.volume_mm3(printer) + printer.retract_mm * np.pi * printer.filament_mm**2 / 4
+    layers = len(np.unique(path.layer[path.fed > 0]))
+    differs = int(back.layers != layers) + int(abs(volume - path.volume_mm3) > SAME * max(path.volume_mm3, 1.0))
+    data = text.encode()
+    return PrintFileDoc(
+        kind="gcode",
+        sha=put(data),
+        size=len(data),
+        printer=printer.name,
+        layer_height_mm=height,
+        layers=back.layers,
+        volume_ml=volume / 1000,
+        time_s=printer.start_s + float(path.seconds.sum()) + printer.layer_change_s * path.layers,
+        differs=differs,
+        lost_mm2=float(path.lost.sum()),
     )

@@ -11,11 +11,17 @@ export function saidOf(file: PrintFile): string {
   const holds = `${layers}, ${file.volume_ml.toFixed(2)} ml, ${hm(file.time_s)}`;
   const same = file.differs
     ? `${count(file.differs)} layers do not hold what they say.`
-    : "Every pixel was read back and is what the plan says.";
-  return `${size} MB for ${file.printer}: ${holds}. ${same}`;
+    : file.kind === "layers"
+      ? "Every pixel was read back and is what the plan says."
+      : "Every move was read back and lays down what was planned.";
+  const thin =
+    file.lost_mm2 >= 1
+      ? ` ${file.lost_mm2.toFixed(0)} mm² of all layers are thinner than a line, and lost.`
+      : "";
+  return `${size} MB for ${file.printer}: ${holds}. ${same}${thin}`;
 }
 
-/** The file that a resin machine takes: written when it is asked for, and read back. */
+/** The file that the machine takes: written when it is asked for, and read back. */
 export function MachineFile({ plan, ready }: { plan: PlanState; ready: boolean }) {
   const [asked, setAsked] = useState(false);
   const file = usePrintFile(plan, asked && ready);
@@ -31,18 +37,18 @@ export function MachineFile({ plan, ready }: { plan: PlanState; ready: boolean }
             setAsked(true);
           }}
         >
-          Write the layers for the machine
+          Write the file for the machine
         </button>
       )}
-      <Waiting of={file} what="Writing every layer, and reading it back" />
+      <Waiting of={file} what="Writing the machine's file, and reading it back" />
       {made && (
         <p className={made.differs ? "text-persimmon" : ""}>
           <a
             className="text-indigo underline"
-            href={`/api/plans/${plan.id}/printfile/layers`}
+            href={`/api/plans/${plan.id}/printfile/content`}
             download
           >
-            Layers, ZIP of PNG
+            {made.kind === "layers" ? "Layers, ZIP of PNG" : "Path, G-code"}
           </a>{" "}
           {saidOf(made)}
         </p>

@@ -1,0 +1,157 @@
+"""A path as plain G-code in standard words, and back: absolute places and absolute extrusion, comments by layer and kind.
+
+G0 travels, G1 draws, G28 homes, G90 and M82 say that all is absolute, G92 sets the extruder's zero, M104, M109, M140 and M190 heat. Nothing else is written.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import CoreError
+from ..machines import FilamentPrinter, Material
+from .lines import KINDS, TRAVEL
+from .motion import seconds
+from .plan import Path
+
+F8 = NDArray[np.float64]
+I4 = NDArray[np.int32]
+MOST_LINES = 40_000_000
+HEAD = "; tenugui/gcode@1"
+
+
+class GcodeError(CoreError):
+    """G-code that cannot be read."""
+
+
+def filament_mm2(printer: FilamentPrinter) -> float:
+    """Section of the filament as it goes in."""
+    return math.pi * printer.filament_mm**2 / 4
+
+
+def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str:
+    """A path, its middle moved to the middle of the plate, whose corner is 0."""
+    out = io.StringIO()
+    say = out.write
+    section, corner = filament_mm2(printer), (printer.build_mm[0] / 2, printer.build_mm[1] / 2)
+    say(f"{HEAD}\n; printer: {printer.name}\n; material: {material.name}\n; layer height: {path.height:g} mm\n")
+    say(f"; layers: {path.layers}\n; volume: {path.volume_mm3:.1f} mm3\n")
+    say("; Check the temperatures against the filament's maker, and clear the plate.\n")
+    say(f"M140 S{printer.bed_c:g}\nM104 S{printer.nozzle_c:g}\nM190 S{printer.bed_c:g}\nM109 S{printer.nozzle_c:g}\n")
+    say("G28\nG21\nG90\nM82\nG92 E0\n")
+    fed, layer, kind = 0.0, -1, -1
+    ends = path.points[1:] + [corner[0], corner[1], 0.0]
+    rows = zip(
+        ends.tolist(),
+        path.kind.tolist(),
+        path.speed.tolist(),
+        path.fed.tolist(),
+        path.layer.tolist(),
+        path.drawn.tolist(),
+        strict=True,
+    )
+    for (x, y, z), what, speed, more, at, drawn in rows:
+        if at != layer:
+            layer = at
+            say(f"; layer {at + 1} of {path.layers}, z {z:.3f}\n")
+        if what == TRAVEL:
+            if drawn:
+                say(f"G1 E{fed - printer.retract_mm:.5f} F{printer.retract_mm_s * 60:.0f}\n")
+            say(f"G0 X{x:.3f} Y{y:.3f} Z{z:.3f} F{speed * 60:.0f}\n")
+            if drawn:
+                say(f"G1 E{fed:.5f} F{printer.retract_mm_s * 60:.0f}\n")
+            continue
+        if what != kind:
+            kind = what
+            say(f"; {KINDS[what]}\n")
+        fed += more / section
+        say(f"G1 X{x:.3f} Y{y:.3f} E{fed:.5f} F{speed * 60:.0f}\n")
+    say(f"G1 E{fed - printer.retract_mm:.5f} F{printer.retract_mm_s * 60:.0f}\n")
+    say(
+        f"G0 X{corner[0]:.3f} Y{printer.build_mm[1] - 5:.3f} F{printer.travel_mm_s * 60:.0f}\nM104 S0\nM140 S0\n; end\n"
+    )
+    return out.getvalue()
+
+
+@dataclass(frozen=True)
+class GcodeRead:
+    """What a file of G-code does: moves through `points` (n + 1, 3) mm at `speed` (n,) mm/s, `fed` (n,) mm of filament that go in with each, and at which of
+    `layers` heights each draws (n,).
+    """
+
+    points: F8
+    speed: F8
+    fed: F8
+    layer: I4
+    layers: int
+
+    def volume_mm3(self, printer: FilamentPrinter) -> float:
+        """What is laid down: what goes in and is not drawn back."""
+        return float(self.fed.sum()) * filament_mm2(printer)
+
+    def seconds(self, printer: FilamentPrinter) -> float:
+        """Drawing, travelling and drawing back; nothing for heating, and no layer slowed."""
+        still = np.linalg.norm(np.diff(self.points, axis=0), axis=1) < 1e-9
+        turns = np.where(still, np.abs(self.fed) / np.maximum(self.speed, 1e-9), 0.0)
+        moved = seconds(self.points, self.speed, printer.acceleration_mm_s2, printer.corner_mm)
+        return float(moved.sum() + turns.sum())
+
+
+def read_gcode(text: str) -> GcodeRead:
+    """Read standard words; what is not known is refused by its line, since it might move.
+
+    Raises:
+        GcodeError: `unknown-word`, `bad-number`, `relative`, `too-many-lines`.
+    """
+    at, fed, pace = [0.0, 0.0, 0.0], 0.0, 0.0
+    points, speeds, feeds, z_of = [(0.0, 0.0, 0.0)], list[float](), list[float](), list[float]()
+    for number, raw in enumerate(text.splitlines(), 1):
+        if number > MOST_LINES:
+            raise GcodeError("too-many-lines", f"More than {MOST_LINES:,} lines.", remedy="Choose a coarser layer.")
+        line = raw.split(";", 1)[0].strip()
+        if not line:
+            continue
+        word, *rest = line.split()
+        told = _told(rest, number)
+        if word in ("G0", "G1"):
+            pace = told.get("F", pace * 60) / 60
+            at = [told.get(axis, here) for axis, here in zip("XYZ", at, strict=True)]
+            more = told.get("E", fed) - fed
+            fed += more
+            points.append((at[0], at[1], at[2]))
+            speeds.append(pace)
+            feeds.append(more)
+            z_of.append(at[2])
+        elif word == "G92":
+            fed = told.get("E", fed)
+        elif word in ("G91", "M83"):
+            raise GcodeError(
+                "relative", f"Line {number:,} asks for relative moves.", f"line {number}", "Write it absolute."
+            )
+        elif word not in ("G28", "G21", "G90", "M82", "M104", "M109", "M140", "M190"):
+            raise GcodeError(
+                "unknown-word", f"Line {number:,} says '{word[:20]}', which is not known.", f"line {number}"
+            )
+    pushed = np.array(feeds)
+    draws = np.flatnonzero((pushed > 0) & (np.linalg.norm(np.diff(np.array(points)[:, :2], axis=0), axis=1) > 0))
+    heights, layer = np.unique(np.round(np.array(z_of)[draws], 4), return_inverse=True)
+    every = np.full(len(feeds), -1, np.int32)
+    every[draws] = layer
+    return GcodeRead(np.array(points), np.array(speeds), pushed, every, len(heights))
+
+
+def _told(words: list[str], number: int) -> dict[str, float]:
+    found = {}
+    for word in words:
+        try:
+            value = float(word[1:])
+        except ValueError as reason:
+            raise GcodeError("bad-number", f"Line {number:,} says '{word[:20]}'.", f"line {number}") from reason
+        if not math.isfinite(value):
+            raise GcodeError("bad-number", f"Line {number:,} says '{word[:20]}'.", f"line {number}")
+        found[word[0]] = value
+    return found

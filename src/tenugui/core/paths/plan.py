@@ -1,0 +1,216 @@
+"""The whole path of a filament print: every layer's lines in their order, travels between them, and what each takes.
+
+Roofs and floors close what is not covered within `roof_mm` above or below; the rest is sparse. Supports get one perimeter and sparse lines, and lines side by
+side where they end under the figure.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from manifold3d import CrossSection, JoinType, OpType
+from numpy.typing import NDArray
+
+from ..compiled import both_cores, stretches
+from ..errors import CoreError
+from ..machines import FilamentPrinter
+from ..mesh import Mesh
+from ..sections import outlines
+from .lines import INTERFACE, OUTER, SOLID, SPARSE, SUPPORT, TRAVEL, Line, fill, line_mm2, ordered, pitch_of, rings
+from .motion import seconds
+
+F8 = NDArray[np.float64]
+U1 = NDArray[np.uint8]
+I4 = NDArray[np.int32]
+SUPPORT_DENSITY = 0.2
+"""Prior: lines of a support's body, as a share of solid."""
+NEXT_MM = 1.5
+"""Prior: a travel no longer than this oozes nothing, and the filament is not drawn back."""
+MOST_MOVES = 40_000_000
+GROWN_MM = 0.05
+"""What is covered but for so little counts as covered: outlines of neighbouring layers never match exactly."""
+
+
+class PathError(CoreError):
+    """A path that cannot be planned."""
+
+
+@dataclass(frozen=True)
+class Path:
+    """Moves through `points` (n + 1, 3) mm: `kind` (n,) of each (see `lines.KINDS`), nominal `speed` (n,) in mm/s, `fed` (n,) mm³ that it lays down, its
+    `layer` (n,), its `seconds` (n,), and whether the filament is `drawn` back before it (n,). `lost` (layers,) mm² that no line is thin enough for.
+    """
+
+    points: F8
+    kind: U1
+    speed: F8
+    fed: F8
+    layer: I4
+    seconds: F8
+    drawn: NDArray[np.bool_]
+    lost: F8
+    height: float
+    layers: int
+
+    @property
+    def volume_mm3(self) -> float:
+        """What is laid down."""
+        return float(self.fed.sum())
+
+    def by_layer(self) -> F8:
+        """(layers,) seconds of drawing and travel."""
+        return np.asarray(np.bincount(self.layer, weights=self.seconds, minlength=self.layers), float)
+
+
+def planned(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float) -> Path:
+    """Plan a figure and its supports (as they are printed), in build coordinates. Two cores.
+
+    Raises:
+        PathError: `bad-height`: a layer that the nozzle cannot lay.
+    """
+    if not 0 < height <= 0.8 * printer.nozzle_mm:
+        raise PathError(
+            "bad-height",
+            f"A layer of {height:g} mm cannot be laid by a nozzle of {printer.nozzle_mm:g} mm.",
+            remedy=f"Choose one up to {0.8 * printer.nozzle_mm:g} mm.",
+        )
+    own = outlines(figure, height)
+    held = [] if supports is None else outlines(supports, height)
+    many = max(len(own), len(held))
+    own, held = ([*found, *[CrossSection()] * (many - len(found))] for found in (own, held))
+    pitch = pitch_of(printer.line_mm, height)
+    inner = [s.offset(-printer.perimeters * pitch, JoinType.Round) if not s.is_empty() else s for s in own]
+    covered = _covered(own, max(1, round(printer.roof_mm / height)))
+    made: list[tuple[list[Line], float]] = [([], 0.0)] * many
+
+    def some(first: int, last: int) -> None:
+        for k in range(first, last):
+            made[k] = _lines(own, held, (inner[k], covered[k]), k, printer, height, pitch)
+
+    both_cores(some, stretches(many))
+    return _driven([m[0] for m in made], np.array([m[1] for m in made]), printer, height)
+
+
+def _lines(
+    own: list[CrossSection],
+    held: list[CrossSection],
+    within: tuple[CrossSection, CrossSection],
+    k: int,
+    printer: FilamentPrinter,
+    height: float,
+    pitch: float,
+) -> tuple[list[Line], float]:
+    """A layer's lines, and the area that is lost because it is thinner than a line. `within`: what lies inside its perimeters, and what other layers cover."""
+    section, lines, lost = own[k], list[Line](), 0.0
+    turn = 45.0 if k % 2 else -45.0
+    if not section.is_empty():
+        walls, _ = rings(section, pitch / 2, pitch, printer.perimeters)
+        lines += walls
+        kept = section.offset(-printer.line_mm / 2, JoinType.Round).offset(printer.line_mm / 2, JoinType.Round)
+        lost = max(0.0, section.area() - kept.area())
+        inside, covered = within
+        lines += fill(inside - covered, pitch, turn, SOLID)
+        if printer.infill > 0:
+            lines += fill(inside ^ covered, pitch / printer.infill, turn, SPARSE)
+    if not held[k].is_empty():
+        lines += _supports(own, held[k], k, printer, pitch, turn, height)
+    return lines, lost
+
+
+def _covered(own: list[CrossSection], many: int) -> list[CrossSection]:
+    """What of each layer lies under and over `many` layers on both sides. Prefixes and suffixes of blocks (van Herk 1992): three cuts a layer."""
+    grown = [s.offset(GROWN_MM, JoinType.Round) if not s.is_empty() else s for s in own]
+    padded = [CrossSection()] * many + grown + [CrossSection()] * many
+    ahead, behind = list(padded), list(padded)
+    for k in range(len(padded)):
+        if k % many:
+            behind[k] = behind[k - 1] ^ padded[k]
+    for k in range(len(padded) - 2, -1, -1):
+        if (k + 1) % many:
+            ahead[k] = ahead[k + 1] ^ padded[k]
+
+    def window(first: int) -> CrossSection:
+        return ahead[first] ^ behind[first + many - 1]
+
+    return [window(k) ^ window(k + many + 1) for k in range(len(own))]
+
+
+def _supports(
+    own: list[CrossSection],
+    held: CrossSection,
+    k: int,
+    printer: FilamentPrinter,
+    pitch: float,
+    turn: float,
+    height: float,
+) -> list[Line]:
+    """One perimeter and sparse lines, side by side where the figure lies closely above."""
+    walls, _ = rings(held, pitch / 2, pitch, 1)
+    lines = [Line(w.points, SUPPORT, True) for w in walls]
+    inside = held.offset(-pitch, JoinType.Round)
+    gap = int(np.ceil(printer.support_gap_mm / height - 1e-6))
+    above = [
+        own[j] for j in range(k + 1, min(len(own), k + 1 + gap + printer.interface_layers)) if not own[j].is_empty()
+    ]
+    roof = CrossSection.batch_boolean(above, OpType.Add) if above else CrossSection()
+    lines += fill(inside ^ roof, pitch, turn + 90, INTERFACE)
+    return lines + fill(inside - roof, pitch / SUPPORT_DENSITY, turn, SUPPORT)
+
+
+def _driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height: float) -> Path:
+    """Lines in their order with travels between, at their speeds, and the seconds that they take."""
+    each = line_mm2(printer.line_mm, height)
+    most = printer.flow_mm3_s / each
+    speeds = {
+        TRAVEL: printer.travel_mm_s,
+        **{kind: min(printer.wall_mm_s, most) for kind in (OUTER, OUTER + 1, SUPPORT)},
+        **{kind: min(printer.fill_mm_s, most) for kind in (SOLID, SPARSE, INTERFACE)},
+    }
+    points, kinds, speed, layer = [np.zeros((1, 3))], list[U1](), list[F8](), list[I4]()
+    here = np.zeros(2)
+    for k, lines in enumerate(layers):
+        z = (k + 1) * height
+        slow = printer.first_layer_mm_s if k == 0 else np.inf
+        for group in _groups(lines):
+            for line in ordered(group, (float(here[0]), float(here[1]))):
+                way = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
+                points.append(np.column_stack([way, np.full(len(way), z)]))
+                kind = np.full(len(way), line.kind, np.uint8)
+                kind[0] = TRAVEL
+                kinds.append(kind)
+                pace = np.full(len(way), min(speeds[line.kind], slow))
+                pace[0] = printer.travel_mm_s
+                speed.append(pace)
+                layer.append(np.full(len(way), k, np.int32))
+                here = way[-1]
+    at = np.concatenate(points)
+    if len(at) > MOST_MOVES:
+        raise PathError(
+            "too-many-moves",
+            f"{len(at):,} moves; the limit is {MOST_MOVES:,}.",
+            remedy="Choose a coarser layer, or make the figure smaller.",
+        )
+    kind, pace = np.concatenate([np.empty(0, np.uint8), *kinds]), np.concatenate([np.empty(0), *speed])
+    where = np.concatenate([np.empty(0, np.int32), *layer])
+    long = np.linalg.norm(np.diff(at, axis=0), axis=1)
+    fed = np.where(kind == TRAVEL, 0.0, long * each)
+    drawn = (kind == TRAVEL) & (long > NEXT_MM)
+    took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm)
+    took = took + np.where(drawn, 2 * printer.retract_mm / printer.retract_mm_s, 0.0)
+    return Path(at, kind, pace, fed, where, _not_too_short(took, where, printer), drawn, lost, height, len(layers))
+
+
+def _groups(lines: list[Line]) -> list[list[Line]]:
+    """Supports first, then what is inside, the outer wall last: what is seen rests on what is not."""
+    order = ((SUPPORT, INTERFACE), (OUTER + 1,), (OUTER,), (SOLID,), (SPARSE,))
+    return [found for kinds in order if (found := [line for line in lines if line.kind in kinds])]
+
+
+def _not_too_short(took: F8, layer: I4, printer: FilamentPrinter) -> F8:
+    """Seconds of moves, slowed where a layer would take less than the least."""
+    if not len(took):
+        return took
+    each = np.bincount(layer, weights=took)
+    slower = np.where((each > 0) & (each < printer.least_layer_s), printer.least_layer_s / np.maximum(each, 1e-9), 1.0)
+    return np.asarray(took * slower[layer])

@@ -1,0 +1,93 @@
+"""Closed outlines of a mesh at every layer's middle, chained from the very segments that runs are made of.
+
+The two faces at an edge cut it at the same point to the last bit (see `layers.runs`), so ends are matched exactly and every closed surface gives closed
+loops. What overlaps is united by the polygon library under the non-zero rule.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from manifold3d import CrossSection, FillRule
+from numpy.typing import NDArray
+
+from ..compiled import njit
+from ..layers import LayerGrid
+from ..layers.grid import SUB
+from ..layers.runs import F4, F8, I8, segments_of
+from ..mesh import Mesh
+
+X_BITS, Y_BITS = 4096.0, 1048576.0
+"""Ends of segments as whole numbers: fine enough that what agrees to the last bit stays alike, and only that."""
+
+
+@njit()
+def _chain(segments: F4, keys: I8, order: I8, ends: I8, used: NDArray[np.bool_], points: I8, starts: I8) -> int:
+    """Loops of one layer's segments: `points` names them in order, `starts` (loops + 1,) where each begins. What does not close is dropped."""
+    loops, n = 0, 0
+    count = len(segments)
+    for first in range(count):
+        if used[first]:
+            continue
+        begin, at = n, first
+        closed = False
+        while True:
+            used[at] = True
+            points[n] = at
+            n += 1
+            want = ends[at]
+            if want == keys[first]:
+                closed = True
+                break
+            low, high = 0, count
+            while low < high:
+                mid = (low + high) // 2
+                if keys[order[mid]] < want:
+                    low = mid + 1
+                else:
+                    high = mid
+            found = -1
+            while low < count and keys[order[low]] == want:
+                if not used[order[low]]:
+                    found = order[low]
+                    break
+                low += 1
+            if found < 0:
+                break
+            at = found
+        if closed and n - begin > 2:
+            starts[loops] = begin
+            loops += 1
+            starts[loops] = n
+        else:
+            n = begin
+    return loops
+
+
+def outlines(mesh: Mesh, height: float) -> list[CrossSection]:
+    """The section of a mesh in build coordinates at the middle of every layer, mm."""
+    layers = int(np.ceil(mesh.upper[2] / height - 1e-9))
+    grid = LayerGrid(height, 1.0, float(np.floor(mesh.lower[0])) - 1, float(np.floor(mesh.lower[1])) - 1, layers, 1)
+    start, segments = segments_of(mesh, grid)
+    return [_section(segments[start[k] : start[k + 1]], grid) for k in range(layers)]
+
+
+def _section(segments: F4, grid: LayerGrid) -> CrossSection:
+    if not len(segments):
+        return CrossSection()
+    tails, heads = (_names(segments[:, k : k + 2]) for k in (0, 2))
+    order = np.argsort(tails, kind="stable")
+    points, starts = np.empty(len(segments), np.int64), np.empty(len(segments) + 1, np.int64)
+    loops = int(_chain(segments, tails, order, heads, np.zeros(len(segments), np.bool_), points, starts))
+    at = np.column_stack([segments[:, 0] / SUB * grid.pitch + grid.x0, (segments[:, 1] + 0.5) * grid.pitch + grid.y0])
+    return CrossSection([at[points[starts[k] : starts[k + 1]]].astype(float) for k in range(loops)], FillRule.NonZero)
+
+
+def _names(ends: F4) -> I8:
+    """One whole number for each end (n, 2)."""
+    x, y = (np.round(ends[:, k].astype(float) * bits).astype(np.int64) for k, bits in ((0, X_BITS), (1, Y_BITS)))
+    return np.asarray((x << 31) + y)
+
+
+def loops_of(section: CrossSection) -> list[F8]:
+    """Closed outlines (n, 2): outer ones counter-clockwise, holes clockwise."""
+    return [np.asarray(loop, float) for loop in section.to_polygons()]

@@ -1,0 +1,247 @@
+"""Outlines, lines, motion and G-code of a filament print: closed forms, areas by another engine, and a file that is read again by plain means."""
+
+from __future__ import annotations
+
+import math
+import re
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from manifold3d import CrossSection
+
+from tenugui.core.layers import prove
+from tenugui.core.machines import FilamentPrinter
+from tenugui.core.mesh import Mesh
+from tenugui.core.paths import GcodeError, PathError, planned, read_gcode, write_gcode
+from tenugui.core.paths.gcode import filament_mm2
+from tenugui.core.paths.lines import (
+    INNER,
+    INTERFACE,
+    OUTER,
+    SOLID,
+    SPARSE,
+    SUPPORT,
+    TRAVEL,
+    fill,
+    line_mm2,
+    ordered,
+    pitch_of,
+    rings,
+)
+from tenugui.core.paths.motion import seconds
+from tenugui.core.sections import loops_of, outlines
+from tests.presets import FILAMENT, KESTREL
+from tests.shapes import ball, box, hollow_ball, knobbly
+
+assert isinstance(KESTREL, FilamentPrinter)
+FULL = KESTREL.model_copy(update={"infill": 1.0})
+A = KESTREL.acceleration_mm_s2
+
+
+def square(side: float) -> CrossSection:
+    return CrossSection.square((side, side), True)
+
+
+# Outlines.
+
+
+def test_outlines_have_the_area_that_the_runs_have() -> None:
+    """Overlapping shells, a hollow one, and a rough one; the other engine counts on scan lines of 0.02 mm."""
+    figure = Mesh.joined([ball(5, (0, 0, 5), 4), ball(4, (4, 0, 5), 4), hollow_ball(4, 3).dropped(), knobbly(6, 4)])
+    figure = Mesh(figure.vertices - [0, 0, figure.lower[2]], figure.faces)
+    sections, areas = outlines(figure, 0.2), prove(figure, 0.2, 0.2, pitch=0.02).areas
+    assert len(sections) == len(areas)
+    assert max(abs(s.area() - a) / max(a, 1.0) for s, a in zip(sections, areas, strict=True)) < 2e-3
+
+
+def test_outlines_of_a_tube_are_a_ring_and_its_hole_runs_the_other_way() -> None:
+    (section, *_) = outlines(Mesh.joined([hollow_ball(6, 5).dropped()]), 6.0)
+    outer, hole = sorted(loops_of(section), key=lambda loop: -abs(_area(loop)))
+    assert _area(outer) > 0 > _area(hole)
+
+
+def _area(loop: np.ndarray) -> float:
+    x, y = loop.T
+    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2)
+
+
+# Lines.
+
+
+def test_lines_that_lie_their_pitch_apart_fill_a_square() -> None:
+    h, w = 0.2, 0.42
+    region = square(20)
+    walls, inside = rings(region, pitch_of(w, h) / 2, pitch_of(w, h), 3)
+    assert [line.kind for line in walls] == [OUTER, INNER, INNER] and all(line.closed for line in walls)
+    assert math.sqrt(inside.area()) == pytest.approx(20 - 6 * pitch_of(w, h), rel=1e-3)
+    length = sum(
+        np.linalg.norm(np.diff(line.points, axis=0), axis=1).sum() for line in fill(inside, pitch_of(w, h), 45, SOLID)
+    )
+    length += sum(4 * (20 - (2 * k + 1) * pitch_of(w, h)) for k in range(3))
+    assert length * line_mm2(w, h) == pytest.approx(400 * h, rel=0.01)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(0, 180), st.floats(0.3, 3))
+def test_infill_stays_inside_and_keeps_its_spacing(degrees: float, spacing: float) -> None:
+    region = square(12) - square(5)
+    lines = fill(region, spacing, degrees, SPARSE)
+    turn = math.radians(degrees)
+    across = np.array([-math.sin(turn), math.cos(turn)])
+    for line in lines:
+        for t in np.linspace(0.01, 0.99, 9):
+            x, y = np.abs(line.points[0] + t * (line.points[1] - line.points[0]))
+            assert max(x, y) <= 6 + 1e-6 and max(x, y) >= 2.5 - 1e-6
+        offset = float(line.points[0] @ across) / spacing
+        assert offset == pytest.approx(round(offset), abs=1e-6)
+
+
+def test_lines_are_drawn_from_the_nearest_end_and_loops_from_the_back() -> None:
+    far, near = (fill(square(2).translate((x, 0)), 5, 0, SPARSE) for x in (10, 3))
+    first, second = ordered([*far, *near], (0.0, 0.0))
+    assert first.points[0][0] == pytest.approx(2) and second.points[0][0] == pytest.approx(9)
+    loop, _ = rings(square(8), 0.2, 0.4, 1)
+    (seam,) = ordered(loop, (0.0, -9.0))
+    assert seam.points[0][1] == pytest.approx(3.8)
+
+
+# Motion.
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.floats(0.01, 200), st.floats(5, 300), st.floats(100, 20_000))
+def test_a_straight_move_takes_its_trapezoid(length: float, speed: float, acceleration: float) -> None:
+    (took,) = seconds(np.array([[0, 0, 0], [length, 0, 0]]), np.array([speed]), acceleration, 0.02)
+    ramp = speed**2 / acceleration
+    by_hand = length / speed + speed / acceleration if ramp <= length else 2 * math.sqrt(length / acceleration)
+    assert took == pytest.approx(by_hand)
+
+
+def test_moves_in_a_line_are_one_and_a_turn_about_stops() -> None:
+    whole = seconds(np.array([[0, 0, 0], [30, 0, 0]]), np.array([60.0]), A, 0.02).sum()
+    parts = seconds(np.array([[0, 0, 0], [7, 0, 0], [19, 0, 0], [30, 0, 0]]), np.full(3, 60.0), A, 0.02).sum()
+    assert parts == pytest.approx(whole)
+    back = seconds(np.array([[0, 0, 0], [30, 0, 0], [0, 0, 0]]), np.full(2, 60.0), A, 0.02).sum()
+    assert back == pytest.approx(2 * whole, rel=1e-6)
+
+
+def test_a_right_angle_is_passed_at_the_speed_of_its_deviation() -> None:
+    """v² = a δ sin(45°) / (1 - sin(45°)); by hand for two moves of 30 mm."""
+    v = 60.0
+    corner = math.sqrt(A * 0.02 * math.sin(math.pi / 4) / (1 - math.sin(math.pi / 4)))
+    one = (v - 0) / A + (v - corner) / A + (30 - (2 * v * v - corner**2) / (2 * A)) / v
+    took = seconds(np.array([[0, 0, 0], [30, 0, 0], [30, 30, 0]]), np.full(2, v), A, 0.02)
+    assert took == pytest.approx([one, one])
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.tuples(*[st.floats(-20, 20)] * 3), min_size=2, max_size=30), st.floats(10, 100))
+def test_no_move_is_faster_than_its_speed_and_more_acceleration_never_slower(
+    points: list[tuple[float, ...]], speed: float
+) -> None:
+    at = np.array(points)
+    long = np.linalg.norm(np.diff(at, axis=0), axis=1)
+    slow, quick = (seconds(at, np.full(len(long), speed), a, 0.02) for a in (500.0, 4000.0))
+    assert (slow >= long / speed - 1e-9).all() and quick.sum() <= slow.sum() + 1e-9
+
+
+# The whole path.
+
+
+@pytest.mark.parametrize("height", [0.1, 0.2, 0.28])
+def test_a_full_cube_takes_its_volume(height: float) -> None:
+    cube = box((0, 0, 5.6 / 2), (20, 20, 5.6))
+    path = planned(cube, None, FULL, height)
+    assert path.volume_mm3 == pytest.approx(20 * 20 * 5.6, rel=0.01)
+    assert path.layers == round(5.6 / height) and path.lost.max() < 0.5
+
+
+def test_roofs_and_floors_are_closed_and_the_middle_is_sparse() -> None:
+    path = planned(box((0, 0, 5), (20, 20, 10)), None, KESTREL, 0.2)
+    closed = round(KESTREL.roof_mm / 0.2)
+    kinds = [set(path.kind[path.layer == k].tolist()) for k in range(path.layers)]
+    for k in range(path.layers):
+        middle = closed <= k < path.layers - closed
+        assert (SPARSE in kinds[k]) == middle and (SOLID in kinds[k]) != middle
+    drawn = np.linalg.norm(np.diff(path.points, axis=0), axis=1)
+    sparse = drawn[(path.kind == SPARSE) & (path.layer == 25)].sum() * pitch_of(KESTREL.line_mm, 0.2)
+    inside = (20 - 2 * KESTREL.perimeters * pitch_of(KESTREL.line_mm, 0.2)) ** 2
+    assert sparse / inside == pytest.approx(KESTREL.infill, rel=0.1)
+
+
+def test_what_is_thinner_than_a_line_is_told_as_lost() -> None:
+    blade = Mesh.joined([box((0, 0, 2), (8, 8, 4)), box((7, 0, 2), (6, 0.3, 4))])
+    path = planned(blade, None, KESTREL, 0.2)
+    assert path.lost == pytest.approx(np.full(20, 6 * 0.3), rel=0.15)
+
+
+def test_supports_are_sparse_and_close_under_the_figure() -> None:
+    table, post = box((0, 0, 11), (12, 12, 2)), box((0, 0, 4.9), (10, 10, 9.8))
+    path = planned(table, post, KESTREL, 0.2)
+    top = [k for k in range(path.layers) if INTERFACE in path.kind[path.layer == k]]
+    assert top == [47, 48], "two closed layers end a gap of 0.2 mm below z = 10"
+    assert SUPPORT in path.kind[path.layer == 10] and OUTER not in path.kind[path.layer == 10]
+
+
+def test_a_short_layer_is_slowed_and_a_longer_travel_is_drawn_back() -> None:
+    pins = Mesh.joined([box((0, 0, 2), (2, 2, 4)), box((30, 0, 2), (2, 2, 4))])
+    path = planned(pins, None, KESTREL, 0.2)
+    assert path.by_layer() == pytest.approx(np.full(20, KESTREL.least_layer_s))
+    long = np.linalg.norm(np.diff(path.points, axis=0), axis=1)
+    assert path.drawn[(path.kind == TRAVEL) & (long > 20)].all() and not path.drawn[path.kind != TRAVEL].any()
+
+
+@pytest.mark.parametrize("height", [0.0, -0.1, 0.35])
+def test_a_layer_that_no_nozzle_lays_is_refused(height: float) -> None:
+    with pytest.raises(PathError) as refused:
+        planned(box((0, 0, 1), (4, 4, 2)), None, KESTREL, height)
+    assert refused.value.code == "bad-height" and "0.32" in refused.value.remedy
+
+
+# G-code.
+
+PATH = planned(Mesh.joined([ball(6, (0, 0, 6), 4)]), None, KESTREL, 0.2)
+TEXT = write_gcode(PATH, KESTREL, FILAMENT)
+
+
+def test_gcode_reads_back_as_the_same_lines_time_and_grams() -> None:
+    back = read_gcode(TEXT)
+    nozzle = KESTREL.retract_mm * filament_mm2(KESTREL)
+    assert back.volume_mm3(KESTREL) + nozzle == pytest.approx(PATH.volume_mm3, rel=1e-5)
+    assert back.layers == PATH.layers
+    drawn = back.fed > 0
+    moved = np.linalg.norm(np.diff(back.points, axis=0), axis=1) > 0
+    assert int((drawn & moved).sum()) == int((PATH.fed > 0).sum())
+    plain = planned(Mesh.joined([ball(6, (0, 0, 6), 4)]), None, KESTREL.model_copy(update={"least_layer_s": 0.0}), 0.2)
+    assert back.seconds(KESTREL) == pytest.approx(plain.seconds.sum(), rel=0.06), "homing and the way off aside"
+
+
+def test_gcode_by_plain_means_lays_the_same_volume_on_the_same_heights() -> None:
+    """No reader of ours: the extruder's last word is what goes in, and every move lies on the plate."""
+    told = [float(e) for e in re.findall(r"^G1 X\S+ Y\S+ E(\S+)", TEXT, re.M)]
+    assert told == sorted(told) and told[-1] * filament_mm2(KESTREL) == pytest.approx(PATH.volume_mm3, rel=1e-5)
+    z = sorted({float(v) for v in re.findall(r"Z(\S+)", TEXT)})
+    assert z == pytest.approx([round(0.2 * (k + 1), 3) for k in range(60)])
+    x = np.array([float(v) for v in re.findall(r"X(\S+)", TEXT)])
+    assert x.min() > 0 and x.max() < KESTREL.build_mm[0] and abs((x.min() + x.max()) / 2 - KESTREL.build_mm[0] / 2) < 1
+    words = {line.split()[0] for line in TEXT.splitlines() if line and not line.startswith(";")}
+    assert words == {"G0", "G1", "G28", "G21", "G90", "M82", "G92", "M104", "M109", "M140", "M190"}
+    assert TEXT.index("M109") < TEXT.index("G28") < TEXT.index("; layer 1 of 60")
+
+
+@pytest.mark.parametrize(
+    ("text", "code"),
+    [
+        ("G28\nG5 X1 Y1", "unknown-word"),
+        ("G1 Xten", "bad-number"),
+        ("G1 X1e999", "bad-number"),
+        ("G91\nG1 X1", "relative"),
+        ("M83", "relative"),
+    ],
+)
+def test_gcode_that_cannot_be_read_is_refused_by_its_line(text: str, code: str) -> None:
+    with pytest.raises(GcodeError) as refused:
+        read_gcode(text)
+    assert refused.value.code == code and "line" in refused.value.where
