@@ -101,7 +101,7 @@ def test_a_backup_is_its_owners_alone_and_ends_with_its_mark(bench: Path) -> Non
     assert file.read_bytes().rstrip(b"\n").rpartition(b"\n")[2].startswith(MARK)
 
 
-@pytest.mark.parametrize("share", [0.0, 0.3, 0.99])
+@pytest.mark.parametrize("share", [0.0, 0.3, 0.9])
 def test_a_backup_that_was_cut_off_changes_nothing(
     here: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], share: float
 ) -> None:

@@ -10,6 +10,7 @@ from ..contract import HeldDoc, SupportsBoard, SupportsRow, priced_at, worth_of
 from ..machines import Printer, default_height
 from ..mesh import rays_of
 from ..pose import beside
+from ..supports.style import TALL_MM
 from ..worth import Worth, rates_of
 from .came import CAME, came_with
 from .held import HELD, plain_edits
@@ -53,15 +54,22 @@ def cheapest(worths: list[Worth]) -> int:
     return min(alike, key=lambda i: (round(worths[i].risk, 2), worths[i].total))
 
 
-def other_styles(printer: Printer) -> tuple[str, ...]:
-    """What is offered beside pillars: blocks pull on a film, and are not."""
-    return ("trees", "mixed") if printer.hangs else ("trees", "mixed", "blocks")
+FEW_FOR_BLOCKS = 25
+"""Prior: fewer tips than this grow into no block."""
+
+
+def other_styles(printer: Printer, row: SupportsRow) -> tuple[str, ...]:
+    """What is offered beside the pillars of a row: a mixed set where some tips are high and some are not, blocks where many stand close and no film pulls."""
+    high = [spot.at[2] > TALL_MM for spot in row.spots]
+    mixed = ("mixed",) if any(high) and not all(high) else ()
+    blocks = ("blocks",) if not printer.hangs and row.tip_count >= FEW_FOR_BLOCKS else ()
+    return ("trees", *mixed, *blocks)
 
 
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "edits")), "rates", "own")
 
 
-@task("supports", 10, TAKES, SupportsBoard, rests_on=("held",))
+@task("supports", 11, TAKES, SupportsBoard, rests_on=("held",))
 def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are any; two are made at a time."""
     held = Inputs(shelf, given)
@@ -85,7 +93,7 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     better = RISKS[cheapest([priced_at(row.gift, rates) for row in rows])]
     more = [(RISKS[2], "pillars")]
     if max(row.tip_count for row in rows) > 1:
-        more += [(better, style) for style in other_styles(held.printer)]
+        more += [(better, style) for style in other_styles(held.printer, rows[0])]
     came = came_with(shelf, held)
     if came is not None:
         more.append((came.risk, CAME))

@@ -152,7 +152,7 @@ def _locked(tips: Sequence[Tip], height: float) -> list[Hazard]:
     """Supports that find no way out of the figure."""
     many = len(tips) != 1
     said = f"{len(tips)} support{'s are' if many else ' is'} locked in by the figure around {'them' if many else 'it'}, the lowest below {{z:.1f}} mm: {'they come' if many else 'it comes'} out in pieces."
-    remedy = "Turn the figure, or cut them short with a fine blade before curing."
+    remedy = "Turn the figure, or cut them short with a fine blade."
     return _together("locked", tips, height, said, remedy)
 
 
