@@ -19,7 +19,7 @@ from tests.shapes import ball, box
 
 
 def test_a_plans_file_holds_the_proved_layers_their_volume_and_their_time() -> None:
-    held, made = plan_of(ball(9, fineness=4).dropped())
+    held, made = plan_of(ball(4, fineness=4).dropped())
     given = held.given | {"style": "trees"}
     told: list[tuple[float, str]] = []
     file = computed(held.shelf, "printfile", given, PrintFileDoc, lambda share, doing: told.append((share, doing)))

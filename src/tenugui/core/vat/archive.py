@@ -5,6 +5,7 @@ Our own open layout; any ZIP and PNG reader reads it. It is read back here pixel
 
 from __future__ import annotations
 
+import itertools
 import json
 import struct
 import zipfile
@@ -20,13 +21,14 @@ from isal.igzip_lib import IsalError
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from ..compiled import CORES
+from ..compiled import CORES, njit
 from ..errors import CoreError
 from ..formats.png import MAGIC, PngWriter
 from ..layers import LayerGrid
 from ..machines import Material, ResinPrinter
 from ..mesh import Mesh
 from ..sections import Screen, rasters
+from ..sections.screen import FULL
 from .resin import exposures, layer_seconds
 
 F8 = NDArray[np.float64]
@@ -183,9 +185,12 @@ def read_archive(handle: BinaryIO, progress: Progress = lambda share, doing: Non
         with zipfile.ZipFile(handle) as archive:
             told = _manifest(archive)
             areas = np.zeros(told.layers)
-            for number, image in enumerate(_images(archive, told)):
-                areas[number] = _lit_mm2(image, told, number)
-                progress((number + 1) / told.layers, f"reading layer {number + 1:,} back")
+            with ThreadPoolExecutor(CORES) as pool:
+                images = _images(archive, told)
+                for first in range(0, told.layers, TOGETHER):
+                    some = [(image, told, first + k) for k, image in enumerate(itertools.islice(images, TOGETHER))]
+                    areas[first : first + len(some)] = list(pool.map(lambda one: _lit_mm2(*one), some))
+                    progress((first + len(some)) / told.layers, f"reading layer {first + len(some):,} back")
     except zipfile.BadZipFile as reason:
         raise ArchiveError(
             "not-an-archive", f"This is not a ZIP archive: {reason}.", remedy="Write it again from the plan."
@@ -264,4 +269,14 @@ def _lit_mm2(image: bytes, told: Manifest, number: int) -> float:
     lines = np.frombuffer(raw, np.uint8).reshape(told.rows, told.columns + 1)
     if lines[:, 0].any():
         raise bad("uses row filters, which this layout does not")
-    return float(lines.sum(dtype=np.int64)) / 255 * told.pixel_mm[0] * told.pixel_mm[1]
+    return float(_total(lines)) / FULL * told.pixel_mm[0] * told.pixel_mm[1]
+
+
+@njit()
+def _total(lines: NDArray[np.uint8]) -> int:
+    """Sum of all pixels."""
+    total = 0
+    for j in range(lines.shape[0]):
+        for i in range(lines.shape[1]):
+            total += int(lines[j, i])
+    return total
