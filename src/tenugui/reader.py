@@ -12,7 +12,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from .core.contract import SIGHT_FACES, SettingsDoc, pack_labels, pack_mesh
+from .core.contract import SIGHT_FACES, SettingsDoc, check_came, pack_labels, pack_mesh
 from .core.errors import CoreError
 from .core.formats import FormatError, Limits, pack_whole, read
 from .core.mesh import Mesh, cluster, fit_for_work
@@ -44,7 +44,9 @@ def _settings(told: str) -> bytes:
         FormatError: `bad-settings`.
     """
     try:
-        return SettingsDoc.loaded(told.encode()).dumped()
+        settings = SettingsDoc.loaded(told.encode())
+        check_came(settings.supports)
+        return settings.dumped()
     except ValueError as reason:
         raise FormatError(
             "bad-settings",

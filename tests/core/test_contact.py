@@ -23,7 +23,6 @@ from tenugui.core.supports.firm import (
     BRACED_MM,
     FOOT_MPA,
     SWAY_MM,
-    buckling_n,
     modulus,
     panels,
     posts_of,
@@ -146,16 +145,14 @@ def test_no_brace_shuts_a_leg_in() -> None:
 
 @settings(max_examples=60, deadline=None)
 @given(st.floats(5, 80), st.floats(0.5, 4), st.floats(0.001, 0.1), st.floats(300, 3000))
-def test_sway_and_buckling_follow_euler_and_bernoulli(length: float, wide: float, push: float, mpa: float) -> None:
-    """A cantilever's stiffness 3 E I / L³ by integrating its curvature, its buckling load by that of the sine it bends into."""
+def test_sway_follows_euler_and_bernoulli(length: float, wide: float, push: float, mpa: float) -> None:
+    """A cantilever's stiffness 3 E I / L³ by integrating its curvature."""
     inertia = math.pi * (wide / 2) ** 4 / 4
     x = np.linspace(0, length, 4001)
     slope = np.concatenate([[0], np.cumsum((push * (length - (x[1:] + x[:-1]) / 2)) * np.diff(x))]) / (mpa * inertia)
     end = float(((slope[1:] + slope[:-1]) / 2 * np.diff(x)).sum())
     assert sway(length, wide, push, mpa) == pytest.approx(end, rel=1e-3)
     assert sway(length, wide, push, mpa, braced=True) == pytest.approx(end / 4, rel=1e-3)
-    assert buckling_n(length, wide, mpa) == pytest.approx(mpa * inertia * (math.pi / (2 * length)) ** 2)
-    assert buckling_n(length, wide, mpa, braced=True) == pytest.approx(4 * buckling_n(length, wide, mpa))
 
 
 def test_a_foot_is_as_wide_as_its_lever_asks() -> None:

@@ -10,7 +10,7 @@ import lib3mf
 import numpy as np
 import pytest
 
-from tenugui.core.contract import SettingsDoc, SupportsBoard, SupportsDoc, braces_from, tips_from
+from tenugui.core.contract import SettingsDoc, SupportsBoard, SupportsDoc, braces_from, check_came, tips_from
 from tenugui.core.formats import FormatError, Limits, load, read_3mf, write_3mf
 from tenugui.core.mesh import Mesh, Nearest, face_grid, measure
 from tenugui.core.mesh.near import winding_numbers
@@ -126,6 +126,17 @@ def test_settings_that_cannot_be_read_are_refused_by_name(tmp_path) -> None:  # 
     with pytest.raises(FormatError) as refused:
         read(bad)
     assert refused.value.code == "bad-settings"
+    (tip, *_) = made.supports.tips
+    for wrong in (
+        {"widths_mm": []},
+        {"joints": [tip.joints[0], tip.joints[0]], "widths_mm": [1.0]},
+        {"diameter_mm": 1e6},
+        {"joints": [(0, 0, 0), (0, 0, 1e9)], "widths_mm": [1.0]},
+    ):
+        with pytest.raises(ValueError, match="support"):
+            check_came(made.supports.model_copy(update={"tips": [tip.model_copy(update=wrong)]}))
+    with pytest.raises(ValueError, match="4,000"):
+        check_came(made.supports.model_copy(update={"tips": [tip] * 4001}))
 
 
 def test_supports_travel_as_beams_and_are_the_same_solid_where_they_are_read() -> None:

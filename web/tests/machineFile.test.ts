@@ -13,15 +13,15 @@ const FILE: PrintFile = {
   volume_ml: 6.204,
   time_s: 13140,
   differs: 0,
-  lost_mm2: 0,
+  lost_mm3: 0,
 };
 
 test("a written file says what it holds and that it was read back", () => {
   expect(saidOf(FILE)).toBe(
     "3.0 MB for heron: 1,281 layers of 0.05 mm, 6.20 ml, 3:39. Every pixel was read back and is what the plan says.",
   );
-  expect(saidOf({ ...FILE, kind: "gcode", lost_mm2: 7.4 })).toContain(
-    "lays down what was planned. 7 mm² of all layers are thinner than a line, and lost.",
+  expect(saidOf({ ...FILE, kind: "gcode", lost_mm3: 7.4 })).toContain(
+    "lays down what was planned. 7 mm³ are thinner than a line, and lost.",
   );
   expect(saidOf({ ...FILE, differs: 2 })).toContain("2 layers do not hold what they say");
 });

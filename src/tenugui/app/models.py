@@ -186,6 +186,8 @@ class EditAsk(BaseModel):
     def _goes_somewhere(self) -> Self:
         if (self.op == "foot") != (self.to is not None):
             raise ValueError("a foot that is moved wants `to`, and nothing else does")
+        if self.op != "raft" and "at" not in self.model_fields_set:
+            raise ValueError("`at` is missing")
         if (self.op == "raft") != (self.raft is not None):
             raise ValueError("a raft that is chosen wants `raft`, and nothing else does")
         return self

@@ -11,7 +11,7 @@ from .base import Document, Sha
 
 class PrintFileDoc(Document):
     """A written file: `size` in bytes, what it was written for, and by its own content how many layers it has, how much it takes, and for how long;
-    `differs`: layers whose content says another thing than was meant; `lost_mm2`: what is thinner than a line, in all layers.
+    `differs`: layers whose content says another thing than was meant; `lost_mm3`: what is thinner than a line.
     """
 
     schema_: Literal["tenugui/printfile@1"] = Field("tenugui/printfile@1", alias="schema")
@@ -24,4 +24,4 @@ class PrintFileDoc(Document):
     volume_ml: float
     time_s: float
     differs: int
-    lost_mm2: float = 0.0
+    lost_mm3: float = 0.0

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import asdict
 from typing import Literal
 
 from pydantic import Field
 
-from ..supports import RAFT_MARGIN_MM, Brace, SupportSet, Tip
+from ..supports import MAX_TIPS, RAFT_MARGIN_MM, Brace, SupportSet, Tip
 from .base import Document, Finding, Matrix, Numbers, Place, Sha
 from .proof import HazardDoc, ProofDoc
 from .strip import StripDoc
@@ -254,6 +255,34 @@ def tips_from(rows: list[TipDoc]) -> list[Tip]:
 def braces_from(rows: list[BraceDoc]) -> list[Brace]:
     """The braces of a document."""
     return [Brace(b.start, b.end, b.diameter_mm) for b in rows]
+
+
+FARTHEST_MM, WIDEST_MM = 3000.0, 60.0
+"""No machine builds farther, and no support is wider."""
+
+
+def check_came(held: SupportsDoc) -> None:
+    """Refuse a support set of somebody's file that no support set can be.
+
+    Raises:
+        ValueError: what is wrong.
+    """
+    if len(held.tips) > MAX_TIPS or len(held.braces) > 20 * MAX_TIPS:
+        raise ValueError(f"more than {MAX_TIPS:,} supports")
+    for tip in held.tips:
+        if len(tip.joints) < 2 or len(tip.widths_mm) != len(tip.joints) - 1:
+            raise ValueError("a support wants two joints or more, and a width for each but the last")
+        wide = [*tip.widths_mm, tip.diameter_mm]
+        rest = [tip.cap_mm, tip.pad_mm, tip.gap_mm, tip.cradle_mm, tip.foot_least_mm]
+        if not all(0 < v <= WIDEST_MM for v in wide) or not all(0 <= v <= WIDEST_MM for v in rest):
+            raise ValueError("a support is wider than any, or has no width")
+        if not all(abs(v) <= FARTHEST_MM for joint in tip.joints for v in joint):
+            raise ValueError("a support lies farther off than any machine builds")
+        if any(math.dist(a, b) < 1e-6 for a, b in itertools.pairwise(tip.joints)) or not 0 < tip.flare <= 10:
+            raise ValueError("a support has no way between two of its joints")
+    for brace in held.braces:
+        if not 0 < brace.diameter_mm <= WIDEST_MM or math.dist(brace.start, brace.end) < 1e-6:
+            raise ValueError("a brace has no width, or no length")
 
 
 def contact_mm2(tips: list[Tip]) -> float:

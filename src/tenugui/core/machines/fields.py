@@ -65,6 +65,7 @@ _FILAMENT: dict[str, Told] = {
     "filament_mm": (_LINES, "Diameter of the filament", "mm"),
     "nozzle_c": (_HOURS, "Nozzle; the filament's maker says which", "°C"),
     "bed_c": (_HOURS, "Bed; the filament's maker says which", "°C"),
+    "fan": (_LINES, "Fan from the second layer on, share (prior 1)", ""),
     "flow_mm3_s": (_LINES, "Most that the nozzle melts", "mm³/s"),
     "least_layer_s": (_LAYERS, "Least time of a layer", "s"),
     "layer_change_s": (_LAYERS, "Change of layer", "s"),

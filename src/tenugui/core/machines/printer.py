@@ -181,7 +181,8 @@ class FilamentPrinter(_Spec):
     filament_mm: float = Field(1.75, ge=1, le=5)
     nozzle_c: float = Field(205.0, ge=0, le=500)
     bed_c: float = Field(60.0, ge=0, le=200)
-    """Priors: acceleration, how far a corner may be cut (junction deviation), retraction, the first layer's speed, the filament's diameter, temperatures."""
+    fan: float = Field(1.0, ge=0, le=1)
+    """Priors: acceleration, how far a corner may be cut (junction deviation), retraction, the first layer's speed, the filament's diameter, temperatures, and the fan's share from the second layer on."""
     bridge_mm: float = Field(20.0, ge=0, le=200)
     """Prior: the longest line that it lays from bank to bank without a support; the user's own bridge test replaces it."""
     support_gap_mm: float = Field(0.2, ge=0, le=2)

@@ -1,6 +1,7 @@
 """A path as plain G-code in standard words, and back: absolute places and absolute extrusion, comments by layer and kind.
 
-G0 travels, G1 draws, G28 homes, G90 and M82 say that all is absolute, G92 sets the extruder's zero, M104, M109, M140 and M190 heat. Nothing else is written.
+G0 travels, G1 draws, G28 homes, G90 and M82 say that all is absolute, G92 sets the extruder's zero, M104, M109, M140 and M190 heat, M106 and M107 turn
+the fan on and off. Nothing else is written.
 """
 
 from __future__ import annotations
@@ -21,6 +22,8 @@ from .plan import Path
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
 MOST_LINES = 40_000_000
+CLEAR_MM = 5.0
+"""The nozzle leaves the finished print so far upwards."""
 HEAD = "; tenugui/gcode@1"
 
 
@@ -42,8 +45,8 @@ def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str
     say(f"; layers: {path.layers}\n; volume: {path.volume_mm3:.1f} mm3\n")
     say("; Check the temperatures against the filament's maker, and clear the plate.\n")
     say(f"M140 S{printer.bed_c:g}\nM104 S{printer.nozzle_c:g}\nM190 S{printer.bed_c:g}\nM109 S{printer.nozzle_c:g}\n")
-    say("G28\nG21\nG90\nM82\nG92 E0\n")
-    fed, layer, kind = 0.0, -1, -1
+    say("M107\nG28\nG21\nG90\nM82\nG92 E0\n")
+    fed, layer, kind, up = 0.0, -1, -1, 0.0
     ends = path.points[1:] + [corner[0], corner[1], 0.0]
     rows = zip(
         ends.tolist(),
@@ -58,10 +61,15 @@ def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str
         if at != layer:
             layer = at
             say(f"; layer {at + 1} of {path.layers}, z {z:.3f}\n")
+            if at == 1 and printer.fan > 0:
+                say(f"M106 S{255 * printer.fan:.0f}\n")
         if what == TRAVEL:
             if drawn:
                 say(f"G1 E{fed - printer.retract_mm:.5f} F{printer.retract_mm_s * 60:.0f}\n")
-            say(f"G0 X{x:.3f} Y{y:.3f} Z{z:.3f} F{speed * 60:.0f}\n")
+            if z != up:  # up before across: what is printed is not in the way
+                up = z
+                say(f"G0 Z{z:.3f} F{speed * 60:.0f}\n")
+            say(f"G0 X{x:.3f} Y{y:.3f} F{speed * 60:.0f}\n")
             if drawn:
                 say(f"G1 E{fed:.5f} F{printer.retract_mm_s * 60:.0f}\n")
             continue
@@ -71,6 +79,7 @@ def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str
         fed += more / section
         say(f"G1 X{x:.3f} Y{y:.3f} E{fed:.5f} F{speed * 60:.0f}\n")
     say(f"G1 E{fed - printer.retract_mm:.5f} F{printer.retract_mm_s * 60:.0f}\n")
+    say(f"M107\nG0 Z{min(up + CLEAR_MM, printer.build_mm[2]):.3f} F{printer.travel_mm_s * 60:.0f}\n")
     say(
         f"G0 X{corner[0]:.3f} Y{printer.build_mm[1] - 5:.3f} F{printer.travel_mm_s * 60:.0f}\nM104 S0\nM140 S0\n; end\n"
     )
@@ -105,7 +114,7 @@ def read_gcode(text: str) -> GcodeRead:
     """Read standard words; what is not known is refused by its line, since it might move.
 
     Raises:
-        GcodeError: `unknown-word`, `bad-number`, `relative`, `too-many-lines`.
+        GcodeError: `unknown-word`, `bad-number`, `relative`, `no-speed`, `too-many-lines`.
     """
     at, fed, pace = [0.0, 0.0, 0.0], 0.0, 0.0
     points, speeds, feeds, z_of = [(0.0, 0.0, 0.0)], list[float](), list[float](), list[float]()
@@ -120,6 +129,10 @@ def read_gcode(text: str) -> GcodeRead:
         if word in ("G0", "G1"):
             pace = told.get("F", pace * 60) / 60
             at = [told.get(axis, here) for axis, here in zip("XYZ", at, strict=True)]
+            if pace <= 0:
+                raise GcodeError(
+                    "no-speed", f"Line {number:,} moves at no speed.", f"line {number}", "Give it an F above 0."
+                )
             more = told.get("E", fed) - fed
             fed += more
             points.append((at[0], at[1], at[2]))
@@ -132,7 +145,7 @@ def read_gcode(text: str) -> GcodeRead:
             raise GcodeError(
                 "relative", f"Line {number:,} asks for relative moves.", f"line {number}", "Write it absolute."
             )
-        elif word not in ("G28", "G21", "G90", "M82", "M104", "M109", "M140", "M190"):
+        elif word not in ("G28", "G21", "G90", "M82", "M104", "M106", "M107", "M109", "M140", "M190"):
             raise GcodeError(
                 "unknown-word", f"Line {number:,} says '{word[:20]}', which is not known.", f"line {number}"
             )

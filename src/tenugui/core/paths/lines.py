@@ -18,7 +18,7 @@ from ..compiled import njit
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
 TRAVEL, OUTER, INNER, SOLID, SPARSE, SUPPORT, INTERFACE = range(7)
-KINDS = ("travel", "outer wall", "inner wall", "roof or floor", "infill", "support", "interface")
+KINDS = ("travel", "outermost line", "line within", "roof or floor", "sparse fill", "support", "pad under the figure")
 SIMPLE_MM = 0.01
 """Corners of an outline that change it by less are left out."""
 SHORTEST_MM = 0.2

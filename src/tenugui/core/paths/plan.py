@@ -27,6 +27,8 @@ SUPPORT_DENSITY = 0.2
 """Prior: lines of a support's body, as a share of solid."""
 NEXT_MM = 1.5
 """Prior: a travel no longer than this oozes nothing, and the filament is not drawn back."""
+SLOWEST_MM_S, SLOWED_TIMES = 5.0, 6
+"""Prior: no line is drawn slower, however short its layer; and how often a short layer is slowed until it takes its least time."""
 MOST_MOVES = 40_000_000
 GROWN_MM = 0.05
 """What is covered but for so little counts as covered: outlines of neighbouring layers never match exactly."""
@@ -196,21 +198,20 @@ def _driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height
     long = np.linalg.norm(np.diff(at, axis=0), axis=1)
     fed = np.where(kind == TRAVEL, 0.0, long * each)
     drawn = (kind == TRAVEL) & (long > NEXT_MM)
-    took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm)
-    took = took + np.where(drawn, 2 * printer.retract_mm / printer.retract_mm_s, 0.0)
-    return Path(at, kind, pace, fed, where, _not_too_short(took, where, printer), drawn, lost, height, len(layers))
+    back = np.where(drawn, 2 * printer.retract_mm / printer.retract_mm_s, 0.0)
+    took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm) + back
+    for _ in range(SLOWED_TIMES if len(pace) else 0):
+        by_layer = np.bincount(where, weights=took)
+        ratio = np.where((by_layer > 0) & (by_layer < printer.least_layer_s), by_layer / printer.least_layer_s, 1.0)
+        if (ratio == 1.0).all():
+            break
+        slower = np.maximum(pace * ratio[where], np.minimum(pace, SLOWEST_MM_S))
+        pace = np.where(kind == TRAVEL, pace, slower)
+        took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm) + back
+    return Path(at, kind, pace, fed, where, took, drawn, lost, height, len(layers))
 
 
 def _groups(lines: list[Line]) -> list[list[Line]]:
     """Supports first, then what is inside, the outer wall last: what is seen rests on what is not."""
     order = ((SUPPORT, INTERFACE), (OUTER + 1,), (OUTER,), (SOLID,), (SPARSE,))
     return [found for kinds in order if (found := [line for line in lines if line.kind in kinds])]
-
-
-def _not_too_short(took: F8, layer: I4, printer: FilamentPrinter) -> F8:
-    """Seconds of moves, slowed where a layer would take less than the least."""
-    if not len(took):
-        return took
-    each = np.bincount(layer, weights=took)
-    slower = np.where((each > 0) & (each < printer.least_layer_s), printer.least_layer_s / np.maximum(each, 1e-9), 1.0)
-    return np.asarray(took * slower[layer])

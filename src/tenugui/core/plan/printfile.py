@@ -16,7 +16,7 @@ from .held import HELD
 from .inputs import Inputs
 from .proof import parts_of
 from .shelf import Shelf
-from .supports import held_of
+from .supports import held_as_taken
 from .tasks import Given, Progress, task, within
 
 SAME = 1e-4
@@ -35,14 +35,7 @@ def on_plate(parts: dict[str, Mesh]) -> dict[str, Mesh]:
 def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
     """For a screen, layers at its own pixels in an archive; for a nozzle, the planned path as G-code. All of it is read back."""
     held = Inputs(shelf, given)
-    made = held_of(
-        shelf,
-        given,
-        height=given["height"],
-        risk=given["risk"],
-        style=given.get("style", "pillars"),
-        edits=given.get("edits") or (),
-    )
+    made = held_as_taken(shelf, given)
     parts = on_plate(parts_of(held, made))
     printer = held.printer
     if isinstance(printer, ResinPrinter):
@@ -106,5 +99,5 @@ def _gcode(
         volume_ml=volume / 1000,
         time_s=printer.start_s + float(path.seconds.sum()) + printer.layer_change_s * path.layers,
         differs=differs,
-        lost_mm2=float(path.lost.sum()),
+        lost_mm3=float(path.lost.sum()) * height,
     )

@@ -26,7 +26,7 @@ from ..supports import beams_of, raft_solid, support_mesh
 from .held import HELD
 from .inputs import Inputs, preview_of
 from .shelf import Shelf
-from .supports import held_of
+from .supports import held_as_taken
 from .tasks import Given, Progress, task
 
 SHEET_PICTURE = (300, 420)
@@ -109,14 +109,7 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
     held = Inputs(shelf, given)
-    made = held_of(
-        shelf,
-        given,
-        height=given["height"],
-        risk=given["risk"],
-        style=given.get("style", "pillars"),
-        edits=given.get("edits") or (),
-    )
+    made = held_as_taken(shelf, given)
     progress(0.7, "writing files")
     parts = parts_of(held, made)
     labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)

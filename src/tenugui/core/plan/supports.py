@@ -42,6 +42,18 @@ def held_of(
     return computed(shelf, "held", given | {"height": height, "risk": risk, "style": style} | by_hand, HeldDoc)
 
 
+def held_as_taken(shelf: Shelf, given: Given) -> HeldDoc:
+    """The supported figure of a plan's own inputs: its height, risk, style and changes by hand."""
+    return held_of(
+        shelf,
+        given,
+        height=given["height"],
+        risk=given["risk"],
+        style=given.get("style", "pillars"),
+        edits=given.get("edits") or (),
+    )
+
+
 def at_rates(row: SupportsRow, worth: Worth) -> SupportsRow:
     """A row with its worth."""
     return row.model_copy(update={"worth": worth_of(worth)})

@@ -128,7 +128,7 @@ class Resin:
             if holds < asks
             else "Clean the plate, and light the first layers longer."
         )
-        x, y = (float(v) for v in (proof.stack.grid.x0, proof.stack.grid.y0))
+        x, y = (float(v) for v in proof.centroids[0])
         return [Threat("pull", layer, (x, y, 0.0), holds, asks, "N", text, remedy, loss="print lost")]
 
     def _pull(self, own: Proof, context: Context, tips: Sequence[Tip]) -> list[Threat]:

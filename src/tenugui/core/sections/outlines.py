@@ -15,15 +15,22 @@ from ..layers import LayerGrid
 from ..layers.grid import SUB
 from ..layers.runs import F4, F8, I8, segments_of
 from ..mesh import Mesh
+from .screen import SectionError
 
+OPEN_SHARE = 1e-3
+"""Prior: so few edges without an outline are the grain of the cut."""
 X_BITS, Y_BITS = 4096.0, 1048576.0
 """Ends of segments as whole numbers: fine enough that what agrees to the last bit stays alike, and only that."""
 
 
 @njit()
-def _chain(segments: F4, keys: I8, order: I8, ends: I8, used: NDArray[np.bool_], points: I8, starts: I8) -> int:
-    """Loops of one layer's segments: `points` names them in order, `starts` (loops + 1,) where each begins. What does not close is dropped."""
-    loops, n = 0, 0
+def _chain(
+    segments: F4, keys: I8, order: I8, ends: I8, used: NDArray[np.bool_], points: I8, starts: I8
+) -> tuple[int, int]:
+    """Loops of one layer's segments: `points` names them in order, `starts` (loops + 1,) where each begins. Returns how many, and how many
+    segments close to none; what closes to a point or a line is left out.
+    """
+    loops, n, open_ = 0, 0, 0
     count = len(segments)
     for first in range(count):
         if used[first]:
@@ -59,27 +66,47 @@ def _chain(segments: F4, keys: I8, order: I8, ends: I8, used: NDArray[np.bool_],
             loops += 1
             starts[loops] = n
         else:
+            if not closed:
+                open_ += n - begin
             n = begin
-    return loops
+    return loops, open_
 
 
 def outlines(mesh: Mesh, height: float) -> list[CrossSection]:
-    """The section of a mesh in build coordinates at the middle of every layer, mm."""
+    """The section of a mesh in build coordinates at the middle of every layer, mm.
+
+    Raises:
+        SectionError: `open-outline`: the surface has holes, and what they leave open would not be printed.
+    """
     layers = int(np.ceil(mesh.upper[2] / height - 1e-9))
     grid = LayerGrid(height, 1.0, float(np.floor(mesh.lower[0])) - 1, float(np.floor(mesh.lower[1])) - 1, layers, 1)
     start, segments = segments_of(mesh, grid)
-    return [_section(segments[start[k] : start[k + 1]], grid) for k in range(layers)]
+    found, dropped = [], 0
+    for k in range(layers):
+        section, open_ = _section(segments[start[k] : start[k + 1]], grid)
+        found.append(section)
+        dropped += open_
+    if dropped > OPEN_SHARE * len(segments):
+        raise SectionError(
+            "open-outline",
+            f"{dropped:,} of {len(segments):,} cut edges belong to outlines that do not close: the surface has holes.",
+            "all layers",
+            "Mend the figure in the fold Size, or make a new surface around it.",
+        )
+    return found
 
 
-def _section(segments: F4, grid: LayerGrid) -> CrossSection:
+def _section(segments: F4, grid: LayerGrid) -> tuple[CrossSection, int]:
+    """The section of one layer, and how many of its segments close to no outline."""
     if not len(segments):
-        return CrossSection()
+        return CrossSection(), 0
     tails, heads = (_names(segments[:, k : k + 2]) for k in (0, 2))
     order = np.argsort(tails, kind="stable")
     points, starts = np.empty(len(segments), np.int64), np.empty(len(segments) + 1, np.int64)
-    loops = int(_chain(segments, tails, order, heads, np.zeros(len(segments), np.bool_), points, starts))
+    loops, open_ = _chain(segments, tails, order, heads, np.zeros(len(segments), np.bool_), points, starts)
     at = np.column_stack([segments[:, 0] / SUB * grid.pitch + grid.x0, (segments[:, 1] + 0.5) * grid.pitch + grid.y0])
-    return CrossSection([at[points[starts[k] : starts[k + 1]]].astype(float) for k in range(loops)], FillRule.NonZero)
+    loops_at = [at[points[starts[k] : starts[k + 1]]].astype(float) for k in range(loops)]
+    return CrossSection(loops_at, FillRule.NonZero), int(open_)
 
 
 def _names(ends: F4) -> I8:

@@ -7,7 +7,7 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 
 from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh
 from .byhand import Edit
-from .demand import Demand, Reachable, find_demand, reachable
+from .demand import MAX_TIPS, Demand, Reachable, find_demand, reachable
 from .firm import Firmness
 from .inside import INSIDE_WEIGHT, seen_weights, stays_inside
 from .load import BodyLoad, body_loads, tip_hold, touched
@@ -28,6 +28,7 @@ from .told import SupportFinding
 
 __all__ = [
     "INSIDE_WEIGHT",
+    "MAX_TIPS",
     "RAFT_MARGIN_MM",
     "RAFT_MM",
     "STYLES",

@@ -1,8 +1,8 @@
 """Whether supports stand firm: braces between tall pillars, what is thickened, feet as wide as their lever asks, and how far the rest still sways.
 
 A pillar is a cantilever under a push at its top: it sways by F L³ / (3 E I) and its foot turns with F L against adhesion times its section modulus
-π d³ / 32 (Euler-Bernoulli). Between braces it is a frame's post, fixed at both ends: F L³ / (12 E I). It buckles under π² E I / (K L)², K = 2 for the one
-and 1 for the other.
+π d³ / 32 (Euler-Bernoulli). Between braces it is a frame's post, fixed at both ends: F L³ / (12 E I). Nothing presses
+it down: resin is pulled, and what a filament's pillar bears weighs next to nothing, so that it sways long before it would buckle.
 """
 
 from __future__ import annotations
@@ -27,8 +27,8 @@ from .tip import Brace, Tip
 F8 = NDArray[np.float64]
 SIDE_SHARE, DRAG_N = 0.1, 0.03
 """Priors: what pushes a pillar aside: on resin a share of the pull on its own section, on filament the nozzle on a fresh line."""
-MODULUS_MPA = {"resin": 0.0, "filament": 2000.0}
-"""Prior: of a printed filament; a resin's is its green modulus."""
+FILAMENT_MPA = 2000.0
+"""Prior: stiffness of a printed filament; a resin's is its green modulus."""
 FOOT_MPA = 0.1
 """Prior: adhesion of a filament to the plate."""
 SWAY_MM = 0.25
@@ -156,8 +156,7 @@ class Firmness:
 
 def modulus(context: Context) -> float:
     """MPa of a support of this context."""
-    process = context.printer.process
-    return MODULUS_MPA[process] or context.material.green_modulus_mpa
+    return context.material.green_modulus_mpa if context.printer.hangs else FILAMENT_MPA
 
 
 def sway(length: float, diameter: float, push: float, mpa: float, braced: bool = False) -> float:
@@ -168,11 +167,6 @@ def sway(length: float, diameter: float, push: float, mpa: float, braced: bool =
     """
     inertia = math.pi * diameter**4 / 64
     return push * length**3 / ((12 if braced else 3) * mpa * inertia)
-
-
-def buckling_n(length: float, diameter: float, mpa: float, braced: bool = False) -> float:
-    """Euler's load in N of a round post, free at its top or held by braces."""
-    return math.pi**2 * mpa * math.pi * diameter**4 / 64 / ((1 if braced else 2) * max(length, 1e-9)) ** 2
 
 
 def panels(post: Post, braces: Sequence[Brace]) -> tuple[float, bool]:

@@ -10,6 +10,7 @@ import numpy as np
 from ..layers import Proof, relief_mm
 from ..machines import Context, Printer
 from ..mesh import Mesh
+from .body import RAFT_MM
 from .demand import MAX_TIPS
 from .firm import SWAY_MM
 
@@ -43,14 +44,14 @@ def findings_of(made: SupportSet, context: Context, *, asked: bool, left_out: in
     if left_out:
         text = f"{left_out:,} places more than {MAX_TIPS:,} want a tip and get none. Turn the figure so that less of it looks down."
         found.append(SupportFinding("tips-capped", "severe", left_out, text))
-    blocks = sum(tip.square for tip in tips) > FEW_BLOCKS
+    blocks = sum(tip.square for tip in tips)
     peel = getattr(printer, "peel_kpa", 0.0)
     if (firm := made.firm) is not None and firm.beyond:
         n = firm.beyond
         text = f"{n} pillar{' sways' if n == 1 else 's sway'} farther than {SWAY_MM} mm, one of {firm.diameter_mm:.1f} mm by {firm.sway_mm:.2f} over {firm.length_mm:.0f} mm without a brace: no other stands near, and the figure leaves no room for a thicker one."
         found.append(SupportFinding("sways", "warning", n, text))
-    if blocks and peel:
-        most = _most_added(made.before, held)
+    if blocks > FEW_BLOCKS and peel:
+        most = _most_added(made.before, held, RAFT_MM if made.with_raft else 0.0)
         text = f"The blocks add up to {most:.0f} mm² to a layer: {most * peel * 1e-3:.1f} N more pull on the film (prior). Pillars or trees pull less."
         found.append(SupportFinding("block-pulls", "notice", blocks, text))
     if specks := len(held.islands) - len(made.islands):
@@ -83,8 +84,9 @@ def outside_build(whole: Mesh, printer: Printer) -> str:
     return f"With supports and raft it measures {x:.1f} x {y:.1f} x {height:.1f} mm; '{printer.name}' builds {room} mm. Make it smaller, or turn it."
 
 
-def _most_added(before: Proof, held: Proof) -> float:
-    """Largest area in mm² that supports add to any layer."""
+def _most_added(before: Proof, held: Proof, above: float) -> float:
+    """Largest area in mm² that supports add to any layer `above` a raft."""
     without = np.zeros(len(held.areas))
     without[: len(before.areas)] = before.areas[: len(held.areas)]
-    return float((held.areas - without).max(initial=0.0))
+    first = int(np.ceil(above / held.stack.grid.height))
+    return float((held.areas - without)[first:].max(initial=0.0))

@@ -10,14 +10,14 @@ export function saidOf(file: PrintFile): string {
   const layers = `${count(file.layers)} layers of ${file.layer_height_mm} mm`;
   const holds = `${layers}, ${file.volume_ml.toFixed(2)} ml, ${hm(file.time_s)}`;
   const same = file.differs
-    ? `${count(file.differs)} layers do not hold what they say.`
+    ? file.kind === "layers"
+      ? `${count(file.differs)} layers do not hold what they say.`
+      : "Read back, it lays down something else than was planned: do not print it."
     : file.kind === "layers"
       ? "Every pixel was read back and is what the plan says."
       : "Every move was read back and lays down what was planned.";
   const thin =
-    file.lost_mm2 >= 1
-      ? ` ${file.lost_mm2.toFixed(0)} mm² of all layers are thinner than a line, and lost.`
-      : "";
+    file.lost_mm3 >= 1 ? ` ${file.lost_mm3.toFixed(0)} mm³ are thinner than a line, and lost.` : "";
   return `${size} MB for ${file.printer}: ${holds}. ${same}${thin}`;
 }
 
