@@ -12,19 +12,11 @@ from hypothesis import strategies as st
 
 from tenugui.core.machines import Context, MachineError, load_material, load_printer, material_presets, printer_presets
 from tenugui.core.machines.cautions import cautions
-from tenugui.core.mesh import measure
+from tenugui.core.mesh import Mesh, measure
 from tenugui.core.supports import manner_of, safety_factor
 from tenugui.core.supports.around import Around
-from tenugui.core.supports.route import (
-    CLEARANCE_MM,
-    HEADS,
-    RAYS_MM,
-    free_down,
-    free_head,
-    ring,
-    route,
-    short_or_on_model,
-)
+from tenugui.core.supports.heads import CLEARANCE_MM, HEADS, SHORTEST_MM, first_heads, free_down, free_head
+from tenugui.core.supports.route import route, short_or_on_model
 from tenugui.core.supports.solids import raft, tube
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box
@@ -70,15 +62,28 @@ def test_a_rafts_edge_slopes_outwards_so_that_a_scraper_gets_under_it() -> None:
     assert side.any() and (normal[side & (area > 1e-9), 2] < 0).all()
 
 
-@given(st.floats(0.1, 8))
-def test_no_rod_thicker_than_the_rays_are_apart_slips_between_them(radius: float) -> None:
-    rays = ring(radius)[:, :2]
-    assert np.linalg.norm(rays, axis=1).max() == pytest.approx(radius)
-    turn = np.linspace(0, 2 * np.pi, 60)
-    for share in (0.2, 0.5, 0.8, 1.0):
-        asked = share * radius * np.stack([np.cos(turn), np.sin(turn)], axis=1)
-        gap = np.linalg.norm(asked[:, None] - rays, axis=2).min(axis=1).max()
-        assert gap <= max(0.75 * RAYS_MM, radius * 0.75) + 1e-9
+@settings(max_examples=12, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_the_first_free_head_is_the_first_of_those_that_are_free_each_by_itself(seed: int) -> None:
+    """Whether a rod is free is asked of the exact distance of points along it here, one for each tenth of a mm."""
+    rng = np.random.default_rng(seed)
+    stones = [ball(float(r), tuple(c)) for r, c in zip(rng.uniform(1, 4, 5), rng.uniform(4, 16, (5, 3)), strict=True)]
+    around = Around.of(Mesh.joined(stones))
+    tips = rng.uniform((2, 2, 1), (18, 18, 24), (12, 3))
+    found, hangs = first_heads(around, tips, 0.7, 0.0)
+    for tip, one, other in zip(tips, found, hangs, strict=True):
+        joints = tip + HEADS
+        heads = free_head(around, np.broadcast_to(tip, joints.shape), joints, 0.7)
+        high = joints[:, 2] > SHORTEST_MM
+        both = heads & high & free_down(around, joints, 0.7, 0.0)
+        assert one == (int(np.argmax(both)) if both.any() else -1)
+        alone = np.flatnonzero(heads & high)
+        assert other == (-1 if not len(alone) else alone[0])
+        if one >= 0:
+            joint = joints[one]
+            shaft = np.linspace(joint - [0, 0, 0.7], [joint[0], joint[1], 0.7], max(2, int(joint[2] * 10)))
+            if joint[2] > 1.4:
+                assert around.near.of(shaft)[1].min() >= 0.7 - 0.051
 
 
 def test_a_column_sees_a_rod_that_stands_in_it() -> None:

@@ -16,7 +16,7 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.mesh.nearest import STEP_MM, Nearest
 from tenugui.core.supports import SupportSet, Tip, make_supports, tip_pitch
 from tenugui.core.supports.body import PENETRATION_MM, printed
-from tenugui.core.supports.route import CLEARANCE_MM
+from tenugui.core.supports.heads import CLEARANCE_MM
 from tenugui.core.supports.solids import tube
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cylinder

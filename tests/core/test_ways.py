@@ -9,18 +9,23 @@ import pytest
 
 from tenugui.core.mesh import Mesh, Nearest
 from tenugui.core.supports.around import Around
-from tenugui.core.supports.route import CLEARANCE_MM, MOST_LEAN, bent
-from tenugui.core.supports.ways import WIDEST_MM, Ways, table_of
+from tenugui.core.supports.heads import CLEARANCE_MM
+from tenugui.core.supports.route import MOST_LEAN, bent
+from tenugui.core.supports.ways import EXACT_MM, NEAR_MM, Ways, table_of
 from tests.shapes import ball, box, knobbly
 
 
-def test_a_table_holds_the_distance_of_every_cell_up_to_its_widest() -> None:
+def test_a_table_never_tells_more_room_than_there_is_and_is_exact_where_rods_fit() -> None:
     figure = Mesh.joined([knobbly(8, 4), box((14, 0, 3), (2, 9, 6))])
     table = table_of(figure)
     k, j, i = np.indices(table.room.shape)
     at = np.column_stack([v.ravel() for v in (i, j, k)]) * [table.aside, table.aside, table.up] + table.origin
-    true = np.minimum(Nearest(figure).of(at)[1], WIDEST_MM)
-    assert np.abs(table.room.ravel() - true).max() < 1e-4
+    true, told = Nearest(figure).of(at)[1], table.room.ravel()
+    fits, beyond = (true >= NEAR_MM) & (true <= EXACT_MM), true > EXACT_MM
+    assert fits.sum() > 1000 and np.abs(told - true)[fits].max() < 1e-6
+    assert (told[true < NEAR_MM] < NEAR_MM).all()
+    assert (told[beyond] <= true[beyond] + 1e-6).all() and (told[beyond] >= EXACT_MM - 1e-6).all()
+    assert told[true > 6].min() > EXACT_MM, "what is far off is told apart from what just fits"
     assert (table.cells(at) == np.column_stack([v.ravel() for v in (k, j, i)])).all()
 
 

@@ -107,6 +107,29 @@ def _pointer(typing: Any, address: Any) -> Any:
 
 
 @njit()
+def ray_room() -> NDArray[np.float32]:
+    """Room for one ray and its hit, aligned as Embree wants it; one for each thread."""
+    room = np.empty(FLOATS + 4, np.float32)
+    skip = (16 - room.ctypes.data % 16) % 16 // 4
+    return room[skip : skip + FLOATS]
+
+
+@njit()
+def shoot_one(
+    scene: int, ray: NDArray[np.float32], x: float, y: float, z: float, u: float, v: float, w: float
+) -> float:
+    """Distance of the first hit from a point in a direction, in its lengths; infinite where there is none. `ray` is the room it is given, and holds the hit."""
+    words = ray.view(np.uint32)
+    ray[0], ray[1], ray[2], ray[3] = x, y, z, 0.0
+    ray[4], ray[5], ray[6], ray[7], ray[8] = u, v, w, 0.0, np.inf
+    words[9], words[10], words[11] = 0xFFFFFFFF, 0, 0
+    for k in range(17, FLOATS):
+        words[k] = NO_FACE
+    _intersect(_pointer(np.uintp(scene)), _pointer(np.uintp(ray.ctypes.data)), _pointer(np.uintp(0)))
+    return ray[8]
+
+
+@njit()
 def shoot(
     scene: int,
     origins: NDArray[np.float32],
@@ -115,18 +138,9 @@ def shoot(
     face: NDArray[np.int32],
 ) -> None:
     """Shoot rays (n, 3): the distance in lengths of its direction and the face of each first hit; infinite and -1 where there is none."""
-    room = np.empty(FLOATS + 4, np.float32)
-    skip = (16 - room.ctypes.data % 16) % 16 // 4
-    ray = room[skip : skip + FLOATS]
+    ray = ray_room()
     words = ray.view(np.uint32)
-    at = ray.ctypes.data
     for k in range(len(origins)):
-        for c in range(3):
-            ray[c], ray[4 + c] = origins[k, c], directions[k, c]
-        ray[3], ray[7], ray[8] = 0.0, 0.0, np.inf
-        words[9], words[10], words[11] = 0xFFFFFFFF, 0, 0
-        for w in range(17, FLOATS):
-            words[w] = NO_FACE
-        _intersect(_pointer(np.uintp(scene)), _pointer(np.uintp(at)), _pointer(np.uintp(0)))
-        distance[k] = ray[8]
+        o, d = origins[k], directions[k]
+        distance[k] = shoot_one(scene, ray, o[0], o[1], o[2], d[0], d[1], d[2])
         face[k] = -1 if words[17] == NO_FACE else np.int32(words[17])

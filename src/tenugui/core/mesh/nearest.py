@@ -14,8 +14,10 @@ from .distance import nearest_on
 from .mesh import Mesh
 
 F8 = NDArray[np.float64]
+F4 = NDArray[np.float32]
 I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
+Tree = tuple[F8, int, int, F8, F8]
 LEAF = 4
 """Faces in a box of the lowest level."""
 BITS = 20
@@ -149,28 +151,91 @@ def _room(
 
 
 @njit()
+def rod_keeps_off(
+    ax: float,
+    ay: float,
+    az: float,
+    bx: float,
+    by: float,
+    bz: float,
+    first: float,
+    last: float,
+    corners: F8,
+    faces: int,
+    leaves: int,
+    low: F8,
+    high: F8,
+) -> bool:
+    """Whether a rod from a to b, `first` thick there and `last` here, keeps off: it is walked in steps that its distance allows (sphere tracing, cf. Hart 1996)."""
+    x, y, z = bx - ax, by - ay, bz - az
+    length = np.sqrt(x * x + y * y + z * z)
+    begins = first if length > 1e-6 else max(first, last)
+    grows = (last - first) / length if length > 1e-6 else 0.0
+    along = 0.0
+    while True:
+        share = along / length if length > 0 else 0.0
+        here = begins + grows * along
+        px, py, pz = ax + share * x, ay + share * y, az + share * z
+        room = _room(px, py, pz, corners, faces, leaves, low, high, here, here + LOOKS_MM) - here
+        if room < 0:
+            return False
+        if along >= length:
+            return True
+        along = min(length, along + max(room / (1 + abs(grows)), STEP_MM))
+
+
+@njit()
 def _keeps_off(
     start: F8, end: F8, thick: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, gap: float, ways: B1
 ) -> None:
-    """Which rods keep off: each is walked in steps that its distance allows (sphere tracing, cf. Hart 1996)."""
     for i in range(len(start)):
-        x, y, z = end[i, 0] - start[i, 0], end[i, 1] - start[i, 1], end[i, 2] - start[i, 2]
-        length = np.sqrt(x * x + y * y + z * z)
-        begins = thick[i, 0] if length > 1e-6 else max(thick[i, 0], thick[i, 1])
-        grows = (thick[i, 1] - thick[i, 0]) / length if length > 1e-6 else 0.0
-        ways[i] = True
-        along = 0.0
-        while True:
-            share = along / length if length > 0 else 0.0
-            here = begins + grows * along + gap
-            px, py, pz = start[i, 0] + share * x, start[i, 1] + share * y, start[i, 2] + share * z
-            room = _room(px, py, pz, corners, faces, leaves, low, high, here, here + LOOKS_MM) - here
-            if room < 0:
-                ways[i] = False
-                break
-            if along >= length:
-                break
-            along = min(length, along + max(room / (1 + abs(grows)), STEP_MM))
+        a, b = start[i], end[i]
+        ways[i] = rod_keeps_off(
+            a[0], a[1], a[2], b[0], b[1], b[2], thick[i, 0] + gap, thick[i, 1] + gap, corners, faces, leaves, low, high
+        )
+
+
+MOST_ROOM_MM = 2.5
+"""Nothing farther off is told apart in a table."""
+BLOCK = 4
+SHARE = 0.8
+"""What is farther off than is asked exactly is told to this share."""
+
+
+@njit()
+def _at_least(
+    px: float, py: float, pz: float, corners: F8, faces: int, leaves: int, low: F8, high: F8, near: float, exact: float
+) -> float:
+    """Distance of the surface from a point between `near` and `exact`; nearer than that any such distance, beyond it a bound that is no less than SHARE of it."""
+    nodes, aways = np.empty(DEEPEST, np.int64), np.empty(DEEPEST)
+    best = MOST_ROOM_MM * MOST_ROOM_MM
+    bound = max(min(best, exact * exact), best * SHARE * SHARE)
+    nodes[0], aways[0] = 1, _away(px, py, pz, low, high, 1)
+    top = 1
+    while top:
+        top -= 1
+        node = nodes[top]
+        if aways[top] >= bound:
+            continue
+        if node >= leaves:
+            for f in range(LEAF * (node - leaves), min(LEAF * (node - leaves + 1), faces)):
+                u, v, w = nearest_on(px, py, pz, corners, 3 * f, 3 * f + 1, 3 * f + 2)
+                best = min(best, (px - u) ** 2 + (py - v) ** 2 + (pz - w) ** 2)
+            if best < near * near:
+                return np.sqrt(best)
+            bound = max(min(best, exact * exact), best * SHARE * SHARE)
+            continue
+        one, other = 2 * node, 2 * node + 1
+        a, b = _away(px, py, pz, low, high, one), _away(px, py, pz, low, high, other)
+        if a < b:  # the nearer one is looked into first
+            one, other, a, b = other, one, b, a
+        if a < bound:
+            nodes[top], aways[top] = one, a
+            top += 1
+        if b < bound:
+            nodes[top], aways[top] = other, b
+            top += 1
+    return np.sqrt(bound)
 
 
 @njit()
@@ -179,6 +244,44 @@ def _rooms(
 ) -> None:
     for i in range(first, last):
         far[i] = _room(points[i, 0], points[i, 1], points[i, 2], corners, faces, leaves, low, high, 0.0, most)
+
+
+@njit()
+def _table(
+    room: F4,
+    known: B1,
+    origin: F8,
+    step: F8,
+    corners: F8,
+    faces: int,
+    leaves: int,
+    low: F8,
+    high: F8,
+    near: float,
+    exact: float,
+    first: int,
+    last: int,
+) -> None:
+    """The rooms of the cells (z, y, x) of some levels that are not `known`: asked for only where those beside do not tell that they are `exact` or more."""
+    _, rows, columns = room.shape
+    for k in range(first, last):
+        for j in range(rows):
+            for i in range(columns):
+                if known[k, j, i]:
+                    continue
+                least = 0.0
+                if i > 0:
+                    least = max(least, room[k, j, i - 1] - step[0])
+                if i + 1 < columns and known[k, j, i + 1]:
+                    least = max(least, room[k, j, i + 1] - step[0])
+                if j > 0:
+                    least = max(least, room[k, j - 1, i] - step[1])
+                if k > first:
+                    least = max(least, room[k - 1, j, i] - step[2])
+                if least < exact:
+                    x, y, z = origin[0] + i * step[0], origin[1] + j * step[1], origin[2] + k * step[2]
+                    least = _at_least(x, y, z, corners, faces, leaves, low, high, near, exact)
+                room[k, j, i] = least
 
 
 class Nearest:
@@ -191,11 +294,13 @@ class Nearest:
         place = np.empty(len(middles), np.uint64)
         _along(middles, lower, (2**BITS - 1) / wide, place)
         order = np.argsort(place, kind="stable")
-        self._corners = np.ascontiguousarray(mesh.vertices[mesh.faces[order]].reshape(-1, 3))
-        self._faces = len(order)
-        self._leaves = 1 << max(0, int(np.ceil(np.log2(-(-len(order) // LEAF)))))
-        self._low, self._high = np.empty((2 * self._leaves, 3)), np.empty((2 * self._leaves, 3))
-        _boxes(self._corners, self._faces, self._leaves, self._low, self._high)
+        corners = np.ascontiguousarray(mesh.vertices[mesh.faces[order]].reshape(-1, 3))
+        faces = len(order)
+        leaves = 1 << max(0, int(np.ceil(np.log2(-(-len(order) // LEAF)))))
+        low, high = np.empty((2 * leaves, 3)), np.empty((2 * leaves, 3))
+        _boxes(corners, faces, leaves, low, high)
+        self.tree: Tree = (corners, faces, leaves, low, high)
+        """What compiled loops are given."""
 
     def of(self, points: F8) -> tuple[F8, F8]:
         """The nearest point (n, 3) of the surface to each of points (n, 3), and its distance (n,) in mm."""
@@ -204,9 +309,7 @@ class Nearest:
         if not len(given):
             return out, far
         both_cores(
-            lambda a, b: _search(
-                given, self._corners, self._faces, self._leaves, self._low, self._high, a, b, out, far
-            ),
+            lambda a, b: _search(given, *self.tree, a, b, out, far),
             stretches(len(given)),
         )
         return out, far
@@ -215,16 +318,32 @@ class Nearest:
         """How far the surface is from each of points (n, 3), mm; `most` where it is farther, which is told quickly."""
         given = np.ascontiguousarray(points, float).reshape(-1, 3)
         far = np.empty(len(given))
-        tree = (self._corners, self._faces, self._leaves, self._low, self._high)
-        both_cores(lambda a, b: _rooms(given, *tree, most, a, b, far), stretches(len(given)) or [(0, 0)])
+        both_cores(lambda a, b: _rooms(given, *self.tree, most, a, b, far), stretches(len(given)) or [(0, 0)])
         return far
+
+    def table(self, origin: F8, step: F8, shape: tuple[int, int, int], near: float, exact: float) -> F4:
+        """How far the surface is at least from every point (z, y, x) of a grid that starts at `origin`, mm: just so far where it is between `near` and `exact`,
+        MOST_ROOM_MM at most. Blocks of points that lie farther off are told by their middle.
+        """
+        axes = [origin[c] + step[c] * np.arange(n) for c, n in zip((2, 1, 0), shape, strict=True)]
+        ends = [(v[::BLOCK], v[np.minimum(np.arange(BLOCK - 1, len(v) + BLOCK - 1, BLOCK), len(v) - 1)]) for v in axes]
+        middles = [(a + b) / 2 for a, b in (end for end in ends)]
+        half = float(np.linalg.norm([(BLOCK - 1) / 2 * s for s in step])) + MOST_ROOM_MM
+        at = np.stack(
+            np.meshgrid(*(m[: -(-n // BLOCK)] for m, n in zip(middles, shape, strict=True)), indexing="ij"), axis=-1
+        )
+        far = self.rooms(at.reshape(-1, 3)[:, ::-1], half).reshape(at.shape[:3]) >= half
+        known = far.repeat(BLOCK, 0).repeat(BLOCK, 1).repeat(BLOCK, 2)[: shape[0], : shape[1], : shape[2]]
+        known, room = np.ascontiguousarray(known), np.full(shape, MOST_ROOM_MM, np.float32)
+        both_cores(lambda a, b: _table(room, known, origin, step, *self.tree, near, exact, a, b), stretches(shape[0]))
+        return room
 
     def keeps_off(self, starts: F8, ends: F8, radii: F8, gap: float) -> B1:
         """Whether round rods from starts to ends (n, 3), of the radii (n, 2) there, keep `gap` mm off the surface everywhere, to within half of STEP_MM."""
         a, b = (np.ascontiguousarray(p, float).reshape(-1, 3) for p in (starts, ends))
         found = np.empty(len(a), np.bool_)
         thick = np.ascontiguousarray(np.broadcast_to(np.asarray(radii, float), (len(a), 2)))
-        _keeps_off(a, b, thick, self._corners, self._faces, self._leaves, self._low, self._high, gap, found)
+        _keeps_off(a, b, thick, *self.tree, gap, found)
         return found
 
 

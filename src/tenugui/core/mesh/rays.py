@@ -20,6 +20,11 @@ class RayMesh:
     def __init__(self, mesh: Mesh) -> None:
         self._scene = Scene(mesh.vertices.astype(np.float32), np.ascontiguousarray(mesh.faces, np.int32))
 
+    @property
+    def address(self) -> int:
+        """The scene as compiled loops are given it, see `embree.shoot_one`."""
+        return self._scene.address
+
     def shot(
         self, origins: NDArray[np.float32], directions: NDArray[np.float32]
     ) -> tuple[NDArray[np.float32], NDArray[np.int32]]:

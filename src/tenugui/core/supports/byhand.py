@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from .around import Around
 from .demand import Demand
-from .route import CLEARANCE_MM, HEADS, SHORTEST_MM, STRUT_DEG, Route, free_down, free_head, free_way, route
+from .heads import CLEARANCE_MM, HEADS, SHORTEST_MM, free_down, free_head
+from .route import STRUT_DEG, Route, free_way, route
 
 if TYPE_CHECKING:
     from .tip import Tip

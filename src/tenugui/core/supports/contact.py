@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..machines import Context, FilamentPrinter
 from .around import Around
 from .body import PRONG_MM, cap_neck, prong_lines
-from .route import CLEARANCE_MM
+from .heads import CLEARANCE_MM
 from .tip import Tip
 
 F8 = NDArray[np.float64]

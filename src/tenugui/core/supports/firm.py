@@ -21,7 +21,7 @@ from scipy.spatial import cKDTree
 
 from ..machines import Context
 from .around import Around
-from .route import CLEARANCE_MM, free_down
+from .heads import CLEARANCE_MM, free_down
 from .tip import Brace, Tip
 
 F8 = NDArray[np.float64]

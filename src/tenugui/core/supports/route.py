@@ -1,8 +1,7 @@
 """From a tip to a foot: a branch on a pillar that stands already, else straight down where the way is free, else a head that leans
 out, else onto the figure.
 
-Rays along the axis and around it sort out most ways, the exact distance of the figure proves the rest. Tips are routed from the highest down, so that
-lower ones find the pillars of higher ones to lean on (cf. Vanek, Galicia, Benes 2014).
+Tips are routed from the highest down, so that lower ones find the pillars of higher ones to lean on (cf. Vanek, Galicia, Benes 2014).
 """
 
 from __future__ import annotations
@@ -12,24 +11,19 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..compiled import njit
 from ..mesh import FAR
 from .around import Around
+from .heads import CLEARANCE_MM, HEADS, PLAIN, SHORTEST_MM, first_heads, free_down, free_head
 from .ways import Ways
 
 F8 = NDArray[np.float64]
-HEAD_MM = (2.0, 3.5, 6.0, 10.0, 15.0)
-LEANS_DEG = (0.0, 15.0, 30.0, 42.0)
-"""Prior: a head that leans farther than about 45° from the vertical is itself an overhang."""
-CLEARANCE_MM = 0.35
-SHORTEST_MM = 0.25
-NARROWS = (0.4, 0.75)
-"""Shares of a head's length up to which it keeps its whole clearance, and up to which it keeps off at all."""
-CONTACT_MM = 0.18
-"""Radius of the usual tip."""
 BRANCH_MM = 3.5
 """Prior: how far from its pillar a branch may reach."""
 BRANCH_SLOPE = 1.0
 """Prior: run over rise of a branch, 45°."""
+BRANCH_RISE_MM = 0.8
+PILLARS_TRIED = 3
 
 
 @dataclass(frozen=True)
@@ -46,91 +40,13 @@ class Route:
     square: bool = False
 
 
-RAYS_MM = 0.8
-"""Distance between the rays that search a column for what stands in it."""
 BLOCK_NECK_MM = 1.2
 """Prior: height between the top of a block and the figure, bridged by necks."""
-
-
-def ring(radius: float) -> F8:
-    """The axis and rings around it out to `radius`, (n, 3): no thicker gap than about RAYS_MM, so that no rod slips between the rays."""
-    points = [np.zeros((1, 3))]
-    rings = max(1, round(radius / RAYS_MM))
-    for k in range(1, rings + 1):
-        r = radius * k / rings
-        sides = 8 * max(1, round(2 * np.pi * r / RAYS_MM / 8))
-        angle = np.arange(sides) * 2 * np.pi / sides
-        points.append(np.stack([r * np.cos(angle), r * np.sin(angle), np.zeros(sides)], axis=1))
-    return np.concatenate(points)
-
-
-def _rings(radius: F8) -> F8:
-    """`ring` for each radius (n,), scaled from that of the largest: (n, rays, 3), the axis first."""
-    most = float(radius.max())
-    return np.asarray(radius[:, None, None] * (ring(most) / most))
-
-
-def free_down(rays: Around, joints: F8, radius: float | F8, floor: float) -> NDArray[np.bool_]:
-    """Whether a vertical pillar below each joint (n, 3), of one radius or (n,), keeps clear of the figure down to `floor`."""
-    if not len(joints):
-        return np.zeros(0, np.bool_)
-    around = _rings(np.broadcast_to(np.asarray(radius, float), len(joints)))
-    origins = joints[:, None, :] + around
-    distance, _ = rays.first(origins.reshape(-1, 3), np.array([0.0, 0.0, -1.0]))
-    # What stands on the floor has its underside there: who meets it has come down inside.
-    clear = distance > np.repeat(joints[:, 2] - floor, around.shape[1]) + 1e-3
-    found = np.asarray(clear.reshape(len(joints), -1).all(axis=1))
-    # No rod slips between the rays, and nothing beside comes near.
-    wide = np.broadcast_to(np.asarray(radius, float), len(joints))
-    left = np.flatnonzero(found & (joints[:, 2] > floor + 2 * wide))
-    wide = wide[left]
-    tops, feet = (np.column_stack([joints[left, :2], z]) for z in (joints[left, 2] - wide, floor + wide))
-    found[left] = rays.free(tops, feet, wide, wide)
-    return found
-
-
-def free_head(rays: Around, tips: F8, joints: F8, radius: float | F8) -> NDArray[np.bool_]:
-    """Whether the heads from joint to tip reach their tip and keep off the figure on their way."""
-    found = seen_head(rays, tips, joints, radius)
-    left = np.flatnonzero(found)
-    wide = np.broadcast_to(np.asarray(radius, float), len(joints))[left]
-    found[left] = proved_head(rays, tips[left], joints[left], wide)
-    return found
-
-
-def proved_head(rays: Around, tips: F8, joints: F8, wide: F8) -> NDArray[np.bool_]:
-    """Whether heads keep off by exact distances: the cone its whole clearance for the first part of its way, and less the nearer it comes to its contact."""
-    way = tips - joints
-    mid, near = (joints + share * way for share in NARROWS)
-    at_mid = (1 - NARROWS[0]) * (wide - CLEARANCE_MM) + NARROWS[0] * CONTACT_MM + CLEARANCE_MM
-    at_near = (1 - NARROWS[1]) * (wide - CLEARANCE_MM) + NARROWS[1] * CONTACT_MM
-    return rays.free(joints, mid, wide, at_mid) & rays.free(mid, near, at_mid, at_near)
-
-
-def seen_head(rays: Around, tips: F8, joints: F8, radius: float | F8) -> NDArray[np.bool_]:
-    """Whether the heads from joint to tip reach their tip by rays: the axis up to just below it, the ring up to where the cone has narrowed."""
-    if not len(joints):
-        return np.zeros(0, np.bool_)
-    around = _rings(np.broadcast_to(np.asarray(radius, float), len(joints)))[:, 1:]
-    way = tips - joints
-    length = np.linalg.norm(way, axis=1)
-    axis = way / length[:, None]
-    distance, _ = rays.first(joints, axis)
-    axis_free = distance >= length - 0.12
-    origins = joints[:, None, :] + around
-    distance, _ = rays.first(origins.reshape(-1, 3), np.repeat(axis, around.shape[1], axis=0))
-    ring_free = (distance.reshape(len(joints), -1) >= (length * 0.55)[:, None]).all(axis=1)
-    return np.asarray(axis_free & ring_free)
 
 
 def free_way(rays: Around, a: F8, b: F8, radius: float) -> bool:
     """Whether a strut from a to b keeps clear of the figure over its whole length."""
     return bool(rays.free(a[None], b[None], radius, radius)[0])
-
-
-OPTIONS = sorted(
-    (h * (1 + lean / 90), h, lean, a) for h in HEAD_MM for lean in LEANS_DEG for a in (range(12) if lean else range(1))
-)
 
 
 def route(
@@ -145,14 +61,13 @@ def route(
     for k, pillar in enumerate(pillars):
         tops[k], feet[k] = pillar.joints[1], pillar.joints[0]
     many = len(pillars)
-    plain = _plain_heads(rays, tips, radii + CLEARANCE_MM, floor)
+    heads, _ = first_heads(rays, tips, radii + CLEARANCE_MM, floor)
     for i in np.argsort(-tips[:, 2], kind="stable"):
-        radius = float(radii[i]) + CLEARANCE_MM
-        alone = not np.isnan(plain[i, 0])
+        radius, head = float(radii[i]) + CLEARANCE_MM, int(heads[i])
+        alone = 0 <= head < PLAIN
         way = None if upright and alone else _branch(rays, tips[i], tops[:many], feet[:many], radius)
-        if way is None and alone:
-            way = Route(np.array([[plain[i, 0], plain[i, 1], floor], plain[i], tips[i]]), "plate")
-        way = way or _leaning(rays, tips[i], radius, floor) or bent(rays, tips[i], radius, floor)
+        if way is None:
+            way = _led(tips[i], head, floor) if head >= 0 else bent(rays, tips[i], radius, floor)
         way = way or slim(rays, tips[i], radius, floor) or short_or_on_model(rays, tips[i], floor)
         found[int(i)] = way
         if way.on == "plate" and not way.branch:
@@ -167,19 +82,6 @@ FOOT_Z_MM = 0.25
 def room_for_feet(rays: Around, feet: F8) -> F8:
     """How far in mm a foot at each of these places (n, 3) may reach on the plate before it comes within CLEARANCE_MM of the figure."""
     return np.asarray(rays.near.of(feet + [0.0, 0.0, FOOT_Z_MM])[1] - CLEARANCE_MM)
-
-
-def _plain_heads(rays: Around, tips: F8, radii: F8, floor: float) -> F8:
-    """The joint (n, 3) of the first of the two cheapest heads that goes down to the plate, nan where neither does; all tips at once."""
-    found = np.full((len(tips), 3), np.nan)
-    for offer in HEADS[:2]:
-        left = np.flatnonzero(np.isnan(found[:, 0]) & (tips[:, 2] + offer[2] > floor + SHORTEST_MM))
-        joints = tips[left] + offer
-        free = free_down(rays, joints, radii[left], floor)
-        left, joints = left[free], joints[free]
-        free = free_head(rays, tips[left], joints, radii[left])
-        found[left[free]] = joints[free]
-    return found
 
 
 def columns(rays: Around, tips: F8, radii: F8, floor: float, side: float, neck: float = BLOCK_NECK_MM) -> list[Route]:
@@ -203,42 +105,43 @@ def columns(rays: Around, tips: F8, radii: F8, floor: float, side: float, neck: 
     return found
 
 
+@njit()
+def _starts(tip: F8, tops: F8, feet: F8, found: F8) -> int:
+    """Where a branch to a tip may start on the nearest pillars, the nearest first, into `found`; how many such places there are, at most its length."""
+    many, aways = 0, np.empty(len(found))
+    for k in range(len(tops)):
+        away = np.hypot(tops[k, 0] - tip[0], tops[k, 1] - tip[1])
+        if away >= BRANCH_MM:
+            continue
+        z = min(tip[2] - max(away / BRANCH_SLOPE, BRANCH_RISE_MM), tops[k, 2])
+        if z <= feet[k, 2] + BRANCH_RISE_MM or tip[2] - z >= 1.5 * BRANCH_MM:
+            continue
+        at = many
+        while at > 0 and aways[at - 1] > away:
+            at -= 1
+        if at == len(found):
+            continue
+        many = min(many + 1, len(found))
+        for j in range(many - 1, at, -1):
+            aways[j], found[j] = aways[j - 1], found[j - 1]
+        aways[at] = away
+        found[at, 0], found[at, 1], found[at, 2] = tops[k, 0], tops[k, 1], z
+    return many
+
+
 def _branch(rays: Around, tip: F8, tops: F8, feet: F8, radius: float) -> Route | None:
     """A head from the nearest pillar that stands close enough below the tip; pillars by their upper and lower ends (n, 3)."""
-    if not len(tops):
-        return None
-    away = np.hypot(tops[:, 0] - tip[0], tops[:, 1] - tip[1])
-    near = np.flatnonzero(away < BRANCH_MM)
-    if not len(near):
-        return None
-    away, tops, feet = away[near], tops[near], feet[near]
-    z = np.minimum(tip[2] - np.maximum(away / BRANCH_SLOPE, 0.8), tops[:, 2])
-    usable = np.flatnonzero((z > feet[:, 2] + 0.8) & (tip[2] - z < 1.5 * BRANCH_MM))
-    nearest = usable[np.argsort(away[usable])][:3]
-    starts = np.column_stack([tops[nearest, :2], z[nearest]])
-    free = np.flatnonzero(free_head(rays, np.broadcast_to(tip, starts.shape), starts, radius * 0.7))
-    return Route(np.array([starts[free[0]], tip]), "plate", branch=True) if len(free) else None
+    found = np.empty((PILLARS_TRIED, 3))
+    for start in found[: _starts(tip, tops, feet, found)]:
+        if free_head(rays, tip[None], start[None], radius * 0.7)[0]:
+            return Route(np.array([start, tip]), "plate", branch=True)
+    return None
 
 
-def _heads() -> F8:
-    """Every offered head as the offset of its joint from the tip, the cheapest first."""
-    rows = []
-    for _, head, lean, a in OPTIONS:
-        tilt, turn = np.radians(lean), a * np.pi / 6
-        rows.append([head * np.sin(tilt) * np.cos(turn), head * np.sin(tilt) * np.sin(turn), -head * np.cos(tilt)])
-    return np.array(rows)
-
-
-HEADS = _heads()
-
-
-def _leaning(rays: Around, tip: F8, radius: float, floor: float) -> Route | None:
-    """The shortest of the longer and leaning heads whose pillar reaches the plate."""
-    joints = tip + HEADS[2:]
-    joints = joints[joints[:, 2] > floor + SHORTEST_MM]
-    joints = joints[free_down(rays, joints, radius, floor)]
-    joints = joints[free_head(rays, np.broadcast_to(tip, joints.shape), joints, radius)]
-    return Route(np.array([[joints[0, 0], joints[0, 1], floor], joints[0], tip]), "plate") if len(joints) else None
+def _led(tip: F8, head: int, floor: float) -> Route:
+    """A pillar straight up from the floor, and one of HEADS on it."""
+    joint = tip + HEADS[head]
+    return Route(np.array([[joint[0], joint[1], floor], joint, tip]), "plate")
 
 
 STRUT_DEG = 42.0
@@ -297,7 +200,8 @@ def slim(rays: Around, tip: F8, radius: float, floor: float) -> Route | None:
     thin = SLIM_MM + CLEARANCE_MM
     if radius <= thin:
         return None
-    way = _leaning(rays, tip, thin, floor) or bent(rays, tip, thin, floor)
+    head = int(first_heads(rays, tip[None], thin, floor)[0][0])
+    way = _led(tip, head, floor) if head >= 0 else bent(rays, tip, thin, floor)
     return None if way is None else Route(way.joints, way.on, radii=np.full(len(way.joints) - 1, SLIM_MM))
 
 

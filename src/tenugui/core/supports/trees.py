@@ -16,19 +16,8 @@ from numpy.typing import NDArray
 
 from ..compiled import njit
 from .around import Around
-from .route import (
-    CLEARANCE_MM,
-    HEADS,
-    SHORTEST_MM,
-    Route,
-    bent,
-    free_down,
-    free_way,
-    proved_head,
-    seen_head,
-    short_or_on_model,
-    slim,
-)
+from .heads import CLEARANCE_MM, HEADS, first_heads, free_down
+from .route import Route, bent, free_way, short_or_on_model, slim
 
 F8 = NDArray[np.float64]
 REACH_MM = 22.0
@@ -38,8 +27,6 @@ LOWEST_MM = 1.5
 WIDEST_MM = 2.0
 """Prior: radius beyond which a trunk grows no thicker."""
 PARTNERS = 5
-AT_ONCE = 6
-"""Heads that are proved together, the cheapest first."""
 
 
 @dataclass(frozen=True)
@@ -105,13 +92,14 @@ def grow(rays: Around, tips: F8, radii: F8, floor: float) -> list[Route]:
         nodes[key] = node
         heapq.heappush(heap, (-float(node.at[2]), key))
 
+    grounded, hanging = first_heads(rays, tips, radii + CLEARANCE_MM, floor)
     for i, tip in enumerate(tips):
         chains[i], widths[i] = [tip], []
-        joint, free = _first_joint(rays, tip, float(radii[i]), floor)
-        if joint is None:
+        head = int(grounded[i] if grounded[i] >= 0 else hanging[i])
+        if head < 0:
             done[i] = slim(rays, tip, float(radii[i]) + CLEARANCE_MM, floor) or short_or_on_model(rays, tip, floor)
         else:
-            hang(Node(joint, float(radii[i]), 1, i, free))
+            hang(Node(tip + HEADS[head], float(radii[i]), 1, i, bool(grounded[i] >= 0)))
     while heap:
         _, key = heapq.heappop(heap)
         if key not in nodes:
@@ -145,24 +133,6 @@ def _closed(chain: list[F8], widths: list[float], branch: bool = False) -> Route
             joints.append(point)
             radii.append(radius)
     return Route(np.array(joints[::-1]), "plate", branch, np.array(radii[:0:-1]))
-
-
-def _first_joint(rays: Around, tip: F8, radius: float, floor: float) -> tuple[F8 | None, bool]:
-    """Lower end of the cheapest free head, rather one above free ground."""
-    wide = radius + CLEARANCE_MM
-    joints = tip + HEADS
-    joints = joints[joints[:, 2] > floor + SHORTEST_MM]
-    joints = joints[seen_head(rays, np.broadcast_to(tip, joints.shape), joints, wide)]
-    first = None
-    for k in range(0, len(joints), AT_ONCE):
-        some = joints[k : k + AT_ONCE]
-        some = some[proved_head(rays, np.broadcast_to(tip, some.shape), some, np.full(len(some), wide))]
-        ground = free_down(rays, some, wide, floor)
-        if ground.any():
-            return some[np.argmax(ground)], True
-        if first is None and len(some):
-            first = some[0]
-    return first, False
 
 
 def _partner(rays: Around, node: Node, nodes: dict[int, Node], floor: float) -> tuple[int, F8, float] | None:

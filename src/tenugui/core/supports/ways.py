@@ -7,6 +7,7 @@ exact distances, and straightened where they allow.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,9 +26,10 @@ BEYOND_MM = 8.0
 """Ways may lead so far around the figure."""
 STRAIGHT, LEANING, NONE = 5, 8, 2**30
 """What a stretch costs: straight is firmer. Of ways that cost the same the one that leans high up is taken, and stands straight below."""
-WIDEST_MM = 4.0
-"""No pillar with its clearance is wider: what is farther off is free."""
-BLOCK = 4
+NEAR_MM, EXACT_MM = 0.6, 1.4
+"""No rod with its clearance is slimmer, and hardly any wider: between these a table is exact."""
+WIDER_MM = 0.05
+"""Radii are taken up to the next of these steps: a table is read for each."""
 MOST_CELLS = 6_000_000
 """A table of a larger figure has wider cells."""
 
@@ -61,25 +63,12 @@ def table_of(figure: Mesh) -> Table:
         cells = float(np.prod(wide / np.array([ASIDE_MM, ASIDE_MM, UP_MM])))
         coarse = max(1.0, (cells / MOST_CELLS) ** (1 / 3))
         aside, up = ASIDE_MM * coarse, UP_MM * coarse
-        x, y = (np.arange(low[k] - BEYOND_MM, high[k] + BEYOND_MM + aside, aside) for k in (0, 1))
-        z = np.arange(up / 2, high[2] + up, up)
-        held = Table(_rooms(figure, x, y, z), np.array([x[0], y[0], z[0]]), aside, up)
+        step = np.array([aside, aside, up])
+        origin = np.array([low[0] - BEYOND_MM, low[1] - BEYOND_MM, up / 2])
+        nx, ny, nz = (int(n) for n in np.ceil((wide + [aside, aside, up]) / step))
+        held = Table(nearest_of(figure).table(origin, step, (nz, ny, nx), NEAR_MM, EXACT_MM), origin, aside, up)
         figure.__dict__["_table"] = held
     return held
-
-
-def _rooms(figure: Mesh, x: F8, y: F8, z: F8) -> F4:
-    """Distance of the surface from the middle of every cell (z, y, x), WIDEST_MM where it is farther. Blocks of cells that lie farther off are told by one."""
-    near, shape = nearest_of(figure), (len(z), len(y), len(x))
-    blocks = [v[::BLOCK] + (v[min(BLOCK, len(v)) - 1] - v[0]) / 2 for v in (z, y, x)]
-    half = float(np.linalg.norm([(v[min(BLOCK, len(v)) - 1] - v[0]) / 2 for v in (z, y, x)]))
-    at = np.stack(np.meshgrid(*blocks, indexing="ij"), axis=-1)
-    far = near.rooms(at.reshape(-1, 3)[:, ::-1], WIDEST_MM + half).reshape(at.shape[:3]) >= WIDEST_MM + half
-    wide = far.repeat(BLOCK, 0).repeat(BLOCK, 1).repeat(BLOCK, 2)[: shape[0], : shape[1], : shape[2]]
-    found = np.full(shape, WIDEST_MM, np.float32)
-    k, j, i = np.nonzero(~wide)
-    found[k, j, i] = near.rooms(np.column_stack([x[i], y[j], z[k]]), WIDEST_MM)
-    return found
 
 
 @njit()
@@ -117,13 +106,13 @@ class Ways:
 
     @classmethod
     def of(cls, figure: Mesh, wide: float) -> Ways:
-        """Of a figure, for rods of radius `wide` with what they keep clear; kept with it, to a hundredth of a mm."""
+        """Of a figure, for rods of radius `wide` with what they keep clear; kept with it, to WIDER_MM."""
         held: dict[int, Ways] = figure.__dict__.setdefault("_ways", {})
-        key = round(wide * 100)
+        key = math.ceil(wide / WIDER_MM - 1e-9)
         if key not in held:
             table = table_of(figure)
             cost, come = np.empty(table.room.shape, np.int32), np.zeros(table.room.shape, np.int8)
-            _rise(table.room, key / 100, cost, come)
+            _rise(table.room, key * WIDER_MM, cost, come)
             held[key] = cls(table, cost, come)
         return held[key]
 
