@@ -23,8 +23,8 @@ CLINGS_MM = {"resin": 0.25, "filament": 1.0}
 BRIDGE_MM = 2.5
 """Prior: the span a filament printer lays between two tips."""
 PITCH_LIMITS_MM = (1.0, 5.0)
-"""Priors: closer than the first the tips grow together; farther than the second nothing is held locally at the usual risk, an area that a tip may hold
-grows as its safety falls."""
+"""Priors: closer than the first the tips grow together; farther than the second nothing is held locally at the usual risk; it grows as load and
+accepted sag both ease."""
 USUAL_RISK = 0.05
 """Prior: the accepted chance at which priors of tips and spans are stated."""
 USUAL_TIP_MM = 0.35
@@ -94,7 +94,7 @@ class ResinManner:
         """
         factor, material = safety_factor(risk), self.context.material
         low, high = PITCH_LIMITS_MM
-        high *= math.sqrt(safety_factor(USUAL_RISK) / factor)
+        high *= safety_factor(USUAL_RISK) / factor
         pressure = self.printer.peel_kpa * 1e-3
         load = math.sqrt(material.green_strength_mpa * math.pi * tip_mm**2 / 4 / (pressure * factor))
         thick = self.context.height + CURES_ON_MM
@@ -128,11 +128,12 @@ class FilamentManner:
         return max(3 * self.printer.line_mm, length / 25)
 
     def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
-        """The bridged span, a prior, divided by the root of the safety factor over the usual one: sag grows with the square of a span and more. On a slope
-        where a line still rests in part on the one below it opens, up to its bound where just so much rests as holds.
+        """The bridged span, a prior, divided by the safety factor over the usual one: a strand sags by its load and the square of its span, and the factor
+        multiplies the load and divides the sag that is accepted, as on resin. On a slope where a line still rests in part on the one below it opens, up to
+        its bound where just so much rests as holds.
         """
         low, high = PITCH_LIMITS_MM
-        flat = min(max(BRIDGE_MM * math.sqrt(safety_factor(USUAL_RISK) / safety_factor(risk)), low), high)
+        flat = min(max(BRIDGE_MM * safety_factor(USUAL_RISK) / safety_factor(risk), low), high)
         step = self.context.height / max(math.tan(slope), 1e-9) if slope < math.pi / 2 else 0.0
         line, holds = self.printer.line_mm, self.context.reach
         rests = (line - step) / max(line - holds, 1e-9)

@@ -192,17 +192,28 @@ def _joins(rays: Around, a: F8, b: F8, radius: float) -> bool:
     return drop > 0 and run <= drop * MOST_LEAN + 1e-9 and free_way(rays, a, b, radius)
 
 
-SLIM_MM = 0.25
+SLIM_MM, SLIM_TALL_MM = 0.25, 14.0
+"""Radius of the slimmest pillar, and (a prior) up to which height it stands: a taller one sways by more than a mm."""
+
+
+def slimmest(length: float) -> float:
+    """Radius in mm of the slimmest pillar of a length that sways no farther than that of SLIM_TALL_MM: sway grows with l³ / d⁴.
+
+    >>> slimmest(5.0), slimmest(14.0), round(slimmest(60.0), 2)
+    (0.25, 0.25, 0.74)
+    """
+    return SLIM_MM * max(1.0, length / SLIM_TALL_MM) ** 0.75
 
 
 def slim(rays: Around, tip: F8, radius: float, floor: float) -> Route | None:
-    """A way for a pillar as slim as a cutter's, where none is free for one of `radius`."""
-    thin = SLIM_MM + CLEARANCE_MM
+    """A way for a pillar as slim as may stand, where none is free for one of `radius` with its clearance."""
+    own = slimmest(float(tip[2]) - floor)
+    thin = own + CLEARANCE_MM
     if radius <= thin:
         return None
     head = int(first_heads(rays, tip[None], thin, floor)[0][0])
     way = _led(tip, head, floor) if head >= 0 else bent(rays, tip, thin, floor)
-    return None if way is None else Route(way.joints, way.on, radii=np.full(len(way.joints) - 1, SLIM_MM))
+    return None if way is None else Route(way.joints, way.on, radii=np.full(len(way.joints) - 1, own))
 
 
 def short_or_on_model(rays: Around, tip: F8, floor: float) -> Route:
