@@ -15,6 +15,7 @@ from tenugui.core.machines.cautions import cautions
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.supports import manner_of, safety_factor
 from tenugui.core.supports.around import Around
+from tenugui.core.supports.columns import RAYS_MM, columns, ring
 from tenugui.core.supports.heads import CLEARANCE_MM, HEADS, SHORTEST_MM, first_heads, free_down, free_head
 from tenugui.core.supports.route import route, short_or_on_model
 from tenugui.core.supports.solids import raft, tube
@@ -84,6 +85,25 @@ def test_the_first_free_head_is_the_first_of_those_that_are_free_each_by_itself(
             shaft = np.linspace(joint - [0, 0, 0.7], [joint[0], joint[1], 0.7], max(2, int(joint[2] * 10)))
             if joint[2] > 1.4:
                 assert around.near.of(shaft)[1].min() >= 0.7 - 0.051
+
+
+@given(st.floats(0.1, 8))
+def test_no_rod_thicker_than_the_rays_are_apart_slips_between_them(radius: float) -> None:
+    rays = ring(radius)[:, :2]
+    assert np.linalg.norm(rays, axis=1).max() == pytest.approx(radius)
+    turn = np.linspace(0, 2 * np.pi, 60)
+    for share in (0.2, 0.5, 0.8, 1.0):
+        asked = share * radius * np.stack([np.cos(turn), np.sin(turn)], axis=1)
+        gap = np.linalg.norm(asked[:, None] - rays, axis=2).min(axis=1).max()
+        assert gap <= max(0.75 * RAYS_MM, radius * 0.75) + 1e-9
+
+
+def test_a_flat_top_keeps_its_corners_out_of_what_rises_beside_it() -> None:
+    """A step that begins just below the top: a round end would pass it by, a square one would cut in."""
+    around = Around.of(Mesh.joined([box((3.5, 0, 9.6), (3, 9, 0.6)), box((0, 0, 12.2), (10, 9, 2))]))
+    tip = np.array([[0.0, 0.0, 11.2]])
+    assert not columns(around, tip, np.array([0.4]), 0.0, 3.4)[0].square
+    assert columns(around, tip - [3.0, 0, 0], np.array([0.4]), 0.0, 3.4)[0].square
 
 
 def test_a_column_sees_a_rod_that_stands_in_it() -> None:

@@ -21,6 +21,8 @@ TRAVEL, OUTER, INNER, SOLID, SPARSE, SUPPORT, INTERFACE = range(7)
 KINDS = ("travel", "outermost line", "line within", "roof or floor", "sparse fill", "support", "pad under the figure")
 SIMPLE_MM = 0.01
 """Corners of an outline that change it by less are left out."""
+ARC = 32
+"""Sides of a circle where a corner is rounded."""
 SHORTEST_MM = 0.2
 """Lines of infill that are shorter are left out."""
 
@@ -101,15 +103,27 @@ def fill(region: CrossSection, spacing: float, degrees: float, kind: int) -> lis
     return found
 
 
-def rings(region: CrossSection, first: float, pitch: float, count: int) -> tuple[list[Line], CrossSection]:
-    """`count` perimeters inside a region, the outermost's middle `first` mm from its edge; and what is left inside them."""
+@dataclass(frozen=True)
+class Rings:
+    """Perimeters of a region, what is left inside them, and the area that not even the outermost can draw."""
+
+    lines: list[Line]
+    inside: CrossSection
+    lost: float
+
+
+def rings(region: CrossSection, first: float, pitch: float, count: int) -> Rings:
+    """`count` perimeters inside a region, the outermost's middle `first` mm from its edge, each cut in from the one before."""
     found: list[Line] = []
+    inset, lost = region, 0.0
     for k in range(count):
-        inset = region.offset(-(first + k * pitch), JoinType.Round).simplify(SIMPLE_MM)
+        inset = inset.offset(-(pitch if k else first), JoinType.Round, 2.0, ARC).simplify(SIMPLE_MM)
+        if k == 0:
+            lost = max(0.0, region.area() - inset.offset(first, JoinType.Round, 2.0, ARC).area())
         if inset.is_empty():
             break
-        found += [Line(np.asarray(loop, float), OUTER if k == 0 else INNER, True) for loop in inset.to_polygons()]
-    return found, region.offset(-(first + (count - 0.5) * pitch), JoinType.Round)
+        found += [Line(np.asarray(loop, float), INNER if k else OUTER, True) for loop in inset.to_polygons()]
+    return Rings(found, inset.offset(-pitch / 2, JoinType.Round, 2.0, ARC), lost)
 
 
 def ordered(lines: Sequence[Line], at: tuple[float, float], back: bool = True) -> list[Line]:

@@ -17,7 +17,21 @@ from ..errors import CoreError
 from ..machines import FilamentPrinter
 from ..mesh import Mesh
 from ..sections import outlines
-from .lines import INTERFACE, OUTER, SOLID, SPARSE, SUPPORT, TRAVEL, Line, fill, line_mm2, ordered, pitch_of, rings
+from .lines import (
+    INTERFACE,
+    OUTER,
+    SIMPLE_MM,
+    SOLID,
+    SPARSE,
+    SUPPORT,
+    TRAVEL,
+    Line,
+    fill,
+    line_mm2,
+    ordered,
+    pitch_of,
+    rings,
+)
 from .motion import seconds
 
 F8 = NDArray[np.float64]
@@ -77,18 +91,17 @@ def planned(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, heigh
             f"A layer of {height:g} mm cannot be laid by a nozzle of {printer.nozzle_mm:g} mm.",
             remedy=f"Choose one up to {0.8 * printer.nozzle_mm:g} mm.",
         )
-    own = outlines(figure, height)
-    held = [] if supports is None else outlines(supports, height)
+    own = [section.simplify(SIMPLE_MM) for section in outlines(figure, height)]
+    held = [] if supports is None else [section.simplify(SIMPLE_MM) for section in outlines(supports, height)]
     many = max(len(own), len(held))
     own, held = ([*found, *[CrossSection()] * (many - len(found))] for found in (own, held))
     pitch = pitch_of(printer.line_mm, height)
-    inner = [s.offset(-printer.perimeters * pitch, JoinType.Round) if not s.is_empty() else s for s in own]
     covered = _covered(own, max(1, round(printer.roof_mm / height)))
     made: list[tuple[list[Line], float]] = [([], 0.0)] * many
 
     def some(first: int, last: int) -> None:
         for k in range(first, last):
-            made[k] = _lines(own, held, (inner[k], covered[k]), k, printer, height, pitch)
+            made[k] = _lines(own, held, covered[k], k, printer, height, pitch)
 
     both_cores(some, stretches(many))
     return _driven([m[0] for m in made], np.array([m[1] for m in made]), printer, height)
@@ -97,21 +110,18 @@ def planned(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, heigh
 def _lines(
     own: list[CrossSection],
     held: list[CrossSection],
-    within: tuple[CrossSection, CrossSection],
+    covered: CrossSection,
     k: int,
     printer: FilamentPrinter,
     height: float,
     pitch: float,
 ) -> tuple[list[Line], float]:
-    """A layer's lines, and the area that is lost because it is thinner than a line. `within`: what lies inside its perimeters, and what other layers cover."""
+    """A layer's lines, and the area that is lost because it is thinner than a line. `covered`: what other layers cover."""
     section, lines, lost = own[k], list[Line](), 0.0
     turn = 45.0 if k % 2 else -45.0
     if not section.is_empty():
-        walls, _ = rings(section, pitch / 2, pitch, printer.perimeters)
-        lines += walls
-        kept = section.offset(-printer.line_mm / 2, JoinType.Round).offset(printer.line_mm / 2, JoinType.Round)
-        lost = max(0.0, section.area() - kept.area())
-        inside, covered = within
+        walls = rings(section, pitch / 2, pitch, printer.perimeters)
+        lines, lost, inside = list(walls.lines), walls.lost, walls.inside
         lines += fill(inside - covered, pitch, turn, SOLID)
         if printer.infill > 0:
             lines += fill(inside ^ covered, pitch / printer.infill, turn, SPARSE)
@@ -122,7 +132,7 @@ def _lines(
 
 def _covered(own: list[CrossSection], many: int) -> list[CrossSection]:
     """What of each layer lies under and over `many` layers on both sides. Prefixes and suffixes of blocks (van Herk 1992): three cuts a layer."""
-    grown = [s.offset(GROWN_MM, JoinType.Round) if not s.is_empty() else s for s in own]
+    grown = [s.simplify(GROWN_MM).offset(2 * GROWN_MM, JoinType.Miter) if not s.is_empty() else s for s in own]
     padded = [CrossSection()] * many + grown + [CrossSection()] * many
     ahead, behind = list(padded), list(padded)
     for k in range(len(padded)):
@@ -148,9 +158,9 @@ def _supports(
     height: float,
 ) -> list[Line]:
     """One perimeter and sparse lines, side by side where the figure lies closely above."""
-    walls, _ = rings(held, pitch / 2, pitch, 1)
-    lines = [Line(w.points, SUPPORT, True) for w in walls]
-    inside = held.offset(-pitch, JoinType.Round)
+    walls = rings(held, pitch / 2, pitch, 1)
+    lines = [Line(w.points, SUPPORT, True) for w in walls.lines]
+    inside = walls.inside
     gap = int(np.ceil(printer.support_gap_mm / height - 1e-6))
     above = [
         own[j] for j in range(k + 1, min(len(own), k + 1 + gap + printer.interface_layers)) if not own[j].is_empty()

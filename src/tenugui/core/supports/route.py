@@ -40,10 +40,6 @@ class Route:
     square: bool = False
 
 
-BLOCK_NECK_MM = 1.2
-"""Prior: height between the top of a block and the figure, bridged by necks."""
-
-
 def free_way(rays: Around, a: F8, b: F8, radius: float) -> bool:
     """Whether a strut from a to b keeps clear of the figure over its whole length."""
     return bool(rays.free(a[None], b[None], radius, radius)[0])
@@ -82,27 +78,6 @@ FOOT_Z_MM = 0.25
 def room_for_feet(rays: Around, feet: F8) -> F8:
     """How far in mm a foot at each of these places (n, 3) may reach on the plate before it comes within CLEARANCE_MM of the figure."""
     return np.asarray(rays.near.of(feet + [0.0, 0.0, FOOT_Z_MM])[1] - CLEARANCE_MM)
-
-
-def columns(rays: Around, tips: F8, radii: F8, floor: float, side: float, neck: float = BLOCK_NECK_MM) -> list[Route]:
-    """Tips (n, 3) on square columns of the given side that fuse to blocks where they overlap, up to a `neck` below each; pillars where a column has no room."""
-    half = side / 2
-    corner = half * np.sqrt(2)
-    tops = tips - np.array([0, 0, neck])
-    free = free_down(rays, tops, corner + CLEARANCE_MM, floor) & (tops[:, 2] > floor + SHORTEST_MM)
-    necks = np.minimum(radii, neck / 3)
-    free &= free_head(rays, tips, tops, necks + CLEARANCE_MM)
-    slim = np.flatnonzero(~free)
-    others = dict(zip(slim.tolist(), route(rays, tips[slim], radii[slim], floor, []), strict=True))
-    found = []
-    for i, tip in enumerate(tips):
-        foot = np.array([tip[0], tip[1], floor])
-        above = tops[i] + np.array([0, 0, 0.05])
-        block = Route(
-            np.array([foot, tops[i], above, tip]), "plate", radii=np.array([corner, corner, necks[i]]), square=True
-        )
-        found.append(block if free[i] else others[i])
-    return found
 
 
 @njit()

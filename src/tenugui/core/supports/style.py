@@ -6,8 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .around import Around
+from .columns import columns
 from .demand import Demand
-from .route import Route, columns, route
+from .route import Route, route
 from .tip import Tip
 from .trees import grow
 
