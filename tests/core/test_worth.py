@@ -114,7 +114,7 @@ def test_the_mean_lean_of_known_shapes() -> None:
 
 def test_a_tip_costs_by_where_it_stands_and_what_it_scars() -> None:
     context = Context.of(HERON, RESIN, 0.02)
-    use = Use(7200.0, np.zeros(1), 1.0, 1.0, 0.4, False)
+    use = Use(7200.0, np.zeros(1), 1.0, 1.0, 0.4, "formula")
     none = held_gift([], np.empty(0), 0.0, [], use, context)
     assert none == Gift(FIXED_MIN["resin"], 2.0, 0.4, 0.0, 0.0)
     one = held_gift([tip(0, 0, 5)], np.ones(1), 0.0, [], use, context)
@@ -138,7 +138,7 @@ def test_chances_go_by_what_they_cost() -> None:
     ]
     lost, part, scars = chances(found)
     assert lost == pytest.approx(1 - 0.9 * 0.8) and part == pytest.approx(0.5) and scars == pytest.approx(1.5)
-    use = Use(3600.0, np.zeros(1), 1.0, 1.0, 0.4, False)
+    use = Use(3600.0, np.zeros(1), 1.0, 1.0, 0.4, "formula")
     gift = held_gift([], np.empty(0), 0.0, found, use, Context.of(KESTREL, FILAMENT))
     assert (gift.lost, gift.part_lost) == (lost, part) and gift.hands_min == pytest.approx(
         FIXED_MIN["filament"] + 1.5 * SCAR_MIN

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..machines import Context, motor_step
-from ..process import Use, process_of
+from ..process import Basis, Use, process_of
 from ..worth import Worth, compared, least
 
 
@@ -26,7 +26,7 @@ class HeightChoice:
     rounding: float
     risk: float
     blemishes: float
-    rough: bool
+    basis: Basis
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ def height_choice(
         rounding=rounding,
         risk=risk,
         blemishes=process_of(context.printer).blemishes(h),
-        rough=use.rough,
+        basis=use.basis,
     )
 
 

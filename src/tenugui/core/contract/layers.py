@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from ..choice import HeightChoice, Heights
+from ..process import Basis
 from .base import Document, Sha
 from .proof import ProofDoc
 from .removal import RemovalDoc
@@ -35,7 +36,7 @@ class HeightDoc(Document):
     rounding_mm: float
     risk: float
     blemishes: float
-    time_is: Literal["formula", "rough estimate"]
+    time_is: Basis
 
 
 class LayersDoc(Document):
@@ -93,7 +94,7 @@ def height_of(c: HeightChoice) -> HeightDoc:
         rounding_mm=c.rounding,
         risk=c.risk,
         blemishes=c.blemishes,
-        time_is="rough estimate" if c.rough else "formula",
+        time_is=c.basis,
     )
 
 

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from ..layers import Island, Proof
 from ..machines import Context, ResinPrinter
-from ..process import Use
+from ..process import Basis, Use
 from ..risk import Hazard, combined
 from ..vat import Peak, peaks
 from .base import Document
@@ -98,7 +98,7 @@ class ProofDoc(Document):
     overhang_area_mm2: float
     volume_mm3: float
     time_s: float
-    time_is: Literal["formula", "rough estimate"]
+    time_is: Basis
     material: MaterialDoc
     risk: float
     risk_is: Literal["prior"] = "prior"
@@ -169,7 +169,7 @@ def proof_document(
         overhang_area_mm2=proof.hang.total,
         volume_mm3=proof.stack.volume(),
         time_s=use.time_s,
-        time_is="rough estimate" if use.rough else "formula",
+        time_is=use.basis,
         material=MaterialDoc(volume_ml=use.volume_ml, mass_g=use.mass_g, cost=use.cost),
         risk=combined(list(hazards)),
         hazards=[hazard_of(h) for h in hazards],

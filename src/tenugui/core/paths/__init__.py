@@ -3,6 +3,7 @@
 from .estimate import FilamentUse, filament_use
 from .gcode import GcodeError, GcodeRead, read_gcode, write_gcode
 from .plan import Path, PathError, planned
+from .sampled import sampled_use
 from .walls import MOST_PERIMETERS, Slopes, Walls, Weakest, cure, necks_of, slopes, solid_share, weakest
 
 __all__ = [
@@ -20,6 +21,7 @@ __all__ = [
     "necks_of",
     "planned",
     "read_gcode",
+    "sampled_use",
     "slopes",
     "solid_share",
     "weakest",

@@ -20,14 +20,14 @@ TRAVEL_SHARE = 0.25
 
 @dataclass(frozen=True)
 class FilamentUse:
-    """Seconds in all and after each layer, volume with waste in ml, mass in g, cost. An estimate: `rough` is always true here."""
+    """Seconds in all and after each layer, volume with waste in ml, mass in g, cost, and mm³ laid down by each layer."""
 
     time_s: float
     clock_s: F8
     volume_ml: float
     mass_g: float
     cost: float
-    rough: bool = True
+    layer_mm3: F8
 
 
 def filament_use(printer: FilamentPrinter, material: Material, height: float, areas: F8, contours: F8) -> FilamentUse:
@@ -48,6 +48,7 @@ def filament_use(printer: FilamentPrinter, material: Material, height: float, ar
     drawn = lines_wall / walls + lines_fill / fills + TRAVEL_SHARE * (lines_wall + lines_fill) / printer.travel_mm_s
     seconds = np.where(areas > 0, np.maximum(drawn, printer.least_layer_s), 0.0) + printer.layer_change_s
     clock = printer.start_s + np.cumsum(seconds)
-    ml = float((wall + roof + sparse).sum() * height / 1000 * (1 + material.waste))
+    laid = (wall + roof + sparse) * height
+    ml = float(laid.sum() / 1000 * (1 + material.waste))
     grams = ml * material.density_g_ml
-    return FilamentUse(float(clock[-1]) if count else 0.0, clock, ml, grams, grams / 1000 * material.cost)
+    return FilamentUse(float(clock[-1]) if count else 0.0, clock, ml, grams, grams / 1000 * material.cost, laid)

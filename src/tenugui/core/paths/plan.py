@@ -78,12 +78,16 @@ class Path:
         """(layers,) seconds of drawing and travel."""
         return np.asarray(np.bincount(self.layer, weights=self.seconds, minlength=self.layers), float)
 
+    def fed_by_layer(self) -> F8:
+        """(layers,) mm³ laid down."""
+        return np.asarray(np.bincount(self.layer, weights=self.fed, minlength=self.layers), float)
 
-def planned(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float) -> Path:
-    """Plan a figure and its supports (as they are printed), in build coordinates. Two cores.
+
+def nozzle_lays(printer: FilamentPrinter, height: float) -> None:
+    """Refuse a layer that the nozzle cannot lay.
 
     Raises:
-        PathError: `bad-height`: a layer that the nozzle cannot lay.
+        PathError: `bad-height`.
     """
     if not 0 < height <= 0.8 * printer.nozzle_mm:
         raise PathError(
@@ -91,33 +95,46 @@ def planned(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, heigh
             f"A layer of {height:g} mm cannot be laid by a nozzle of {printer.nozzle_mm:g} mm.",
             remedy=f"Choose one up to {0.8 * printer.nozzle_mm:g} mm.",
         )
+
+
+def planned(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float) -> Path:
+    """Plan a figure and its supports (as they are printed), in build coordinates. Two cores.
+
+    Raises:
+        PathError: `bad-height`: a layer that the nozzle cannot lay.
+    """
+    nozzle_lays(printer, height)
     own = [section.simplify(SIMPLE_MM) for section in outlines(figure, height)]
     held = [] if supports is None else [section.simplify(SIMPLE_MM) for section in outlines(supports, height)]
     many = max(len(own), len(held))
     own, held = ([*found, *[CrossSection()] * (many - len(found))] for found in (own, held))
     pitch = pitch_of(printer.line_mm, height)
     covered = _covered(own, max(1, round(printer.roof_mm / height)))
+    above = int(np.ceil(printer.support_gap_mm / height - 1e-6)) + printer.interface_layers
     made: list[tuple[list[Line], float]] = [([], 0.0)] * many
 
     def some(first: int, last: int) -> None:
         for k in range(first, last):
-            made[k] = _lines(own, held, covered[k], k, printer, height, pitch)
+            roofs = own[k + 1 : k + 1 + above] if not held[k].is_empty() else []
+            made[k] = lines_of(own[k], held[k], covered[k], roofs, k, printer, pitch)
 
     both_cores(some, stretches(many))
-    return _driven([m[0] for m in made], np.array([m[1] for m in made]), printer, height)
+    return driven([m[0] for m in made], np.array([m[1] for m in made]), printer, height)
 
 
-def _lines(
-    own: list[CrossSection],
-    held: list[CrossSection],
+def lines_of(
+    section: CrossSection,
+    held: CrossSection | None,
     covered: CrossSection,
+    roofs: list[CrossSection],
     k: int,
     printer: FilamentPrinter,
-    height: float,
     pitch: float,
 ) -> tuple[list[Line], float]:
-    """A layer's lines, and the area that is lost because it is thinner than a line. `covered`: what other layers cover."""
-    section, lines, lost = own[k], list[Line](), 0.0
+    """The lines of layer k, and the area that is lost because it is thinner than a line. `held`: its supports; `covered`: what other layers cover;
+    `roofs`: the figure's sections so closely above that supports are closed under them.
+    """
+    lines, lost = list[Line](), 0.0
     turn = 45.0 if k % 2 else -45.0
     if not section.is_empty():
         walls = rings(section, pitch / 2, pitch, printer.perimeters)
@@ -125,14 +142,19 @@ def _lines(
         lines += fill(inside - covered, pitch, turn, SOLID)
         if printer.infill > 0:
             lines += fill(inside ^ covered, pitch / printer.infill, turn, SPARSE)
-    if not held[k].is_empty():
-        lines += _supports(own, held[k], k, printer, pitch, turn, height)
+    if held is not None and not held.is_empty():
+        lines += _supports(held, roofs, pitch, turn)
     return lines, lost
+
+
+def coarse(section: CrossSection) -> CrossSection:
+    """What a section covers of its neighbours: but for so little that outlines of neighbouring layers never match exactly."""
+    return section.simplify(GROWN_MM).offset(2 * GROWN_MM, JoinType.Miter)
 
 
 def _covered(own: list[CrossSection], many: int) -> list[CrossSection]:
     """What of each layer lies under and over `many` layers on both sides. Prefixes and suffixes of blocks (van Herk 1992): three cuts a layer."""
-    grown = [s.simplify(GROWN_MM).offset(2 * GROWN_MM, JoinType.Miter) if not s.is_empty() else s for s in own]
+    grown = [coarse(s) if not s.is_empty() else s for s in own]
     padded = [CrossSection()] * many + grown + [CrossSection()] * many
     ahead, behind = list(padded), list(padded)
     for k in range(len(padded)):
@@ -148,30 +170,19 @@ def _covered(own: list[CrossSection], many: int) -> list[CrossSection]:
     return [window(k) ^ window(k + many + 1) for k in range(len(own))]
 
 
-def _supports(
-    own: list[CrossSection],
-    held: CrossSection,
-    k: int,
-    printer: FilamentPrinter,
-    pitch: float,
-    turn: float,
-    height: float,
-) -> list[Line]:
+def _supports(held: CrossSection, roofs: list[CrossSection], pitch: float, turn: float) -> list[Line]:
     """One perimeter and sparse lines, side by side where the figure lies closely above."""
     walls = rings(held, pitch / 2, pitch, 1)
     lines = [Line(w.points, SUPPORT, True) for w in walls.lines]
     inside = walls.inside
-    gap = int(np.ceil(printer.support_gap_mm / height - 1e-6))
-    above = [
-        own[j] for j in range(k + 1, min(len(own), k + 1 + gap + printer.interface_layers)) if not own[j].is_empty()
-    ]
+    above = [r for r in roofs if not r.is_empty()]
     roof = CrossSection.batch_boolean(above, OpType.Add) if above else CrossSection()
     lines += fill(inside ^ roof, pitch, turn + 90, INTERFACE)
     return lines + fill(inside - roof, pitch / SUPPORT_DENSITY, turn, SUPPORT)
 
 
-def _driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height: float) -> Path:
-    """Lines in their order with travels between, at their speeds, and the seconds that they take."""
+def driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height: float, first: int = 0) -> Path:
+    """Lines in their order with travels between, at their speeds, and the seconds that they take. `first`: which of the figure's layers comes first."""
     each = line_mm2(printer.line_mm, height)
     most = printer.flow_mm3_s / each
     speeds = {
@@ -183,7 +194,7 @@ def _driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height
     here = np.zeros(2)
     for k, lines in enumerate(layers):
         z = (k + 1) * height
-        slow = printer.first_layer_mm_s if k == 0 else np.inf
+        slow = printer.first_layer_mm_s if k + first == 0 else np.inf
         for group in _groups(lines):
             for line in ordered(group, (float(here[0]), float(here[1]))):
                 way = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points

@@ -105,7 +105,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     ]
 
 
-@task("held", 38, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 39, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -134,7 +134,7 @@ def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
 def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet, thin: list[ThinPlace]) -> HeldDoc:
     """Everything that later folds ask of a support set, without its layer stack."""
     proof = made.after
-    use = process_of(held.printer).use(proof.stack, proof.areas, context)
+    use = process_of(held.printer).use_of(made.figure, made.mesh, proof, context)
     off = [tip for tip, inside in zip(made.tips, made.inside, strict=True) if not inside]
     locked = [tip for tip, shut in zip(off, locked_in(made.figure, off), strict=True) if shut]
     hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin, off=off, locked=locked)

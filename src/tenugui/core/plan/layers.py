@@ -59,7 +59,7 @@ def _use_of(made: HeldDoc) -> Use:
         n.volume_ml,
         n.mass_g,
         n.cost,
-        made.proof.time_is != "formula",
+        made.proof.time_is,
         n.film_share,
     )
 

@@ -42,7 +42,7 @@ def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> Run
     printer = load_printer(given["printer"])
     context = Context.of(printer, load_material(given["material"], printer), board.proof.layers.height_mm)
     proof, held, material = board.proof, board.held, context.material
-    formula = "by formula" if proof.time_is == "formula" else "rough estimate"
+    formula = {"formula": "by formula", "path": "from its planned path"}.get(proof.time_is, proof.time_is)
     settings = [
         ("Printer", context.printer.name),
         ("Material", material.name),

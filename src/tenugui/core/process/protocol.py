@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..layers import LayerStack, Proof
 from ..machines import Context, Printer, ResinPrinter
+from ..mesh import Mesh
 from ..supports import Tip
 
 F8 = NDArray[np.float64]
@@ -20,10 +21,14 @@ NEAR_PLATE_MM = 0.35
 """Prior: what hangs no higher over the plate sags onto it and holds there; an uneven foot stands on all of it."""
 
 
+Basis = Literal["formula", "path", "rough estimate"]
+"""Exact; from the planned path, of some layers where it is long; or from lengths over speeds."""
+
+
 @dataclass(frozen=True)
 class Use:
-    """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency. `rough`: not from a true path. `film`: share of a
-    film's usual life, whose cost is in the cost.
+    """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency; on what they rest. `film`: share of a film's usual
+    life, whose cost is in the cost.
     """
 
     time_s: float
@@ -31,7 +36,7 @@ class Use:
     volume_ml: float
     mass_g: float
     cost: float
-    rough: bool
+    basis: Basis
     film: float = 0.0
 
 
@@ -66,6 +71,9 @@ class Process(Protocol):
 
     def use(self, stack: LayerStack, areas: F8, context: Context) -> Use:
         """What printing a stack takes."""
+
+    def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
+        """The same for a figure and its supports as they are printed, in build coordinates: from the path where lines are drawn."""
 
     def pull(self, proof: Proof) -> F8:
         """(layers,) newtons on the supports at each layer."""

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..layers import LayerStack, Proof
 from ..machines import Context, ResinPrinter
+from ..mesh import Mesh
 from ..supports import Neck, Tip, body_loads, necks
 from ..supports.load import PLATE_KPA
 from ..vat import film_wear, layer_exposure, layer_pull, resin_use
@@ -48,7 +49,11 @@ class Resin:
             self.printer, context.material, stack.grid.layers, stack.grid.height, float(areas.sum() * stack.grid.height)
         )
         film = film_wear(self.printer, areas)
-        return Use(r.time_s, r.clock_s, r.volume_ml, r.mass_g, r.cost + film * self.printer.film_cost, False, film)
+        return Use(r.time_s, r.clock_s, r.volume_ml, r.mass_g, r.cost + film * self.printer.film_cost, "formula", film)
+
+    def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
+        """The same: a screen takes as long whatever is on it."""
+        return self.use(proof.stack, proof.areas, context)
 
     def pull(self, proof: Proof) -> F8:
         """Peel and suction of each layer."""

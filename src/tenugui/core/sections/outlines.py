@@ -72,8 +72,8 @@ def _chain(
     return loops, open_
 
 
-def outlines(mesh: Mesh, height: float) -> list[CrossSection]:
-    """The section of a mesh in build coordinates at the middle of every layer, mm.
+def outlines(mesh: Mesh, height: float, only: I8 | None = None) -> list[CrossSection]:
+    """The section of a mesh in build coordinates at the middle of every layer, mm; or of the layers `only` (n,), empty where there are none.
 
     Raises:
         SectionError: `open-outline`: the surface has holes, and what they leave open would not be printed.
@@ -81,15 +81,17 @@ def outlines(mesh: Mesh, height: float) -> list[CrossSection]:
     layers = int(np.ceil(mesh.upper[2] / height - 1e-9))
     grid = LayerGrid(height, 1.0, float(np.floor(mesh.lower[0])) - 1, float(np.floor(mesh.lower[1])) - 1, layers, 1)
     start, segments = segments_of(mesh, grid)
-    found, dropped = [], 0
-    for k in range(layers):
-        section, open_ = _section(segments[start[k] : start[k + 1]], grid)
+    found, dropped, asked = [], 0, 0
+    for k in range(layers) if only is None else only.tolist():
+        mine = segments[start[k] : start[k + 1]] if 0 <= k < layers else segments[:0]
+        section, open_ = _section(mine, grid)
         found.append(section)
         dropped += open_
-    if dropped > OPEN_SHARE * len(segments):
+        asked += len(mine)
+    if dropped > OPEN_SHARE * asked:
         raise SectionError(
             "open-outline",
-            f"{dropped:,} of {len(segments):,} cut edges belong to outlines that do not close: the surface has holes.",
+            f"{dropped:,} of {asked:,} cut edges belong to outlines that do not close: the surface has holes.",
             "all layers",
             "Mend the figure in the fold Size, or make a new surface around it.",
         )

@@ -1,0 +1,98 @@
+"""What a filament print takes, from the true path of some of its layers.
+
+Layers change little from one to the next, so some of them are planned line by line, as the file will have them; what the others take follows from the rough
+estimate of every layer (lengths over speeds), corrected by how far it was off where the path is known. A ratio estimator (Cochran 1977, chapter 6).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from manifold3d import CrossSection
+from numpy.typing import NDArray
+
+from ..machines import FilamentPrinter, Material
+from ..mesh import Mesh
+from ..sections import outlines
+from .estimate import FilamentUse, filament_use
+from .lines import SIMPLE_MM, pitch_of
+from .plan import coarse, driven, lines_of, nozzle_lays
+
+F8 = NDArray[np.float64]
+I8 = NDArray[np.int64]
+SAMPLES = 60
+"""Layers that are planned truly; all of them where there are no more."""
+NEIGHBOURS = 4
+"""Of the layers that may cover one, so many on each side are looked at."""
+
+
+def sampled_use(
+    figure: Mesh,
+    supports: Mesh | None,
+    printer: FilamentPrinter,
+    material: Material,
+    height: float,
+    rough: tuple[F8, F8],
+) -> FilamentUse:
+    """Seconds, ml, grams and cost of a figure with its supports in build coordinates. `rough`: area and contour length of every layer (layers,), as cut.
+
+    Raises:
+        PathError: `bad-height`: a layer that the nozzle cannot lay.
+    """
+    nozzle_lays(printer, height)
+    areas, contours = rough
+    guess = filament_use(printer, material, height, areas, contours)
+    layers = np.flatnonzero(areas > 0)
+    if not len(layers):
+        return guess
+    spread = np.round(np.linspace(0, len(layers) - 1, min(SAMPLES, len(layers)))).astype(int)
+    # The first layer is slow, and stands for no other.
+    taken = layers[np.unique(np.append(spread, min(1, len(layers) - 1)))]
+    beside = _beside(max(1, round(printer.roof_mm / height)))
+    wanted = np.unique(np.concatenate([taken, *(taken + d for d in beside), *(taken - d for d in beside)]))
+    own = _cut(figure, height, wanted)
+    above = np.arange(1, 1 + int(np.ceil(printer.support_gap_mm / height - 1e-6)) + printer.interface_layers)
+    held = {} if supports is None else _cut(supports, height, taken)
+    over = {} if supports is None else own | _cut(figure, height, np.unique((taken[:, None] + above).ravel()))
+    pitch = pitch_of(printer.line_mm, height)
+    lines = []
+    for k in taken.tolist():
+        covered = _covered(own, k, beside)
+        roofs = [over[j] for j in (k + above).tolist() if j in over] if k in held else []
+        lines.append(lines_of(own.get(k, CrossSection()), held.get(k), covered, roofs, k, printer, pitch)[0])
+    path = driven(lines, np.zeros(len(lines)), printer, height, first=int(taken[0]))
+    return _scaled(guess, printer, material, taken, path.by_layer() + printer.layer_change_s, path.fed_by_layer())
+
+
+def _beside(most: int) -> list[int]:
+    return sorted({int(d) for d in np.ceil(np.linspace(0, most, NEIGHBOURS + 1))[1:]})
+
+
+def _cut(mesh: Mesh, height: float, layers: I8) -> dict[int, CrossSection]:
+    """Sections of some layers by number; those that are not empty."""
+    found = outlines(mesh, height, layers)
+    return {int(k): s.simplify(SIMPLE_MM) for k, s in zip(layers, found, strict=True) if not s.is_empty()}
+
+
+def _covered(own: dict[int, CrossSection], k: int, beside: Sequence[int]) -> CrossSection:
+    found: CrossSection | None = None
+    for j in (k + side * d for d in beside for side in (1, -1)):
+        if j not in own or (found is not None and found.is_empty()):
+            return CrossSection()
+        found = coarse(own[j]) if found is None else found ^ coarse(own[j])
+    return CrossSection() if found is None else found
+
+
+def _scaled(
+    guess: FilamentUse, printer: FilamentPrinter, material: Material, taken: I8, seconds: F8, fed: F8
+) -> FilamentUse:
+    """The rough estimate, corrected layer by layer by how far it was off at the layers `taken`."""
+    rough_s = np.diff(guess.clock_s, prepend=printer.start_s)
+    at = np.arange(len(rough_s))
+    took = rough_s * np.interp(at, taken, seconds / np.maximum(rough_s[taken], 1e-9))
+    volume = guess.layer_mm3 * np.interp(at, taken, fed / np.maximum(guess.layer_mm3[taken], 1e-9))
+    clock = printer.start_s + np.cumsum(took)
+    ml = float(volume.sum()) / 1000 * (1 + material.waste)
+    grams = ml * material.density_g_ml
+    return FilamentUse(float(clock[-1]), clock, ml, grams, grams / 1000 * material.cost, volume)
