@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context, thin_limits
+from tenugui.core.machines import Context, Material, Printer, thin_limits
 from tenugui.core.mesh import Mesh, ThinPlace
 from tenugui.core.repair import make_ready
 from tenugui.core.risk import HAZARDS, Hazard, combined, ledger
@@ -209,3 +209,21 @@ def test_a_crumb_below_an_open_foot_is_left_out_and_the_bust_keeps_its_height() 
 def test_a_ledge_is_never_told_smaller_than_least(share: float, reach: float) -> None:
     found = told(shelf(reach * share), code="overhang")
     assert all(h.needs >= LEAST_MM2 for h in found)
+
+
+def test_what_hangs_closely_over_something_sags_onto_it_where_nothing_is_peeled() -> None:
+    """The same flange of 20 x 20 mm, 0.6 mm over a plinth and 8 mm over the plate: only the second is lost, and on resin both hang."""
+
+    def told(gap: float, printer: Printer, material: Material, height: float) -> Hazard:
+        figure = Mesh.joined(
+            [box((0, 0, 1), (24, 24, 2)), box((0, 0, 5), (4, 4, 10)), box((0, 0, 2 + gap + 2), (20, 20, 4))]
+        )
+        context = Context.of(printer, material, height)
+        proof = prove(figure, height, context.reach, bridge=context.bridge)
+        (found,) = (h for h in ledger(proof, context) if h.code == "overhang")
+        return found
+
+    close, high = (told(gap, KESTREL, FILAMENT, 0.2) for gap in (0.6, 8.0))
+    assert (close.loss, high.loss) == ("scar", "part lost")
+    assert "sag onto what lies within 1 mm" in close.message and "sag" not in high.message
+    assert told(0.6, HERON, RESIN, 0.05).loss == "part lost"

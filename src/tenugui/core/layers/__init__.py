@@ -10,13 +10,14 @@ finished part. *Overhang*: area farther outside the layer below than the process
 from .bridges import bridged
 from .ceilings import closing_share
 from .grid import LayerError, LayerGrid, grid_for
-from .overhang import overhang
+from .overhang import LANDS_MM, overhang
 from .runs import LayerStack, cut, cut_onto
 from .solids import Components, Island, find_islands, middles, runs_of, solid_components
 from .stack import Proof, Solid, alone_mm, completed, is_slight, prove, read_solid, relief_mm
 from .voids import SealedSpace, TrappedSpace, Voids, find_voids
 
 __all__ = [
+    "LANDS_MM",
     "Components",
     "Island",
     "LayerError",

@@ -11,8 +11,21 @@ from ..compiled import CORES, both_cores, njit
 from .bridges import spanned
 from .runs import F8, I4, I8, LayerStack
 
+LANDS_MM = 1.0
+"""Prior: what hangs no higher over something solid sags onto it."""
 SAMPLE = 2
 """Scan lines from one place that is asked for a bridge to the next."""
+
+
+@njit()
+def _lies_below(row_start: I8, x_in: I4, x_out: I4, rows: int, layer: int, j: int, x: float, drop: int) -> bool:
+    """Whether a place of a layer has anything below it within `drop` layers."""
+    for k in range(max(0, layer - drop), layer):
+        r = k * rows + j
+        for q in range(row_start[r], row_start[r + 1]):
+            if x_in[q] <= x < x_out[q]:
+                return True
+    return layer - drop <= 0
 
 
 @njit()
@@ -26,9 +39,11 @@ def _hang(
     reach: I4,
     span: float,
     scale: float,
+    drop: int,
     component: I4,
     by_layer: F8,
     by_component: F8,
+    lands: F8,
 ) -> None:
     """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are summed, but for what lines of `span`
     scan lines, `scale` run units each, bridge from bank to bank.
@@ -80,18 +95,18 @@ def _hang(
                             break
                     if pieces == 0:
                         break
-                length = 0.0
+                length, low = 0.0, 0.0
                 for p in range(pieces):
                     wide = piece_out[p] - piece_in[p]
-                    if span > 0:
-                        samples = max(1, int(wide / (SAMPLE * scale)))
-                        hangs = 0
-                        for k in range(samples):
-                            x = piece_in[p] + (k + 0.5) * wide / samples
-                            hangs += not spanned(row_start, x_in, x_out, rows, layer, x, j, scale, span)
-                        length += wide * hangs / samples
-                    else:
-                        length += wide
+                    samples = max(1, int(wide / (SAMPLE * scale)))
+                    for k in range(samples):
+                        x = piece_in[p] + (k + 0.5) * wide / samples
+                        if span > 0 and spanned(row_start, x_in, x_out, rows, layer, x, j, scale, span):
+                            continue
+                        length += wide / samples
+                        if _lies_below(row_start, x_in, x_out, rows, layer, j, x, drop):
+                            low += wide / samples
+                lands[component[q]] += low
                 if length:
                     by_layer[layer] += length
                     by_component[component[q]] += length
@@ -99,10 +114,13 @@ def _hang(
 
 @dataclass(frozen=True)
 class Overhang:
-    """mm² beyond the allowed step that no bridge spans: `by_layer` (layers,), `by_component` (components,). Islands count with their whole area."""
+    """mm² beyond the allowed step that no bridge spans: `by_layer` (layers,), `by_component` (components,); of that, what has something solid or the plate
+    within LANDS_MM below it: `lands` (components,). Islands count with their whole area.
+    """
 
     by_layer: F8
     by_component: F8
+    lands: F8
 
     @property
     def total(self) -> float:
@@ -118,10 +136,11 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, 
     reach = (np.sqrt(np.maximum(step_mm**2 - offsets**2, 0)) / grid.unit).astype(np.int32)
     by_layer = np.zeros(grid.layers)
     marks = np.linspace(0, grid.layers, CORES + 1).astype(int)
-    shares = [np.zeros(components) for _ in range(CORES)]
-    jobs = [(int(a), int(b), shares[i]) for i, (a, b) in enumerate(itertools.pairwise(marks))]
+    shares = [(np.zeros(components), np.zeros(components)) for _ in range(CORES)]
+    drop = max(1, round(LANDS_MM / grid.height))
+    jobs = [(int(a), int(b), *shares[i]) for i, (a, b) in enumerate(itertools.pairwise(marks))]
     both_cores(
-        lambda a, b, out: _hang(
+        lambda a, b, out, low: _hang(
             stack.row_start,
             stack.x_in,
             stack.x_out,
@@ -131,11 +150,14 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, 
             reach,
             bridge_mm / grid.pitch,
             grid.pitch / grid.unit,
+            drop,
             component,
             by_layer,
             out,
+            low,
         ),
         jobs,
     )
     area = grid.unit * grid.pitch
-    return Overhang(by_layer * area, np.sum(shares, axis=0) * area)
+    whole, lands = np.sum([s[0] for s in shares], axis=0), np.sum([s[1] for s in shares], axis=0)
+    return Overhang(by_layer * area, whole * area, lands * area)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from ..layers import Island, Proof, closing_share, is_slight
+from ..layers import LANDS_MM, Island, Proof, closing_share, is_slight
 from ..machines import Context, thin_limits
 from ..mesh import ThinPlace
 from ..process import NEAR_PLATE_MM, Threat, process_of
@@ -63,7 +63,8 @@ def _overhangs(proof: Proof, tips: Sequence[Tip], context: Context) -> list[Haza
     """Ledges beyond the limit as far as no tip holds them; islands' own first layers are none, nor is what sags onto the plate.
 
     A *ledge* is what hangs over of components that lie on each other, and it is judged where it reaches out most within SHEET_MM of height: what curls
-    is one sheet, and the same area spread up a rough flank is not. A small one scars; one of LEDGES times what a print survives is lost.
+    is one sheet, and the same area spread up a rough flank is not. A small one scars; one of LEDGES times what a print survives is lost. Where nothing is
+    peeled, what hangs closely over something sags onto it: it scars, however large.
     """
     parts, height = proof.components, proof.stack.grid.height
     process = process_of(context.printer)
@@ -110,7 +111,10 @@ def _overhangs(proof: Proof, tips: Sequence[Tip], context: Context) -> list[Haza
         if shut > told / 2:
             text = f"A ceiling of {told:.1f} mm² closes {where}; it hangs all around and sags a little."
         remedy = "Turn the figure, or hold the ledge with more tips."
-        loss = "part lost" if total > LEDGES * ledge_mm2 else None
+        sags = 0.0 if context.printer.hangs else float(proof.hang.lands[members].sum())
+        if sags > total / 2:
+            text += f" {min(sags, told):.1f} mm² of it sag onto what lies within {LANDS_MM:g} mm below."
+        loss = "part lost" if total - sags > LEDGES * ledge_mm2 else "scar"
         place = (float(x), float(y), layer * height)
         found.append(weighed(Threat("overhang", layer, place, ledge_mm2, total, "mm²", text, remedy, loss=loss)))
     return found
