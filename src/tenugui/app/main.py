@@ -14,7 +14,7 @@ from starlette.staticfiles import StaticFiles
 from ..core.plan import FOLDS
 from ..store.db import Store
 from ..store.room import shortage
-from . import bring_in, decisions, exports, figures, jobs, kits, plans, problems, settings, workshop
+from . import bring_in, decisions, exports, figures, heights, jobs, kits, plans, playback, problems, settings, workshop
 from .guard import Guard
 from .models import FigureRow, FoldInfo
 from .readers import Readers
@@ -59,6 +59,8 @@ def make_app(
         plans.router,
         decisions.router,
         exports.router,
+        heights.router,
+        playback.router,
         settings.router,
         workshop.router,
     ):

@@ -216,6 +216,13 @@ class WhatIfAsk(SetAsk):
     put: list[Place] = Field(default_factory=list, max_length=400)
 
 
+class ProfileAsk(BaseModel):
+    """A place on the figure in its own frame at its size, mm, and heights to draw it at."""
+
+    at: Place
+    heights: list[Annotated[float, Field(gt=0, le=2)]] = Field(min_length=1, max_length=6)
+
+
 class HolesAsk(BaseModel):
     """Holes to be judged, and positions to hold the figure in, one after the other; none for the best one."""
 

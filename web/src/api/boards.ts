@@ -3,6 +3,7 @@ import {
   need,
   type HollowBoard,
   type LayersBoard,
+  type Others,
   type PlanState,
   type PoseBoard,
   type PrintFile,
@@ -84,6 +85,19 @@ export const usePrintFile = (plan: PlanState, enabled: boolean) =>
     },
     enabled,
   );
+
+/** The figure by other nozzles and machines beside a height; asked for only when somebody wants it. */
+export function useOthers(plan: PlanState, enabled: boolean, height: number) {
+  const asked = { params: { path: { number: plan.id }, query: { height } } };
+  return useComputation<Others>(
+    [...standing(plan, "layers"), "others", height],
+    {
+      look: () => need(api.GET("/api/plans/{number}/layers/others", asked)),
+      start: () => need(api.POST("/api/plans/{number}/layers/others", asked)),
+    },
+    enabled,
+  );
+}
 
 export const useLayers = (plan: PlanState, enabled: boolean) =>
   useComputation<LayersBoard>(

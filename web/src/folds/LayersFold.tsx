@@ -1,5 +1,6 @@
 import { useLayers } from "../api/boards";
-import type { LayersRow } from "../api/client";
+import type { LayersBoard, LayersRow } from "../api/client";
+import type { Thick } from "../stage/scene";
 import { ChanceBar } from "../patterns/Patterns";
 import { count, hm, micron } from "../shell/format";
 import { AtRates } from "../patterns/AtRates";
@@ -7,7 +8,11 @@ import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
+import { Batch } from "./layers/Batch";
 import { Curve } from "./layers/Curve";
+import { Elsewhere } from "./layers/Elsewhere";
+import { Profiles } from "./layers/Profiles";
+import { useClose } from "./layers/useClose";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
@@ -90,6 +95,18 @@ function columnsOf(filament: boolean, coarsest: number): Column<LayersRow>[] {
       from: 480,
       cell: (c) => (filament ? c.height.material_g.toFixed(0) : c.height.material_ml.toFixed(1)),
     },
+    {
+      id: "lost",
+      head: (
+        <>
+          not drawn
+          <br />%
+        </>
+      ),
+      name: "of what is seen not drawn %",
+      from: 700,
+      cell: (c) => ((c.height.lost_share ?? 0) * 100).toFixed(1),
+    },
     { id: "tips", head: "tips", name: "tips", from: 700, cell: (c) => c.held.tip_count },
     { id: "cost", head: "cost", name: "cost", from: 660, cell: (c) => c.height.cost.toFixed(2) },
     {
@@ -130,12 +147,24 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
   const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, rows.length - 1));
   const row = rows.at(shown);
   const filament = row ? row.height.time_is !== "formula" : false;
+  const close = useClose(plan, data);
+  const factor = foldOf(plan, "size").choice?.factor ?? 1;
+  const there = close.profile?.at;
   useBoardKeys(rows.length, shown, onOption, () => board.document && take(shown));
   useStage(
     show,
     {
       items: [
-        { kind: "figure", sha: null, matrix: row?.held.matrix },
+        { kind: "figure", sha: null, matrix: row?.held.matrix, thick: detailOf(data) },
+        {
+          kind: "picker",
+          onPick: (p) => {
+            close.look([p.x * factor, p.y * factor, p.z * factor]);
+          },
+        },
+        ...(there
+          ? [{ kind: "pin" as const, x: there[0], y: there[1], z: there[2], text: "magnified" }]
+          : []),
         ...(row?.held.supports_sha
           ? [{ kind: "supports" as const, sha: row.held.supports_sha }]
           : []),
@@ -146,7 +175,7 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
       figures: { shown: taken === shown ? null : row?.held.numbers },
       stale: !!data && !board.document,
     },
-    [row, board.document, taken, shown],
+    [row, board.document, taken, shown, there?.join()],
   );
   if (!held.ready)
     return (
@@ -181,12 +210,19 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
             shown={shown}
             onShown={onOption}
           />
+          <Profiles board={data} close={close} shown={shown} onOption={onOption} />
           <Curve rows={rows} shown={shown} best={data.recommended} onOption={onOption} />
+          <Batch batch={data.batches[shown]} />
+          <Elsewhere
+            key={row.height.layer_height_mm}
+            plan={plan}
+            height={row.height.layer_height_mm}
+          />
           <Deciding
             said={
               <>
                 {filament
-                  ? "Time is a rough estimate from line lengths. Blemishes and risk are priors."
+                  ? "Time is that of the planned path, of every few layers. Blemishes and risk are priors."
                   : "Time follows the machine's formula. Risk is a prior."}{" "}
                 <AtRates plan={plan} />
               </>
@@ -201,6 +237,12 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
     </>
   );
 }
+
+/** How thick it is across a layer as a dye: densely where no line is so thin, openly where two lines are thicker. */
+const detailOf = (data: LayersBoard | null | undefined): Thick | null =>
+  data
+    ? { sha: data.thick_sha, limits: [data.draws_mm, 2 * data.draws_mm], called: "detail" }
+    : null;
 
 function stepOf({ height }: LayersRow): string {
   if (height.step_kind === "none") return "";

@@ -64,7 +64,7 @@ function lineOf({ proof, held }: ProofBoard): string {
     many(proof.sealed.length, "sealed space"),
     `${proof.trapped.length || "no"} trapped`,
   ];
-  const rough = proof.time_is === "formula" ? "" : " (rough)";
+  const rough = proof.time_is === "rough estimate" ? " (rough)" : "";
   const read = `All ${count(proof.layers.count)} layers read: ${found.join(", ")}.`;
   return `${read} ${clock(proof.time_s)}${rough}, risk ${percent(proof.risk)} (prior).`;
 }

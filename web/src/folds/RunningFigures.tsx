@@ -47,7 +47,7 @@ function figures(now: Numbers, before: Numbers | undefined, filament: boolean): 
       label: "Time",
       value: clock(now.time_s),
       ...delta(now.time_s, before?.time_s, (d) => `${Math.round(d / 60)} min`, ["less", "more"]),
-      note: now.unheld ? "without supports" : filament ? "rough" : "by formula",
+      note: now.unheld ? "without supports" : filament ? "by its path" : "by formula",
     },
     {
       label: filament ? "Filament and waste" : "Resin and waste",

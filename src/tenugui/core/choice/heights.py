@@ -9,11 +9,14 @@ import numpy as np
 from ..machines import Context, motor_step
 from ..process import Basis, Use, process_of
 from ..worth import Worth, compared, least
+from .detail import Detail, draws_mm
 
 
 @dataclass(frozen=True)
 class HeightChoice:
-    """One layer height: its layers, seconds, material, cusps (median, p95, max) in mm, motor step, risk and blemishes (priors)."""
+    """One layer height: its layers, seconds, material, cusps (median, p95, max) in mm, motor step, risk and blemishes (priors); share of what is seen that
+    is too thin to be drawn, None where it was not measured.
+    """
 
     height: float
     layers: int
@@ -27,6 +30,7 @@ class HeightChoice:
     risk: float
     blemishes: float
     basis: Basis
+    lost: float | None = None
 
 
 @dataclass(frozen=True)
@@ -39,7 +43,12 @@ class Heights:
 
 
 def height_choice(
-    context: Context, lean: tuple[float, float, float], layers: int, use: Use, risk: float
+    context: Context,
+    lean: tuple[float, float, float],
+    layers: int,
+    use: Use,
+    risk: float,
+    detail: Detail | None = None,
 ) -> HeightChoice:
     """The choice of the context's height from what its cut has shown. `lean`: quantiles of |n_z| over the figure's slopes (`cusp_quantiles`)."""
     h = context.height
@@ -57,6 +66,7 @@ def height_choice(
         risk=risk,
         blemishes=process_of(context.printer).blemishes(h),
         basis=use.basis,
+        lost=None if detail is None else detail.lost(draws_mm(context.printer), h),
     )
 
 

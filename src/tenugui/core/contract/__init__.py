@@ -17,7 +17,22 @@ from .hollow import (
     hole_from,
     hollow_document,
 )
-from .layers import FilesDoc, HeightDoc, LayersBoard, LayersDoc, LayersRow, ProofBoard, height_of, layers_document
+from .layers import (
+    BatchDoc,
+    FilesDoc,
+    HeightDoc,
+    LayersBoard,
+    LayersDoc,
+    LayersRow,
+    OtherDoc,
+    OthersDoc,
+    ProfileDoc,
+    ProofBoard,
+    SeenDoc,
+    height_of,
+    layers_document,
+    profile_document,
+)
 from .pose import CandidateDoc, PoseBoard, PoseDoc, PoseMap, PoseRow, WishDoc, candidate_of, map_document, pose_document
 from .preview import (
     PREVIEW_FACES,
@@ -29,7 +44,7 @@ from .preview import (
     unpack_mesh,
     unpack_values,
 )
-from .printfile import PrintFileDoc
+from .printfile import LayerPathDoc, PrintFileDoc
 from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_of, island_of, proof_document
 from .pull import PeakDoc, PullDoc, PullRemedy, peak_of
 from .removal import RemovalDoc, RemovalGroup, removal_document
@@ -78,6 +93,7 @@ __all__ = [
     "PREVIEW_FACES",
     "SIGHT_FACES",
     "BasicsDoc",
+    "BatchDoc",
     "BraceDoc",
     "CandidateDoc",
     "CavityDoc",
@@ -100,6 +116,7 @@ __all__ = [
     "IntakeDoc",
     "IslandDoc",
     "JudgedDoc",
+    "LayerPathDoc",
     "LayersBoard",
     "LayersDoc",
     "LayersRow",
@@ -109,6 +126,8 @@ __all__ = [
     "NeckDoc",
     "NeededDoc",
     "Numbers",
+    "OtherDoc",
+    "OthersDoc",
     "PeakDoc",
     "Place",
     "PoseBoard",
@@ -116,6 +135,7 @@ __all__ = [
     "PoseMap",
     "PoseRow",
     "PrintFileDoc",
+    "ProfileDoc",
     "ProofBoard",
     "ProofDoc",
     "ProposalDoc",
@@ -129,6 +149,7 @@ __all__ = [
     "RemovalGroup",
     "RepairDoc",
     "SectionsDoc",
+    "SeenDoc",
     "SettingsDoc",
     "Sha",
     "SpotDoc",
@@ -172,6 +193,7 @@ __all__ = [
     "plane_of",
     "pose_document",
     "priced_at",
+    "profile_document",
     "proof_document",
     "props_of",
     "removal_document",

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
-from ..choice import HeightChoice, Heights
+from ..choice import WINDOW_MM, HeightChoice, Heights, Profile
 from ..process import Basis
 from .base import Document, Sha
 from .proof import ProofDoc
@@ -37,6 +39,7 @@ class HeightDoc(Document):
     risk: float
     blemishes: float
     time_is: Basis
+    lost_share: float | None = None
 
 
 class LayersDoc(Document):
@@ -55,12 +58,77 @@ class LayersRow(Document):
     held: SupportsRow
 
 
+class BatchDoc(Document):
+    """Hours of several at once: what a machine shares is shared. `plates`: so many it takes, where they do not fit on one."""
+
+    count: int
+    plates: int
+    time_s: float
+
+
+class SeenDoc(Document):
+    """A place worth a close look."""
+
+    at: tuple[float, float, float]
+    called: str
+
+
 class LayersBoard(Document):
-    """The fold Layers."""
+    """The fold Layers. `thick_sha`: how thick the solid is across its layer at every corner of the figure's preview; `draws_mm`: the narrowest that is
+    drawn; `batches`: for each choice; `places`: where to look closely, in the figure's frame at its size.
+    """
 
     choices: list[LayersRow]
     recommended: int
     why: str
+    thick_sha: Sha
+    draws_mm: float
+    batches: list[list[BatchDoc]]
+    places: list[SeenDoc]
+
+
+class StairDoc(Document):
+    """What layers of a height make of an outline: rows of z0, z1, from, to in mm about the place. `run_mm` is null on a level place."""
+
+    layer_height_mm: float
+    rows: list[tuple[float, float, float, float]]
+    cusp_mm: float
+    run_mm: float | None
+
+
+class ProfileDoc(Document):
+    """A figure's outline at a place, in pieces of u0, z0, u1, z1 in mm about it, and the stairs that layers make of it; all within `window_mm`."""
+
+    at: tuple[float, float, float]
+    lean_deg: float
+    window_mm: float
+    draws_mm: float
+    round: bool
+    outline: list[tuple[float, float, float, float]]
+    stairs: list[StairDoc]
+
+
+class OtherDoc(Document):
+    """The figure as it stands, without supports, by another nozzle or machine: `place` names it; the same nozzle too, as what to compare with."""
+
+    place: str
+    process: Literal["resin", "filament"]
+    nozzle_mm: float | None
+    layer_height_mm: float
+    time_s: float
+    material_g: float
+    cost: float
+    cusp_mm: CuspDoc
+    lost_share: float
+    blemishes: float
+    fits: bool
+
+
+class OthersDoc(Document):
+    """By other nozzles and machines, and what is to be said of the most telling of them."""
+
+    rows: list[OtherDoc]
+    said: list[str]
 
 
 class FilesDoc(Document):
@@ -95,9 +163,35 @@ def height_of(c: HeightChoice) -> HeightDoc:
         risk=c.risk,
         blemishes=c.blemishes,
         time_is=c.basis,
+        lost_share=c.lost,
     )
 
 
 def layers_document(heights: Heights) -> LayersDoc:
     """The headless document."""
     return LayersDoc(choices=[height_of(c) for c in heights.choices], recommended=heights.recommended, why=heights.why)
+
+
+def profile_document(found: Profile) -> ProfileDoc:
+    """A profile, to a tenth of a micrometre."""
+
+    def rows(table: NDArray[np.float64]) -> list[tuple[float, float, float, float]]:
+        return [(a, b, c, d) for a, b, c, d in np.round(table, 4).tolist()]
+
+    return ProfileDoc(
+        at=found.at,
+        lean_deg=found.lean_deg,
+        window_mm=WINDOW_MM,
+        draws_mm=found.draws_mm,
+        round=found.round,
+        outline=rows(found.outline),
+        stairs=[
+            StairDoc(
+                layer_height_mm=s.height,
+                rows=rows(s.rows),
+                cusp_mm=s.cusp,
+                run_mm=s.run if np.isfinite(s.run) else None,
+            )
+            for s in found.stairs
+        ],
+    )

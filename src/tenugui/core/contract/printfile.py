@@ -9,6 +9,18 @@ from pydantic import Field
 from .base import Document, Sha
 
 
+class LayerPathDoc(Document):
+    """One layer as the machine will draw it: moves through `points` (n + 1) on the plate in mm, the kind of each by its number in `kinds`, and its seconds."""
+
+    layer: int
+    layers: int
+    z_mm: float
+    points: list[tuple[float, float]]
+    kind: list[int]
+    seconds: list[float]
+    kinds: list[str]
+
+
 class PrintFileDoc(Document):
     """A written file: `size` in bytes, what it was written for, and by its own content how many layers it has, how much it takes, and for how long;
     `differs`: layers whose content says another thing than was meant; `lost_mm3`: what is thinner than a line.

@@ -149,7 +149,7 @@ class WhatIfDoc(Document):
 
 class SupportsRow(Document):
     """A supported figure as boards show it; `worth` at the rates of the board, `own` with changes by hand (`edits`).
-    `margins_sha`: hold over pull at every corner of the figure's preview when its layer is peeled, null where nothing is; `wanted`: what the accepted
+    `footprint_mm`: width and depth with supports, `several_s`: seconds of COUNTS of it on one plate (see `process.Use`). `margins_sha`: hold over pull at every corner of the figure's preview when its layer is peeled, null where nothing is; `wanted`: what the accepted
     risk asks of it. `off_min`: minutes to take the supports off and sand their scars.
     """
 
@@ -167,6 +167,8 @@ class SupportsRow(Document):
     firm: FirmDoc | None
     contact_mm2: float
     raft: bool
+    footprint_mm: tuple[float, float]
+    several_s: list[float]
     lift_mm: float
     volume_ml: float
     islands_before: int

@@ -3,6 +3,7 @@
 from .estimate import FilamentUse, filament_use
 from .gcode import GcodeError, GcodeRead, read_gcode, write_gcode
 from .plan import Path, PathError, planned
+from .playback import LayerRead, layer_of
 from .sampled import sampled_use
 from .walls import MOST_PERIMETERS, Slopes, Walls, Weakest, cure, necks_of, slopes, solid_share, weakest
 
@@ -11,6 +12,7 @@ __all__ = [
     "FilamentUse",
     "GcodeError",
     "GcodeRead",
+    "LayerRead",
     "Path",
     "PathError",
     "Slopes",
@@ -18,6 +20,7 @@ __all__ = [
     "Weakest",
     "cure",
     "filament_use",
+    "layer_of",
     "necks_of",
     "planned",
     "read_gcode",

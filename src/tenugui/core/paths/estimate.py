@@ -20,7 +20,9 @@ TRAVEL_SHARE = 0.25
 
 @dataclass(frozen=True)
 class FilamentUse:
-    """Seconds in all and after each layer, volume with waste in ml, mass in g, cost, and mm³ laid down by each layer."""
+    """Seconds in all and after each layer, volume with waste in ml, mass in g, cost, mm³ laid down by each layer, and
+    seconds of each if none were slowed to cool.
+    """
 
     time_s: float
     clock_s: F8
@@ -28,6 +30,15 @@ class FilamentUse:
     mass_g: float
     cost: float
     layer_mm3: F8
+    unslowed_s: F8
+
+    def several_s(self, printer: FilamentPrinter, count: int) -> float:
+        """Seconds of so many on one plate: each line is drawn for each of them, and a layer is slowed no more than it still needs to cool."""
+        layers = len(self.unslowed_s)
+        if count == 1 or not layers:
+            return self.time_s
+        drawn = np.where(self.unslowed_s > 0, np.maximum(count * self.unslowed_s, printer.least_layer_s), 0.0)
+        return float(printer.start_s + drawn.sum() + layers * printer.layer_change_s)
 
 
 def filament_use(printer: FilamentPrinter, material: Material, height: float, areas: F8, contours: F8) -> FilamentUse:
@@ -51,4 +62,4 @@ def filament_use(printer: FilamentPrinter, material: Material, height: float, ar
     laid = (wall + roof + sparse) * height
     ml = float(laid.sum() / 1000 * (1 + material.waste))
     grams = ml * material.density_g_ml
-    return FilamentUse(float(clock[-1]) if count else 0.0, clock, ml, grams, grams / 1000 * material.cost, laid)
+    return FilamentUse(float(clock[-1]) if count else 0.0, clock, ml, grams, grams / 1000 * material.cost, laid, drawn)

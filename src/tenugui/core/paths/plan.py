@@ -55,7 +55,7 @@ class PathError(CoreError):
 @dataclass(frozen=True)
 class Path:
     """Moves through `points` (n + 1, 3) mm: `kind` (n,) of each (see `lines.KINDS`), nominal `speed` (n,) in mm/s, `fed` (n,) mm³ that it lays down, its
-    `layer` (n,), its `seconds` (n,), and whether the filament is `drawn` back before it (n,). `lost` (layers,) mm² that no line is thin enough for.
+    `layer` (n,), its `seconds` (n,), and whether the filament is `drawn` back before it (n,). `lost` (layers,) mm² that no line is thin enough for; `unslowed` (layers,) seconds if no layer were slowed to cool.
     """
 
     points: F8
@@ -66,6 +66,7 @@ class Path:
     seconds: F8
     drawn: NDArray[np.bool_]
     lost: F8
+    unslowed: F8
     height: float
     layers: int
 
@@ -221,6 +222,7 @@ def driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height:
     drawn = (kind == TRAVEL) & (long > NEXT_MM)
     back = np.where(drawn, 2 * printer.retract_mm / printer.retract_mm_s, 0.0)
     took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm) + back
+    unslowed = np.asarray(np.bincount(where, weights=took, minlength=len(layers)), float)
     for _ in range(SLOWED_TIMES if len(pace) else 0):
         by_layer = np.bincount(where, weights=took)
         ratio = np.where((by_layer > 0) & (by_layer < printer.least_layer_s), by_layer / printer.least_layer_s, 1.0)
@@ -229,7 +231,7 @@ def driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height:
         slower = np.maximum(pace * ratio[where], np.minimum(pace, SLOWEST_MM_S))
         pace = np.where(kind == TRAVEL, pace, slower)
         took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm) + back
-    return Path(at, kind, pace, fed, where, took, drawn, lost, height, len(layers))
+    return Path(at, kind, pace, fed, where, took, drawn, lost, unslowed, height, len(layers))
 
 
 def _groups(lines: list[Line]) -> list[list[Line]]:

@@ -17,7 +17,7 @@ from ..mesh import Mesh
 from ..sections import outlines
 from .estimate import FilamentUse, filament_use
 from .lines import SIMPLE_MM, pitch_of
-from .plan import coarse, driven, lines_of, nozzle_lays
+from .plan import Path, coarse, driven, lines_of, nozzle_lays
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
@@ -62,7 +62,7 @@ def sampled_use(
         roofs = [over[j] for j in (k + above).tolist() if j in over] if k in held else []
         lines.append(lines_of(own.get(k, CrossSection()), held.get(k), covered, roofs, k, printer, pitch)[0])
     path = driven(lines, np.zeros(len(lines)), printer, height, first=int(taken[0]))
-    return _scaled(guess, printer, material, taken, path.by_layer() + printer.layer_change_s, path.fed_by_layer())
+    return _scaled(guess, printer, material, taken, path)
 
 
 def _beside(most: int) -> list[int]:
@@ -84,15 +84,18 @@ def _covered(own: dict[int, CrossSection], k: int, beside: Sequence[int]) -> Cro
     return CrossSection() if found is None else found
 
 
-def _scaled(
-    guess: FilamentUse, printer: FilamentPrinter, material: Material, taken: I8, seconds: F8, fed: F8
-) -> FilamentUse:
+def _scaled(guess: FilamentUse, printer: FilamentPrinter, material: Material, taken: I8, path: Path) -> FilamentUse:
     """The rough estimate, corrected layer by layer by how far it was off at the layers `taken`."""
     rough_s = np.diff(guess.clock_s, prepend=printer.start_s)
     at = np.arange(len(rough_s))
-    took = rough_s * np.interp(at, taken, seconds / np.maximum(rough_s[taken], 1e-9))
-    volume = guess.layer_mm3 * np.interp(at, taken, fed / np.maximum(guess.layer_mm3[taken], 1e-9))
+
+    def scaled(rough: F8, true: F8) -> F8:
+        return np.asarray(rough * np.interp(at, taken, true / np.maximum(rough[taken], 1e-9)))
+
+    took = scaled(rough_s, path.by_layer() + printer.layer_change_s)
+    volume = scaled(guess.layer_mm3, path.fed_by_layer())
+    unslowed = np.minimum(scaled(guess.unslowed_s, path.unslowed), took)
     clock = printer.start_s + np.cumsum(took)
     ml = float(volume.sum()) / 1000 * (1 + material.waste)
     grams = ml * material.density_g_ml
-    return FilamentUse(float(clock[-1]), clock, ml, grams, grams / 1000 * material.cost, volume)
+    return FilamentUse(float(clock[-1]), clock, ml, grams, grams / 1000 * material.cost, volume, unslowed)

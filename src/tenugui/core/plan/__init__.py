@@ -10,6 +10,7 @@ from . import (  # every task registers itself
     inputs,
     layers,
     marks,
+    others,
     pose,
     printfile,
     proof,
@@ -37,8 +38,9 @@ from .holes import findings_of, sorted_holes, suggested
 from .hollow import judge_holes
 from .hollowed import lattice_of
 from .inputs import Inputs
-from .layers import bare_heights
+from .layers import bare_heights, profile_of
 from .pose import SearchDoc, search_from, searched
+from .printfile import layer_path, layer_picture
 from .proof import beams_3mf, parts_of, stand_of, written
 from .sheet import clock, run_sheet
 from .shelf import Memory, MemoryShelf, Shelf
@@ -83,15 +85,19 @@ __all__ = [
     "kept_set",
     "key_of",
     "lattice_of",
+    "layer_path",
+    "layer_picture",
     "layers",
     "marks",
     "model_of",
     "narrowed",
     "needed_of",
     "next_of",
+    "others",
     "parts_of",
     "pose",
     "printfile",
+    "profile_of",
     "proof",
     "quiet",
     "read_folds",

@@ -105,7 +105,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     ]
 
 
-@task("held", 40, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 41, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -170,6 +170,8 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         braces=len(made.braces),
         firm=supports.firm,
         raft=made.with_raft,
+        footprint_mm=(float(made.whole.size[0]), float(made.whole.size[1])),
+        several_s=list(use.several_s),
         lift_mm=supports.lift_mm,
         volume_ml=supports.volume_ml,
         islands_before=supports.islands_before,

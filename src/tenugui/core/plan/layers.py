@@ -2,31 +2,58 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from ..choice import Heights, choose_height, cusp_quantiles, height_choice, held_gift, mean_lean
+from ..choice import (
+    MOST_MM,
+    Heights,
+    Seen,
+    choose_height,
+    cusp_quantiles,
+    detail_of,
+    draws_mm,
+    height_choice,
+    held_gift,
+    mean_lean,
+    profile_at,
+    telling_places,
+)
 from ..compiled import both_cores
-from ..contract import HeldDoc, LayersBoard, LayersRow, height_of, priced_at
+from ..contract import (
+    BatchDoc,
+    HeldDoc,
+    LayersBoard,
+    LayersRow,
+    ProfileDoc,
+    SeenDoc,
+    height_of,
+    pack_values,
+    priced_at,
+    profile_document,
+)
 from ..layers import prove
 from ..machines import Context, printer_heights
 from ..mesh import Mesh, ThinPlace
-from ..process import Use, process_of
+from ..process import COUNTS, Use, process_of
 from ..risk import combined, ledger
 from ..supports import seen_weights
 from ..worth import Rates, priced, rates_of
 from .held import HELD
-from .inputs import Inputs
+from .inputs import Inputs, preview_of
 from .shelf import Shelf
 from .supports import at_rates, held_of
 from .tasks import Given, Progress, quiet, task
 
 
-@task("layers", 3, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
+@task("layers", 4, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
 def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as it is."""
     held = Inputs(shelf, given)
     heights = sorted(printer_heights(held.printer))
-    lean = cusp_quantiles(held.placed.whole, seen_weights(held.placed_context().weights))
+    whole, seen = held.placed.whole, seen_weights(held.placed_context().weights)
+    lean, detail = cusp_quantiles(whole, seen), detail_of(whole, seen)
     progress(0.02, f"supporting and cutting at {len(heights)} heights")
 
     def one(height: float) -> HeldDoc:
@@ -35,7 +62,7 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     made = both_cores(one, [(height,) for height in heights])
     rows = [m.row for m in made]
     choices = [
-        height_choice(held.context(height), lean, m.proof.layers.count, _use_of(m), m.row.numbers.risk)
+        height_choice(held.context(height), lean, m.proof.layers.count, _use_of(m), m.row.numbers.risk, detail)
         for height, m in zip(heights, made, strict=True)
     ]
     rates = rates_of(given.get("rates"))
@@ -48,7 +75,45 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
         ],
         recommended=found.recommended,
         why=found.why,
+        thick_sha=_thick_sha(shelf, held),
+        draws_mm=draws_mm(held.printer),
+        batches=[_batches(held, m) for m in made],
+        places=[_seen(held, place) for place in telling_places(whole, seen)],
     )
+
+
+def _seen(held: Inputs, place: Seen) -> SeenDoc:
+    """A place in the figure's frame at its size."""
+    own = held.placed.place
+    x, y, z = (float(v) for v in own.turn.T @ (np.array(place.at) - own.shift))
+    return SeenDoc(at=(x, y, z), called=place.called)
+
+
+def _thick_sha(shelf: Shelf, held: Inputs) -> str:
+    """How thick the solid is across its layer at each corner of what the page turns, on the shelf: the least of the faces about it."""
+    _, preview = preview_of(shelf, held.given["sha"])
+    turned = held.placed.place.apply(preview.scaled(held.factor))
+    found = np.full(len(turned.vertices), MOST_MM)
+    np.minimum.at(found, turned.faces.ravel(), np.repeat(detail_of(turned).across, 3).astype(float))
+    return shelf.put(pack_values(found))
+
+
+GAP_MM = 3.0
+"""Prior: room between figures on a plate."""
+
+
+def _batches(held: Inputs, made: HeldDoc) -> list[BatchDoc]:
+    """Hours of several at once: as many on a plate as stand beside each other, the plates filled evenly."""
+    room, size = np.array(held.printer.build_mm[:2]), np.array(made.row.footprint_mm)
+    ways = [np.floor((room + GAP_MM) / (side + GAP_MM)) for side in (size, size[::-1])]
+    fits = max(1, *(int(way.prod()) for way in ways))
+    found = []
+    for count in COUNTS:
+        plates = -(-count // fits)
+        on_each = [count // plates + (k < count % plates) for k in range(plates)]
+        seconds = sum(float(np.interp(n, COUNTS, made.row.several_s)) for n in on_each)
+        found.append(BatchDoc(count=count, plates=plates, time_s=seconds))
+    return found
 
 
 def _use_of(made: HeldDoc) -> Use:
@@ -85,3 +150,10 @@ def bare_heights(
             priced(held_gift([], np.empty(0), mean, hazards, use, here, foot_mm2=float(proof.areas[0])), rates)
         )
     return choose_height(choices, worths)
+
+
+def profile_of(held: Inputs, at: Sequence[float], heights: Sequence[float]) -> ProfileDoc:
+    """The outline at a place in the figure's frame at its size, and the stairs of heights."""
+    place = held.placed.place
+    there = place.turn @ np.asarray(at, float) + place.shift
+    return profile_document(profile_at(held.placed.whole, there, held.printer, heights))

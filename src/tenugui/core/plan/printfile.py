@@ -6,12 +6,14 @@ import io
 from collections.abc import Callable
 
 import numpy as np
+from PIL import Image
 
-from ..contract import PrintFileDoc
+from ..contract import LayerPathDoc, PrintFileDoc
 from ..machines import FilamentPrinter, Material, ResinPrinter
 from ..mesh import Mesh
-from ..paths import planned, read_gcode, write_gcode
-from ..vat import read_archive, write_archive
+from ..paths import layer_of, planned, read_gcode, write_gcode
+from ..paths.lines import KINDS, TRAVEL
+from ..vat import layer_image, read_archive, write_archive
 from .held import HELD
 from .inputs import Inputs
 from .proof import parts_of
@@ -19,6 +21,8 @@ from .shelf import Shelf
 from .supports import held_as_taken
 from .tasks import Given, Progress, task, within
 
+ROOM_MM, MOST_SIDE = 1.0, 1400
+"""Around the figure in a layer's picture; and no picture is larger, pixels."""
 SAME = 1e-4
 """A file holds what was planned to within its own decimals."""
 
@@ -101,3 +105,40 @@ def _gcode(
         differs=differs,
         lost_mm3=float(path.lost.sum()) * height,
     )
+
+
+def layer_path(text: str, number: int, layers: int, printer: FilamentPrinter) -> LayerPathDoc:
+    """A layer of a written path, to a hundredth of a mm."""
+    read = layer_of(text, number, printer)
+    drawn = read.kind != TRAVEL
+    return LayerPathDoc(
+        layer=number,
+        layers=layers,
+        z_mm=float(read.points[-1 if not drawn.any() else int(np.flatnonzero(drawn)[0]) + 1, 2]),
+        points=[(x, y) for x, y in np.round(read.points[:, :2], 2).tolist()],
+        kind=read.kind.tolist(),
+        seconds=np.round(read.seconds, 4).tolist(),
+        kinds=list(KINDS),
+    )
+
+
+def layer_picture(archive: bytes, number: int, footprint_mm: tuple[float, float], printer: ResinPrinter) -> bytes:
+    """A layer of a written archive as a PNG, cut to what the figure covers of the screen with a little room.
+
+    Raises:
+        ArchiveError: `no-layer`: the archive has none of that number.
+    """
+    held = Image.open(io.BytesIO(layer_image(archive, number)))
+    wide, deep = ((side + 2 * ROOM_MM) / printer.pixel_mm / 2 for side in footprint_mm)
+    x, y = held.width / 2, held.height / 2
+    box = (
+        max(0, int(x - wide)),
+        max(0, int(y - deep)),
+        min(held.width, int(x + wide)),
+        min(held.height, int(y + deep)),
+    )
+    cut = held.crop(box)
+    cut.thumbnail((MOST_SIDE, MOST_SIDE))
+    out = io.BytesIO()
+    cut.save(out, "PNG", compress_level=1)
+    return out.getvalue()

@@ -10,10 +10,10 @@ from scipy.spatial import ConvexHull, QhullError
 from ..layers import LayerStack, Proof
 from ..machines import Context, FilamentPrinter, motor_step
 from ..mesh import Mesh
-from ..paths import filament_use, sampled_use
+from ..paths import FilamentUse, filament_use, sampled_use
 from ..pose import foot_hold, overturning
 from ..supports import Tip
-from .protocol import F8, NEAR_PLATE_MM, Threat, Use
+from .protocol import COUNTS, F8, NEAR_PLATE_MM, Threat, Use
 
 BLEMISH_AT_QUARTER = 1.0
 """Prior: expected blemishes of a figure at a quarter of the nozzle; they grow with the square of how far below it goes."""
@@ -32,13 +32,16 @@ class Filament:
     def use(self, stack: LayerStack, areas: F8, context: Context) -> Use:
         """A rough estimate from line lengths."""
         f = filament_use(self.printer, context.material, stack.grid.height, areas, stack.contour_mm)
-        return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, "rough estimate")
+        return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, "rough estimate", several_s=self._several(f))
+
+    def _several(self, use: FilamentUse) -> tuple[float, ...]:
+        return tuple(use.several_s(self.printer, count) for count in COUNTS)
 
     def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
         """From the true path of some layers."""
         rough = (proof.areas, proof.stack.contour_mm)
         f = sampled_use(figure, supports, self.printer, context.material, proof.stack.grid.height, rough)
-        return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, "path")
+        return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, "path", several_s=self._several(f))
 
     def pull(self, proof: Proof) -> F8:
         """Nothing peels."""

@@ -25,10 +25,13 @@ Basis = Literal["formula", "path", "rough estimate"]
 """Exact; from the planned path, of some layers where it is long; or from lengths over speeds."""
 
 
+COUNTS = (1, 2, 3, 5, 10, 20)
+
+
 @dataclass(frozen=True)
 class Use:
     """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency; on what they rest. `film`: share of a film's usual
-    life, whose cost is in the cost.
+    life, whose cost is in the cost. `several_s`: seconds of COUNTS of it on one plate.
     """
 
     time_s: float
@@ -38,6 +41,7 @@ class Use:
     cost: float
     basis: Basis
     film: float = 0.0
+    several_s: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from ..mesh import Mesh
 from ..supports import Neck, Tip, body_loads, necks
 from ..supports.load import PLATE_KPA
 from ..vat import film_wear, layer_exposure, layer_pull, resin_use
-from .protocol import F8, Threat, Use
+from .protocol import COUNTS, F8, Threat, Use
 
 SUCTION_HARM_N = 10.0
 """Prior: suction at which a figure's wall or its hold gives way half of the time."""
@@ -49,7 +49,10 @@ class Resin:
             self.printer, context.material, stack.grid.layers, stack.grid.height, float(areas.sum() * stack.grid.height)
         )
         film = film_wear(self.printer, areas)
-        return Use(r.time_s, r.clock_s, r.volume_ml, r.mass_g, r.cost + film * self.printer.film_cost, "formula", film)
+        cost = r.cost + film * self.printer.film_cost
+        # A screen lights as many as lie on the plate together.
+        together = (r.time_s,) * len(COUNTS)
+        return Use(r.time_s, r.clock_s, r.volume_ml, r.mass_g, cost, "formula", film, together)
 
     def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
         """The same: a screen takes as long whatever is on it."""

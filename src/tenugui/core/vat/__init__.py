@@ -1,6 +1,6 @@
 """The vat: time and material of a resin print, the pull on each layer, and what it wears."""
 
-from .archive import ArchiveError, Manifest, ReadBack, read_archive, write_archive
+from .archive import ArchiveError, Manifest, ReadBack, layer_image, read_archive, write_archive
 from .pull import Peak, film_wear, peaks, slower
 from .resin import ResinUse, exposures, layer_exposure, layer_pull, layer_seconds, penetration, resin_use
 
@@ -13,6 +13,7 @@ __all__ = [
     "exposures",
     "film_wear",
     "layer_exposure",
+    "layer_image",
     "layer_pull",
     "layer_seconds",
     "peaks",

@@ -5,6 +5,7 @@ Our own open layout; any ZIP and PNG reader reads it. It is read back here pixel
 
 from __future__ import annotations
 
+import io
 import itertools
 import json
 import struct
@@ -196,6 +197,26 @@ def read_archive(handle: BinaryIO, progress: Progress = lambda share, doing: Non
             "not-an-archive", f"This is not a ZIP archive: {reason}.", remedy="Write it again from the plan."
         ) from reason
     return ReadBack(told, areas)
+
+
+def layer_image(data: bytes, number: int) -> bytes:
+    """The PNG of layer `number`, from 1.
+
+    Raises:
+        ArchiveError: `not-an-archive`, `bad-manifest`, `no-layer`.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            told = _manifest(archive)
+            if not 1 <= number <= told.layers:
+                raise ArchiveError(
+                    "no-layer", f"The archive has no layer {number:,}.", remedy=f"It has {told.layers:,}."
+                )
+            return archive.read(told.pattern.format(number - 1))
+    except (zipfile.BadZipFile, KeyError) as reason:
+        raise ArchiveError(
+            "not-an-archive", f"The archive cannot be read: {reason}.", remedy="Write it again."
+        ) from reason
 
 
 def _manifest(archive: zipfile.ZipFile) -> Manifest:

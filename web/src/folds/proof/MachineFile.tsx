@@ -3,6 +3,7 @@ import { usePrintFile } from "../../api/boards";
 import type { PlanState, PrintFile } from "../../api/client";
 import { count, hm } from "../../shell/format";
 import { Waiting } from "../Waiting";
+import { Playback } from "./Playback";
 
 /** What a written file says of itself when it is read back. */
 export function saidOf(file: PrintFile): string {
@@ -53,6 +54,7 @@ export function MachineFile({ plan, ready }: { plan: PlanState; ready: boolean }
           {saidOf(made)}
         </p>
       )}
+      {made && <Playback plan={plan} file={made} />}
     </section>
   );
 }

@@ -1,0 +1,58 @@
+"""Beside the board of the fold Layers: an outline drawn to scale wherever somebody points, and the same figure by other nozzles and machines."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Query, Request, Response
+
+from ..core.contract import OthersDoc, ProfileDoc
+from ..core.plan import Inputs, Memory, profile_of
+from ..store.db import Store
+from ..work.folds import Standing, Workshop
+from ..work.shelf import StoreShelf
+from .models import Computation, ProfileAsk
+from .state import computation, store_of
+
+router = APIRouter(prefix="/api/plans", tags=["heights"])
+_figures = Memory(2)
+MOST_MACHINES = 4
+
+
+@router.post("/{number}/layers/profile")
+def profile(request: Request, number: int, asked: ProfileAsk) -> ProfileDoc:
+    """The figure's outline at a place in its own frame at its size, and what layers of each height make of it."""
+    store = store_of(request)
+    held = Inputs(StoreShelf(store, _figures), Standing.of(store, number).given("layers"))
+    return profile_of(held, asked.at, asked.heights)
+
+
+def _others(store: Store, number: int, height: float) -> tuple[Standing, dict[str, Any]]:
+    """Inputs of the task, with the machines of the shelf but for the plan's own."""
+    standing = Standing.of(store, number)
+    given = standing.given("layers")
+    workshop = Workshop.of(store)
+    machines = []
+    for printer in workshop.printers.values():
+        material = next((m for m in workshop.materials.values() if m["process"] == printer["process"]), None)
+        if material is not None and printer["name"] != given["printer"]["name"]:
+            machines.append({"printer": printer, "material": material})
+    # Those of the other process first: they tell more.
+    machines.sort(key=lambda m: m["printer"]["process"] == given["printer"]["process"])
+    return standing, given | {"height": height, "machines": machines[:MOST_MACHINES]}
+
+
+@router.get("/{number}/layers/others", response_model=Computation[OthersDoc])
+def look_at_others(request: Request, number: int, height: float = Query(gt=0, le=2)) -> Response:
+    """The figure by other nozzles and machines beside this height, where it has been computed."""
+    store = store_of(request)
+    return computation(store, "others", _others(store, number, height)[1])
+
+
+@router.post("/{number}/layers/others", response_model=Computation[OthersDoc])
+def start_others(request: Request, number: int, height: float = Query(gt=0, le=2)) -> Response:
+    """Start computing it."""
+    store = store_of(request)
+    standing, given = _others(store, number, height)
+    title, figure = f"Other machines for {standing.plan['figure_name']}", standing.plan["figure_id"]
+    return computation(store, "others", given, start=True, title=title, figure_id=figure)

@@ -1,0 +1,54 @@
+"""The machine's own file, played layer by layer: from its bytes, so that what is seen is what will be printed."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request, Response
+
+from ..core.contract import HeldDoc, LayerPathDoc, PrintFileDoc
+from ..core.machines import FilamentPrinter, ResinPrinter, load_printer
+from ..core.plan import Memory, kept, layer_path, layer_picture
+from ..store import blobs
+from ..store.db import StoreError
+from ..work.folds import Standing
+from ..work.shelf import StoreShelf
+from .state import store_of
+
+router = APIRouter(prefix="/api/plans", tags=["playback"])
+_files = Memory(2)
+
+
+def _written(request: Request, number: int) -> tuple[StoreShelf, Standing, PrintFileDoc]:
+    shelf = StoreShelf(store_of(request))
+    standing = Standing.of(shelf.store, number)
+    made = kept(shelf, "printfile", standing.given("proof"), PrintFileDoc)
+    if made is None:
+        raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
+    return shelf, standing, made
+
+
+@router.get("/{number}/printfile/lines/{layer}")
+def lines(request: Request, number: int, layer: int) -> LayerPathDoc:
+    """A layer's lines in the order that they are drawn, with their kinds and seconds."""
+    shelf, standing, made = _written(request, number)
+    printer = load_printer(standing.given("proof")["printer"])
+    if not isinstance(printer, FilamentPrinter):
+        raise StoreError("no-lines", "This machine draws no lines.", "Ask for its pictures.", 409)
+    text = _files.recall(made.sha, lambda: blobs.get(shelf.store, made.sha).decode())
+    return layer_path(text, layer, made.layers, printer)
+
+
+@router.get("/{number}/printfile/pixels/{layer}", response_class=Response)
+def pixels(request: Request, number: int, layer: int) -> Response:
+    """A layer's pixels, grey at its edges, cut to the figure's part of the screen, as a PNG."""
+    shelf, standing, made = _written(request, number)
+    printer = load_printer(standing.given("proof")["printer"])
+    held = kept(shelf, "held", standing.given("proof"), HeldDoc)
+    if not isinstance(printer, ResinPrinter) or held is None:
+        raise StoreError("no-pixels", "This machine lights no pixels.", "Ask for its lines.", 409)
+    data = _files.recall(made.sha, lambda: blobs.get(shelf.store, made.sha))
+    picture = layer_picture(data, layer, held.row.footprint_mm, printer)
+    return Response(
+        picture,
+        media_type="image/png",
+        headers={"Cache-Control": "private, max-age=3600", "ETag": f'"{made.sha}-{layer}"'},
+    )

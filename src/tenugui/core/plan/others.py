@@ -1,0 +1,132 @@
+"""The figure as it stands by other nozzles and by other machines of the shelf: what a finer nozzle saves of the detail, and what another process would give.
+
+Of the figure alone, without supports, so that all are compared in the same; the machine that was chosen is among the rows.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..choice import HeightChoice, cusp_quantiles, detail_of, height_choice
+from ..contract import OtherDoc, OthersDoc, height_of
+from ..layers import prove
+from ..machines import Context, FilamentPrinter, Material, Printer, default_height, load_material, load_printer
+from ..process import process_of
+from ..supports import seen_weights
+from .held import HELD
+from .inputs import Inputs
+from .shelf import Shelf
+from .tasks import Given, Progress, task
+
+NOZZLES_MM = (0.2, 0.25, 0.4, 0.6, 0.8)
+NEAR = 2.0
+"""Nozzles so many times as fine or as wide are offered."""
+MOST_MACHINES = 4
+
+
+def with_nozzle(printer: FilamentPrinter, nozzle_mm: float) -> FilamentPrinter:
+    """A machine with another nozzle: lines in proportion, as many as make the same wall; a narrower one melts less, in proportion (prior)."""
+    share = nozzle_mm / printer.nozzle_mm
+    line = round(printer.line_mm * share, 3)
+    told = {
+        "nozzle_mm": nozzle_mm,
+        "line_mm": line,
+        "perimeters": max(1, round(printer.perimeters * printer.line_mm / line)),
+        "flow_mm3_s": printer.flow_mm3_s * min(1.0, share),
+    }
+    return FilamentPrinter.model_validate(printer.model_dump() | told)
+
+
+def _named(printer: Printer, material: Material, nozzle: bool) -> str:
+    if nozzle and isinstance(printer, FilamentPrinter):
+        return f"nozzle of {printer.nozzle_mm:g} mm"
+    return f"{printer.name}, {material.name}"
+
+
+@task("others", 1, (*HELD, "machines"), OthersDoc)
+def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
+    """Rows by nozzle and by machine."""
+    held = Inputs(shelf, given)
+    figure, seen = held.placed.whole, seen_weights(held.placed_context().weights)
+    lean, detail = cusp_quantiles(figure, seen), detail_of(figure, seen)
+    asked = _asked(held, given)
+    rows = list[OtherDoc]()
+    for k, (printer, material, nozzle, height) in enumerate(asked):
+        progress(0.05 + 0.95 * k / len(asked), f"{_named(printer, material, nozzle)} at {height:g} mm")
+        context = Context.of(printer, material, height)
+        proof = prove(figure, height, context.reach, bridge=context.bridge)
+        use = process_of(printer).use_of(figure, None, proof, context)
+        choice = height_choice(context, lean, proof.stack.grid.layers, use, 0.0, detail)
+        fits = bool((figure.size <= [*printer.build_mm[:2], printer.build_mm[2]]).all())
+        rows.append(_row(_named(printer, material, nozzle), printer, choice, fits))
+    return OthersDoc(rows=rows, said=said_of(rows))
+
+
+def _asked(held: Inputs, given: Given) -> list[tuple[Printer, Material, bool, float]]:
+    """What is compared, the chosen machine at the chosen height first."""
+    own, height = held.printer, float(given["height"])
+    found: list[tuple[Printer, Material, bool, float]] = [
+        (own, held.material, isinstance(own, FilamentPrinter), height)
+    ]
+    if isinstance(own, FilamentPrinter):
+        for nozzle in NOZZLES_MM:
+            if nozzle != own.nozzle_mm and own.nozzle_mm / NEAR <= nozzle <= own.nozzle_mm * NEAR:
+                other = with_nozzle(own, nozzle)
+                found += [(other, held.material, True, h) for h in other.heights()[:3]]
+    machines: list[dict[str, Any]] = given.get("machines") or []
+    for machine in machines[:MOST_MACHINES]:
+        printer = load_printer(machine["printer"])
+        material = load_material(machine["material"], printer)
+        found.append((printer, material, False, default_height(printer)))
+    return found
+
+
+def _row(place: str, printer: Printer, choice: HeightChoice, fits: bool) -> OtherDoc:
+    told = height_of(choice)
+    return OtherDoc(
+        place=place,
+        process=printer.process,
+        nozzle_mm=printer.nozzle_mm if isinstance(printer, FilamentPrinter) else None,
+        layer_height_mm=told.layer_height_mm,
+        time_s=told.time_s,
+        material_g=told.material_g,
+        cost=told.cost,
+        cusp_mm=told.cusp_mm,
+        lost_share=told.lost_share or 0.0,
+        blemishes=told.blemishes,
+        fits=fits,
+    )
+
+
+def said_of(rows: list[OtherDoc]) -> list[str]:
+    """What a friend would say of a finer nozzle and of the other process, beside the first row."""
+    own, said = rows[0], list[str]()
+    finer = [r for r in rows if r.nozzle_mm and own.nozzle_mm and r.nozzle_mm < own.nozzle_mm]
+    if finer:
+        best = min(finer, key=lambda r: (abs(r.layer_height_mm - own.layer_height_mm), -(r.nozzle_mm or 0)))
+        said.append(
+            f"A {best.place} at {best.layer_height_mm:g} mm does not draw {_share(best.lost_share)} of what is seen rather than {_share(own.lost_share)}: "
+            f"{_hours(best.time_s - own.time_s)}."
+        )
+    for r in rows[1:]:
+        if r.process != own.process and r.fits:
+            said.append(
+                f"{r.place} at {r.layer_height_mm:g} mm: steps of {r.cusp_mm.p95 * 1000:.0f} µm rather than {own.cusp_mm.p95 * 1000:.0f}, "
+                f"{_share(r.lost_share)} not drawn rather than {_share(own.lost_share)}, {_hours(r.time_s - own.time_s)}, before supports."
+            )
+            break
+    return said
+
+
+def _share(share: float) -> str:
+    return "nothing" if share < 5e-4 else f"{share * 100:.1f} %"
+
+
+def _hours(seconds: float) -> str:
+    """A difference of times."""
+    minutes = round(abs(seconds) / 60)
+    told = f"{minutes // 60} h {minutes % 60:02d}" if minutes >= 60 else f"{minutes} minutes"
+    return "as long" if minutes < 1 else f"{told} {'more' if seconds > 0 else 'less'}"
+
+
+__all__ = ["others", "said_of", "with_nozzle"]

@@ -1,0 +1,186 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
+import { api, need, problemOf, type PlanState, type PrintFile } from "../../api/client";
+import { count } from "../../shell/format";
+import { Slide } from "../../ui/Slide";
+import { clockOf, drawLayer, movesBy } from "./draw";
+
+const SPEEDS = [10, 60, 300];
+const TICK_MS = 50;
+
+/** The layer and the move that are looked at, in the address. */
+function usePlace(layers: number) {
+  const [search, setSearch] = useSearchParams();
+  const number = (name: string) => {
+    const given = Number(search.get(name));
+    return Number.isInteger(given) && given > 0 ? given : null;
+  };
+  const layer = Math.min(number("played") ?? 1, layers);
+  const put = (next: number, move: number | null) =>
+    setSearch(
+      (old) => {
+        const s = new URLSearchParams(old);
+        s.set("played", String(Math.max(1, Math.min(layers, next))));
+        if (move == null) s.delete("move");
+        else s.set("move", String(move));
+        return s;
+      },
+      { replace: true },
+    );
+  return { layer, move: number("move"), put };
+}
+
+/** The written file, played: lines as they are drawn, or pixels as they are lit. */
+export function Playback({ plan, file }: { plan: PlanState; file: PrintFile }) {
+  const { layer, move, put } = usePlace(file.layers);
+  const lines = file.kind === "gcode";
+  return (
+    <section aria-label="Playback" className="mt-2">
+      <div className="flex items-center gap-2 text-[13px]">
+        <button
+          type="button"
+          className="quiet px-2"
+          aria-label="A layer down"
+          onClick={() => put(layer - 1, null)}
+        >
+          −
+        </button>
+        <Slide
+          label="Layer played"
+          value={layer}
+          min={1}
+          max={file.layers}
+          step={1}
+          said={`layer ${layer} of ${file.layers}`}
+          onValue={(v) => put(v, null)}
+        />
+        <button
+          type="button"
+          className="quiet px-2"
+          aria-label="A layer up"
+          onClick={() => put(layer + 1, null)}
+        >
+          +
+        </button>
+        <span className="w-52 text-right tabular-nums">
+          layer {count(layer)} of {count(file.layers)}, {(layer * file.layer_height_mm).toFixed(2)}{" "}
+          mm
+        </span>
+      </div>
+      {lines ? (
+        <Lines plan={plan} sha={file.sha} layer={layer} move={move} put={put} />
+      ) : (
+        <img
+          className="mt-2 block w-full max-w-[680px] border border-thread bg-ink"
+          style={{ imageRendering: "pixelated" }}
+          src={`/api/plans/${plan.id}/printfile/pixels/${layer}?of=${file.sha.slice(0, 12)}`}
+          alt={`Layer ${layer} as the screen lights it`}
+        />
+      )}
+    </section>
+  );
+}
+
+interface Played {
+  plan: PlanState;
+  sha: string;
+  layer: number;
+  move: number | null;
+  put: (layer: number, move: number | null) => void;
+}
+
+function useLines(plan: PlanState, sha: string, layer: number, enabled = true) {
+  return useQuery({
+    queryKey: ["played", plan.id, sha, layer],
+    queryFn: () =>
+      need(
+        api.GET("/api/plans/{number}/printfile/lines/{layer}", {
+          params: { path: { number: plan.id, layer } },
+        }),
+      ),
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+    enabled,
+  });
+}
+
+function Lines({ plan, sha, layer, move, put }: Played) {
+  const [travels, setTravels] = useState(false);
+  const [speed, setSpeed] = useState<number | null>(null);
+  const { data: path, error } = useLines(plan, sha, layer);
+  const { data: below } = useLines(plan, sha, layer - 1, layer > 1);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const moves = path?.kind.length ?? 0;
+  const upTo = Math.min(move ?? moves, moves);
+  const clock = path ? clockOf(path) : [];
+  const [now, all] = [upTo ? (clock[upTo - 1] ?? 0) : 0, clock[moves - 1] ?? 0];
+  useEffect(() => {
+    if (canvas.current && path)
+      drawLayer(canvas.current, path, { upTo, travels, below: layer > 1 ? below : null });
+  }, [path, below, upTo, travels, layer]);
+  useEffect(() => {
+    if (speed == null || !path) return;
+    const timer = setTimeout(() => {
+      const next = movesBy(clock, now + (speed * TICK_MS) / 1000);
+      if (next >= moves) setSpeed(null);
+      put(layer, Math.max(next, Math.min(upTo + 1, moves)));
+    }, TICK_MS);
+    return () => clearTimeout(timer);
+  });
+  if (error) return <p className="text-persimmon">{problemOf(error).message}</p>;
+  const kind = path && upTo ? path.kinds[path.kind[upTo - 1]] : "";
+  return (
+    <>
+      <canvas
+        ref={canvas}
+        aria-label={`Lines of layer ${layer}, ${count(upTo)} of ${count(moves)} moves drawn`}
+        className="mt-2 block h-[340px] w-full max-w-[680px] border border-thread bg-paper"
+      />
+      <div className="mt-1 flex max-w-[680px] items-center gap-2 text-[13px]">
+        <Slide
+          label="Move played"
+          value={upTo}
+          min={0}
+          max={Math.max(1, moves)}
+          step={1}
+          said={`${now.toFixed(0)} of ${all.toFixed(0)} seconds`}
+          onValue={(v) => {
+            setSpeed(null);
+            put(layer, Math.max(1, v));
+          }}
+        />
+        <span className="w-56 text-right tabular-nums" aria-live="off">
+          {now.toFixed(0)} of {all.toFixed(0)} s, {kind}
+        </span>
+      </div>
+      <div className="mt-1 flex flex-wrap items-center gap-2 text-[13px]">
+        {SPEEDS.map((times) => (
+          <button
+            key={times}
+            type="button"
+            className="quiet px-2 py-0.5"
+            aria-pressed={speed === times}
+            onClick={() => {
+              if (upTo >= moves) put(layer, 1);
+              setSpeed(speed === times ? null : times);
+            }}
+          >
+            {speed === times ? "hold" : `${times} times as fast`}
+          </button>
+        ))}
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={travels}
+            onChange={(e) => {
+              setTravels(e.target.checked);
+            }}
+          />
+          travels too
+        </label>
+        <span className="text-faded">Broad and pale: the layer below.</span>
+      </div>
+    </>
+  );
+}
