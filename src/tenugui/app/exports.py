@@ -8,7 +8,7 @@ from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 
-from ..core.contract import HeldDoc, HoleDoc, PrintFileDoc, ProofBoard, hole_from
+from ..core.contract import HeldDoc, HoleDoc, PrintFileDoc, ProofBoard, TrialDoc, hole_from
 from ..core.formats import write_3mf, write_run_sheet
 from ..core.hollow import plugs_of
 from ..core.plan import beams_3mf, kept, run_sheet, stand_of
@@ -89,6 +89,21 @@ def _proved(shelf: StoreShelf, standing: Standing) -> HeldDoc:
             "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
         )
     return made
+
+
+@router.get("/{number}/trial", response_model=Computation[TrialDoc])
+def look_at_trial(request: Request, number: int) -> Response:
+    """What a thousand trial prints of the plan as it stands came to, where they have been made."""
+    return computation(store_of(request), "trial", Standing.of(store_of(request), number).given("proof"))
+
+
+@router.post("/{number}/trial", response_model=Computation[TrialDoc])
+def start_trial(request: Request, number: int) -> Response:
+    """Start them."""
+    store = store_of(request)
+    standing = Standing.of(store, number)
+    title, figure = f"A thousand prints of {standing.plan['figure_name']}", standing.plan["figure_id"]
+    return computation(store, "trial", standing.given("proof"), start=True, title=title, figure_id=figure)
 
 
 @router.get("/{number}/printfile", response_model=Computation[PrintFileDoc])

@@ -45,7 +45,7 @@ from .preview import (
     unpack_values,
 )
 from .printfile import LayerPathDoc, PrintFileDoc
-from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_of, island_of, proof_document
+from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_from, hazard_of, island_of, proof_document
 from .pull import PeakDoc, PullDoc, PullRemedy, peak_of
 from .removal import RemovalDoc, RemovalGroup, removal_document
 from .size import (
@@ -86,6 +86,7 @@ from .supports import (
     supports_document,
     tips_from,
 )
+from .trial import CauseDoc, RemedyDoc, TrialDoc, cause_document, said_of
 from .walls import NeckDoc, WallsBoard, WallsRow
 from .worth import GiftDoc, RatesDoc, WorthDoc, gift_of, priced_at, worth_of
 
@@ -96,6 +97,7 @@ __all__ = [
     "BatchDoc",
     "BraceDoc",
     "CandidateDoc",
+    "CauseDoc",
     "CavityDoc",
     "ChangeDoc",
     "CreaseDoc",
@@ -145,6 +147,7 @@ __all__ = [
     "RatesDoc",
     "ReadyDoc",
     "Refusal",
+    "RemedyDoc",
     "RemovalDoc",
     "RemovalGroup",
     "RepairDoc",
@@ -159,6 +162,7 @@ __all__ = [
     "SupportsDoc",
     "SupportsRow",
     "TipDoc",
+    "TrialDoc",
     "TurnDoc",
     "UpDoc",
     "UprightDoc",
@@ -173,11 +177,13 @@ __all__ = [
     "basics_of",
     "braces_from",
     "candidate_of",
+    "cause_document",
     "cavity_of",
     "check_came",
     "contact_mm2",
     "cuts_of",
     "gift_of",
+    "hazard_from",
     "hazard_of",
     "health_document",
     "height_of",
@@ -198,6 +204,7 @@ __all__ = [
     "props_of",
     "removal_document",
     "repair_document",
+    "said_of",
     "steps_of",
     "strip_document",
     "supports_document",

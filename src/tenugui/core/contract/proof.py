@@ -65,6 +65,7 @@ class HazardDoc(Document):
     has: float
     needs: float
     unit: str
+    part: Literal["", "body", "neck", "plate"] = ""
 
 
 class MaterialDoc(Document):
@@ -135,6 +136,27 @@ def hazard_of(h: Hazard) -> HazardDoc:
         has=h.has,
         needs=h.needs,
         unit=h.unit,
+        part=h.part,  # type: ignore[arg-type]
+    )
+
+
+def hazard_from(d: HazardDoc) -> Hazard:
+    """The inverse of `hazard_of`."""
+    return Hazard(
+        d.code,
+        d.severity,
+        d.layer,
+        d.x_mm,
+        d.y_mm,
+        d.z_mm,
+        d.chance,
+        d.loss,
+        d.has,
+        d.needs,
+        d.unit,
+        d.message,
+        d.remedy,
+        d.part,
     )
 
 

@@ -16,6 +16,7 @@ from . import (  # every task registers itself
     proof,
     size,
     supports,
+    trial,
     walls,
 )
 from .chain import Chain, run_chain, sized
@@ -116,6 +117,7 @@ __all__ = [
     "task_names",
     "task_of",
     "thin_of",
+    "trial",
     "upright_of",
     "walls",
     "what_if_of",

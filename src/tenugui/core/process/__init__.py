@@ -3,6 +3,6 @@
 Everything else asks a `Process`; nobody asks which one it is.
 """
 
-from .protocol import COUNTS, NEAR_PLATE_MM, Basis, Process, Threat, Use, process_of
+from .protocol import COUNTS, MOST_OF_IT, NEAR_PLATE_MM, Basis, Process, Threat, Use, process_of
 
-__all__ = ["COUNTS", "NEAR_PLATE_MM", "Basis", "Process", "Threat", "Use", "process_of"]
+__all__ = ["COUNTS", "MOST_OF_IT", "NEAR_PLATE_MM", "Basis", "Process", "Threat", "Use", "process_of"]

@@ -17,6 +17,8 @@ from ..supports import Tip
 F8 = NDArray[np.float64]
 
 
+MOST_OF_IT = 0.5
+"""Prior: a body of more than this share of the figure takes the print with it."""
 NEAR_PLATE_MM = 0.35
 """Prior: what hangs no higher over the plate sags onto it and holds there; an uneven foot stands on all of it."""
 
@@ -44,11 +46,15 @@ class Use:
     several_s: tuple[float, ...] = ()
 
 
+Part = Literal["", "body", "neck", "plate"]
+"""Of the load path: a body on its tips, a neck of the figure, the hold on the plate."""
+
+
 @dataclass(frozen=True)
 class Threat:
     """What can go wrong somewhere, with the two numbers whose margin it is: `has` against `needs`, in `unit`. Places in mm.
 
-    `chance` is given where no margin tells it, `loss` where it is not that of its code.
+    `chance` is given where no margin tells it, `loss` where it is not that of its code, `part` where it is of the load path.
     """
 
     code: str
@@ -61,6 +67,7 @@ class Threat:
     remedy: str
     chance: float | None = None
     loss: str | None = None
+    part: Part = ""
 
 
 class Process(Protocol):

@@ -12,7 +12,7 @@ from ..mesh import Mesh
 from ..supports import Neck, Tip, body_loads, necks
 from ..supports.load import PLATE_KPA
 from ..vat import film_wear, layer_exposure, layer_pull, resin_use
-from .protocol import COUNTS, F8, Threat, Use
+from .protocol import COUNTS, F8, MOST_OF_IT, Threat, Use
 
 SUCTION_HARM_N = 10.0
 """Prior: suction at which a figure's wall or its hold gives way half of the time."""
@@ -22,8 +22,6 @@ TOLD_MARGIN = 5.0
 """Prior: a body that is held so many times over fails in less than one of a thousand prints and is not spoken of."""
 MOST_BODIES = 8
 MOST_NECKS = 4
-MOST_OF_IT = 0.5
-"""Prior: a body of more than this share of the figure takes the print with it."""
 TRAPPED_CHANCE = 0.5
 """Prior: much resin closed in for good leaks or bursts the figure in every second case."""
 HARMLESS_MM3 = 50.0
@@ -137,7 +135,7 @@ class Resin:
             else "Clean the plate, and light the first layers longer."
         )
         x, y = (float(v) for v in proof.centroids[0])
-        return [Threat("pull", layer, (x, y, 0.0), holds, asks, "N", text, remedy, loss="print lost")]
+        return [Threat("pull", layer, (x, y, 0.0), holds, asks, "N", text, remedy, loss="print lost", part="plate")]
 
     def _pull(self, own: Proof, context: Context, tips: Sequence[Tip]) -> list[Threat]:
         """Bodies that their holds may not carry, the weakest first; what hangs on nothing is an island and told as one."""
@@ -161,7 +159,9 @@ class Resin:
             )
             place = (body.x, body.y, body.z)
             loss = "print lost" if body.share > MOST_OF_IT else "part lost"
-            found.append(Threat("pull", body.layer, place, body.hold, body.pull, "N", text, remedy, loss=loss))
+            found.append(
+                Threat("pull", body.layer, place, body.hold, body.pull, "N", text, remedy, loss=loss, part="body")
+            )
         return found
 
 
@@ -170,4 +170,6 @@ def _neck(neck: Neck) -> Threat:
     text = f"Layer {neck.by_layer} pulls with {neck.pull:.2f} N{aside} a neck of {neck.section_mm2:.1f} mm² at {neck.z:.1f} mm, which bears {neck.hold:.2f} N so."
     remedy = "Hold what hangs out above it with tips of its own, or turn the figure so that it hangs straight below its neck."
     loss = "print lost" if neck.share > MOST_OF_IT else "part lost"
-    return Threat("pull", neck.layer, (neck.x, neck.y, neck.z), neck.hold, neck.pull, "N", text, remedy, loss=loss)
+    return Threat(
+        "pull", neck.layer, (neck.x, neck.y, neck.z), neck.hold, neck.pull, "N", text, remedy, loss=loss, part="neck"
+    )

@@ -30,6 +30,7 @@ class Hazard:
     unit: str
     message: str
     remedy: str
+    part: str = ""
 
 
 def chance(margin: float) -> float:
@@ -66,4 +67,5 @@ def weighed(threat: Threat, *, safety: float = 1.0, loss: str | None = None, sev
         unit=threat.unit,
         message=threat.message,
         remedy=threat.remedy,
+        part=threat.part,
     )

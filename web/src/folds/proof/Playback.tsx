@@ -72,7 +72,7 @@ export function Playback({ plan, file }: { plan: PlanState; file: PrintFile }) {
         <Lines plan={plan} sha={file.sha} layer={layer} move={move} put={put} />
       ) : (
         <img
-          className="mt-2 block w-full max-w-[680px] border border-thread bg-ink"
+          className="mt-2 block max-h-[360px] w-full max-w-[680px] border border-thread bg-ink object-contain"
           style={{ imageRendering: "pixelated" }}
           src={`/api/plans/${plan.id}/printfile/pixels/${layer}?of=${file.sha.slice(0, 12)}`}
           alt={`Layer ${layer} as the screen lights it`}

@@ -1,0 +1,81 @@
+"""`tenugui/trial@1`: what a thousand trial prints of a plan came to."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from ..prints import Cause, Trial
+from .base import Document, Sha
+
+
+class RemedyDoc(Document):
+    """Tips put on trial with the same draws: where, in the figure's frame at its size, and how many prints come off whole with them."""
+
+    put: list[tuple[float, float, float]]
+    whole: int
+
+
+class CauseDoc(Document):
+    """Why prints failed first, and in how many of them; `share` of the figure is lost on the mean where that was walked."""
+
+    code: str
+    count: int
+    loss: str
+    layer: int
+    x_mm: float
+    y_mm: float
+    z_mm: float
+    share: float
+    message: str
+    remedy: str
+    helped: RemedyDoc | None
+
+
+class TrialDoc(Document):
+    """Of `prints`, with one seed: how many came off whole (of these `marked`), lost a part, lost all; `error`: standard error of whole. `ribbon`: first
+    failures by height; `lost_sha`: how often what lies at each corner of the figure's preview was lost, in percent.
+    """
+
+    schema_: Literal["tenugui/trial@1"] = Field("tenugui/trial@1", alias="schema")
+    prints: int
+    seed: int
+    whole: int
+    marked: int
+    part: int
+    all: int
+    error: float
+    said: str
+    causes: list[CauseDoc]
+    ribbon: list[int]
+    lost_sha: Sha | None
+
+
+def cause_document(cause: Cause, helped: RemedyDoc | None) -> CauseDoc:
+    """A cause."""
+    x, y, z = cause.place
+    return CauseDoc(
+        code=cause.code,
+        count=cause.count,
+        loss=cause.loss,
+        layer=cause.layer,
+        x_mm=x,
+        y_mm=y,
+        z_mm=z,
+        share=cause.share,
+        message=cause.message,
+        remedy=cause.remedy,
+        helped=helped,
+    )
+
+
+def said_of(trial: Trial) -> str:
+    """The answer in a sentence."""
+    parts = [f"{trial.whole:,} of {trial.prints:,} came off whole (give or take {max(1, round(trial.error))})"]
+    if trial.marked:
+        parts[0] += f", {trial.marked:,} of them with a mark"
+    for count, what in ((trial.part, "lost a part"), (trial.all, "were lost")):
+        if count:
+            parts.append(f"{count:,} {what}")
+    return "; ".join(parts) + "."

@@ -1,0 +1,19 @@
+"""Trial prints: the plan printed a thousand times before the machine does it once."""
+
+from .draw import PRINTS, SEED, Draws, Walked, printed
+from .moments import Moments, moments_of
+from .tally import Cause, Remedy, Trial, tallied
+
+__all__ = [
+    "PRINTS",
+    "SEED",
+    "Cause",
+    "Draws",
+    "Moments",
+    "Remedy",
+    "Trial",
+    "Walked",
+    "moments_of",
+    "printed",
+    "tallied",
+]
