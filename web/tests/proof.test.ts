@@ -17,6 +17,7 @@ const hazard = (code: string, loss: string, chance: number, layer: number): Haza
   has: 2,
   needs: 1,
   unit: "layers alone",
+  part: "",
 });
 const speck = (layer: number, chance: number) => hazard("island", "scar", chance, layer);
 const others = [hazard("pull", "print lost", 0.2, 5), hazard("island", "part lost", 0.9, 9)];

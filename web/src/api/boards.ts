@@ -9,6 +9,7 @@ import {
   type PrintFile,
   type ProofBoard,
   type SupportsBoard,
+  type Trial,
   type WallsBoard,
 } from "./client";
 import { useComputation } from "./queries";
@@ -74,6 +75,17 @@ export function useSupports(plan: PlanState, enabled: boolean, wishes?: string) 
     enabled,
   );
 }
+
+/** A thousand trial prints of the plan as it stands. */
+export const useTrial = (plan: PlanState, enabled: boolean) =>
+  useComputation<Trial>(
+    [...standing(plan, "proof"), "trial"],
+    {
+      look: () => need(api.GET("/api/plans/{number}/trial", path(plan))),
+      start: () => need(api.POST("/api/plans/{number}/trial", path(plan))),
+    },
+    enabled,
+  );
 
 /** The machine's own file of the proved plan; asked for only when somebody wants it. */
 export const usePrintFile = (plan: PlanState, enabled: boolean) =>

@@ -32,6 +32,7 @@ export type SupportsBoard = Schemas["SupportsBoard"];
 export type SupportsRow = Schemas["SupportsRow"];
 export type LayersBoard = Schemas["LayersBoard"];
 export type LayerPath = Schemas["LayerPathDoc"];
+export type Trial = Schemas["TrialDoc"];
 export type Others = Schemas["OthersDoc"];
 export type Profile = Schemas["ProfileDoc"];
 export type LayersRow = Schemas["LayersRow"];

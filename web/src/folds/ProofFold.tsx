@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useProof } from "../api/boards";
+import { useProof, useTrial } from "../api/boards";
 import { Matrix4, Vector3 } from "three";
 import type { Hazard, Place, ProofBoard, SupportsRow } from "../api/client";
 import { useCautions } from "../api/queries";
@@ -13,6 +13,7 @@ import { Deciding, Heading, NotYet } from "./Heading";
 import { MachineFile } from "./proof/MachineFile";
 import { Removal } from "./proof/Removal";
 import { withoutSpecks } from "./proof/specks";
+import { lostOf, WillItPrint, type Cause } from "./proof/WillItPrint";
 import { marginsOf } from "./supports/margins";
 import { foldOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
@@ -93,13 +94,16 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const hollow = plan.folds.find((f) => f.name === "hollow")?.choice;
   const plugged = !!hollow?.wishes?.plugs && !!hollow.holes?.length;
   const [picked, setPicked] = useState<Hazard | null>(null);
+  const trial = useTrial(plan, held.ready && !!board.document);
+  const [cause, setCause] = useState<Cause | null>(null);
   const [group, setGroup] = useState<number | null>(null);
   const [wanted, setAll] = useState<boolean | null>(null);
   const hazards = data?.proof.hazards ?? [];
   const cautions = useCautions(foldOf(plan, "size").choice?.process).data ?? [];
+  const pinned = cause ?? picked;
   const pin: Item[] =
-    picked && !PLACELESS.includes(picked.code)
-      ? [{ kind: "pin", x: picked.x_mm, y: picked.y_mm, z: picked.z_mm, text: picked.message }]
+    pinned && !PLACELESS.includes(pinned.code)
+      ? [{ kind: "pin", x: pinned.x_mm, y: pinned.y_mm, z: pinned.z_mm, text: pinned.message }]
       : [];
   const row = data?.held;
   const size = foldOf(plan, "size").choice?.factor ?? 1;
@@ -108,7 +112,12 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
     show,
     {
       items: [
-        { kind: "figure", sha: null, matrix: row?.matrix, thick: marginsOf(row) },
+        {
+          kind: "figure",
+          sha: null,
+          matrix: row?.matrix,
+          thick: lostOf(trial.document) ?? marginsOf(row),
+        },
         ...(row?.supports_sha ? [{ kind: "supports" as const, sha: row.supports_sha }] : []),
         ...pin,
         ...(row && shownGroup ? [groupItem(row, shownGroup.tips, size)] : []),
@@ -119,7 +128,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
       figures: { shown: accepted ? null : row?.numbers },
       stale: !!data && !board.document,
     },
-    [row, board.document, picked, accepted, group],
+    [row, board.document, pinned, accepted, group, trial.document],
   );
   if (!held.ready)
     return <NotYet plan={plan} fold="proof" line="The proof reads the whole plan." />;
@@ -129,6 +138,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const rows = withoutSpecks(all ? hazards : weighty);
   const pick = (h: Hazard) => {
     setPicked(h);
+    setCause(null);
     onLayer(Math.min(h.layer, (data?.proof.layers.count ?? 1) - 1));
   };
   return (
@@ -140,6 +150,20 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
       <Waiting of={board} what="Proving every layer" />
       {data && (
         <>
+          <Waiting of={trial} what="Printing it a thousand times" />
+          {trial.document && (
+            <WillItPrint
+              plan={plan}
+              trial={trial.document}
+              layers={data.proof.layers.count}
+              height={data.proof.layers.height_mm}
+              picked={cause}
+              onPick={(c) => {
+                setCause(c);
+                onLayer(Math.min(c.layer, data.proof.layers.count - 1));
+              }}
+            />
+          )}
           <label className="flex items-center justify-end gap-2 text-[13px] text-faded">
             <input type="checkbox" checked={all} onChange={(e) => setAll(e.target.checked)} />
             small ones too ({hazards.length - weighty.length})

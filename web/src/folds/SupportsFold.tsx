@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { useSupports } from "../api/boards";
 import type { SupportsRow } from "../api/client";
 import { ChanceBar } from "../patterns/Patterns";
@@ -11,6 +12,7 @@ import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { ByHand } from "./supports/ByHand";
 import { OneByOne } from "./supports/OneByOne";
 import { useByHand, type Asked } from "./supports/useByHand";
+import { withMore } from "./supports/put";
 import { onRaft, RaftPick } from "./supports/RaftPick";
 import { marginsOf } from "./supports/margins";
 import { foldOf, takenOf, type FoldProps } from "./types";
@@ -162,7 +164,11 @@ export function SupportsFold(props: FoldProps) {
 function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) {
   const held = foldOf(plan, "supports");
   const own = held.choice?.wishes?.own;
-  const [asked, setAsked] = useState<Asked | null>(own && "edits" in own ? own : null);
+  const [search] = useSearchParams();
+  const [asked, setAsked] = useState<Asked | null>(() => {
+    const before = own && "edits" in own ? own : null;
+    return withMore(before, held.choice, search.get("put")) ?? before;
+  });
   const wishes = asked ? { own: asked, pinned: [] } : undefined;
   const board = useSupports(plan, true, wishes && JSON.stringify(wishes));
   const { take, busy } = useTake(plan, "supports", "layers", board.key, settled, wishes);

@@ -35,7 +35,8 @@ class CauseDoc(Document):
 
 class TrialDoc(Document):
     """Of `prints`, with one seed: how many came off whole (of these `marked`), lost a part, lost all; `error`: standard error of whole. `ribbon`: first
-    failures by height; `lost_sha`: how often what lies at each corner of the figure's preview was lost, in percent.
+    failures by height; `kept_sha`: in how many of a hundred what lies at each corner of the figure's
+    preview stays on.
     """
 
     schema_: Literal["tenugui/trial@1"] = Field("tenugui/trial@1", alias="schema")
@@ -49,7 +50,7 @@ class TrialDoc(Document):
     said: str
     causes: list[CauseDoc]
     ribbon: list[int]
-    lost_sha: Sha | None
+    kept_sha: Sha | None
 
 
 def cause_document(cause: Cause, helped: RemedyDoc | None) -> CauseDoc:
@@ -74,7 +75,8 @@ def said_of(trial: Trial) -> str:
     """The answer in a sentence."""
     parts = [f"{trial.whole:,} of {trial.prints:,} came off whole (give or take {max(1, round(trial.error))})"]
     if trial.marked:
-        parts[0] += f", {trial.marked:,} of them with a mark"
+        of = "all" if trial.marked == trial.whole else f"{trial.marked:,} of them"
+        parts[0] += f", {of} with a mark besides those of supports"
     for count, what in ((trial.part, "lost a part"), (trial.all, "were lost")):
         if count:
             parts.append(f"{count:,} {what}")

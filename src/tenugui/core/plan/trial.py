@@ -33,7 +33,7 @@ class _Tips:
         )
 
 
-@task("trial", 1, HELD, TrialDoc, rests_on=("held",))
+@task("trial", 2, HELD, TrialDoc, rests_on=("held",))
 def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
     """Print it, tally, and try the remedies for what failed most."""
     held, made = Inputs(shelf, given), held_as_taken(shelf, given)
@@ -70,7 +70,7 @@ def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
         said=said_of(tried),
         causes=[cause_document(c, h) for c, h in zip(tried.causes, helped, strict=True)],
         ribbon=tried.ribbon,
-        lost_sha=_lost_sha(shelf, held, tried, given),
+        kept_sha=_kept_sha(shelf, held, tried, given),
     )
 
 
@@ -105,11 +105,11 @@ def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: _Tips) -> tu
     return carrying.spots[found], carrying.on[found]
 
 
-def _lost_sha(shelf: Shelf, held: Inputs, tried: Trial, given: Given) -> str | None:
-    """How often what lies at each corner of what the page turns was lost, in percent, on the shelf."""
+def _kept_sha(shelf: Shelf, held: Inputs, tried: Trial, given: Given) -> str | None:
+    """In how many of a hundred prints what lies at each corner of what the page turns stays on, on the shelf."""
     if not len(tried.freq):
         return None
     _, preview = preview_of(shelf, held.given["sha"])
     at = held.placed.place.apply(preview.scaled(held.factor)).vertices
     on = touched(held.before(held.placed_context(given["height"])), at)
-    return shelf.put(pack_values(np.where(on >= 0, 100 * tried.freq[np.maximum(on, 0)], 0.0)))
+    return shelf.put(pack_values(np.where(on >= 0, 100 * (1 - tried.freq[np.maximum(on, 0)]), 100.0)))

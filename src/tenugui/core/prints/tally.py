@@ -101,7 +101,8 @@ def tallied(
     prints = len(draws.peel)
     worst, first = np.zeros(prints, np.int8), np.full(prints, NEVER, np.int64)
     by = np.full(prints, -1)
-    told = [h for h in hazards if h.part != "body"]
+    # Scars that every print has are no news of any one of them.
+    told = [h for h in hazards if h.part != "body" and not (h.loss == "scar" and h.chance >= 1)]
     for k, hazard in enumerate(told):
         hit, level = fails(hazard, draws, k), LOSSES[hazard.loss]
         worst = np.maximum(worst, np.where(hit, level, 0)).astype(np.int8)
