@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
+from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from PIL import Image
 
 from tenugui.core.contract import unpack_mesh
 from tenugui.core.formats import load, read_3mf
@@ -18,15 +21,65 @@ from tests.app.bench import bring_in, decide, fold, machine_ids, redo, size, und
 from tests.shapes import fork, knobbly, stl_bytes
 
 
+def read_by_layer(client: TestClient, plan: int, made: dict[str, Any], *, resin: bool) -> None:
+    """Every layer by its number from the file itself; one that it has not is refused."""
+    kind, other = ("pixels", "lines") if resin else ("lines", "pixels")
+    last = client.get(f"/api/plans/{plan}/printfile/{kind}/{made['layers']}")
+    assert last.status_code == 200
+    assert client.get(f"/api/plans/{plan}/printfile/{kind}/{made['layers'] + 1}").json()["code"] == "no-layer"
+    assert client.get(f"/api/plans/{plan}/printfile/{other}/1").status_code == 409
+    if resin:
+        assert last.headers["content-type"] == "image/png"
+        lit = [
+            np.asarray(Image.open(io.BytesIO(client.get(f"/api/plans/{plan}/printfile/pixels/{k}").content)))
+            for k in (1, 40)
+        ]
+        assert lit[0].shape == lit[1].shape and (lit[0] > 0).sum() != (lit[1] > 0).sum() > 0
+        return
+    lines = last.json()
+    assert len(lines["points"]) == len(lines["kind"]) + 1 == len(lines["seconds"]) + 1
+    assert lines["layers"] == made["layers"] and lines["z_mm"] == pytest.approx(
+        made["layers"] * made["layer_height_mm"], abs=0.01
+    )
+    assert {lines["kinds"][k] for k in lines["kind"]} >= {"outermost line", "travel"}
+
+
+def tried_and_compared(client: TestClient, store: Store, plan: int, resin: bool) -> None:
+    """A thousand prints, an outline drawn to scale, and other machines, each from the plan as it stands."""
+    assert client.get(f"/api/plans/{plan}/trial").json()["document"] is None
+    assert client.post(f"/api/plans/{plan}/trial").json()["job_id"]
+    work_off(store)
+    tried = client.get(f"/api/plans/{plan}/trial").json()["document"]
+    assert tried["whole"] + tried["part"] + tried["all"] == tried["prints"] == 1000
+    assert sum(c["count"] for c in tried["causes"]) <= tried["part"] + tried["all"] == sum(tried["ribbon"])
+    assert f"{tried['whole']:,} of 1,000" in tried["said"] and (tried["kept_sha"] is not None) == resin
+    board = client.get(f"/api/plans/{plan}/compute/layers").json()["document"]
+    heights = [c["height"]["layer_height_mm"] for c in board["choices"]]
+    place = board["places"][0]["at"]
+    drawn = client.post(f"/api/plans/{plan}/layers/profile", json={"at": place, "heights": heights}).json()
+    assert [s["layer_height_mm"] for s in drawn["stairs"]] == heights and drawn["round"] is not resin
+    assert len(drawn["outline"]) > 0 and all(len(s["rows"]) > 0 for s in drawn["stairs"])
+    bad = client.post(f"/api/plans/{plan}/layers/profile", json={"at": place, "heights": [0]})
+    assert bad.status_code == 422
+    assert client.post(f"/api/plans/{plan}/layers/others?height={heights[0]}").json()["job_id"]
+    work_off(store)
+    others = client.get(f"/api/plans/{plan}/layers/others?height={heights[0]}").json()["document"]
+    assert others["rows"][0]["layer_height_mm"] == heights[0] and len(others["rows"]) > 1
+    assert {r["process"] for r in others["rows"]} == {"resin", "filament"} and others["said"]
+
+
 def machines_own_file(client: TestClient, store: Store, plan: int, layers: int, resin: bool) -> None:
     """Written when it is asked for, told, and handed out; layers for a screen, a path for a nozzle."""
     there = client.get(f"/api/plans/{plan}/printfile/content")
     assert there.status_code == 409 and there.json()["code"] == "not-computed"
+    assert client.get(f"/api/plans/{plan}/printfile/lines/1").json()["code"] == "not-computed"
+    tried_and_compared(client, store, plan, resin)
     assert client.post(f"/api/plans/{plan}/printfile").json()["job_id"]
     work_off(store)
     told = client.get(f"/api/plans/{plan}/printfile").json()
     assert told["document"]["differs"] == 0
     body = client.get(f"/api/plans/{plan}/printfile/content")
+    read_by_layer(client, plan, told["document"], resin=resin)
     if not resin:
         assert told["document"]["kind"] == "gcode" and ".gcode" in body.headers["content-disposition"]
         assert read_gcode(body.text).layers == told["document"]["layers"] <= layers

@@ -14,7 +14,16 @@ from manifold3d import CrossSection
 from tenugui.core.layers import prove
 from tenugui.core.machines import FilamentPrinter
 from tenugui.core.mesh import Mesh
-from tenugui.core.paths import GcodeError, PathError, filament_use, planned, read_gcode, sampled_use, write_gcode
+from tenugui.core.paths import (
+    GcodeError,
+    PathError,
+    filament_use,
+    layer_of,
+    planned,
+    read_gcode,
+    sampled_use,
+    write_gcode,
+)
 from tenugui.core.paths.gcode import filament_mm2
 from tenugui.core.paths.lines import (
     INNER,
@@ -292,3 +301,22 @@ def test_where_every_layer_is_planned_what_it_takes_is_the_path_exactly() -> Non
     assert told.layer_mm3.sum() == pytest.approx(path.volume_mm3, rel=1e-3)
     with pytest.raises(PathError, match="cannot be laid"):
         sampled_use(figure, None, KESTREL, FILAMENT, 0.5, (whole.areas, whole.stack.contour_mm))
+
+
+def test_a_layer_of_a_file_plays_as_the_layer_of_the_plan() -> None:
+    figure = Mesh.joined([box((0, 0, 2), (12, 8, 4)), box((3, 2, 5), (4, 4, 2))])
+    path = planned(figure, None, KESTREL, 0.2)
+    text = write_gcode(path, KESTREL, FILAMENT)
+    for number in (1, 11, path.layers):
+        played = layer_of(text, number, KESTREL)
+        mine = path.layer == number - 1
+        drawn = played.kind != TRAVEL
+        assert (played.kind[drawn] == path.kind[mine & (path.kind != TRAVEL)]).all()
+        laid = played.fed[drawn].sum() * filament_mm2(KESTREL)
+        assert laid == pytest.approx(path.fed[mine].sum(), abs=0.01)
+        assert played.seconds.sum() == pytest.approx(path.seconds[mine].sum(), rel=0.03, abs=1.5), (
+            "the last leaves the print too"
+        )
+        assert played.points[1:][drawn][:, 2] == pytest.approx(number * 0.2)
+    with pytest.raises(GcodeError, match="no layer 0"):
+        layer_of(text, 0, KESTREL)

@@ -59,7 +59,7 @@ def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str
     )
     for (x, y, z), what, speed, more, at, drawn in rows:
         if at != layer:
-            layer = at
+            layer, kind = at, -1  # each layer says its kinds anew, so that it can be read alone
             say(f"; layer {at + 1} of {path.layers}, z {z:.3f}\n")
             if at == 1 and printer.fan > 0:
                 say(f"M106 S{255 * printer.fan:.0f}\n")
