@@ -25,7 +25,9 @@ from tenugui.core.paths import (
     write_gcode,
 )
 from tenugui.core.paths.gcode import filament_mm2
+from tenugui.core.paths.infill import sparse, waves
 from tenugui.core.paths.lines import (
+    BRIM,
     INNER,
     INTERFACE,
     OUTER,
@@ -320,3 +322,51 @@ def test_a_layer_of_a_file_plays_as_the_layer_of_the_plan() -> None:
         assert played.points[1:][drawn][:, 2] == pytest.approx(number * 0.2)
     with pytest.raises(GcodeError, match="no layer 0"):
         layer_of(text, 0, KESTREL)
+
+
+@settings(max_examples=12, deadline=None)
+@given(st.sampled_from([0, 1, 2]), st.floats(0.08, 0.4))
+def test_every_form_of_infill_lays_its_share(form: int, share: float) -> None:
+    """Of a square of 60 mm, over the layers of a whole cell: length by line over area, to within 6 %."""
+    pitch, layers, height = 0.4, 24, 0.25
+    laid = [sparse(square(60), pitch, share, k, height, form) for k in range(layers)]
+    long = sum(float(np.linalg.norm(np.diff(line.points, axis=0), axis=1).sum()) for one in laid for line in one)
+    assert long * pitch / (60 * 60 * layers) == pytest.approx(share, rel=0.06)
+    inside = np.concatenate([line.points for one in laid for line in one])
+    assert np.abs(inside).max() < 30 + 1e-6
+
+
+def test_waves_stay_inside_and_out_of_holes() -> None:
+    region = square(40) - square(15)
+    points = np.concatenate([line.points for line in waves(region, 5.0, 1.3)])
+    far = np.abs(points).max(axis=1)
+    assert far.max() <= 20 and far.min() >= 7.5 and len(points) > 1000
+    a, b, c = (2 * np.pi / 5.0 * v for v in (points[:, 0], points[:, 1], 1.3))
+    on = np.sin(a) * np.cos(b) + np.sin(b) * np.cos(c) + np.sin(c) * np.cos(a)
+    assert np.abs(on).max() < 0.12
+
+
+def test_a_brim_is_drawn_first_around_the_foot_and_only_there() -> None:
+    wide = KESTREL.model_copy(update={"brim_mm": 4.0})
+    path, bare = (planned(box((0, 0, 2), (10, 10, 4)), None, printer, 0.2) for printer in (wide, KESTREL))
+    mine = path.kind == BRIM
+    assert set(path.layer[mine]) == {0} and int(np.flatnonzero(path.kind != TRAVEL)[0]) == int(np.flatnonzero(mine)[0])
+    pitch = pitch_of(KESTREL.line_mm, 0.2)
+    wide_mm = math.ceil(4.0 / pitch) * pitch
+    around = 4 * 10 * wide_mm + math.pi * wide_mm**2
+    assert path.fed[mine].sum() == pytest.approx(around * 0.2, rel=0.02)
+    assert path.volume_mm3 - path.fed[mine].sum() == pytest.approx(bare.volume_mm3, rel=1e-3)
+
+
+def test_loops_begin_in_their_crease_and_the_nozzle_rises_to_cross() -> None:
+    notched = Mesh.joined([box((-5, 0, 2), (4, 12, 4)), box((5, 0, 2), (4, 12, 4)), box((0, -4, 2), (8, 4, 4))])
+    creased = KESTREL.model_copy(update={"seam_at": 1, "perimeters": 1, "infill": 0.0, "roof_mm": 0.0})
+    path = planned(notched, None, creased, 0.2)
+    starts = np.flatnonzero((path.kind[1:] == OUTER) & (path.kind[:-1] == TRAVEL)) + 1
+    x, y = path.points[starts, 0], path.points[starts, 1]
+    assert (np.abs(np.abs(x) - 3.2) < 0.4).all() and (np.abs(y + 1.8) < 0.4).all(), "where the notch meets its sides"
+    text = write_gcode(path, creased, FILAMENT)
+    high = [float(z) for z in re.findall(r"^G0 Z([\d.]+)", text, re.M)]
+    assert any(abs(z % 0.2) < 1e-6 or abs(z % 0.2 - 0.2) < 1e-6 for z in high)
+    flat = write_gcode(path, creased.model_copy(update={"hop_mm": 0.0}), FILAMENT)
+    assert flat.count("\nG0 Z") < text.count("\nG0 Z")

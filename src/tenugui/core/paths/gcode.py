@@ -66,10 +66,13 @@ def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str
         if what == TRAVEL:
             if drawn:
                 say(f"G1 E{fed - printer.retract_mm:.5f} F{printer.retract_mm_s * 60:.0f}\n")
-            if z != up:  # up before across: what is printed is not in the way
-                up = z
-                say(f"G0 Z{z:.3f} F{speed * 60:.0f}\n")
+            over = z + (printer.hop_mm if drawn else 0.0)
+            if over != up:  # up before across: what is printed is not in the way
+                say(f"G0 Z{over:.3f} F{speed * 60:.0f}\n")
             say(f"G0 X{x:.3f} Y{y:.3f} F{speed * 60:.0f}\n")
+            if over != z:
+                say(f"G0 Z{z:.3f} F{speed * 60:.0f}\n")
+            up = z
             if drawn:
                 say(f"G1 E{fed:.5f} F{printer.retract_mm_s * 60:.0f}\n")
             continue

@@ -6,6 +6,7 @@ side where they end under the figure.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,7 +18,10 @@ from ..errors import CoreError
 from ..machines import FilamentPrinter
 from ..mesh import Mesh
 from ..sections import outlines
+from .infill import sparse
 from .lines import (
+    ARC,
+    BRIM,
     INTERFACE,
     OUTER,
     SIMPLE_MM,
@@ -117,7 +121,7 @@ def planned(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, heigh
     def some(first: int, last: int) -> None:
         for k in range(first, last):
             roofs = own[k + 1 : k + 1 + above] if not held[k].is_empty() else []
-            made[k] = lines_of(own[k], held[k], covered[k], roofs, k, printer, pitch)
+            made[k] = lines_of(own[k], held[k], covered[k], roofs, k, printer, pitch, height)
 
     both_cores(some, stretches(many))
     return driven([m[0] for m in made], np.array([m[1] for m in made]), printer, height)
@@ -131,6 +135,7 @@ def lines_of(
     k: int,
     printer: FilamentPrinter,
     pitch: float,
+    height: float,
 ) -> tuple[list[Line], float]:
     """The lines of layer k, and the area that is lost because it is thinner than a line. `held`: its supports; `covered`: what other layers cover;
     `roofs`: the figure's sections so closely above that supports are closed under them.
@@ -142,10 +147,27 @@ def lines_of(
         lines, lost, inside = list(walls.lines), walls.lost, walls.inside
         lines += fill(inside - covered, pitch, turn, SOLID)
         if printer.infill > 0:
-            lines += fill(inside ^ covered, pitch / printer.infill, turn, SPARSE)
+            lines += sparse(inside ^ covered, pitch, printer.infill, k, height, printer.infill_form)
     if held is not None and not held.is_empty():
         lines += _supports(held, roofs, pitch, turn)
+    if k == 0 and printer.brim_mm > 0:
+        lines += brim(section if held is None else section + held, printer.brim_mm, pitch)
     return lines, lost
+
+
+def brim(foot: CrossSection, width: float, pitch: float) -> list[Line]:
+    """Lines around a foot out to a width, the outermost first; none in its holes."""
+    found: list[Line] = []
+    solid = CrossSection([loop for loop in foot.to_polygons() if _area(np.asarray(loop, float)) > 0])
+    for n in range(math.ceil(width / pitch - 1e-9), 0, -1):
+        out = solid.offset((n - 0.5) * pitch, JoinType.Round, 2.0, ARC).simplify(SIMPLE_MM)
+        found += [Line(np.asarray(loop, float), BRIM, True) for loop in out.to_polygons()]
+    return found
+
+
+def _area(loop: F8) -> float:
+    x, y = loop.T
+    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
 
 
 def coarse(section: CrossSection) -> CrossSection:
@@ -188,7 +210,7 @@ def driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height:
     most = printer.flow_mm3_s / each
     speeds = {
         TRAVEL: printer.travel_mm_s,
-        **{kind: min(printer.wall_mm_s, most) for kind in (OUTER, OUTER + 1, SUPPORT)},
+        **{kind: min(printer.wall_mm_s, most) for kind in (OUTER, OUTER + 1, SUPPORT, BRIM)},
         **{kind: min(printer.fill_mm_s, most) for kind in (SOLID, SPARSE, INTERFACE)},
     }
     points, kinds, speed, layer = [np.zeros((1, 3))], list[U1](), list[F8](), list[I4]()
@@ -197,7 +219,7 @@ def driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height:
         z = (k + 1) * height
         slow = printer.first_layer_mm_s if k + first == 0 else np.inf
         for group in _groups(lines):
-            for line in ordered(group, (float(here[0]), float(here[1]))):
+            for line in ordered(group, (float(here[0]), float(here[1])), printer.seam_at):
                 way = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
                 points.append(np.column_stack([way, np.full(len(way), z)]))
                 kind = np.full(len(way), line.kind, np.uint8)
@@ -220,7 +242,8 @@ def driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height:
     long = np.linalg.norm(np.diff(at, axis=0), axis=1)
     fed = np.where(kind == TRAVEL, 0.0, long * each)
     drawn = (kind == TRAVEL) & (long > NEXT_MM)
-    back = np.where(drawn, 2 * printer.retract_mm / printer.retract_mm_s, 0.0)
+    stroke = printer.retract_mm / printer.retract_mm_s + printer.hop_mm / printer.travel_mm_s
+    back = np.where(drawn, 2 * stroke, 0.0)
     took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm) + back
     unslowed = np.asarray(np.bincount(where, weights=took, minlength=len(layers)), float)
     for _ in range(SLOWED_TIMES if len(pace) else 0):
@@ -236,5 +259,5 @@ def driven(layers: list[list[Line]], lost: F8, printer: FilamentPrinter, height:
 
 def _groups(lines: list[Line]) -> list[list[Line]]:
     """Supports first, then what is inside, the outer wall last: what is seen rests on what is not."""
-    order = ((SUPPORT, INTERFACE), (OUTER + 1,), (OUTER,), (SOLID,), (SPARSE,))
+    order = ((BRIM,), (SUPPORT, INTERFACE), (OUTER + 1,), (OUTER,), (SOLID,), (SPARSE,))
     return [found for kinds in order if (found := [line for line in lines if line.kind in kinds])]

@@ -60,7 +60,7 @@ def sampled_use(
     for k in taken.tolist():
         covered = _covered(own, k, beside)
         roofs = [over[j] for j in (k + above).tolist() if j in over] if k in held else []
-        lines.append(lines_of(own.get(k, CrossSection()), held.get(k), covered, roofs, k, printer, pitch)[0])
+        lines.append(lines_of(own.get(k, CrossSection()), held.get(k), covered, roofs, k, printer, pitch, height)[0])
     path = driven(lines, np.zeros(len(lines)), printer, height, first=int(taken[0]))
     return _scaled(guess, printer, material, taken, path)
 

@@ -9,6 +9,7 @@ const PENS: { colour: string; wide: number; dash: number[] }[] = [
   { colour: "--faded", wide: 0.6, dash: [6, 3] },
   { colour: "--persimmon", wide: 0.9, dash: [] },
   { colour: "--persimmon", wide: 0.6, dash: [2, 1.5] },
+  { colour: "--persimmon", wide: 1.2, dash: [] },
 ];
 const EDGE = 10;
 
