@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from . import hollow, intake, judgement, page, pictures, plan, poses, supports, trial
+from . import hollow, intake, judgement, page, paths, pictures, plan, poses, supports, trial
 
 HEIGHT = 0.05
 
@@ -139,6 +139,8 @@ def main() -> None:
         supports.table(poses.stone)
     if not wanted or any(word.lower() in "pictures of layers" for word in wanted):
         pictures.table(poses.stone)
+    if not wanted or any(word.lower() in "paths and trial prints" for word in wanted):
+        paths.table(poses.stone)
     if not wanted or any(word.lower() in "a plan from drop to files" for word in wanted):
         plan.table(poses.stone)
     if any(word.lower() == "judgement" for word in wanted):

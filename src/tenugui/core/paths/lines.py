@@ -28,7 +28,7 @@ KINDS = (
     "pad under the figure",
     "brim",
 )
-SIMPLE_MM = 0.01
+SIMPLE_MM = 0.02
 """Corners of an outline that change it by less are left out."""
 ARC = 32
 """Sides of a circle where a corner is rounded."""

@@ -13,7 +13,6 @@ import numpy as np
 from manifold3d import CrossSection, JoinType, OpType
 from numpy.typing import NDArray
 
-from ..compiled import both_cores, stretches
 from ..errors import CoreError
 from ..machines import FilamentPrinter
 from ..mesh import Mesh
@@ -103,7 +102,7 @@ def nozzle_lays(printer: FilamentPrinter, height: float) -> None:
 
 
 def planned(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float) -> Path:
-    """Plan a figure and its supports (as they are printed), in build coordinates. Two cores.
+    """Plan a figure and its supports (as they are printed), in build coordinates.
 
     Raises:
         PathError: `bad-height`: a layer that the nozzle cannot lay.
@@ -116,14 +115,11 @@ def planned(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, heigh
     pitch = pitch_of(printer.line_mm, height)
     covered = _covered(own, max(1, round(printer.roof_mm / height)))
     above = int(np.ceil(printer.support_gap_mm / height - 1e-6)) + printer.interface_layers
-    made: list[tuple[list[Line], float]] = [([], 0.0)] * many
-
-    def some(first: int, last: int) -> None:
-        for k in range(first, last):
-            roofs = own[k + 1 : k + 1 + above] if not held[k].is_empty() else []
-            made[k] = lines_of(own[k], held[k], covered[k], roofs, k, printer, pitch, height)
-
-    both_cores(some, stretches(many))
+    # One after another: the polygon library keeps Python's lock, so threads would only wait for each other.
+    made = [
+        lines_of(own[k], held[k], covered[k], own[k + 1 : k + 1 + above], k, printer, pitch, height)
+        for k in range(many)
+    ]
     return driven([m[0] for m in made], np.array([m[1] for m in made]), printer, height)
 
 
