@@ -37,11 +37,13 @@ from .core.machines import Material, Printer, default_height, load_material, loa
 from .core.marks import MarkError, labels_from_lists
 from .core.mesh import UNITS, Mesh, ThinPlace, examine
 from .core.plan import (
+    ENDINGS,
     Inputs,
     MemoryShelf,
     bare_heights,
     computed,
     held_of,
+    judged_file,
     parts_of,
     run_chain,
     run_sheet,
@@ -361,6 +363,9 @@ def run(
     if printer_given is None:
         brought = read_figure(given.file, given.unit, None, ready=False)
         document = _health(given, brought.mesh).model_dump()
+    elif given.command == "proof" and given.file.lower().endswith(ENDINGS):
+        with open(given.file, "rb") as handle:
+            document = judged_file(given.file, handle, load_printer(printer_given)).model_dump()
     else:
         printer = load_printer(printer_given)
         material = load_material(material_given, printer)

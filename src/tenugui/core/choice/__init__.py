@@ -2,7 +2,7 @@
 
 from .detail import MOST_MM, Detail, detail_of, draws_mm
 from .hands import FIXED_MIN, chances, finish_min, held_gift, mean_lean, off_minutes, weights_at
-from .heights import HeightChoice, Heights, choose_height, height_choice
+from .heights import HeightChoice, Heights, choose_height, height_choice, more_or_less
 from .places import Seen, telling_places
 from .profile import WINDOW_MM, Profile, profile_at
 from .removal import Removal, locked_in, removal_of
@@ -28,6 +28,7 @@ __all__ = [
     "held_gift",
     "locked_in",
     "mean_lean",
+    "more_or_less",
     "off_minutes",
     "profile_at",
     "removal_of",

@@ -89,20 +89,33 @@ def knee(choices: list[HeightChoice]) -> int:
 
 
 def _why(choices: list[HeightChoice], best: int, worths: list[Worth]) -> str:
+    """What a friend would say of the next finer and the next coarser one."""
     chosen = choices[best]
     parts = [
-        f"{chosen.height:g} mm leaves steps of {chosen.cusp[1] * 1000:.0f} µm on all but the flattest twentieth of the slopes."
+        f"{chosen.height:g} mm leaves steps of {chosen.cusp[1] * 1000:.0f} µm on all but the flattest twentieth of the slopes{_hidden(chosen.cusp[1])}."
     ]
-    if best > 0:
-        finer = choices[best - 1]
-        minutes, gained = (finer.time_s - chosen.time_s) / 60, (chosen.cusp[1] - finer.cusp[1]) * 1000
-        told = compared(worths[best - 1], worths[best]) or "nothing that can be told"
+    for other in (best - 1, best + 1):
+        if not 0 <= other < len(choices):
+            continue
+        there = choices[other]
+        told = compared(worths[other], worths[best]) or "nothing that can be told"
         parts.append(
-            f"Going to {finer.height:g} mm takes {gained:.0f} µm off them at {minutes / max(gained, 1e-6):.1f} minutes a µm: {told}."
+            f"From {chosen.height:g} to {there.height:g} mm: {more_or_less(there.time_s - chosen.time_s)}, steps from {chosen.cusp[1]:.3f} to "
+            f"{there.cusp[1]:.3f} mm{_hidden(there.cusp[1])}; in all {told}."
         )
-    if best + 1 < len(choices):
-        coarser = choices[best + 1]
-        lost = (coarser.cusp[1] - chosen.cusp[1]) * 1000
-        told = compared(worths[best + 1], worths[best]) or "nothing that can be told"
-        parts.append(f"{coarser.height:g} mm would add {lost:.0f} µm: {told}.")
     return " ".join(parts)
+
+
+VISIBLE_MM, PRIMED_MM = 0.03, 0.05
+"""Priors: steps below the first are not seen on a bare surface, below the second not under primer; dry-brushing finds both."""
+
+
+def _hidden(cusp: float) -> str:
+    return ", which nobody sees" if cusp < VISIBLE_MM else ", which primer hides" if cusp < PRIMED_MM else ""
+
+
+def more_or_less(seconds: float) -> str:
+    """A difference of times."""
+    minutes = round(abs(seconds) / 60)
+    told = f"{minutes // 60} h {minutes % 60:02d}" if minutes >= 60 else f"{minutes} minutes"
+    return "as long" if minutes < 1 else f"{told} {'more' if seconds > 0 else 'less'}"

@@ -44,6 +44,7 @@ from .preview import (
     unpack_mesh,
     unpack_values,
 )
+from .printed import FaultDoc, PrintedDoc
 from .printfile import LayerPathDoc, PrintFileDoc
 from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_from, hazard_of, island_of, proof_document
 from .pull import PeakDoc, PullDoc, PullRemedy, peak_of
@@ -103,6 +104,7 @@ __all__ = [
     "CreaseDoc",
     "Document",
     "EditDoc",
+    "FaultDoc",
     "FilesDoc",
     "Finding",
     "GiftDoc",
@@ -137,6 +139,7 @@ __all__ = [
     "PoseMap",
     "PoseRow",
     "PrintFileDoc",
+    "PrintedDoc",
     "ProfileDoc",
     "ProofBoard",
     "ProofDoc",

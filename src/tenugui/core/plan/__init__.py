@@ -41,6 +41,7 @@ from .hollowed import lattice_of
 from .inputs import Inputs
 from .layers import bare_heights, profile_of
 from .pose import SearchDoc, search_from, searched
+from .printed import ENDINGS, judged_file
 from .printfile import layer_path, layer_picture
 from .proof import beams_3mf, parts_of, stand_of, written
 from .sheet import clock, run_sheet
@@ -51,6 +52,7 @@ from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quie
 from .what_if import Kept, kept_set, needed_of, what_if_of
 
 __all__ = [
+    "ENDINGS",
     "FOLDS",
     "NAMES",
     "RISKS",
@@ -82,6 +84,7 @@ __all__ = [
     "hollow",
     "inputs",
     "judge_holes",
+    "judged_file",
     "kept",
     "kept_set",
     "key_of",

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..choice import HeightChoice, cusp_quantiles, detail_of, height_choice
+from ..choice import HeightChoice, cusp_quantiles, detail_of, height_choice, more_or_less
 from ..contract import OtherDoc, OthersDoc, height_of
 from ..layers import prove
 from ..machines import Context, FilamentPrinter, Material, Printer, default_height, load_material, load_printer
@@ -106,13 +106,13 @@ def said_of(rows: list[OtherDoc]) -> list[str]:
         best = min(finer, key=lambda r: (abs(r.layer_height_mm - own.layer_height_mm), -(r.nozzle_mm or 0)))
         said.append(
             f"A {best.place} at {best.layer_height_mm:g} mm does not draw {_share(best.lost_share)} of what is seen rather than {_share(own.lost_share)}: "
-            f"{_hours(best.time_s - own.time_s)}."
+            f"{more_or_less(best.time_s - own.time_s)}."
         )
     for r in rows[1:]:
         if r.process != own.process and r.fits:
             said.append(
                 f"{r.place} at {r.layer_height_mm:g} mm: steps of {r.cusp_mm.p95 * 1000:.0f} µm rather than {own.cusp_mm.p95 * 1000:.0f}, "
-                f"{_share(r.lost_share)} not drawn rather than {_share(own.lost_share)}, {_hours(r.time_s - own.time_s)}, before supports."
+                f"{_share(r.lost_share)} not drawn rather than {_share(own.lost_share)}, {more_or_less(r.time_s - own.time_s)}, before supports."
             )
             break
     return said
@@ -120,13 +120,6 @@ def said_of(rows: list[OtherDoc]) -> list[str]:
 
 def _share(share: float) -> str:
     return "nothing" if share < 5e-4 else f"{share * 100:.1f} %"
-
-
-def _hours(seconds: float) -> str:
-    """A difference of times."""
-    minutes = round(abs(seconds) / 60)
-    told = f"{minutes // 60} h {minutes % 60:02d}" if minutes >= 60 else f"{minutes} minutes"
-    return "as long" if minutes < 1 else f"{told} {'more' if seconds > 0 else 'less'}"
 
 
 __all__ = ["others", "said_of", "with_nozzle"]
