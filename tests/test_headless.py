@@ -14,7 +14,9 @@ import pytest
 
 from tenugui.core.formats import load, read, read_3mf, write_3mf
 from tenugui.core.layers import prove
+from tenugui.core.paths import planned, write_gcode
 from tests.figures import hound, staff, y_up
+from tests.presets import FILAMENT, KESTREL
 from tests.shapes import ball, box, cone, fork, hollow_ball, knobbly, stl_bytes
 
 
@@ -92,6 +94,16 @@ def test_plan(tmp_path: Path) -> None:
     d = document("plan", str(path), "--printer", "heron", "--height", "15", "--out", str(tmp_path / "out"))
     assert sorted(p.name for p in (tmp_path / "out").iterdir()) == sorted(d["files"])
     assert d["supports"]["islands_after"] == 0
+
+
+def test_a_machines_file_is_judged_by_the_same_command(tmp_path: Path) -> None:
+    path = planned(box((0, 0, 2), (12, 8, 4)), None, KESTREL, 0.2)  # type: ignore[arg-type]
+    own = tmp_path / "own.gcode"
+    own.write_text(write_gcode(path, KESTREL, FILAMENT))  # type: ignore[arg-type]
+    told = document("proof", str(own), "--printer", "kestrel")
+    assert told["schema"] == "tenugui/printed@1" and told["layers"] == 20 and told["findings"] == []
+    wrong = call("proof", str(own), "--printer", "heron", "--json")
+    assert wrong.returncode == 2 and wrong.stderr.count("\n") == 1 and "moves a nozzle" in wrong.stderr
 
 
 def test_the_supports_of_a_plan_are_those_of_its_files(tmp_path: Path) -> None:
