@@ -14,7 +14,21 @@ from starlette.staticfiles import StaticFiles
 from ..core.plan import FOLDS
 from ..store.db import Store
 from ..store.room import shortage
-from . import bring_in, decisions, exports, figures, heights, jobs, kits, plans, playback, problems, settings, workshop
+from . import (
+    bring_in,
+    decisions,
+    exports,
+    figures,
+    heights,
+    jobs,
+    kits,
+    machine,
+    plans,
+    playback,
+    problems,
+    settings,
+    workshop,
+)
 from .guard import Guard
 from .models import FigureRow, FoldInfo
 from .readers import Readers
@@ -61,6 +75,7 @@ def make_app(
         exports.router,
         heights.router,
         playback.router,
+        machine.router,
         settings.router,
         workshop.router,
     ):

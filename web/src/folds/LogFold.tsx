@@ -7,6 +7,7 @@ import { clock, day, hour, percent, timesPlanned } from "../shell/format";
 import { useView } from "../shell/view";
 import { useStage } from "./board";
 import { Heading } from "./Heading";
+import { OnMachine, type OnIt } from "./log/OnMachine";
 import { OutcomeForm, REMOVAL } from "./log/OutcomeForm";
 import { foldOf, type FoldProps } from "./types";
 
@@ -25,6 +26,7 @@ export function LogFold({ plan, show }: FoldProps) {
   const client = useQueryClient();
   const { fail, say } = useView();
   const [open, setOpen] = useState<number | null>(null);
+  const [ended, setEnded] = useState<OnIt | null>(null);
   const row = proof.document?.held;
   useStage(
     show,
@@ -75,6 +77,16 @@ export function LogFold({ plan, show }: FoldProps) {
           </span>
         )}
       </div>
+      {accepted && (
+        <OnMachine
+          plan={plan}
+          onStarted={refresh}
+          onEnded={(on) => {
+            setEnded(on);
+            setOpen(on.run);
+          }}
+        />
+      )}
       <ul className="space-y-2">
         {log?.runs.map((run) => (
           <li key={run.id} className="border border-thread bg-paper px-4 py-2.5">
@@ -83,7 +95,14 @@ export function LogFold({ plan, show }: FoldProps) {
               open={open === run.id}
               onOpen={() => setOpen(open === run.id ? null : run.id)}
             />
-            {open === run.id && <OutcomeForm run={run} done={done} />}
+            {open === run.id && (
+              <OutcomeForm
+                key={ended?.run === run.id ? "seen" : "open"}
+                run={run}
+                done={done}
+                seen={ended?.run === run.id ? ended : null}
+              />
+            )}
           </li>
         ))}
       </ul>

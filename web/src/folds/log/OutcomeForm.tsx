@@ -5,6 +5,7 @@ import { parse } from "../../shell/format";
 import { useView } from "../../shell/view";
 import { Choice } from "../../ui/Choice";
 import { Pick } from "../../ui/Pick";
+import type { OnIt } from "./OnMachine";
 
 type Result = Schemas["Outcome"]["result"];
 const RESULTS: readonly Result[] = ["good", "scarred", "part lost", "print lost"];
@@ -25,14 +26,25 @@ const isResult = (text: string | null | undefined): text is Result =>
   RESULTS.some((r) => r === text);
 
 /** What became of a run, in large targets: it is filled in at the machine, with gloves on. */
-export function OutcomeForm({ run, done }: { run: Run; done: () => void }) {
+export function OutcomeForm({
+  run,
+  done,
+  seen: on,
+}: {
+  run: Run;
+  done: () => void;
+  /** A simulated machine that has ended: what it took, and what lies on its plate. */
+  seen?: OnIt | null;
+}) {
   const { fail } = useView();
-  const [result, setResult] = useState<Result>(isResult(run.result) ? run.result : "good");
-  const [hours, setHours] = useState(run.real_s ? (run.real_s / HOUR).toFixed(2) : "");
+  const first = run.result ?? on?.seen?.loss;
+  const [result, setResult] = useState<Result>(isResult(first) ? first : "good");
+  const took_s = run.real_s ?? on?.done_s;
+  const [hours, setHours] = useState(took_s ? (took_s / HOUR).toFixed(2) : "");
   const [grams, setGrams] = useState(run.real_g ? run.real_g.toFixed(0) : "");
-  const [layer, setLayer] = useState(run.failed_layer?.toString() ?? "");
+  const [layer, setLayer] = useState((run.failed_layer ?? on?.seen?.layer)?.toString() ?? "");
   const [removal, setRemoval] = useState(run.removal ?? 2);
-  const [note, setNote] = useState(run.note ?? "");
+  const [note, setNote] = useState((run.result ? run.note : on?.seen?.why) ?? "");
   const took = numberOf(hours);
   const weighed = numberOf(grams);
   const failed = result === "good" ? null : numberOf(layer);

@@ -1,0 +1,145 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, need, type PlanState, type Schemas } from "../../api/client";
+import { usePrintFile } from "../../api/boards";
+import { clock, count } from "../../shell/format";
+import { useView } from "../../shell/view";
+import { Waiting } from "../Waiting";
+
+export type OnIt = Schemas["MachineState"];
+const UNDER_WAY = ["printing", "paused", "out of material"];
+const POLL_MS = 1000;
+
+/** The plan's own file on a simulated machine: started, followed live, and looked at when it has ended. */
+export function OnMachine({
+  plan,
+  onStarted,
+  onEnded,
+}: {
+  plan: PlanState;
+  onStarted: () => void;
+  onEnded: (state: OnIt) => void;
+}) {
+  const client = useQueryClient();
+  const { fail } = useView();
+  const file = usePrintFile(plan, true);
+  const key = ["machine", plan.id];
+  const put = (state: OnIt) => client.setQueryData(key, state);
+  const { data: on } = useQuery({
+    queryKey: key,
+    queryFn: async () => {
+      const path = { params: { path: { number: plan.id } } };
+      const { data, response } = await api.GET("/api/plans/{number}/machine", path);
+      return response.status === 404 ? null : (data ?? null);
+    },
+    refetchInterval: ({ state }) =>
+      state.data && UNDER_WAY.includes(state.data.state) ? POLL_MS : false,
+    retry: false,
+  });
+  const start = useMutation({
+    mutationFn: () =>
+      need(
+        api.POST("/api/plans/{number}/machine", {
+          params: { path: { number: plan.id } },
+          body: { speed: 600 },
+        }),
+      ),
+    onSuccess: (state) => {
+      put(state);
+      onStarted();
+    },
+    onError: fail,
+  });
+  const turn = useMutation({
+    mutationFn: (to: "pause" | "resume" | "cancel") =>
+      need(
+        api.POST("/api/plans/{number}/machine/{turn}", {
+          params: { path: { number: plan.id, turn: to } },
+        }),
+      ),
+    onSuccess: put,
+    onError: fail,
+  });
+  const going = !!on && UNDER_WAY.includes(on.state);
+  return (
+    <section aria-label="Simulated machine" className="mb-3 border border-thread p-3 text-[13.5px]">
+      <Waiting of={file} what="Writing the machine's file, and reading it back" />
+      <div className="flex flex-wrap items-center gap-3">
+        {!going && (
+          <button
+            type="button"
+            className="quiet px-3 py-1.5"
+            disabled={!file.document || start.isPending}
+            onClick={() => {
+              start.mutate();
+            }}
+          >
+            {start.isPending ? "It reads the file" : "Print it on a simulated machine"}
+          </button>
+        )}
+        {on && <State on={on} />}
+        {going && (
+          <>
+            <button
+              type="button"
+              className="quiet px-2 py-0.5"
+              onClick={() => {
+                turn.mutate(on.state === "paused" ? "resume" : "pause");
+              }}
+            >
+              {on.state === "paused" ? "go on" : "hold"}
+            </button>
+            <button
+              type="button"
+              className="quiet px-2 py-0.5"
+              onClick={() => {
+                turn.mutate("cancel");
+              }}
+            >
+              give it up
+            </button>
+          </>
+        )}
+        {on?.seen && (
+          <button
+            type="button"
+            className="quiet px-2 py-0.5"
+            onClick={() => {
+              onEnded(on);
+            }}
+          >
+            log what lies on the plate
+          </button>
+        )}
+      </div>
+      {!on && (
+        <p className="mt-1 text-faded">
+          A stand-in on this computer, 600 times as fast: it takes the very file, and fails as one
+          of the thousand trial prints did.
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** How far it is, in words. */
+export function saidOf(on: OnIt): string {
+  const at = `${on.state}, layer ${count(on.layer)} of ${count(on.layers)}, ${clock(on.done_s)} of ${clock(on.of_s)}`;
+  if (!on.seen) return `${at}.`;
+  const { loss, layer, why } = on.seen;
+  if (loss === "good") return `${at}. On the plate: whole.`;
+  return `${at}. On the plate: ${loss}${layer == null ? "" : `, from layer ${count(layer)}`}${why ? `. ${why}` : ""}`;
+}
+
+function State({ on }: { on: OnIt }) {
+  return (
+    <span className="flex min-w-0 flex-1 items-center gap-3" aria-live="polite">
+      <progress
+        className="h-2 w-32 shrink-0 accent-indigo"
+        max={on.of_s || 1}
+        value={on.done_s}
+        aria-label="Printed"
+      />
+      <span>{saidOf(on)}</span>
+    </span>
+  );
+}
