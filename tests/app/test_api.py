@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import time
 from collections.abc import Iterator
 from typing import Any
 
@@ -66,6 +67,24 @@ def tried_and_compared(client: TestClient, store: Store, plan: int, resin: bool)
     others = client.get(f"/api/plans/{plan}/layers/others?height={heights[0]}").json()["document"]
     assert others["rows"][0]["layer_height_mm"] == heights[0] and len(others["rows"]) > 1
     assert {r["process"] for r in others["rows"]} == {"resin", "filament"} and others["said"]
+
+
+def on_a_simulated_machine(client: TestClient, plan: int, layers: int) -> None:
+    """Started with the written file, followed to its end, and looked at; the run is in the log."""
+    assert client.get(f"/api/plans/{plan}/machine").json()["code"] == "no-machine"
+    begun = client.post(f"/api/plans/{plan}/machine", json={"speed": 500_000})
+    assert begun.status_code == 200, begun.text
+    state = begun.json()
+    assert state["layers"] == layers
+    for _ in range(200):
+        state = client.get(f"/api/plans/{plan}/machine").json()
+        if state["seen"] is not None:
+            break
+        time.sleep(0.05)
+    assert state["state"] == "done" and state["done_s"] == pytest.approx(state["of_s"]) and state["used"] > 0
+    assert state["seen"]["loss"] in ("good", "scar", "part lost", "print lost")
+    assert client.post(f"/api/plans/{plan}/machine/pause").status_code == 409
+    assert client.get(f"/api/plans/{plan}/runs").json()["runs"][0]["id"] == state["run"]
 
 
 def machines_own_file(client: TestClient, store: Store, plan: int, layers: int, resin: bool) -> None:
@@ -138,6 +157,7 @@ def test_from_a_file_to_a_logged_outcome(client: TestClient, store: Store, print
         "Marsh stone",
         pytest.approx(proof["time_s"]),
     )
+    on_a_simulated_machine(client, plan, client.get(f"/api/plans/{plan}/printfile").json()["document"]["layers"])
 
 
 def test_a_change_makes_later_folds_stale_and_undo_mends_it(client: TestClient, store: Store) -> None:

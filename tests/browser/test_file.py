@@ -13,7 +13,7 @@ from tests.shapes import ball, stl_bytes
 expect.set_options(timeout=90_000)
 
 
-def test_other_feet_and_the_machines_own_file(page: Page) -> None:
+def test_other_feet_the_machines_own_file_and_a_simulated_machine(page: Page) -> None:
     drop(page, "otter-egg.stl", stl_bytes(ball(5, fineness=4).dropped()))
     settle_size(page, "10")
     go_on_without_marks(page)
@@ -59,3 +59,14 @@ def test_other_feet_and_the_machines_own_file(page: Page) -> None:
     played.get_by_role("slider", name="Layer played").press("End")
     expect(page).to_have_url(re.compile(f"played={back.manifest.layers}$"))
     expect(played.get_by_role("img")).to_have_attribute("alt", re.compile(f"Layer {back.manifest.layers} "))
+
+    page.get_by_role("button", name="Accept this plan").click()
+    machine = page.get_by_role("region", name="Simulated machine")
+    machine.get_by_role("button", name="Print it on a simulated machine").click()
+    machine.get_by_role("button", name="hold").click()
+    expect(machine.get_by_text(re.compile("^paused, layer"))).to_be_visible()
+    machine.get_by_role("button", name="go on").click()
+    machine.get_by_role("button", name="log what lies on the plate").click()
+    expect(page.get_by_label("Note")).to_have_value(re.compile("^On a simulated machine"))
+    page.get_by_role("button", name="Keep this outcome").click()
+    expect(page.get_by_text(re.compile("On a simulated machine"))).to_be_visible()

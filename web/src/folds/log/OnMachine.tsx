@@ -133,12 +133,19 @@ export function saidOf(on: OnIt): string {
 function State({ on }: { on: OnIt }) {
   return (
     <span className="flex min-w-0 flex-1 items-center gap-3" aria-live="polite">
-      <progress
-        className="h-2 w-32 shrink-0 accent-indigo"
-        max={on.of_s || 1}
-        value={on.done_s}
+      <span
+        role="progressbar"
         aria-label="Printed"
-      />
+        aria-valuemin={0}
+        aria-valuemax={100}
+        aria-valuenow={Math.round((100 * on.done_s) / (on.of_s || 1))}
+        className="block h-1.5 w-32 shrink-0 bg-thread"
+      >
+        <span
+          className="block h-full bg-indigo"
+          style={{ width: `${(100 * on.done_s) / (on.of_s || 1)}%` }}
+        />
+      </span>
       <span>{saidOf(on)}</span>
     </span>
   );

@@ -44,7 +44,9 @@ export function OutcomeForm({
   const [grams, setGrams] = useState(run.real_g ? run.real_g.toFixed(0) : "");
   const [layer, setLayer] = useState((run.failed_layer ?? on?.seen?.layer)?.toString() ?? "");
   const [removal, setRemoval] = useState(run.removal ?? 2);
-  const [note, setNote] = useState((run.result ? run.note : on?.seen?.why) ?? "");
+  const [note, setNote] = useState(
+    (run.result ? run.note : on && `On a simulated machine. ${on.seen?.why ?? ""}`.trim()) ?? "",
+  );
   const took = numberOf(hours);
   const weighed = numberOf(grams);
   const failed = result === "good" ? null : numberOf(layer);
