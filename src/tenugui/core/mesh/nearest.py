@@ -112,42 +112,61 @@ def _search(
         far[i] = np.sqrt(best)
 
 
+MOST_ROOM_MM = 2.5
+"""Nothing farther off is told apart in a table."""
+BLOCK = 4
+SHARE = 0.8
+"""What is farther off than is asked exactly is told to this share."""
 LOOKS_MM = 3.0
 """Along a rod nothing farther off than this is looked for: short steps through small boxes are quicker than long ones through large ones."""
 
 
 @njit()
 def _room(
-    px: float, py: float, pz: float, corners: F8, faces: int, leaves: int, low: F8, high: F8, least: float, most: float
+    px: float,
+    py: float,
+    pz: float,
+    corners: F8,
+    faces: int,
+    leaves: int,
+    low: F8,
+    high: F8,
+    near: float,
+    exact: float,
+    most: float,
 ) -> float:
-    """Distance of the surface from a point, `most` where it is farther; any that is less than `least` where it is nearer than that."""
+    """Distance of the surface from a point between `near` and `exact`, `most` where it is farther than that; nearer than `near` any such distance, beyond
+    `exact` a bound that is no less than SHARE of it.
+    """
     nodes, aways = np.empty(DEEPEST, np.int64), np.empty(DEEPEST)
-    best, enough = most * most, least * least if least > 0 else -1.0
+    best, enough = most * most, near * near if near > 0 else -1.0
+    bound = max(min(best, exact * exact), best * SHARE * SHARE)
     nodes[0], aways[0] = 1, _away(px, py, pz, low, high, 1)
     top = 1
     while top:
         top -= 1
         node = nodes[top]
-        if aways[top] >= best:
+        if aways[top] >= bound:
             continue
         if node >= leaves:
             for f in range(LEAF * (node - leaves), min(LEAF * (node - leaves + 1), faces)):
                 u, v, w = nearest_on(px, py, pz, corners, 3 * f, 3 * f + 1, 3 * f + 2)
                 best = min(best, (px - u) ** 2 + (py - v) ** 2 + (pz - w) ** 2)
             if best < enough:
-                break
+                return np.sqrt(best)
+            bound = max(min(best, exact * exact), best * SHARE * SHARE)
             continue
         one, other = 2 * node, 2 * node + 1
         a, b = _away(px, py, pz, low, high, one), _away(px, py, pz, low, high, other)
         if a < b:  # the nearer one is looked into first
             one, other, a, b = other, one, b, a
-        if a < best:
+        if a < bound:
             nodes[top], aways[top] = one, a
             top += 1
-        if b < best:
+        if b < bound:
             nodes[top], aways[top] = other, b
             top += 1
-    return np.sqrt(best)
+    return np.sqrt(bound)
 
 
 @njit()
@@ -176,7 +195,7 @@ def rod_keeps_off(
         share = along / length if length > 0 else 0.0
         here = begins + grows * along
         px, py, pz = ax + share * x, ay + share * y, az + share * z
-        room = _room(px, py, pz, corners, faces, leaves, low, high, here, here + LOOKS_MM) - here
+        room = _room(px, py, pz, corners, faces, leaves, low, high, here, np.inf, here + LOOKS_MM) - here
         if room < 0:
             return False
         if along >= length:
@@ -195,55 +214,12 @@ def _keeps_off(
         )
 
 
-MOST_ROOM_MM = 2.5
-"""Nothing farther off is told apart in a table."""
-BLOCK = 4
-SHARE = 0.8
-"""What is farther off than is asked exactly is told to this share."""
-
-
-@njit()
-def _at_least(
-    px: float, py: float, pz: float, corners: F8, faces: int, leaves: int, low: F8, high: F8, near: float, exact: float
-) -> float:
-    """Distance of the surface from a point between `near` and `exact`; nearer than that any such distance, beyond it a bound that is no less than SHARE of it."""
-    nodes, aways = np.empty(DEEPEST, np.int64), np.empty(DEEPEST)
-    best = MOST_ROOM_MM * MOST_ROOM_MM
-    bound = max(min(best, exact * exact), best * SHARE * SHARE)
-    nodes[0], aways[0] = 1, _away(px, py, pz, low, high, 1)
-    top = 1
-    while top:
-        top -= 1
-        node = nodes[top]
-        if aways[top] >= bound:
-            continue
-        if node >= leaves:
-            for f in range(LEAF * (node - leaves), min(LEAF * (node - leaves + 1), faces)):
-                u, v, w = nearest_on(px, py, pz, corners, 3 * f, 3 * f + 1, 3 * f + 2)
-                best = min(best, (px - u) ** 2 + (py - v) ** 2 + (pz - w) ** 2)
-            if best < near * near:
-                return np.sqrt(best)
-            bound = max(min(best, exact * exact), best * SHARE * SHARE)
-            continue
-        one, other = 2 * node, 2 * node + 1
-        a, b = _away(px, py, pz, low, high, one), _away(px, py, pz, low, high, other)
-        if a < b:  # the nearer one is looked into first
-            one, other, a, b = other, one, b, a
-        if a < bound:
-            nodes[top], aways[top] = one, a
-            top += 1
-        if b < bound:
-            nodes[top], aways[top] = other, b
-            top += 1
-    return np.sqrt(bound)
-
-
 @njit()
 def _rooms(
     points: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, most: float, first: int, last: int, far: F8
 ) -> None:
     for i in range(first, last):
-        far[i] = _room(points[i, 0], points[i, 1], points[i, 2], corners, faces, leaves, low, high, 0.0, most)
+        far[i] = _room(points[i, 0], points[i, 1], points[i, 2], corners, faces, leaves, low, high, 0.0, np.inf, most)
 
 
 @njit()
@@ -280,7 +256,7 @@ def _table(
                     least = max(least, room[k - 1, j, i] - step[2])
                 if least < exact:
                     x, y, z = origin[0] + i * step[0], origin[1] + j * step[1], origin[2] + k * step[2]
-                    least = _at_least(x, y, z, corners, faces, leaves, low, high, near, exact)
+                    least = _room(x, y, z, corners, faces, leaves, low, high, near, exact, MOST_ROOM_MM)
                 room[k, j, i] = least
 
 
