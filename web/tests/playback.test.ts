@@ -2,6 +2,7 @@ import { expect, it } from "vitest";
 import type { LayerPath, Profile } from "../src/api/client";
 import { stepsOf } from "../src/folds/layers/Profiles";
 import { boxOf, clockOf, movesBy } from "../src/folds/proof/draw";
+import { chanceOf, riskAt, stopOf } from "../src/folds/supports/RiskDial";
 import { placesOf, withMore } from "../src/folds/supports/put";
 
 const path: LayerPath = {
@@ -46,7 +47,7 @@ it("adds tips to the set that was taken, with its own changes", () => {
   };
   const more = withMore(own, { risk: 0.01, style: "pillars" }, "1,2,3");
   expect(more?.risk).toBe(0.2);
-  expect(more?.edits.map((e) => e.op)).toEqual(["remove", "add"]);
+  expect(more?.edits?.map((e) => e.op)).toEqual(["remove", "add"]);
   expect(withMore(null, { risk: 0.01, style: "trees" }, "1,2,3")).toMatchObject({
     risk: 0.01,
     style: "trees",
@@ -65,4 +66,12 @@ it("says what steps are, and where there are none", () => {
   expect(stepsOf(stair(0.09, 0.4))).toContain("0.40 mm wide");
   expect(stepsOf(stair(0, 0))).toContain("upright");
   expect(stepsOf(stair(0.1, null))).toContain("level");
+});
+
+it("has stops of one factor each, and finds the stop of a risk", () => {
+  expect([riskAt(0), riskAt(48)]).toEqual([0.005, 0.3]);
+  const risks = Array.from({ length: 49 }, (_, i) => riskAt(i));
+  expect(risks).toEqual([...risks].sort((a, b) => a - b));
+  expect(risks.map(stopOf)).toEqual(risks.map((_, i) => i));
+  expect(chanceOf(riskAt(stopOf(0.05)))).toContain("one tip in 2");
 });

@@ -194,11 +194,11 @@ class EditAsk(BaseModel):
 
 
 class SupportsAsk(BaseModel):
-    """A support set with changes by hand, in their order."""
+    """A support set at a risk and in a style of one's own, with changes by hand in their order."""
 
     risk: float = Field(ge=0.0001, le=0.5)
     style: Literal["pillars", "trees", "mixed", "blocks", "came"]
-    edits: list[EditAsk] = Field(min_length=1, max_length=400)
+    edits: list[EditAsk] = Field(default_factory=list, max_length=400)
 
 
 class SetAsk(BaseModel):

@@ -14,6 +14,7 @@ import { OneByOne } from "./supports/OneByOne";
 import { useByHand, type Asked } from "./supports/useByHand";
 import { withMore } from "./supports/put";
 import { onRaft, RaftPick } from "./supports/RaftPick";
+import { chanceOf, RiskDial } from "./supports/RiskDial";
 import { marginsOf } from "./supports/margins";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
@@ -22,7 +23,7 @@ import { Waiting } from "./Waiting";
 const SEEN_MM = 3;
 
 const WORDS = ["Held by all means", "Held well", "As few as hold"];
-const CHANCES: Record<string, string> = {
+const CHANCES: Partial<Record<string, string>> = {
   "0.01": "one tip in a hundred may fail",
   "0.05": "one tip in twenty may fail",
   "0.2": "one tip in five may fail",
@@ -41,11 +42,12 @@ const nameOf = (c: SupportsRow, i: number) =>
 const changes = (n: number) => (n === 1 ? "one change" : `${n} changes`);
 const rowLine = (c: SupportsRow) => {
   const style = STYLES[c.style];
+  const chance = CHANCES[c.risk] ?? chanceOf(c.risk);
   if (c.own) {
-    const else_ = `else ${CHANCES[c.risk]}${style ? `, ${style[0].toLowerCase()}` : ""}`;
-    return `${changes(c.edits.length)} by hand; ${else_}`;
+    const told = `${chance}${style ? `, ${style[0].toLowerCase()}` : ""}`;
+    return c.edits.length ? `${changes(c.edits.length)} by hand; else ${told}` : told;
   }
-  return style ? `${CHANCES[c.risk]}; ${style[1]}` : CHANCES[c.risk];
+  return style ? `${chance}; ${style[1]}` : chance;
 };
 
 const COLUMNS: Column<SupportsRow>[] = [
@@ -265,6 +267,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
                 onLayer(Math.ceil((row.spots[i].at[2] + SEEN_MM) / row.layer_height_mm));
             }}
           />
+          <RiskDial row={row} busy={board.waiting} onAsk={prove} />
           <RaftPick row={row} busy={board.waiting} onRaft={(raft) => prove(onRaft(row, raft))} />
           <ByHand
             plan={plan}

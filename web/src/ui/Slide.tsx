@@ -8,10 +8,12 @@ interface Props {
   step: number;
   said: string;
   onValue: (value: number) => void;
+  /** When the thumb is let go. */
+  onCommit?: (value: number) => void;
 }
 
 /** A number by a thumb on a thread. */
-export function Slide({ label, value, min, max, step, said, onValue }: Props) {
+export function Slide({ label, value, min, max, step, said, onValue, onCommit }: Props) {
   return (
     <Slider.Root
       value={[value]}
@@ -19,6 +21,7 @@ export function Slide({ label, value, min, max, step, said, onValue }: Props) {
       max={max}
       step={step}
       onValueChange={([v]) => onValue(v)}
+      onValueCommit={([v]) => onCommit?.(v)}
       className="relative flex h-6 min-w-0 flex-1 touch-none items-center select-none"
     >
       <Slider.Track className="relative h-[2px] flex-1 bg-thread">
