@@ -91,7 +91,7 @@ def test_supports_and_layers(gate: str, tmp_path: Path) -> None:
 def test_plan(tmp_path: Path) -> None:
     path = tmp_path / "stone.stl"
     path.write_bytes(stl_bytes(ball(10, fineness=4)))
-    d = document("plan", str(path), "--printer", "heron", "--height", "15", "--out", str(tmp_path / "out"))
+    d = document("plan", str(path), "--printer", "heron", "--height", "8", "--out", str(tmp_path / "out"))
     assert sorted(p.name for p in (tmp_path / "out").iterdir()) == sorted(d["files"])
     assert d["supports"]["islands_after"] == 0
 

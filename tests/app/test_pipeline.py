@@ -20,7 +20,7 @@ from tenugui.store.db import Store
 from tests.app.bench import bring_in, decide, fold, machine_ids, size
 from tests.shapes import knobbly
 
-HEIGHT_MM = 21.0
+HEIGHT_MM = 14.0
 FOLDS = ("pose", "supports", "layers", "proof")
 
 

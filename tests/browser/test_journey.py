@@ -155,8 +155,8 @@ def test_a_bad_file_says_what_and_what_to_do(page: Page) -> None:
     expect(page).to_have_url(re.compile("/$"))
 
 
-def test_a_long_computation_can_be_cancelled_and_started_again(page: Page, warden: Path) -> None:
-    drop(page, "another-warden.stl", warden.read_bytes())
+def test_a_long_computation_can_be_cancelled_and_started_again(page: Page) -> None:
+    drop(page, "another-warden.stl", stl_bytes(reed_warden(cell=0.4)))
     settle_size(page, "41")
     go_on_without_marks(page)
     page.get_by_role("button", name="Cancel").click()

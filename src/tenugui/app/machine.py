@@ -36,7 +36,7 @@ class _Shed:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._held: dict[str, tuple[subprocess.Popen[str], int]] = {}
-        self._of: dict[int, tuple[str, int]] = {}
+        self._of: dict[tuple[int, int], tuple[int, int]] = {}
 
     def port(self, printer: dict[str, Any], speed: float) -> int:
         """Where the printer's machine listens; started where it is not, or where it runs at another speed."""
@@ -57,20 +57,20 @@ class _Shed:
             self._held[key] = (process, port)
             return port
 
-    def remember(self, plan: int, port: int, run: int) -> None:
+    def remember(self, store: Store, plan: int, port: int, run: int) -> None:
         """Which machine prints a plan, for which run of the log."""
-        self._of[plan] = (str(port), run)
+        self._of[id(store), plan] = (port, run)
 
-    def of(self, plan: int) -> tuple[int, int]:
+    def of(self, store: Store, plan: int) -> tuple[int, int]:
         """The port and the run of the plan's last print.
 
         Raises:
             StoreError: `no-machine`: it has not been put on one since the application was started.
         """
-        found = self._of.get(plan)
+        found = self._of.get((id(store), plan))
         if found is None:
             raise StoreError("no-machine", "This plan is on no simulated machine.", "Start it on one.", 404)
-        return int(found[0]), found[1]
+        return found
 
 
 _shed = _Shed()
@@ -103,8 +103,8 @@ def _fate(trial: TrialDoc | None, run: int) -> dict[str, Any] | None:
     return None
 
 
-def _state(plan: int) -> MachineState:
-    port, run = _shed.of(plan)
+def _state(store: Store, plan: int) -> MachineState:
+    port, run = _shed.of(store, plan)
     told = _ask(port, "GET", "/state")
     ended = told["state"] not in ("printing", "paused", "out of material")
     return MachineState.model_validate(told | {"run": run, "seen": _ask(port, "GET", "/look") if ended else None})
@@ -124,19 +124,20 @@ def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
     run = started_run(request, number, Started())
     fate = _fate(kept(shelf, "trial", given, TrialDoc), run)
     _ask(port, "POST", "/start", json.dumps({"fate": fate}).encode())
-    _shed.remember(number, port, run)
-    return _state(number)
+    _shed.remember(store, number, port, run)
+    return _state(store, number)
 
 
 @router.get("/{number}/machine")
 def look(request: Request, number: int) -> MachineState:
     """How far it is, and once it has ended what lies on the plate."""
-    return _state(number)
+    return _state(store_of(request), number)
 
 
 @router.post("/{number}/machine/{turn}")
 def turn(request: Request, number: int, turn: Literal["pause", "resume", "cancel"]) -> MachineState:
     """Hold it, go on, or give it up."""
-    port, _ = _shed.of(number)
+    store = store_of(request)
+    port, _ = _shed.of(store, number)
     _ask(port, "POST", f"/{turn}")
-    return _state(number)
+    return _state(store, number)

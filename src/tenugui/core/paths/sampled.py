@@ -21,9 +21,9 @@ from .plan import Path, coarse, driven, lines_of, nozzle_lays
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
-SAMPLES = 60
+SAMPLES = 30
 """Layers that are planned truly; all of them where there are no more."""
-NEIGHBOURS = 4
+NEIGHBOURS = 3
 """Of the layers that may cover one, so many on each side are looked at."""
 
 
@@ -50,16 +50,16 @@ def sampled_use(
     # The first layer is slow, and stands for no other.
     taken = layers[np.unique(np.append(spread, min(1, len(layers) - 1)))]
     beside = _beside(max(1, round(printer.roof_mm / height)))
-    wanted = np.unique(np.concatenate([taken, *(taken + d for d in beside), *(taken - d for d in beside)]))
-    own = _cut(figure, height, wanted)
     above = np.arange(1, 1 + int(np.ceil(printer.support_gap_mm / height - 1e-6)) + printer.interface_layers)
     held = {} if supports is None else _cut(supports, height, taken)
-    over = {} if supports is None else own | _cut(figure, height, np.unique((taken[:, None] + above).ravel()))
+    near = [taken + d for d in beside] + [taken - d for d in beside]
+    near += [] if supports is None else [taken + d for d in above]
+    own = _cut(figure, height, np.unique(np.concatenate([taken, *near])))
     pitch = pitch_of(printer.line_mm, height)
     lines = []
     for k in taken.tolist():
         covered = _covered(own, k, beside)
-        roofs = [over[j] for j in (k + above).tolist() if j in over] if k in held else []
+        roofs = [own[j] for j in (k + above).tolist() if j in own] if k in held else []
         lines.append(lines_of(own.get(k, CrossSection()), held.get(k), covered, roofs, k, printer, pitch, height)[0])
     path = driven(lines, np.zeros(len(lines)), printer, height, first=int(taken[0]))
     return _scaled(guess, printer, material, taken, path)
