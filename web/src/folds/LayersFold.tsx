@@ -43,7 +43,7 @@ function columnsOf(filament: boolean, coarsest: number): Column<LayersRow>[] {
         </>
       ),
       width: 104,
-      from: 620,
+      from: 860,
       cell: (c) => <Steps row={c} coarsest={coarsest} />,
     },
     {
