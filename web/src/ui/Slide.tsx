@@ -8,12 +8,10 @@ interface Props {
   step: number;
   said: string;
   onValue: (value: number) => void;
-  /** When the thumb is let go. */
-  onCommit?: (value: number) => void;
 }
 
 /** A number by a thumb on a thread. */
-export function Slide({ label, value, min, max, step, said, onValue, onCommit }: Props) {
+export function Slide({ label, value, min, max, step, said, onValue }: Props) {
   return (
     <Slider.Root
       value={[value]}
@@ -21,7 +19,6 @@ export function Slide({ label, value, min, max, step, said, onValue, onCommit }:
       max={max}
       step={step}
       onValueChange={([v]) => onValue(v)}
-      onValueCommit={([v]) => onCommit?.(v)}
       className="relative flex h-6 min-w-0 flex-1 touch-none items-center select-none"
     >
       <Slider.Track className="relative h-[2px] flex-1 bg-thread">

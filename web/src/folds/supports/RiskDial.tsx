@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { SupportsRow } from "../../api/client";
 import { Slide } from "../../ui/Slide";
 import type { Asked } from "./useByHand";
@@ -19,16 +19,27 @@ export const stopOf = (risk: number): number =>
 /** An accepted risk in words. */
 export const chanceOf = (risk: number): string => `one tip in ${Math.round(1 / risk)} may fail`;
 
+const QUIET_MS = 700;
+
 interface Props {
   row: SupportsRow;
-  busy: boolean;
   onAsk: (asked: Asked) => void;
 }
 
-/** The dial between the rows: let go, a set of one's own is placed and proved at that risk, in the style of the row that is shown. */
-export function RiskDial({ row, busy, onAsk }: Props) {
+/** The dial between the rows: once it rests, a set of one's own is placed and proved at that risk, in the style of the row that is shown. */
+export function RiskDial({ row, onAsk }: Props) {
   const [held, setHeld] = useState<number | null>(null);
   const stop = held ?? stopOf(row.risk);
+  useEffect(() => {
+    if (held == null || held === stopOf(row.risk)) return;
+    const timer = setTimeout(
+      () => onAsk({ risk: riskAt(held), style: row.style as Asked["style"], edits: row.edits }),
+      QUIET_MS,
+    );
+    return () => clearTimeout(timer);
+    // Only what the hand does asks anew.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [held]);
   if (row.style === "came") return null;
   return (
     <div className="mt-3 flex max-w-[680px] items-center gap-3 text-[13px]">
@@ -41,11 +52,6 @@ export function RiskDial({ row, busy, onAsk }: Props) {
         step={1}
         said={chanceOf(riskAt(stop))}
         onValue={setHeld}
-        onCommit={(v) => {
-          setHeld(null);
-          if (!busy && stopOf(row.risk) !== v)
-            onAsk({ risk: riskAt(v), style: row.style as Asked["style"], edits: row.edits });
-        }}
       />
       <span className="w-44 text-right">{chanceOf(riskAt(stop))}</span>
     </div>
