@@ -62,3 +62,11 @@ def store(database: Address) -> Iterator[Store]:
 def figures(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Where small test figures are written."""
     return tmp_path_factory.mktemp("figures")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What takes long and is held by shorter tests too is run where LONG is set: `LONG=1 ./tenugui test`."""
+    if not os.environ.get("LONG"):
+        for item in items:
+            if item.get_closest_marker("long"):
+                item.add_marker(pytest.mark.skip(reason="long: LONG=1 runs it"))

@@ -281,7 +281,7 @@ def test_layers(capsys: pytest.CaptureFixture[str], files: dict[str, str], print
 
 
 def test_plan(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp_path: Path) -> None:
-    d = told(capsys, "plan", files["stone"], "--printer", "heron", "--height", "14", "--out", str(tmp_path / "out"))
+    d = told(capsys, "plan", files["stone"], "--printer", "heron", "--height", "8", "--out", str(tmp_path / "out"))
     finite(d)
     assert d["schema"] == "tenugui/plan@1" and set(d["files"]) == {p.name for p in (tmp_path / "out").iterdir()}
     for part, schema in (("pose", "pose"), ("supports", "supports"), ("layers", "layers"), ("proof", "proof")):

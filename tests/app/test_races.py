@@ -92,6 +92,7 @@ class Model:
 ACTS = st.lists(st.tuples(st.sampled_from(["size", "marks", "undo", "redo"]), st.booleans()), max_size=14)
 
 
+@pytest.mark.long
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(ACTS)
 def test_two_pages_in_any_order(client: TestClient, store: Store, acts: list[tuple[str, bool]]) -> None:

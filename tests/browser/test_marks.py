@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.test_journey import drop, settle_size
@@ -85,6 +86,7 @@ def test_flat_faces_fill_and_bare_all(page: Page) -> None:
     expect(mark(page, "Show")).to_contain_text("100 %")
 
 
+@pytest.mark.long
 def test_choose_from_the_map_turn_by_hand_and_compare(page: Page) -> None:
     drop(page, "boulder.stl", stl_bytes(knobbly(fineness=5)))
     settle_size(page, "28")

@@ -46,6 +46,7 @@ def test_a_deeper_slot_is_never_told_as_less_deep(deep: float, more: float) -> N
     assert other.deep > one.deep and other.taken > one.taken
 
 
+@pytest.mark.long
 def test_the_wall_beside_a_slot_is_no_thinner_than_asked_and_the_board_lists_it() -> None:
     mesh = slotted(1.0, 10.0)
     made = hollow(mesh, WALL)

@@ -196,6 +196,7 @@ def test_what_is_asked_for_is_judged_alone_and_the_other_rows_are_remembered(mon
     ]
 
 
+@pytest.mark.long
 def test_struts_are_weighed_in_what_is_large_and_cost_some_of_what_is_saved() -> None:
     assert not any(r.lattice_mm for r in board_of(*chain_of(BOX)).choices)
     rows = board_of(*chain_of(box((0, 0, 0), (30, 30, 62)).dropped())).choices
