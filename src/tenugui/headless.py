@@ -219,7 +219,7 @@ def _proof(run: Run) -> ProofDoc:
     proof = prove(figure, height, context.reach, bridge=context.bridge)
     refuse_nothing(figure, proof.stack.volume())
     hazards = ledger(proof, context, thin=run.thin(figure))
-    use = process_of(run.printer).use(proof.stack, proof.areas, context)
+    use = process_of(run.printer).use_of(figure, None, proof, context)
     return proof_document(basics_of(run.brought.worked), proof, use, hazards, context)
 
 

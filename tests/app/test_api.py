@@ -45,8 +45,20 @@ def read_by_layer(client: TestClient, plan: int, made: dict[str, Any], *, resin:
     assert {lines["kinds"][k] for k in lines["kind"]} >= {"outermost line", "travel"}
 
 
+def asked_for(client: TestClient, plan: int) -> None:
+    """The dial's live answer: fewer tips at more risk, and as many as the rows were placed by."""
+    rows = client.get(f"/api/plans/{plan}/compute/supports").json()["document"]["choices"]
+    told = [client.post(f"/api/plans/{plan}/supports/demand", json={"risk": r}).json() for r in (0.01, 0.05, 0.2)]
+    tips = [d["tips"] for d in told]
+    assert tips == sorted(tips, reverse=True) and all(sum(d["reasons"].values()) == d["tips"] for d in told)
+    placed = {r["risk"]: r["tip_count"] for r in rows if r["style"] == "pillars"}
+    assert all(placed[d["risk"]] >= 0.8 * d["tips"] for d in told)
+    assert client.post(f"/api/plans/{plan}/supports/demand", json={"risk": 0}).status_code == 422
+
+
 def tried_and_compared(client: TestClient, store: Store, plan: int, resin: bool) -> None:
     """A thousand prints, an outline drawn to scale, and other machines, each from the plan as it stands."""
+    asked_for(client, plan)
     assert client.get(f"/api/plans/{plan}/trial").json()["document"] is None
     assert client.post(f"/api/plans/{plan}/trial").json()["job_id"]
     work_off(store)
@@ -84,7 +96,15 @@ def on_a_simulated_machine(client: TestClient, plan: int, layers: int) -> None:
     assert state["state"] == "done" and state["done_s"] == pytest.approx(state["of_s"]) and state["used"] > 0
     assert state["seen"]["loss"] in ("good", "scar", "part lost", "print lost")
     assert client.post(f"/api/plans/{plan}/machine/pause").status_code == 409
-    assert client.get(f"/api/plans/{plan}/runs").json()["runs"][0]["id"] == state["run"]
+    log = client.get(f"/api/plans/{plan}/runs").json()
+    assert log["runs"][0]["id"] == state["run"] and log["runs"][0]["simulated"]
+    before = [(m["name"], m["left_g"]) for m in client.get("/api/materials").json()], log["reading"]
+    told = {"result": "print lost", "real_s": 1.0, "real_g": 900.0}
+    assert client.put(f"/api/runs/{state['run']}/outcome", json=told).status_code == 200
+    after = [(m["name"], m["left_g"]) for m in client.get("/api/materials").json()]
+    assert (after, client.get(f"/api/plans/{plan}/runs").json()["reading"]) == before, (
+        "it teaches nothing and uses nothing"
+    )
 
 
 def machines_own_file(client: TestClient, store: Store, plan: int, layers: int, resin: bool) -> None:

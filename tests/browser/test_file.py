@@ -62,7 +62,7 @@ def test_other_feet_the_machines_own_file_and_a_simulated_machine(page: Page) ->
 
     page.get_by_role("button", name="Accept this plan").click()
     machine = page.get_by_role("region", name="Simulated machine")
-    machine.get_by_role("button", name="Print it on a simulated machine").click()
+    machine.get_by_role("button", name="Print it there").click()
     machine.get_by_role("button", name="hold").click()
     expect(machine.get_by_text(re.compile("^paused, layer"))).to_be_visible()
     machine.get_by_role("button", name="go on").click()
@@ -70,3 +70,4 @@ def test_other_feet_the_machines_own_file_and_a_simulated_machine(page: Page) ->
     expect(page.get_by_label("Note")).to_have_value(re.compile("^On a simulated machine"))
     page.get_by_role("button", name="Keep this outcome").click()
     expect(page.get_by_text(re.compile("On a simulated machine"))).to_be_visible()
+    expect(page.get_by_text(re.compile("simulated: teaches nothing"))).to_be_visible()

@@ -227,3 +227,17 @@ def test_what_hangs_closely_over_something_sags_onto_it_where_nothing_is_peeled(
     assert (close.loss, high.loss) == ("scar", "part lost")
     assert "sag onto what lies within 1 mm" in close.message and "sag" not in high.message
     assert told(0.6, HERON, RESIN, 0.05).loss == "part lost"
+
+
+def test_what_stands_on_a_plinth_scars_nothing_twice() -> None:
+    """A table whose top hangs over the plinth that it stands on: the same supports, told as standing on the figure only where that is no plinth."""
+    plinth = box((0, 0, 0.5), (90, 90, 1))
+    figure = Mesh.joined([box((0, 0, 8), (4, 4, 14)), box((0, 0, 16), (26, 26, 2)), plinth])
+    context = Context.of(KESTREL, FILAMENT, 0.2)
+    bare, told = (make_supports(figure, context, risk=0.05, plinth=given) for given in (None, plinth))
+    standing = [t for t in told.tips if t.on == "model"]
+    assert len(standing) > 5 and not any(t.scars_twice for t in told.tips) and all(t.plinth for t in standing)
+    assert [t.joints for t in bare.tips] == [t.joints for t in told.tips], "they stand where they stood"
+    codes = [[h.code for h in ledger(s.after, context, tips=s.tips, own=s.before)] for s in (bare, told)]
+    assert "stands-on-figure" in codes[0] and "stands-on-figure" not in codes[1]
+    assert [f.code for f in told.findings] != [f.code for f in bare.findings]

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import io
 import re
-from typing import Literal
+from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
+from pydantic import BaseModel
 
 from ..core.contract import HeldDoc, HoleDoc, PrintFileDoc, ProofBoard, TrialDoc, hole_from
 from ..core.formats import write_3mf, write_run_sheet
@@ -91,35 +92,27 @@ def _proved(shelf: StoreShelf, standing: Standing) -> HeldDoc:
     return made
 
 
-@router.get("/{number}/trial", response_model=Computation[TrialDoc])
-def look_at_trial(request: Request, number: int) -> Response:
-    """What a thousand trial prints of the plan as it stands came to, where they have been made."""
-    return computation(store_of(request), "trial", Standing.of(store_of(request), number).given("proof"))
+def _serve(task: str, model: type[BaseModel], called: str) -> None:
+    """Two addresses for what is computed of a proved plan when somebody wants it: GET looks, POST starts."""
+
+    def look(request: Request, number: int) -> Response:
+        return computation(store_of(request), task, Standing.of(store_of(request), number).given("proof"))
+
+    def start(request: Request, number: int) -> Response:
+        store = store_of(request)
+        standing = Standing.of(store, number)
+        title, figure = f"{called} of {standing.plan['figure_name']}", standing.plan["figure_id"]
+        return computation(store, task, standing.given("proof"), start=True, title=title, figure_id=figure)
+
+    look.__doc__ = f"{called} of the plan as it stands, where there is one."
+    start.__doc__ = "Start computing it."
+    told: Any = Computation.__class_getitem__(model)
+    router.add_api_route(f"/{{number}}/{task}", look, methods=["GET"], response_model=told, name=f"look_{task}")
+    router.add_api_route(f"/{{number}}/{task}", start, methods=["POST"], response_model=told, name=f"start_{task}")
 
 
-@router.post("/{number}/trial", response_model=Computation[TrialDoc])
-def start_trial(request: Request, number: int) -> Response:
-    """Start them."""
-    store = store_of(request)
-    standing = Standing.of(store, number)
-    title, figure = f"A thousand prints of {standing.plan['figure_name']}", standing.plan["figure_id"]
-    return computation(store, "trial", standing.given("proof"), start=True, title=title, figure_id=figure)
-
-
-@router.get("/{number}/printfile", response_model=Computation[PrintFileDoc])
-def look_for_file(request: Request, number: int) -> Response:
-    """The machine's own file of the plan as it stands, where it has been written."""
-    return computation(store_of(request), "printfile", Standing.of(store_of(request), number).given("proof"))
-
-
-@router.post("/{number}/printfile", response_model=Computation[PrintFileDoc])
-def write_file(request: Request, number: int) -> Response:
-    """Start writing it."""
-    store = store_of(request)
-    standing = Standing.of(store, number)
-    title = f"The machine's file of {standing.plan['figure_name']}"
-    figure = standing.plan["figure_id"]
-    return computation(store, "printfile", standing.given("proof"), start=True, title=title, figure_id=figure)
+_serve("trial", TrialDoc, "A thousand prints")
+_serve("printfile", PrintFileDoc, "The machine's file")
 
 
 @router.get("/{number}/printfile/content", response_class=Response)

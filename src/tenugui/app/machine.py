@@ -7,6 +7,7 @@ import json
 import subprocess
 import sys
 import threading
+from datetime import datetime
 from typing import Any, Literal
 
 import numpy as np
@@ -18,33 +19,40 @@ from ..store import blobs
 from ..store.db import Store, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
-from .models import MachineAsk, MachineState, Started
+from .models import MachineAsk, MachineState
 from .state import store_of
-from .workshop import start as started_run
+from .workshop import begin
 
 router = APIRouter(prefix="/api/plans", tags=["machine"])
 WAITS_S = 120.0
 """For a machine to read a file."""
+NONE = StoreError("no-machine", "This plan is on no simulated machine.", "Start it on one.", 404)
 AWAY = StoreError(
-    "machine-away", "The simulated machine does not answer.", "Start the print again; nothing of the plan is lost.", 503
+    "machine-gone", "The simulated machine does not answer.", "Start the print again; nothing of the plan is lost.", 503
 )
 
 
+UNDER_WAY = ("printing", "paused", "out of material")
+
+
 class _Shed:
-    """Machines that are running, by printer; they end with this process."""
+    """Machines that are running, one for each printer; they end with this process."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._held: dict[str, tuple[subprocess.Popen[str], int]] = {}
+        self._held: dict[str, tuple[subprocess.Popen[str], int, float]] = {}
         self._of: dict[tuple[int, int], tuple[int, int]] = {}
 
     def port(self, printer: dict[str, Any], speed: float) -> int:
-        """Where the printer's machine listens; started where it is not, or where it runs at another speed."""
-        key = json.dumps([printer, speed], sort_keys=True)
+        """Where the printer's machine listens; started where it is not, and started again at another speed unless it prints."""
+        key = json.dumps(printer, sort_keys=True)
         with self._lock:
             held = self._held.get(key)
             if held and held[0].poll() is None:
-                return held[1]
+                if held[2] == speed or _ask(held[1], "GET", "/state")["state"] in UNDER_WAY:
+                    return held[1]
+                held[0].terminate()
+                held[0].wait(10)
             words = ["--printer", json.dumps(printer), "--port", "0", "--speed", str(speed), "--with-parent"]
             process = subprocess.Popen(
                 [sys.executable, "-m", "tenugui.machine.serve", *words], stdout=subprocess.PIPE, text=True
@@ -54,7 +62,7 @@ class _Shed:
             if "http://" not in said:
                 raise AWAY
             port = int(said.rsplit(":", 1)[1].strip("/\n"))
-            self._held[key] = (process, port)
+            self._held[key] = (process, port, speed)
             return port
 
     def remember(self, store: Store, plan: int, port: int, run: int) -> None:
@@ -69,7 +77,7 @@ class _Shed:
         """
         found = self._of.get((id(store), plan))
         if found is None:
-            raise StoreError("no-machine", "This plan is on no simulated machine.", "Start it on one.", 404)
+            raise NONE
         return found
 
 
@@ -103,10 +111,17 @@ def _fate(trial: TrialDoc | None, run: int) -> dict[str, Any] | None:
     return None
 
 
+def _named(plan: int) -> str:
+    """A plan's file as its machine is told."""
+    return f"plan {plan}"
+
+
 def _state(store: Store, plan: int) -> MachineState:
     port, run = _shed.of(store, plan)
     told = _ask(port, "GET", "/state")
-    ended = told["state"] not in ("printing", "paused", "out of material")
+    if told["file"] != _named(plan):
+        raise NONE  # another plan's file has taken its place
+    ended = told["state"] not in UNDER_WAY
     return MachineState.model_validate(told | {"run": run, "seen": _ask(port, "GET", "/look") if ended else None})
 
 
@@ -119,9 +134,8 @@ def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
     if made is None:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
     port = _shed.port(given["printer"], asked.speed)
-    name = f"plan-{number}.{'zip' if made.kind == 'layers' else 'gcode'}"
-    _ask(port, "PUT", "/file", blobs.get(store, made.sha), name)
-    run = started_run(request, number, Started())
+    _ask(port, "PUT", "/file", blobs.get(store, made.sha), _named(number))
+    run = begin(store, number, datetime.now(), simulated=True)
     fate = _fate(kept(shelf, "trial", given, TrialDoc), run)
     _ask(port, "POST", "/start", json.dumps({"fate": fate}).encode())
     _shed.remember(store, number, port, run)

@@ -209,6 +209,12 @@ class SetAsk(BaseModel):
     edits: list[EditAsk] = Field(default_factory=list, max_length=400)
 
 
+class RiskAsk(BaseModel):
+    """An accepted risk a tip."""
+
+    risk: float = Field(ge=0.0001, le=0.5)
+
+
 class WhatIfAsk(SetAsk):
     """Tips of a set by their number that would go, and places in the build where one would be put."""
 
@@ -506,6 +512,7 @@ class Run(BaseModel):
     planned_risk: float
     started_at: datetime
     ends_at: datetime
+    simulated: bool
     result: str | None = None
     real_s: float | None = None
     real_g: float | None = None

@@ -8,7 +8,7 @@ import orjson
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ValidationError
 
-from ..core.contract import IntakeDoc, JudgedDoc, NeededDoc, WhatIfDoc
+from ..core.contract import DemandDoc, IntakeDoc, JudgedDoc, NeededDoc, WhatIfDoc
 from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
 from ..core.pose import unit
 from ..store import plans
@@ -26,6 +26,7 @@ from .models import (
     PlanState,
     PoseWish,
     Ranked,
+    RiskAsk,
     SetAsk,
     SupportsAsk,
     WallsAsk,
@@ -193,6 +194,13 @@ def needed(request: Request, number: int, asked: SetAsk) -> NeededDoc:
     """Which tips of a set are needed; the others are comfort."""
     store = store_of(request)
     return live.needed(store, Standing.of(store, number).given("supports", {}), asked)
+
+
+@router.post("/{number}/supports/demand")
+def demand(request: Request, number: int, asked: RiskAsk) -> DemandDoc:
+    """How many tips the figure asks for at a risk, while a hand turns the dial."""
+    store = store_of(request)
+    return live.demand(store, Standing.of(store, number).given("supports", {}), asked.risk)
 
 
 @router.post("/{number}/pose/weigh")

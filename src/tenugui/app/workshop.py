@@ -10,7 +10,7 @@ from fastapi import APIRouter, Request
 from ..core.learn import LOW_G, Logged, left_of, read_log
 from ..core.machines import FormField, Material, cautions, form_of, from_dict, load_printer
 from ..store import machines, plans, runs
-from ..store.db import Row, StoreError
+from ..store.db import Row, Store, StoreError
 from .models import Log, Machine, Outcome, Reading, Run, Started
 from .state import store_of
 
@@ -76,7 +76,7 @@ def cautions_for(process: Literal["resin", "filament"]) -> list[str]:
 
 def _log(rows: list[Row]) -> Log:
     listed = [Run(**row, ends_at=row["started_at"] + timedelta(seconds=row["planned_s"])) for row in rows]
-    reading = read_log([Logged(r.planned_s, r.planned_risk, r.real_s, r.result) for r in listed])
+    reading = read_log([Logged(r.planned_s, r.planned_risk, r.real_s, r.result) for r in listed if not r.simulated])
     return Log(runs=listed, reading=Reading(**vars(reading)))
 
 
@@ -96,7 +96,16 @@ def runs_of(request: Request, number: int) -> Log:
 @router.post("/plans/{number}/runs")
 def start(request: Request, number: int, started: Started) -> int:
     """Record that the plan as it stands was started; the proof must be settled."""
-    store = store_of(request)
+    when = (started.started_at or datetime.now()).replace(tzinfo=None)
+    return begin(store_of(request), number, when)
+
+
+def begin(store: Store, number: int, when: datetime, *, simulated: bool = False) -> int:
+    """Record a run of a plan whose proof is settled; its number.
+
+    Raises:
+        StoreError: `not-proved`.
+    """
     plans.one(store, number)
     chain = plans.chain(store, number)
     if not chain or chain[-1]["fold"] != "proof":
@@ -108,9 +117,9 @@ def start(request: Request, number: int, started: Started) -> int:
         )
     numbers = chain[-1]["evidence"]["numbers"]
     size = next(row["choice"] for row in reversed(chain) if row["fold"] == "size")
-    when = (started.started_at or datetime.now()).replace(tzinfo=None)
     planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
-    return runs.start(store, number, chain[-1]["id"], size["printer_id"], size["material_id"], planned, when)
+    machine = (size["printer_id"], size["material_id"])
+    return runs.start(store, number, chain[-1]["id"], *machine, planned, when, simulated=simulated)
 
 
 @router.put("/runs/{number}/outcome")

@@ -16,13 +16,15 @@ def start(
     material_id: int,
     planned: tuple[float, float, float, float],
     started_at: datetime,
+    *,
+    simulated: bool = False,
 ) -> int:
-    """Record that a plan was started; `planned` is seconds, grams, risk, share of a film's life."""
+    """Record that a plan was started; `planned` is seconds, grams, risk, share of a film's life. `simulated`: on a machine that only pretends."""
     with store.work() as sql:
         sql.execute(
-            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, planned_film, started_at, figure_name, plan_number)"
-            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
-            (decision_id, printer_id, material_id, *planned, started_at, plan_id),
+            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, planned_film, started_at, simulated, figure_name, plan_number)"
+            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            (decision_id, printer_id, material_id, *planned, started_at, simulated, plan_id),
         )
         return int(sql.lastrowid or 0)
 
@@ -72,7 +74,7 @@ def used_g(store: Store) -> dict[int, float]:
     """Grams used of each material by all runs: what was weighed, else what was planned."""
     with store.work() as sql:
         sql.execute(
-            "SELECT r.material_id, SUM(COALESCE(o.real_g, r.planned_g)) AS g FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id GROUP BY r.material_id"
+            "SELECT r.material_id, SUM(COALESCE(o.real_g, r.planned_g)) AS g FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id WHERE NOT r.simulated GROUP BY r.material_id"
         )
         return {row["material_id"]: float(row["g"]) for row in sql.fetchall()}
 
@@ -82,6 +84,6 @@ def film_worn(store: Store) -> dict[int, float]:
     with store.work() as sql:
         sql.execute(
             "SELECT r.printer_id, SUM(r.planned_film) AS worn FROM runs r JOIN printers p ON p.id = r.printer_id"
-            " WHERE p.film_at IS NULL OR r.started_at >= p.film_at GROUP BY r.printer_id"
+            " WHERE NOT r.simulated AND (p.film_at IS NULL OR r.started_at >= p.film_at) GROUP BY r.printer_id"
         )
         return {row["printer_id"]: float(row["worn"]) for row in sql.fetchall()}

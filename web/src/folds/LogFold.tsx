@@ -122,6 +122,7 @@ function RunLine({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () =>
           </span>
           <span className="text-faded">
             {run.printer_name}, {run.material_name}
+            {run.simulated && ", simulated: teaches nothing, uses nothing"}
           </span>
           <span>
             planned {clock(run.planned_s)}, {run.planned_g.toFixed(0)} g, risk{" "}

@@ -267,7 +267,12 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
                 onLayer(Math.ceil((row.spots[i].at[2] + SEEN_MM) / row.layer_height_mm));
             }}
           />
-          <RiskDial key={`${row.style} ${row.risk} ${row.own}`} row={row} onAsk={prove} />
+          <RiskDial
+            key={`${row.style} ${row.risk} ${row.own}`}
+            plan={plan}
+            row={row}
+            onAsk={prove}
+          />
           <RaftPick row={row} busy={board.waiting} onRaft={(raft) => prove(onRaft(row, raft))} />
           <ByHand
             plan={plan}

@@ -111,7 +111,7 @@ def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
     """Minutes (n,) to cut each tip off and sand its scar, which costs `costs` (n,) where it is."""
     usual = USUAL_MM[process]
     wide = np.array([t.diameter for t in tips]) / usual
-    twice = np.array([ON_FIGURE if t.on == "model" else 1.0 for t in tips])
+    twice = np.array([ON_FIGURE if t.scars_twice else 1.0 for t in tips])
     peels = np.array([PEELS if t.gap else 1.0 for t in tips])
     return np.asarray(peels * (CUT_MIN * twice * wide + SAND_MIN * costs * wide**2))
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from ..machines import FilamentPrinter, Printer
 from ..mesh import Mesh, nearest_of
+from .detail import draws_mm
 
 F8 = NDArray[np.float64]
 WINDOW_MM = 1.5
@@ -59,8 +60,7 @@ def profile_at(figure: Mesh, at: Sequence[float], printer: Printer, heights: Seq
     level = float(np.hypot(n[0], n[1]))
     along = np.array([n[0], n[1]]) / level if level > LEVEL else np.array([1.0, 0.0])
     segments, sign = _cut(corners, normals, (x, y), along)
-    line = isinstance(printer, FilamentPrinter)
-    across = printer.line_mm if isinstance(printer, FilamentPrinter) else printer.pixel_mm
+    line, across = isinstance(printer, FilamentPrinter), draws_mm(printer)
     stairs = []
     for h in heights:
         lean = abs(float(n[2]))

@@ -71,6 +71,7 @@ from .strip import StripDoc, strip_document
 from .supports import (
     BraceDoc,
     ChangeDoc,
+    DemandDoc,
     EditDoc,
     HeldDoc,
     NeededDoc,
@@ -102,6 +103,7 @@ __all__ = [
     "CavityDoc",
     "ChangeDoc",
     "CreaseDoc",
+    "DemandDoc",
     "Document",
     "EditDoc",
     "FaultDoc",

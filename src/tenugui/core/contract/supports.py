@@ -19,7 +19,8 @@ from .worth import GiftDoc, WorthDoc
 class TipDoc(Document):
     """One support: its contact, its way from foot to contact, and the diameters at all joints but the last; `foot_mm`: no foot
     on the plate is wider, null for no bound, and none narrower than `foot_least_mm` where there is room. It stops `gap_mm` short of the figure, 0 where it
-    grips, in an interface `cap_mm` wide and `pad_mm` thick, 0 for none; `cradle_mm`: radius of the prongs around a sharp point, 0 for none.
+    grips, in an interface `cap_mm` wide and `pad_mm` thick, 0 for none; `cradle_mm`: radius of the prongs around a sharp point, 0 for none; `plinth`: it
+    stands on the figure's plinth.
     """
 
     x_mm: float
@@ -39,6 +40,7 @@ class TipDoc(Document):
     cap_mm: float = 0.0
     pad_mm: float = 0.0
     flare: float = 1.0
+    plinth: bool = False
     cradle_mm: float = 0.0
 
 
@@ -136,6 +138,14 @@ class NeededDoc(Document):
     needed: list[bool]
 
 
+class DemandDoc(Document):
+    """How many tips a figure asks for at an accepted risk, by reason, before any has a way; more may come where ways miss."""
+
+    risk: float
+    tips: int
+    reasons: dict[str, int]
+
+
 class WhatIfDoc(Document):
     """Tips taken away and put, read anew on the kept load path: what is weaker for it, how many times the pull is `wanted`, margins of all tips that stay
     and then of those put, and how many of those find nothing to push against.
@@ -225,6 +235,7 @@ def tip_of(t: Tip) -> TipDoc:
         pad_mm=t.pad,
         flare=t.flare,
         cradle_mm=t.cradle,
+        plinth=t.plinth,
     )
 
 
@@ -249,6 +260,7 @@ def tips_from(rows: list[TipDoc]) -> list[Tip]:
             t.pad_mm,
             t.flare,
             t.cradle_mm,
+            t.plinth,
         )
         for t in rows
     ]

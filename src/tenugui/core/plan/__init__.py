@@ -49,7 +49,7 @@ from .shelf import Memory, MemoryShelf, Shelf
 from .size import CopyDoc, copy_of, thin_of, upright_of
 from .supports import RISKS, held_of
 from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
-from .what_if import Kept, kept_set, needed_of, what_if_of
+from .what_if import Kept, demand_of, kept_set, needed_of, what_if_of
 
 __all__ = [
     "ENDINGS",
@@ -78,6 +78,7 @@ __all__ = [
     "clock",
     "computed",
     "copy_of",
+    "demand_of",
     "findings_of",
     "held",
     "held_of",

@@ -105,7 +105,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     ]
 
 
-@task("held", 43, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 44, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -123,6 +123,7 @@ def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
         before=before,
         where=held.reachable(context),
         edits=edits_of(held),
+        plinth=held.placed.plinth,
         came=None if came is None else (came.tips, came.braces, came.raft),
     )
     progress(0.8, "measuring thickness")
@@ -155,7 +156,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
                 at=(t.x, t.y, t.z),
                 reason=t.reason,
                 inside=bool(made.inside[i]),
-                stands_on_figure=t.on == "model",
+                stands_on_figure=t.scars_twice,
                 diameter_mm=t.diameter,
                 hold_n=float(tip_hold(context, t.diameter)),
                 margin=float(loads.margin[i]) if carrying.peeled and np.isfinite(loads.margin[i]) else None,
@@ -164,7 +165,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
             for i, t in enumerate(made.tips)
         ],
         tip_count=len(made.tips),
-        on_model=sum(t.on == "model" for t in off),
+        on_model=sum(t.scars_twice for t in off),
         contact_mm2=contact_mm2(made.tips),
         off_min=off_minutes(off, scars, held.printer.process, made.braces),
         braces=len(made.braces),

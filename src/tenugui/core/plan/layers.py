@@ -139,13 +139,14 @@ def bare_heights(
 ) -> Heights:
     """A figure in build coordinates as it is, cut at each height and without supports, and the height of least worth."""
     lean, mean = cusp_quantiles(figure, context.weights), mean_lean(figure, context.weights)
+    detail = detail_of(figure, context.weights)
     choices, worths = [], []
     for height in sorted(heights):
         here = context.at(height)
         proof = prove(figure, height, here.reach, bridge=here.bridge)
         hazards = ledger(proof, here, thin=thin)
-        use = process_of(here.printer).use(proof.stack, proof.areas, here)
-        choices.append(height_choice(here, lean, proof.stack.grid.layers, use, combined(hazards)))
+        use = process_of(here.printer).use_of(figure, None, proof, here)
+        choices.append(height_choice(here, lean, proof.stack.grid.layers, use, combined(hazards), detail))
         worths.append(
             priced(held_gift([], np.empty(0), mean, hazards, use, here, foot_mm2=float(proof.areas[0])), rates)
         )

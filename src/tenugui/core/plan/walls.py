@@ -67,7 +67,7 @@ def roof_opens(walls: Walls, line_mm: float, height: float) -> float:
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "hollow")), "rates", "own")
 
 
-@task("walls", 4, TAKES, WallsBoard, rests_on=("proposed", "coarse"))
+@task("walls", 5, TAKES, WallsBoard, rests_on=("proposed", "coarse"))
 def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     """Walls side by side: what stays open, what they weigh and take, and what the weakest part bears."""
     held = Inputs(shelf, given)
@@ -104,7 +104,7 @@ def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
 def _row(held: Inputs, context: Context, proof: Proof, necks: F8, name: str, walls: Walls) -> WallsRow:
     printer = walled(held.printer, walls)
     line, figure, weights = printer.line_mm, held.placed.whole, context.weights
-    use = process_of(printer).use(proof.stack, proof.areas, context)
+    use = process_of(printer).use_of(figure, None, proof, context)
     gap = slopes(figure, weights, walls, line, context.height)
     sags = roof_opens(walls, line, context.height)
     weak = weakest(necks, walls, line)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -9,9 +10,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import ChangeDoc, HeldDoc, NeededDoc, WhatIfDoc
+from ..contract import ChangeDoc, DemandDoc, HeldDoc, NeededDoc, WhatIfDoc
 from ..machines import Context, default_height
-from ..supports import Carrying, manner_of, needed, safety_factor, tip_hold, what_if
+from ..supports import Carrying, find_demand, manner_of, needed, safety_factor, tip_hold, what_if
 from .came import CAME
 from .held import HELD, plain_edits
 from .inputs import Inputs
@@ -53,6 +54,20 @@ def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequenc
         np.array([s.hold_n for s in row.spots], float),
         Context.of(held.printer, held.material, height),
     )
+
+
+def demand_of(held: Inputs, risk: float) -> DemandDoc:
+    """What the placed figure asks for at a risk: its layers are read at the first question and stay with the shelf's memory."""
+    context = held.placed_context(default_height(held.printer))
+    found = find_demand(
+        held.placed.whole,
+        held.before(context),
+        context,
+        held.reachable(context),
+        tip_mm=manner_of(context).tip_mm(risk),
+        risk=risk,
+    )
+    return DemandDoc(risk=risk, tips=len(found.points), reasons=dict(Counter(found.reasons)))
 
 
 def needed_of(made: Kept, risk: float) -> NeededDoc:

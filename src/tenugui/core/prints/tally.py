@@ -27,7 +27,6 @@ LEAST_SHARE = 1e-4
 """What is lost of less is a mark, not a part."""
 COLUMNS = 120
 """Of the ribbon of first failures."""
-MOST_CAUSES = 8
 HANDLED, NEVER = 2**30, 2**31 - 1
 """As layers: after the last one, when it is handled; and at none."""
 
@@ -132,7 +131,7 @@ def tallied(
         int((worst == MARKED).sum()),
         int((worst == PART).sum()),
         int((worst == ALL).sum()),
-        causes[:MOST_CAUSES],
+        causes,
         ribbon.tolist(),
         np.asarray(freq, float),
     )

@@ -245,7 +245,7 @@ def ledger(
         *(weighed(threat) for threat in process.threats(proof, context, tips, proof if own is None else own)),
         *_open(proof),
         *_outside(proof, context),
-        *_standing([tip for tip in (tips if off is None else off) if tip.on == "model"], height),
+        *_standing([tip for tip in (tips if off is None else off) if tip.scars_twice], height),
         *_locked(locked, height),
         weighed(
             Threat(

@@ -42,6 +42,7 @@ PASSES, LOAD_ROUNDS = 4, 10
 """A rod that leans out is carried a few mm farther by each round; most figures want one or two."""
 MOST_ISLANDS = 20_000
 """A surface with more places that start in mid air is noise, and placing tips under it would take hours."""
+ON_PLINTH_MM = 0.05
 FEET_MM = 6.0
 """Prior: width of feet that stand without a raft."""
 
@@ -138,11 +139,13 @@ def make_supports(
     where: Reachable | None = None,
     edits: Sequence[Edit] = (),
     came: tuple[list[Tip], list[Brace], bool] | None = None,
+    plinth: Mesh | None = None,
 ) -> SupportSet:
     """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat on a machine where parts hang.
 
     `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height, and `where` tips can push, where they are at hand; `style`
-    one of STYLES. The set is proved by the layer stack and mended up to PASSES times; what hands then change (`edits`) is proved too, and left as they want it. Tips, braces and raft that it `came` with are taken as they are.
+    one of STYLES. The set is proved by the layer stack and mended up to PASSES times; what hands then change (`edits`) is proved too, and left as they want it. Tips, braces and raft that it `came` with are taken as they are. `plinth`: the part of it that only
+    carries the rest.
 
     Raises:
         SupportError: the surface is so broken that nearly everything starts in mid air.
@@ -202,6 +205,9 @@ def make_supports(
     asked = context.hold is not None and bool(context.hold.any())
     inside = stays_inside(figure, context.weights, tips)
     firm = firmness(tips, braces, context)
+    if plinth is not None:
+        top = float(plinth.upper[2] + figure.lower[2] - mesh.lower[2]) + ON_PLINTH_MM
+        tips = [replace(t, plinth=t.on == "model" and t.joints[0][2] <= top) for t in tips]
     made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside, braces, firm, margin)
     made_set.findings.extend(findings_of(made_set, context, asked=asked, left_out=left_out))
     if vain:

@@ -15,7 +15,7 @@ class Tip:
     A `branch` starts at another support's pillar; a `square` one is a column of a block, its diameters those of the corners. On the plate it widens to a
     foot of `foot` mm at most, where the figure leaves it so much room, and of `foot_least` at least, where it does. `gap`: printed so far short of the
     figure, 0 where it grips. `cap` and `pad`: diameter and thickness of the interface that it ends in, 0 for a plain end, to which it widens by `flare` mm a mm. `cradle`: radius of the
-    prongs around a sharp point, 0 for none.
+    prongs around a sharp point, 0 for none. `plinth`: it stands on what the figure was given to stand on, which a scar does not hurt.
     """
 
     x: float
@@ -35,6 +35,7 @@ class Tip:
     pad: float = 0.0
     flare: float = 1.0
     cradle: float = 0.0
+    plinth: bool = False
 
     @property
     def pillar(self) -> float:
@@ -45,6 +46,11 @@ class Tip:
     def stands(self) -> bool:
         """Whether it has a foot of its own on the plate."""
         return self.on == "plate" and not self.branch
+
+    @property
+    def scars_twice(self) -> bool:
+        """Whether it stands on the figure itself."""
+        return self.on == "model" and not self.plinth
 
 
 @dataclass(frozen=True)

@@ -65,7 +65,7 @@ def findings_of(made: SupportSet, context: Context, *, asked: bool, left_out: in
     if shut:
         text = f"{shut} support{' stands in a cavity and stays' if shut == 1 else 's stand in cavities and stay'} there: what starts in mid air inside is held."
         found.append(SupportFinding("stands-inside", "notice", shut, text))
-    standing = sum(tip.on == "model" for tip in tips) - shut
+    standing = sum(tip.scars_twice for tip in tips) - shut
     if standing:
         stand = "support stands" if standing == 1 else "supports stand"
         text = f"{standing} {stand} on the figure, because nothing reaches the plate from there: scars at both ends."

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, need, type PlanState, type Schemas } from "../../api/client";
+import { useState } from "react";
+import { api, need, problemOf, type PlanState, type Schemas } from "../../api/client";
 import { usePrintFile } from "../../api/boards";
 import { clock, count } from "../../shell/format";
 import { useView } from "../../shell/view";
@@ -21,16 +22,19 @@ export function OnMachine({
 }) {
   const client = useQueryClient();
   const { fail } = useView();
-  const file = usePrintFile(plan, true);
+  const [asked, setAsked] = useState(false);
+  const file = usePrintFile(plan, asked);
   const key = ["machine", plan.id];
   const put = (state: OnIt) => client.setQueryData(key, state);
-  const { data: on } = useQuery({
+  const { data: on, error } = useQuery({
     queryKey: key,
-    queryFn: async () => {
-      const path = { params: { path: { number: plan.id } } };
-      const { data, response } = await api.GET("/api/plans/{number}/machine", path);
-      return response.status === 404 ? null : (data ?? null);
-    },
+    queryFn: () =>
+      need(api.GET("/api/plans/{number}/machine", { params: { path: { number: plan.id } } })).catch(
+        (thrown: unknown) => {
+          if (problemOf(thrown).code === "no-machine") return null;
+          throw thrown;
+        },
+      ),
     refetchInterval: ({ state }) =>
       state.data && UNDER_WAY.includes(state.data.state) ? POLL_MS : false,
     retry: false,
@@ -64,19 +68,36 @@ export function OnMachine({
     <section aria-label="Simulated machine" className="mb-3 border border-thread p-3 text-[13.5px]">
       <Waiting of={file} what="Writing the machine's file, and reading it back" />
       <div className="flex flex-wrap items-center gap-3">
-        {!going && (
+        {!going && !file.document && (
           <button
             type="button"
             className="quiet px-3 py-1.5"
-            disabled={!file.document || start.isPending}
+            disabled={asked}
+            onClick={() => {
+              setAsked(true);
+            }}
+          >
+            Try it on a simulated machine
+          </button>
+        )}
+        {!going && file.document && (
+          <button
+            type="button"
+            className="quiet px-3 py-1.5"
+            disabled={start.isPending}
             onClick={() => {
               start.mutate();
             }}
           >
-            {start.isPending ? "It reads the file" : "Print it on a simulated machine"}
+            {start.isPending ? "It reads the file" : "Print it there"}
           </button>
         )}
         {on && <State on={on} />}
+        {error && (
+          <span role="alert" className="text-persimmon">
+            {problemOf(error).message}
+          </span>
+        )}
         {going && (
           <>
             <button

@@ -1,5 +1,6 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import type { SupportsRow } from "../../api/client";
+import { api, need, type PlanState, type SupportsRow } from "../../api/client";
 import { Slide } from "../../ui/Slide";
 import type { Asked } from "./useByHand";
 
@@ -21,15 +22,35 @@ export const chanceOf = (risk: number): string => `one tip in ${Math.round(1 / r
 
 const QUIET_MS = 700;
 
+/** How many tips a risk asks for, live: the figure's layers are read once, at the first turn. */
+function useDemand(plan: PlanState, risk: number, asked: boolean) {
+  const key = plan.folds.find((f) => f.name === "supports")?.key ?? null;
+  return useQuery({
+    queryKey: ["demand", plan.id, key, risk],
+    queryFn: () =>
+      need(
+        api.POST("/api/plans/{number}/supports/demand", {
+          params: { path: { number: plan.id } },
+          body: { risk },
+        }),
+      ),
+    enabled: asked,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+  }).data;
+}
+
 interface Props {
+  plan: PlanState;
   row: SupportsRow;
   onAsk: (asked: Asked) => void;
 }
 
 /** The dial between the rows: once it rests, a set of one's own is placed and proved at that risk, in the style of the row that is shown. */
-export function RiskDial({ row, onAsk }: Props) {
+export function RiskDial({ plan, row, onAsk }: Props) {
   const [held, setHeld] = useState<number | null>(null);
   const stop = held ?? stopOf(row.risk);
+  const demand = useDemand(plan, riskAt(stop), held != null);
   useEffect(() => {
     if (held == null || held === stopOf(row.risk)) return;
     const timer = setTimeout(
@@ -53,7 +74,10 @@ export function RiskDial({ row, onAsk }: Props) {
         said={chanceOf(riskAt(stop))}
         onValue={setHeld}
       />
-      <span className="w-44 text-right">{chanceOf(riskAt(stop))}</span>
+      <span className="w-64 text-right" aria-live="polite">
+        {chanceOf(riskAt(stop))}
+        {demand && `: ${demand.tips} tips asked for`}
+      </span>
     </div>
   );
 }
