@@ -33,8 +33,10 @@ export function WillItPrint({ plan, trial, layers, height, picked, onPick }: Pro
       <p className="font-display text-[19px] leading-snug">{trial.said}</p>
       <p className="mb-1 text-[12.5px] text-faded">
         {trial.kept_sha
-          ? `Printed ${count(trial.prints)} times by the load path, with drawn strengths and pulls (priors) and always the same seed.`
-          : `${count(trial.prints)} draws of the hazards below at their chances (priors): nothing is peeled here, so no pull is walked.`}
+          ? `Printed ${count(trial.prints)} times by the load path, ` +
+            "with drawn strengths and pulls (priors) and always the same seed."
+          : `${count(trial.prints)} draws of the hazards below at their chances (priors): ` +
+            "nothing is peeled here, so no pull is walked."}
       </p>
       {trial.part + trial.all > 0 && <Failures trial={trial} tall={layers * height} />}
       <ol className="mt-1 text-[13px]">
