@@ -17,6 +17,7 @@ from .core.contract import (
     Document,
     HealthDoc,
     LayersDoc,
+    LayersRow,
     PrintFileDoc,
     ProofBoard,
     ProofDoc,
@@ -297,7 +298,7 @@ def _plan(run: Run) -> dict[str, Any]:
         ).supports.model_dump(),
         "layers": {
             "schema": "tenugui/layers@1",
-            "choices": [row.height.model_dump() for row in layers.choices],  # type: ignore[attr-defined]
+            "choices": [_layers_row(row) for row in layers.choices],  # type: ignore[attr-defined]
             "recommended": layers.recommended,  # type: ignore[attr-defined]
             "why": layers.why,  # type: ignore[attr-defined]
         },
@@ -307,6 +308,11 @@ def _plan(run: Run) -> dict[str, Any]:
     } | _prepared(run.brought.worked_ready)
     (out / "plan.json").write_bytes(orjson.dumps(document, option=orjson.OPT_INDENT_2 | orjson.OPT_SERIALIZE_NUMPY))
     return document
+
+
+def _layers_row(row: LayersRow) -> dict[str, Any]:
+    """A layer height as the contract has it, and its bands where it has some."""
+    return row.height.model_dump() | ({} if row.bands is None else {"bands": row.bands.model_dump()})
 
 
 def _write_file(run: Run, choices: dict[str, dict[str, Any]], out: Path, name: str) -> list[str]:

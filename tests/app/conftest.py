@@ -2,17 +2,40 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Awaitable, Callable, Iterator
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
 from tenugui.app.main import make_app
+from tenugui.app.readers import Readers
+from tenugui.core.formats import Limits
+from tenugui.reader import read_file
 from tenugui.store.db import Store
 from tests.app.bench import HOST
 
+BY_PROCESS = ("test_intake", "test_limits", "test_api")
+"""Modules that are about files as they come in: there a process of its own reads each, as it does for everybody."""
+
+
+class InHouse(Readers):
+    """Reads in this very process: a process for each of hundreds of small figures takes longer than all the rest of their tests."""
+
+    async def warm_up(self) -> None:
+        """Nobody waits."""
+
+    async def read(
+        self, path: Path, out: Path, limits: Limits, thin_to: int | None, gone: Callable[[], Awaitable[bool]]
+    ) -> dict[str, Any] | None:
+        return read_file({"path": str(path), "out": str(out), "limits": asdict(limits), "thin_to": thin_to})
+
 
 @pytest.fixture
-def client(store: Store) -> Iterator[TestClient]:
-    with TestClient(make_app(store, frozenset({HOST})), headers={"Origin": f"http://{HOST}"}) as held:
+def client(store: Store, request: pytest.FixtureRequest) -> Iterator[TestClient]:
+    own = request.module.__name__.rsplit(".", 1)[-1] in BY_PROCESS
+    app = make_app(store, frozenset({HOST}), readers=None if own else InHouse())
+    with TestClient(app, headers={"Origin": f"http://{HOST}"}) as held:
         yield held

@@ -39,10 +39,20 @@ def read_by_layer(client: TestClient, plan: int, made: dict[str, Any], *, resin:
         return
     lines = last.json()
     assert len(lines["points"]) == len(lines["kind"]) + 1 == len(lines["seconds"]) + 1
-    assert lines["layers"] == made["layers"] and lines["z_mm"] == pytest.approx(
-        made["layers"] * made["layer_height_mm"], abs=0.01
-    )
+    bands = client.get(f"/api/plans/{plan}/compute/layers").json()["document"]["choices"][decided_layers(client, plan)][
+        "bands"
+    ]
+    tall = made["layers"] * made["layer_height_mm"] if bands is None else sum(h * n for h, n in bands["runs"])
+    assert lines["layers"] == made["layers"] and lines["z_mm"] == pytest.approx(tall, abs=0.01)
+    assert bands is None or made["layers"] == bands["layers"]
+    assert made["blemishes"]["starts"] >= made["blemishes"]["starts_seen"] and made["blemishes"]["air_mm"] >= 0
     assert {lines["kinds"][k] for k in lines["kind"]} >= {"outermost line", "travel"}
+
+
+def decided_layers(client: TestClient, plan: int) -> int:
+    """Which row of the fold Layers was taken."""
+    folds = client.get(f"/api/plans/{plan}").json()["folds"]
+    return int(next(f["choice"]["option"] for f in folds if f["name"] == "layers"))
 
 
 def asked_for(client: TestClient, plan: int) -> None:
@@ -67,7 +77,9 @@ def tried_and_compared(client: TestClient, store: Store, plan: int, resin: bool)
     assert sum(c["count"] for c in tried["causes"]) <= tried["part"] + tried["all"] == sum(tried["ribbon"])
     assert f"{tried['whole']:,} of 1,000" in tried["said"] and (tried["kept_sha"] is not None) == resin
     board = client.get(f"/api/plans/{plan}/compute/layers").json()["document"]
-    heights = [c["height"]["layer_height_mm"] for c in board["choices"]]
+    heights = [c["height"]["layer_height_mm"] for c in board["choices"] if not c["bands"]]
+    for option in (p["option"] for p in board["purposes"]):
+        assert 0 <= option < len(board["choices"])
     place = board["places"][0]["at"]
     drawn = client.post(f"/api/plans/{plan}/layers/profile", json={"at": place, "heights": heights}).json()
     assert [s["layer_height_mm"] for s in drawn["stairs"]] == heights and drawn["round"] is not resin

@@ -11,8 +11,9 @@ import pytest
 
 from tenugui.core.contract import PoseBoard
 from tenugui.store import blobs, figures, jobs, machines, plans, results
-from tenugui.store.db import Store
+from tenugui.store.db import Store, StoreError, address_to_environment
 from tenugui.store.server import Address
+from tenugui.work import worker
 from tenugui.work.crew import Crew
 from tenugui.work.folds import Standing, want
 from tests.shapes import knobbly, stl_bytes
@@ -123,3 +124,44 @@ def test_no_work_is_begun_on_a_full_disk_and_it_goes_on_when_there_is_room(
         until(lambda: jobs.one(store, job)["state"] == "running")
     finally:
         again.stop()
+
+
+def test_a_job_whose_worker_lost_the_database_is_not_beaten_for_forever(store: Store) -> None:
+    """The worker lives and its crew beats for it: only the worker itself knows that it let go."""
+    job, _ = heavy(store)
+    me = jobs.worker_name(os.getpid())
+    first = jobs.claim(store, me)
+    assert first is not None and first["id"] == job and jobs.claim(store, me) is None
+    jobs.give_back(store, "another:1:1")
+    assert jobs.one(store, job)["state"] == "running"
+    jobs.give_back(store, me)
+    assert jobs.one(store, job)["state"] == "waiting"
+    again = jobs.claim(store, me)
+    assert again is not None and again["id"] == job and jobs.one(store, job)["attempts"] == 1, "it ended no worker"
+
+
+def test_a_worker_that_lost_the_database_takes_up_what_it_held(
+    store: Store, database: Address, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The database goes away while a job is being ended; back again, that job is computed and nothing hangs."""
+    job, _ = heavy(store)
+    for name, value in address_to_environment(database).items():
+        monkeypatch.setenv(name, value)
+    took = list[int]()
+
+    class Enough(Exception):
+        pass
+
+    def failing(store_: Store, row: dict[str, object], name: str, shelf: object) -> None:
+        took.append(int(str(row["id"])))
+        if len(took) == 2:
+            raise Enough
+        raise StoreError("database-away", "The database does not answer.", "", 503)
+
+    monkeypatch.setattr(worker, "compute", failing)
+    monkeypatch.setattr(worker.resource, "setrlimit", lambda *_: None)
+    monkeypatch.setattr(worker.os, "nice", lambda _: 0)
+    monkeypatch.setattr(worker.signal, "signal", lambda *_: None)
+    with pytest.raises(Enough):
+        worker.main()
+    assert took == [job, job]

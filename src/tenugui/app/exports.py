@@ -9,7 +9,7 @@ from typing import Any, Literal
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
-from ..core.contract import HeldDoc, HoleDoc, PrintFileDoc, ProofBoard, TrialDoc, hole_from
+from ..core.contract import HeldDoc, HoleDoc, PrintFileDoc, ProofBoard, SlicesDoc, TrialDoc, hole_from
 from ..core.formats import write_3mf, write_run_sheet
 from ..core.hollow import plugs_of
 from ..core.plan import beams_3mf, kept, run_sheet, stand_of
@@ -113,6 +113,7 @@ def _serve(task: str, model: type[BaseModel], called: str) -> None:
 
 _serve("trial", TrialDoc, "A thousand prints")
 _serve("printfile", PrintFileDoc, "The machine's file")
+_serve("slices", SlicesDoc, "Outlines of every layer")
 
 
 @router.get("/{number}/printfile/content", response_class=Response)
@@ -125,6 +126,17 @@ def machines_file(request: Request, number: int) -> Response:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
     kind, ending = ("application/zip", "-layers.zip") if made.kind == "layers" else ("text/x.gcode", ".gcode")
     return _file(blobs.get(shelf.store, made.sha), kind, f"{_named(standing.plan)}{ending}")
+
+
+@router.get("/{number}/slices/content", response_class=Response)
+def outlines_file(request: Request, number: int) -> Response:
+    """A 3MF of the plan's parts with the closed outlines of every layer (the published slice extension)."""
+    shelf = StoreShelf(store_of(request))
+    standing = Standing.of(shelf.store, number)
+    made = kept(shelf, "slices", standing.given("proof"), SlicesDoc)
+    if made is None:
+        raise StoreError("not-computed", "The outlines have not been cut.", "Cut them in the fold Proof.", 409)
+    return _file(blobs.get(shelf.store, made.sha), KINDS["3mf"], f"{_named(standing.plan)}-slices.3mf")
 
 
 def _named(plan: Row) -> str:

@@ -44,12 +44,16 @@ def own_hosts(port: int) -> frozenset[str]:
 
 
 def make_app(
-    store: Store | None, hosts: frozenset[str] = frozenset(), dist: Path = DIST, uploads: Path | None = None
+    store: Store | None,
+    hosts: frozenset[str] = frozenset(),
+    dist: Path = DIST,
+    uploads: Path | None = None,
+    readers: Readers | None = None,
 ) -> FastAPI:
     """The application over a store, answering at `hosts` alone; without a store only its schema is of use. `uploads`: where files wait while they are
-    read, the system's own place by default.
+    read, the system's own place by default; `readers`: who reads them, processes of its own by default.
     """
-    readers = Readers()
+    readers = Readers() if readers is None else readers
 
     @asynccontextmanager
     async def life(_: FastAPI) -> AsyncIterator[None]:

@@ -18,9 +18,18 @@ Name = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f
 Reason = Annotated[str, Field(max_length=500)]
 
 
+class HoursRead(BaseModel):
+    """By how much a printer's planned times are multiplied, by its own log (see `core.learn.Hours`)."""
+
+    timed: int
+    ratio: float
+    low: float
+    high: float
+
+
 class Machine(BaseModel):
     """A printer or a material; of a material also what is left, and whether that is little; of a printer the share of its film's usual life
-    that is worn since `film_at`, or since its first run.
+    that is worn since `film_at`, or since its first run, and what its log says of its hours where it says anything.
     """
 
     id: int
@@ -32,6 +41,7 @@ class Machine(BaseModel):
     low: bool = False
     film_at: datetime | None = None
     film_worn: float = 0.0
+    hours: HoursRead | None = None
 
 
 class FoldInfo(BaseModel):

@@ -7,11 +7,11 @@ from typing import Any, Literal
 
 from fastapi import APIRouter, Request
 
-from ..core.learn import LOW_G, Logged, left_of, read_log
+from ..core.learn import LOW_G, Logged, hours_of, left_of, read_log
 from ..core.machines import FormField, Material, cautions, form_of, from_dict, load_printer
 from ..store import machines, plans, runs
 from ..store.db import Row, Store, StoreError
-from .models import Log, Machine, Outcome, Reading, Run, Started
+from .models import HoursRead, Log, Machine, Outcome, Reading, Run, Started
 from .state import store_of
 
 router = APIRouter(prefix="/api", tags=["workshop"])
@@ -22,8 +22,30 @@ Table = Literal["printers", "materials"]
 def printers(request: Request) -> list[Machine]:
     """All printers that are in use, with what their runs have worn of the film."""
     store = store_of(request)
-    worn = runs.film_worn(store)
-    return [Machine(**row, film_worn=worn.get(row["id"], 0.0)) for row in machines.every(store, "printers")]
+    worn, logged = runs.film_worn(store), _by_printer(runs.every(store, HOURS_FROM))
+    return [
+        Machine(**row, film_worn=worn.get(row["id"], 0.0), hours=_hours(logged.get(row["id"], [])))
+        for row in machines.every(store, "printers")
+    ]
+
+
+HOURS_FROM = 2000
+"""The latest runs of the whole workshop that say how long its printers take."""
+
+
+def _by_printer(rows: list[Row]) -> dict[int, list[Logged]]:
+    """What was printed on real machines."""
+    found: dict[int, list[Logged]] = {}
+    for row in rows:
+        if not row["simulated"]:
+            told = Logged(row["planned_s"], row["planned_risk"], row["real_s"], row["result"])
+            found.setdefault(row["printer_id"], []).append(told)
+    return found
+
+
+def _hours(logged: list[Logged]) -> HoursRead | None:
+    read = hours_of(logged)
+    return HoursRead(**vars(read)) if read.timed else None
 
 
 @router.get("/form/{table}/{process}")

@@ -172,6 +172,15 @@ def claim(store: Store, worker: str) -> Row | None:
     return {**row, "input": orjson.loads(row["input"])}
 
 
+def give_back(store: Store, worker: str) -> None:
+    """Have whatever this worker had claimed wait again; it let go of it without a word, and not by its own fault."""
+    with store.work() as sql:
+        sql.execute(
+            "UPDATE jobs SET state = 'waiting', attempts = GREATEST(attempts, 1) - 1, share = 0 WHERE worker = %s AND state = 'running'",
+            (worker,),
+        )
+
+
 def running_by(store: Store, worker: str) -> Row | None:
     """What a worker is at: `id`, `cancel_wanted`, and `seconds` since it began."""
     with store.work() as sql:

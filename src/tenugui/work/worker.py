@@ -131,11 +131,15 @@ def main() -> None:
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
     store = Store(address_from_environment())
     shelf, name = StoreShelf(store), jobs.worker_name(os.getpid())
+    unfinished = False
     while True:
         if shortage() is not None:
             time.sleep(1.0)
             continue
         try:
+            if unfinished:  # what was under way when the database went away is nobody's now, though its worker lives
+                jobs.give_back(store, name)
+                unfinished = False
             job = jobs.claim(store, name)
             if job is None:
                 time.sleep(0.2)
@@ -143,6 +147,7 @@ def main() -> None:
             compute(store, job, name, shelf)
         except StoreError as problem:
             log.warning("waiting for the database", problem=problem.code)
+            unfinished = True
             time.sleep(1.0)
 
 

@@ -8,6 +8,7 @@ import {
   type PoseBoard,
   type PrintFile,
   type ProofBoard,
+  type Slices,
   type SupportsBoard,
   type Trial,
   type WallsBoard,
@@ -75,6 +76,17 @@ export function useSupports(plan: PlanState, enabled: boolean, wishes?: string) 
     enabled,
   );
 }
+
+/** Outlines of every layer of the plan as it stands. */
+export const useSlices = (plan: PlanState, enabled: boolean) =>
+  useComputation<Slices>(
+    [...standing(plan, "proof"), "slices"],
+    {
+      look: () => need(api.GET("/api/plans/{number}/slices", path(plan))),
+      start: () => need(api.POST("/api/plans/{number}/slices", path(plan))),
+    },
+    enabled,
+  );
 
 /** A thousand trial prints of the plan as it stands. */
 export const useTrial = (plan: PlanState, enabled: boolean) =>

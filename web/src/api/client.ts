@@ -38,6 +38,7 @@ export type Profile = Schemas["ProfileDoc"];
 export type LayersRow = Schemas["LayersRow"];
 export type ProofBoard = Schemas["ProofBoard"];
 export type PrintFile = Schemas["PrintFileDoc"];
+export type Slices = Schemas["SlicesDoc"];
 export type Hazard = Schemas["HazardDoc"];
 export type Finding = Schemas["Finding"];
 export type Place = [number, number, number];

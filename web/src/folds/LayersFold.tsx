@@ -8,7 +8,9 @@ import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
+import { Banded, heightsOf, Purposes, visibleOf } from "./layers/Banded";
 import { Batch } from "./layers/Batch";
+import { ByLog } from "./layers/ByLog";
 import { Curve } from "./layers/Curve";
 import { Elsewhere } from "./layers/Elsewhere";
 import { Profiles } from "./layers/Profiles";
@@ -143,14 +145,19 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
   const { take, busy } = useTake(plan, "layers", "proof", board.key, settled);
   const data = board.document ?? board.old;
   const taken = takenOf(held);
-  const rows = data?.choices ?? [];
-  const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, rows.length - 1));
-  const row = rows.at(shown);
+  const all = data?.choices ?? [];
+  const shown = Math.min(option ?? taken ?? data?.recommended ?? 0, Math.max(0, all.length - 1));
+  const row = all.at(shown);
+  const visible = data ? visibleOf(data, shown) : [];
+  const rows = visible.map((i) => all[i]);
+  const plain = rows.filter((r) => !r.bands);
+  const place = visible.indexOf(shown);
+  const onRow = (i: number) => onOption(visible[i]);
   const filament = row ? row.height.time_is !== "formula" : false;
   const close = useClose(plan, data);
   const factor = foldOf(plan, "size").choice?.factor ?? 1;
   const there = close.profile?.at;
-  useBoardKeys(rows.length, shown, onOption, () => board.document && take(shown));
+  useBoardKeys(rows.length, place, onRow, () => board.document && take(shown));
   useStage(
     show,
     {
@@ -194,30 +201,39 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
             label="Layer heights"
             textHead="layer height"
             rows={rows}
-            keyOf={(c) => String(c.height.layer_height_mm)}
+            keyOf={(c) => (c.bands ? "bands" : String(c.height.layer_height_mm))}
             columns={[
               worthColumn((c) => c.held.worth, rows),
-              ...columnsOf(filament, rows[rows.length - 1].height.layer_height_mm),
+              ...columnsOf(filament, plain[plain.length - 1].height.layer_height_mm),
             ]}
             text={(c, i) => (
               <RowName
-                name={`${c.height.layer_height_mm} mm`}
-                recommended={i === data.recommended}
-                taken={i === taken}
+                name={heightsOf(c)}
+                recommended={visible[i] === data.recommended}
+                taken={visible[i] === taken}
                 line={stepOf(c)}
               />
             )}
-            shown={shown}
-            onShown={onOption}
+            shown={place}
+            onShown={onRow}
           />
+          <Banded board={data} shown={shown} onOption={onOption} />
+          <Purposes board={data} shown={shown} onOption={onOption} />
           <Profiles board={data} close={close} shown={shown} onOption={onOption} />
-          <Curve rows={rows} shown={shown} best={data.recommended} onOption={onOption} />
+          <Curve
+            rows={plain}
+            apart={rows.find((r) => r.bands)}
+            shown={place}
+            best={visible.indexOf(data.recommended)}
+            onOption={onRow}
+          />
           <Batch batch={data.batches[shown]} />
           <Elsewhere
             key={row.height.layer_height_mm}
             plan={plan}
             height={row.height.layer_height_mm}
           />
+          <ByLog plan={plan} seconds={row.height.time_s} />
           <Deciding
             said={
               <>
@@ -244,7 +260,8 @@ const detailOf = (data: LayersBoard | null | undefined): Thick | null =>
     ? { sha: data.thick_sha, limits: [data.draws_mm, 2 * data.draws_mm], called: "detail" }
     : null;
 
-function stepOf({ height }: LayersRow): string {
+function stepOf({ height, bands }: LayersRow): string {
+  if (bands) return `in bands, steps within ${micron(bands.limit_mm)}`;
   if (height.step_kind === "none") return "";
   const rounding = height.rounding_mm > 1e-6 ? `, rounded by ${micron(height.rounding_mm)}` : "";
   return `${height.step_kind} step of the motor${rounding}`;

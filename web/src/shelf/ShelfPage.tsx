@@ -41,6 +41,18 @@ function Film({ printer, onNew }: { printer: Machine; onNew: () => void }) {
   );
 }
 
+/** What the log of a printer says of its hours. */
+function Hours({ hours }: { hours: NonNullable<Machine["hours"]> }) {
+  const told = (ratio: number) => ratio.toFixed(2);
+  return (
+    <p className="mb-3 border-l-4 border-thread bg-paper px-3 py-1.5 text-[13.5px]">
+      Hours: by {hours.timed} timed {hours.timed === 1 ? "print" : "prints"} of the log it takes{" "}
+      {told(hours.ratio)} times as long as planned, the next one {told(hours.low)} to{" "}
+      {told(hours.high)} times in 19 of 20 cases.
+    </p>
+  );
+}
+
 /** Printers and materials, each with its numbers. */
 export function ShelfPage() {
   const { say, fail } = useView();
@@ -144,6 +156,7 @@ export function ShelfPage() {
           </div>
         </nav>
         <div className="min-w-[420px] flex-1">
+          {kept?.hours && table === "printers" && <Hours hours={kept.hours} />}
           {kept?.process === "resin" && table === "printers" && (
             <Film printer={kept} onNew={() => film.mutate(kept)} />
           )}

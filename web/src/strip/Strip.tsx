@@ -222,8 +222,37 @@ function Ribbon({ data, drawn, width, compact }: Part) {
           strokeWidth="1.5"
         />
       ))}
+      <Bands data={data} drawn={drawn} width={width} />
       {drawn.pull && <path d={drawn.pull} fill="none" stroke="var(--indigo)" strokeWidth="1.4" />}
     </>
+  );
+}
+
+/** Layers of more than one height: strokes as far apart as they are thick, above the figure. */
+function Bands({ data, drawn, width }: Part) {
+  const bands = data.bands ?? [];
+  if (!bands.length) return null;
+  const least = Math.min(...bands.map(([, h]) => h));
+  const across = (z: number) => Math.min(width, drawn.x(z / data.layer_height_mm));
+  return (
+    <g data-testid="bands">
+      {bands.map(([top, height], i) => {
+        const from = across(i ? bands[i - 1][0] : 0);
+        return (
+          <rect
+            key={top}
+            x={from}
+            width={Math.max(1, across(top) - from)}
+            y="1"
+            height={4 * (height / least) ** 0.5}
+            fill="var(--moss)"
+            opacity={0.25 + (0.75 * least) / height}
+          >
+            <title>{`layers of ${height} mm up to ${mm(top)}`}</title>
+          </rect>
+        );
+      })}
+    </g>
   );
 }
 

@@ -1,21 +1,39 @@
 """Choosing layer heights: what the extra hours buy."""
 
+from .bands import Banding, Bands
 from .detail import MOST_MM, Detail, detail_of, draws_mm
-from .hands import FIXED_MIN, chances, finish_min, held_gift, mean_lean, off_minutes, weights_at
+from .hands import (
+    FIXED_MIN,
+    HIDDEN_STEP_MM,
+    chances,
+    finish_min,
+    held_gift,
+    mean_lean,
+    off_minutes,
+    smoothing_min,
+    weights_at,
+)
 from .heights import HeightChoice, Heights, choose_height, height_choice, more_or_less
+from .level import Level, level_of
 from .places import Seen, telling_places
 from .profile import WINDOW_MM, Profile, profile_at
+from .purposes import Purpose, for_purposes
 from .removal import Removal, locked_in, removal_of
 from .steps import cusp_quantiles
 
 __all__ = [
     "FIXED_MIN",
+    "HIDDEN_STEP_MM",
     "MOST_MM",
     "WINDOW_MM",
+    "Banding",
+    "Bands",
     "Detail",
     "HeightChoice",
     "Heights",
+    "Level",
     "Profile",
+    "Purpose",
     "Removal",
     "Seen",
     "chances",
@@ -24,14 +42,17 @@ __all__ = [
     "detail_of",
     "draws_mm",
     "finish_min",
+    "for_purposes",
     "height_choice",
     "held_gift",
+    "level_of",
     "locked_in",
     "mean_lean",
     "more_or_less",
     "off_minutes",
     "profile_at",
     "removal_of",
+    "smoothing_min",
     "telling_places",
     "weights_at",
 ]

@@ -43,8 +43,12 @@ def finish_min(lean: float, height: float, process: str) -> float:
     >>> finish_min(0.5, 0.05, "resin"), finish_min(0.5, 0.02, "resin")
     (9.0, 0.0)
     """
-    at = FINISH_AT_MM[process]
-    return FINISH_MIN * lean * max(0.0, height - HIDDEN_STEP_MM) / (at - HIDDEN_STEP_MM)
+    return smoothing_min(lean * max(0.0, height - HIDDEN_STEP_MM), process)
+
+
+def smoothing_min(above_mm: float, process: str) -> float:
+    """Minutes to smooth steps that stand `above_mm` on average over what primer hides."""
+    return FINISH_MIN * above_mm / (FINISH_AT_MM[process] - HIDDEN_STEP_MM)
 
 
 def mean_lean(mesh: Mesh, weights: F8 | None) -> float:

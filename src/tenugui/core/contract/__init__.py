@@ -18,7 +18,9 @@ from .hollow import (
     hollow_document,
 )
 from .layers import (
+    BandsDoc,
     BatchDoc,
+    CuspDoc,
     FilesDoc,
     HeightDoc,
     LayersBoard,
@@ -28,9 +30,11 @@ from .layers import (
     OthersDoc,
     ProfileDoc,
     ProofBoard,
+    PurposeDoc,
     SeenDoc,
     height_of,
     layers_document,
+    level_document,
     profile_document,
 )
 from .pose import CandidateDoc, PoseBoard, PoseDoc, PoseMap, PoseRow, WishDoc, candidate_of, map_document, pose_document
@@ -45,7 +49,7 @@ from .preview import (
     unpack_values,
 )
 from .printed import FaultDoc, PrintedDoc
-from .printfile import LayerPathDoc, PrintFileDoc
+from .printfile import BlemishesDoc, LayerPathDoc, PrintFileDoc, SlicesDoc, blemishes_document
 from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_from, hazard_of, island_of, proof_document
 from .pull import PeakDoc, PullDoc, PullRemedy, peak_of
 from .removal import RemovalDoc, RemovalGroup, removal_document
@@ -95,14 +99,17 @@ from .worth import GiftDoc, RatesDoc, WorthDoc, gift_of, priced_at, worth_of
 __all__ = [
     "PREVIEW_FACES",
     "SIGHT_FACES",
+    "BandsDoc",
     "BasicsDoc",
     "BatchDoc",
+    "BlemishesDoc",
     "BraceDoc",
     "CandidateDoc",
     "CauseDoc",
     "CavityDoc",
     "ChangeDoc",
     "CreaseDoc",
+    "CuspDoc",
     "DemandDoc",
     "Document",
     "EditDoc",
@@ -149,6 +156,7 @@ __all__ = [
     "ProposalsDoc",
     "PullDoc",
     "PullRemedy",
+    "PurposeDoc",
     "RatesDoc",
     "ReadyDoc",
     "Refusal",
@@ -160,6 +168,7 @@ __all__ = [
     "SeenDoc",
     "SettingsDoc",
     "Sha",
+    "SlicesDoc",
     "SpotDoc",
     "StepDoc",
     "StripDoc",
@@ -180,6 +189,7 @@ __all__ = [
     "WishDoc",
     "WorthDoc",
     "basics_of",
+    "blemishes_document",
     "braces_from",
     "candidate_of",
     "cause_document",
@@ -196,6 +206,7 @@ __all__ = [
     "hollow_document",
     "island_of",
     "layers_document",
+    "level_document",
     "map_document",
     "pack_labels",
     "pack_mesh",

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from ..choice import WINDOW_MM, HeightChoice, Heights, Profile
+from ..choice import WINDOW_MM, HeightChoice, Heights, Level, Profile
 from ..process import Basis
 from .base import Document, Sha
 from .proof import ProofDoc
@@ -51,11 +51,42 @@ class LayersDoc(Document):
     why: str
 
 
+class BandsDoc(Document):
+    """Layers of more than one height: of each band its height and its number of layers, from the plate up, such that steps keep `limit_mm`."""
+
+    limit_mm: float
+    runs: list[tuple[float, int]]
+    layers: int
+    time_s: float
+
+
 class LayersRow(Document):
-    """A height, and the figure held and proved at it."""
+    """A height, and the figure held and proved at it; or `bands` of several heights, held and proved at the finest."""
 
     height: HeightDoc
     held: SupportsRow
+    bands: BandsDoc | None = None
+
+
+class PurposeDoc(Document):
+    """What somebody with this use in mind would take: the number of a choice, and why."""
+
+    name: Literal["terrain", "tabletop", "display"]
+    option: int
+    said: str
+
+
+class LevelDoc(Document):
+    """What steps worst: mm² of seen shoulders that rise less than a few degrees, and of level places that face up; what ironing these takes (None where nothing
+    is drawn in lines), and the small tilt that lessens the shoulders most.
+    """
+
+    shoulders_mm2: float
+    level_mm2: float
+    iron_s: float | None
+    tilted_to: str
+    tilted_mm2: float
+    said: list[str]
 
 
 class BatchDoc(Document):
@@ -85,6 +116,8 @@ class LayersBoard(Document):
     draws_mm: float
     batches: list[list[BatchDoc]]
     places: list[SeenDoc]
+    purposes: list[PurposeDoc]
+    level: LevelDoc
 
 
 class StairDoc(Document):
@@ -170,6 +203,18 @@ def height_of(c: HeightChoice) -> HeightDoc:
 def layers_document(heights: Heights) -> LayersDoc:
     """The headless document."""
     return LayersDoc(choices=[height_of(c) for c in heights.choices], recommended=heights.recommended, why=heights.why)
+
+
+def level_document(found: Level) -> LevelDoc:
+    """What steps worst."""
+    return LevelDoc(
+        shoulders_mm2=found.shoulders_mm2,
+        level_mm2=found.level_mm2,
+        iron_s=found.iron_s,
+        tilted_to=found.to,
+        tilted_mm2=found.tilted_mm2,
+        said=found.said,
+    )
 
 
 def profile_document(found: Profile) -> ProfileDoc:

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from typing import Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
+from ..paths import Blemishes
 from .base import Document, Sha
 
 
@@ -19,6 +22,29 @@ class LayerPathDoc(Document):
     kind: list[int]
     seconds: list[float]
     kinds: list[str]
+
+
+class BlemishDoc(Document):
+    """`count` of a kind within two mm of height, most of them in `layer`, from 1."""
+
+    code: Literal["string", "start", "slowed"]
+    layer: int
+    z_mm: float
+    x_mm: float
+    y_mm: float
+    count: int
+
+
+class BlemishesDoc(Document):
+    """What a path will show: strings across open air and how many of them at what is seen, outermost lines that begin where it is seen, layers slowed to cool."""
+
+    strings: int
+    air_mm: float
+    strings_seen: int
+    starts: int
+    starts_seen: int
+    slowed: int
+    spots: list[BlemishDoc]
 
 
 class PrintFileDoc(Document):
@@ -37,3 +63,36 @@ class PrintFileDoc(Document):
     time_s: float
     differs: int
     lost_mm3: float = 0.0
+    blemishes: BlemishesDoc | None = None
+
+
+class SlicesDoc(Document):
+    """A written 3MF with the outlines of every layer: its `size` in bytes, layers, and closed outlines in all."""
+
+    sha: Sha
+    size: int
+    layers: int
+    outlines: int
+
+
+def blemishes_document(found: Blemishes, tops: NDArray[np.float64]) -> BlemishesDoc:
+    """Blemishes; `tops` (layers,) mm."""
+    return BlemishesDoc(
+        strings=found.strings,
+        air_mm=found.air_mm,
+        strings_seen=found.near,
+        starts=found.starts,
+        starts_seen=found.shown,
+        slowed=found.slowed,
+        spots=[
+            BlemishDoc(
+                code=spot.code,  # type: ignore[arg-type]
+                layer=spot.layer + 1,
+                z_mm=float(tops[spot.layer]),
+                x_mm=spot.x,
+                y_mm=spot.y,
+                count=spot.count,
+            )
+            for spot in found.spots
+        ],
+    )

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from ..layers import Proof, is_slight
 from ..machines import Context
@@ -44,7 +45,9 @@ class HazardMark(Document):
 
 
 class StripDoc(Document):
-    """At most MOST columns from the plate up; each column is the largest of the layers it stands for, so that no peak is lost."""
+    """At most MOST columns from the plate up; each column is the largest of the layers it stands for, so that no peak is lost. `bands`: where each band
+    ends in mm, and the height of its layers; none where all have one.
+    """
 
     layer_height_mm: float
     layers: int
@@ -61,6 +64,7 @@ class StripDoc(Document):
     slight_islands: int
     sealed: list[SealedMark]
     hazards: list[HazardMark]
+    bands: list[tuple[float, float]] = Field(default_factory=list)
 
 
 def strip_document(

@@ -8,6 +8,7 @@ from .packed import pack_whole, read_whole
 from .ply import read_ply, write_ply
 from .problems import NO_LIMITS, FormatError, Limits
 from .runsheet import RunSheet, write_run_sheet
+from .slices import read_slices, write_slices
 from .stl import read_stl, write_stl
 from .threemf import read_3mf, write_3mf
 
@@ -26,6 +27,7 @@ __all__ = [
     "read_gltf",
     "read_obj",
     "read_ply",
+    "read_slices",
     "read_stl",
     "read_whole",
     "refuse_early",
@@ -34,5 +36,6 @@ __all__ = [
     "write_obj",
     "write_ply",
     "write_run_sheet",
+    "write_slices",
     "write_stl",
 ]

@@ -33,8 +33,11 @@ NAMESPACE, SETTINGS = "urn:tenugui:settings", "settings"
 """Of the metadata in which a plan's settings travel."""
 
 
-def _model() -> Any:
-    return lib3mf.get_wrapper().CreateModel()
+def new_model() -> Any:
+    """An empty model in millimetres."""
+    model = lib3mf.get_wrapper().CreateModel()
+    model.SetUnit(lib3mf.ModelUnit.MilliMeter)
+    return model
 
 
 def write_3mf(
@@ -47,24 +50,23 @@ def write_3mf(
     """Write each named mesh, and each set of beams, as an object of its own with a build item. `marks`: labels (faces,) of marked parts, kept as triangle properties;
     `settings`: JSON of how the parts came about, kept as the model's metadata.
     """
-    model = _model()
+    model = new_model()
     if settings is not None:
         model.GetMetaDataGroup().AddMetaData(NAMESPACE, SETTINGS, settings, "xs:string", True)
-    model.SetUnit(lib3mf.ModelUnit.MilliMeter)
     for name, mesh in parts.items():
         thing = model.AddMeshObject()
         thing.SetName(name)
-        _set_geometry(thing, mesh)
+        set_geometry(thing, mesh)
         if marks and name in marks and marks[name].any():
             _write_marks(model, thing, marks[name])
         model.AddBuildItem(thing, lib3mf.get_wrapper().GetIdentityTransform())
     for name, struts in (beams or {}).items():
         model.AddBuildItem(add_beams(model, name, struts), lib3mf.get_wrapper().GetIdentityTransform())
-    handle.write(_bulk(model.QueryWriter("3mf"), "lib3mf_writer_writetobuffer", c_uint8, np.uint8).tobytes())
+    handle.write(bulk(model.QueryWriter("3mf"), "lib3mf_writer_writetobuffer", c_uint8, np.uint8).tobytes())
 
 
-def _set_geometry(thing: Any, mesh: Mesh) -> None:
-    """The library's own call with whole arrays: its Python wrapper copies them one corner at a time."""
+def set_geometry(thing: Any, mesh: Mesh) -> None:
+    """A mesh's corners and faces, by the library's own call with whole arrays: its Python wrapper copies them one corner at a time."""
     vertices, faces = mesh.vertices.astype(np.float32), mesh.faces.astype(np.uint32)
     positions = (lib3mf.Position * len(vertices)).from_buffer(vertices)
     triangles = (lib3mf.Triangle * len(faces)).from_buffer(faces)
@@ -104,9 +106,7 @@ def _has_marks(model: Any) -> bool:
 
 def _read_marks(model: Any, body: Any) -> U1 | None:
     """Labels (faces,) of a mesh object whose triangles carry base materials named as marks; None where it has none."""
-    rows = _bulk(body, "lib3mf_meshobject_getalltriangleproperties", lib3mf.TriangleProperties, np.uint32).reshape(
-        -1, 4
-    )
+    rows = bulk(body, "lib3mf_meshobject_getalltriangleproperties", lib3mf.TriangleProperties, np.uint32).reshape(-1, 4)
     labels = np.zeros(len(rows), np.uint8)
     for resource in np.unique(rows[:, 0][rows[:, 0] > 0]).tolist():
         try:
@@ -120,7 +120,7 @@ def _read_marks(model: Any, body: Any) -> U1 | None:
     return labels if labels.any() else None
 
 
-def _bulk(body: Any, call: str, kind: Any, dtype: Any) -> Any:
+def bulk(body: Any, call: str, kind: Any, dtype: Any) -> Any:
     """A list of the library's plain structs as one array: its own Python wrapper makes an object of each, which is far slower."""
     fetch = getattr(body._wrapper.lib, call)
     needed = c_uint64(0)
@@ -239,7 +239,7 @@ def read_3mf(
     check_size(size, limits)
     body = handle.read(size)
     _guard(body, limits)
-    model = _model()
+    model = new_model()
     try:
         model.QueryReader("3mf").ReadFromBuffer(body)
     except lib3mf.ELib3MFException as reason:
@@ -309,14 +309,14 @@ class _Walk:
     def _take(self, thing: Any, placed: Any) -> None:
         body = self.model.GetMeshObjectByID(thing.GetUniqueResourceID())
         count = body.GetTriangleCount()
-        vertices = _bulk(body, "lib3mf_meshobject_getvertices", lib3mf.Position, np.float32).reshape(-1, 3)
+        vertices = bulk(body, "lib3mf_meshobject_getvertices", lib3mf.Position, np.float32).reshape(-1, 3)
         struts = self._beams(body, vertices.astype(float))
         if not count and struts is None:
             return
         self._faces += count + (0 if struts is None else len(struts.faces))
         check_triangles(self._faces, self.limits)
         check_parts(len(self.parts) + 1, self.limits)
-        faces = _bulk(body, "lib3mf_meshobject_gettriangleindices", lib3mf.Triangle, np.int32).reshape(-1, 3)
+        faces = bulk(body, "lib3mf_meshobject_gettriangleindices", lib3mf.Triangle, np.int32).reshape(-1, 3)
         plain = Mesh(vertices.astype(np.float64), faces)
         if struts is not None:
             plain = Mesh.joined([plain, struts]) if count else struts

@@ -76,7 +76,7 @@ def _away(x: float, y: float, z: float, low: F8, high: F8, node: int) -> float:
 
 @njit()
 def _search(
-    points: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, first: int, last: int, out: F8, far: F8
+    points: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, first: int, last: int, out: F8, far: F8, on: I8
 ) -> None:
     nodes, aways = np.empty(DEEPEST, np.int64), np.empty(DEEPEST)
     before = 0
@@ -109,7 +109,7 @@ def _search(
                 nodes[top], aways[top] = other, b
                 top += 1
         out[i, 0], out[i, 1], out[i, 2] = x, y, z
-        far[i] = np.sqrt(best)
+        far[i], on[i] = np.sqrt(best), before
 
 
 MOST_ROOM_MM = 2.5
@@ -277,18 +277,25 @@ class Nearest:
         _boxes(corners, faces, leaves, low, high)
         self.tree: Tree = (corners, faces, leaves, low, high)
         """What compiled loops are given."""
+        self.order: I8 = order
+        """The mesh's number of each of the tree's faces."""
 
     def of(self, points: F8) -> tuple[F8, F8]:
         """The nearest point (n, 3) of the surface to each of points (n, 3), and its distance (n,) in mm."""
-        given = np.ascontiguousarray(points, float).reshape(-1, 3)
-        out, far = np.empty((len(given), 3)), np.empty(len(given))
-        if not len(given):
-            return out, far
-        both_cores(
-            lambda a, b: _search(given, *self.tree, a, b, out, far),
-            stretches(len(given)),
-        )
+        out, far, _ = self._searched(points)
         return out, far
+
+    def faces_at(self, points: F8) -> tuple[F8, I8]:
+        """How far the surface is from each of points (n, 3), and the face (n,) on which it comes nearest."""
+        _, far, on = self._searched(points)
+        return far, np.asarray(self.order[on])
+
+    def _searched(self, points: F8) -> tuple[F8, F8, I8]:
+        given = np.ascontiguousarray(points, float).reshape(-1, 3)
+        out, far, on = np.empty((len(given), 3)), np.empty(len(given)), np.empty(len(given), np.int64)
+        if len(given):
+            both_cores(lambda a, b: _search(given, *self.tree, a, b, out, far, on), stretches(len(given)))
+        return out, far, on
 
     def rooms(self, points: F8, most: float) -> F8:
         """How far the surface is from each of points (n, 3), mm; `most` where it is farther, which is told quickly."""

@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 
 from ..errors import CoreError
 from ..machines import FilamentPrinter, Material
+from .drive import Path
 from .lines import KINDS, TRAVEL
 from .motion import seconds
-from .plan import Path
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -41,7 +41,7 @@ def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str
     out = io.StringIO()
     say = out.write
     section, corner = filament_mm2(printer), (printer.build_mm[0] / 2, printer.build_mm[1] / 2)
-    say(f"{HEAD}\n; printer: {printer.name}\n; material: {material.name}\n; layer height: {path.height:g} mm\n")
+    say(f"{HEAD}\n; printer: {printer.name}\n; material: {material.name}\n; layer height: {_heights(path)} mm\n")
     say(f"; layers: {path.layers}\n; volume: {path.volume_mm3:.1f} mm3\n")
     say("; Check the temperatures against the filament's maker, and clear the plate.\n")
     say(f"M140 S{printer.bed_c:g}\nM104 S{printer.nozzle_c:g}\nM190 S{printer.bed_c:g}\nM109 S{printer.nozzle_c:g}\n")
@@ -87,6 +87,12 @@ def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str
         f"G0 X{corner[0]:.3f} Y{printer.build_mm[1] - 5:.3f} F{printer.travel_mm_s * 60:.0f}\nM104 S0\nM140 S0\n; end\n"
     )
     return out.getvalue()
+
+
+def _heights(path: Path) -> str:
+    """One, or from the least to the most."""
+    least, most = float(path.heights.min()), float(path.heights.max())
+    return f"{least:g}" if most - least < 1e-6 else f"{least:g} to {most:g}"
 
 
 @dataclass(frozen=True)

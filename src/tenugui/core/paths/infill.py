@@ -28,14 +28,14 @@ STEP_MM = 0.1
 """Waves end within so much of where they leave the region."""
 
 
-def sparse(region: CrossSection, pitch: float, share: float, layer: int, height: float, form: int) -> list[Line]:
-    """Lines that fill a `share` of a region of layer `layer`, the same length in every form."""
+def sparse(region: CrossSection, pitch: float, share: float, layer: int, z: float, form: int) -> list[Line]:
+    """Lines that fill a `share` of a region of layer `layer`, whose middle lies at z, the same length in every form."""
     turn = 45.0 if layer % 2 else -45.0
     if form == GRID:
         spacing = 2 * pitch / share
         return fill(region, spacing, 45.0, SPARSE) + fill(region, spacing, -45.0, SPARSE)
     if form == WAVES:
-        return waves(region, LENGTH * pitch / share, (layer + 0.5) * height)
+        return waves(region, LENGTH * pitch / share, z)
     return fill(region, pitch / share, turn, SPARSE)
 
 

@@ -14,10 +14,11 @@ from manifold3d import CrossSection, JoinType
 from numpy.typing import NDArray
 
 from ..compiled import njit
+from .seams import BACK, Costs, seam
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
-TRAVEL, OUTER, INNER, SOLID, SPARSE, SUPPORT, INTERFACE, BRIM = range(8)
+TRAVEL, OUTER, INNER, SOLID, SPARSE, SUPPORT, INTERFACE, BRIM, IRON = range(9)
 KINDS = (
     "travel",
     "outermost line",
@@ -27,6 +28,7 @@ KINDS = (
     "support",
     "pad under the figure",
     "brim",
+    "ironing",
 )
 SIMPLE_MM = 0.02
 """Corners of an outline that change it by less are left out."""
@@ -135,36 +137,12 @@ def rings(region: CrossSection, first: float, pitch: float, count: int) -> Rings
     return Rings(found, inset.offset(-pitch / 2, JoinType.Round, 2.0, ARC), lost)
 
 
-BACK, CREASE = range(2)
-CREASE_DEG, CREASE_MM = 25.0, 1.0
-"""A loop that turns in by less within so much of its length has no crease."""
-
-
-def seam(points: F8, at: int) -> int:
-    """Where a closed loop (n, 2) begins: at its rearmost point, or in its deepest crease where it has one.
-
-    >>> seam(np.array([[0, 0], [4, 0], [4, 4], [2, 1], [0, 4.0]]), CREASE), seam(np.array([[0, 0], [4, 0], [4, 4], [0, 3.0]]), CREASE)
-    (3, 2)
+def ordered(
+    lines: Sequence[Line], at: tuple[float, float], seam_at: int = BACK, costs: Costs | None = None
+) -> list[Line]:
+    """Lines in the order that they are drawn: each from where the nozzle is to the nearest end; closed ones begin at their seam, outermost ones where it
+    costs least (`costs`).
     """
-    if at == CREASE and len(points) > 3:
-        way = np.roll(points, -1, axis=0) - points
-        before = np.roll(way, 1, axis=0)
-        turn = np.arctan2(before[:, 0] * way[:, 1] - before[:, 1] * way[:, 0], (before * way).sum(axis=1))
-        # An outline runs so that its solid lies on its left, a hole's too: where it turns right, it turns in. A crease is rounded by what lines are cut in.
-        along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.tile(way, (2, 1)), axis=1))])
-        total = np.concatenate([[0.0], np.cumsum(np.tile(turn, 2))])
-        many = len(points)
-        ends = np.searchsorted(along[: 2 * many], along[:many] + CREASE_MM, side="right")
-        bend = total[np.minimum(ends, 2 * many)] - total[:many]
-        first = int(bend.argmin())
-        if math.degrees(-bend[first]) > CREASE_DEG:
-            middle = (first + (int(ends[first]) - 1 - first) // 2) % many
-            return middle
-    return int(points[:, 1].argmax())
-
-
-def ordered(lines: Sequence[Line], at: tuple[float, float], seam_at: int = BACK) -> list[Line]:
-    """Lines in the order that they are drawn: each from where the nozzle is to the nearest end; closed ones begin at their seam."""
     left = list(lines)
     found = []
     here = np.array(at)
@@ -174,7 +152,7 @@ def ordered(lines: Sequence[Line], at: tuple[float, float], seam_at: int = BACK)
         k = int(far.min(axis=1).argmin())
         line = left.pop(k)
         if line.closed:
-            begin = seam(line.points, seam_at)
+            begin = seam(line.points, seam_at, costs if line.kind == OUTER else None)
             line = Line(np.roll(line.points, -begin, axis=0), line.kind, True)
         elif far[k, 1] < far[k, 0]:
             line = Line(line.points[::-1], line.kind, False)

@@ -15,9 +15,10 @@ from numpy.typing import NDArray
 from ..machines import FilamentPrinter, Material
 from ..mesh import Mesh
 from ..sections import outlines
+from .drive import Path, driven
 from .estimate import FilamentUse, filament_use
-from .lines import SIMPLE_MM, pitch_of
-from .plan import Path, coarse, driven, lines_of, nozzle_lays
+from .lines import SIMPLE_MM
+from .plan import closely, coarse, lines_of, nozzle_lays
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
@@ -50,18 +51,20 @@ def sampled_use(
     # The first layer is slow, and stands for no other.
     taken = layers[np.unique(np.append(spread, min(1, len(layers) - 1)))]
     beside = _beside(max(1, round(printer.roof_mm / height)))
-    above = np.arange(1, 1 + int(np.ceil(printer.support_gap_mm / height - 1e-6)) + printer.interface_layers)
+    above = np.arange(1, 1 + closely(printer, height))
     held = {} if supports is None else _cut(supports, height, taken)
     near = [taken + d for d in beside] + [taken - d for d in beside]
-    near += [] if supports is None else [taken + d for d in above]
+    near += [taken + d for d in (above if supports is not None else above[:1])]
     own = _cut(figure, height, np.unique(np.concatenate([taken, *near])))
-    pitch = pitch_of(printer.line_mm, height)
     lines = []
     for k in taken.tolist():
         covered = _covered(own, k, beside)
-        roofs = [own[j] for j in (k + above).tolist() if j in own] if k in held else []
-        lines.append(lines_of(own.get(k, CrossSection()), held.get(k), covered, roofs, k, printer, pitch, height)[0])
-    path = driven(lines, np.zeros(len(lines)), printer, height, first=int(taken[0]))
+        over = [own.get(j, CrossSection()) for j in (k + above).tolist()]
+        mine = own.get(k, CrossSection())
+        lines.append(lines_of(mine, held.get(k), covered, over, k, printer, height, (k + 0.5) * height)[0])
+    # One on the other, as if nothing lay between: the rise to the next one taken is no move of the print.
+    each = np.full(len(lines), height)
+    path = driven(lines, np.zeros(len(lines)), printer, np.cumsum(each), each, from_plate=bool(taken[0] == 0))
     return _scaled(guess, printer, material, taken, path)
 
 

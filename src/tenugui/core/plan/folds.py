@@ -146,7 +146,9 @@ def _support_sets(base: Given, choices: Mapping[str, Choice]) -> Given:
 
 
 def _proof(base: Given, choices: Mapping[str, Choice]) -> Given:
-    return _layers(base, choices) | {"height": choices["layers"]["layer_height_mm"]}
+    taken = choices["layers"]
+    bands = {"bands": taken["bands"]["limit_mm"]} if taken.get("bands") else {}
+    return _layers(base, choices) | {"height": taken["layer_height_mm"]} | bands
 
 
 def _take_pose(board: PoseBoard, index: int) -> Taken:
@@ -222,7 +224,18 @@ def _take_layers(board: LayersBoard, index: int) -> Taken:
     row = board.choices[index]
     h = row.height
     reason = f"{h.layer_height_mm:g} mm" + (f", {h.step_kind} step" if h.step_kind != "none" else "")
-    return Taken({"layer_height_mm": h.layer_height_mm, "layers": h.layers, "option": index}, reason, row.held.numbers)
+    choice: Choice = {"layer_height_mm": h.layer_height_mm, "layers": h.layers, "option": index}
+    if row.bands:
+        heights = [height for height, _ in row.bands.runs]
+        choice["bands"] = {"limit_mm": row.bands.limit_mm, "most_mm": max(heights)}
+        reason = f"{min(heights):g} to {max(heights):g} mm in bands, steps within {row.bands.limit_mm * 1000:.0f} µm"
+    return Taken(choice, reason, row.held.numbers)
+
+
+def _layered(choice: Choice) -> str:
+    bands = choice.get("bands")
+    thick = f" to {bands['most_mm']:g}" if bands else ""
+    return f"{choice['layer_height_mm']:g}{thick} mm, {choice['layers']:,}"
 
 
 def _take_proof(board: ProofBoard, index: int) -> Taken:
@@ -298,7 +311,7 @@ FOLDS: tuple[FoldSpec, ...] = (
         "Layers",
         "How thin a layer?",
         ("size", "pose", "supports"),
-        lambda c: f"{c['layer_height_mm']:g} mm, {c['layers']:,}",
+        _layered,
         "layers",
         _layers,
         _take_layers,

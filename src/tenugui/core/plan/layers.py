@@ -14,21 +14,25 @@ from ..choice import (
     cusp_quantiles,
     detail_of,
     draws_mm,
+    for_purposes,
     height_choice,
     held_gift,
+    level_of,
     mean_lean,
     profile_at,
     telling_places,
 )
-from ..compiled import both_cores
 from ..contract import (
     BatchDoc,
     HeldDoc,
     LayersBoard,
     LayersRow,
     ProfileDoc,
+    PurposeDoc,
     SeenDoc,
+    SupportsRow,
     height_of,
+    level_document,
     pack_values,
     priced_at,
     profile_document,
@@ -39,15 +43,16 @@ from ..mesh import Mesh, ThinPlace
 from ..process import COUNTS, Use, process_of
 from ..risk import combined, ledger
 from ..supports import seen_weights
-from ..worth import Rates, priced, rates_of
+from ..worth import Gift, Rates, priced, rates_of
+from .bands import banded_rows, banding_of, bands_or_not, helds_of
 from .held import HELD
 from .inputs import Inputs, preview_of
 from .shelf import Shelf
-from .supports import at_rates, held_of
+from .supports import at_rates
 from .tasks import Given, Progress, quiet, task
 
 
-@task("layers", 5, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
+@task("layers", 6, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
 def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as it is."""
     held = Inputs(shelf, given)
@@ -55,31 +60,51 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     whole, seen = held.placed.whole, seen_weights(held.placed_context().weights)
     lean, detail = cusp_quantiles(whole, seen), detail_of(whole, seen)
     progress(0.02, f"supporting and cutting at {len(heights)} heights")
-
-    def one(height: float) -> HeldDoc:
-        return held_of(shelf, given, height=height, risk=given["risk"], style=given.get("style", "pillars"))
-
-    made = both_cores(one, [(height,) for height in heights])
-    rows = [m.row for m in made]
+    made = helds_of(held, given)
     choices = [
         height_choice(held.context(height), lean, m.proof.layers.count, _use_of(m), m.row.numbers.risk, detail)
         for height, m in zip(heights, made, strict=True)
     ]
     rates = rates_of(given.get("rates"))
-    worths = [priced_at(row.gift, rates) for row in rows]
-    found = choose_height(choices, worths)
+    rows = [LayersRow(height=height_of(c), held=m.row) for c, m in zip(choices, made, strict=True)]
+    progress(0.9, "in bands of several heights")
+    rows += banded_rows(held, made, rows[0].height)
+    worths = [priced_at(row.held.gift, rates) for row in rows]
+    found = choose_height(choices, worths[: len(choices)])
+    best, why = bands_or_not(rows, worths, found.recommended, found.why)
+    front = held.placed.place.turn @ np.array(held.front)
     return LayersBoard(
         choices=[
-            LayersRow(height=height_of(c), held=at_rates(row, worth))
-            for c, row, worth in zip(found.choices, rows, worths, strict=True)
+            row.model_copy(update={"held": at_rates(row.held, worth)}) for row, worth in zip(rows, worths, strict=True)
         ],
-        recommended=found.recommended,
-        why=found.why,
+        recommended=best,
+        why=why,
         thick_sha=_thick_sha(shelf, held),
         draws_mm=draws_mm(held.printer),
-        batches=[_batches(held, m) for m in made],
+        batches=[_batches(held, row.held) for row in rows],
         places=[_seen(held, place) for place in telling_places(whole, seen)],
+        purposes=_purposes(held, made, rows, rates),
+        level=level_document(level_of(whole, seen, front, held.printer, rows[best].height.layer_height_mm)),
     )
+
+
+def _purposes(held: Inputs, made: Sequence[HeldDoc], rows: Sequence[LayersRow], rates: Rates) -> list[PurposeDoc]:
+    """What somebody else would take, with something else in mind."""
+    context = held.placed_context()
+    lean = mean_lean(held.placed.whole, seen_weights(context.weights))
+    banding = banding_of(held, made) if any(row.bands for row in rows) else None
+
+    def above(i: int, hidden_mm: float) -> float:
+        bands = rows[i].bands
+        if bands and banding:
+            return banding.within(bands.limit_mm, hidden_mm).above_hidden_mm
+        return lean * max(0.0, rows[i].height.layer_height_mm - hidden_mm)
+
+    gifts = [Gift(**row.held.gift.model_dump()) for row in rows]
+    return [
+        PurposeDoc(name=purpose.name, option=i, said=purpose.said)  # type: ignore[arg-type]
+        for purpose, i in for_purposes(gifts, above, held.printer.process, rates)
+    ]
 
 
 def _seen(held: Inputs, place: Seen) -> SeenDoc:
@@ -102,16 +127,16 @@ GAP_MM = 3.0
 """Prior: room between figures on a plate."""
 
 
-def _batches(held: Inputs, made: HeldDoc) -> list[BatchDoc]:
+def _batches(held: Inputs, row: SupportsRow) -> list[BatchDoc]:
     """Hours of several at once: as many on a plate as stand beside each other, the plates filled evenly."""
-    room, size = np.array(held.printer.build_mm[:2]), np.array(made.row.footprint_mm)
+    room, size = np.array(held.printer.build_mm[:2]), np.array(row.footprint_mm)
     ways = [np.floor((room + GAP_MM) / (side + GAP_MM)) for side in (size, size[::-1])]
     fits = max(1, *(int(way.prod()) for way in ways))
     found = []
     for count in COUNTS:
         plates = -(-count // fits)
         on_each = [count // plates + (k < count % plates) for k in range(plates)]
-        seconds = sum(float(np.interp(n, COUNTS, made.row.several_s)) for n in on_each)
+        seconds = sum(float(np.interp(n, COUNTS, row.several_s)) for n in on_each)
         found.append(BatchDoc(count=count, plates=plates, time_s=seconds))
     return found
 

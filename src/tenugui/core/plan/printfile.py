@@ -8,12 +8,14 @@ from collections.abc import Callable
 import numpy as np
 from PIL import Image
 
-from ..contract import LayerPathDoc, PrintFileDoc
+from ..contract import LayerPathDoc, PrintFileDoc, blemishes_document
 from ..machines import FilamentPrinter, Material, ResinPrinter
 from ..mesh import Mesh
-from ..paths import layer_of, planned, read_gcode, write_gcode
+from ..paths import Blemishes, Path, Seen, blemishes_of, layer_of, planned, read_gcode, write_gcode
 from ..paths.lines import KINDS, TRAVEL
+from ..supports import seen_weights
 from ..vat import layer_image, read_archive, write_archive
+from .bands import bands_as_taken
 from .held import HELD
 from .inputs import Inputs
 from .proof import parts_of
@@ -35,7 +37,7 @@ def on_plate(parts: dict[str, Mesh]) -> dict[str, Mesh]:
     return {name: Mesh(part.vertices - shift, part.faces) for name, part in parts.items()}
 
 
-@task("printfile", 4, HELD, PrintFileDoc, rests_on=("held",))
+@task("printfile", 5, (*HELD, "bands"), PrintFileDoc, rests_on=("held",))
 def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
     """For a screen, layers at its own pixels in an archive; for a nozzle, the planned path as G-code. All of it is read back."""
     held = Inputs(shelf, given)
@@ -44,7 +46,9 @@ def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
     printer = held.printer
     if isinstance(printer, ResinPrinter):
         return _layers(parts, printer, held.material, given["height"], shelf.put, progress)
-    return _gcode(parts, printer, held.material, given["height"], shelf.put, progress)
+    progress(0.05, "planning every line")
+    path, blemishes = _path(held, parts, given)
+    return _gcode(path, blemishes, printer, held.material, shelf.put, progress)
 
 
 def _layers(
@@ -73,17 +77,27 @@ def _layers(
     )
 
 
+def _path(held: Inputs, parts: dict[str, Mesh], given: Given) -> tuple[Path, Blemishes]:
+    """Every line of figure, plinth and supports, and what of it will show."""
+    printer, weights = held.printer, seen_weights(held.placed_context().weights)
+    assert isinstance(printer, FilamentPrinter)
+    figure = Mesh.joined([part for name, part in parts.items() if name != "supports"])
+    seen = None if weights is None else Seen(figure, weights)
+    bands = bands_as_taken(held, given)
+    path = planned(figure, parts.get("supports"), printer, given["height"] if bands is None else bands.heights, seen)
+    return path, blemishes_of(
+        path, np.zeros(len(path.kind)) if path.air is None else path.air, seen, printer.least_layer_s
+    )
+
+
 def _gcode(
-    parts: dict[str, Mesh],
+    path: Path,
+    blemishes: Blemishes,
     printer: FilamentPrinter,
     material: Material,
-    height: float,
     put: Callable[[bytes], str],
     progress: Progress,
 ) -> PrintFileDoc:
-    figure = Mesh.joined([part for name, part in parts.items() if name != "supports"])
-    progress(0.05, "planning every line")
-    path = planned(figure, parts.get("supports"), printer, height)
     progress(0.6, "writing the path")
     text = write_gcode(path, printer, material)
     progress(0.8, "reading it back")
@@ -98,12 +112,13 @@ def _gcode(
         sha=put(data),
         size=len(data),
         printer=printer.name,
-        layer_height_mm=height,
+        layer_height_mm=float(path.heights.min()),
         layers=back.layers,
         volume_ml=volume / 1000,
         time_s=printer.start_s + float(path.seconds.sum()) + printer.layer_change_s * path.layers,
         differs=differs,
-        lost_mm3=float(path.lost.sum()) * height,
+        lost_mm3=float((path.lost * path.heights).sum()),
+        blemishes=blemishes_document(blemishes, path.tops),
     )
 
 

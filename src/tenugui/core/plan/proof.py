@@ -23,6 +23,7 @@ from ..contract import (
 from ..formats import Beams, write_3mf, write_stl
 from ..mesh import Mesh, picture
 from ..supports import beams_of, raft_solid, support_mesh
+from .bands import bands_as_taken, in_bands
 from .held import HELD
 from .inputs import Inputs, preview_of
 from .shelf import Shelf
@@ -104,12 +105,12 @@ def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
     return as_stl(parts), as_package(parts, labels, settings_of(held, made))
 
 
-@task("proof", 8, HELD, ProofBoard, rests_on=("held", "preview", "coarse"))
+@task("proof", 9, (*HELD, "bands"), ProofBoard, rests_on=("held", "preview", "coarse"))
 def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
     held = Inputs(shelf, given)
-    made = held_as_taken(shelf, given)
+    made = _in_bands(held, held_as_taken(shelf, given), given)
     progress(0.7, "writing files")
     parts = parts_of(held, made)
     labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)
@@ -120,6 +121,15 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
         removal = _removal(held, made)
         files = FilesDoc(stl=stl, package=shelf.put(package.result()), sheet_sha=sheet)
     return ProofBoard(proof=made.proof, held=made.row, files=files, removal=removal)
+
+
+def _in_bands(held: Inputs, made: HeldDoc, given: Given) -> HeldDoc:
+    """What was proved in layers of one height, with the hours of its bands where it is printed in such."""
+    bands = bands_as_taken(held, given)
+    if bands is None:
+        return made
+    proof = made.proof.model_copy(update={"time_s": bands.time_s})
+    return made.model_copy(update={"row": in_bands(held, made.row, bands), "proof": proof})
 
 
 def _removal(held: Inputs, made: HeldDoc) -> RemovalDoc:

@@ -3,7 +3,7 @@
 Terms. *Screen*: a resin printer's pixels over its build plate. *Band*: the rows of a screen that a print lights at all.
 """
 
-from .outlines import loops_of, outlines
+from .outlines import loops_of, outlines, outlines_at
 from .screen import Raster, Screen, rasters
 
-__all__ = ["Raster", "Screen", "loops_of", "outlines", "rasters"]
+__all__ = ["Raster", "Screen", "loops_of", "outlines", "outlines_at", "rasters"]

@@ -98,6 +98,44 @@ def outlines(mesh: Mesh, height: float, only: I8 | None = None) -> list[CrossSec
     return found
 
 
+GRAINS = 1_000_000
+"""Heights of layers are told apart to a millionth of a mm."""
+
+
+def outlines_at(mesh: Mesh, tops: F8) -> list[CrossSection]:
+    """The section of a mesh at the middle of every layer, where each has a height of its own: whole numbers of one grain, `tops` (layers,) mm.
+
+    Cut on the grid of that grain: what is an odd number of grains thick at its planes, the others with the mesh moved up by half of one.
+
+    Raises:
+        SectionError: `open-outline`, as for `outlines`; `no-grain`: heights that have no grain that could be cut.
+    """
+    heights = np.round(np.diff(tops, prepend=0.0) * GRAINS).astype(np.int64)
+    grain = int(np.gcd.reduce(heights)) if len(heights) else GRAINS
+    if len(heights) and (grain < LEAST_GRAIN * GRAINS or heights.min() <= 0):
+        raise SectionError(
+            "no-grain",
+            "The heights of layers are no whole numbers of a common step.",
+            remedy="Choose heights that are multiples of the motor's step.",
+        )
+    thick = heights // grain
+    middles2 = 2 * np.cumsum(thick) - thick  # in half grains from the plate
+    found = [CrossSection()] * len(heights)
+    for even in (0, 1):
+        mine = np.flatnonzero((thick % 2 == 0) == bool(even))
+        if not len(mine):
+            continue
+        moved = Mesh(mesh.vertices + np.array([0.0, 0.0, even * grain / GRAINS / 2]), mesh.faces)
+        cut = outlines(moved, grain / GRAINS, (middles2[mine] - 1 + even) // 2)
+        for k, section in zip(mine.tolist(), cut, strict=True):
+            found[k] = section
+    return found
+
+
+LEAST_GRAIN = 0.002
+"""In mm: a finer one would cut a figure in tens of thousands of planes."""
+
+
 def _section(segments: F4, grid: LayerGrid) -> tuple[CrossSection, int]:
     """The section of one layer, and how many of its segments close to no outline."""
     if not len(segments):

@@ -7,7 +7,10 @@ const HIGH = 168;
 const PAD = { left: 46, right: 66, top: 12, bottom: 34 };
 
 interface Props {
+  /** Of one height each, finest first. */
   rows: readonly LayersRow[];
+  /** A row in bands beside them: it is no point of their curve. */
+  apart?: LayersRow;
   shown: number;
   best: number;
   onOption: (o: number) => void;
@@ -21,11 +24,12 @@ function bought(coarser: LayersRow, finer: LayersRow): string {
 }
 
 /** Steps against hours: where the curve bends, and what one more step would buy. */
-export function Curve({ rows, shown, best, onOption }: Props) {
+export function Curve({ rows, apart, shown, best, onOption }: Props) {
   const { ref, width } = useWidth<HTMLDivElement>(600);
   const wide = Math.min(width, 680);
-  const times = rows.map((r) => r.height.time_s / 3600);
-  const steps = rows.map((r) => r.height.cusp_mm.p95 * 1000);
+  const points = apart ? [...rows, apart] : rows;
+  const times = points.map((r) => r.height.time_s / 3600);
+  const steps = points.map((r) => r.height.cusp_mm.p95 * 1000);
   const x = scaleLinear(
     [Math.min(...times), Math.max(...times)],
     [PAD.left + 26, wide - PAD.right],
@@ -93,11 +97,11 @@ export function Curve({ rows, shown, best, onOption }: Props) {
             </text>
           );
         })}
-        {rows.map((r, i) => {
+        {points.map((r, i) => {
           const [px, py] = place(i);
           return (
             <g
-              key={r.height.layer_height_mm}
+              key={r.bands ? "bands" : r.height.layer_height_mm}
               onClick={() => onOption(i)}
               className="cursor-pointer"
             >
@@ -118,7 +122,7 @@ export function Curve({ rows, shown, best, onOption }: Props) {
                 fill="var(--ink)"
                 fontWeight={i === shown ? 600 : 400}
               >
-                {r.height.layer_height_mm} mm
+                {r.bands ? "in bands" : `${r.height.layer_height_mm} mm`}
               </text>
             </g>
           );

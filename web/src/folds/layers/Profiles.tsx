@@ -31,7 +31,7 @@ export function stepsOf({ cusp_mm, run_mm }: Profile["stairs"][number]): string 
 export function Profiles({ board, close, shown, onOption }: Props) {
   const { ref, width } = useWidth<HTMLDivElement>(700);
   const { profile, at, asked } = close;
-  const many = Math.max(1, board.choices.length);
+  const many = Math.max(1, board.choices.filter((c) => !c.bands).length);
   const side = Math.min(MOST, (width - GAP * (many - 1)) / many);
   return (
     <section aria-label="Drawn to scale" className="mt-3">

@@ -9,7 +9,7 @@ export function useClose(plan: PlanState, board: LayersBoard | null | undefined)
   const asked: Place | null =
     given?.length === 3 && given.every(Number.isFinite) ? [given[0], given[1], given[2]] : null;
   const at = asked ?? board?.places.at(0)?.at ?? null;
-  const heights = board?.choices.map((c) => c.height.layer_height_mm) ?? [];
+  const heights = board?.choices.filter((c) => !c.bands).map((c) => c.height.layer_height_mm) ?? [];
   const key = plan.folds.find((f) => f.name === "layers")?.key ?? null;
   const profile = useQuery({
     queryKey: ["profile", plan.id, key, at, heights],

@@ -3,7 +3,9 @@ import { usePrintFile } from "../../api/boards";
 import type { PlanState, PrintFile } from "../../api/client";
 import { count, hm } from "../../shell/format";
 import { Waiting } from "../Waiting";
+import { Blemishes } from "./Blemishes";
 import { Playback } from "./Playback";
+import { Slices } from "./Slices";
 
 /** What a written file says of itself when it is read back. */
 export function saidOf(file: PrintFile): string {
@@ -54,6 +56,8 @@ export function MachineFile({ plan, ready }: { plan: PlanState; ready: boolean }
           {saidOf(made)}
         </p>
       )}
+      {made?.blemishes && <Blemishes of={made.blemishes} />}
+      <Slices plan={plan} ready={ready} />
       {made && <Playback plan={plan} file={made} />}
     </section>
   );

@@ -64,8 +64,8 @@ export function Playback({ plan, file }: { plan: PlanState; file: PrintFile }) {
           +
         </button>
         <span className="w-52 text-right tabular-nums">
-          layer {count(layer)} of {count(file.layers)}, {(layer * file.layer_height_mm).toFixed(2)}{" "}
-          mm
+          layer {count(layer)} of {count(file.layers)}
+          {!lines && `, ${(layer * file.layer_height_mm).toFixed(2)} mm`}
         </span>
       </div>
       {lines ? (
@@ -150,7 +150,8 @@ function Lines({ plan, sha, layer, move, put }: Played) {
             put(layer, Math.max(1, v));
           }}
         />
-        <span className="w-56 text-right tabular-nums" aria-live="off">
+        <span className="w-64 text-right tabular-nums" aria-live="off">
+          {path ? `${path.z_mm.toFixed(2)} mm, ` : ""}
           {now.toFixed(0)} of {all.toFixed(0)} s, {kind}
         </span>
       </div>

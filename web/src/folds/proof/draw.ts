@@ -10,6 +10,7 @@ const PENS: { colour: string; wide: number; dash: number[] }[] = [
   { colour: "--persimmon", wide: 0.9, dash: [] },
   { colour: "--persimmon", wide: 0.6, dash: [2, 1.5] },
   { colour: "--persimmon", wide: 1.2, dash: [] },
+  { colour: "--water", wide: 0.5, dash: [] },
 ];
 const EDGE = 10;
 

@@ -1,0 +1,42 @@
+"""What is it for? The same boards read by somebody with terrain, a gaming table or a display case in mind."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from ..worth import Gift, Rates, least, priced
+from .hands import HIDDEN_STEP_MM, smoothing_min
+
+
+@dataclass(frozen=True)
+class Purpose:
+    """`hidden_mm`: steps that do not matter; `care`: how many times the usual minutes go into smoothing those that do."""
+
+    name: str
+    hidden_mm: float
+    care: float
+    said: str
+
+
+PURPOSES = (
+    Purpose("terrain", 0.1, 0.5, "steps of a tenth pass as texture, and nobody smooths for long"),
+    Purpose("tabletop", HIDDEN_STEP_MM, 1.0, "what primer hides does not count"),
+    Purpose("display", 0.0, 3.0, "every step is smoothed away, with three times the patience"),
+)
+"""Priors."""
+
+
+def for_purposes(
+    gifts: Sequence[Gift], above: Callable[[int, float], float], process: str, rates: Rates
+) -> list[tuple[Purpose, int]]:
+    """For each purpose the alternative of least worth. `above(i, hidden_mm)`: how far the steps of alternative i stand over what is hidden, on average."""
+    found = []
+    for purpose in PURPOSES:
+        worths = []
+        for i, gift in enumerate(gifts):
+            usual = smoothing_min(above(i, HIDDEN_STEP_MM), process)
+            mine = purpose.care * smoothing_min(above(i, purpose.hidden_mm), process)
+            worths.append(priced(replace(gift, hands_min=max(0.0, gift.hands_min - usual + mine)), rates))
+        found.append((purpose, least(worths)))
+    return found

@@ -1,0 +1,147 @@
+"""Where a path will show: strings across open air, loops that begin where it is seen, layers so short that they are slowed to cool.
+
+Counted from the very moves of the path. How many of them leave something is the machine's and the filament's: no chance is put on them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from manifold3d import CrossSection
+from numpy.typing import NDArray
+
+from ..compiled import njit
+from .drive import Path
+from .lines import OUTER, TRAVEL
+from .seams import SHOWS, Seen
+
+F8 = NDArray[np.float64]
+I8 = NDArray[np.int64]
+AIR_MM = 1.0
+"""Prior: across less of open air nothing is drawn out."""
+ON_MM = 1.0
+"""A move ends on the figure where its surface is so near."""
+STRETCH_MM, MOST = 2.0, 6
+"""Places are told apart by so much of height, and so many of each kind are named."""
+
+
+@dataclass(frozen=True)
+class Spot:
+    """`count` blemishes of a kind within STRETCH_MM of height, most of them in `layer` (from 0), where one is at (x, y) mm."""
+
+    code: str
+    layer: int
+    x: float
+    y: float
+    count: int
+
+
+@dataclass(frozen=True)
+class Blemishes:
+    """`strings` drawn across `air_mm` of open air, `near` of them at what is seen; `starts` of outermost lines, `shown` of them where it is seen; `slowed`
+    layers; and the worst places, most first.
+    """
+
+    strings: int
+    air_mm: float
+    near: int
+    starts: int
+    shown: int
+    slowed: int
+    spots: list[Spot]
+
+
+@njit()
+def _open_air(a: F8, b: F8, loops: F8, starts: I8) -> float:
+    """How much of the way from a to b, both inside closed loops, lies outside."""
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    along = np.empty(len(loops))
+    n = 0
+    for loop in range(len(starts) - 1):
+        begin, end = starts[loop], starts[loop + 1]
+        for i in range(begin, end):
+            j = i + 1 if i + 1 < end else begin
+            p = dx * (loops[i, 1] - a[1]) - dy * (loops[i, 0] - a[0])
+            q = dx * (loops[j, 1] - a[1]) - dy * (loops[j, 0] - a[0])
+            if (p > 0.0) == (q > 0.0):
+                continue
+            share = p / (p - q)
+            x = loops[i, 0] + share * (loops[j, 0] - loops[i, 0]) - a[0]
+            y = loops[i, 1] + share * (loops[j, 1] - loops[i, 1]) - a[1]
+            t = (x * dx + y * dy) / (dx * dx + dy * dy)
+            if 0.0 < t < 1.0:
+                along[n] = t
+                n += 1
+    met = np.sort(along[:n])
+    outside = 0.0
+    for k in range(0, n - 1, 2):
+        outside += met[k + 1] - met[k]
+    return outside * np.sqrt(dx * dx + dy * dy)
+
+
+def open_air(path: Path, own: Sequence[CrossSection]) -> F8:
+    """(n,) mm of open air that each move crosses with the filament drawn back, by the figure's own sections; 0 for all others."""
+    found = np.zeros(len(path.kind))
+    crossing = np.flatnonzero(path.drawn)
+    for k in np.unique(path.layer[crossing]).tolist():
+        polygons = [np.asarray(loop, float) for loop in own[k].to_polygons()]
+        if not polygons:
+            continue
+        loops = np.concatenate(polygons)
+        starts = np.concatenate([[0], np.cumsum([len(p) for p in polygons])]).astype(np.int64)
+        for i in crossing[path.layer[crossing] == k].tolist():
+            found[i] = _open_air(path.points[i, :2], path.points[i + 1, :2], loops, starts)
+    return found
+
+
+def blemishes_of(path: Path, air: F8, seen: Seen | None, least_layer_s: float) -> Blemishes:
+    """Read a path. `air` (n,): see `open_air`."""
+    strings = np.flatnonzero(air > AIR_MM)
+    ends = np.stack([path.points[strings], path.points[strings + 1]])
+    near = np.zeros(len(strings), np.bool_)
+    for points in ends:
+        near |= _shown(seen, points)
+    # An outermost line begins after the travel to it.
+    begins = np.flatnonzero((path.kind[:-1] == TRAVEL) & (path.kind[1:] == OUTER)) if len(path.kind) else strings
+    at = path.points[begins + 1]
+    shown = _shown(seen, at)
+    slowed = (path.unslowed > 0) & (path.unslowed < least_layer_s)
+    spots = _worst("string", path, strings[near], ends[1][near]) + _worst("start", path, begins[shown], at[shown])
+    runs = np.flatnonzero(np.diff(np.concatenate([[False], slowed, [False]]).astype(np.int8))).reshape(-1, 2)
+    for first, last in sorted(runs.tolist(), key=lambda r: r[0] - r[1])[:MOST]:
+        x, y, _ = path.points[1 + int(np.searchsorted(path.layer, first))].tolist()
+        spots.append(Spot("slowed", int(first), x, y, int(last - first)))
+    return Blemishes(
+        len(strings),
+        float(air[strings].sum()),
+        int(near.sum()),
+        len(begins),
+        int(shown.sum()),
+        int(slowed.sum()),
+        spots,
+    )
+
+
+def _shown(seen: Seen | None, points: F8) -> NDArray[np.bool_]:
+    """Of points (n, 3) those on the figure where it is looked at."""
+    if not len(points) or seen is None:
+        return np.zeros(len(points), np.bool_)
+    cost, far = seen.near(points)
+    return np.asarray((far <= ON_MM) & (cost >= SHOWS))
+
+
+def _worst(code: str, path: Path, moves: I8, at: F8) -> list[Spot]:
+    """Where most of some moves are, by stretches of height."""
+    if not len(moves):
+        return []
+    stretch = (at[:, 2] / STRETCH_MM).astype(np.int64)
+    found = []
+    for s in np.unique(stretch):
+        mine = np.flatnonzero(stretch == s)
+        layers = path.layer[moves[mine]]
+        layer = int(np.bincount(layers).argmax())
+        first = mine[int(np.flatnonzero(layers == layer)[0])]
+        found.append(Spot(code, layer, float(at[first, 0]), float(at[first, 1]), len(mine)))
+    return sorted(found, key=lambda spot: -spot.count)[:MOST]

@@ -1,0 +1,153 @@
+"""Lines in their order with travels between, at their speeds, and the seconds that they take."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import CoreError
+from ..machines import FilamentPrinter
+from .lines import BRIM, INNER, INTERFACE, IRON, OUTER, SOLID, SPARSE, SUPPORT, TRAVEL, Line, line_mm2, ordered
+from .motion import seconds
+from .seams import Seen
+
+F8 = NDArray[np.float64]
+U1 = NDArray[np.uint8]
+I4 = NDArray[np.int32]
+NEXT_MM = 1.5
+"""Prior: a travel no longer than this oozes nothing, and the filament is not drawn back."""
+SLOWEST_MM_S, SLOWED_TIMES = 5.0, 6
+"""Prior: no line is drawn slower, however short its layer; and how often a short layer is slowed until it takes its least time."""
+MOST_MOVES = 40_000_000
+IRON_FLOW = 0.12
+"""Prior: ironing lays so much of a line's section, to fill what lies between lines."""
+
+
+class PathError(CoreError):
+    """A path that cannot be planned."""
+
+
+@dataclass(frozen=True)
+class Path:
+    """Moves through `points` (n + 1, 3) mm: `kind` (n,) of each (see `lines.KINDS`), nominal `speed` (n,) in mm/s, `fed` (n,) mm³ that it lays down, its
+    `layer` (n,), its `seconds` (n,), and whether the filament is `drawn` back before it (n,). `tops` and `heights` (layers,) mm of each layer; `lost`
+    (layers,) mm² that no line is thin enough for; `unslowed` (layers,) seconds if no layer were slowed to cool; `air` (n,) mm of open air that each move
+    crosses with the filament drawn back, where that was asked.
+    """
+
+    points: F8
+    kind: U1
+    speed: F8
+    fed: F8
+    layer: I4
+    seconds: F8
+    drawn: NDArray[np.bool_]
+    lost: F8
+    unslowed: F8
+    tops: F8
+    heights: F8
+    air: F8 | None = None
+
+    @property
+    def layers(self) -> int:
+        """How many there are."""
+        return len(self.tops)
+
+    @property
+    def volume_mm3(self) -> float:
+        """What is laid down."""
+        return float(self.fed.sum())
+
+    def by_layer(self) -> F8:
+        """(layers,) seconds of drawing and travel."""
+        return np.asarray(np.bincount(self.layer, weights=self.seconds, minlength=self.layers), float)
+
+    def fed_by_layer(self) -> F8:
+        """(layers,) mm³ laid down."""
+        return np.asarray(np.bincount(self.layer, weights=self.fed, minlength=self.layers), float)
+
+
+def driven(
+    layers: list[list[Line]],
+    lost: F8,
+    printer: FilamentPrinter,
+    tops: F8,
+    heights: F8,
+    *,
+    from_plate: bool = True,
+    seen: Seen | None = None,
+) -> Path:
+    """The path of layers whose lines are given. `tops`, `heights` (layers,) mm; `from_plate`: the first one lies on the plate, and is slow; `seen`: what
+    is looked at, for seams that are kept from it.
+    """
+    each = np.array([line_mm2(printer.line_mm, h) for h in heights.tolist()])
+    points, kinds, speed, layer = [np.zeros((1, 3))], list[U1](), list[F8](), list[I4]()
+    here = np.zeros(2)
+    for k, lines in enumerate(layers):
+        z, speeds = float(tops[k]), _speeds(printer, float(each[k]))
+        slow = printer.first_layer_mm_s if k == 0 and from_plate else np.inf
+        costs = None if seen is None else seen.at(z - float(heights[k]) / 2)
+        for group in _groups(lines):
+            for line in ordered(group, (float(here[0]), float(here[1])), printer.seam_at, costs):
+                way = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
+                points.append(np.column_stack([way, np.full(len(way), z)]))
+                kind = np.full(len(way), line.kind, np.uint8)
+                kind[0] = TRAVEL
+                kinds.append(kind)
+                pace = np.full(len(way), min(speeds[line.kind], slow))
+                pace[0] = printer.travel_mm_s
+                speed.append(pace)
+                layer.append(np.full(len(way), k, np.int32))
+                here = way[-1]
+    at = np.concatenate(points)
+    if len(at) > MOST_MOVES:
+        raise PathError(
+            "too-many-moves",
+            f"{len(at):,} moves; the limit is {MOST_MOVES:,}.",
+            remedy="Choose a coarser layer, or make the figure smaller.",
+        )
+    kind, pace = np.concatenate([np.empty(0, np.uint8), *kinds]), np.concatenate([np.empty(0), *speed])
+    where = np.concatenate([np.empty(0, np.int32), *layer])
+    long = np.linalg.norm(np.diff(at, axis=0), axis=1)
+    share = np.where(kind == TRAVEL, 0.0, np.where(kind == IRON, IRON_FLOW, 1.0))
+    fed = share * long * (each[where] if len(each) else 0.0)
+    drawn = (kind == TRAVEL) & (long > NEXT_MM)
+    took, unslowed = _timed(at, kind, pace, where, drawn, printer, len(layers))
+    return Path(at, kind, took[0], fed, where, took[1], drawn, lost, unslowed, tops, heights)
+
+
+def _speeds(printer: FilamentPrinter, section: float) -> dict[int, float]:
+    """mm/s of each kind of line, as far as the nozzle melts."""
+    most = printer.flow_mm3_s / section
+    return {
+        TRAVEL: printer.travel_mm_s,
+        **{kind: min(printer.wall_mm_s, most) for kind in (OUTER, INNER, SUPPORT, BRIM)},
+        **{kind: min(printer.fill_mm_s, most) for kind in (SOLID, SPARSE, INTERFACE, IRON)},
+    }
+
+
+def _timed(
+    at: F8, kind: U1, pace: F8, where: I4, drawn: NDArray[np.bool_], printer: FilamentPrinter, layers: int
+) -> tuple[tuple[F8, F8], F8]:
+    """Speeds once short layers are slowed to cool, the seconds of each move at them, and of each layer if none were."""
+    stroke = printer.retract_mm / printer.retract_mm_s + printer.hop_mm / printer.travel_mm_s
+    back = np.where(drawn, 2 * stroke, 0.0)
+    took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm) + back
+    unslowed = np.asarray(np.bincount(where, weights=took, minlength=layers), float)
+    for _ in range(SLOWED_TIMES if len(pace) else 0):
+        by_layer = np.bincount(where, weights=took)
+        ratio = np.where((by_layer > 0) & (by_layer < printer.least_layer_s), by_layer / printer.least_layer_s, 1.0)
+        if (ratio == 1.0).all():
+            break
+        slower = np.maximum(pace * ratio[where], np.minimum(pace, SLOWEST_MM_S))
+        pace = np.where(kind == TRAVEL, pace, slower)
+        took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm) + back
+    return (pace, took), unslowed
+
+
+def _groups(lines: list[Line]) -> list[list[Line]]:
+    """Supports first, then what is inside, the outer wall last: what is seen rests on what is not. Roofs are ironed when they lie."""
+    order = ((BRIM,), (SUPPORT, INTERFACE), (INNER,), (OUTER,), (SOLID,), (SPARSE,), (IRON,))
+    return [found for kinds in order if (found := [line for line in lines if line.kind in kinds])]

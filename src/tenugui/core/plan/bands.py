@@ -1,0 +1,155 @@
+"""The supported figure in bands: thin layers where steps would be seen, thick ones where nobody sees them. Filament only: a screen's exposure follows its
+layer.
+
+Everything that is held and proved is that of the finest layer; the hours are those of each height's own true path, slab by slab.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..choice import HIDDEN_STEP_MM, Banding, Bands, finish_min, mean_lean, smoothing_min
+from ..compiled import both_cores
+from ..contract import BandsDoc, CuspDoc, HeightDoc, HeldDoc, LayersRow, StripDoc, SupportsRow
+from ..machines import printer_heights
+from ..process import process_of
+from ..supports import seen_weights
+from ..worth import Worth, compared
+from .inputs import Inputs
+from .supports import held_of
+from .tasks import Given
+
+F8 = NDArray[np.float64]
+LIMITS_MM = (0.03, 0.05, 0.08, 0.11, 0.15)
+"""Steps that the board offers to accept: from what nobody sees to what arm's length hides."""
+
+
+def helds_of(held: Inputs, given: Given) -> list[HeldDoc]:
+    """The figure held and proved at every customary height, finest first; what is on the shelf is taken from there."""
+
+    def one(height: float) -> HeldDoc:
+        return held_of(held.shelf, given, height=height, risk=given["risk"], style=given.get("style", "pillars"))
+
+    return both_cores(one, [(height,) for height in sorted(printer_heights(held.printer))])
+
+
+def banding_of(held: Inputs, made: Sequence[HeldDoc]) -> Banding:
+    """The figure prepared to be cut in bands of the heights at which it was held."""
+    finest = made[0].row
+    context = held.placed_context(finest.layer_height_mm)
+    begins = [spot.at[2] for spot in finest.spots] + [island.z_mm for island in made[0].proof.islands]
+    return Banding(
+        held.placed.whole,
+        seen_weights(context.weights),
+        [m.row.layer_height_mm for m in made],
+        context.reach,
+        np.array(begins, float),
+        [_clock(m.row.strip) for m in made],
+    )
+
+
+def _clock(strip: StripDoc) -> tuple[F8, F8]:
+    """Seconds by height of a height's own print: the first layer's begin is when the machine is ready."""
+    tops = np.minimum(np.arange(1, len(strip.clock_s) + 1) * strip.layers_per_column, strip.layers)
+    clock = np.array(strip.clock_s)
+    each = (clock[-1] - clock[0]) / max(1, strip.layers - tops[0]) if len(clock) > 1 else 0.0
+    start = max(0.0, float(clock[0]) - each * float(tops[0]))
+    return np.concatenate([[0.0], tops * strip.layer_height_mm]), np.concatenate([[start], clock])
+
+
+def banded_rows(held: Inputs, made: Sequence[HeldDoc], finest: HeightDoc) -> list[LayersRow]:
+    """A row for each limit that makes a difference; none where the machine lays one height as well as another."""
+    if held.printer.hangs or len(made) < 2:
+        return []
+    banding, found = banding_of(held, made), list[LayersRow]()
+    for limit in LIMITS_MM:
+        bands = banding.within(limit, HIDDEN_STEP_MM)
+        before = found[-1].bands.runs if found and found[-1].bands else [(made[0].row.layer_height_mm, 0)]
+        if len(bands.runs()) > 1 and bands.runs() != before:
+            found.append(_row(held, made[0].row, finest, bands))
+    return found
+
+
+def _row(held: Inputs, row: SupportsRow, finest: HeightDoc, bands: Bands) -> LayersRow:
+    shares = bands.heights / bands.heights.sum()
+    blemishes = process_of(held.printer).blemishes
+    height = finest.model_copy(
+        update={
+            "layers": len(bands.heights),
+            "time_s": bands.time_s,
+            "cusp_mm": CuspDoc(median=bands.cusp[0], p95=bands.cusp[1], max=bands.cusp[2]),
+            "blemishes": float(
+                sum(s * blemishes(h) for s, h in zip(shares.tolist(), bands.heights.tolist(), strict=True))
+            ),
+        }
+    )
+    return LayersRow(height=height, held=in_bands(held, row, bands), bands=bands_document(bands))
+
+
+def bands_document(bands: Bands) -> BandsDoc:
+    """Bands by height and number of layers."""
+    return BandsDoc(limit_mm=bands.limit_mm, runs=bands.runs(), layers=len(bands.heights), time_s=bands.time_s)
+
+
+def in_bands(held: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
+    """A row of the finest layer with the hours and the steps of its bands."""
+    ratio = bands.time_s / max(row.numbers.time_s, 1e-9)
+    strip, process = row.strip, held.printer.process
+    columns = np.minimum(np.arange(1, len(strip.clock_s) + 1) * strip.layers_per_column, strip.layers)
+    clock = np.interp(columns * strip.layer_height_mm, *_clock_of(bands))
+    lean = mean_lean(held.placed.whole, seen_weights(held.placed_context().weights))
+    more = smoothing_min(bands.above_hidden_mm, process) - finish_min(lean, row.layer_height_mm, process)
+    return row.model_copy(
+        update={
+            "several_s": [s * ratio for s in row.several_s],
+            "numbers": row.numbers.model_copy(update={"time_s": bands.time_s, "finish_mm": bands.cusp[1]}),
+            "gift": row.gift.model_copy(
+                update={"machine_h": bands.time_s / 3600, "hands_min": max(0.0, row.gift.hands_min + more)}
+            ),
+            "strip": strip.model_copy(
+                update={
+                    "clock_s": clock.round(4).tolist(),
+                    "time_s": bands.time_s,
+                    "bands": [(float(z), float(h)) for z, h in zip(*_tops(bands), strict=True)],
+                }
+            ),
+        }
+    )
+
+
+def _tops(bands: Bands) -> tuple[list[float], list[float]]:
+    """Where each band ends, and its height."""
+    runs = bands.runs()
+    return np.cumsum([h * n for h, n in runs]).round(4).tolist(), [h for h, _ in runs]
+
+
+def _clock_of(bands: Bands) -> tuple[F8, F8]:
+    """Heights from the plate up, and the seconds at each."""
+    tops, clock = np.cumsum(bands.heights), bands.start_s + np.cumsum(bands.seconds)
+    return np.concatenate([[0.0], tops]), np.concatenate([[bands.start_s], clock])
+
+
+def bands_or_not(rows: Sequence[LayersRow], worths: Sequence[Worth], best: int, why: str) -> tuple[int, str]:
+    """The row of bands that is worth less than the best of one height, and why; else that one. What is in bands is held and proved as its finest layer."""
+    banded = [i for i, row in enumerate(rows) if row.bands]
+    least = min(banded, key=lambda i: worths[i].total, default=best)
+    bands = rows[least].bands
+    if bands is None or worths[least].total >= worths[best].total:
+        return best, why
+    heights = [height for height, _ in bands.runs]
+    beside = compared(worths[least], worths[best]) or "nothing that can be told"
+    return least, (
+        f"In bands of {min(heights):g} to {max(heights):g} mm, thick where steps keep to {bands.limit_mm * 1000:.0f} µm and nothing begins: {bands.layers:,} layers. "
+        f"Beside {rows[best].height.layer_height_mm:g} mm throughout: {beside}. {why}"
+    )
+
+
+def bands_as_taken(held: Inputs, given: Given) -> Bands | None:
+    """The bands of a plan's own inputs: those within the limit that was taken; None where its layers are of one height."""
+    limit = given.get("bands")
+    if not limit or held.printer.hangs:
+        return None
+    return banding_of(held, helds_of(held, given)).within(float(limit), HIDDEN_STEP_MM)

@@ -1,0 +1,107 @@
+"""Where loops begin, what is ironed, how layers of several heights are laid, and where a path will show."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tenugui.core.machines import FilamentPrinter
+from tenugui.core.mesh import Mesh
+from tenugui.core.paths import Seen, blemishes_of, planned
+from tenugui.core.paths.drive import IRON_FLOW
+from tenugui.core.paths.lines import IRON, OUTER, TRAVEL, line_mm2
+from tenugui.core.paths.plan import IRON_PITCH, ironing_s
+from tenugui.core.paths.seams import BACK, HIDDEN
+from tenugui.core.sections import outlines, outlines_at
+from tenugui.core.sections.screen import SectionError
+from tests.presets import KESTREL
+from tests.shapes import ball, box
+
+assert isinstance(KESTREL, FilamentPrinter)
+HIDES = KESTREL.model_copy(update={"seam_at": HIDDEN})
+
+
+def starts_of(path) -> np.ndarray:  # type: ignore[no-untyped-def]
+    return path.points[np.flatnonzero((path.kind[:-1] == TRAVEL) & (path.kind[1:] == OUTER)) + 1]
+
+
+def test_seams_lie_where_a_mark_costs_least() -> None:
+    """A ball whose front is shown and whose left flank is hidden: every loop begins on the left."""
+    figure = ball(8, (0, 0, 8), 4)
+    left = figure.middles()[:, 0] < -2.0
+    path = planned(figure, None, HIDES, 0.2, Seen(figure, np.where(left, 0.2, 3.0)))
+    starts = starts_of(path)
+    wide = np.sqrt(np.maximum(0.0, 64 - (starts[:, 2] - 8) ** 2)) > 3.5  # nearer to the poles no loop reaches so far
+    assert (starts[wide, 0] < -1.6).all() and wide.sum() > 50
+    behind = starts_of(planned(figure, None, KESTREL.model_copy(update={"seam_at": BACK}), 0.2))
+    assert np.abs(behind[wide[: len(behind)], 0]).mean() < 1.0
+    found = blemishes_of(path, path.air, Seen(figure, np.where(left, 0.2, 3.0)), HIDES.least_layer_s)
+    assert found.starts == len(starts) and found.shown <= (~wide).sum()
+
+
+def test_strings_are_what_crosses_open_air_and_by_how_much() -> None:
+    """Two towers 12 mm apart: of every layer one travel crosses, and what it crosses is the gap between them."""
+    towers = Mesh.joined([box((-10, 0, 3), (8, 8, 6)), box((10, 0, 3), (8, 8, 6))])
+    path = planned(towers, None, KESTREL, 0.2)
+    assert path.air is not None
+    crossing = path.air > 1.0
+    assert (path.air[crossing] >= 12 - 1e-6).all() and path.air[crossing].max() < 12 * np.sqrt(2)
+    assert (np.bincount(path.layer[crossing], minlength=30) >= 1).all()
+    assert (path.air[path.kind != TRAVEL] == 0).all()
+    seen = Seen(towers, np.ones(len(towers.faces)))
+    found = blemishes_of(path, path.air, seen, KESTREL.least_layer_s)
+    assert found.strings == crossing.sum() and found.air_mm == pytest.approx(path.air[crossing].sum())
+    unseen = Seen(towers, np.full(len(towers.faces), 0.2))
+    assert blemishes_of(path, path.air, unseen, 8.0).near == 0
+    assert found.near > 0 and {spot.code for spot in found.spots} >= {"string", "start"}
+    alone = planned(box((0, 0, 3), (8, 8, 6)), None, KESTREL, 0.2)
+    assert alone.air is not None and alone.air.max(initial=0.0) == 0.0, "nothing leaves a block"
+
+
+def test_layers_that_are_slowed_are_counted_and_placed() -> None:
+    pin = Mesh.joined([box((0, 0, 2), (30, 30, 4)), box((0, 0, 8), (2, 2, 8))])
+    path = planned(pin, None, KESTREL, 0.2)
+    found = blemishes_of(path, path.air, None, KESTREL.least_layer_s)
+    assert found.slowed == 40
+    (spot,) = (s for s in found.spots if s.code == "slowed")
+    assert (spot.layer, spot.count) == (20, 40)
+
+
+def test_ironing_covers_what_faces_up_level_and_nothing_else() -> None:
+    stairs = Mesh.joined([box((0, 0, 2), (20, 20, 4)), box((0, 0, 5), (10, 20, 2))])
+    path = planned(stairs, None, KESTREL.model_copy(update={"iron": 1}), 0.2)
+    mine = path.kind == IRON
+    assert set(path.layer[mine]) == {19, 29}
+    long = np.linalg.norm(np.diff(path.points, axis=0), axis=1)
+    pitch = line_mm2(KESTREL.line_mm, 0.2) / 0.2
+    # 200 mm² at the top and two ledges of 5 x 20, each less a line at its rim.
+    rim = pitch / 2
+    level = (10 - 2 * rim) * (20 - 2 * rim) + 2 * (5 - 2 * rim) * (20 - 2 * rim)
+    assert long[mine].sum() * pitch * IRON_PITCH == pytest.approx(level, rel=0.04)
+    assert path.fed[mine].sum() == pytest.approx(long[mine].sum() * line_mm2(KESTREL.line_mm, 0.2) * IRON_FLOW)
+    assert ironing_s(KESTREL, 0.2, level) == pytest.approx(long[mine].sum() / KESTREL.fill_mm_s, rel=0.04)
+    assert not (planned(stairs, None, KESTREL, 0.2).kind == IRON).any()
+
+
+def test_layers_of_several_heights_fill_the_same_and_are_cut_at_their_own_middles() -> None:
+    figure = box((0, 0, 4), (10, 10, 8))
+    heights = np.array([0.2] * 10 + [0.12] * 20 + [0.08] * 10 + [0.2] * 14)
+    full = KESTREL.model_copy(update={"infill": 1.0})
+    path = planned(figure, None, full, heights)
+    tops = np.cumsum(path.heights)
+    assert tops[-1] >= 8 - 1e-9 and tops[-2] < 8 and np.allclose(path.tops, tops)
+    assert path.volume_mm3 == pytest.approx(100 * float(tops[-1]), rel=0.01)
+    z = path.points[1:, 2]
+    assert np.allclose(z, tops[path.layer])
+    sphere = ball(6, (0, 0, 6), 5)
+    for section, top, height in zip(outlines_at(sphere, np.cumsum(heights)), np.cumsum(heights), heights, strict=True):
+        away = abs(top - height / 2 - 6)
+        assert section.area() == pytest.approx(np.pi * max(0.0, 36 - away**2), rel=0.02, abs=0.2)
+    same = outlines(sphere, 0.2)
+    for one, other in zip(outlines_at(sphere, np.arange(1, 61) * 0.2), same, strict=True):
+        assert one.area() == pytest.approx(other.area(), rel=1e-6)
+
+
+def test_heights_without_a_common_step_are_refused() -> None:
+    with pytest.raises(SectionError, match="no whole numbers"):
+        outlines_at(ball(3).dropped(), np.cumsum([0.2, 0.1000013, 0.12]))
