@@ -330,7 +330,7 @@ def test_a_layer_of_a_file_plays_as_the_layer_of_the_plan() -> None:
 def test_every_form_of_infill_lays_its_share(form: int, share: float) -> None:
     """Of a square of 60 mm, over the layers of a whole cell: length by line over area, to within 6 %."""
     pitch, layers, height = 0.4, 24, 0.25
-    laid = [sparse(square(60), pitch, share, k, height, form) for k in range(layers)]
+    laid = [sparse(square(60), pitch, share, k, (k + 0.5) * height, form) for k in range(layers)]
     long = sum(float(np.linalg.norm(np.diff(line.points, axis=0), axis=1).sum()) for one in laid for line in one)
     assert long * pitch / (60 * 60 * layers) == pytest.approx(share, rel=0.06)
     inside = np.concatenate([line.points for one in laid for line in one])
