@@ -63,8 +63,9 @@ def test_terrain_takes_thicker_layers_than_a_display() -> None:
     def above(i: int, hidden: float) -> float:
         return 0.5 * max(0.0, heights[i] - hidden)
 
-    found = {p.name: i for p, i in for_purposes(gifts, above, "filament", Rates(0.15, 0.3, 1.5))}
+    found = {p.name: i for p, i in for_purposes(gifts, above, "filament", Rates(0.15, 0.3, 1.5), 1)}
     assert found["terrain"] >= found["tabletop"] >= found["display"] and found["terrain"] > found["display"]
+    assert found["tabletop"] == 1, "what the board recommends is for the tabletop"
 
 
 def test_shoulders_and_level_places_are_told_with_what_helps() -> None:

@@ -54,7 +54,9 @@ def _same(fold: str, choice: dict[str, Any], board: Any) -> int | None:
         if fold == "walls" and all(abs(getattr(row, k) - choice[k]) < 1e-9 for k in walls):
             return index
         if fold == "layers" and abs(row.height.layer_height_mm - choice["layer_height_mm"]) < 1e-9:
-            return index
+            banded = None if row.bands is None else row.bands.limit_mm
+            if banded == (choice.get("bands") or {}).get("limit_mm"):
+                return index
     return None
 
 

@@ -46,7 +46,7 @@ function columnsOf(filament: boolean, coarsest: number): Column<LayersRow>[] {
       ),
       width: 104,
       from: 860,
-      cell: (c) => <Steps row={c} coarsest={coarsest} />,
+      cell: (c) => !c.bands && <Steps row={c} coarsest={coarsest} />,
     },
     {
       id: "median",

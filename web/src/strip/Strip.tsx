@@ -73,6 +73,12 @@ export function Strip({ data, layer, onLayer, stale, compact, title }: Props) {
 
 const MANY = 20;
 
+/** How many layers are printed: those of all bands, where there are some. */
+const layersOf = ({ bands, layers }: StripData): number =>
+  bands?.length
+    ? bands.reduce((n, [top, h], i) => n + Math.round((top - (i ? bands[i - 1][0] : 0)) / h), 0)
+    : layers;
+
 function walk(
   event: KeyboardEvent,
   data: StripData,
@@ -145,11 +151,20 @@ function Legend({ data, drawn, compact, stale, title, at, z, onLayer }: LegendPr
           pull, at most <b className="font-medium text-ink">{drawn.strongest.toFixed(1)} N</b>
         </span>
       )}
+      {!!data.bands?.length && (
+        <span className={item}>
+          <svg width="20" height="12" aria-hidden>
+            <rect y="4" width="10" height="4" fill="var(--moss)" />
+            <rect x="10" y="4" width="10" height="6.5" fill="var(--moss)" opacity="0.55" />
+          </svg>
+          thin and thick layers
+        </span>
+      )}
       {stale && <span className="text-persimmon">stale</span>}
       <span className="ml-auto text-ink" data-testid="cut-readout">
         {at == null
-          ? `${count(data.layers)} layers, ${mm(data.layers * data.layer_height_mm, 1)}, ${clock(data.time_s)}`
-          : `layer ${at + 1} of ${count(data.layers)}   ${mm(z)}   ${clock(when)} after start`}
+          ? `${count(layersOf(data))} layers, ${mm(data.layers * data.layer_height_mm, 1)}, ${clock(data.time_s)}`
+          : `${data.bands?.length ? "cut" : `layer ${at + 1} of ${count(data.layers)}`}   ${mm(z)}   ${clock(when)} after start`}
       </span>
       {at != null && (
         <button

@@ -41,6 +41,7 @@ class Level:
     iron_s: float | None
     to: str
     tilted_mm2: float
+    hangs: bool
 
     @property
     def said(self) -> list[str]:
@@ -49,7 +50,7 @@ class Level:
         if self.shoulders_mm2 >= LEAST_MM2:
             line = f"{self.shoulders_mm2:.0f} mm² of what is seen rise less than {SHOULDER_DEG:.0f}°: they step widest."
             if self.tilted_mm2 <= WORTHWHILE * self.shoulders_mm2:
-                line += f" Tilted {TILT_DEG:.0f}° {self.to} it would be {self.tilted_mm2:.0f}; then it no longer stands on its foot."
+                line += f" Tilted {TILT_DEG:.0f}° {self.to} it would be {self.tilted_mm2:.0f}{'' if self.hangs else '; then it no longer stands on its foot'}."
             told.append(line)
         if self.level_mm2 >= LEAST_MM2 and self.iron_s is not None:
             minutes = max(1, round(self.iron_s / 60))
@@ -84,4 +85,4 @@ def level_of(figure: Mesh, weights: F8 | None, front: F8, printer: Printer, heig
         away = -(math.cos(turn) * ahead + math.sin(turn) * left)
         best = min(best, (shoulders(math.sin(tilt) * away + math.cos(tilt) * np.array([0.0, 0.0, 1.0])), name))
     iron = ironing_s(printer, height, flat) if isinstance(printer, FilamentPrinter) else None
-    return Level(shoulders(np.array([0.0, 0.0, 1.0])), flat, iron, best[1], best[0])
+    return Level(shoulders(np.array([0.0, 0.0, 1.0])), flat, iron, best[1], best[0], printer.hangs)

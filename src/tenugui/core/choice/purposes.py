@@ -19,20 +19,24 @@ class Purpose:
     said: str
 
 
+USUAL = Purpose("tabletop", HIDDEN_STEP_MM, 1.0, "what primer hides does not count")
 PURPOSES = (
     Purpose("terrain", 0.1, 0.5, "steps of a tenth pass as texture, and nobody smooths for long"),
-    Purpose("tabletop", HIDDEN_STEP_MM, 1.0, "what primer hides does not count"),
+    USUAL,
     Purpose("display", 0.0, 3.0, "every step is smoothed away, with three times the patience"),
 )
 """Priors."""
 
 
 def for_purposes(
-    gifts: Sequence[Gift], above: Callable[[int, float], float], process: str, rates: Rates
+    gifts: Sequence[Gift], above: Callable[[int, float], float], process: str, rates: Rates, best: int
 ) -> list[tuple[Purpose, int]]:
-    """For each purpose the alternative of least worth. `above(i, hidden_mm)`: how far the steps of alternative i stand over what is hidden, on average."""
+    """For each purpose the alternative of least worth; `best`, what is recommended, for the usual one. `above(i, hidden_mm)`: how far the steps of alternative i stand over what is hidden, on average."""
     found = []
     for purpose in PURPOSES:
+        if purpose is USUAL:
+            found.append((purpose, best))
+            continue
         worths = []
         for i, gift in enumerate(gifts):
             usual = smoothing_min(above(i, HIDDEN_STEP_MM), process)

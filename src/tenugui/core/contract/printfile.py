@@ -49,7 +49,8 @@ class BlemishesDoc(Document):
 
 class PrintFileDoc(Document):
     """A written file: `size` in bytes, what it was written for, and by its own content how many layers it has, how much it takes, and for how long;
-    `differs`: layers whose content says another thing than was meant; `lost_mm3`: what is thinner than a line.
+    `differs`: layers whose content says another thing than was meant; `lost_mm3`: what is thinner than a line; `thickest_mm`: the thickest
+    layer, where they differ.
     """
 
     schema_: Literal["tenugui/printfile@1"] = Field("tenugui/printfile@1", alias="schema")
@@ -58,6 +59,7 @@ class PrintFileDoc(Document):
     size: int
     printer: str
     layer_height_mm: float
+    thickest_mm: float | None = None
     layers: int
     volume_ml: float
     time_s: float

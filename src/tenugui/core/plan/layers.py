@@ -52,7 +52,7 @@ from .supports import at_rates
 from .tasks import Given, Progress, quiet, task
 
 
-@task("layers", 6, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
+@task("layers", 7, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
 def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as it is."""
     held = Inputs(shelf, given)
@@ -83,12 +83,14 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
         draws_mm=draws_mm(held.printer),
         batches=[_batches(held, row.held) for row in rows],
         places=[_seen(held, place) for place in telling_places(whole, seen)],
-        purposes=_purposes(held, made, rows, rates),
+        purposes=_purposes(held, made, rows, rates, best),
         level=level_document(level_of(whole, seen, front, held.printer, rows[best].height.layer_height_mm)),
     )
 
 
-def _purposes(held: Inputs, made: Sequence[HeldDoc], rows: Sequence[LayersRow], rates: Rates) -> list[PurposeDoc]:
+def _purposes(
+    held: Inputs, made: Sequence[HeldDoc], rows: Sequence[LayersRow], rates: Rates, best: int
+) -> list[PurposeDoc]:
     """What somebody else would take, with something else in mind."""
     context = held.placed_context()
     lean = mean_lean(held.placed.whole, seen_weights(context.weights))
@@ -103,7 +105,7 @@ def _purposes(held: Inputs, made: Sequence[HeldDoc], rows: Sequence[LayersRow], 
     gifts = [Gift(**row.held.gift.model_dump()) for row in rows]
     return [
         PurposeDoc(name=purpose.name, option=i, said=purpose.said)  # type: ignore[arg-type]
-        for purpose, i in for_purposes(gifts, above, held.printer.process, rates)
+        for purpose, i in for_purposes(gifts, above, held.printer.process, rates, best)
     ]
 
 

@@ -37,7 +37,7 @@ def on_plate(parts: dict[str, Mesh]) -> dict[str, Mesh]:
     return {name: Mesh(part.vertices - shift, part.faces) for name, part in parts.items()}
 
 
-@task("printfile", 5, (*HELD, "bands"), PrintFileDoc, rests_on=("held",))
+@task("printfile", 6, (*HELD, "bands"), PrintFileDoc, rests_on=("held",))
 def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
     """For a screen, layers at its own pixels in an archive; for a nozzle, the planned path as G-code. All of it is read back."""
     held = Inputs(shelf, given)
@@ -113,6 +113,7 @@ def _gcode(
         size=len(data),
         printer=printer.name,
         layer_height_mm=float(path.heights.min()),
+        thickest_mm=None if np.ptp(path.heights) < 1e-6 else float(path.heights.max()),
         layers=back.layers,
         volume_ml=volume / 1000,
         time_s=printer.start_s + float(path.seconds.sum()) + printer.layer_change_s * path.layers,

@@ -88,6 +88,8 @@ export function Purposes({ board, shown, onOption }: Props) {
               onClick={() => onOption(p.option)}
             >
               {heightsOf(board.choices[p.option])}
+              {board.choices[p.option].bands &&
+                `, steps within ${((board.choices[p.option].bands?.limit_mm ?? 0) * 1000).toFixed(0)} µm`}
             </button>
           </span>
         ))}

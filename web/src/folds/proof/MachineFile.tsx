@@ -10,7 +10,8 @@ import { Slices } from "./Slices";
 /** What a written file says of itself when it is read back. */
 export function saidOf(file: PrintFile): string {
   const size = (file.size / 2 ** 20).toFixed(1);
-  const layers = `${count(file.layers)} layers of ${file.layer_height_mm} mm`;
+  const thick = file.thickest_mm ? ` to ${file.thickest_mm}` : "";
+  const layers = `${count(file.layers)} layers of ${file.layer_height_mm}${thick} mm`;
   const holds = `${layers}, ${file.volume_ml.toFixed(2)} ml, ${hm(file.time_s)}`;
   const same = file.differs
     ? file.kind === "layers"
