@@ -62,13 +62,18 @@ def free_port() -> int:
         return int(s.getsockname()[1])
 
 
-@pytest.fixture(scope="module")
-def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
-    """A server with an empty bench."""
+def started(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    """A server, ended afterwards: where a module wants one of its own, this is its fixture."""
     held = start(tmp_path_factory.mktemp("state"), free_port())
     yield held
     held.process.terminate()
     held.process.wait(30)
+
+
+@pytest.fixture(scope="session")
+def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    """A server that journeys share: they bring in figures of their own. Starting one with its workers takes longer than many of them."""
+    yield from started(tmp_path_factory)
 
 
 @pytest.fixture(scope="session")

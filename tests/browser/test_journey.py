@@ -6,13 +6,15 @@ import base64
 import os
 import re
 import signal
+from collections.abc import Iterator
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tenugui.core.formats import load
 from tenugui.demo.people import reed_warden
-from tests.browser.conftest import Running
+from tests.browser.conftest import Running, started
 from tests.shapes import fork, knobbly, stl_bytes
 
 expect.set_options(timeout=90_000)
@@ -23,6 +25,12 @@ DROP = """([selector, name, data]) => {
   transfer.items.add(new File([bytes], name));
   document.querySelector(selector).dispatchEvent(new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }));
 }"""
+
+
+@pytest.fixture(scope="module")
+def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    """A server whose database is killed."""
+    yield from started(tmp_path_factory)
 
 
 def drop(page: Page, name: str, body: bytes) -> None:

@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 
+import pytest
 from bench.trial import ask, crowd, fuzz, hostile, plan_with_machine, races
 
 from tenugui.app.main import make_app
-from tests.browser.conftest import Running
+from tests.browser.conftest import Running, started
+
+
+@pytest.fixture(scope="module")
+def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    """An empty bench, which made-up requests are let loose on."""
+    yield from started(tmp_path_factory)
 
 
 def test_every_hostile_file_is_refused_in_words_and_leaves_nothing(running: Running) -> None:
