@@ -71,6 +71,10 @@ export function Strip({ data, layer, onLayer, stale, compact, title }: Props) {
   );
 }
 
+/** Which layer is looked at; among bands layers are not counted from the finest. */
+const hereOf = ({ bands, layers }: StripData, at: number): string =>
+  bands?.length ? "cut" : `layer ${at + 1} of ${count(layers)}`;
+
 const MANY = 20;
 
 /** How many layers are printed: those of all bands, where there are some. */
@@ -164,7 +168,7 @@ function Legend({ data, drawn, compact, stale, title, at, z, onLayer }: LegendPr
       <span className="ml-auto text-ink" data-testid="cut-readout">
         {at == null
           ? `${count(layersOf(data))} layers, ${mm(data.layers * data.layer_height_mm, 1)}, ${clock(data.time_s)}`
-          : `${data.bands?.length ? "cut" : `layer ${at + 1} of ${count(data.layers)}`}   ${mm(z)}   ${clock(when)} after start`}
+          : `${hereOf(data, at)}   ${mm(z)}   ${clock(when)} after start`}
       </span>
       {at != null && (
         <button

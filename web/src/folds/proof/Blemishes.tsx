@@ -13,7 +13,9 @@ const CODES = {
 
 /** What the path counts, in a sentence. */
 export function saidOfBlemishes(b: Found): string {
-  const strings = `${count(b.strings)} travels cross ${(b.air_mm / 1000).toFixed(1)} m of open air with the filament drawn back, ${count(b.strings_seen)} of them end where it is seen`;
+  const strings =
+    `${count(b.strings)} travels cross ${(b.air_mm / 1000).toFixed(1)} m of open air ` +
+    `with the filament drawn back, ${count(b.strings_seen)} of them end where it is seen`;
   const seams = `${count(b.starts_seen)} of ${count(b.starts)} outermost lines begin where it is seen`;
   const slowed = b.slowed
     ? `${count(b.slowed)} layers are so short that they are slowed to cool`
