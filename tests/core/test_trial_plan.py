@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -47,6 +48,25 @@ def test_what_the_task_tells_is_what_the_walk_of_its_own_set_finds() -> None:
     assert trial.whole + trial.part + trial.all == 1000 and trial.said.startswith(f"{trial.whole:,} of 1,000")
     kept = unpack_values(held.shelf.get(trial.kept_sha or ""))
     assert 0 <= kept.min() < 100 and kept.max() == 100
+
+
+@pytest.mark.parametrize("risk", [0.01, 0.2])
+def test_every_fold_tells_the_risk_that_the_trial_finds(risk: float) -> None:
+    """Boards, proof and worth speak of the same thousand prints: what is lost in them, and not a product of chances taken as independent."""
+    _, made, trial = tried(risk=risk)
+    assert made.row.numbers.risk == pytest.approx((trial.part + trial.all) / 1000)
+    assert made.proof.risk == made.row.numbers.risk
+    assert (made.row.gift.lost, made.row.gift.part_lost) == (trial.all / 1000, trial.part / 1000)
+    product = 1 - math.prod(1 - h.chance for h in made.row.hazards if h.loss != "scar")
+    assert risk < 0.1 or abs(product - made.row.numbers.risk) > 0.02, "bodies share one print's strength"
+
+
+def test_where_nothing_is_peeled_chances_are_all_there_is() -> None:
+    machine = {"printer": KESTREL.model_dump(mode="json"), "material": FILAMENT.model_dump(mode="json"), "height": 0.2}
+    _, made, trial = tried(**machine)
+    product = 1 - math.prod(1 - h.chance for h in made.row.hazards if h.loss != "scar")
+    assert made.row.numbers.risk == pytest.approx(min(0.95, product))
+    assert (trial.part + trial.all) / 1000 == pytest.approx(product, abs=3 * math.sqrt(product * (1 - product) / 1000))
 
 
 def test_a_remedy_that_is_taken_does_what_was_said_of_it() -> None:

@@ -135,13 +135,15 @@ def held_gift(
     *,
     foot_mm2: float = 0.0,
     braces: Sequence[Brace] = (),
+    fails: tuple[float, float] | None = None,
 ) -> Gift:
     """Minutes to scrape off what lies on the plate itself (`foot_mm2`), to cut off, sand and smooth, hours and material as its layers say, and the
-    chances of its ledger.
+    chances of its ledger; `fails`: of losing the print and a part, where trial prints know better.
     """
     process = context.printer.process
     off = off_minutes(tips, costs, process, braces)
     lost, part, scars = chances(hazards)
+    lost, part = (lost, part) if fails is None else fails
     scraped = HANDS_MIN[process].get("contact_mm2", 0.0) * foot_mm2
     hands = FIXED_MIN[process] + scraped + off + SCAR_MIN * scars + finish_min(lean, context.height, process)
     return Gift(hands, use.time_s / 3600, use.cost, lost, part)

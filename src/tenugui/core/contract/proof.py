@@ -161,9 +161,17 @@ def hazard_from(d: HazardDoc) -> Hazard:
 
 
 def proof_document(
-    model: BasicsDoc, proof: Proof, use: Use, hazards: Sequence[Hazard], context: Context, raft_mm: float = 0.0
+    model: BasicsDoc,
+    proof: Proof,
+    use: Use,
+    hazards: Sequence[Hazard],
+    context: Context,
+    raft_mm: float = 0.0,
+    risk: float | None = None,
 ) -> ProofDoc:
-    """A proved figure; `model` are the basics of the figure alone, `raft_mm` the height of the raft that it stands on."""
+    """A proved figure; `model` are the basics of the figure alone, `raft_mm` the height of the raft that it stands on, `risk` what trial prints say (that of
+    the hazards taken as independent where there are none).
+    """
     grid = proof.stack.grid
     pulls: list[Peak] = []
     if isinstance(context.printer, ResinPrinter):
@@ -193,6 +201,6 @@ def proof_document(
         time_s=use.time_s,
         time_is=use.basis,
         material=MaterialDoc(volume_ml=use.volume_ml, mass_g=use.mass_g, cost=use.cost),
-        risk=combined(list(hazards)),
+        risk=combined(list(hazards)) if risk is None else risk,
         hazards=[hazard_of(h) for h in hazards],
     )

@@ -9,11 +9,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from manifold3d import CrossSection
 from numpy.typing import NDArray
 
-from ..compiled import njit
 from .drive import Path
+from .inside import Inside
 from .lines import OUTER, TRAVEL
 from .seams import SHOWS, Seen
 
@@ -53,46 +52,11 @@ class Blemishes:
     spots: list[Spot]
 
 
-@njit()
-def _open_air(a: F8, b: F8, loops: F8, starts: I8) -> float:
-    """How much of the way from a to b, both inside closed loops, lies outside."""
-    dx, dy = b[0] - a[0], b[1] - a[1]
-    along = np.empty(len(loops))
-    n = 0
-    for loop in range(len(starts) - 1):
-        begin, end = starts[loop], starts[loop + 1]
-        for i in range(begin, end):
-            j = i + 1 if i + 1 < end else begin
-            p = dx * (loops[i, 1] - a[1]) - dy * (loops[i, 0] - a[0])
-            q = dx * (loops[j, 1] - a[1]) - dy * (loops[j, 0] - a[0])
-            if (p > 0.0) == (q > 0.0):
-                continue
-            share = p / (p - q)
-            x = loops[i, 0] + share * (loops[j, 0] - loops[i, 0]) - a[0]
-            y = loops[i, 1] + share * (loops[j, 1] - loops[i, 1]) - a[1]
-            t = (x * dx + y * dy) / (dx * dx + dy * dy)
-            if 0.0 < t < 1.0:
-                along[n] = t
-                n += 1
-    met = np.sort(along[:n])
-    outside = 0.0
-    for k in range(0, n - 1, 2):
-        outside += met[k + 1] - met[k]
-    return outside * np.sqrt(dx * dx + dy * dy)
-
-
-def open_air(path: Path, own: Sequence[CrossSection]) -> F8:
-    """(n,) mm of open air that each move crosses with the filament drawn back, by the figure's own sections; 0 for all others."""
+def open_air(path: Path, insides: Sequence[Inside]) -> F8:
+    """(n,) mm of open air that each move crosses with the filament drawn back, by the figure's own sections (layers,); 0 for all others."""
     found = np.zeros(len(path.kind))
-    crossing = np.flatnonzero(path.drawn)
-    for k in np.unique(path.layer[crossing]).tolist():
-        polygons = [np.asarray(loop, float) for loop in own[k].to_polygons()]
-        if not polygons:
-            continue
-        loops = np.concatenate(polygons)
-        starts = np.concatenate([[0], np.cumsum([len(p) for p in polygons])]).astype(np.int64)
-        for i in crossing[path.layer[crossing] == k].tolist():
-            found[i] = _open_air(path.points[i, :2], path.points[i + 1, :2], loops, starts)
+    for i in np.flatnonzero(path.drawn).tolist():
+        found[i] = insides[path.layer[i]].air(path.points[i, :2], path.points[i + 1, :2])
     return found
 
 

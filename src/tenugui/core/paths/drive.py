@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..errors import CoreError
 from ..machines import FilamentPrinter
+from .inside import MOST_MM, Inside
 from .lines import BRIM, INNER, INTERFACE, IRON, OUTER, SOLID, SPARSE, SUPPORT, TRAVEL, Line, line_mm2, ordered
 from .motion import seconds
 from .seams import Seen
@@ -16,6 +18,7 @@ from .seams import Seen
 F8 = NDArray[np.float64]
 U1 = NDArray[np.uint8]
 I4 = NDArray[np.int32]
+B1 = NDArray[np.bool_]
 NEXT_MM = 1.5
 """Prior: a travel no longer than this oozes nothing, and the filament is not drawn back."""
 SLOWEST_MM_S, SLOWED_TIMES = 5.0, 6
@@ -43,7 +46,7 @@ class Path:
     fed: F8
     layer: I4
     seconds: F8
-    drawn: NDArray[np.bool_]
+    drawn: B1
     lost: F8
     unslowed: F8
     tops: F8
@@ -78,12 +81,13 @@ def driven(
     *,
     from_plate: bool = True,
     seen: Seen | None = None,
+    insides: Sequence[Inside] | None = None,
 ) -> Path:
     """The path of layers whose lines are given. `tops`, `heights` (layers,) mm; `from_plate`: the first one lies on the plate, and is slow; `seen`: what
-    is looked at, for seams that are kept from it.
+    is looked at, for seams that are kept from it; `insides` (layers,): the figure's sections, in which travels are kept.
     """
     each = np.array([line_mm2(printer.line_mm, h) for h in heights.tolist()])
-    points, kinds, speed, layer = [np.zeros((1, 3))], list[U1](), list[F8](), list[I4]()
+    points, kinds, speed, layer, within = [np.zeros((1, 3))], list[U1](), list[F8](), list[I4](), list[B1]()
     here = np.zeros(2)
     for k, lines in enumerate(layers):
         z, speeds = float(tops[k]), _speeds(printer, float(each[k]))
@@ -91,15 +95,19 @@ def driven(
         costs = None if seen is None else seen.at(z - float(heights[k]) / 2)
         for group in _groups(lines):
             for line in ordered(group, (float(here[0]), float(here[1])), printer.seam_at, costs):
-                way = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
+                drawn_at = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
+                around = None if insides is None else kept_inside(insides[k], here, drawn_at[0])
+                way = drawn_at if around is None else np.concatenate([around, drawn_at])
+                travels = len(way) - len(drawn_at) + 1
                 points.append(np.column_stack([way, np.full(len(way), z)]))
                 kind = np.full(len(way), line.kind, np.uint8)
-                kind[0] = TRAVEL
+                kind[:travels] = TRAVEL
                 kinds.append(kind)
                 pace = np.full(len(way), min(speeds[line.kind], slow))
-                pace[0] = printer.travel_mm_s
+                pace[:travels] = printer.travel_mm_s
                 speed.append(pace)
                 layer.append(np.full(len(way), k, np.int32))
+                within.append(np.full(len(way), around is not None))
                 here = way[-1]
     at = np.concatenate(points)
     if len(at) > MOST_MOVES:
@@ -113,9 +121,15 @@ def driven(
     long = np.linalg.norm(np.diff(at, axis=0), axis=1)
     share = np.where(kind == TRAVEL, 0.0, np.where(kind == IRON, IRON_FLOW, 1.0))
     fed = share * long * (each[where] if len(each) else 0.0)
-    drawn = (kind == TRAVEL) & (long > NEXT_MM)
+    drawn = (kind == TRAVEL) & (long > NEXT_MM) & ~np.concatenate([np.empty(0, np.bool_), *within])
     took, unslowed = _timed(at, kind, pace, where, drawn, printer, len(layers))
     return Path(at, kind, took[0], fed, where, took[1], drawn, lost, unslowed, tops, heights)
+
+
+def kept_inside(inside: Inside, here: F8, there: F8) -> F8 | None:
+    """Points by which a travel stays inside its layer, where it is long enough to ooze; None where it is not, or cannot."""
+    far = float(np.hypot(*(there - here)))
+    return inside.way(here, there) if NEXT_MM < far <= MOST_MM else None
 
 
 def _speeds(printer: FilamentPrinter, section: float) -> dict[int, float]:
@@ -129,7 +143,7 @@ def _speeds(printer: FilamentPrinter, section: float) -> dict[int, float]:
 
 
 def _timed(
-    at: F8, kind: U1, pace: F8, where: I4, drawn: NDArray[np.bool_], printer: FilamentPrinter, layers: int
+    at: F8, kind: U1, pace: F8, where: I4, drawn: B1, printer: FilamentPrinter, layers: int
 ) -> tuple[tuple[F8, F8], F8]:
     """Speeds once short layers are slowed to cool, the seconds of each move at them, and of each layer if none were."""
     stroke = printer.retract_mm / printer.retract_mm_s + printer.hop_mm / printer.travel_mm_s

@@ -20,11 +20,13 @@ from ..sections import outlines_at
 from .blemishes import open_air
 from .drive import Path, PathError, driven
 from .infill import sparse
+from .inside import Inside
 from .lines import (
     ARC,
     BRIM,
     INTERFACE,
     IRON,
+    OUTER,
     SIMPLE_MM,
     SOLID,
     SUPPORT,
@@ -84,8 +86,15 @@ def planned(
         lines_of(own[k], held[k], covered[k], own[k + 1 : k + 1 + closely(printer, height)], k, printer, height, z)
         for k, (height, z) in enumerate(zip(each.tolist(), (tops - each / 2).tolist(), strict=True))
     ]
-    path = driven([m[0] for m in made], np.array([m[1] for m in made]), printer, tops, each, seen=seen)
-    return replace(path, air=open_air(path, own))
+    lines, lost = [m[0] for m in made], np.array([m[1] for m in made])
+    insides = [inside_of(section, mine) for section, mine in zip(own, lines, strict=True)]
+    path = driven(lines, lost, printer, tops, each, seen=seen, insides=insides)
+    return replace(path, air=open_air(path, insides))
+
+
+def inside_of(section: CrossSection, lines: list[Line]) -> Inside:
+    """A layer's section with the outermost lines that are drawn in it."""
+    return Inside(section, [line.points for line in lines if line.kind == OUTER])
 
 
 def heights_of(parts: Sequence[Mesh], heights: float | F8) -> F8:

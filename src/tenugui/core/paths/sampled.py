@@ -18,7 +18,7 @@ from ..sections import outlines
 from .drive import Path, driven
 from .estimate import FilamentUse, filament_use
 from .lines import SIMPLE_MM
-from .plan import closely, coarse, lines_of, nozzle_lays
+from .plan import closely, coarse, inside_of, lines_of, nozzle_lays
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
@@ -56,15 +56,17 @@ def sampled_use(
     near = [taken + d for d in beside] + [taken - d for d in beside]
     near += [taken + d for d in (above if supports is not None else above[:1])]
     own = _cut(figure, height, np.unique(np.concatenate([taken, *near])))
-    lines = []
+    lines, insides = [], []
     for k in taken.tolist():
         covered = _covered(own, k, beside)
         over = [own.get(j, CrossSection()) for j in (k + above).tolist()]
         mine = own.get(k, CrossSection())
         lines.append(lines_of(mine, held.get(k), covered, over, k, printer, height, (k + 0.5) * height)[0])
+        insides.append(inside_of(mine, lines[-1]))
     # One on the other, as if nothing lay between: the rise to the next one taken is no move of the print.
     each = np.full(len(lines), height)
-    path = driven(lines, np.zeros(len(lines)), printer, np.cumsum(each), each, from_plate=bool(taken[0] == 0))
+    tops, lost, plate = np.cumsum(each), np.zeros(len(lines)), bool(taken[0] == 0)
+    path = driven(lines, lost, printer, tops, each, from_plate=plate, insides=insides)
     return _scaled(guess, printer, material, taken, path)
 
 

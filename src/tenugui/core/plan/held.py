@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..choice import held_gift, locked_in, mean_lean, off_minutes, weights_at
 from ..contract import (
@@ -26,8 +27,9 @@ from ..contract import (
 from ..errors import CoreError
 from ..machines import Context, thin_limits
 from ..mesh import Mesh, ThinPlace, picture
+from ..prints import OnTrial, tried
 from ..process import process_of
-from ..risk import combined, ledger
+from ..risk import Hazard, combined, ledger
 from ..supports import (
     RAFT_MM,
     Carrying,
@@ -105,7 +107,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     ]
 
 
-@task("held", 44, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 45, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -143,9 +145,11 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     figure, weights = made.figure, context.weights
     seen = dataclasses.replace(context, weights=seen_weights(weights))
     scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])
-    gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot, braces=made.braces)
     carrying = Carrying.of(made.before, context, held.reachable(context))
     loads = tip_loads(carrying, made.before, made.tips, context)
+    fails = _fails(made, carrying, loads.on, hazards, context)
+    gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot, braces=made.braces, fails=fails)
+    risk = combined(hazards) if fails is None else sum(fails)
     row = SupportsRow(
         risk=held.given["risk"],
         style=held.given.get("style", "pillars"),
@@ -181,7 +185,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         findings=supports.findings,
         hazards=[hazard_of(h) for h in hazards],
         strip=strip_document(proof, use, hazards, made.tips, context),
-        numbers=numbers_of(made.figure, seen, use, combined(hazards)),
+        numbers=numbers_of(made.figure, seen, use, risk),
         gift=gift_of(gift),
         matrix=held.placed.matrix,
         carrying_sha=shelf.put(carrying.pack()),
@@ -190,8 +194,23 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
         picture_sha=shelf.put(_picture(shelf, held, made)),
     )
-    told = proof_document(held.basics, proof, use, hazards, context, RAFT_MM if made.with_raft else 0.0)
+    told = proof_document(held.basics, proof, use, hazards, context, RAFT_MM if made.with_raft else 0.0, risk=risk)
     return HeldDoc(row=row, supports=supports, proof=told)
+
+
+def _fails(
+    made: SupportSet, carrying: Carrying, on: NDArray[np.int32], hazards: list[Hazard], context: Context
+) -> tuple[float, float] | None:
+    """In which share of a thousand trial prints all is lost, or a part, as the fold Proof will tell; None where nothing is peeled and chances are all there is."""
+    if not carrying.peeled:
+        return None
+    at = np.array([(t.x, t.y, t.z) for t in made.tips], float).reshape(-1, 3)
+    strength = np.array([float(tip_hold(context, t.diameter)) for t in made.tips])
+    grid = made.after.stack.grid
+    found, _ = tried(
+        carrying, OnTrial(at, np.asarray(on, np.int32), strength), hazards, layers=grid.layers, height=grid.height
+    )
+    return found.all / found.prints, found.part / found.prints
 
 
 def _margins(shelf: Shelf, held: Inputs, context: Context, made: SupportSet, carrying: Carrying) -> str:

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..contract import HeldDoc, RemedyDoc, TrialDoc, cause_document, hazard_from, pack_values, said_of
-from ..prints import PRINTS, SEED, Cause, Draws, Moments, Trial, moments_of, printed, tallied
+from ..prints import SEED, Cause, Moments, OnTrial, Trial, tried
 from ..supports import Carrying, touched
 from .held import HELD
 from .inputs import Inputs, preview_of
@@ -20,19 +20,6 @@ TIPS, REMEDIES, APART_MM = 2, 3, 1.0
 """So many tips are put on trial for each of so many causes, so far from those that there are."""
 
 
-class _Tips:
-    """Where a set's tips push, on which component, and how strong they are."""
-
-    def __init__(self, at: F8, on: I4, strength: F8) -> None:
-        self.at, self.on, self.strength = at, on, strength
-
-    def with_more(self, at: F8, on: I4) -> _Tips:
-        usual = np.full(len(at), float(np.median(self.strength)) if len(self.strength) else 0.0)
-        return _Tips(
-            np.concatenate([self.at, at]), np.concatenate([self.on, on]), np.concatenate([self.strength, usual])
-        )
-
-
 @task("trial", 2, HELD, TrialDoc, rests_on=("held",))
 def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
     """Print it, tally, and try the remedies for what failed most."""
@@ -40,50 +27,46 @@ def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
     progress(0.1, "printing it a thousand times")
     carrying = Carrying.unpack(shelf.get(made.row.carrying_sha))
     spots = made.row.spots
-    tips = _Tips(
+    tips = OnTrial(
         np.array([s.at for s in spots], float).reshape(-1, 3),
         np.array([s.component for s in spots], np.int32),
         np.array([s.hold_n for s in spots], float),
     )
-    tried, moments = _tried(carrying, tips, made)
+    found, moments = _tried(carrying, tips, made)
     progress(0.5, "trying remedies with the same draws")
     helped: list[RemedyDoc | None] = []
     place = held.placed.place
-    for cause in tried.causes:
-        found = None
+    for cause in found.causes:
+        remedy = None
         if moments is not None and cause.node >= 0 and sum(h is not None for h in helped) < REMEDIES:
             at, on = _more(carrying, moments, cause, tips)
             if len(at):
                 whole = _tried(carrying, tips.with_more(at, on), made)[0].whole
                 back = (at - place.shift) @ place.turn
-                found = RemedyDoc(put=[(float(x), float(y), float(z)) for x, y, z in back], whole=whole)
-        helped.append(found)
+                remedy = RemedyDoc(put=[(float(x), float(y), float(z)) for x, y, z in back], whole=whole)
+        helped.append(remedy)
     progress(0.8, "drawing what is lost")
     return TrialDoc(
-        prints=tried.prints,
+        prints=found.prints,
         seed=SEED,
-        whole=tried.whole,
-        marked=tried.marked,
-        part=tried.part,
-        all=tried.all,
-        error=tried.error,
-        said=said_of(tried),
-        causes=[cause_document(c, h) for c, h in zip(tried.causes, helped, strict=True)],
-        ribbon=tried.ribbon,
-        kept_sha=_kept_sha(shelf, held, tried, given),
+        whole=found.whole,
+        marked=found.marked,
+        part=found.part,
+        all=found.all,
+        error=found.error,
+        said=said_of(found),
+        causes=[cause_document(c, h) for c, h in zip(found.causes, helped, strict=True)],
+        ribbon=found.ribbon,
+        kept_sha=_kept_sha(shelf, held, found, given),
     )
 
 
-def _tried(carrying: Carrying, tips: _Tips, made: HeldDoc) -> tuple[Trial, Moments | None]:
-    draws = Draws.of(len(tips.at), PRINTS)
-    layers = made.proof.layers
-    moments = moments_of(carrying, tips.on, tips.at, tips.strength) if carrying.peeled else None
-    walked = None if moments is None else printed(moments, draws)
+def _tried(carrying: Carrying, tips: OnTrial, made: HeldDoc) -> tuple[Trial, Moments | None]:
     hazards = [hazard_from(h) for h in made.row.hazards]
-    return tallied(moments, walked, draws, hazards, layers=layers.count, height=layers.height_mm), moments
+    return tried(carrying, tips, hazards, layers=made.proof.layers.count, height=made.proof.layers.height_mm)
 
 
-def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: _Tips) -> tuple[F8, I4]:
+def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: OnTrial) -> tuple[F8, I4]:
     """Where a few more tips can push against the body that was lost, nearest to where it is pulled: places (n, 3) and their components."""
     below = np.zeros(len(moments.parent), np.bool_)
     below[cause.node] = True
@@ -105,11 +88,11 @@ def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: _Tips) -> tu
     return carrying.spots[found], carrying.on[found]
 
 
-def _kept_sha(shelf: Shelf, held: Inputs, tried: Trial, given: Given) -> str | None:
+def _kept_sha(shelf: Shelf, held: Inputs, found: Trial, given: Given) -> str | None:
     """In how many of a hundred prints what lies at each corner of what the page turns stays on, on the shelf."""
-    if not len(tried.freq):
+    if not len(found.freq):
         return None
     _, preview = preview_of(shelf, held.given["sha"])
     at = held.placed.place.apply(preview.scaled(held.factor)).vertices
     on = touched(held.before(held.placed_context(given["height"])), at)
-    return shelf.put(pack_values(np.where(on >= 0, 100 * (1 - tried.freq[np.maximum(on, 0)]), 100.0)))
+    return shelf.put(pack_values(np.where(on >= 0, 100 * (1 - found.freq[np.maximum(on, 0)]), 100.0)))

@@ -3,6 +3,7 @@
 from .draw import PRINTS, SEED, Draws, Walked, printed
 from .moments import Moments, moments_of
 from .tally import Cause, Remedy, Trial, tallied
+from .tried import OnTrial, tried
 
 __all__ = [
     "PRINTS",
@@ -10,10 +11,12 @@ __all__ = [
     "Cause",
     "Draws",
     "Moments",
+    "OnTrial",
     "Remedy",
     "Trial",
     "Walked",
     "moments_of",
     "printed",
     "tallied",
+    "tried",
 ]
