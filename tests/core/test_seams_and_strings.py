@@ -8,17 +8,18 @@ import numpy as np
 import pytest
 from manifold3d import CrossSection
 
+from tenugui.core.layers import prove
 from tenugui.core.machines import FilamentPrinter
 from tenugui.core.mesh import Mesh
-from tenugui.core.paths import Seen, blemishes_of, planned
+from tenugui.core.paths import Seen, blemishes_of, planned, sampled_use
 from tenugui.core.paths.drive import IRON_FLOW
 from tenugui.core.paths.inside import Inside
-from tenugui.core.paths.lines import IRON, OUTER, TRAVEL, line_mm2, rings
+from tenugui.core.paths.lines import BRIM, IRON, OUTER, RAFT, TRAVEL, line_mm2, rings
 from tenugui.core.paths.plan import IRON_PITCH, ironing_s
 from tenugui.core.paths.seams import BACK, HIDDEN
 from tenugui.core.sections import outlines, outlines_at
 from tenugui.core.sections.screen import SectionError
-from tests.presets import KESTREL
+from tests.presets import FILAMENT, KESTREL
 from tests.shapes import ball, box
 
 assert isinstance(KESTREL, FilamentPrinter)
@@ -39,7 +40,7 @@ def test_seams_lie_where_a_mark_costs_least() -> None:
     assert (starts[wide, 0] < -1.6).all() and wide.sum() > 50
     behind = starts_of(planned(figure, None, KESTREL.model_copy(update={"seam_at": BACK}), 0.2))
     assert np.abs(behind[wide[: len(behind)], 0]).mean() < 1.0
-    found = blemishes_of(path, path.air, Seen(figure, np.where(left, 0.2, 3.0)), HIDES.least_layer_s)
+    found = blemishes_of(path, Seen(figure, np.where(left, 0.2, 3.0)), HIDES.least_layer_s)
     assert found.starts == len(starts) and found.shown <= (~wide).sum()
 
 
@@ -53,10 +54,10 @@ def test_strings_are_what_crosses_open_air_and_by_how_much() -> None:
     assert (np.bincount(path.layer[crossing], minlength=30) >= 1).all()
     assert (path.air[path.kind != TRAVEL] == 0).all()
     seen = Seen(towers, np.ones(len(towers.faces)))
-    found = blemishes_of(path, path.air, seen, KESTREL.least_layer_s)
+    found = blemishes_of(path, seen, KESTREL.least_layer_s)
     assert found.strings == crossing.sum() and found.air_mm == pytest.approx(path.air[crossing].sum())
     unseen = Seen(towers, np.full(len(towers.faces), 0.2))
-    assert blemishes_of(path, path.air, unseen, 8.0).near == 0
+    assert blemishes_of(path, unseen, 8.0).near == 0
     assert found.near > 0 and {spot.code for spot in found.spots} >= {"string", "start"}
     alone = planned(box((0, 0, 3), (8, 8, 6)), None, KESTREL, 0.2)
     assert alone.air is not None and alone.air.max(initial=0.0) == 0.0, "nothing leaves a block"
@@ -100,7 +101,7 @@ def test_ways_inside_cross_less_air_and_draw_back_less_often() -> None:
 def test_layers_that_are_slowed_are_counted_and_placed() -> None:
     pin = Mesh.joined([box((0, 0, 2), (30, 30, 4)), box((0, 0, 8), (2, 2, 8))])
     path = planned(pin, None, KESTREL, 0.2)
-    found = blemishes_of(path, path.air, None, KESTREL.least_layer_s)
+    found = blemishes_of(path, None, KESTREL.least_layer_s)
     assert found.slowed == 40
     (spot,) = (s for s in found.spots if s.code == "slowed")
     assert (spot.layer, spot.count) == (20, 40)
@@ -144,3 +145,35 @@ def test_layers_of_several_heights_fill_the_same_and_are_cut_at_their_own_middle
 def test_heights_without_a_common_step_are_refused() -> None:
     with pytest.raises(SectionError, match="no whole numbers"):
         outlines_at(ball(3).dropped(), np.cumsum([0.2, 0.1000013, 0.12]))
+
+
+def test_a_raft_lies_under_everything_and_the_figure_a_gap_above_it() -> None:
+    rafted = KESTREL.model_copy(update={"raft_layers": 3, "brim_mm": 5.0})
+    figure, post = box((0, 0, 3), (10, 10, 6)), box((12, 0, 2), (3, 3, 4))
+    path, bare = (planned(figure, post, printer, 0.2) for printer in (rafted, KESTREL))
+    mine = path.kind == RAFT
+    assert path.layers == bare.layers + 3 and set(path.layer[mine]) == {0, 1, 2} and not (path.kind == BRIM).any()
+    lift = 3 * 0.2 + KESTREL.support_gap_mm
+    assert path.lift == pytest.approx(lift) and np.allclose(path.tops[3:], bare.tops + lift)
+    assert path.volume_mm3 - path.fed[mine].sum() == pytest.approx(bare.volume_mm3, rel=1e-3)
+    # The top layer is closed: the outline of both, 3 mm farther out.
+    apart = 10 * 10 + 4 * 10 * 3 + np.pi * 9 + 3 * 3 + 4 * 3 * 3 + np.pi * 9
+    overlap = 10 * 10 + 3 * 3 + 3 * (40 + 12)  # they meet between them
+    closed = path.fed[mine & (path.layer == 2)].sum() / 0.2
+    assert 0.8 * overlap < closed < apart
+    assert path.fed[mine & (path.layer == 0)].sum() < 0.75 * path.fed[mine & (path.layer == 2)].sum()
+    seen = Seen(figure, np.ones(len(figure.faces)))
+    assert blemishes_of(path, seen.raised(path.lift), 8.0).shown == blemishes_of(bare, seen, 8.0).shown > 0
+
+
+def test_the_board_knows_of_the_raft() -> None:
+    rafted = KESTREL.model_copy(update={"raft_layers": 3})
+    figure = box((0, 0, 3), (10, 10, 6))
+    proof = prove(figure, 0.2, 0.21)
+    rough = (proof.areas, proof.stack.contour_mm)
+    with_raft, without = (sampled_use(figure, None, printer, FILAMENT, 0.2, rough) for printer in (rafted, KESTREL))
+    path = planned(figure, None, rafted, 0.2)
+    assert with_raft.time_s == pytest.approx(
+        KESTREL.start_s + path.seconds.sum() + path.layers * KESTREL.layer_change_s, rel=0.01
+    )
+    assert with_raft.volume_ml > without.volume_ml and with_raft.time_s > without.time_s + 20

@@ -49,6 +49,7 @@ _FILAMENT: dict[str, Told] = {
     "infill": (_LINES, "Infill, share of solid", ""),
     "infill_form": (_LINES, "Infill in lines 0, a grid 1, waves 2", ""),
     "brim_mm": (_LINES, "Brim around the first layer", "mm"),
+    "raft_layers": (_LINES, "Raft under everything, layers", ""),
     "hop_mm": (_LINES, "Rise before the nozzle crosses (prior 0.2)", "mm"),
     "seam_at": (_LINES, "Loops begin at the back 0, in a crease 1, where nobody looks 2", ""),
     "iron": (_LINES, "Level places: left 0, ironed 1", ""),

@@ -193,8 +193,10 @@ class FilamentPrinter(_Spec):
     hop_mm: float = Field(0.2, ge=0, le=5)
     seam_at: int = Field(2, ge=0, le=2)
     iron: int = Field(0, ge=0, le=1)
+    raft_layers: int = Field(0, ge=0, le=20)
     """Infill in lines (0), a grid (1) or waves (2: sections of a gyroid); a brim's width; how far the nozzle rises before it crosses with the filament drawn back;
-    loops begin at the back (0), in their deepest crease (1), or where marks and sight say that nobody looks (2); whether level places are ironed (1)."""
+    loops begin at the back (0), in their deepest crease (1), or where marks and sight say that nobody looks (2); whether level places are ironed (1); layers of a raft
+    under everything."""
     overhang_test: tuple[float, float] | None = None
     """The user's own test piece: a layer height in mm, and the steepest lean from the vertical in degrees that came out clean there."""
 

@@ -60,8 +60,9 @@ def open_air(path: Path, insides: Sequence[Inside]) -> F8:
     return found
 
 
-def blemishes_of(path: Path, air: F8, seen: Seen | None, least_layer_s: float) -> Blemishes:
-    """Read a path. `air` (n,): see `open_air`."""
+def blemishes_of(path: Path, seen: Seen | None, least_layer_s: float) -> Blemishes:
+    """Read a path whose `air` is known; `seen` where it is printed."""
+    air = np.zeros(len(path.kind)) if path.air is None else path.air
     strings = np.flatnonzero(air > AIR_MM)
     ends = np.stack([path.points[strings], path.points[strings + 1]])
     near = np.zeros(len(strings), np.bool_)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..errors import CoreError
 from ..machines import FilamentPrinter
 from .inside import MOST_MM, Inside
-from .lines import BRIM, INNER, INTERFACE, IRON, OUTER, SOLID, SPARSE, SUPPORT, TRAVEL, Line, line_mm2, ordered
+from .lines import BRIM, INNER, INTERFACE, IRON, OUTER, RAFT, SOLID, SPARSE, SUPPORT, TRAVEL, Line, line_mm2, ordered
 from .motion import seconds
 from .seams import Seen
 
@@ -37,7 +37,8 @@ class Path:
     """Moves through `points` (n + 1, 3) mm: `kind` (n,) of each (see `lines.KINDS`), nominal `speed` (n,) in mm/s, `fed` (n,) mm³ that it lays down, its
     `layer` (n,), its `seconds` (n,), and whether the filament is `drawn` back before it (n,). `tops` and `heights` (layers,) mm of each layer; `lost`
     (layers,) mm² that no line is thin enough for; `unslowed` (layers,) seconds if no layer were slowed to cool; `air` (n,) mm of open air that each move
-    crosses with the filament drawn back, where that was asked.
+    crosses with the filament drawn back, where that was asked; `lift`: mm of the raft that the figure
+    stands on, gap and all.
     """
 
     points: F8
@@ -52,6 +53,7 @@ class Path:
     tops: F8
     heights: F8
     air: F8 | None = None
+    lift: float = 0.0
 
     @property
     def layers(self) -> int:
@@ -137,7 +139,7 @@ def _speeds(printer: FilamentPrinter, section: float) -> dict[int, float]:
     most = printer.flow_mm3_s / section
     return {
         TRAVEL: printer.travel_mm_s,
-        **{kind: min(printer.wall_mm_s, most) for kind in (OUTER, INNER, SUPPORT, BRIM)},
+        **{kind: min(printer.wall_mm_s, most) for kind in (OUTER, INNER, SUPPORT, BRIM, RAFT)},
         **{kind: min(printer.fill_mm_s, most) for kind in (SOLID, SPARSE, INTERFACE, IRON)},
     }
 
@@ -163,5 +165,5 @@ def _timed(
 
 def _groups(lines: list[Line]) -> list[list[Line]]:
     """Supports first, then what is inside, the outer wall last: what is seen rests on what is not. Roofs are ironed when they lie."""
-    order = ((BRIM,), (SUPPORT, INTERFACE), (INNER,), (OUTER,), (SOLID,), (SPARSE,), (IRON,))
+    order = ((RAFT,), (BRIM,), (SUPPORT, INTERFACE), (INNER,), (OUTER,), (SOLID,), (SPARSE,), (IRON,))
     return [found for kinds in order if (found := [line for line in lines if line.kind in kinds])]

@@ -18,7 +18,7 @@ from .seams import BACK, Costs, seam
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
-TRAVEL, OUTER, INNER, SOLID, SPARSE, SUPPORT, INTERFACE, BRIM, IRON = range(9)
+TRAVEL, OUTER, INNER, SOLID, SPARSE, SUPPORT, INTERFACE, BRIM, IRON, RAFT = range(10)
 KINDS = (
     "travel",
     "outermost line",
@@ -29,6 +29,7 @@ KINDS = (
     "pad under the figure",
     "brim",
     "ironing",
+    "raft",
 )
 SIMPLE_MM = 0.02
 """Corners of an outline that change it by less are left out."""

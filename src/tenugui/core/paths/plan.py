@@ -27,6 +27,7 @@ from .lines import (
     INTERFACE,
     IRON,
     OUTER,
+    RAFT,
     SIMPLE_MM,
     SOLID,
     SUPPORT,
@@ -88,8 +89,32 @@ def planned(
     ]
     lines, lost = [m[0] for m in made], np.array([m[1] for m in made])
     insides = [inside_of(section, mine) for section, mine in zip(own, lines, strict=True)]
-    path = driven(lines, lost, printer, tops, each, seen=seen, insides=insides)
-    return replace(path, air=open_air(path, insides))
+    under = raft(own[0] + held[0], printer, float(each[0]))
+    lift = 0.0
+    if under:  # what stands on it keeps the gap that it keeps from supports, so that it comes off
+        low = np.full(len(under), each[0])
+        lift = float(low.sum()) + printer.support_gap_mm
+        tops = np.concatenate([np.cumsum(low), tops + lift])
+        lines, insides = under + lines, [Inside(CrossSection(), [])] * len(under) + insides
+        lost, each = np.concatenate([np.zeros(len(under)), lost]), np.concatenate([low, each])
+    path = driven(lines, lost, printer, tops, each, seen=seen and seen.raised(lift), insides=insides)
+    return replace(path, air=open_air(path, insides), lift=lift)
+
+
+RAFT_REACH_MM = 3.0
+"""Prior: a raft reaches so far past what stands on it."""
+
+
+def raft(foot: CrossSection, printer: FilamentPrinter, height: float) -> list[list[Line]]:
+    """The layers of lines under everything, from the plate up: open ones across each other, the last one closed. None where the machine is to lay none."""
+    pitch, solid = pitch_of(printer.line_mm, height), _filled(foot).offset(RAFT_REACH_MM, JoinType.Round, 2.0, ARC)
+    found = []
+    for k in range(printer.raft_layers):
+        around = rings(solid, pitch / 2, pitch, 1)
+        spacing = pitch if k + 1 == printer.raft_layers else 2 * pitch
+        lines = [*around.lines, *fill(around.inside, spacing, 45.0 if k % 2 else -45.0, RAFT)]
+        found.append([Line(line.points, RAFT, line.closed) for line in lines])
+    return found
 
 
 def inside_of(section: CrossSection, lines: list[Line]) -> Inside:
@@ -142,7 +167,7 @@ def lines_of(
             lines += _ironed(section, above, pitch, turn)
     if held is not None and not held.is_empty():
         lines += _supports(held, above, pitch, turn)
-    if k == 0 and printer.brim_mm > 0:
+    if k == 0 and printer.brim_mm > 0 and not printer.raft_layers:
         lines += brim(section if held is None else section + held, printer.brim_mm, pitch)
     return lines, lost
 
@@ -162,11 +187,16 @@ def ironing_s(printer: FilamentPrinter, height: float, level_mm2: float) -> floa
 def brim(foot: CrossSection, width: float, pitch: float) -> list[Line]:
     """Lines around a foot out to a width, the outermost first; none in its holes."""
     found: list[Line] = []
-    solid = CrossSection([loop for loop in foot.to_polygons() if _area(np.asarray(loop, float)) > 0])
+    solid = _filled(foot)
     for n in range(math.ceil(width / pitch - 1e-9), 0, -1):
         out = solid.offset((n - 0.5) * pitch, JoinType.Round, 2.0, ARC).simplify(SIMPLE_MM)
         found += [Line(np.asarray(loop, float), BRIM, True) for loop in out.to_polygons()]
     return found
+
+
+def _filled(foot: CrossSection) -> CrossSection:
+    """Without its holes."""
+    return CrossSection([loop for loop in foot.to_polygons() if _area(np.asarray(loop, float)) > 0])
 
 
 def _area(loop: F8) -> float:

@@ -7,6 +7,7 @@ estimate of every layer (lengths over speeds), corrected by how far it was off w
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from manifold3d import CrossSection
@@ -17,8 +18,8 @@ from ..mesh import Mesh
 from ..sections import outlines
 from .drive import Path, driven
 from .estimate import FilamentUse, filament_use
-from .lines import SIMPLE_MM
-from .plan import closely, coarse, inside_of, lines_of, nozzle_lays
+from .lines import SIMPLE_MM, Line
+from .plan import closely, coarse, inside_of, lines_of, nozzle_lays, raft
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
@@ -65,9 +66,32 @@ def sampled_use(
         insides.append(inside_of(mine, lines[-1]))
     # One on the other, as if nothing lay between: the rise to the next one taken is no move of the print.
     each = np.full(len(lines), height)
-    tops, lost, plate = np.cumsum(each), np.zeros(len(lines)), bool(taken[0] == 0)
+    tops, lost, plate = np.cumsum(each), np.zeros(len(lines)), bool(taken[0] == 0) and not printer.raft_layers
     path = driven(lines, lost, printer, tops, each, from_plate=plate, insides=insides)
-    return _scaled(guess, printer, material, taken, path)
+    found = _scaled(guess, printer, material, taken, path)
+    first = own.get(int(taken[0]), CrossSection()) + held.get(int(taken[0]), CrossSection())
+    return _on_raft(found, raft(first, printer, height), printer, material, height)
+
+
+def _on_raft(
+    use: FilamentUse, under: list[list[Line]], printer: FilamentPrinter, material: Material, height: float
+) -> FilamentUse:
+    """With what a raft takes before the first layer."""
+    if not under:
+        return use
+    each = np.full(len(under), height)
+    path = driven(under, np.zeros(len(under)), printer, np.cumsum(each), each)
+    later = float(path.by_layer().sum()) + len(under) * printer.layer_change_s
+    ml = path.volume_mm3 / 1000 * (1 + material.waste)
+    grams = use.mass_g + ml * material.density_g_ml
+    return replace(
+        use,
+        time_s=use.time_s + later,
+        clock_s=use.clock_s + later,
+        volume_ml=use.volume_ml + ml,
+        mass_g=grams,
+        cost=grams / 1000 * material.cost,
+    )
 
 
 def _beside(most: int) -> list[int]:

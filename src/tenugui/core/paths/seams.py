@@ -25,14 +25,18 @@ SHOWS = 0.5
 
 
 class Seen:
-    """What a mark costs on a surface: `weights` (faces,) of a mesh in build coordinates."""
+    """What a mark costs on a surface: `weights` (faces,) of a mesh in build coordinates, printed `lift` mm higher."""
 
-    def __init__(self, figure: Mesh, weights: F8) -> None:
-        self.nearest, self.weights = nearest_of(figure), weights
+    def __init__(self, figure: Mesh, weights: F8, lift: float = 0.0) -> None:
+        self.figure, self.weights, self.lift = figure, weights, lift
+
+    def raised(self, lift: float) -> Seen:
+        """The same surface, printed higher."""
+        return Seen(self.figure, self.weights, lift)
 
     def near(self, points: F8) -> tuple[F8, F8]:
         """What a mark costs at points (n, 3), and how far the surface is from them in mm."""
-        far, face = self.nearest.faces_at(points)
+        far, face = nearest_of(self.figure).faces_at(points - [0.0, 0.0, self.lift])
         return np.asarray(self.weights[face]), far
 
     def at(self, z: float) -> Costs:

@@ -39,7 +39,7 @@ from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
 
 SMALL = (112, 112)
-READ = ("sealed", "trapped", "open-surface", "outside-build")
+READ = ("sealed", "trapped", "open-surface", "outside-build", "sway")
 """Hazards that the layers of a pose tell before it is held; what islands and ledges threaten is what supports are for."""
 
 
@@ -102,7 +102,7 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", 13, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
+@task("pose", 14, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
     held = Inputs(shelf, given)
@@ -178,7 +178,7 @@ def _read(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, pr
         use.time_s / 3600 + pace.hours_mm3 * extra,
         use.cost + pace.coins_mm3 * extra,
         1 - (1 - (0.0 if pace.hangs else candidate.gift.lost)) * (1 - MISHAP),
-        1 - math.prod(1 - h.chance for h in hazards if h.code in READ),
+        1 - math.prod(1 - h.chance for h in hazards if h.code in READ and h.loss != "scar"),
     )
     picture_sha = shelf.put(picture(place.apply(preview.scaled(held.factor)), size=SMALL))
     strip = strip_document(proof, use, hazards, [], context)

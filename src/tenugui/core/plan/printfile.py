@@ -85,9 +85,7 @@ def _path(held: Inputs, parts: dict[str, Mesh], given: Given) -> tuple[Path, Ble
     seen = None if weights is None else Seen(figure, weights)
     bands = bands_as_taken(held, given)
     path = planned(figure, parts.get("supports"), printer, given["height"] if bands is None else bands.heights, seen)
-    return path, blemishes_of(
-        path, np.zeros(len(path.kind)) if path.air is None else path.air, seen, printer.least_layer_s
-    )
+    return path, blemishes_of(path, seen and seen.raised(path.lift), printer.least_layer_s)
 
 
 def _gcode(

@@ -14,9 +14,15 @@ from ..paths import FilamentUse, filament_use, sampled_use
 from ..pose import foot_hold, overturning
 from ..supports import Tip
 from .protocol import COUNTS, F8, NEAR_PLATE_MM, Threat, Use
+from .sway import worst_sways
 
 BLEMISH_AT_QUARTER = 1.0
 """Prior: expected blemishes of a figure at a quarter of the nozzle; they grow with the square of how far below it goes."""
+
+STIFF_MPA, DRAG_N = 2300.0, 0.02
+"""Priors: the stiffness of a printed part as a whole, and how hard the nozzle drags at what it draws."""
+TOLD_SWAY, BLURS = 0.5, 2.0
+"""What sways by less than this share of half a line is not told; by more than so many times it the part is not itself any more."""
 
 
 class Filament:
@@ -58,6 +64,25 @@ class Filament:
         return [("Lines", lines), ("Motor step", motor_step(p, context.height)[0])]
 
     def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
+        """What the nozzle sways, and what a knock tips over."""
+        return [*self._sways(own), *self._tips_over(proof, context)]
+
+    def _sways(self, own: Proof) -> list[Threat]:
+        """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep a gap."""
+        height, half = own.stack.grid.height, self.printer.line_mm / 2
+        found = []
+        for s in worst_sways(own.components, height, STIFF_MPA, DRAG_N, half * TOLD_SWAY):
+            z = s.layer * height
+            text = (
+                f"At {z:.1f} mm a part {s.width:.1f} mm wide stands so tall that the nozzle's drag of {DRAG_N:g} N (prior) sways it by {s.mm:.2f} mm; "
+                f"half a line is {half:.2f} mm."
+            )
+            remedy = "Lay it down, thicken it in the model, or print it apart and glue it on."
+            loss = "part lost" if s.mm > BLURS * half else "scar"
+            found.append(Threat("sway", s.layer, (s.x, s.y, z), half, s.mm, "mm of sway", text, remedy, loss=loss))
+        return found
+
+    def _tips_over(self, proof: Proof, context: Context) -> list[Threat]:
         """The overturning law on the hull of the first layers, plinth and supports included."""
         low = max(1, round(NEAR_PLATE_MM / proof.stack.grid.height))
         foot = int(np.argmax(proof.areas[:low])) if len(proof.areas) else 0

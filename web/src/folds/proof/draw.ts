@@ -11,6 +11,7 @@ const PENS: { colour: string; wide: number; dash: number[] }[] = [
   { colour: "--persimmon", wide: 0.6, dash: [2, 1.5] },
   { colour: "--persimmon", wide: 1.2, dash: [] },
   { colour: "--water", wide: 0.5, dash: [] },
+  { colour: "--persimmon", wide: 0.8, dash: [8, 2] },
 ];
 const EDGE = 10;
 
