@@ -6,8 +6,18 @@ import itertools
 
 import pytest
 
-from tenugui.core.machines import FilamentPrinter, MachineError, Material, ResinPrinter, form_of, from_dict
+from tenugui.core.machines import (
+    FilamentPrinter,
+    MachineError,
+    Material,
+    ResinPrinter,
+    form_of,
+    from_dict,
+    motor_step,
+    printer_heights,
+)
 from tenugui.core.machines.fields import UNASKED
+from tests.presets import KESTREL
 
 MODELS = {
     ("printers", "resin"): ResinPrinter,
@@ -47,3 +57,11 @@ def test_groups_stay_together() -> None:
     for table, process in MODELS:
         groups = [f.group for f in form_of(table, process)]  # type: ignore[arg-type]
         assert len([g for g, _ in itertools.groupby(groups)]) == len(set(groups))
+
+
+def test_both_schools_of_heights_are_offered() -> None:
+    """Full steps alone, or half steps as good: each height says which it is."""
+    strict, free = (KESTREL.model_copy(update={"half_steps": school}) for school in (0, 1))
+    assert [motor_step(strict, h)[0] for h in printer_heights(strict)] == ["full"] * 4
+    kinds = [motor_step(free, h)[0] for h in printer_heights(free)]
+    assert printer_heights(free) == [0.08, 0.1, 0.14, 0.2] and kinds == ["full", "half", "half", "full"]

@@ -59,6 +59,7 @@ _FILAMENT: dict[str, Told] = {
     "interface_layers": (_LINES, "Closed layers that supports end in (prior 2)", ""),
     "lead_mm": (_BUILD, "Rise of the screw a turn", "mm"),
     "steps": (_BUILD, "Full steps of the motor a turn", ""),
+    "half_steps": (_LAYERS, "Heights on full steps 0, on half steps too 1", ""),
     "microsteps": (_BUILD, "Microsteps a step", ""),
     "wall_mm_s": (_LINES, "Speed of walls", "mm/s"),
     "fill_mm_s": (_LINES, "Speed of infill", "mm/s"),

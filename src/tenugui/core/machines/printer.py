@@ -194,9 +194,10 @@ class FilamentPrinter(_Spec):
     seam_at: int = Field(2, ge=0, le=2)
     iron: int = Field(0, ge=0, le=1)
     raft_layers: int = Field(0, ge=0, le=20)
+    half_steps: int = Field(0, ge=0, le=1)
     """Infill in lines (0), a grid (1) or waves (2: sections of a gyroid); a brim's width; how far the nozzle rises before it crosses with the filament drawn back;
     loops begin at the back (0), in their deepest crease (1), or where marks and sight say that nobody looks (2); whether level places are ironed (1); layers of a raft
-    under everything."""
+    under everything; whether heights on half steps of the motor count as good (1), or only full ones (0)."""
     overhang_test: tuple[float, float] | None = None
     """The user's own test piece: a layer height in mm, and the steepest lean from the vertical in degrees that came out clean there."""
 
@@ -244,11 +245,12 @@ class FilamentPrinter(_Spec):
         return "micro", abs(height - round(height / fine) * fine)
 
     def heights(self) -> list[float]:
-        """Four customary layer heights to compare: 20 to 50 % of the nozzle, on the motor's full steps, with half steps where it is coarse."""
+        """Four customary layer heights to compare: 20 to 50 % of the nozzle, on the motor's full steps, with half steps where it is coarse; or on half steps
+        throughout, for the school that holds them to be as good.
+        """
         full = self.full_step_mm
-        heights = sorted(
-            {round(max(1, round(self.nozzle_mm * share / full)) * full, 6) for share in (0.2, 0.3, 0.4, 0.5)}
-        )
+        grain, shares = (full / 2, (0.2, 0.25, 0.35, 0.5)) if self.half_steps else (full, (0.2, 0.3, 0.4, 0.5))
+        heights = sorted({round(max(1, round(self.nozzle_mm * share / grain)) * grain, 6) for share in shares})
         while len(heights) < 4:
             heights.append(round(heights[-1] + full / 2, 6))
         return heights
