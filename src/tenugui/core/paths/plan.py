@@ -43,6 +43,8 @@ SUPPORT_DENSITY = 0.2
 """Prior: lines of a support's body, as a share of solid."""
 GROWN_MM = 0.05
 """What is covered but for so little counts as covered: outlines of neighbouring layers never match exactly."""
+LAYS = 0.8
+"""A nozzle lays layers of up to this share of its width."""
 IRON_PITCH = 0.3
 """Prior: ironing lines lie so much of a line's pitch apart."""
 
@@ -53,11 +55,11 @@ def nozzle_lays(printer: FilamentPrinter, height: float) -> None:
     Raises:
         PathError: `bad-height`.
     """
-    if not 0 < height <= 0.8 * printer.nozzle_mm:
+    if not 0 < height <= LAYS * printer.nozzle_mm:
         raise PathError(
             "bad-height",
             f"A layer of {height:g} mm cannot be laid by a nozzle of {printer.nozzle_mm:g} mm.",
-            remedy=f"Choose one up to {0.8 * printer.nozzle_mm:g} mm.",
+            remedy=f"Choose one up to {LAYS * printer.nozzle_mm:g} mm.",
         )
 
 
@@ -93,7 +95,8 @@ def planned(
     lift = 0.0
     if under:  # what stands on it keeps the gap that it keeps from supports, so that it comes off
         low = np.full(len(under), each[0])
-        lift = float(low.sum()) + printer.support_gap_mm
+        # No wider than what the nozzle still lays its first line across.
+        lift = float(low.sum()) + max(0.0, min(printer.support_gap_mm, LAYS * printer.nozzle_mm - float(each[0])))
         tops = np.concatenate([np.cumsum(low), tops + lift])
         lines, insides = under + lines, [Inside(CrossSection(), [])] * len(under) + insides
         lost, each = np.concatenate([np.zeros(len(under)), lost]), np.concatenate([low, each])
