@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+BANDS_MM = (0.08, 0.12, 0.16, 0.2)
 FACES, TALL_MM, HEIGHT_MM, PLANES, MOVES = 500_000, 75.0, 0.1, 40, 2_000_000
 
 
@@ -16,9 +17,9 @@ def table(make: Callable[[int], Any]) -> None:
     """Print the seconds of each step."""
     from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 
-    from tenugui.core.choice import cusp_quantiles, detail_of
+    from tenugui.core.choice import Banding, cusp_quantiles, detail_of
     from tenugui.core.machines import Context, FilamentPrinter
-    from tenugui.core.paths import planned, read_gcode, sampled_use, write_gcode
+    from tenugui.core.paths import Seen, blemishes_of, planned, read_gcode, sampled_use, write_gcode
     from tenugui.core.paths.motion import seconds
     from tenugui.core.prints import Draws, moments_of, printed
     from tenugui.core.sections import outlines
@@ -34,6 +35,12 @@ def table(make: Callable[[int], Any]) -> None:
         context = Context.of(KESTREL, FILAMENT, HEIGHT_MM)
         made = make_supports(figure, context, risk=0.05)
         path, whole = _timed(lambda: planned(figure, made.mesh, KESTREL, HEIGHT_MM))
+        seen = Seen(figure, np.where(figure.middles()[:, 0] > 0, 1.0, 0.2))
+        watched, kept = _timed(lambda: planned(figure, made.mesh, KESTREL, HEIGHT_MM, seen))
+        begins = blemishes_of(watched, seen, KESTREL.least_layer_s)
+        clocks = [_clock(h) for h in BANDS_MM]
+        banding, banded = _timed(lambda: Banding(figure, None, BANDS_MM, context.reach, np.empty(0), clocks))
+        _, quickest = _timed(lambda: [banding.within(limit) for limit in (0.03, 0.05, 0.08, 0.11, 0.15)])
         rough = (made.after.areas, made.after.stack.contour_mm)
         use, some = _timed(lambda: sampled_use(figure, made.mesh, KESTREL, FILAMENT, HEIGHT_MM, rough))
         text, wrote = _timed(lambda: write_gcode(path, KESTREL, FILAMENT))
@@ -66,6 +73,9 @@ def table(make: Callable[[int], Any]) -> None:
             [
                 (f"path of {path.layers} layers with {len(made.tips)} supports, {len(path.kind):,} moves", whole, "20"),
                 (f"what it takes from some layers ({use.time_s / true - 1:+.1%} of its hours)", some, ""),
+                (f"the same with seams where nobody looks, {begins.shown} of {begins.starts} seen", kept, ""),
+                (f"prepared for bands of {len(BANDS_MM)} heights", banded, ""),
+                ("the quickest bands within five limits", quickest, ""),
                 (f"written as G-code, {len(text) / 2**20:.0f} MB", wrote, ""),
                 ("read back", read, ""),
                 (f"motion of {MOVES:,} moves", motion, "1"),
@@ -85,6 +95,12 @@ def table(make: Callable[[int], Any]) -> None:
     )
     for name, took, wanted in rows:
         print(f"{name:72} {took:9.3f}   {wanted}")
+
+
+def _clock(height: float) -> tuple[Any, Any]:
+    """Twenty seconds a layer."""
+    at = np.arange(int(2 * TALL_MM / height)) * height
+    return at, 20.0 * np.arange(len(at))
 
 
 def _timed(task: Callable[[], Any]) -> tuple[Any, float]:

@@ -16,8 +16,8 @@ expect.set_options(timeout=90_000)
 
 
 def test_hollow_drain_move_a_hole_be_told_and_take_it(page: Page) -> None:
-    drop(page, "marsh-egg.stl", stl_bytes(ball(28, fineness=4).dropped()))
-    settle_size(page, "56")
+    drop(page, "marsh-egg.stl", stl_bytes(ball(25, fineness=4).dropped()))
+    settle_size(page, "50")
     go_on_without_marks(page)
     expect(page.get_by_role("heading", name="Which way up?")).to_be_visible()
     page.keyboard.press("4")

@@ -51,7 +51,7 @@ def go_on_without_marks(page: Page) -> None:
 
 
 def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, running: Running, tmp_path: Path) -> None:
-    figure = reed_warden(cell=0.32)
+    figure = reed_warden(cell=0.42)
     drop(page, "reed-warden.stl", stl_bytes(figure))
     expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
     expect(page.get_by_text(re.compile("closed all round")).first).to_be_visible()
@@ -164,8 +164,8 @@ def test_a_bad_file_says_what_and_what_to_do(page: Page) -> None:
 
 
 def test_a_long_computation_can_be_cancelled_and_started_again(page: Page) -> None:
-    drop(page, "another-warden.stl", stl_bytes(reed_warden(cell=0.4)))
-    settle_size(page, "41")
+    drop(page, "boulder.stl", stl_bytes(knobbly(14, 7)))
+    settle_size(page, "28")
     go_on_without_marks(page)
     page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_text("The computation was cancelled.")).to_be_visible()

@@ -55,8 +55,8 @@ def seam(points: F8, at: int, costs: Costs | None = None) -> int:
     >>> loop = np.array([[0, 0], [4, 0], [4, 4], [2, 1], [0, 4.0]])
     >>> seam(loop, CREASE), seam(np.array([[0, 0], [4, 0], [4, 4], [0, 3.0]]), CREASE)
     (3, 2)
-    >>> seam(loop, HIDDEN, lambda p: p[:, 1])
-    1
+    >>> seam(loop, HIDDEN, lambda p: p[:, 0])
+    4
     """
     may = np.ones(len(points), np.bool_)
     if at == HIDDEN and costs is not None:
