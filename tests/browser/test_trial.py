@@ -18,6 +18,7 @@ def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     yield from started(tmp_path_factory)
 
 
+@pytest.mark.long
 def test_every_hostile_file_is_refused_in_words_and_leaves_nothing(running: Running) -> None:
     found = hostile(running.address)
     assert found.pop("(the server after them)").status == 200
