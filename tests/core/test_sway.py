@@ -16,7 +16,7 @@ from tenugui.core.process import process_of
 from tenugui.core.process.filament import DRAG_N, STIFF_MPA
 from tenugui.core.process.sway import sways, worst_sways
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
-from tests.shapes import box, cylinder
+from tests.shapes import box, cone, cylinder
 
 H = 0.2
 
@@ -74,3 +74,17 @@ def test_of_places_close_together_the_worst_is_told() -> None:
     parts = prove(staffs, H, 0.21).components
     found = worst_sways(parts, H, STIFF_MPA, DRAG_N, 0.05)
     assert [round(s.x) for s in found] == [0, 10, -10] and np.all(np.diff([s.mm for s in found]) <= 0)
+
+
+def test_what_starts_in_mid_air_is_told_only_once_it_stands() -> None:
+    """A slanting spike that comes down from a block: its point is as thin as may be, and its supports hold it."""
+    block = box((0, 0, 15), (10, 10, 30))
+    spike = cone(4, 12)
+    hanging = Mesh(spike.vertices * [1, -1, -1] + [9, 0, 24], spike.faces)
+    joined = Mesh.joined([block, hanging, box((7, 0, 25), (12, 8, 4))])
+    parts = prove(joined, H, 0.21).components
+    far = sways(parts, H, STIFF_MPA)
+    alone = (parts.centre[:, 0] > 6) & (parts.layer * H < 22)
+    assert alone.sum() > 20 and (far[alone] == 0).all()
+    top = far[parts.layer * H > 24]
+    assert 0 < top.max() < 2 * top_sway(block)

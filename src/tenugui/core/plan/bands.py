@@ -26,6 +26,9 @@ F8 = NDArray[np.float64]
 LIMITS_MM = (0.03, 0.05, 0.08, 0.11, 0.15)
 """Steps that the board offers to accept: from what nobody sees to what arm's length hides."""
 
+WORTHWHILE = 0.03
+"""What saves less than this share of the hours is no alternative."""
+
 
 def helds_of(held: Inputs, given: Given) -> list[HeldDoc]:
     """The figure held and proved at every customary height, finest first; what is on the shelf is taken from there."""
@@ -68,7 +71,7 @@ def banded_rows(held: Inputs, made: Sequence[HeldDoc], finest: HeightDoc) -> lis
     for limit in LIMITS_MM:
         bands = banding.within(limit, HIDDEN_STEP_MM)
         before = found[-1].bands.runs if found and found[-1].bands else [(made[0].row.layer_height_mm, 0)]
-        if len(bands.runs()) > 1 and bands.runs() != before:
+        if bands.time_s <= (1 - WORTHWHILE) * finest.time_s and bands.runs() != before:
             found.append(_row(held, made[0].row, finest, bands))
     return found
 
@@ -133,11 +136,13 @@ def _clock_of(bands: Bands) -> tuple[F8, F8]:
 
 
 def bands_or_not(rows: Sequence[LayersRow], worths: Sequence[Worth], best: int, why: str) -> tuple[int, str]:
-    """The row of bands that is worth less than the best of one height, and why; else that one. What is in bands is held and proved as its finest layer."""
+    """The row of bands that is cheaper than every one of one height, and why; else that one. What is in bands is held and proved as its finest layer."""
     banded = [i for i, row in enumerate(rows) if row.bands]
     least = min(banded, key=lambda i: worths[i].total, default=best)
     bands = rows[least].bands
-    if bands is None or worths[least].total >= worths[best].total:
+    if bands is None or any(
+        worths[least].total >= w.total for w, row in zip(worths, rows, strict=True) if not row.bands
+    ):
         return best, why
     heights = [height for height, _ in bands.runs]
     beside = compared(worths[least], worths[best]) or "nothing that can be told"

@@ -35,18 +35,24 @@ class Sway:
 
 @njit()
 def _sways(layer: I4, bend: F8, first: I4, below: I4, height: float, out: F8) -> None:
-    """How far a force of 1 N at each component moves it, mm. `bend` (c,) N mm²; `first` (c + 1,) where each one's links begin, `below` (l,) what it lies on."""
+    """How far a force of 1 N at each component moves it, mm; 0 for what starts in mid air until it joins what stands on the plate: it stands on its supports,
+    several of them, and no chain of its own tells how firmly. `bend` (c,) N mm²; `first` (c + 1,) where each one's links begin, `below` (l,) what it lies on."""
     n = len(layer)
-    sums = np.zeros((n, 3))
+    sums, stands = np.zeros((n, 3)), np.zeros(n, np.bool_)
     for c in range(n):
         z = (layer[c] + 0.5) * height
         best = -1
         least = np.inf
         for k in range(first[c], first[c + 1]):
             p = below[k]
+            if not stands[p]:
+                continue
             far = sums[p, 2] - 2 * z * sums[p, 1] + z * z * sums[p, 0]
             if far < least:
                 least, best = far, p
+        stands[c] = best >= 0 or layer[c] <= 1
+        if not stands[c]:
+            continue
         share = height / bend[c]
         for q in range(3):
             sums[c, q] = (sums[best, q] if best >= 0 else 0.0) + share * z**q
