@@ -148,7 +148,7 @@ def bands_or_not(rows: Sequence[LayersRow], worths: Sequence[Worth], best: int, 
     beside = compared(worths[least], worths[best]) or "nothing that can be told"
     return least, (
         f"In bands of {min(heights):g} to {max(heights):g} mm, thick where steps keep to {bands.limit_mm * 1000:.0f} µm and nothing begins: {bands.layers:,} layers. "
-        f"Beside {rows[best].height.layer_height_mm:g} mm throughout: {beside}. {why}"
+        f"Beside {rows[best].height.layer_height_mm:g} mm throughout: {beside}."
     )
 
 
