@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any, Generic, Literal, Self, TypeVar
+from typing import Annotated, Generic, Literal, Self, TypeVar
 
 from pydantic import BaseModel, Field, model_validator
 
@@ -16,32 +16,6 @@ Head = Annotated[
 ]
 Name = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f]*\S[^\x00-\x1f]*$")]
 Reason = Annotated[str, Field(max_length=500)]
-
-
-class HoursRead(BaseModel):
-    """By how much a printer's planned times are multiplied, by its own log (see `core.learn.Hours`)."""
-
-    timed: int
-    ratio: float
-    low: float
-    high: float
-
-
-class Machine(BaseModel):
-    """A printer or a material; of a material also what is left, and whether that is little; of a printer the share of its film's usual life
-    that is worn since `film_at`, or since its first run, and what its log says of its hours where it says anything.
-    """
-
-    id: int
-    name: str
-    process: Literal["resin", "filament"]
-    spec: dict[str, Any]
-    stock_g: float | None = None
-    left_g: float | None = None
-    low: bool = False
-    film_at: datetime | None = None
-    film_worn: float = 0.0
-    hours: HoursRead | None = None
 
 
 class FoldInfo(BaseModel):
@@ -487,67 +461,6 @@ class OptionChoice(Seen):
     option: int = Field(ge=0, lt=64)
     wishes: Wishes | None = None
     reason: Reason = ""
-
-
-class Started(BaseModel):
-    """A run that was started."""
-
-    started_at: datetime | None = None
-
-
-class Outcome(BaseModel):
-    """What became of a run."""
-
-    result: Literal["good", "scarred", "part lost", "print lost"]
-    real_s: float | None = Field(None, ge=0, le=60 * 86400)
-    real_g: float | None = Field(None, ge=0, le=100_000)
-    failed_layer: int | None = Field(None, ge=0, le=100_000)
-    removal: int | None = Field(None, ge=1, le=5)
-    note: str = Field("", max_length=2000)
-
-
-class Run(BaseModel):
-    """A run and, once known, its outcome. Its figure and plan may have been deleted since."""
-
-    id: int
-    plan_id: int | None
-    figure_id: int | None
-    figure_name: str
-    plan_number: int
-    printer_name: str
-    material_name: str
-    process: Literal["resin", "filament"]
-    planned_s: float
-    planned_g: float
-    planned_risk: float
-    started_at: datetime
-    ends_at: datetime
-    simulated: bool
-    result: str | None = None
-    real_s: float | None = None
-    real_g: float | None = None
-    failed_layer: int | None = None
-    removal: int | None = None
-    note: str | None = None
-
-
-class Reading(BaseModel):
-    """What some runs say together (see `core.learn.LogReading`)."""
-
-    outcomes: int
-    whole: int
-    predicted_whole: float
-    timed: int
-    time_ratio: float | None
-    time_spread: float | None
-    few: bool
-
-
-class Log(BaseModel):
-    """Runs, newest first, and what they say."""
-
-    runs: list[Run]
-    reading: Reading
 
 
 class NewName(BaseModel):

@@ -11,8 +11,8 @@ from ..core.learn import LOW_G, Logged, hours_of, left_of, read_log
 from ..core.machines import FormField, Material, cautions, form_of, from_dict, load_printer
 from ..store import machines, plans, runs
 from ..store.db import Row, Store, StoreError
-from .models import HoursRead, Log, Machine, Outcome, Reading, Run, Started
 from .state import store_of
+from .workshop_models import HoursRead, Log, Machine, Outcome, Reading, Run, Started
 
 router = APIRouter(prefix="/api", tags=["workshop"])
 Table = Literal["printers", "materials"]
