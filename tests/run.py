@@ -33,8 +33,8 @@ def main(words: list[str]) -> int:
             [
                 str(BIN / "pytest"),
                 "--doctest-modules",
-                # Three at a time on two cores, since journeys wait a lot: a module's tests stay together, with a database and a server of their own.
-                *(() if chosen else ("-n", "3", "--dist", "loadscope", "--no-loadscope-reorder")),
+                # Two at a time: a module's tests stay together, with a database and a server of their own.
+                *(() if chosen else ("-n", "2", "--dist", "loadscope", "--no-loadscope-reorder")),
                 *(chosen or ["src/tenugui/core", "tests", *(["--ignore=tests/browser"] if "--fast" in words else [])]),
             ],
             ROOT,

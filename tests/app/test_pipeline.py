@@ -34,7 +34,9 @@ def marked() -> bytes:
     return held.getvalue()
 
 
-@pytest.mark.parametrize(("printer", "material"), [("heron", "lantern grey"), ("kestrel", "marsh matte")])
+@pytest.mark.parametrize(
+    ("printer", "material"), [pytest.param("heron", "lantern grey", marks=pytest.mark.long), ("kestrel", "marsh matte")]
+)
 def test_worker_and_command_agree(
     client: TestClient, store: Store, tmp_path: Path, printer: str, material: str
 ) -> None:

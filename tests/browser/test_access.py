@@ -38,7 +38,7 @@ def planned(browser: Browser, running: Running) -> str:
     return address
 
 
-@pytest.mark.parametrize("fold", ["size", "marks", "pose", "pose?view=map", "supports", "layers", "proof", "log"])
+@pytest.mark.parametrize("fold", ["size", "marks", "pose?view=map", "supports", "log"])
 def test_everything_that_can_be_reached_has_a_name(page: Page, planned: str, fold: str) -> None:
     page.goto(f"{planned}/{fold}")
     expect(page.get_by_role("heading").first).to_be_visible()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tenugui.core.vat import read_archive
@@ -13,6 +14,7 @@ from tests.shapes import ball, stl_bytes
 expect.set_options(timeout=90_000)
 
 
+@pytest.mark.long
 def test_other_feet_the_machines_own_file_and_a_simulated_machine(page: Page) -> None:
     drop(page, "otter-egg.stl", stl_bytes(ball(4, fineness=4).dropped()))
     settle_size(page, "8")

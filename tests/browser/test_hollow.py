@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tenugui.core.formats import read
@@ -15,6 +16,7 @@ from tests.shapes import ball, stl_bytes
 expect.set_options(timeout=90_000)
 
 
+@pytest.mark.long
 def test_hollow_drain_move_a_hole_be_told_and_take_it(page: Page) -> None:
     drop(page, "marsh-egg.stl", stl_bytes(ball(25, fineness=4).dropped()))
     settle_size(page, "50")

@@ -24,6 +24,7 @@ def broken() -> Path:
     return demo_files(folder, ["reed-warden-broken"])["reed-warden-broken"]
 
 
+@pytest.mark.long
 def test_the_broken_demo_figure_is_understood_repaired_and_taken(page: Page, broken: Path) -> None:
     page.goto("/")
     page.locator("#pick-file").set_input_files(broken)

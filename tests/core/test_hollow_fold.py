@@ -128,6 +128,7 @@ def test_a_small_figure_stays_solid_and_a_large_one_is_hollowed() -> None:
     assert np.median(wall[np.isfinite(wall)]) == pytest.approx(best.wall_mm, rel=0.06), "the dye tells the wall"
 
 
+@pytest.mark.long
 def test_a_thicker_wall_never_saves_more() -> None:
     rows = [r for r in board_of(*chain_of(BOX)).choices if r.hollow and not r.lattice_mm]
     thin, thick = sorted(rows, key=lambda r: r.wall_mm or 0)
@@ -136,6 +137,7 @@ def test_a_thicker_wall_never_saves_more() -> None:
     assert thin.strip.sealed_mm2 != [] and max(thin.strip.sealed_mm2) > max(thick.strip.sealed_mm2)
 
 
+@pytest.mark.long
 def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() -> None:
     shelf, base, choices = chain_of(BOX)
     holes = [
@@ -171,6 +173,7 @@ def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() 
     assert read_whole(shelf.get(base["sha"])).faces.shape[0] == 12
 
 
+@pytest.mark.long
 def test_what_is_asked_for_is_judged_alone_and_the_other_rows_are_remembered(monkeypatch: pytest.MonkeyPatch) -> None:
     shelf, base, choices = chain_of(BOX)
     first = board_of(shelf, base, choices)
