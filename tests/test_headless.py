@@ -89,6 +89,7 @@ def test_supports_and_layers(gate: str, tmp_path: Path) -> None:
     assert [c["step_kind"] for c in heights["choices"]] == ["half", "full"] and heights["why"]
 
 
+@pytest.mark.long
 def test_plan(tmp_path: Path) -> None:
     path = tmp_path / "stone.stl"
     path.write_bytes(stl_bytes(ball(10, fineness=4)))
