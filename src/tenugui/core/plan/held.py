@@ -107,7 +107,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     ]
 
 
-@task("held", 47, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 48, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)

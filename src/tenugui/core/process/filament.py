@@ -21,8 +21,8 @@ BLEMISH_AT_QUARTER = 1.0
 
 STIFF_MPA, DRAG_N = 2300.0, 0.02
 """Priors: the stiffness of a printed part as a whole, and how hard the nozzle drags at what it draws."""
-TOLD_SWAY, BLURS = 0.5, 2.0
-"""What sways by less than this share of half a line is not told; by more than so many times it the part is not itself any more."""
+TOLD_SWAY, BLURS = 0.5, 10.0
+"""What sways by less than this share of half a line is not told; by more than so many times it the part is lost, by less it comes out rough."""
 
 
 class Filament:
