@@ -141,8 +141,8 @@ def rings(region: CrossSection, first: float, pitch: float, count: int) -> Rings
 def ordered(
     lines: Sequence[Line], at: tuple[float, float], seam_at: int = BACK, costs: Costs | None = None
 ) -> list[Line]:
-    """Lines in the order that they are drawn: each from where the nozzle is to the nearest end; closed ones begin at their seam, outermost ones where it
-    costs least (`costs`).
+    """Lines in the order that they are drawn: each from where the nozzle is to the nearest end; closed ones begin at the back, outermost ones at
+    their seam: where it costs least (`costs`).
     """
     left = list(lines)
     found = []
@@ -153,7 +153,7 @@ def ordered(
         k = int(far.min(axis=1).argmin())
         line = left.pop(k)
         if line.closed:
-            begin = seam(line.points, seam_at, costs if line.kind == OUTER else None)
+            begin = seam(line.points, seam_at, costs) if line.kind == OUTER else seam(line.points, BACK)
             line = Line(np.roll(line.points, -begin, axis=0), line.kind, True)
         elif far[k, 1] < far[k, 0]:
             line = Line(line.points[::-1], line.kind, False)
