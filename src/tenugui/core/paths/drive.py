@@ -24,6 +24,8 @@ NEXT_MM = 1.5
 SLOWEST_MM_S, SLOWED_TIMES = 5.0, 6
 """Prior: no line is drawn slower, however short its layer; and how often a short layer is slowed until it takes its least time."""
 MOST_MOVES = 40_000_000
+APART = (SUPPORT, INTERFACE, BRIM, RAFT)
+"""What stands apart from the figure: no way to it stays inside."""
 IRON_FLOW = 0.12
 """Prior: ironing lays so much of a line's section, to fill what lies between lines."""
 
@@ -98,7 +100,7 @@ def driven(
         for group in _groups(lines):
             for line in ordered(group, (float(here[0]), float(here[1])), printer.seam_at, costs):
                 drawn_at = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
-                around = None if insides is None else kept_inside(insides[k], here, drawn_at[0])
+                around = None if insides is None or line.kind in APART else kept_inside(insides[k], here, drawn_at[0])
                 way = drawn_at if around is None else np.concatenate([around, drawn_at])
                 travels = len(way) - len(drawn_at) + 1
                 points.append(np.column_stack([way, np.full(len(way), z)]))
