@@ -50,7 +50,7 @@ def read_by_layer(client: TestClient, plan: int, made: dict[str, Any], *, resin:
         tops = np.cumsum([h for h, n in bands["runs"] for _ in range(n)])
         assert lines["z_mm"] == pytest.approx(tops[made["layers"] - 1], abs=0.01)
         assert bands["layers"] - 2 <= made["layers"] <= bands["layers"]
-    assert made["blemishes"]["starts"] >= made["blemishes"]["starts_seen"] and made["blemishes"]["air_mm"] >= 0
+    assert made["blemishes"]["starts"] >= made["layers"] - 2, "a loop or more in every layer"
     assert {lines["kinds"][k] for k in lines["kind"]} >= {"outermost line", "travel"}
 
 

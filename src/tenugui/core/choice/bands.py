@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ..compiled import njit
 from ..mesh import Mesh
-from .steps import FLAT
+from .steps import FLAT, lean_of
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -66,18 +66,13 @@ def _leans(vertices: F8, faces: I4, weights: F8, grain: float, seen: F8, down: F
     """
     slabs, bins = seen.shape
     for f in range(len(faces)):
-        p, q, r = faces[f, 0], faces[f, 1], faces[f, 2]
-        ux, uy, uz = vertices[q, 0] - vertices[p, 0], vertices[q, 1] - vertices[p, 1], vertices[q, 2] - vertices[p, 2]
-        vx, vy, vz = vertices[r, 0] - vertices[p, 0], vertices[r, 1] - vertices[p, 1], vertices[r, 2] - vertices[p, 2]
-        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
-        twice = np.sqrt(x * x + y * y + z * z)
-        if twice <= 0.0:
+        z, area = lean_of(vertices, faces, f)
+        if area <= 0.0:
             continue
-        lean, area = abs(z) / twice, 0.5 * twice
+        lean, corners = abs(z), vertices[faces[f], 2]
         weight = weights[f] if len(weights) else 1.0
         at = min(int(lean * bins), bins - 1)
-        low = min(vertices[p, 2], vertices[q, 2], vertices[r, 2]) / grain
-        high = max(vertices[p, 2], vertices[q, 2], vertices[r, 2]) / grain
+        low, high = corners.min() / grain, corners.max() / grain
         first, last = max(0, min(int(low), slabs - 1)), max(0, min(int(high), slabs - 1))
         for s in range(first, last + 1):
             share = 1.0 if first == last else (min(high, s + 1.0) - max(low, float(s))) / (high - low)

@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 
 from ..machines import FilamentPrinter, Printer
 from ..mesh import Mesh
-from ..paths import ironing_s
+from ..paths import SHOWS, ironing_s
 from .steps import FLAT
 
 F8 = NDArray[np.float64]
 SHOULDER_DEG, TILT_DEG = 20.0, 10.0
+"""Priors: what rises less is a shoulder, and what counts as a small tilt."""
 WAYS = (
     "forwards",
     "forwards and to its left",
@@ -25,10 +26,8 @@ WAYS = (
     "to its right",
     "forwards and to its right",
 )
-SHOWS = 0.5
-"""What a scar costs less than this on is not looked at."""
 WORTHWHILE = 0.7
-"""A tilt that leaves more of the shoulders than this share is not worth its trouble."""
+"""Prior: a tilt that leaves more of the shoulders than this share is not worth its trouble."""
 LEAST_MM2 = 1.0
 
 

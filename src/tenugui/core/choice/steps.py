@@ -18,18 +18,23 @@ GRAINS = 8192
 
 
 @njit()
+def lean_of(vertices: F8, faces: I4, f: int) -> tuple[float, float]:
+    """n_z and area of a face; 0 and 0 where it has none."""
+    p, q, r = faces[f, 0], faces[f, 1], faces[f, 2]
+    ux, uy, uz = vertices[q, 0] - vertices[p, 0], vertices[q, 1] - vertices[p, 1], vertices[q, 2] - vertices[p, 2]
+    vx, vy, vz = vertices[r, 0] - vertices[p, 0], vertices[r, 1] - vertices[p, 1], vertices[r, 2] - vertices[p, 2]
+    x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+    twice = np.sqrt(x * x + y * y + z * z)
+    return (z / twice, 0.5 * twice) if twice > 0.0 else (0.0, 0.0)
+
+
+@njit()
 def _leans(vertices: F8, faces: I4, weights: F8, mass: F8, sums: F8) -> float:
     """Area by weight, and lean by it, of the sloped faces in each grain; the largest lean that weighs anything."""
     most = 0.0
     for f in range(len(faces)):
-        p, q, r = faces[f, 0], faces[f, 1], faces[f, 2]
-        ux, uy, uz = vertices[q, 0] - vertices[p, 0], vertices[q, 1] - vertices[p, 1], vertices[q, 2] - vertices[p, 2]
-        vx, vy, vz = vertices[r, 0] - vertices[p, 0], vertices[r, 1] - vertices[p, 1], vertices[r, 2] - vertices[p, 2]
-        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
-        twice = np.sqrt(x * x + y * y + z * z)
-        if twice <= 0.0:
-            continue
-        lean, much = abs(z) / twice, 0.5 * twice * (weights[f] if len(weights) else 1.0)
+        z, area = lean_of(vertices, faces, f)
+        lean, much = abs(z), area * (weights[f] if len(weights) else 1.0)
         if lean >= FLAT or much <= 0.0:
             continue
         grain = int(lean * GRAINS)

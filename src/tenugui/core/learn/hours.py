@@ -10,7 +10,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .log import LOST, Logged
+from .log import Logged, timed
 
 PRIOR, NOISE = 0.15, 0.06
 """Priors: a printer takes some 15 % more or less than planned, and a print some 6 % more or less than its printer does."""
@@ -28,18 +28,14 @@ class Hours:
 
 
 def hours_of(runs: Sequence[Logged]) -> Hours:
-    """What the log of one printer says of its hours. Prints that were lost ended before their time.
+    """What the log of one printer says of its hours.
 
     >>> h = hours_of([Logged(100, 0, 110, "good")] * 3); round(h.ratio, 3), h.low < 1.095 < h.high
     (1.095, True)
     >>> hours_of([]).ratio
     1.0
     """
-    logs = [
-        math.log(r.real_s / r.planned_s)
-        for r in runs
-        if r.result and r.result != LOST and r.real_s and r.real_s > 0 and r.planned_s > 0
-    ]
+    logs = timed(runs)
     sharp = 1 / PRIOR**2 + len(logs) / NOISE**2
     mean = sum(logs) / NOISE**2 / sharp
     half = TWO_SIDED * math.sqrt(1 / sharp + NOISE**2)

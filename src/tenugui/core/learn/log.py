@@ -37,18 +37,24 @@ class LogReading:
     few: bool
 
 
+def timed(runs: Sequence[Logged]) -> list[float]:
+    """Logarithms of real over planned time, of the prints that ran to their end: one that was lost ended before its time, and says nothing of it."""
+    return [
+        math.log(r.real_s / r.planned_s)
+        for r in runs
+        if r.result and r.result != LOST and r.real_s and r.real_s > 0 and r.planned_s > 0
+    ]
+
+
 def read_log(runs: Sequence[Logged]) -> LogReading:
     """Read runs of any number.
-
-    A print that was lost ended before its time: it says nothing of how long prints take.
 
     >>> r = read_log([Logged(100, 0.1, 110, "good"), Logged(100, 0.3, 20, "print lost"), Logged(50, 0.2)])
     >>> r.outcomes, r.whole, round(r.predicted_whole, 2), r.timed, round(r.time_ratio, 3), r.time_spread
     (2, 1, 1.6, 1, 1.1, None)
     """
     ended = [r for r in runs if r.result]
-    to_the_end = [r for r in ended if r.result != LOST]
-    logs = [math.log(r.real_s / r.planned_s) for r in to_the_end if r.real_s and r.planned_s > 0]
+    logs = timed(runs)
     mean = sum(logs) / len(logs) if logs else None
     spread = None
     if mean is not None and len(logs) > 1:

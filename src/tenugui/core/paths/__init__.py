@@ -7,11 +7,12 @@ from .gcode import GcodeError, GcodeRead, read_gcode, write_gcode
 from .plan import heights_of, ironing_s, planned
 from .playback import LayerRead, layer_of
 from .sampled import sampled_use
-from .seams import Seen
+from .seams import SHOWS, Seen
 from .walls import MOST_PERIMETERS, Slopes, Walls, Weakest, cure, necks_of, slopes, solid_share, weakest
 
 __all__ = [
     "MOST_PERIMETERS",
+    "SHOWS",
     "Blemishes",
     "FilamentUse",
     "GcodeError",

@@ -55,8 +55,11 @@ class Blemishes:
 def open_air(path: Path, insides: Sequence[Inside]) -> F8:
     """(n,) mm of open air that each move crosses with the filament drawn back, by the figure's own sections (layers,); 0 for all others."""
     found = np.zeros(len(path.kind))
-    for i in np.flatnonzero(path.drawn).tolist():
-        found[i] = insides[path.layer[i]].air(path.points[i, :2], path.points[i + 1, :2])
+    drawn = np.flatnonzero(path.drawn)
+    ways = np.hstack([path.points[drawn, :2], path.points[drawn + 1, :2]])
+    bounds = np.searchsorted(path.layer[drawn], np.arange(path.layers + 1))
+    for inside, first, last in zip(insides, bounds[:-1], bounds[1:], strict=True):
+        found[drawn[first:last]] = inside.airs(ways[first:last])
     return found
 
 

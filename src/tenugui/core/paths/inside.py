@@ -47,6 +47,18 @@ def crossings(a: F8, b: F8, loops: F8, starts: I8, along: F8, of: I8) -> int:
     return n
 
 
+@njit()
+def _airs(ways: F8, loops: F8, starts: I8, along: F8, of: I8, out: F8) -> None:
+    """Of each straight way (n, 4: from x, y to x, y) how much lies outside closed loops."""
+    for i in range(len(ways)):
+        a, b = ways[i, :2], ways[i, 2:]
+        n = crossings(a, b, loops, starts, along, of)
+        share = 0.0
+        for k in range(0, n - 1, 2):
+            share += along[k + 1] - along[k]
+        out[i] = share * np.hypot(b[0] - a[0], b[1] - a[1])
+
+
 class Inside:
     """A layer's section, and its outermost lines (closed, a little within its outlines), along which ways may go."""
 
@@ -61,10 +73,11 @@ class Inside:
         """Where the straight way from a to b meets the outlines, as shares of it (an even number where both ends lie inside)."""
         return self._along[: int(crossings(a, b, self.outline, self.starts, self._along, self._of))]
 
-    def air(self, a: F8, b: F8) -> float:
-        """How much of the straight way between two points inside lies outside, mm."""
-        met = self.met(a, b)
-        return float((met[1::2] - met[: len(met) - 1 : 2]).sum() * np.hypot(*(b - a)))
+    def airs(self, ways: F8) -> F8:
+        """How much of straight ways (n, 4: from x, y to x, y) between points inside lies outside, mm."""
+        out = np.zeros(len(ways))
+        _airs(np.ascontiguousarray(ways), self.outline, self.starts, self._along, self._of, out)
+        return out
 
     def way(self, a: F8, b: F8) -> F8 | None:
         """Points (n, 2) by which a way from a to b stays inside, none where the straight one does; None where there is no such way, or only a long one."""

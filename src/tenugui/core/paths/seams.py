@@ -19,9 +19,9 @@ BACK, CREASE, HIDDEN = range(3)
 CREASE_DEG, CREASE_MM = 25.0, 1.0
 """A loop that turns in by less within so much of its length has no crease."""
 ALIKE = 0.1
-"""Marks whose costs differ by less than this share of the dearest are alike."""
+"""Prior: marks whose costs differ by less than this share of the dearest are alike."""
 SHOWS = 0.5
-"""A seam is seen where its mark costs so much of what it costs on an unmarked face."""
+"""Prior: what is looked at is where a mark costs so much of what it costs on an unmarked face."""
 
 
 class Seen:

@@ -24,10 +24,9 @@ from .tasks import Given
 
 F8 = NDArray[np.float64]
 LIMITS_MM = (0.03, 0.05, 0.08, 0.11, 0.15)
-"""Steps that the board offers to accept: from what nobody sees to what arm's length hides."""
-
+"""Priors: steps that the board offers to accept, from what nobody sees to what arm's length hides."""
 WORTHWHILE = 0.03
-"""What saves less than this share of the hours is no alternative."""
+"""Prior: what saves less than this share of the hours is no alternative."""
 
 
 def helds_of(held: Inputs, given: Given) -> list[HeldDoc]:
@@ -63,11 +62,14 @@ def _clock(strip: StripDoc) -> tuple[F8, F8]:
     return np.concatenate([[0.0], tops * strip.layer_height_mm]), np.concatenate([[start], clock])
 
 
-def banded_rows(held: Inputs, made: Sequence[HeldDoc], finest: HeightDoc) -> list[LayersRow]:
-    """A row for each limit that makes a difference; none where the machine lays one height as well as another."""
-    if held.printer.hangs or len(made) < 2:
-        return []
-    banding, found = banding_of(held, made), list[LayersRow]()
+def may_band(held: Inputs) -> bool:
+    """Whether the machine lays layers of several heights in one print: a screen's exposure follows its layer."""
+    return not held.printer.hangs and len(printer_heights(held.printer)) > 1
+
+
+def banded_rows(held: Inputs, banding: Banding, made: Sequence[HeldDoc], finest: HeightDoc) -> list[LayersRow]:
+    """A row for each limit that makes a difference."""
+    found = list[LayersRow]()
     for limit in LIMITS_MM:
         bands = banding.within(limit, HIDDEN_STEP_MM)
         before = found[-1].bands.runs if found and found[-1].bands else [(made[0].row.layer_height_mm, 0)]
@@ -98,7 +100,7 @@ def bands_document(bands: Bands) -> BandsDoc:
 
 
 def in_bands(held: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
-    """A row of the finest layer with the hours and the steps of its bands."""
+    """A row of the finest layer with the hours and the steps of its bands; those of several at once in proportion."""
     ratio = bands.time_s / max(row.numbers.time_s, 1e-9)
     strip, process = row.strip, held.printer.process
     columns = np.minimum(np.arange(1, len(strip.clock_s) + 1) * strip.layers_per_column, strip.layers)
@@ -155,6 +157,6 @@ def bands_or_not(rows: Sequence[LayersRow], worths: Sequence[Worth], best: int, 
 def bands_as_taken(held: Inputs, given: Given) -> Bands | None:
     """The bands of a plan's own inputs: those within the limit that was taken; None where its layers are of one height."""
     limit = given.get("bands")
-    if not limit or held.printer.hangs:
+    if not limit or not may_band(held):
         return None
     return banding_of(held, helds_of(held, given)).within(float(limit), HIDDEN_STEP_MM)

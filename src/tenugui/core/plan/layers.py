@@ -8,6 +8,7 @@ import numpy as np
 
 from ..choice import (
     MOST_MM,
+    Banding,
     Heights,
     Seen,
     choose_height,
@@ -44,7 +45,7 @@ from ..process import COUNTS, Use, process_of
 from ..risk import combined, ledger
 from ..supports import seen_weights
 from ..worth import Gift, Rates, priced, rates_of
-from .bands import banded_rows, banding_of, bands_or_not, helds_of
+from .bands import banded_rows, banding_of, bands_or_not, helds_of, may_band
 from .held import HELD
 from .inputs import Inputs, preview_of
 from .shelf import Shelf
@@ -68,7 +69,8 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     rates = rates_of(given.get("rates"))
     rows = [LayersRow(height=height_of(c), held=m.row) for c, m in zip(choices, made, strict=True)]
     progress(0.9, "in bands of several heights")
-    rows += banded_rows(held, made, rows[0].height)
+    banding = banding_of(held, made) if may_band(held) else None
+    rows += [] if banding is None else banded_rows(held, banding, made, rows[0].height)
     worths = [priced_at(row.held.gift, rates) for row in rows]
     found = choose_height(choices, worths[: len(choices)])
     best, why = bands_or_not(rows, worths, found.recommended, found.why)
@@ -83,18 +85,17 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
         draws_mm=draws_mm(held.printer),
         batches=[_batches(held, row.held) for row in rows],
         places=[_seen(held, place) for place in telling_places(whole, seen)],
-        purposes=_purposes(held, made, rows, rates, best),
+        purposes=_purposes(held, banding, rows, rates, best),
         level=level_document(level_of(whole, seen, front, held.printer, rows[best].height.layer_height_mm)),
     )
 
 
 def _purposes(
-    held: Inputs, made: Sequence[HeldDoc], rows: Sequence[LayersRow], rates: Rates, best: int
+    held: Inputs, banding: Banding | None, rows: Sequence[LayersRow], rates: Rates, best: int
 ) -> list[PurposeDoc]:
     """What somebody else would take, with something else in mind."""
     context = held.placed_context()
     lean = mean_lean(held.placed.whole, seen_weights(context.weights))
-    banding = banding_of(held, made) if any(row.bands for row in rows) else None
 
     def above(i: int, hidden_mm: float) -> float:
         bands = rows[i].bands
