@@ -15,11 +15,12 @@ import numpy as np
 import pytest
 
 from tenugui.core.errors import CoreError
-from tenugui.core.machines import FilamentPrinter, ResinPrinter
+from tenugui.core.machines import FilamentPrinter, ResinPrinter, programmes
 from tenugui.core.paths import planned, write_gcode
 from tenugui.core.vat import write_archive
 from tenugui.machine.job import Job, job_of
 from tenugui.machine.run import Fate, Machine
+from tenugui.machine.station import LASTS, Kind, Station, steps_of
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box
 
@@ -116,6 +117,62 @@ def test_power_and_cancelling_end_a_print_and_what_is_not_possible_is_refused() 
     made.start(None)
     made.cancel()
     assert made.state()["state"] == "cancelled"
+
+
+def station(kind: Kind = "wash") -> tuple[Station, Clock]:
+    clock = Clock()
+    return Station(kind, 10.0, clock=clock), clock
+
+
+def test_a_station_runs_its_programme_step_by_step() -> None:
+    made, clock = station()
+    with pytest.raises(CoreError, match="nothing in it"):
+        made.cancel()
+    made.start("plan 3", steps_of([["first bath", 3], ["cleaner fluid", 2]]))
+    clock.now = 10.0
+    told = made.state()
+    assert (told["state"], told["step"], told["done_s"], told["of_s"]) == ("running", "first bath", 100.0, 300.0)
+    with pytest.raises(CoreError, match="'plan 3' is in it"):
+        made.start("plan 4", steps_of([["first bath", 3]]))
+    made.pause()
+    clock.now = 500.0
+    made.resume()
+    clock.now += 10.0
+    assert made.state()["step"] == "cleaner fluid"
+    clock.now += 100.0
+    assert (made.state()["state"], made.state()["done_s"]) == ("done", 300.0)
+    made.start("plan 4", steps_of([["first bath", 3]]))
+    made.cancel()
+    assert made.state()["state"] == "taken out"
+
+
+def test_a_bath_is_spent_after_its_loads_and_a_lamp_never() -> None:
+    for kind, refuses in (("wash", True), ("cure", False)):
+        made, clock = station(kind)  # type: ignore[arg-type]
+        for _ in range(LASTS):
+            made.start("load", steps_of([["turn", 1]]))
+            clock.now += 60
+            assert made.state()["state"] == "done"
+        if refuses:
+            with pytest.raises(CoreError, match="30 loads"):
+                made.start("load", steps_of([["turn", 1]]))
+            made.fresh()
+        made.start("load", steps_of([["turn", 1]]))
+        with pytest.raises(CoreError, match="is in it"):
+            made.fresh()
+
+
+@pytest.mark.parametrize("told", [[], [["a", 0]], [["a", float("nan")]], [["a", 1]] * 21, [["a", 1e9]], [["a"]], 3])
+def test_a_programme_that_is_none_is_refused(told: Any) -> None:
+    with pytest.raises((ValueError, TypeError)):
+        steps_of(told)
+
+
+def test_what_prints_go_through_is_in_order_and_a_hollow_one_is_cured_inside() -> None:
+    assert [p.station for p in programmes("resin")] == ["wash", "dry", "cure"]
+    assert [s for s, _ in programmes("resin", hollow=True)[-1].steps][-1] == "the cavity"
+    (spool,) = programmes("filament")
+    assert spool.station == "dry" and steps_of(spool.steps)
 
 
 @pytest.fixture(scope="module")

@@ -21,6 +21,7 @@ from .core.contract import (
     PrintFileDoc,
     ProofBoard,
     ProofDoc,
+    SlicesDoc,
     SupportsDoc,
     basics_of,
     health_document,
@@ -248,7 +249,11 @@ def _supports(run: Run) -> SupportsDoc:
 def _layers(run: Run) -> LayersDoc:
     given = run.given
     try:
-        wanted = [float(h) for h in given.heights.split(",")] if given.heights else printer_heights(run.printer)
+        wanted = (
+            [float(h) for h in given.heights.split(",")]
+            if given.heights
+            else printer_heights(run.printer, run.material)
+        )
     except ValueError as reason:
         raise CoreError("bad-height", f"--heights is not a list of numbers: {given.heights}.") from reason
     figure = run.brought.worked.dropped()
@@ -282,12 +287,20 @@ def _plan(run: Run) -> dict[str, Any]:
             handle,
         )
     layers, pose = chain.boards["layers"], chain.boards["pose"]
-    archive = _write_file(run, chain.choices, out, name)
+    given_last = _given("proof", run.base, chain.choices)
+    made = computed(run.shelf, "printfile", given_last, PrintFileDoc, _say)
+    cut = computed(run.shelf, "slices", given_last, SlicesDoc, _say)
+    written = {
+        f"{name}-layers.zip" if made.kind == "layers" else f"{name}.gcode": made.sha,
+        f"{name}-slices.3mf": cut.sha,
+    }
+    for file, sha in written.items():
+        _write_whole(out / file, run.shelf.get(sha))
     document = {
         "schema": "tenugui/plan@1",
         "up": list(run.up),
         "layer_height_mm": board.proof.layers.height_mm,
-        "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", *archive, "plan.json"],
+        "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", *written, "plan.json"],
         "pose": _board_of_poses(pose),
         "supports": held_of(
             run.shelf,
@@ -315,17 +328,14 @@ def _layers_row(row: LayersRow) -> dict[str, Any]:
     return row.height.model_dump() | ({} if row.bands is None else {"bands": row.bands.model_dump()})
 
 
-def _write_file(run: Run, choices: dict[str, dict[str, Any]], out: Path, name: str) -> list[str]:
-    """The machine's own file of a plan, under another name until it is whole; its name."""
-    made = computed(run.shelf, "printfile", _given("proof", run.base, choices), PrintFileDoc, _say)
-    path = out / (f"{name}-layers.zip" if made.kind == "layers" else f"{name}.gcode")
+def _write_whole(path: Path, data: bytes) -> None:
+    """A file, under another name until it is whole."""
     part = path.with_name(path.name + ".part")
     try:
-        part.write_bytes(run.shelf.get(made.sha))
+        part.write_bytes(data)
         part.replace(path)
     finally:
         part.unlink(missing_ok=True)
-    return [path.name]
 
 
 def _given(fold: str, base: dict[str, Any], choices: dict[str, dict[str, Any]]) -> dict[str, Any]:

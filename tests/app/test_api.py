@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import time
 from collections.abc import Iterator
 from typing import Any
@@ -113,6 +114,7 @@ def on_a_simulated_machine(client: TestClient, plan: int, layers: int) -> None:
     assert state["state"] == "done" and state["done_s"] == pytest.approx(state["of_s"]) and state["used"] > 0
     assert state["seen"]["loss"] in ("good", "scar", "part lost", "print lost")
     assert client.post(f"/api/plans/{plan}/machine/pause").status_code == 409
+    assert client.get("/api/machines").json() == [{"plan_id": plan, "state": state}], "the bench follows it"
     log = client.get(f"/api/plans/{plan}/runs").json()
     assert log["runs"][0]["id"] == state["run"] and log["runs"][0]["simulated"]
     before = [(m["name"], m["left_g"]) for m in client.get("/api/materials").json()], log["reading"]
@@ -122,6 +124,46 @@ def on_a_simulated_machine(client: TestClient, plan: int, layers: int) -> None:
     assert (after, client.get(f"/api/plans/{plan}/runs").json()["reading"]) == before, (
         "it teaches nothing and uses nothing"
     )
+
+
+def through_the_stations(client: TestClient, plan: int, resin: bool) -> None:
+    """Each station takes the load by its programme; what the process does not ask is refused."""
+    offers = client.get(f"/api/plans/{plan}/stations").json()
+    assert [o["station"] for o in offers] == (["wash", "dry", "cure"] if resin else ["dry"])
+    assert not any(o["busy"] for o in offers)
+    for offer in offers:
+        begun = client.post(f"/api/plans/{plan}/stations/{offer['station']}", json={"speed": 100_000})
+        assert begun.status_code == 200, begun.text
+        assert begun.json()["of_s"] == pytest.approx(60 * sum(m for _, m in offer["steps"]))
+    for _ in range(200):
+        states = [o["state"]["state"] for o in client.get(f"/api/plans/{plan}/stations").json()]
+        if set(states) == {"done"}:
+            break
+        time.sleep(0.05)
+    assert set(states) == {"done"}
+    if not resin:
+        assert client.post(f"/api/plans/{plan}/stations/cure", json={}).json()["code"] == "no-station"
+
+
+def a_log_that_tells_of_scatter(client: TestClient, store: Store, plan: int, printer: str) -> None:
+    """Ten outcomes and more say how much this printer's prints differ; what is simulated says nothing."""
+
+    def read() -> dict[str, Any] | None:
+        found: dict[str, Any] | None = next(m for m in client.get("/api/printers").json() if m["name"] == printer)[
+            "scatter"
+        ]
+        return found
+
+    assert read() is None
+    for k in range(12):
+        run = client.post(f"/api/plans/{plan}/runs", json={}).json()
+        client.put(f"/api/runs/{run}/outcome", json={"result": "part lost" if k % 2 else "good"})
+    told = read()
+    assert told is not None and (told["prints"], told["failed"]) == (13, 6) and told["feared"] < 6
+    assert told["times"] > 1.2 and told["low"] < told["times"] < told["high"]
+    with store.work() as sql:
+        sql.execute("SELECT by_scatter FROM runs ORDER BY id DESC LIMIT 1")
+        assert json.loads(sql.fetchone()["by_scatter"])[2][0] == 1.0  # type: ignore[index]
 
 
 def machines_own_file(client: TestClient, store: Store, plan: int, layers: int, resin: bool) -> None:
@@ -195,6 +237,8 @@ def test_from_a_file_to_a_logged_outcome(client: TestClient, store: Store, print
         pytest.approx(proof["time_s"]),
     )
     on_a_simulated_machine(client, plan, client.get(f"/api/plans/{plan}/printfile").json()["document"]["layers"])
+    through_the_stations(client, plan, resin=printer == "heron")
+    a_log_that_tells_of_scatter(client, store, plan, printer)
 
 
 def test_a_change_makes_later_folds_stale_and_undo_mends_it(client: TestClient, store: Store) -> None:

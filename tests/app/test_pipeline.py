@@ -6,6 +6,7 @@ import io
 import json
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,9 +15,11 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tenugui.core.formats import read, write_3mf
-from tenugui.core.plan import task_of
-from tenugui.store import results
+from tenugui.core.plan import quiet, task_of, tasks
+from tenugui.store import plans, results
 from tenugui.store.db import Store
+from tenugui.work.chores import CHORES
+from tenugui.work.shelf import StoreShelf
 from tests.app.bench import bring_in, decide, fold, machine_ids, size
 from tests.shapes import knobbly
 
@@ -32,6 +35,40 @@ def marked() -> bytes:
     held = io.BytesIO()
     write_3mf({"figure": stone}, held, {"figure": labels})
     return held.getvalue()
+
+
+def brought_up_to_date(client: TestClient, store: Store, plan: int, board: dict[str, Any]) -> None:
+    """Bands that were taken are taken again when the engine has moved; what the new engine does not offer is left to the person."""
+    banded = next(k for k, row in enumerate(board["choices"]) if row["bands"])
+    limit = board["choices"][banded]["bands"]["limit_mm"]
+    decide(client, store, plan, "layers", banded)
+    decide(client, store, plan, "proof")
+    engine = task_of("layers")
+
+    def folds() -> dict[str, Any]:
+        return {f["name"]: f for f in client.get(f"/api/plans/{plan}").json()["folds"]}
+
+    try:
+        tasks._TASKS["layers"] = replace(engine, version=engine.version + 1)
+        assert folds()["layers"]["state"] == "stale"
+        assert CHORES["refresh"](StoreShelf(store), {"plan": plan}, quiet) == {"brought_up_to_date": ["layers"]}
+        held = folds()
+        taken = next(row for row in reversed(plans.chain(store, plan)) if row["fold"] == "layers")
+        assert (held["layers"]["state"], taken["choice"]["bands"]["limit_mm"]) == ("settled", limit)
+        assert held["proof"]["state"] == "settled" and "Brought up to date" in held["layers"]["reason"]
+
+        def poorer(*asked: Any) -> Any:
+            found = engine.run(*asked)
+            return found.model_copy(update={"choices": [row for row in found.choices if not row.bands]})  # type: ignore[attr-defined]
+
+        tasks._TASKS["layers"] = replace(engine, version=engine.version + 2, run=poorer)
+        assert CHORES["refresh"](StoreShelf(store), {"plan": plan}, quiet) == {
+            "brought_up_to_date": [],
+            "left": "layers",
+        }
+        assert folds()["layers"]["state"] == "stale"
+    finally:
+        tasks._TASKS["layers"] = engine
 
 
 @pytest.mark.parametrize(
@@ -67,6 +104,8 @@ def test_worker_and_command_agree(
     assert {1, 2} <= set(np.unique(package.marks["figure"])), "the marks travel on"
     assert client.get(f"/api/plans/{plan}/files/pdf").content.startswith(b"%PDF")
 
+    if printer == "kestrel":
+        brought_up_to_date(client, store, plan, boards["layers"])
     held = results.every(store)
     assert {kind for kind, _ in held} >= {"intake", "search", "held", *FOLDS}
     for kind, document in held:

@@ -17,7 +17,7 @@ from tenugui.core.process import process_of
 from tenugui.core.risk import ledger
 from tenugui.core.supports import make_supports, needs_lift, safety_factor, tip_pitch
 from tenugui.core.supports.load import GRIP_MM
-from tenugui.core.vat import layer_exposure, penetration, resin_use
+from tenugui.core.vat import layer_exposure, resin_use
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box
 
@@ -128,13 +128,13 @@ def test_a_drop_closed_in_threatens_nothing_and_a_cupful_every_second_print(
 def test_exposure_follows_the_working_curve_of_two_known_pairs() -> None:
     """By hand: 2.0 s at 0.05 mm and 3.2 s at 0.10 mm: D_p = 0.05 / ln 1.6; halfway lies the geometric mean; not proportional to the height."""
     resin = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05, "second_exposure": (0.10, 3.2)})
-    assert penetration(resin) == pytest.approx(0.05 / math.log(1.6))
+    assert resin.light_mm == pytest.approx(0.05 / math.log(1.6))
     assert layer_exposure(resin, 0.05) == pytest.approx(2.0) and layer_exposure(resin, 0.10) == pytest.approx(3.2)
     assert layer_exposure(resin, 0.075) == pytest.approx(math.sqrt(2.0 * 3.2))
     assert layer_exposure(resin, 0.025) == pytest.approx(2.0 / math.sqrt(1.6)) and layer_exposure(resin, 0.025) > 1.0
     deep = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05, "penetration_mm": 0.1})
     assert layer_exposure(deep, 0.15) == pytest.approx(2.0 * math.e)
-    assert penetration(RESIN) is None and layer_exposure(RESIN, 0.1) == pytest.approx(2 * layer_exposure(RESIN, 0.05))
+    assert RESIN.light_mm is None and layer_exposure(RESIN, 0.1) == pytest.approx(2 * layer_exposure(RESIN, 0.05))
 
 
 @pytest.mark.parametrize("pair", [(0.05, 3.0), (0.1, 1.0), (0.02, 9.0), (0.0, 1.0), (0.1, 0.0), (0.1, float("inf"))])

@@ -17,7 +17,7 @@ from tenugui.core.machines import (
     printer_heights,
 )
 from tenugui.core.machines.fields import UNASKED
-from tests.presets import KESTREL
+from tests.presets import FILAMENT, KESTREL
 
 MODELS = {
     ("printers", "resin"): ResinPrinter,
@@ -62,6 +62,6 @@ def test_groups_stay_together() -> None:
 def test_both_schools_of_heights_are_offered() -> None:
     """Full steps alone, or half steps as good: each height says which it is."""
     strict, free = (KESTREL.model_copy(update={"half_steps": school}) for school in (0, 1))
-    assert [motor_step(strict, h)[0] for h in printer_heights(strict)] == ["full"] * 4
-    kinds = [motor_step(free, h)[0] for h in printer_heights(free)]
-    assert printer_heights(free) == [0.08, 0.1, 0.14, 0.2] and kinds == ["full", "half", "half", "full"]
+    assert [motor_step(strict, h)[0] for h in printer_heights(strict, FILAMENT)] == ["full"] * 4
+    kinds = [motor_step(free, h)[0] for h in printer_heights(free, FILAMENT)]
+    assert printer_heights(free, FILAMENT) == [0.08, 0.1, 0.14, 0.2] and kinds == ["full", "half", "half", "full"]

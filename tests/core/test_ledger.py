@@ -122,6 +122,11 @@ def test_a_figure_past_the_build_space_is_told_with_both_sizes() -> None:
     (out,) = told(box((0, 0, 5), (230, 20, 10)), Context.of(HERON, RESIN, 0.5), "outside-build")
     assert "230.0 x" in out.message and "207.36 x 116.64 x 240" in out.message and out.chance == CAP
     assert not told(box((0, 0, 5), (200, 20, 10)), Context.of(HERON, RESIN, 0.5), "outside-build")
+    low = KESTREL.model_copy(update={"build_mm": (236.0, 228.0, 10.5)})
+    tall = box((0, 0, 5), (20, 20, 10))
+    assert not told(tall, Context.of(low, FILAMENT, 0.2), "outside-build")
+    (out,) = told(tall, Context.of(low.model_copy(update={"raft_layers": 3}), FILAMENT, 0.2), "outside-build")
+    assert "10.7 mm with the raft" in out.message
 
 
 def test_a_hole_in_the_surface_is_told_by_its_share_of_scan_lines() -> None:

@@ -35,13 +35,14 @@ from tenugui.core.paths.lines import (
     SPARSE,
     SUPPORT,
     TRAVEL,
+    Line,
     fill,
     line_mm2,
-    ordered,
     pitch_of,
     rings,
 )
 from tenugui.core.paths.motion import seconds
+from tenugui.core.paths.order import RANK, laid
 from tenugui.core.paths.sampled import SAMPLES
 from tenugui.core.sections import loops_of, outlines
 from tenugui.core.sections.screen import SectionError
@@ -123,11 +124,41 @@ def test_infill_stays_inside_and_keeps_its_spacing(degrees: float, spacing: floa
 
 def test_lines_are_drawn_from_the_nearest_end_and_loops_from_the_back() -> None:
     far, near = (fill(square(2).translate((x, 0)), 5, 0, SPARSE) for x in (10, 3))
-    first, second = ordered([*far, *near], (0.0, 0.0))
-    assert first.points[0][0] == pytest.approx(2) and second.points[0][0] == pytest.approx(9)
+    moves = laid([*far, *near], np.zeros(2))
+    assert moves.line.tolist() == [1, 1, 0, 0] and moves.travel.tolist() == [True, False] * 2
+    assert moves.points[0, 0] == pytest.approx(2) and moves.points[2, 0] == pytest.approx(9)
     loop = rings(square(8), 0.2, 0.4, 1).lines
-    (seam,) = ordered(loop, (0.0, -9.0))
-    assert seam.points[0][1] == pytest.approx(3.8)
+    moves = laid(loop, np.array([0.0, -9.0]))
+    assert moves.points[0, 1] == pytest.approx(3.8) and np.allclose(moves.points[0], moves.points[-1])
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_each_line_is_drawn_once_and_is_the_nearest_of_its_kind(seed: int) -> None:
+    """Against the plain rule, one line after the other."""
+    rng = np.random.default_rng(seed)
+    kinds = rng.choice([SUPPORT, INNER, SPARSE], 14)
+    lines = [Line(rng.uniform(0, 20, (2, 2)), int(kind), False) for kind in kinds]
+    moves = laid(lines, np.zeros(2))
+    here, left = np.zeros(2), list(range(len(lines)))
+    drawn = moves.points.reshape(-1, 2, 2)
+    for line, (begin, end) in zip(moves.line[::2].tolist(), drawn, strict=True):
+        rank = min(RANK[lines[k].kind] for k in left)
+        ends = [
+            (np.hypot(*(p - here)), k, i)
+            for k in left
+            if RANK[lines[k].kind] == rank
+            for i, p in enumerate(lines[k].points)
+        ]
+        _, nearest, i = min(ends)
+        assert (
+            line == nearest
+            and np.allclose(begin, lines[line].points[i])
+            and np.allclose(end, lines[line].points[1 - i])
+        )
+        left.remove(line)
+        here = end
+    assert not left
 
 
 # Motion.

@@ -102,6 +102,45 @@ def test_stronger_tips_never_lose_more(tips: int, margin: float, seed: int) -> N
     assert (Draws.of(tips + 2, 200, seed).own[:tips] == draws.own).all(), "more tips leave the draws of the others"
 
 
+def plainly(moments: Moments, draws: Draws, p: int) -> tuple[int, set[int]]:
+    """One print of bodies that join nothing, by the plain rule: the moment of the first loss, and the tips that gave way."""
+    first, torn, lost = -1, set[int](), set[int]()
+    for m in range(len(moments.node)):
+        node = int(moments.node[m])
+        force = float(moments.force[m] * draws.peel[p])
+        while node not in lost and force > 0 and moments.high[m] > moments.low[m]:
+            left = [k for k in range(moments.low[m], moments.high[m]) if k not in torn]
+            if not left:
+                lost.add(node)
+                first = m if first < 0 else first
+                break
+            x, y, stiff = moments.holds[left].T
+            mean = np.average(moments.holds[left, :2], axis=0, weights=stiff)
+            u, v = x - mean[0], y - mean[1]
+            spread = np.average([np.outer(w, w) for w in np.column_stack([u, v])], axis=0, weights=stiff) + np.eye(2)
+            a = np.linalg.solve(spread, [moments.x[m] - mean[0], moments.y[m] - mean[1]])
+            load = force * np.maximum(0, 1 + np.hypot(*a) + a[0] * u + a[1] * v) / stiff.sum()
+            strength = draws.strength[p] * draws.own[moments.tip[left], p]
+            if (load <= strength).all():
+                break
+            torn.add(left[int(np.argmax(load / strength))])
+    return first, torn
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(2, 14), st.floats(0.2, 3), st.integers(0, 2**31))
+def test_a_print_goes_as_the_plain_rule_says(tips: int, margin: float, seed: int) -> None:
+    """Whatever bounds spare the walk from looking closely: it loses and tears just what somebody would who looks at every hold at every moment."""
+    rng = np.random.default_rng(seed)
+    places = [(float(x), float(y)) for x, y in rng.uniform(-8, 8, (tips, 2))]
+    moments = hung(places, rng.integers(0, 2, tips).tolist(), [1.0, 0.6], 2 * margin / tips)
+    draws = Draws.of(tips, 30, seed)
+    walked = printed(moments, draws)
+    for p in range(30):
+        first, torn = plainly(moments, draws, p)
+        assert (int(walked.moment[p]), int(walked.torn[p])) == (first, len(torn))
+
+
 def supported() -> tuple[Carrying, np.ndarray, np.ndarray, np.ndarray]:
     figure = Mesh.joined([knobbly(9, 4), box((9, 0, 2), (12, 3, 3)), box((-4, 7, 6), (3, 9, 2))])
     figure = Mesh(figure.vertices - [0, 0, figure.lower[2] - 5.0], figure.faces)

@@ -98,7 +98,7 @@ def test_motor_steps(height: float, kind: str) -> None:
 
 
 def test_customary_heights_lie_on_full_steps() -> None:
-    assert [motor_step(KESTREL, h)[0] for h in printer_heights(KESTREL)] == ["full"] * 4
+    assert [motor_step(KESTREL, h)[0] for h in printer_heights(KESTREL, FILAMENT)] == ["full"] * 4
 
 
 def test_machines_from_json_are_checked() -> None:

@@ -109,8 +109,27 @@ def test_whole_and_half_steps_are_told(steps: int, parts: int) -> None:
 
 def test_customary_heights_lie_within_the_nozzle() -> None:
     assert isinstance(KESTREL, FilamentPrinter)
-    assert all(0.15 * KESTREL.nozzle_mm <= h <= 0.8 * KESTREL.nozzle_mm for h in printer_heights(KESTREL))
-    assert all(0.02 <= h <= 0.1 for h in printer_heights(HERON)) and len(set(printer_heights(HERON))) == 4
+    assert all(0.15 * KESTREL.nozzle_mm <= h <= 0.8 * KESTREL.nozzle_mm for h in printer_heights(KESTREL, FILAMENT))
+    assert all(0.02 <= h <= 0.1 for h in printer_heights(HERON, RESIN)) and len(set(printer_heights(HERON, RESIN))) == 4
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.floats(0.01, 0.2), st.sampled_from([0.005, 0.01, 0.0125]), st.floats(20, 200), st.none() | st.floats(0.02, 0.4)
+)
+def test_resin_heights_lie_between_half_a_pixel_and_the_reach_of_light(
+    base: float, step: float, wide: float, depth: float | None
+) -> None:
+    """About the layer whose exposure is known, on the motor's grain."""
+    screen = HERON.model_copy(update={"build_mm": (wide, 60.0, 100.0), "pixels": (2000, 1200), "step_mm": step})
+    resin = RESIN.model_copy(update={"exposure_base_mm": base, "penetration_mm": depth})
+    heights = printer_heights(screen, resin)
+    assert heights == sorted(set(heights)) and len(heights) == 4
+    assert all(abs(h / step - round(h / step)) < 1e-3 for h in heights)
+    finest, reach = max(step, wide / 2000 / 2), min(0.15, depth or 1.0)
+    assert finest - 1e-9 <= heights[0] and heights[-1] <= max(reach, finest + 4 * step) + 1e-9
+    if finest <= 0.6 * base - step and 1.6 * base <= reach and base >= 6 * step:
+        assert min(abs(h - base) for h in heights) <= step / 2 + 1e-6, "what is known to work is among them"
 
 
 @settings(max_examples=40, deadline=None)
@@ -230,7 +249,7 @@ def test_the_cure_of_a_weak_part_is_its_number(thickness: float, kind: str) -> N
 def test_use_of_a_proof_is_that_of_its_stack() -> None:
     for printer, material in ((HERON, RESIN), (KESTREL, FILAMENT)):
         figure = posed(cone(6, 14), (0, 0, -1))
-        height = printer_heights(printer)[1]
+        height = printer_heights(printer, material)[1]
         proof = prove(figure, height, free_reach(printer, material, height))
         use = process_of(printer).use(proof.stack, proof.areas, Context.of(printer, material))
         solid = proof.stack.volume() / 1000 * (1 + material.waste)

@@ -191,7 +191,7 @@ def test_every_shipped_printer_finds_its_first_material(name: str) -> None:
     assert load_printer(printer.model_dump(mode="json")) == printer, "what is stored is read back"
     room = printer.room_mm
     assert all(r <= b for r, b in zip(room, printer.build_mm, strict=True))
-    heights = printer.heights()
+    heights = printer.heights(material)
     assert heights == sorted(heights) and len(heights) == 4 and printer.default_height() in heights
 
 

@@ -11,8 +11,10 @@ import pytest
 from tenugui.core.contract import HeldDoc, OthersDoc, TrialDoc, unpack_values
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import computed
+from tenugui.core.plan.pull import LIFT_SHARE
 from tenugui.core.prints import Draws, moments_of, printed
 from tenugui.core.supports import Carrying
+from tenugui.core.vat import slower
 from tests.core.test_shared import plan_of
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box
@@ -102,23 +104,31 @@ def test_other_nozzles_and_machines_stand_beside_the_chosen_one() -> None:
     assert any("not draw" in line for line in found.said) and any(HERON.name in line for line in found.said)
 
 
-def test_twice_the_scatter_is_recognised_from_sixty_prints() -> None:
-    """Of a made-up printer whose draws are twice as wide: its failures are likelier by that than by the usual spread, whichever sixty they are."""
-    held, made, _ = tried()
-    carrying = Carrying.unpack(held.shelf.get(made.row.carrying_sha))
-    spots = made.row.spots
-    on, at = np.array([s.component for s in spots], np.int32), np.array([s.at for s in spots], float)
-    moments = moments_of(carrying, on, at, 2.0 * np.array([s.hold_n for s in spots], float))
+def test_a_slower_lift_brings_more_prints_home_and_takes_longer() -> None:
+    """Tried with the same draws; and a printer that lifts so says the same of its own plan."""
+    held, made, trial = tried()
+    assert trial.slower is not None and trial.slower.whole > trial.whole and trial.slower.longer_min > 0
+    printer = slower(HERON, LIFT_SHARE)
+    assert trial.slower.lift_mm_s == printer.lift_mm_s[0]
+    own = computed(
+        held.shelf,
+        "held",
+        held.given | {"style": "pillars", "risk": 0.2, "printer": printer.model_dump(mode="json")},
+        HeldDoc,
+    )
+    assert (own.row.numbers.time_s - made.row.numbers.time_s) / 60 == pytest.approx(trial.slower.longer_min, rel=0.02)
+    assert trial.by_scatter[2] == (1.0, trial.whole / trial.prints)
+    shares = [whole for _, whole in trial.by_scatter]
+    assert shares == sorted(shares, reverse=True) and shares[0] > shares[-1] + 0.05
 
-    def share(spread: float, seed: int, prints: int) -> float:
-        return float((printed(moments, Draws.of(len(spots), prints, seed, spread)).moment >= 0).mean())
 
-    usual, wide = (float(np.clip(share(s, 1, 4000), 1e-3, 1 - 1e-3)) for s in (1.0, 2.0))
-    assert wide > 2 * usual
-    told = []
-    for seed in range(20):
-        failed = share(2.0, 100 + seed, 60) * 60
-        logs = [failed * np.log(p) + (60 - failed) * np.log(1 - p) for p in (usual, wide)]
-        told.append(logs[1] > logs[0])
-    assert np.mean(told) >= 0.9
-    assert usual == pytest.approx(share(1.0, 2, 4000), abs=0.03)
+def test_a_machine_that_scatters_says_the_same_from_its_own_side() -> None:
+    """What the plan says of machines that differ twice as much is what such a machine's own trial of the same set says."""
+    held, made, trial = tried()
+    wild = HERON.model_copy(update={"scatter": 2.0})
+    again = held.given | {"style": "pillars", "risk": 0.2, "printer": wild.model_dump(mode="json")}
+    own = computed(held.shelf, "held", again, HeldDoc)
+    told = computed(held.shelf, "trial", again, TrialDoc)
+    assert told.scatter == 2.0 and own.row.tip_count > made.row.tip_count, "it is given more margin"
+    assert dict(told.by_scatter)[2.0] == pytest.approx(told.whole / 1000)
+    assert dict(trial.by_scatter)[2.0] < told.whole / 1000, "which helps"

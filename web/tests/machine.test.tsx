@@ -51,7 +51,7 @@ const trial: Trial = {
       share: 0.1,
       message: "A part comes off.",
       remedy: "More tips.",
-      helped: { put: [[1, 2, 3]], whole: 970 },
+      helped: { put: [[1, 2, 3]], whole: 970, hands_min: 1.4 },
     },
     {
       code: "mishap",
@@ -69,6 +69,9 @@ const trial: Trial = {
   ],
   ribbon: [10, 0, 40],
   kept_sha: "a".repeat(64),
+  scatter: 1,
+  by_scatter: [[1, 0.95]],
+  slower: { lift_mm_s: 0.5, whole: 985, longer_min: 42 },
 };
 
 it("answers first, then says why, and offers what was tried with the same draws", () => {

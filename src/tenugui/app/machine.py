@@ -2,11 +2,7 @@
 
 from __future__ import annotations
 
-import http.client
 import json
-import subprocess
-import sys
-import threading
 from datetime import datetime
 from typing import Any, Literal
 
@@ -14,89 +10,19 @@ import numpy as np
 from fastapi import APIRouter, Request
 
 from ..core.contract import PrintFileDoc, TrialDoc
+from ..core.machines import Programme, programmes
 from ..core.plan import kept
 from ..store import blobs
 from ..store.db import Store, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
-from .models import MachineAsk, MachineState
+from .machine_models import MachineAsk, MachineOfPlan, MachineState, StationOffer, StationState
+from .shed import AWAY, NONE, UNDER_WAY, ask, shed
 from .state import store_of
 from .workshop import begin
 
 router = APIRouter(prefix="/api/plans", tags=["machine"])
-WAITS_S = 120.0
-"""For a machine to read a file."""
-NONE = StoreError("no-machine", "This plan is on no simulated machine.", "Start it on one.", 404)
-AWAY = StoreError(
-    "machine-gone", "The simulated machine does not answer.", "Start the print again; nothing of the plan is lost.", 503
-)
-
-
-UNDER_WAY = ("printing", "paused", "out of material")
-
-
-class _Shed:
-    """Machines that are running, one for each printer; they end with this process."""
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._held: dict[str, tuple[subprocess.Popen[str], int, float]] = {}
-        self._of: dict[tuple[int, int], tuple[int, int]] = {}
-
-    def port(self, printer: dict[str, Any], speed: float) -> int:
-        """Where the printer's machine listens; started where it is not, and started again at another speed unless it prints."""
-        key = json.dumps(printer, sort_keys=True)
-        with self._lock:
-            held = self._held.get(key)
-            if held and held[0].poll() is None:
-                if held[2] == speed or _ask(held[1], "GET", "/state")["state"] in UNDER_WAY:
-                    return held[1]
-                held[0].terminate()
-                held[0].wait(10)
-            words = ["--printer", json.dumps(printer), "--port", "0", "--speed", str(speed), "--with-parent"]
-            process = subprocess.Popen(
-                [sys.executable, "-m", "tenugui.machine.serve", *words], stdout=subprocess.PIPE, text=True
-            )
-            assert process.stdout is not None
-            said = process.stdout.readline()
-            if "http://" not in said:
-                raise AWAY
-            port = int(said.rsplit(":", 1)[1].strip("/\n"))
-            self._held[key] = (process, port, speed)
-            return port
-
-    def remember(self, store: Store, plan: int, port: int, run: int) -> None:
-        """Which machine prints a plan, for which run of the log."""
-        self._of[id(store), plan] = (port, run)
-
-    def of(self, store: Store, plan: int) -> tuple[int, int]:
-        """The port and the run of the plan's last print.
-
-        Raises:
-            StoreError: `no-machine`: it has not been put on one since the application was started.
-        """
-        found = self._of.get((id(store), plan))
-        if found is None:
-            raise NONE
-        return found
-
-
-_shed = _Shed()
-
-
-def _ask(port: int, method: str, path: str, body: bytes = b"", name: str = "") -> dict[str, Any]:
-    door = http.client.HTTPConnection("127.0.0.1", port, timeout=WAITS_S)
-    try:
-        door.request(method, path, body, {"X-Name": name} if name else {})
-        answer = door.getresponse()
-        told: dict[str, Any] = json.loads(answer.read())
-    except (OSError, http.client.HTTPException, ValueError) as reason:
-        raise AWAY from reason
-    finally:
-        door.close()
-    if answer.status != 200:
-        raise StoreError(told.get("code", "refused"), told["what"], told.get("remedy", ""), 409)
-    return told
+bench = APIRouter(prefix="/api", tags=["machine"])
 
 
 def _fate(trial: TrialDoc | None, run: int) -> dict[str, Any] | None:
@@ -117,12 +43,12 @@ def _named(plan: int) -> str:
 
 
 def _state(store: Store, plan: int) -> MachineState:
-    port, run = _shed.of(store, plan)
-    told = _ask(port, "GET", "/state")
+    port, run = shed.of(store, plan)
+    told = ask(port, "GET", "/state")
     if told["file"] != _named(plan):
         raise NONE  # another plan's file has taken its place
     ended = told["state"] not in UNDER_WAY
-    return MachineState.model_validate(told | {"run": run, "seen": _ask(port, "GET", "/look") if ended else None})
+    return MachineState.model_validate(told | {"run": run, "seen": ask(port, "GET", "/look") if ended else None})
 
 
 @router.post("/{number}/machine")
@@ -133,13 +59,28 @@ def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
     made = kept(shelf, "printfile", given, PrintFileDoc)
     if made is None:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
-    port = _shed.port(given["printer"], asked.speed)
-    _ask(port, "PUT", "/file", blobs.get(store, made.sha), _named(number))
+    port = shed.port(("--printer", json.dumps(given["printer"], sort_keys=True)), asked.speed)
+    ask(port, "PUT", "/file", blobs.get(store, made.sha), _named(number))
     run = begin(store, number, datetime.now(), simulated=True)
     fate = _fate(kept(shelf, "trial", given, TrialDoc), run)
-    _ask(port, "POST", "/start", json.dumps({"fate": fate}).encode())
-    _shed.remember(store, number, port, run)
+    ask(port, "POST", "/start", json.dumps({"fate": fate}).encode())
+    shed.remember(store, number, port, run)
     return _state(store, number)
+
+
+@bench.get("/machines")
+def every(request: Request) -> list[MachineOfPlan]:
+    """All plans on simulated machines, and how far they are."""
+    store, found = store_of(request), []
+    for plan in shed.plans(store):
+        try:
+            found.append(MachineOfPlan(plan_id=plan, state=_state(store, plan)))
+        except StoreError as reason:
+            if reason is AWAY:
+                found.append(MachineOfPlan(plan_id=plan, state=None))
+            elif reason is not NONE:  # another plan's file has taken its place
+                raise
+    return found
 
 
 @router.get("/{number}/machine")
@@ -152,6 +93,46 @@ def look(request: Request, number: int) -> MachineState:
 def turn(request: Request, number: int, turn: Literal["pause", "resume", "cancel"]) -> MachineState:
     """Hold it, go on, or give it up."""
     store = store_of(request)
-    port, _ = _shed.of(store, number)
-    _ask(port, "POST", f"/{turn}")
+    port, _ = shed.of(store, number)
+    ask(port, "POST", f"/{turn}")
     return _state(store, number)
+
+
+def _offers(store: Store, number: int) -> list[Programme]:
+    standing = Standing.of(store, number)
+    given = standing.given("proof")
+    return programmes(given["printer"]["process"], hollow=bool(given.get("hollow")))
+
+
+@router.get("/{number}/stations")
+def stations(request: Request, number: int) -> list[StationOffer]:
+    """What the plan's print goes through beside the printer, and how far that is where this plan's load is in a simulated station."""
+    store = store_of(request)
+    found = []
+    for programme in _offers(store, number):
+        port = shed.running(programme.station)
+        told = None if port is None else StationState.model_validate(ask(port, "GET", "/state"))
+        mine = told if told and told.load == _named(number) else None
+        busy = told is not None and mine is None and told.state in UNDER_WAY
+        found.append(
+            StationOffer(
+                station=programme.station, steps=list(programme.steps), said=programme.said, state=mine, busy=busy
+            )
+        )
+    return found
+
+
+@router.post("/{number}/stations/{station}")
+def into(request: Request, number: int, station: Literal["wash", "dry", "cure"], asked: MachineAsk) -> StationState:
+    """Put the plan's load into a simulated station, by its programme; a spent bath is filled afresh."""
+    programme = next((p for p in _offers(store_of(request), number) if p.station == station), None)
+    if programme is None:
+        raise StoreError(
+            "no-station", f"Nothing of this plan goes into '{station}'.", "See what its process asks.", 404
+        )
+    port = shed.port(("--station", station), asked.speed)
+    told = ask(port, "GET", "/state")
+    if told["lasts"] is not None and told["loads"] >= told["lasts"] and told["state"] not in UNDER_WAY:
+        ask(port, "POST", "/fresh")
+    body = json.dumps({"load": _named(number), "steps": programme.steps}).encode()
+    return StationState.model_validate(ask(port, "POST", "/start", body))

@@ -80,6 +80,7 @@ def make_app(
         heights.router,
         playback.router,
         machine.router,
+        machine.bench,
         settings.router,
         workshop.router,
     ):

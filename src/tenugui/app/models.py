@@ -206,35 +206,6 @@ class WhatIfAsk(SetAsk):
     put: list[Place] = Field(default_factory=list, max_length=400)
 
 
-class MachineAsk(BaseModel):
-    """How many times as fast as a real machine."""
-
-    speed: float = Field(default=600.0, gt=0, le=1e6)
-
-
-class PlateSeen(BaseModel):
-    """What lies on the plate: what is lost, from which layer, and why."""
-
-    loss: str
-    layer: int | None
-    why: str
-
-
-class MachineState(BaseModel):
-    """A simulated machine with a plan's file, and the run of the log that it is; `seen` once it has ended."""
-
-    run: int
-    state: str
-    layer: int
-    layers: int
-    done_s: float
-    of_s: float
-    used: float
-    unit: str
-    speed: float
-    seen: PlateSeen | None
-
-
 class ProfileAsk(BaseModel):
     """A place on the figure in its own frame at its size, mm, and heights to draw it at."""
 

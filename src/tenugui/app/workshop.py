@@ -7,12 +7,16 @@ from typing import Any, Literal
 
 from fastapi import APIRouter, Request
 
-from ..core.learn import LOW_G, Logged, hours_of, left_of, read_log
+from ..core.contract import TrialDoc
+from ..core.learn import LOW_G, Logged, by_risk, hours_of, left_of, read_log, scatter_of
 from ..core.machines import FormField, Material, cautions, form_of, from_dict, load_printer
+from ..core.plan import kept
 from ..store import machines, plans, runs
 from ..store.db import Row, Store, StoreError
+from ..work.folds import Standing
+from ..work.shelf import StoreShelf
 from .state import store_of
-from .workshop_models import HoursRead, Log, Machine, Outcome, Reading, Run, Started
+from .workshop_models import HoursRead, Log, Machine, Outcome, Reading, Run, ScatterRead, Started
 
 router = APIRouter(prefix="/api", tags=["workshop"])
 Table = Literal["printers", "materials"]
@@ -24,7 +28,12 @@ def printers(request: Request) -> list[Machine]:
     store = store_of(request)
     worn, logged = runs.film_worn(store), _by_printer(runs.every(store, HOURS_FROM))
     return [
-        Machine(**row, film_worn=worn.get(row["id"], 0.0), hours=_hours(logged.get(row["id"], [])))
+        Machine(
+            **row,
+            film_worn=worn.get(row["id"], 0.0),
+            hours=_hours(logged.get(row["id"], [])),
+            scatter=_scatter(logged.get(row["id"], [])),
+        )
         for row in machines.every(store, "printers")
     ]
 
@@ -38,7 +47,7 @@ def _by_printer(rows: list[Row]) -> dict[int, list[Logged]]:
     found: dict[int, list[Logged]] = {}
     for row in rows:
         if not row["simulated"]:
-            told = Logged(row["planned_s"], row["planned_risk"], row["real_s"], row["result"])
+            told = Logged(row["planned_s"], row["planned_risk"], row["real_s"], row["result"], tuple(row["by_scatter"]))
             found.setdefault(row["printer_id"], []).append(told)
     return found
 
@@ -46,6 +55,11 @@ def _by_printer(rows: list[Row]) -> dict[int, list[Logged]]:
 def _hours(logged: list[Logged]) -> HoursRead | None:
     read = hours_of(logged)
     return HoursRead(**vars(read)) if read.timed else None
+
+
+def _scatter(logged: list[Logged]) -> ScatterRead | None:
+    read = scatter_of(logged)
+    return None if read is None else ScatterRead(**vars(read))
 
 
 @router.get("/form/{table}/{process}")
@@ -141,7 +155,17 @@ def begin(store: Store, number: int, when: datetime, *, simulated: bool = False)
     size = next(row["choice"] for row in reversed(chain) if row["fold"] == "size")
     planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
     machine = (size["printer_id"], size["material_id"])
-    return runs.start(store, number, chain[-1]["id"], *machine, planned, when, simulated=simulated)
+    by_scatter = _by_scatter(store, number, numbers["risk"])
+    return runs.start(
+        store, number, chain[-1]["id"], *machine, planned, when, simulated=simulated, by_scatter=by_scatter
+    )
+
+
+def _by_scatter(store: Store, number: int, risk: float) -> list[tuple[float, float]]:
+    """By the plan's trial prints where they have been made, else by its risk."""
+    given = Standing.of(store, number).given("proof")
+    trial = kept(StoreShelf(store), "trial", given, TrialDoc)
+    return by_risk(risk, given["printer"].get("scatter", 1.0)) if trial is None else trial.by_scatter
 
 
 @router.put("/runs/{number}/outcome")

@@ -17,9 +17,20 @@ class HoursRead(BaseModel):
     high: float
 
 
+class ScatterRead(BaseModel):
+    """How much a printer's prints differ, times as much as usual, by its own log (see `core.learn.Scatter`)."""
+
+    prints: int
+    failed: int
+    feared: float
+    times: float
+    low: float
+    high: float
+
+
 class Machine(BaseModel):
     """A printer or a material; of a material also what is left, and whether that is little; of a printer the share of its film's usual life
-    that is worn since `film_at`, or since its first run, and what its log says of its hours where it says anything.
+    that is worn since `film_at`, or since its first run, and what its log says of its hours and of how its prints differ, where it says anything.
     """
 
     id: int
@@ -32,6 +43,7 @@ class Machine(BaseModel):
     film_at: datetime | None = None
     film_worn: float = 0.0
     hours: HoursRead | None = None
+    scatter: ScatterRead | None = None
 
 
 class Started(BaseModel):

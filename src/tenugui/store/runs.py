@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
+
+import orjson
 
 from .db import Row, Store, StoreError
 
@@ -18,13 +21,17 @@ def start(
     started_at: datetime,
     *,
     simulated: bool = False,
+    by_scatter: Sequence[tuple[float, float]] = (),
 ) -> int:
-    """Record that a plan was started; `planned` is seconds, grams, risk, share of a film's life. `simulated`: on a machine that only pretends."""
+    """Record that a plan was started; `planned` is seconds, grams, risk, share of a film's life. `simulated`: on a machine that only pretends;
+    `by_scatter`: the share that would come off whole on machines whose prints differ by so much.
+    """
+    told = orjson.dumps([(round(at, 3), round(whole, 4)) for at, whole in by_scatter]).decode() if by_scatter else None
     with store.work() as sql:
         sql.execute(
-            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, planned_film, started_at, simulated, figure_name, plan_number)"
-            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
-            (decision_id, printer_id, material_id, *planned, started_at, simulated, plan_id),
+            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, planned_film, started_at, simulated, by_scatter, figure_name, plan_number)"
+            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            (decision_id, printer_id, material_id, *planned, started_at, simulated, told, plan_id),
         )
         return int(sql.lastrowid or 0)
 
@@ -67,7 +74,7 @@ def every(store: Store, most: int = 200) -> list[Row]:
     """All runs, newest first."""
     with store.work() as sql:
         sql.execute(_SELECT + " ORDER BY r.started_at DESC LIMIT %s", (most,))
-        return list(sql.fetchall())
+        return [row | {"by_scatter": orjson.loads(row["by_scatter"] or "[]")} for row in sql.fetchall()]
 
 
 def used_g(store: Store) -> dict[int, float]:

@@ -187,3 +187,12 @@ const seen = (plan: PlanState) => ({
 });
 export const undo = (plan: PlanState) => need(api.POST("/api/plans/{number}/undo", seen(plan)));
 export const redo = (plan: PlanState) => need(api.POST("/api/plans/{number}/redo", seen(plan)));
+
+/** Plans on simulated machines; asked often while one prints. */
+export const useMachines = (wanted: boolean) =>
+  useQuery({
+    queryKey: ["machines"],
+    queryFn: () => need(api.GET("/api/machines")),
+    enabled: wanted,
+    refetchInterval: (q) => (q.state.data?.some((m) => m.state && !m.state.seen) ? 2000 : false),
+  });

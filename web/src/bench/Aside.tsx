@@ -1,8 +1,8 @@
 import type { ReactNode } from "react";
 import { Link } from "react-router";
-import { api, type JobState, type Machine, type Run } from "../api/client";
+import { api, type JobState, type Machine, type Run, type Schemas } from "../api/client";
 import { Progress } from "../folds/Waiting";
-import { day, hour } from "../shell/format";
+import { count, day, hour } from "../shell/format";
 
 const MOST_LATELY = 6;
 const MOST_JOBS = 5;
@@ -70,9 +70,30 @@ export function UnderWay({ jobs }: { jobs: JobState[] }) {
   );
 }
 
-export function Printing({ runs }: { runs: Run[] }) {
+/** How far a simulated machine is with a run, or what it came to. */
+function Live({ on }: { on: Schemas["MachineOfPlan"] }) {
+  const state = on.state;
+  if (!state) return <span className="text-persimmon">its machine does not answer</span>;
+  return (
+    <span className={state.seen ? "text-persimmon" : "text-faded"}>
+      {state.seen
+        ? `${state.state}: log the outcome`
+        : `${state.state}, layer ${count(state.layer)} of ${count(state.layers)}`}
+    </span>
+  );
+}
+
+export function Printing({
+  runs,
+  machines,
+}: {
+  runs: Run[];
+  machines: Schemas["MachineOfPlan"][];
+}) {
   const open = runs.filter((r) => !r.result);
   const over = (r: Run) => new Date(r.ends_at) < new Date();
+  const liveOf = (r: Run) =>
+    machines.find((m) => m.plan_id === r.plan_id && (m.state ? m.state.run === r.id : r.simulated));
   return (
     <Section id="printing" title="Printing">
       {!open.length && (
@@ -81,14 +102,21 @@ export function Printing({ runs }: { runs: Run[] }) {
         </p>
       )}
       <ul>
-        {open.map((r) => (
-          <RunLine key={r.id} run={r}>
-            <span>{r.figure_name}</span>
-            <span className={over(r) ? "text-persimmon" : "text-faded"}>
-              {over(r) ? "log the outcome" : `until ${hour(r.ends_at)}`}
-            </span>
-          </RunLine>
-        ))}
+        {open.map((r) => {
+          const live = liveOf(r);
+          return (
+            <RunLine key={r.id} run={r}>
+              <span>{r.figure_name}</span>
+              {live ? (
+                <Live on={live} />
+              ) : (
+                <span className={over(r) ? "text-persimmon" : "text-faded"}>
+                  {over(r) ? "log the outcome" : `until ${hour(r.ends_at)}`}
+                </span>
+              )}
+            </RunLine>
+          );
+        })}
       </ul>
     </Section>
   );

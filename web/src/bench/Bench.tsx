@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, type DragEvent } from "react";
 import { useSearchParams } from "react-router";
 import { problemOf, type FigureRow } from "../api/client";
-import { useFigures, useJobs, useLog, useMaterials } from "../api/queries";
+import { useFigures, useJobs, useLog, useMachines, useMaterials } from "../api/queries";
 import { Progress } from "../folds/Waiting";
 import { Trouble } from "../shell/Trouble";
 import { Lately, Printing, Shelf, UnderWay } from "./Aside";
@@ -52,6 +52,7 @@ export function Bench() {
   const figures = useFigures(jobs.length > 0);
   const runs = useLog().data?.runs ?? [];
   const materials = useMaterials().data ?? [];
+  const machines = useMachines(runs.some((r) => r.simulated && !r.result)).data ?? [];
   const { sending, bring, offer, takeThinner, leave } = useBringIn();
   const { over, handlers } = useDrop((transfer) => void dropped(transfer).then(bring));
   const pick = useRef<HTMLInputElement>(null);
@@ -154,7 +155,7 @@ export function Bench() {
         </section>
         <aside className="space-y-7 max-[900px]:grid max-[900px]:grid-cols-2 max-[900px]:gap-8 max-[900px]:space-y-0">
           <UnderWay jobs={jobs} />
-          <Printing runs={runs} />
+          <Printing runs={runs} machines={machines} />
           <Shelf materials={materials} />
           <Lately runs={runs} />
         </aside>

@@ -11,6 +11,8 @@ export const PATTERN: Record<string, { id: string; name: string }> = {
   "open-surface": { id: "p-dots", name: "open surface" },
   mishap: { id: "p-dots", name: "what no layer shows" },
   unstable: { id: "p-dots", name: "unstable" },
+  handled: { id: "p-hemp", name: "breaks with its tip" },
+  knock: { id: "p-hemp", name: "knocked" },
   sway: { id: "p-hemp", name: "sways" },
   "outside-build": { id: "p-stripes", name: "outside the build" },
   tips: { id: "p-stripes", name: "supports start" },

@@ -53,6 +53,31 @@ function Hours({ hours }: { hours: NonNullable<Machine["hours"]> }) {
   );
 }
 
+/** What the log of a printer says of how much its prints differ, and whether plans count with it. */
+function Scatter({ printer, onTake }: { printer: Machine; onTake: (times: number) => void }) {
+  const read = printer.scatter;
+  if (!read) return null;
+  const counted = Number(printer.spec.scatter ?? 1);
+  const times = Number(read.times.toFixed(2));
+  const inside = counted >= read.low && counted <= read.high;
+  return (
+    <p className="mb-3 flex flex-wrap items-baseline gap-x-4 border-l-4 border-thread bg-paper px-3 py-1.5 text-[13.5px]">
+      <span>
+        Outcomes: of {read.prints} logged prints {read.failed} failed, where plans feared{" "}
+        {read.feared.toFixed(1)} on a usual printer. Its prints differ {times} times as much as
+        usual, in 19 of 20 cases {read.low.toFixed(2)} to {read.high.toFixed(2)} times; plans count
+        with {counted}
+        {inside ? ", which may well be so" : ""}.
+      </span>
+      {!inside && (
+        <button type="button" className="quiet px-2 text-[12.5px]" onClick={() => onTake(times)}>
+          Count with {times}
+        </button>
+      )}
+    </p>
+  );
+}
+
 /** Printers and materials, each with its numbers. */
 export function ShelfPage() {
   const { say, fail } = useView();
@@ -157,6 +182,14 @@ export function ShelfPage() {
         </nav>
         <div className="min-w-[420px] flex-1">
           {kept?.hours && table === "printers" && <Hours hours={kept.hours} />}
+          {kept && table === "printers" && (
+            <Scatter
+              printer={kept}
+              onTake={(scatter) => {
+                keep.mutate({ ...kept.spec, scatter });
+              }}
+            />
+          )}
           {kept?.process === "resin" && table === "printers" && (
             <Film printer={kept} onNew={() => film.mutate(kept)} />
           )}

@@ -2,6 +2,7 @@
 
 from .bands import Banding, Bands
 from .detail import MOST_MM, Detail, detail_of, draws_mm
+from .handling import handling
 from .hands import (
     FIXED_MIN,
     HIDDEN_STEP_MM,
@@ -43,6 +44,7 @@ __all__ = [
     "draws_mm",
     "finish_min",
     "for_purposes",
+    "handling",
     "height_choice",
     "held_gift",
     "level_of",

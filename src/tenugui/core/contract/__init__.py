@@ -92,7 +92,7 @@ from .supports import (
     supports_document,
     tips_from,
 )
-from .trial import CauseDoc, RemedyDoc, TrialDoc, cause_document, said_of
+from .trial import CauseDoc, RemedyDoc, SlowerDoc, TrialDoc, cause_document, said_of
 from .walls import NeckDoc, WallsBoard, WallsRow
 from .worth import GiftDoc, RatesDoc, WorthDoc, gift_of, priced_at, worth_of
 
@@ -169,6 +169,7 @@ __all__ = [
     "SettingsDoc",
     "Sha",
     "SlicesDoc",
+    "SlowerDoc",
     "SpotDoc",
     "StepDoc",
     "StripDoc",

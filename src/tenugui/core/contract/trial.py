@@ -11,10 +11,21 @@ from .base import Document, Sha
 
 
 class RemedyDoc(Document):
-    """Tips put on trial with the same draws: where, in the figure's frame at its size, and how many prints come off whole with them."""
+    """Tips put on trial with the same draws: where, in the figure's frame at its size, how many prints come off whole with them, and minutes of cutting and
+    sanding that they take, as those that there are.
+    """
 
     put: list[tuple[float, float, float]]
     whole: int
+    hands_min: float
+
+
+class SlowerDoc(Document):
+    """A slower lift put on trial with the same draws: its speed where it peels, how many prints come off whole, and how much longer it takes."""
+
+    lift_mm_s: float
+    whole: int
+    longer_min: float
 
 
 class CauseDoc(Document):
@@ -36,7 +47,8 @@ class CauseDoc(Document):
 class TrialDoc(Document):
     """Of `prints`, with one seed: how many came off whole (of these `marked`), lost a part, lost all; `error`: standard error of whole. `ribbon`: first
     failures by height; `kept_sha`: in how many of a hundred what lies at each corner of the figure's
-    preview stays on.
+    preview stays on. `scatter`: how much this machine's prints differ, times as much as usual; `by_scatter`: the share that would come off whole on one that
+    differs by other amounts, of which its log decides; `slower`: with a slower lift, where something is pulled off.
     """
 
     schema_: Literal["tenugui/trial@1"] = Field("tenugui/trial@1", alias="schema")
@@ -51,6 +63,9 @@ class TrialDoc(Document):
     causes: list[CauseDoc]
     ribbon: list[int]
     kept_sha: Sha | None
+    scatter: float
+    by_scatter: list[tuple[float, float]]
+    slower: SlowerDoc | None
 
 
 def cause_document(cause: Cause, helped: RemedyDoc | None) -> CauseDoc:

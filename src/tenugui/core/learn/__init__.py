@@ -2,6 +2,19 @@
 
 from .hours import Hours, hours_of
 from .log import Logged, LogReading, read_log
+from .scatter import SCATTERS, Scatter, by_risk, scatter_of
 from .stock import LOW_G, left_of
 
-__all__ = ["LOW_G", "Hours", "LogReading", "Logged", "hours_of", "left_of", "read_log"]
+__all__ = [
+    "LOW_G",
+    "SCATTERS",
+    "Hours",
+    "LogReading",
+    "Logged",
+    "Scatter",
+    "by_risk",
+    "hours_of",
+    "left_of",
+    "read_log",
+    "scatter_of",
+]

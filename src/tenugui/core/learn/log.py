@@ -14,12 +14,13 @@ LOST = "print lost"
 
 @dataclass(frozen=True)
 class Logged:
-    """One run: planned seconds and risk, real seconds and result where they are known."""
+    """One run: planned seconds and risk, real seconds and result where they are known; `by_scatter`: see `TrialDoc`."""
 
     planned_s: float
     planned_risk: float
     real_s: float | None = None
     result: str | None = None
+    by_scatter: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)

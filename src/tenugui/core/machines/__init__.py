@@ -1,14 +1,16 @@
 """Printers and materials: what they are, the shipped presets, and the limits derived from them."""
 
+from .after import Programme, programmes
 from .cautions import cautions
 from .context import Context
 from .fields import FormField, form_of
 from .limits import default_height, free_reach, limit_angle, motor_step, printer_heights
 from .presets import load_material, load_printer, material_presets, printer_presets
-from .printer import LIFT_MM, FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
+from .printer import LAYS, LIFT_MM, FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
 from .weak import Weak, thin_limits, weak_parts
 
 __all__ = [
+    "LAYS",
     "LIFT_MM",
     "Context",
     "FilamentPrinter",
@@ -16,6 +18,7 @@ __all__ = [
     "MachineError",
     "Material",
     "Printer",
+    "Programme",
     "ResinPrinter",
     "Weak",
     "cautions",
@@ -30,6 +33,7 @@ __all__ = [
     "motor_step",
     "printer_heights",
     "printer_presets",
+    "programmes",
     "thin_limits",
     "weak_parts",
 ]

@@ -10,7 +10,7 @@ from .printer import FilamentPrinter, Material, ResinPrinter
 Kind = Literal["number", "whole", "text"]
 Told = tuple[str, str, str]
 
-_BUILD, _LAYERS, _LIFT, _LINES, _HOURS, _COINS, _STUFF = (
+_BUILD, _LAYERS, _LIFT, _LINES, _HOURS, _COINS, _STUFF, _LUCK = (
     "Build space",
     "Light and layers",
     "Lift and peel",
@@ -18,7 +18,9 @@ _BUILD, _LAYERS, _LIFT, _LINES, _HOURS, _COINS, _STUFF = (
     "Start, end, power",
     "Cost and wear",
     "The material",
+    "How it varies",
 )
+_SCATTER: Told = (_LUCK, "Prints differ, times as much as usual (prior 1)", "")
 _RESIN: dict[str, Told] = {
     "build_mm": (_BUILD, "Wide, deep, tall", "mm"),
     "pixels": (_BUILD, "Pixels of the screen, wide and deep", ""),
@@ -37,6 +39,7 @@ _RESIN: dict[str, Told] = {
     "start_s": (_HOURS, "Before the first layer", "s"),
     "end_s": (_HOURS, "After the last layer", "s"),
     "watts": (_HOURS, "Power", "W"),
+    "scatter": _SCATTER,
     "film_layers": (_COINS, "Layers that a film lasts (prior 30,000)", ""),
     "film_cost": (_COINS, "A new film", "coins"),
 }
@@ -78,6 +81,7 @@ _FILAMENT: dict[str, Told] = {
     "layer_change_s": (_LAYERS, "Change of layer", "s"),
     "start_s": (_HOURS, "Heating and levelling", "s"),
     "watts": (_HOURS, "Power", "W"),
+    "scatter": _SCATTER,
 }
 _OF_BOTH: dict[str, Told] = {
     "density_g_ml": (_STUFF, "Density", "g/ml"),

@@ -27,9 +27,15 @@ def motor_step(printer: Printer, height: float) -> tuple[str, float]:
     return printer.motor_step(height)
 
 
-def printer_heights(printer: Printer) -> list[float]:
-    """Four customary layer heights to compare, finest first."""
-    return printer.heights()
+def printer_heights(printer: Printer, material: Material) -> list[float]:
+    """Four layer heights to compare, finest first.
+
+    >>> from .presets import load_material, load_printer
+    >>> heron = load_printer("heron")
+    >>> printer_heights(heron, load_material(None, heron))
+    [0.03, 0.04, 0.05, 0.08]
+    """
+    return printer.heights(material)
 
 
 def default_height(printer: Printer) -> float:

@@ -20,6 +20,8 @@ Length = Annotated[float, Field(gt=0, le=100)]
 Speed = Annotated[float, Field(gt=0, le=1000)]
 Extent = Annotated[float, Field(ge=5, le=3000)]
 Pixels = Annotated[int, Field(ge=64, le=40_000)]
+Scatter = Annotated[float, Field(ge=0.4, le=4)]
+"""Prior 1: how much one print differs from the next, times as much as usual; the machine's own log corrects it."""
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 
 REST_SHARE = 0.5
@@ -30,10 +32,14 @@ SAG_MM = 0.02
 """Prior: the sag accepted at the end of that slope."""
 RESIN_WALL_MM, RESIN_ROD_MM = 0.3, 0.4
 """Priors: the thinnest resin wall and rod that survive washing and handling."""
+LAYS = 0.8
+"""A nozzle lays layers of up to this share of its width."""
 LINES_IN_A_ROD = 2.0
 """Prior: line widths across a filament rod that must survive; a wall needs one."""
 
 
+RESIN_SHARES, THICKEST_MM = (0.6, 0.8, 1.0, 1.6), 0.15
+"""Priors: resin layers to compare, as shares of the one that the exposure is known for, and the thickest that anybody prints."""
 LIFT_MM = 5.0
 """Prior: how far a part that hangs is raised, so that cutters reach under it."""
 FOOT_ROOM_MM = 4.0
@@ -67,6 +73,17 @@ class Material(_Spec):
     green_modulus_mpa: float = Field(500.0, ge=1, le=50_000)
     green_strength_mpa: float = Field(10.0, ge=0.1, le=500)
     poisson: float = Field(0.35, ge=0, le=0.49)
+
+    @property
+    def light_mm(self) -> float | None:
+        """The resin's D_p in mm: given, or from its two known pairs; None where neither is known.
+
+        Jacobs' working curve C = D_p ln(E / E_c): what cures two depths with the same overcure lies an exponential apart.
+        """
+        if self.second_exposure is not None:
+            height, seconds = self.second_exposure
+            return (height - self.exposure_base_mm) / math.log(seconds / self.exposure_s)
+        return self.penetration_mm
 
     @model_validator(mode="after")
     def _curve(self) -> Self:
@@ -105,6 +122,7 @@ class ResinPrinter(_Spec):
     suction_kpa: float = Field(20.0, ge=0, le=101)
     step_mm: float = Field(0.01, ge=0.0005, le=0.1)
     watts: float = Field(60.0, ge=0, le=5000)
+    scatter: Scatter = 1.0
     film_layers: int = Field(30_000, ge=100, le=10_000_000)
     film_cost: float = Field(15.0, ge=0, le=10_000)
     """Priors: layers that a film lasts, and what a new one costs."""
@@ -119,6 +137,10 @@ class ResinPrinter(_Spec):
         """What is left of the build space for a figure that hangs on supports and a raft."""
         x, y, z = self.build_mm
         return max(x - 2 * FOOT_ROOM_MM, 1.0), max(y - 2 * FOOT_ROOM_MM, 1.0), max(z - LIFT_MM, 1.0)
+
+    def raft_mm(self, height: float) -> float:
+        """Its rafts are supports, and proved with them."""
+        return 0.0
 
     @property
     def pixel_mm(self) -> float:
@@ -138,9 +160,19 @@ class ResinPrinter(_Spec):
         """A resin machine's grain is below what anybody compares."""
         return "none", 0.0
 
-    def heights(self) -> list[float]:
-        """Four customary layer heights to compare, 0.03 to 0.08 mm."""
-        return [0.03, 0.04, 0.05, 0.08]
+    def heights(self, material: Material) -> list[float]:
+        """Four layer heights to compare, about the one at which the resin's exposure is known: on the motor's grain, no finer than half a pixel, whose own
+        steps are seen then, and no thicker than the resin's light reaches (D_p).
+        """
+        finest = max(1, math.ceil(self.pixel_mm / 2 / self.step_mm - 1e-9))
+        most = material.light_mm or math.inf
+        thickest = max(finest + 3, math.floor(min(most, THICKEST_MM) / self.step_mm + 1e-9))
+        found: list[int] = []
+        for share in RESIN_SHARES:
+            wanted = min(max(round(material.exposure_base_mm * share / self.step_mm), finest), thickest)
+            found.append(max(wanted, found[-1] + 1) if found else wanted)
+        last = thickest - len(found) + 1
+        return [round(min(n, last + k) * self.step_mm, 6) for k, n in enumerate(found)]
 
     def default_height(self) -> float:
         """The customary height to start from."""
@@ -173,6 +205,7 @@ class FilamentPrinter(_Spec):
     roof_mm: float = Field(0.8, ge=0, le=20)
     start_s: Annotated[float, Field(ge=0, le=7200)] = 240.0
     watts: float = Field(120.0, ge=0, le=5000)
+    scatter: Scatter = 1.0
     acceleration_mm_s2: float = Field(1500.0, ge=10, le=50_000)
     corner_mm: float = Field(0.02, ge=0.001, le=1)
     retract_mm: float = Field(0.8, ge=0, le=10)
@@ -220,6 +253,16 @@ class FilamentPrinter(_Spec):
         """A figure stands on the plate itself."""
         return self.build_mm
 
+    def raft_mm(self, height: float) -> float:
+        """How far a raft lifts the figure, in layers of a height: its own, and the gap that comes off, no wider than what the nozzle lays its first line
+        across; 0 without one.
+
+        >>> FilamentPrinter(name="k", build_mm=(200, 200, 200), raft_layers=3, support_gap_mm=0.15).raft_mm(0.2)
+        0.72
+        """
+        gap = max(0.0, min(self.support_gap_mm, LAYS * self.nozzle_mm - height))
+        return round(self.raft_layers * height + gap, 9) if self.raft_layers else 0.0
+
     @property
     def full_step_mm(self) -> float:
         """Rise of one full step of the motor."""
@@ -244,8 +287,8 @@ class FilamentPrinter(_Spec):
         fine = full / self.microsteps
         return "micro", abs(height - round(height / fine) * fine)
 
-    def heights(self) -> list[float]:
-        """Four customary layer heights to compare: 20 to 50 % of the nozzle, on the motor's full steps, with half steps where it is coarse; or on half steps
+    def heights(self, material: Material | None = None) -> list[float]:
+        """Four customary layer heights to compare, whatever the filament: 20 to 50 % of the nozzle, on the motor's full steps, with half steps where it is coarse; or on half steps
         throughout, for the school that holds them to be as good.
         """
         full = self.full_step_mm

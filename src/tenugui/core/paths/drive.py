@@ -10,22 +10,19 @@ from numpy.typing import NDArray
 
 from ..errors import CoreError
 from ..machines import FilamentPrinter
-from .inside import MOST_MM, Inside
-from .lines import BRIM, INNER, INTERFACE, IRON, OUTER, RAFT, SOLID, SPARSE, SUPPORT, TRAVEL, Line, line_mm2, ordered
+from .inside import Inside
+from .lines import BRIM, INNER, INTERFACE, IRON, KINDS, OUTER, RAFT, SOLID, SPARSE, SUPPORT, TRAVEL, Line, line_mm2
 from .motion import seconds
+from .order import NEXT_MM, laid
 from .seams import Seen
 
 F8 = NDArray[np.float64]
 U1 = NDArray[np.uint8]
 I4 = NDArray[np.int32]
 B1 = NDArray[np.bool_]
-NEXT_MM = 1.5
-"""Prior: a travel no longer than this oozes nothing, and the filament is not drawn back."""
 SLOWEST_MM_S, SLOWED_TIMES = 5.0, 6
 """Prior: no line is drawn slower, however short its layer; and how often a short layer is slowed until it takes its least time."""
 MOST_MOVES = 40_000_000
-APART = (SUPPORT, INTERFACE, BRIM, RAFT)
-"""What stands apart from the figure: no way to it stays inside."""
 IRON_FLOW = 0.12
 """Prior: ironing lays so much of a line's section, to fill what lies between lines."""
 
@@ -94,25 +91,21 @@ def driven(
     points, kinds, speed, layer, within = [np.zeros((1, 3))], list[U1](), list[F8](), list[I4](), list[B1]()
     here = np.zeros(2)
     for k, lines in enumerate(layers):
-        z, speeds = float(tops[k]), _speeds(printer, float(each[k]))
-        slow = printer.first_layer_mm_s if k == 0 and from_plate else np.inf
+        z, slow = float(tops[k]), printer.first_layer_mm_s if k == 0 and from_plate else np.inf
         costs = None if seen is None else seen.at(z - float(heights[k]) / 2)
-        for group in _groups(lines):
-            for line in ordered(group, (float(here[0]), float(here[1])), printer.seam_at, costs):
-                drawn_at = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
-                around = None if insides is None or line.kind in APART else kept_inside(insides[k], here, drawn_at[0])
-                way = drawn_at if around is None else np.concatenate([around, drawn_at])
-                travels = len(way) - len(drawn_at) + 1
-                points.append(np.column_stack([way, np.full(len(way), z)]))
-                kind = np.full(len(way), line.kind, np.uint8)
-                kind[:travels] = TRAVEL
-                kinds.append(kind)
-                pace = np.full(len(way), min(speeds[line.kind], slow))
-                pace[:travels] = printer.travel_mm_s
-                speed.append(pace)
-                layer.append(np.full(len(way), k, np.int32))
-                within.append(np.full(len(way), around is not None))
-                here = way[-1]
+        moves = laid(lines, here, seam_at=printer.seam_at, costs=costs, inside=None if insides is None else insides[k])
+        if not len(moves.points):
+            continue
+        kind_of = np.array([line.kind for line in lines], np.uint8)
+        kind = np.where(moves.travel, np.uint8(TRAVEL), kind_of[moves.line])
+        pace = np.minimum(_speeds(printer, float(each[k]))[kind], slow)
+        pace[moves.travel] = printer.travel_mm_s
+        points.append(np.column_stack([moves.points, np.full(len(kind), z)]))
+        kinds.append(kind)
+        speed.append(pace)
+        layer.append(np.full(len(kind), k, np.int32))
+        within.append(moves.within)
+        here = moves.points[-1]
     at = np.concatenate(points)
     if len(at) > MOST_MOVES:
         raise PathError(
@@ -130,20 +123,13 @@ def driven(
     return Path(at, kind, took[0], fed, where, took[1], drawn, lost, unslowed, tops, heights)
 
 
-def kept_inside(inside: Inside, here: F8, there: F8) -> F8 | None:
-    """Points by which a travel stays inside its layer, where it is long enough to ooze; None where it is not, or cannot."""
-    far = float(np.hypot(*(there - here)))
-    return inside.way(here, there) if NEXT_MM < far <= MOST_MM else None
-
-
-def _speeds(printer: FilamentPrinter, section: float) -> dict[int, float]:
-    """mm/s of each kind of line, as far as the nozzle melts."""
+def _speeds(printer: FilamentPrinter, section: float) -> F8:
+    """mm/s by kind of line, as far as the nozzle melts."""
     most = printer.flow_mm3_s / section
-    return {
-        TRAVEL: printer.travel_mm_s,
-        **{kind: min(printer.wall_mm_s, most) for kind in (OUTER, INNER, SUPPORT, BRIM, RAFT)},
-        **{kind: min(printer.fill_mm_s, most) for kind in (SOLID, SPARSE, INTERFACE, IRON)},
-    }
+    found = np.full(len(KINDS), printer.travel_mm_s)
+    found[[OUTER, INNER, SUPPORT, BRIM, RAFT]] = min(printer.wall_mm_s, most)
+    found[[SOLID, SPARSE, INTERFACE, IRON]] = min(printer.fill_mm_s, most)
+    return found
 
 
 def _timed(
@@ -163,9 +149,3 @@ def _timed(
         pace = np.where(kind == TRAVEL, pace, slower)
         took = seconds(at, pace, printer.acceleration_mm_s2, printer.corner_mm) + back
     return (pace, took), unslowed
-
-
-def _groups(lines: list[Line]) -> list[list[Line]]:
-    """Supports first, then what is inside, the outer wall last: what is seen rests on what is not. Roofs are ironed when they lie."""
-    order = ((RAFT,), (BRIM,), (SUPPORT, INTERFACE), (INNER,), (OUTER,), (SOLID,), (SPARSE,), (IRON,))
-    return [found for kinds in order if (found := [line for line in lines if line.kind in kinds])]

@@ -6,7 +6,6 @@ A line is `width` wide and `height` high with round sides (a stadium), so lines 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,7 +13,6 @@ from manifold3d import CrossSection, JoinType
 from numpy.typing import NDArray
 
 from ..compiled import njit
-from .seams import BACK, Costs, seam
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
@@ -136,27 +134,3 @@ def rings(region: CrossSection, first: float, pitch: float, count: int) -> Rings
             break
         found += [Line(np.asarray(loop, float), INNER if k else OUTER, True) for loop in inset.to_polygons()]
     return Rings(found, inset.offset(-pitch / 2, JoinType.Round, 2.0, ARC), lost)
-
-
-def ordered(
-    lines: Sequence[Line], at: tuple[float, float], seam_at: int = BACK, costs: Costs | None = None
-) -> list[Line]:
-    """Lines in the order that they are drawn: each from where the nozzle is to the nearest end; closed ones begin at the back, outermost ones at
-    their seam: where it costs least (`costs`).
-    """
-    left = list(lines)
-    found = []
-    here = np.array(at)
-    while left:
-        ends = np.array([[line.points[0], line.points[-1]] for line in left])
-        far = ((ends - here) ** 2).sum(axis=2)
-        k = int(far.min(axis=1).argmin())
-        line = left.pop(k)
-        if line.closed:
-            begin = seam(line.points, seam_at, costs) if line.kind == OUTER else seam(line.points, BACK)
-            line = Line(np.roll(line.points, -begin, axis=0), line.kind, True)
-        elif far[k, 1] < far[k, 0]:
-            line = Line(line.points[::-1], line.kind, False)
-        found.append(line)
-        here = line.points[0] if line.closed else line.points[-1]
-    return found

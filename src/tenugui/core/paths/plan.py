@@ -14,7 +14,7 @@ import numpy as np
 from manifold3d import CrossSection, JoinType, OpType
 from numpy.typing import NDArray
 
-from ..machines import FilamentPrinter
+from ..machines import LAYS, FilamentPrinter
 from ..mesh import Mesh
 from ..sections import outlines_at
 from .blemishes import open_air
@@ -43,8 +43,6 @@ SUPPORT_DENSITY = 0.2
 """Prior: lines of a support's body, as a share of solid."""
 GROWN_MM = 0.05
 """What is covered but for so little counts as covered: outlines of neighbouring layers never match exactly."""
-LAYS = 0.8
-"""A nozzle lays layers of up to this share of its width."""
 IRON_PITCH = 0.3
 """Prior: ironing lines lie so much of a line's pitch apart."""
 
@@ -92,13 +90,11 @@ def planned(
     lines, lost = [m[0] for m in made], np.array([m[1] for m in made])
     insides = [inside_of(section, mine) for section, mine in zip(own, lines, strict=True)]
     under = raft(own[0] + held[0], printer, float(each[0]))
-    lift = 0.0
-    if under:  # what stands on it keeps the gap that it keeps from supports, so that it comes off
+    lift = printer.raft_mm(float(each[0]))
+    if under:
         low = np.full(len(under), each[0])
-        # No wider than what the nozzle still lays its first line across.
-        lift = float(low.sum()) + max(0.0, min(printer.support_gap_mm, LAYS * printer.nozzle_mm - float(each[0])))
         tops = np.concatenate([np.cumsum(low), tops + lift])
-        lines, insides = under + lines, [Inside(CrossSection(), [])] * len(under) + insides
+        lines, insides = under + lines, [Inside.nothing()] * len(under) + insides
         lost, each = np.concatenate([np.zeros(len(under)), lost]), np.concatenate([low, each])
     path = driven(lines, lost, printer, tops, each, seen=seen and seen.raised(lift), insides=insides)
     return replace(path, air=open_air(path, insides), lift=lift)

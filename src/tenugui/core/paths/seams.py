@@ -48,19 +48,18 @@ class Seen:
         return costs
 
 
-def seam(points: F8, at: int, costs: Costs | None = None) -> int:
-    """Where a closed loop (n, 2) begins: at its rearmost point, in its deepest crease where it has one, or of the points where a mark costs least at the
-    deepest crease among them.
+def seam(points: F8, at: int, cost: F8 | None = None) -> int:
+    """Where a closed loop (n, 2) begins: at its rearmost point, in its deepest crease where it has one, or of the points where a mark costs least (`cost`, n)
+    at the deepest crease among them.
 
     >>> loop = np.array([[0, 0], [4, 0], [4, 4], [2, 1], [0, 4.0]])
     >>> seam(loop, CREASE), seam(np.array([[0, 0], [4, 0], [4, 4], [0, 3.0]]), CREASE)
     (3, 2)
-    >>> seam(loop, HIDDEN, lambda p: p[:, 0])
+    >>> seam(loop, HIDDEN, loop[:, 0])
     4
     """
     may = np.ones(len(points), np.bool_)
-    if at == HIDDEN and costs is not None:
-        cost = costs(points)
+    if at == HIDDEN and cost is not None:
         may = cost <= cost.min() + ALIKE * cost.max()
     if at != BACK and len(points) > 3:
         deepest = _crease(points, may)

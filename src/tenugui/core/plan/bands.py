@@ -35,7 +35,7 @@ def helds_of(held: Inputs, given: Given) -> list[HeldDoc]:
     def one(height: float) -> HeldDoc:
         return held_of(held.shelf, given, height=height, risk=given["risk"], style=given.get("style", "pillars"))
 
-    return both_cores(one, [(height,) for height in sorted(printer_heights(held.printer))])
+    return both_cores(one, [(height,) for height in sorted(printer_heights(held.printer, held.material))])
 
 
 def banding_of(held: Inputs, made: Sequence[HeldDoc]) -> Banding:
@@ -64,7 +64,7 @@ def _clock(strip: StripDoc) -> tuple[F8, F8]:
 
 def may_band(held: Inputs) -> bool:
     """Whether the machine lays layers of several heights in one print: a screen's exposure follows its layer."""
-    return not held.printer.hangs and len(printer_heights(held.printer)) > 1
+    return not held.printer.hangs and len(printer_heights(held.printer, held.material)) > 1
 
 
 def banded_rows(held: Inputs, banding: Banding, made: Sequence[HeldDoc], finest: HeightDoc) -> list[LayersRow]:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..choice import held_gift, locked_in, mean_lean, off_minutes, weights_at
+from ..choice import handling, held_gift, locked_in, mean_lean, off_minutes, weights_at
 from ..contract import (
     EditDoc,
     HeldDoc,
@@ -36,7 +36,7 @@ from ..supports import (
     Edit,
     SupportSet,
     make_supports,
-    safety_factor,
+    margin_of,
     seen_weights,
     surface_margins,
     tip_hold,
@@ -107,7 +107,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     ]
 
 
-@task("held", 48, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", 49, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)
@@ -140,7 +140,10 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     use = process_of(held.printer).use_of(made.figure, made.mesh, proof, context)
     off = [tip for tip, inside in zip(made.tips, made.inside, strict=True) if not inside]
     locked = [tip for tip, shut in zip(off, locked_in(made.figure, off), strict=True) if shut]
-    hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin, off=off, locked=locked)
+    handled = handling(made.figure, off, context.height, context.printer.scatter)
+    hazards = ledger(
+        proof, context, tips=made.tips, own=made.before, thin=thin, off=off, locked=locked, handled=handled
+    )
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
     seen = dataclasses.replace(context, weights=seen_weights(weights))
@@ -190,7 +193,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         matrix=held.placed.matrix,
         carrying_sha=shelf.put(carrying.pack()),
         margins_sha=_margins(shelf, held, context, made, carrying) if carrying.peeled else None,
-        wanted=safety_factor(held.given["risk"]),
+        wanted=margin_of(context, held.given["risk"]),
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
         picture_sha=shelf.put(_picture(shelf, held, made)),
     )
@@ -207,9 +210,9 @@ def _fails(
     at = np.array([(t.x, t.y, t.z) for t in made.tips], float).reshape(-1, 3)
     strength = np.array([float(tip_hold(context, t.diameter)) for t in made.tips])
     grid = made.after.stack.grid
-    found, _ = tried(
-        carrying, OnTrial(at, np.asarray(on, np.int32), strength), hazards, layers=grid.layers, height=grid.height
-    )
+    tips = OnTrial(at, np.asarray(on, np.int32), strength)
+    scatter = context.printer.scatter
+    found, _ = tried(carrying, tips, hazards, layers=grid.layers, height=grid.height, scatter=scatter)
     return found.all / found.prints, found.part / found.prints
 
 

@@ -31,7 +31,7 @@ from ..mesh.thickness import vertex_thickness
 from ..pose import Placement
 from ..process import process_of
 from ..risk import MISHAP, combined, ledger
-from ..supports import USUAL_RISK, safety_factor, tip_hold, usual_tip
+from ..supports import USUAL_RISK, margin_of, tip_hold, usual_tip
 from ..worth import Gift
 from .held import HELD
 from .holes import SLOW_DRAIN_S, findings_of, sorted_holes, suggested
@@ -194,7 +194,7 @@ def _hang_inside(made: Hollowed | None, proof: Proof, place: Placement) -> int:
 
 def _hold_min(context: Context, pull_n: float) -> float:
     """Minutes to take off the tips that a pull wants: as many as hold it at the usual risk."""
-    tips = pull_n * safety_factor(USUAL_RISK) / float(tip_hold(context, usual_tip(context)))
+    tips = pull_n * margin_of(context, USUAL_RISK) / float(tip_hold(context, usual_tip(context)))
     return tips * (CUT_MIN + PIECE_MIN + SAND_MIN)
 
 

@@ -53,11 +53,11 @@ from .supports import at_rates
 from .tasks import Given, Progress, quiet, task
 
 
-@task("layers", 9, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
+@task("layers", 10, (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
 def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as it is."""
     held = Inputs(shelf, given)
-    heights = sorted(printer_heights(held.printer))
+    heights = sorted(printer_heights(held.printer, held.material))
     whole, seen = held.placed.whole, seen_weights(held.placed_context().weights)
     lean, detail = cusp_quantiles(whole, seen), detail_of(whole, seen)
     progress(0.02, f"supporting and cutting at {len(heights)} heights")

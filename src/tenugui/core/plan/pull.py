@@ -13,7 +13,7 @@ from ..layers import Proof, prove
 from ..machines import Context, MachineError, Printer, ResinPrinter
 from ..mesh import Mesh
 from ..pose import placement
-from ..supports import USUAL_RISK, safety_factor, tip_hold, usual_tip
+from ..supports import USUAL_RISK, margin_of, tip_hold, usual_tip
 from ..supports.load import PLATE_KPA
 from ..vat import Peak, layer_pull, layer_seconds, peaks, slower
 
@@ -113,7 +113,7 @@ def pull_of(
     height = proof.stack.grid.height
     found = peaks(printer, proof.areas, proof.voids.sealed_area, height)
     worst = found[0].newtons if found else 0.0
-    margin = worst * safety_factor(USUAL_RISK)
+    margin = worst * margin_of(context, USUAL_RISK)
     remedies: list[PullRemedy | None] = []
     if found and worst > MILD_N:
         remedies = [_tilt(body, sketch, context, down, printer)]

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+from functools import cached_property
+
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import HeldDoc, RemedyDoc, TrialDoc, cause_document, hazard_from, pack_values, said_of
-from ..prints import SEED, Cause, Moments, OnTrial, Trial, tried
+from ..contract import HeldDoc, RemedyDoc, SlowerDoc, TrialDoc, cause_document, hazard_from, pack_values, said_of
+from ..learn import SCATTERS
+from ..machines import ResinPrinter
+from ..prints import SEED, Cause, Moments, OnTrial, Trial, tried, whole_by_scatter
+from ..risk import Hazard
 from ..supports import Carrying, touched
+from ..vat import layer_seconds, slower
 from .held import HELD
 from .inputs import Inputs, preview_of
+from .pull import LIFT_SHARE
 from .shelf import Shelf
 from .supports import held_as_taken
 from .tasks import Given, Progress, task
@@ -20,7 +28,7 @@ TIPS, REMEDIES, APART_MM = 2, 3, 1.0
 """So many tips are put on trial for each of so many causes, so far from those that there are."""
 
 
-@task("trial", 2, HELD, TrialDoc, rests_on=("held",))
+@task("trial", 3, HELD, TrialDoc, rests_on=("held",))
 def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
     """Print it, tally, and try the remedies for what failed most."""
     held, made = Inputs(shelf, given), held_as_taken(shelf, given)
@@ -32,7 +40,8 @@ def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
         np.array([s.component for s in spots], np.int32),
         np.array([s.hold_n for s in spots], float),
     )
-    found, moments = _tried(carrying, tips, made)
+    stand = _Stand(carrying, made, held.printer.scatter)
+    found, moments = stand.tried(tips)
     progress(0.5, "trying remedies with the same draws")
     helped: list[RemedyDoc | None] = []
     place = held.placed.place
@@ -41,10 +50,15 @@ def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
         if moments is not None and cause.node >= 0 and sum(h is not None for h in helped) < REMEDIES:
             at, on = _more(carrying, moments, cause, tips)
             if len(at):
-                whole = _tried(carrying, tips.with_more(at, on), made)[0].whole
+                whole = stand.tried(tips.with_more(at, on))[0].whole
                 back = (at - place.shift) @ place.turn
-                remedy = RemedyDoc(put=[(float(x), float(y), float(z)) for x, y, z in back], whole=whole)
+                put = [(float(x), float(y), float(z)) for x, y, z in back]
+                each = made.row.off_min / max(1, made.row.tip_count)
+                remedy = RemedyDoc(put=put, whole=whole, hands_min=each * len(put))
         helped.append(remedy)
+    progress(0.7, "trying it on machines that differ more and less")
+    elsewhere = stand.elsewhere(tips)
+    pulled = any(cause.node >= 0 or cause.code == "pull" for cause in found.causes)
     progress(0.8, "drawing what is lost")
     return TrialDoc(
         prints=found.prints,
@@ -58,12 +72,61 @@ def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
         causes=[cause_document(c, h) for c, h in zip(found.causes, helped, strict=True)],
         ribbon=found.ribbon,
         kept_sha=_kept_sha(shelf, held, found, given),
+        scatter=stand.scatter,
+        by_scatter=elsewhere,
+        slower=stand.slower(tips, held) if pulled else None,
     )
 
 
-def _tried(carrying: Carrying, tips: OnTrial, made: HeldDoc) -> tuple[Trial, Moments | None]:
-    hazards = [hazard_from(h) for h in made.row.hazards]
-    return tried(carrying, tips, hazards, layers=made.proof.layers.count, height=made.proof.layers.height_mm)
+@dataclass(frozen=True)
+class _Stand:
+    """A set on trial, again and again: with more tips, on other machines."""
+
+    carrying: Carrying
+    made: HeldDoc
+    scatter: float
+    eased: float = 1.0
+
+    @cached_property
+    def hazards(self) -> list[Hazard]:
+        """Of the ledger; what is pulled is pulled so much less."""
+        told = [hazard_from(h) for h in self.made.row.hazards]
+        return [replace(h, needs=h.needs * self.eased) if h.part else h for h in told]
+
+    def tried(self, tips: OnTrial) -> tuple[Trial, Moments | None]:
+        """On this machine."""
+        layers = self.made.proof.layers
+        return tried(
+            self.carrying, tips, self.hazards, layers=layers.count, height=layers.height_mm, scatter=self.scatter
+        )
+
+    def slower(self, tips: OnTrial, held: Inputs) -> SlowerDoc | None:
+        """Peeled more slowly, with the same draws; None where nothing peels."""
+        printer, layers = held.printer, self.made.proof.layers
+        if not isinstance(printer, ResinPrinter):
+            return None
+        eased = slower(printer, LIFT_SHARE)
+        ratio = eased.peel_kpa / printer.peel_kpa
+        less = replace(
+            self,
+            carrying=replace(self.carrying, pull=self.carrying.pull * ratio),
+            # Of the plate and of necks; bodies are walked.
+            eased=ratio,
+        )
+
+        def seconds(p: ResinPrinter) -> float:
+            return float(layer_seconds(p, held.material, layers.count, layers.height_mm).sum())
+
+        longer = (seconds(eased) - seconds(printer)) / 60
+        return SlowerDoc(lift_mm_s=eased.lift_mm_s[0], whole=less.tried(tips)[0].whole, longer_min=longer)
+
+    def elsewhere(self, tips: OnTrial) -> list[tuple[float, float]]:
+        """On machines whose prints differ by other amounts: by how much, and which share comes off whole."""
+        layers = self.made.proof.layers
+        found = whole_by_scatter(
+            self.carrying, tips, self.hazards, layers=layers.count, height=layers.height_mm, scatter=self.scatter
+        )
+        return list(zip(SCATTERS, found, strict=True))
 
 
 def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: OnTrial) -> tuple[F8, I4]:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..contract import ChangeDoc, DemandDoc, HeldDoc, NeededDoc, WhatIfDoc
 from ..machines import Context, default_height
-from ..supports import Carrying, find_demand, manner_of, needed, safety_factor, tip_hold, what_if
+from ..supports import Carrying, find_demand, manner_of, margin_of, needed, tip_hold, what_if
 from .came import CAME
 from .held import HELD, plain_edits
 from .inputs import Inputs
@@ -72,13 +72,13 @@ def demand_of(held: Inputs, risk: float) -> DemandDoc:
 
 def needed_of(made: Kept, risk: float) -> NeededDoc:
     """Which tips of a set are needed at an accepted risk."""
-    found = needed(made.carrying, made.on, made.points, made.strength, safety_factor(risk))
+    found = needed(made.carrying, made.on, made.points, made.strength, margin_of(made.context, risk))
     return NeededDoc(needed=found.tolist())
 
 
 def what_if_of(made: Kept, *, risk: float, gone: Sequence[int], put: Sequence[Sequence[float]]) -> WhatIfDoc:
     """A set without the tips numbered `gone` and with more at `put` (build coordinates)."""
-    carrying, wanted = made.carrying, safety_factor(risk)
+    carrying, wanted = made.carrying, margin_of(made.context, risk)
     found = what_if(
         carrying,
         made.on,

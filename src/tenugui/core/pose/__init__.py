@@ -12,7 +12,7 @@ from .directions import (
     unit,
 )
 from .place import Placement, fitting, hull_points, largest_factor, placement, posed
-from .price import Pace, falls, foot_hold, foot_that_holds, overturning, plinths
+from .price import KNOCK_N, Pace, falls, foot_hold, foot_that_holds, overturning, plinths
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
 from .upright import (
     AXES,
@@ -33,6 +33,7 @@ __all__ = [
     "AIMS",
     "AXES",
     "DECIDING",
+    "KNOCK_N",
     "NAMES",
     "Z_UP",
     "Candidate",

@@ -3,7 +3,7 @@
 from .draw import PRINTS, SEED, Draws, Walked, printed
 from .moments import Moments, moments_of
 from .tally import Cause, Remedy, Trial, tallied
-from .tried import OnTrial, tried
+from .tried import OnTrial, tried, whole_by_scatter
 
 __all__ = [
     "PRINTS",
@@ -19,4 +19,5 @@ __all__ = [
     "printed",
     "tallied",
     "tried",
+    "whole_by_scatter",
 ]

@@ -17,6 +17,7 @@ from .moments import Moments
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
+I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
 STRENGTH, PEEL, PLATE, OWN = 0.25, 0.25, 0.3, 0.35
 """Priors: spread (of the logarithm) of the resin's strength from one print to the next, of the film's pull, of the plate's hold, and of one tip from its
@@ -57,32 +58,74 @@ class Walked:
     lost: I4
 
 
+# What is kept of the holds of a node that are left: sums of their stiffness and its moments, the weakest factor, and the box that they lie in.
+TOTAL, MX, MY, MXX, MYY, MXY, WEAKEST, LEFT, RIGHT, NEAR, FAR = range(11)
+KEPT = 11
+
+
+@njit()
+def _add(holds: F8, alive: B1, factor: F8, low: int, high: int, kept: F8) -> None:
+    """Take holds low to high into what is kept of a node, as far as they are left."""
+    for k in range(low, high):
+        if alive[k]:
+            x, y, stiff = holds[k, 0], holds[k, 1], holds[k, 2]
+            kept[TOTAL] += stiff
+            kept[MX] += stiff * x
+            kept[MY] += stiff * y
+            kept[MXX] += stiff * x * x
+            kept[MYY] += stiff * y * y
+            kept[MXY] += stiff * x * y
+            kept[WEAKEST] = min(kept[WEAKEST], factor[k])
+            kept[LEFT], kept[RIGHT] = min(kept[LEFT], x), max(kept[RIGHT], x)
+            kept[NEAR], kept[FAR] = min(kept[NEAR], y), max(kept[FAR], y)
+
+
+@njit()
+def _none(kept: F8) -> None:
+    kept[:WEAKEST] = 0.0
+    kept[WEAKEST] = np.inf
+    kept[LEFT], kept[RIGHT], kept[NEAR], kept[FAR] = np.inf, -np.inf, np.inf, -np.inf
+
+
 @njit()
 def _asked(
-    holds: F8, alive: B1, low: int, high: int, x: float, y: float, force: float, factor: F8
+    holds: F8,
+    alive: B1,
+    low: int,
+    high: int,
+    x: float,
+    y: float,
+    force: float,
+    factor: F8,
+    order: I8,
+    sorted_: F8,
+    kept: F8,
+    enough: float,
 ) -> tuple[float, int]:
-    """The largest load over strength that a force asks of a hold that is left, and of which."""
-    total, mx, my = 0.0, 0.0, 0.0
-    for k in range(low, high):
-        if alive[k]:
-            total += holds[k, 2]
-            mx += holds[k, 2] * holds[k, 0]
-            my += holds[k, 2] * holds[k, 1]
-    if total <= 0:
-        return np.inf, -1
-    mx, my = mx / total, my / total
-    jxx, jyy, jxy = GRIP_MM * GRIP_MM, GRIP_MM * GRIP_MM, 0.0
-    for k in range(low, high):
-        if alive[k]:
-            share, u, v = holds[k, 2] / total, holds[k, 0] - mx, holds[k, 1] - my
-            jxx, jyy, jxy = jxx + share * u * u, jyy + share * v * v, jxy + share * u * v
+    """The largest load over strength that a force asks of a hold that is left, and of which; a bound of it and -1 where that is no more than `enough`.
+
+    `order`: all holds from the weakest factor up, `sorted_` those factors: what is stronger than the hardest strained place asks need not be looked at.
+    """
+    total = kept[TOTAL]
+    mx, my = kept[MX] / total, kept[MY] / total
+    jxx = GRIP_MM * GRIP_MM + kept[MXX] / total - mx * mx
+    jyy = GRIP_MM * GRIP_MM + kept[MYY] / total - my * my
+    jxy = kept[MXY] / total - mx * my
     ex, ey = x - mx, y - my
     whole = jxx * jyy - jxy * jxy
     ax, ay = (jyy * ex - jxy * ey) / whole, (jxx * ey - jxy * ex) / whole
     base = 1.0 + GRIP_MM * np.sqrt(ax * ax + ay * ay)
+    lever = abs(ax) * max(kept[RIGHT] - mx, mx - kept[LEFT]) + abs(ay) * max(kept[FAR] - my, my - kept[NEAR])
+    hardest = force * (base + lever) / total
+    bound = hardest / kept[WEAKEST]
+    if bound <= enough:
+        return bound, -1
+    weak = np.searchsorted(sorted_, hardest / enough, side="right") if enough > 0 else high - low
+    few = weak < high - low
     most, worst = 0.0, -1
-    for k in range(low, high):
-        if alive[k]:
+    for i in range(weak if few else high - low):
+        k = order[i] if few else low + i
+        if low <= k < high and alive[k]:
             asked = force * max(0.0, base + ax * (holds[k, 0] - mx) + ay * (holds[k, 1] - my)) / (total * factor[k])
             if asked > most:
                 most, worst = asked, k
@@ -92,11 +135,14 @@ def _asked(
 @njit()
 def _intact(node: I4, force: F8, x: F8, y: F8, low: I4, high: I4, holds: F8, most: F8) -> None:
     """What each moment asks at most of any hold while all are whole and as strong as they are told."""
-    alive, one = np.ones(len(holds), np.bool_), np.ones(len(holds))
+    alive, one, kept = np.ones(len(holds), np.bool_), np.ones(len(holds)), np.empty(KEPT)
+    order = np.arange(len(holds))
     for m in range(len(node)):
         most[m] = 0.0
         if force[m] > 0 and high[m] > low[m]:
-            most[m], _ = _asked(holds, alive, low[m], high[m], x[m], y[m], force[m], one)
+            _none(kept)
+            _add(holds, alive, one, low[m], high[m], kept)
+            most[m], _ = _asked(holds, alive, low[m], high[m], x[m], y[m], force[m], one, order, one, kept, 0.0)
 
 
 @njit()
@@ -118,13 +164,17 @@ def _print(
     lost: B1,
     kids: I4,
     shut: I4,
+    kept: F8,
+    upto: I4,
+    order: I8,
+    sorted_: F8,
 ) -> tuple[int, int]:
     """One print: which moment lost the first body, and how many tips gave way; `lost` (k,) becomes which nodes were."""
     weakest = np.inf
     for k in range(len(factor)):
         alive[k] = True
         weakest = min(weakest, factor[k])
-    touched[:], lost[:], shut[:] = False, False, 0
+    touched[:], lost[:], shut[:], upto[:] = False, False, 0, -1
     first, torn = -1, 0
     before = -1
     for m in range(len(node)):
@@ -139,11 +189,22 @@ def _print(
         if not touched[n] and most[m] * peel <= weakest:
             continue
         while True:
-            asked, worst = _asked(holds, alive, low[m], high[m], x[m], y[m], force[m] * peel, factor)
-            if worst >= 0 and asked <= 1.0:
-                break
+            if upto[n] < 0:
+                _none(kept[n])
+                upto[n] = low[m]
+            if upto[n] < high[m]:  # what came since
+                _add(holds, alive, factor, upto[n], high[m], kept[n])
+                upto[n] = high[m]
+            worst = -1
+            if kept[n, TOTAL] > 0:
+                asked, worst = _asked(
+                    holds, alive, low[m], high[m], x[m], y[m], force[m] * peel, factor, order, sorted_, kept[n], 1.0
+                )
+                if asked <= 1.0:
+                    break
             if worst >= 0:
                 alive[worst] = False
+                upto[n] = -1
                 torn += 1
                 up = n
                 while up >= 0 and not touched[up]:
@@ -190,12 +251,33 @@ def _prints(
     whole = 0.0
     for k in range(nodes):
         whole += volume[k] if parent[k] < 0 else 0.0
-    below = np.zeros(nodes)
+    below, kept, upto = np.zeros(nodes), np.empty((nodes, KEPT)), np.empty(nodes, np.int32)
     for p in range(start, end):
         for k in range(many):
             factor[k] = plate[p] if tip[k] < 0 else strength[p] * own[tip[k], p]
+        order = np.argsort(factor)
         moment[p], torn[p] = _print(
-            node, force, x, y, low, high, parent, volume, holds, most, factor, peel[p], alive, touched, lost, kids, shut
+            node,
+            force,
+            x,
+            y,
+            low,
+            high,
+            parent,
+            volume,
+            holds,
+            most,
+            factor,
+            peel[p],
+            alive,
+            touched,
+            lost,
+            kids,
+            shut,
+            kept,
+            upto,
+            order,
+            factor[order],
         )
         if moment[p] < 0:
             share[p] = 0.0

@@ -27,6 +27,8 @@ LEAST_SHARE = 1e-4
 """What is lost of less is a mark, not a part."""
 COLUMNS = 120
 """Of the ribbon of first failures."""
+AFTERWARDS = ("thin", "handled")
+"""What breaks when it is handled."""
 HANDLED, NEVER = 2**30, 2**31 - 1
 """As layers: after the last one, when it is handled; and at none."""
 
@@ -106,7 +108,7 @@ def tallied(
         hit, level = fails(hazard, draws, k), LOSSES[hazard.loss]
         worst = np.maximum(worst, np.where(hit, level, 0)).astype(np.int8)
         # A part that breaks when it is handled does so after the last layer.
-        when = HANDLED if hazard.code == "thin" else hazard.layer
+        when = HANDLED if hazard.code in AFTERWARDS else hazard.layer
         sooner = hit & (level > MARKED) & (when < first)
         first[sooner], by[sooner] = when, k
     if moments is not None and walked is not None:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..risk import Hazard
+from ..learn import SCATTERS
+from ..risk import Hazard, rescattered
 from ..supports import Carrying
 from .draw import PRINTS, Draws, printed
 from .moments import Moments, moments_of
@@ -34,10 +35,23 @@ class OnTrial:
 
 
 def tried(
-    carrying: Carrying, tips: OnTrial, hazards: Sequence[Hazard], *, layers: int, height: float
+    carrying: Carrying, tips: OnTrial, hazards: Sequence[Hazard], *, layers: int, height: float, scatter: float = 1.0
 ) -> tuple[Trial, Moments | None]:
-    """Print a set a thousand times, always with the same draws; its moments where something peels."""
-    draws = Draws.of(len(tips.at), PRINTS)
+    """Print a set a thousand times on a machine whose prints differ `scatter` times as much as usual, always with the same draws; its moments where
+    something peels."""
+    draws = Draws.of(len(tips.at), PRINTS, spread=scatter)
     moments = moments_of(carrying, tips.on, tips.at, tips.strength) if carrying.peeled else None
     walked = None if moments is None else printed(moments, draws)
     return tallied(moments, walked, draws, hazards, layers=layers, height=height), moments
+
+
+def whole_by_scatter(
+    carrying: Carrying, tips: OnTrial, hazards: Sequence[Hazard], *, layers: int, height: float, scatter: float
+) -> list[float]:
+    """(SCATTERS,) the share that comes off whole on machines that differ so much; the hazards' chances are those of one that differs by `scatter`."""
+    found = []
+    for there in SCATTERS:
+        told = [rescattered(h, there / scatter) for h in hazards]
+        trial, _ = tried(carrying, tips, told, layers=layers, height=height, scatter=there)
+        found.append(trial.whole / trial.prints)
+    return found

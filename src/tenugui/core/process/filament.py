@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
+from scipy.special import ndtr
 
 from ..layers import LayerStack, Proof
 from ..machines import Context, FilamentPrinter, motor_step
 from ..mesh import Mesh
-from ..paths import FilamentUse, filament_use, sampled_use
-from ..pose import foot_hold, overturning
+from ..paths import FilamentUse, Walls, filament_use, necks_of, sampled_use, weakest
+from ..pose import KNOCK_N, foot_hold, overturning
 from ..supports import Tip
+from ..supports.manner import SPREAD
 from .protocol import COUNTS, F8, NEAR_PLATE_MM, Threat, Use
 from .sway import worst_sways
 
@@ -21,6 +24,8 @@ BLEMISH_AT_QUARTER = 1.0
 
 STIFF_MPA, DRAG_N = 2300.0, 0.02
 """Priors: the stiffness of a printed part as a whole, and how hard the nozzle drags at what it draws."""
+KNOCKED, ASIDE_MM, TOLD_KNOCK = 0.1, 0.5, 0.01
+"""Priors: one print of ten is knocked where it stands tallest; what gives way by so much is out of the way; and a chance below the last is not told."""
 TOLD_SWAY, BLURS = 0.5, 10.0
 """What sways by less than this share of half a line is not told; by more than so many times it the part is lost, by less it comes out rough."""
 
@@ -65,7 +70,28 @@ class Filament:
 
     def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
         """What the nozzle sways, and what a knock tips over."""
-        return [*self._sways(own), *self._tips_over(proof, context)]
+        return [*self._sways(own), *self._knocked(own), *self._tips_over(proof, context)]
+
+    def _knocked(self, own: Proof) -> list[Threat]:
+        """What breaks first when the nozzle runs into a part. What is slender bends aside: no knock is harder than what moves it out of the way."""
+        p = self.printer
+        found = weakest(necks_of(own), Walls(p.perimeters, p.roof_mm, p.infill), p.line_mm)
+        if found is None:
+            return []
+        # A cantilever of round section, moved aside by so much: 3 E I / L³.
+        stiff = 3 * STIFF_MPA * math.pi * found.width_mm**4 / 64 / found.carries_mm**3
+        needs = min(KNOCK_N, stiff * ASIDE_MM)
+        chance = KNOCKED * float(ndtr(-math.log(found.bears_n / needs) / (SPREAD * p.scatter)))
+        if chance < TOLD_KNOCK:
+            return []
+        text = (
+            f"Once in {1 / KNOCKED:.0f} prints (prior) the nozzle knocks against what stands. What is carried {found.carries_mm:.1f} mm high by "
+            f"{found.width_mm:.1f} mm at {found.z:.1f} mm breaks there at {found.bears_n:.2g} N."
+        )
+        remedy = "More perimeters, a thicker neck in the model, or lay it down."
+        layer = int(found.z / own.stack.grid.height)
+        place = (found.x, found.y, found.z)
+        return [Threat("knock", layer, place, found.bears_n, needs, "N", text, remedy, chance)]
 
     def _sways(self, own: Proof) -> list[Threat]:
         """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep a gap."""

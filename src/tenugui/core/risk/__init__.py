@@ -1,7 +1,7 @@
 """The risk ledger: every hazard with its place, the two numbers whose margin it is, its chance, what is lost and what would cure it."""
 
 from .codes import HAZARDS
-from .hazard import Hazard, chance, combined
+from .hazard import Hazard, chance, combined, rescattered
 from .ledger import MISHAP, ledger
 
-__all__ = ["HAZARDS", "MISHAP", "Hazard", "chance", "combined", "ledger"]
+__all__ = ["HAZARDS", "MISHAP", "Hazard", "chance", "combined", "ledger", "rescattered"]

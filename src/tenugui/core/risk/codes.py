@@ -14,6 +14,8 @@ HAZARDS: dict[str, tuple[str, str]] = {
     "locked": ("scar", "a support stands in an opening and comes out in pieces only"),
     "mishap": ("print lost", "what no layer shows, as a prior"),
     "outside-build": ("print lost", "figure and supports reach past the build space"),
+    "handled": ("part lost", "a part hardly thicker than the tip that is taken off it"),
+    "knock": ("part lost", "a slender part that a knock of the nozzle breaks off"),
     "sway": ("part lost", "a slender part sways under the nozzle, and its lines miss each other"),
     "unstable": ("print lost", "a knock or the moving plate tips it off its foot"),
 }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import NormalDist
 
 from ..process import Threat
@@ -33,15 +33,15 @@ class Hazard:
     part: str = ""
 
 
-def chance(margin: float) -> float:
-    """Chance of failing at a margin capacity/demand: Φ(-ln m / SPREAD), a half at m = 1, 8 % at m = 2.
+def chance(margin: float, scatter: float = 1.0) -> float:
+    """Chance of failing at a margin capacity/demand: Φ(-ln m / (scatter SPREAD)), a half at m = 1, 8 % at m = 2 where prints differ as usual.
 
     >>> round(chance(1.0), 2), round(chance(2.0), 2)
     (0.5, 0.08)
     """
     if margin <= 0:
         return CAP
-    return min(CAP, NormalDist().cdf(-math.log(margin) / SPREAD))
+    return min(CAP, NormalDist().cdf(-math.log(margin) / (scatter * SPREAD)))
 
 
 def combined(hazards: list[Hazard]) -> float:
@@ -50,11 +50,27 @@ def combined(hazards: list[Hazard]) -> float:
     return min(CAP, 1 - survive)
 
 
-def weighed(threat: Threat, *, safety: float = 1.0, loss: str | None = None, severity: str | None = None) -> Hazard:
-    """A threat with its chance. `safety`: how many times what it needs counts as a margin of one half and one half."""
+def rescattered(hazard: Hazard, ratio: float) -> Hazard:
+    """The same where prints differ `ratio` times as much as its chance was told for; what is told without a margin stays."""
+    if hazard.code == "mishap" or not 0 < hazard.chance < 1:
+        return hazard
+    normal = NormalDist()
+    return replace(hazard, chance=min(CAP, normal.cdf(normal.inv_cdf(hazard.chance) / ratio)))
+
+
+def weighed(
+    threat: Threat,
+    scatter: float = 1.0,
+    *,
+    safety: float = 1.0,
+    loss: str | None = None,
+    severity: str | None = None,
+) -> Hazard:
+    """A threat with its chance where prints differ `scatter` times as much as usual. `safety`: how many times what it needs counts as a margin of one half
+    and one half."""
     p = threat.chance
     if p is None:
-        p = chance(safety * threat.has / threat.needs) if threat.needs > 0 else 0.0
+        p = chance(safety * threat.has / threat.needs, scatter) if threat.needs > 0 else 0.0
     return Hazard(
         threat.code,
         severity or ("severe" if p >= 0.5 else "warning" if p >= 0.1 else "notice"),

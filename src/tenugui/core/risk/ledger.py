@@ -12,7 +12,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from ..layers import LANDS_MM, Island, Proof, closing_share, is_slight
-from ..machines import Context, thin_limits
+from ..machines import Context, Printer, thin_limits
 from ..mesh import ThinPlace
 from ..process import NEAR_PLATE_MM, Threat, process_of
 from ..supports import USUAL_RISK, Tip, manner_of, safety_factor, touched, usual_tip
@@ -44,7 +44,7 @@ LEAST_MM2 = 0.5
 """Overhang below these is the grain of the scan lines."""
 
 
-def _islands(islands: list[Island], height: float) -> list[Hazard]:
+def _islands(islands: list[Island], height: float, scatter: float) -> list[Hazard]:
     found = []
     for i in islands:
         alone = i.until_layer - i.layer
@@ -55,7 +55,7 @@ def _islands(islands: list[Island], height: float) -> list[Hazard]:
         remedy = "Support it, or turn the figure so that it grows out of the body."
         threat = Threat("island", i.layer, (i.x, i.y, i.z), FREE_LAYERS, float(alone), "layers alone", text, remedy)
         slight = is_slight(i, height)
-        found.append(weighed(threat, loss="scar", severity="notice") if slight else weighed(threat))
+        found.append(weighed(threat, scatter, loss="scar", severity="notice") if slight else weighed(threat, scatter))
     return found
 
 
@@ -116,7 +116,8 @@ def _overhangs(proof: Proof, tips: Sequence[Tip], context: Context) -> list[Haza
             text += f" {min(sags, told):.1f} mm² of it sag onto what lies within {LANDS_MM:g} mm below."
         loss = "part lost" if total - sags > LEDGES * ledge_mm2 else "scar"
         place = (float(x), float(y), layer * height)
-        found.append(weighed(Threat("overhang", layer, place, ledge_mm2, total, "mm²", text, remedy, loss=loss)))
+        threat = Threat("overhang", layer, place, ledge_mm2, total, "mm²", text, remedy, loss=loss)
+        found.append(weighed(threat, context.printer.scatter))
     return found
 
 
@@ -167,8 +168,8 @@ def _thicker(times: float) -> str:
     return "No size that you would print makes it strong: thicken it in the model, or expect it to blur or break."
 
 
-def _thin(places: Sequence[ThinPlace], limits: dict[str, float], height: float, tall: float) -> list[Hazard]:
-    found = []
+def _thin(places: Sequence[ThinPlace], printer: Printer, height: float, tall: float) -> list[Hazard]:
+    found, limits = [], thin_limits(printer)
     for p in places:
         limit = limits[p.kind]
         text = f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling."
@@ -179,19 +180,26 @@ def _thin(places: Sequence[ThinPlace], limits: dict[str, float], height: float, 
         reach = p.extent if p.kind == "rod" else p.width
         chips = reach < max(PART_MM, PART_SHARE * tall) or p.thickness < FOLD_MM
         found.append(
-            weighed(threat, safety=SURVIVES, loss="scar" if chips else None, severity="notice" if chips else None)
+            weighed(
+                threat,
+                printer.scatter,
+                safety=SURVIVES,
+                loss="scar" if chips else None,
+                severity="notice" if chips else None,
+            )
         )
     return found
 
 
-def _open(proof: Proof) -> list[Hazard]:
+def _open(proof: Proof, scatter: float) -> list[Hazard]:
     stack = proof.stack
     if not stack.open_rows:
         return []
     share = stack.open_rows / (stack.open_rows + int((np.diff(stack.row_start) > 0).sum()))
     text = f"{stack.open_rows:,} scan lines ({share:.1%}) run into a hole of the surface; what they found there is left out."
     remedy = "Repair the mesh before printing."
-    return [weighed(Threat("open-surface", 0, (0.0, 0.0, 0.0), OPEN_SHARE, share, "share of scan lines", text, remedy))]
+    threat = Threat("open-surface", 0, (0.0, 0.0, 0.0), OPEN_SHARE, share, "share of scan lines", text, remedy)
+    return [weighed(threat, scatter)]
 
 
 def _outside(proof: Proof, context: Context) -> list[Hazard]:
@@ -201,11 +209,12 @@ def _outside(proof: Proof, context: Context) -> list[Hazard]:
     wide = float((runs.x_out.max() - runs.x_in.min()) * grid.unit) if len(runs.x_in) else 0.0
     rows = np.flatnonzero((np.diff(runs.row_start) > 0).reshape(grid.layers, grid.rows).any(axis=0))
     deep = float((rows[-1] - rows[0] + 1) * grid.pitch) if len(rows) else 0.0
-    tall = grid.layers * grid.height
+    lift = context.printer.raft_mm(grid.height)
+    tall = grid.layers * grid.height + lift
     slack = grid.pitch + 1e-6
     if wide <= build[0] + slack and deep <= build[1] + slack and tall <= build[2] + grid.height:
         return []
-    size = f"{wide:.1f} x {deep:.1f} x {tall:.1f} mm"
+    size = f"{wide:.1f} x {deep:.1f} x {tall:.1f} mm{' with the raft' if lift else ''}"
     room = " x ".join(f"{v:g}" for v in build)
     text = f"Figure and supports measure {size}; '{context.printer.name}' builds {room} mm."
     worst = max(wide / build[0], deep / build[1], tall / build[2])
@@ -232,18 +241,21 @@ def ledger(
     thin: Sequence[ThinPlace] = (),
     off: Sequence[Tip] | None = None,
     locked: Sequence[Tip] = (),
+    handled: Sequence[Threat] = (),
 ) -> list[Hazard]:
     """Every hazard of a proved figure, with its supports if it has any; the costliest first. `own`: the figure's proof without them, `off`: those
-    of the tips that come off again, `locked`: of those the ones that find no way out."""
+    of the tips that come off again, `locked`: of those the ones that find no way out, `handled`: what breaks when
+    they are taken off."""
     height = proof.stack.grid.height
-    process = process_of(context.printer)
+    process, scatter = process_of(context.printer), context.printer.scatter
     mishap = "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better."
     found = [
-        *_islands(proof.islands, height),
+        *_islands(proof.islands, height, scatter),
         *_overhangs(proof, tips, context),
-        *_thin(thin, thin_limits(context.printer), height, proof.stack.grid.layers * height),
-        *(weighed(threat) for threat in process.threats(proof, context, tips, proof if own is None else own)),
-        *_open(proof),
+        *_thin(thin, context.printer, height, proof.stack.grid.layers * height),
+        *(weighed(threat, scatter) for threat in handled),
+        *(weighed(threat, scatter) for threat in process.threats(proof, context, tips, proof if own is None else own)),
+        *_open(proof, scatter),
         *_outside(proof, context),
         *_standing([tip for tip in (tips if off is None else off) if tip.scars_twice], height),
         *_locked(locked, height),

@@ -18,7 +18,7 @@ from .make import (
     needs_lift,
     raised,
 )
-from .manner import USUAL_RISK, Manner, manner_of, safety_factor, tip_pitch, usual_tip
+from .manner import USUAL_RISK, Manner, manner_of, margin_of, safety_factor, tip_pitch, usual_tip
 from .margins import Carrying, Changed, needed, surface_margins, tip_loads, what_if
 from .necks import Neck, necks
 from .pieces import pieces
@@ -52,6 +52,7 @@ __all__ = [
     "find_demand",
     "make_supports",
     "manner_of",
+    "margin_of",
     "necks",
     "needed",
     "needs_lift",

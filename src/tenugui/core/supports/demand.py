@@ -17,7 +17,7 @@ from .contact import Contact
 from .edges import points_on_edges
 from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
-from .manner import SPREAD, USUAL_RISK, Manner, manner_of, safety_factor
+from .manner import SPREAD, USUAL_RISK, Manner, manner_of, margin_of, safety_factor
 from .margins import Carrying, worse
 
 __all__ = ["SPREAD", "Demand", "find_demand"]
@@ -259,7 +259,7 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
             break
         points, reasons = np.concatenate([points, more]), reasons + ["load"] * len(more)
         widths = np.concatenate([widths, np.full(len(more), np.inf)])
-    keep = _needed(where, proof, context, points, manner.tips_on(widths, tip_mm), reasons, safety_factor(risk))
+    keep = _needed(where, proof, context, points, manner.tips_on(widths, tip_mm), reasons, margin_of(context, risk))
     points, widths, reasons = points[keep], widths[keep], [reasons[k] for k in np.flatnonzero(keep)]
     over = max(0, len(points) - MAX_TIPS)
     return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], widths[:MAX_TIPS], over, spared)
@@ -295,14 +295,14 @@ def load_points(
 
     `held`: contacts (k, 3) and diameters (k,) of the tips that there are; none is wanted close to what was `tried` (t, 3).
     """
-    loads = body_loads(proof, *held, context, below=safety_factor(risk))
+    loads = body_loads(proof, *held, context, below=margin_of(context, risk))
     weak = [b for b in loads if b.pull > LEAST_PULL_N]
     if not weak:
         return np.empty((0, 3))
     spots, cost, on = where.spots, where.cost, where.on
     found = [np.empty((0, 3))]
     for body in weak:
-        wanted = math.ceil((safety_factor(risk) * body.pull - body.hold) / tip_hold(context, tip_mm))
+        wanted = math.ceil((margin_of(context, risk) * body.pull - body.hold) / tip_hold(context, tip_mm))
         near = np.flatnonzero(body_at(proof, body.component)[on])
         # On the side of the pull where a lever strains the holds, low down where there is none.
         aside = _beside(spots[near, :2], body) / NEAR_PULL_MM if body.lever > GRIP_MM else 0.0

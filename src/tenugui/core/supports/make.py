@@ -30,7 +30,7 @@ from .demand import (
 from .firm import Firmness, braces_between, firmness, footed, thickened
 from .inside import stays_inside
 from .load import PLATE_KPA, pulls_of
-from .manner import FLAT_FOOT, Manner, manner_of, safety_factor
+from .manner import FLAT_FOOT, Manner, manner_of, margin_of
 from .route import Route, allowed, room_for_feet
 from .style import routes_in
 from .tip import Brace, Tip
@@ -269,7 +269,7 @@ def _raft_margin(tips: list[Tip], before: Proof, context: Context) -> float:
     """How far past its feet a raft reaches so that it holds the strongest layer."""
     parts = before.components
     pulls = np.bincount(parts.layer, weights=pulls_of(before, context), minlength=1)
-    area = safety_factor(RAFT_RISK) * float(pulls.max()) / (PLATE_KPA * 1e-3)
+    area = margin_of(context, RAFT_RISK) * float(pulls.max()) / (PLATE_KPA * 1e-3)
     feet = np.array([tip.joints[0][:2] for tip in tips if tip.stands])
     room = float((np.array(context.printer.build_mm[:2]) - np.ptp(feet, axis=0)).min()) / 2
     return raft_margin(tips, area, min(room, WIDEST_RAFT_MM))

@@ -36,13 +36,18 @@ FLAT_FOOT = 0.2
 """Prior: what touches the plate with less than this share of its shadow does not rest flat."""
 
 
-def safety_factor(risk: float) -> float:
-    """Margin that leaves the accepted chance of failing: exp(SPREAD z(1 - risk)).
+def safety_factor(risk: float, scatter: float = 1.0) -> float:
+    """Margin that leaves the accepted chance of failing: exp(scatter SPREAD z(1 - risk)), `scatter` the machine's own, times as much as usual.
 
     >>> round(safety_factor(0.05), 2)
     2.28
     """
-    return math.exp(SPREAD * NormalDist().inv_cdf(1 - min(max(risk, 1e-4), 0.5)))
+    return math.exp(scatter * SPREAD * NormalDist().inv_cdf(1 - min(max(risk, 1e-4), 0.5)))
+
+
+def margin_of(context: Context, risk: float) -> float:
+    """The margin that an accepted risk asks of a machine that scatters as it does."""
+    return safety_factor(risk, context.printer.scatter)
 
 
 class Manner(Protocol):

@@ -24,20 +24,9 @@ class ResinUse:
     cost: float
 
 
-def penetration(material: Material) -> float | None:
-    """The resin's D_p in mm: given, or from its two known pairs; None where neither is known.
-
-    Jacobs' working curve C = D_p ln(E / E_c): what cures two depths with the same overcure lies an exponential apart.
-    """
-    if material.second_exposure is not None:
-        height, seconds = material.second_exposure
-        return (height - material.exposure_base_mm) / math.log(seconds / material.exposure_s)
-    return material.penetration_mm
-
-
 def layer_exposure(material: Material, height: float) -> float:
     """Seconds that a normal layer of this height is lit: by the working curve through the known exposure; linear where no curve is known."""
-    depth = penetration(material)
+    depth = material.light_mm
     if depth is None:
         return material.exposure_s * height / material.exposure_base_mm
     return material.exposure_s * math.exp((height - material.exposure_base_mm) / depth)

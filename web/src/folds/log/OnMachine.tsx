@@ -5,6 +5,7 @@ import { usePrintFile } from "../../api/boards";
 import { clock, count } from "../../shell/format";
 import { useView } from "../../shell/view";
 import { Waiting } from "../Waiting";
+import { Stations } from "./Stations";
 
 export type OnIt = Schemas["MachineState"];
 const UNDER_WAY = ["printing", "paused", "out of material"];
@@ -138,6 +139,7 @@ export function OnMachine({
           of the thousand trial prints did.
         </p>
       )}
+      <Stations plan={plan.id} />
     </section>
   );
 }

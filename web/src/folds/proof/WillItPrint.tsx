@@ -2,7 +2,7 @@ import { Link } from "react-router";
 import type { Place, PlanState, Trial } from "../../api/client";
 import type { Thick } from "../../stage/scene";
 import { Swatch } from "../../patterns/Patterns";
-import { count } from "../../shell/format";
+import { count, hm } from "../../shell/format";
 import { useWidth } from "../../ui/useWidth";
 
 export type Cause = Trial["causes"][number];
@@ -57,7 +57,8 @@ export function WillItPrint({ plan, trial, layers, height, picked, onPick }: Pro
               {c.helped ? (
                 <span className="block text-faded">
                   {c.helped.put.length} more tips there, with the same draws: {count(trial.whole)}{" "}
-                  come to <b>{count(c.helped.whole)}</b>.{" "}
+                  come to <b>{count(c.helped.whole)}</b>, for {c.helped.hands_min.toFixed(1)}{" "}
+                  minutes of cutting and sanding.{" "}
                   <Link
                     className="text-indigo underline"
                     to={`/plan/${plan.id}/supports?put=${putOf(c.helped.put)}`}
@@ -72,6 +73,17 @@ export function WillItPrint({ plan, trial, layers, height, picked, onPick }: Pro
           </li>
         ))}
       </ol>
+      {trial.slower && (
+        <p className="py-1 text-[13px] text-faded">
+          Peeled at {trial.slower.lift_mm_s} mm/s, with the same draws: {count(trial.whole)} come to{" "}
+          <b>{count(trial.slower.whole)}</b>, and it takes {hm(trial.slower.longer_min * 60)}{" "}
+          longer.{" "}
+          <Link className="text-indigo underline" to="/shelf">
+            The lift is the printer&apos;s, on the shelf
+          </Link>
+          .
+        </p>
+      )}
     </section>
   );
 }

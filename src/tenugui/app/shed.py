@@ -1,0 +1,99 @@
+"""Simulated machines and stations that are running: processes of their own on loopback, spoken to by their doors (docs/machines.md)."""
+
+from __future__ import annotations
+
+import http.client
+import json
+import subprocess
+import sys
+import threading
+from typing import Any
+
+from ..store.db import Store, StoreError
+
+WAITS_S = 120.0
+"""For a machine to read a file."""
+NONE = StoreError("no-machine", "This plan is on no simulated machine.", "Start it on one.", 404)
+AWAY = StoreError(
+    "machine-gone", "The simulated machine does not answer.", "Start it again; nothing of the plan is lost.", 503
+)
+UNDER_WAY = ("printing", "paused", "out of material", "running")
+
+
+class Shed:
+    """What runs, one process for each printer and each kind of station; they end with this process."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._held: dict[str, tuple[subprocess.Popen[str], int, float]] = {}
+        self._of: dict[tuple[int, int], tuple[int, int]] = {}
+
+    def port(self, which: tuple[str, str], speed: float) -> int:
+        """Where a machine (`--printer`, its JSON) or a station (`--station`, its kind) listens; started where it is not, and started again at another speed
+        unless it is at work."""
+        with self._lock:
+            held = self._held.get(which[1])
+            if held and held[0].poll() is None:
+                if held[2] == speed or ask(held[1], "GET", "/state")["state"] in UNDER_WAY:
+                    return held[1]
+                held[0].terminate()
+                held[0].wait(10)
+            words = [*which, "--port", "0", "--speed", str(speed), "--with-parent"]
+            process = subprocess.Popen(
+                [sys.executable, "-m", "tenugui.machine.serve", *words], stdout=subprocess.PIPE, text=True
+            )
+            assert process.stdout is not None
+            said = process.stdout.readline()
+            if "http://" not in said:
+                raise AWAY
+            port = int(said.rsplit(":", 1)[1].strip("/\n"))
+            self._held[which[1]] = (process, port, speed)
+            return port
+
+    def running(self, name: str) -> int | None:
+        """Where a station listens that has been started; None where none has."""
+        with self._lock:
+            held = self._held.get(name)
+            return held[1] if held and held[0].poll() is None else None
+
+    def remember(self, store: Store, plan: int, port: int, run: int) -> None:
+        """Which machine prints a plan, for which run of the log."""
+        self._of[id(store), plan] = (port, run)
+
+    def plans(self, store: Store) -> list[int]:
+        """Plans that have been put on a machine."""
+        return [plan for held, plan in self._of if held == id(store)]
+
+    def of(self, store: Store, plan: int) -> tuple[int, int]:
+        """The port and the run of the plan's last print.
+
+        Raises:
+            StoreError: `no-machine`: it has not been put on one since the application was started.
+        """
+        found = self._of.get((id(store), plan))
+        if found is None:
+            raise NONE
+        return found
+
+
+shed = Shed()
+
+
+def ask(port: int, method: str, path: str, body: bytes = b"", name: str = "") -> dict[str, Any]:
+    """One request at a door, and its answer.
+
+    Raises:
+        StoreError: `machine-gone`, or what it refuses.
+    """
+    door = http.client.HTTPConnection("127.0.0.1", port, timeout=WAITS_S)
+    try:
+        door.request(method, path, body, {"X-Name": name} if name else {})
+        answer = door.getresponse()
+        told: dict[str, Any] = json.loads(answer.read())
+    except (OSError, http.client.HTTPException, ValueError) as reason:
+        raise AWAY from reason
+    finally:
+        door.close()
+    if answer.status != 200:
+        raise StoreError(told.get("code", "refused"), told["what"], told.get("remedy", ""), 409)
+    return told

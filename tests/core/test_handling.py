@@ -1,0 +1,123 @@
+"""Tips taken off against what they hold; and what a knock of the nozzle breaks, both by hand."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.special import ndtr
+
+from tenugui.core.choice import handling
+from tenugui.core.choice.handling import CUT, bears
+from tenugui.core.layers import prove
+from tenugui.core.machines import Context, FilamentPrinter
+from tenugui.core.mesh import Mesh
+from tenugui.core.paths.walls import BOND_MPA, Walls, solid_share
+from tenugui.core.pose import KNOCK_N
+from tenugui.core.process import process_of
+from tenugui.core.process.filament import ASIDE_MM, KNOCKED, STIFF_MPA
+from tenugui.core.risk import chance
+from tenugui.core.supports import Tip
+from tests.presets import FILAMENT, HERON, KESTREL, RESIN
+from tests.shapes import box, cylinder
+
+assert isinstance(KESTREL, FilamentPrinter)
+
+
+def bar(thick: float) -> Mesh:
+    """A wall with a square rod that reaches out of it level, 10 mm above the plate."""
+    return Mesh.joined([box((-10, 0, 10), (10, 20, 20)), box((4.99, 0, 10), (20, thick, thick))])
+
+
+def under(thick: float, diameter: float = 0.4) -> Tip:
+    z = 10 - thick / 2
+    joints = ((12.0, 0.0, 0.0), (12.0, 0.0, z - 2), (12.0, 0.0, z))
+    return Tip(12.0, 0.0, z, diameter, (1.0, diameter), "overhang", "plate", joints)
+
+
+def told(mesh: Mesh, *tips: Tip, scatter: float = 1.0):  # type: ignore[no-untyped-def]
+    return handling(mesh, tips, 0.1, scatter)
+
+
+def test_a_rod_is_told_of_as_the_cube_of_its_thickness_over_the_tips() -> None:
+    thick, wide = 0.5, 0.4
+    (threat,) = told(bar(thick), under(thick, wide))
+    margin = CUT * (thick / (2 * wide)) ** 3
+    assert threat.chance == pytest.approx(chance(margin), rel=0.1) and threat.loss == "part lost"
+    assert threat.has == pytest.approx(thick, rel=0.02) and "cut" in threat.message and "breaks off" in threat.message
+    assert told(bar(1.6), under(1.6)) == [], "what is stout is not told"
+    assert told(bar(thick), dataclasses.replace(under(thick), gap=0.2)) == [], "what keeps a gap peels off"
+    assert told(bar(thick), under(thick, wide), scatter=2.0)[0].chance > threat.chance
+    two = told(bar(thick), under(thick, wide), dataclasses.replace(under(thick, wide), y=0.05))
+    assert two[0].chance == pytest.approx(1 - (1 - chance(margin)) ** 2, rel=0.1) and "2 tips stand" in two[0].message
+
+
+def test_what_no_cutter_reaches_is_snapped_and_bears_less() -> None:
+    """The same rod in a shaft so narrow that no jaw comes in."""
+    thick, wide = 0.8, 0.4
+    shaft = [
+        box((4 * x, 4 * y, 20), (8 if x == 0 else 2, 8 if y == 0 else 2, 40))
+        for x, y in ((0.5, 0), (-0.5, 0), (0, 0.5), (0, -0.5))
+    ]
+    walls = Mesh.joined([*shaft, box((0, 0, 10), (4, thick, thick))])
+    tip = dataclasses.replace(under(thick, wide), x=0.0, joints=((0, 0, 0), (0, 0, 7.0), (0, 0, 9.6)))
+    (threat,) = told(walls, tip)
+    assert "snapped" in threat.message and threat.chance == pytest.approx(chance((thick / (2 * wide)) ** 3), rel=0.15)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(0.1, 3), st.floats(0.1, 9), st.floats(0.1, 1))
+def test_what_is_thicker_or_wider_bears_more_and_a_finer_tip_asks_less(thick: float, wide: float, tip: float) -> None:
+    def at(t: float, w: float, d: float) -> float:
+        return float(bears(np.array([t]), np.array([w]), np.array([d]), np.array([False]))[0])
+
+    here = at(thick, wide, tip)
+    assert (
+        at(1.1 * thick, wide, tip) > here
+        and at(thick, 2 * wide, tip) >= here
+        and at(thick, wide, 0.5 * tip) == pytest.approx(8 * here)
+    )
+
+
+def test_a_sheet_chips_and_a_rod_breaks_off() -> None:
+    sheet = Mesh.joined([box((-10, 0, 10), (10, 20, 20)), box((4.99, 0, 10), (20, 12, 0.3))])
+    found = told(sheet, under(0.3, 0.6))
+    assert [t.loss for t in found] == ["scar"] and "chips" in found[0].message
+
+
+def knocks(mesh: Mesh, printer=KESTREL):  # type: ignore[no-untyped-def]
+    context = Context.of(printer, FILAMENT, 0.2)
+    proof = prove(mesh, 0.2, context.reach)
+    return [t for t in process_of(printer).threats(proof, context, [], proof) if t.code == "knock"]
+
+
+def pin(radius: float, tall: float) -> Mesh:
+    return Mesh.joined([box((0, 0, 2), (30, 30, 4)), cylinder(radius, tall, (0, 0, 4))])
+
+
+def test_a_knock_breaks_what_is_neither_stout_nor_slender() -> None:
+    """By hand: a pin of 2 mm, 9 mm tall, breaks at σ π D³ / 32 L; what is slender bends out of the way, what is stout bears it."""
+    (threat,) = knocks(pin(1.0, 9.0))
+    assert KESTREL.perimeters * KESTREL.line_mm > 1.0, "all of it is perimeters"
+    stiff = 3 * STIFF_MPA * math.pi * 2.0**4 / 64 / 9.0**3
+    needs = min(KNOCK_N, stiff * ASIDE_MM)
+    assert threat.needs == pytest.approx(needs, rel=0.15)
+    assert threat.has == pytest.approx(BOND_MPA * math.pi * 2.0**3 / 32 / 9.0, rel=0.1)
+    assert threat.chance == pytest.approx(KNOCKED * ndtr(-math.log(threat.has / threat.needs) / 0.5), rel=0.01)
+    assert knocks(pin(0.5, 40.0)) == [], "it sways, and bends aside"
+    assert knocks(pin(4.0, 25.0)) == []
+    assert (
+        process_of(HERON).threats(
+            prove(pin(1.0, 9.0), 0.1, 0.1), Context.of(HERON, RESIN, 0.1), [], prove(pin(1.0, 9.0), 0.1, 0.1)
+        )
+        is not None
+    )
+    hollow = KESTREL.model_copy(update={"perimeters": 1, "infill": 0.0})
+    weaker = knocks(pin(1.5, 13.0), hollow)
+    if weaker:
+        share = float(solid_share(np.array([3.0]), Walls(1, 0.8, 0.0), KESTREL.line_mm)[0])
+        assert weaker[0].has == pytest.approx(share * BOND_MPA * math.pi * 3.0**3 / 32 / 13.0, rel=0.1)

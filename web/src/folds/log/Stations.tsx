@@ -1,0 +1,67 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, need, type Schemas } from "../../api/client";
+import { clock } from "../../shell/format";
+import { useView } from "../../shell/view";
+
+type Offer = Schemas["StationOffer"];
+type Kind = "wash" | "dry" | "cure";
+const POLL_MS = 1000;
+const SPEED = 600;
+const VERB: Record<string, string> = { wash: "Wash", dry: "Dry", cure: "Cure" };
+
+/** A programme, or how far it is. */
+export function saidOf({ steps, state, said, busy }: Offer): string {
+  if (state?.state === "done") return "done.";
+  if (state)
+    return `${state.step}: ${clock(state.done_s)} of ${clock(state.of_s)}, ${state.state}.`;
+  const minutes = (m: number) => (m >= 60 ? `${m / 60} h` : `${m} min`);
+  const listed = steps.map(([what, m]) => `${what} ${minutes(m)}`).join(", ");
+  return `${listed}. ${said}${busy ? " Another load is in it." : ""}`;
+}
+
+/** What the print, or its filament, goes through beside the printer, on simulated stations. */
+export function Stations({ plan }: { plan: number }) {
+  const client = useQueryClient();
+  const { fail } = useView();
+  const key = ["stations", plan];
+  const path = { number: plan };
+  const { data } = useQuery({
+    queryKey: key,
+    queryFn: () => need(api.GET("/api/plans/{number}/stations", { params: { path } })),
+    refetchInterval: ({ state }) =>
+      state.data?.some((o) => o.state?.state === "running") ? POLL_MS : false,
+  });
+  const start = useMutation({
+    mutationFn: (station: Kind) =>
+      need(
+        api.POST("/api/plans/{number}/stations/{station}", {
+          params: { path: { ...path, station } },
+          body: { speed: SPEED },
+        }),
+      ),
+    onSettled: () => void client.invalidateQueries({ queryKey: key }),
+    onError: fail,
+  });
+  if (!data?.length) return null;
+  return (
+    <ul aria-label="Stations" className="mt-2 space-y-1 border-t border-thread pt-2">
+      {data.map((offer) => (
+        <li key={offer.station} className="flex flex-wrap items-baseline gap-3">
+          <button
+            type="button"
+            className="quiet w-16 px-2 py-0.5"
+            disabled={offer.busy || offer.state?.state === "running" || start.isPending}
+            onClick={() => {
+              start.mutate(offer.station as Kind);
+            }}
+          >
+            {VERB[offer.station]}
+          </button>
+          <span className="min-w-0 flex-1" aria-live="polite">
+            {saidOf(offer)}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}
