@@ -1,58 +1,84 @@
-"""Everything that has to pass, in the order in which it fails fastest. `--fast` leaves the browser out; other words go to pytest."""
+"""Everything that has to pass. `--fast` leaves the browser out; other words go to pytest.
+
+Checks of the front end and the compiling of the core's loops run beside those of the code; only what needs them waits for them.
+"""
 
 from __future__ import annotations
 
 import os
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 BIN = Path(sys.executable).parent
+Step = tuple[str, list[str]]
+
+
+class Lane:
+    """Steps one after another, in a thread of their own; what they print is kept until it is told."""
+
+    def __init__(self, steps: list[Step], folder: Path, env: dict[str, str]) -> None:
+        self.steps, self.folder, self.env = steps, folder, env
+        self.said, self.failed = "", ""
+        self._thread = threading.Thread(target=self._run, daemon=True)
+        self._thread.start()
+
+    def _run(self) -> None:
+        for name, command in self.steps:
+            done = subprocess.run(
+                command, cwd=self.folder, env=self.env, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
+            )
+            self.said += f"== {name}\n{done.stdout}"
+            if done.returncode:
+                self.failed = name
+                return
+
+    def told(self) -> bool:
+        """Wait, print, and say whether all passed."""
+        self._thread.join()
+        print(self.said, flush=True)
+        if self.failed:
+            print(f"== {self.failed} failed", flush=True)
+        return not self.failed
 
 
 def main(words: list[str]) -> int:
     """Lint, import rules, types of both languages, doctests and tests."""
     env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
     chosen = [w for w in words if w != "--fast"]
-    steps: list[tuple[str, list[str], Path]] = [
-        ("lint", [str(BIN / "ruff"), "check", "--no-cache", "src", "tests", "bench"], ROOT),
-        ("format", [str(BIN / "ruff"), "format", "--check", "--no-cache", "src", "tests", "bench"], ROOT),
-        ("import rules", [str(BIN / "lint-imports"), "--no-cache"], ROOT),
-        (
-            "types",
-            [str(BIN / "mypy"), "--cache-dir", os.environ["TENUGUI_STATE"] + "/mypy", "-p", "tenugui"],
-            ROOT,
-        ),
-        *(
-            (f"front end: {step}", ["npm", "run", "-s", step], ROOT / "web")
-            for step in ("lint", "format", "types", "test")
-        ),
-        (
-            "doctests and tests",
-            [
-                str(BIN / "pytest"),
-                "--doctest-modules",
-                # Two at a time: a module's tests stay together, with a database and a server of their own.
-                *(() if chosen else ("-n", "2", "--dist", "loadscope", "--no-loadscope-reorder")),
-                *(chosen or ["src/tenugui/core", "tests", *(["--ignore=tests/browser"] if "--fast" in words else [])]),
-            ],
-            ROOT,
-        ),
+    # Two test processes would each compile the core's loops.
+    warm = Lane([("compiling the core", [sys.executable, "-m", "tests.warm"])], ROOT, env)
+    web = Lane(
+        [(f"front end: {step}", ["npm", "run", "-s", step]) for step in ("lint", "format", "types", "test")],
+        ROOT / "web",
+        env,
+    )
+    code = Lane(
+        [
+            ("lint", [str(BIN / "ruff"), "check", "--no-cache", "src", "tests", "bench"]),
+            ("format", [str(BIN / "ruff"), "format", "--check", "--no-cache", "src", "tests", "bench"]),
+            ("import rules", [str(BIN / "lint-imports"), "--no-cache"]),
+            ("types", [str(BIN / "mypy"), "--cache-dir", os.environ["TENUGUI_STATE"] + "/mypy", "-p", "tenugui"]),
+        ],
+        ROOT,
+        env,
+    )
+    if not all([code.told(), warm.told()]):
+        return 1
+    tests = [
+        str(BIN / "pytest"),
+        "--doctest-modules",
+        # Two at a time: a module's tests stay together, with a database and a server of their own.
+        *(() if chosen else ("-n", "2", "--dist", "loadscope", "--no-loadscope-reorder")),
+        *(chosen or ["src/tenugui/core", "tests", *(["--ignore=tests/browser"] if "--fast" in words else [])]),
     ]
-    # Two test processes would each compile the core's loops; meanwhile the front end is checked.
-    warming = subprocess.Popen([sys.executable, "-m", "tests.warm"], cwd=ROOT, env=env)
-    for name, command, folder in steps:
-        print(f"== {name}", flush=True)
-        if name == "doctests and tests" and warming.wait():
-            print("== compiling the core failed", flush=True)
-            return warming.returncode
-        done = subprocess.run(command, cwd=folder, env=env)
-        if done.returncode:
-            warming.kill()
-            print(f"== {name} failed", flush=True)
-            return done.returncode
-    return 0
+    print("== doctests and tests", flush=True)
+    passed = subprocess.run(tests, cwd=ROOT, env=env).returncode == 0
+    if not passed:
+        print("== doctests and tests failed", flush=True)
+    return 0 if web.told() and passed else 1
 
 
 if __name__ == "__main__":

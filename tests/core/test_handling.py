@@ -13,7 +13,7 @@ from scipy.special import ndtr
 
 from tenugui.core.choice import handling
 from tenugui.core.choice.handling import CUT, bears
-from tenugui.core.layers import prove
+from tenugui.core.layers import prove, thick_and_wide
 from tenugui.core.machines import Context, FilamentPrinter
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths.walls import BOND_MPA, Walls, solid_share
@@ -23,7 +23,7 @@ from tenugui.core.process.filament import ASIDE_MM, KNOCKED, STIFF_MPA
 from tenugui.core.risk import chance
 from tenugui.core.supports import Tip
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
-from tests.shapes import box, cylinder
+from tests.shapes import ball, box, cylinder
 
 assert isinstance(KESTREL, FilamentPrinter)
 
@@ -40,7 +40,7 @@ def under(thick: float, diameter: float = 0.4) -> Tip:
 
 
 def told(mesh: Mesh, *tips: Tip, scatter: float = 1.0):  # type: ignore[no-untyped-def]
-    return handling(mesh, tips, 0.1, scatter)
+    return handling(mesh, prove(mesh, 0.05, 0.1).stack, tips, scatter)
 
 
 def test_a_rod_is_told_of_as_the_cube_of_its_thickness_over_the_tips() -> None:
@@ -121,3 +121,15 @@ def test_a_knock_breaks_what_is_neither_stout_nor_slender() -> None:
     if weaker:
         share = float(solid_share(np.array([3.0]), Walls(1, 0.8, 0.0), KESTREL.line_mm)[0])
         assert weaker[0].has == pytest.approx(share * BOND_MPA * math.pi * 3.0**3 / 32 / 13.0, rel=0.1)
+
+
+def test_features_are_measured_on_the_layers_through_shells_that_overlap() -> None:
+    """A plate of two shells pushed into each other is as thick as both, a rod as wide as itself, a ball as thick as it is over its lowest point."""
+    plate = Mesh.joined([box((0, 0, 5.2), (12, 3, 0.8)), box((0, 0, 5.8), (12, 3, 0.8))])
+    stack = prove(plate, 0.05, 0.1).stack
+    (found,) = thick_and_wide(stack, np.array([[1.0, 0.2, 4.8]]))
+    assert found == pytest.approx([1.4, 3.0], abs=0.11)
+    round_ = prove(ball(1.5, (0, 0, 4), 4), 0.05, 0.1).stack
+    (found,) = thick_and_wide(round_, np.array([[0.0, 0.0, 2.5]]))
+    assert found == pytest.approx([3.0, 2 * math.sqrt(1.5**2 - 0.5**2)], abs=0.15), "in its middle, or a mm up"
+    assert thick_and_wide(round_, np.array([[0.0, 0.0, 1.0], [9.0, 0, 4], [0, 99, 0]])).tolist() == [[0, 0]] * 3

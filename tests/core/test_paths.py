@@ -308,6 +308,70 @@ def test_gcode_that_cannot_be_read_is_refused_by_its_line(text: str, code: str) 
     assert refused.value.code == code and "line" in refused.value.where
 
 
+def plainly_read(text: str) -> tuple[str, list[list[float]]]:
+    """Moves of G-code by Python's own floats: x, y, z, mm/s and mm of filament; and what is refused."""
+    at, fed, pace, rows = {"X": 0.0, "Y": 0.0, "Z": 0.0}, 0.0, 0.0, list[list[float]]()
+    for raw in text.split("\n"):
+        words = raw.split(";", 1)[0].split()
+        told = {}
+        for word in words[1:]:
+            if not re.fullmatch(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?", word[1:], re.A) or not math.isfinite(
+                float(word[1:])
+            ):
+                return "bad-number", rows
+            told[word[0]] = float(word[1:])
+        if not words:
+            continue
+        if words[0] in ("G0", "G1"):
+            pace = told.get("F", pace * 60) / 60
+            if pace <= 0:
+                return "no-speed", rows
+            at = {axis: told.get(axis, at[axis]) for axis in at}
+            rows.append([*at.values(), pace, told.get("E", fed) - fed])
+            fed += rows[-1][4]
+        elif words[0] == "G92":
+            fed = told.get("E", fed)
+        elif words[0] in ("G91", "M83"):
+            return "relative", rows
+        elif words[0] not in ("G28", "G21", "G90", "M82", "M104", "M106", "M107", "M109", "M140", "M190"):
+            return "unknown-word", rows
+    return "", rows
+
+
+NUMBERS = st.one_of(
+    st.floats(-500, 500).map(lambda v: f"{v:.3f}"),
+    st.floats(0, 1e6).map(repr),
+    st.sampled_from(
+        ["7", "+.5", "3.", "-0", "1e2", "2E-3", "00012.50", "", ".", "1-", "nan", "1e999", "٣", "12345678901234567890"]
+    ),
+)
+WORDS = st.sampled_from(["G0", "G1", "G1", "G1", "G28", "G92", "M104", "M107", "G91", "G5", "g1", "G1X", "MM", "é"])
+LINES = st.tuples(
+    WORDS,
+    st.lists(st.tuples(st.sampled_from("XYZEFS"), NUMBERS), max_size=4),
+    st.sampled_from(["", " ; note", "\t", "\r"]),
+)
+
+
+@settings(max_examples=300, deadline=None)
+@given(st.lists(LINES, max_size=12))
+def test_gcode_is_read_as_plain_means_read_it(lines: list[tuple[str, list[tuple[str, str]], str]]) -> None:
+    text = "\n".join(
+        f"{word} {' '.join(a + n for a, n in told)}{note}" for word, told, note in [("G0", [("F", "600")], ""), *lines]
+    )
+    code, rows = plainly_read(text)
+    if code:
+        with pytest.raises(GcodeError) as refused:
+            read_gcode(text)
+        assert refused.value.code == code
+        return
+    back = read_gcode(text)
+    assert np.allclose(back.points[1:], np.array(rows)[:, :3], rtol=1e-13, atol=1e-18)
+    assert np.allclose(back.speed, np.array(rows)[:, 3], rtol=1e-13) and np.allclose(
+        back.fed, np.array(rows)[:, 4], rtol=1e-9, atol=1e-9
+    )
+
+
 def test_what_a_print_takes_from_some_of_its_layers_agrees_with_the_whole_path() -> None:
     """A knobbly stone on supports as they are printed: seconds and volume of the path itself, to within 2.5 %; rough lengths over speeds are off by more."""
     figure = knobbly(12, 4).scaled(1.2)

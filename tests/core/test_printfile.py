@@ -6,15 +6,17 @@ import io
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from tenugui.core.contract import PrintFileDoc
+from tenugui.core.machines import ResinPrinter
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths import read_gcode
 from tenugui.core.plan import computed
-from tenugui.core.plan.printfile import on_plate
-from tenugui.core.vat import read_archive
+from tenugui.core.plan.printfile import STRIPED, layer_picture, on_plate
+from tenugui.core.vat import read_archive, write_archive
 from tests.core.test_shared import plan_of
-from tests.presets import FILAMENT, KESTREL
+from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box
 
 
@@ -55,3 +57,25 @@ def test_a_filament_plan_is_written_as_the_path_that_was_planned() -> None:
     back = read_gcode(held.shelf.get(file.sha).decode())
     assert back.layers == 50 and 0.3 < file.volume_ml < 1.0, "walls, roofs, and little inside"
     assert file.time_s > KESTREL.start_s + 50 * KESTREL.least_layer_s - 1  # type: ignore[union-attr]
+
+
+def test_what_is_lit_over_nothing_is_striped_and_nothing_else() -> None:
+    """A post of 4 mm under a slab of 12: where the slab begins its rim is striped, a layer higher nothing is."""
+    out = io.BytesIO()
+    assert isinstance(HERON, ResinPrinter)
+    write_archive(Mesh.joined([box((0, 0, 1), (4, 4, 2)), box((0, 0, 2.5), (12, 12, 1))]), HERON, RESIN, 0.1, out)
+    shares = []
+    for number in (1, 21, 22):
+        grey, striped = (
+            np.asarray(
+                Image.open(io.BytesIO(layer_picture(out.getvalue(), number, (12.0, 12.0), HERON, hangs=hangs))).convert(
+                    "RGB"
+                )
+            )
+            for hangs in (False, True)
+        )
+        bare = (grey != striped).any(axis=2)
+        assert (striped[bare] == np.array(STRIPED)).all()
+        shares.append(bare.sum() / (grey[..., 0] > 0).sum())
+    assert shares[0] == shares[2] == 0, "the plate is something, and so is the layer below"
+    assert shares[1] == pytest.approx((144 - 16) / 144 / 2, rel=0.03), "every second stripe of what hangs"

@@ -59,7 +59,7 @@ def test_twice_the_scatter_is_recognised_from_sixty_prints_of_one_plan() -> None
 
 
 def test_few_prints_say_nothing_and_a_few_more_leave_the_prior() -> None:
-    assert scatter_of([Logged(1, 0.1, None, "good")] * 9 + [Logged(1, 0.1)] * 50) is None, "what has no outcome is none"
+    assert scatter_of([Logged(1, 0.1, None, "good")] * 5 + [Logged(1, 0.1)] * 50) is None, "what has no outcome is none"
     ten = scatter_of([Logged(1, 0.01, None, "good")] * 10)
     assert ten is not None and ten.times == pytest.approx(1.0, rel=0.15)
     assert ten.low == pytest.approx(np.exp(-1.96 * PRIOR), rel=0.2), (

@@ -11,7 +11,7 @@ from manifold3d import CrossSection
 from tenugui.core.layers import prove
 from tenugui.core.machines import FilamentPrinter
 from tenugui.core.mesh import Mesh
-from tenugui.core.paths import Seen, blemishes_of, planned, sampled_use
+from tenugui.core.paths import Seen, blemishes_of, layer_of, planned, sampled_use, write_gcode
 from tenugui.core.paths.drive import IRON_FLOW
 from tenugui.core.paths.inside import Inside
 from tenugui.core.paths.lines import BRIM, IRON, OUTER, RAFT, TRAVEL, line_mm2, rings
@@ -61,6 +61,24 @@ def test_strings_are_what_crosses_open_air_and_by_how_much() -> None:
     assert found.near > 0 and {spot.code for spot in found.spots} >= {"string", "start"}
     alone = planned(box((0, 0, 3), (8, 8, 6)), None, KESTREL, 0.2)
     assert alone.air is not None and alone.air.max(initial=0.0) == 0.0, "nothing leaves a block"
+
+
+def test_the_file_itself_tells_where_its_lines_begin_and_what_it_strings() -> None:
+    """Read from the words alone, without the plan: as many loops begin, and the same gap is crossed."""
+    towers = Mesh.joined([box((-10, 0, 3), (8, 8, 6)), box((10, 0, 3), (8, 8, 6))])
+    path = planned(towers, None, KESTREL, 0.2)
+    text = write_gcode(path, KESTREL, FILAMENT)
+    assert path.air is not None
+    for number in (2, 9, 20):
+        played, mine = layer_of(text, number, KESTREL), path.layer == number - 1
+        assert played.begin.sum() == 2, "one outermost line a tower"
+        crossed = played.air[played.air > 1.0]
+        assert len(crossed) == (path.air[mine] > 1.0).sum() >= 1
+        assert crossed.sum() == pytest.approx(path.air[mine & (path.air > 1.0)].sum(), rel=0.01)
+        at = played.points[np.flatnonzero(played.begin)]
+        assert np.abs(np.abs(at[:, 0] - KESTREL.build_mm[0] / 2) - 10).max() <= 4.0
+    alone = layer_of(write_gcode(planned(box((0, 0, 3), (8, 8, 6)), None, KESTREL, 0.2), KESTREL, FILAMENT), 5, KESTREL)
+    assert alone.air.max() == 0.0 and alone.begin.sum() == 1
 
 
 def horseshoe() -> Mesh:

@@ -17,6 +17,8 @@ const path: LayerPath = {
   ],
   kind: [0, 1, 5],
   seconds: [0.5, 2, 1.5],
+  begins: [1],
+  strings: [0],
   kinds: ["travel", "outermost line", "line within", "", "", "support", ""],
 };
 

@@ -38,17 +38,17 @@ def lines(request: Request, number: int, layer: int) -> LayerPathDoc:
 
 
 @router.get("/{number}/printfile/pixels/{layer}", response_class=Response)
-def pixels(request: Request, number: int, layer: int) -> Response:
-    """A layer's pixels, grey at its edges, cut to the figure's part of the screen, as a PNG."""
+def pixels(request: Request, number: int, layer: int, hangs: bool = False) -> Response:
+    """A layer's pixels, grey at its edges, cut to the figure's part of the screen, as a PNG; with `hangs` what is lit over nothing is striped."""
     shelf, standing, made = _written(request, number)
     printer = load_printer(standing.given("proof")["printer"])
     held = kept(shelf, "held", standing.given("proof"), HeldDoc)
     if not isinstance(printer, ResinPrinter) or held is None:
         raise StoreError("no-pixels", "This machine lights no pixels.", "Ask for its lines.", 409)
     data = _files.recall(made.sha, lambda: blobs.get(shelf.store, made.sha))
-    picture = layer_picture(data, layer, held.row.footprint_mm, printer)
+    picture = layer_picture(data, layer, held.row.footprint_mm, printer, hangs=hangs)
     return Response(
         picture,
         media_type="image/png",
-        headers={"Cache-Control": "private, max-age=3600", "ETag": f'"{made.sha}-{layer}"'},
+        headers={"Cache-Control": "private, max-age=3600", "ETag": f'"{made.sha}-{layer}-{hangs}"'},
     )

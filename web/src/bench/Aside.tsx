@@ -107,7 +107,9 @@ export function Printing({
           return (
             <RunLine key={r.id} run={r}>
               <span>{r.figure_name}</span>
-              {live ? (
+              {!live && r.simulated ? (
+                <span className="text-persimmon">simulated, its machine is gone</span>
+              ) : live ? (
                 <Live on={live} />
               ) : (
                 <span className={over(r) ? "text-persimmon" : "text-faded"}>

@@ -194,7 +194,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
             </p>
           )}
           <Removal plan={plan.id} data={data.removal} picked={group} onPick={setGroup} />
-          <MachineFile plan={plan} ready={!!board.document} />
+          <MachineFile plan={plan} strip={board.document?.held.strip} />
           <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
           <details className="mt-3 text-[13px]">
             <summary className="cursor-pointer text-indigo">

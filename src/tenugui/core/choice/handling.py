@@ -11,7 +11,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..mesh import Mesh, rays_of
+from ..layers import LayerStack, thick_and_wide
+from ..mesh import Mesh
 from ..process import Threat
 from ..risk import chance
 from ..supports import Tip
@@ -26,9 +27,9 @@ ROD = 2.0
 """What is wider than so many times its thickness is a sheet, and chips; what is not breaks off."""
 TOLD = 0.01
 """Of what breaks more seldom nothing is said."""
-RAISED_MM, MIDDLE_MM = 0.02, 2.0
-"""A feature is measured upwards from so little above its tip, and across in its middle, or so far up."""
-WAYS = 4
+CRUMB_MM = 0.15
+"""Prior: what is thinner is a grain of relief, and goes with the scar that any tip leaves."""
+AROUND = ((0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7))
 
 
 def bears(thick: F8, wide: F8, diameter: F8, cut: NDArray[np.bool_]) -> F8:
@@ -42,27 +43,26 @@ def bears(thick: F8, wide: F8, diameter: F8, cut: NDArray[np.bool_]) -> F8:
     return np.asarray(w * thick**2 / (DELICATE * diameter) ** 3 * np.where(cut, CUT, 1.0))
 
 
-def across(figure: Mesh, at: F8) -> F8:
-    """How wide the solid is about places inside it (n, 3): the least of its widths along the level, mm."""
-    rays, least = rays_of(figure), np.full(len(at), np.inf)
-    for turn in np.arange(WAYS) * np.pi / WAYS:
-        way = np.array([np.cos(turn), np.sin(turn), 0.0])
-        least = np.minimum(least, rays.first(at, way)[0] + rays.first(at, -way)[0])
-    return least
+def features(stack: LayerStack, tips: Sequence[Tip]) -> F8:
+    """(n, 2) how thick and how wide what each tip stands on is, mm: the middle one of five readings under its width, since a contact may lie on an edge."""
+    at = np.array([(t.x, t.y, t.z) for t in tips])
+    aside = np.array([t.diameter for t in tips])[:, None] / 2
+    found = np.stack([thick_and_wide(stack, at + aside * [x, y, 0.0]) for x, y in ((0, 0), *AROUND)])
+    found[found == 0] = np.nan
+    # Where nothing begins over any of them it is no feature that could be told.
+    none = np.isnan(found).all(axis=0)
+    return np.asarray(np.where(none, np.inf, np.nanmedian(np.where(none, np.inf, found), axis=0)))
 
 
-def handling(figure: Mesh, tips: Sequence[Tip], height: float, scatter: float = 1.0) -> list[Threat]:
-    """What breaks when tips are taken off a figure in build coordinates: what breaks off, and what chips, one line each; in layers of `height`."""
+def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: float = 1.0) -> list[Threat]:
+    """What breaks when tips are taken off a figure in build coordinates, cut without them: what breaks off, and what chips, one line each."""
     fused = [tip for tip in tips if not tip.gap]  # what keeps a gap peels off
     if not fused:
         return []
-    at = np.array([(t.x, t.y, t.z) for t in fused])
     wide_tip = np.array([t.diameter for t in fused])
-    thick, _ = rays_of(figure).first(at + [0.0, 0.0, RAISED_MM], np.array([0.0, 0.0, 1.0]))
-    thick = thick + RAISED_MM
-    wide = across(figure, at + np.column_stack([0 * thick, 0 * thick, np.minimum(thick, MIDDLE_MM) / 2]))
+    thick, wide = features(stack, fused).T
     snapped = bears(thick, wide, wide_tip, np.zeros(len(fused), np.bool_))
-    weak = np.flatnonzero(np.array([chance(m, scatter) for m in snapped.tolist()]) >= TOLD)
+    weak = np.flatnonzero((thick >= CRUMB_MM) & (np.array([chance(m, scatter) for m in snapped.tolist()]) >= TOLD))
     if not len(weak):
         return []
     cut = np.zeros(len(fused), np.bool_)
@@ -90,7 +90,7 @@ def handling(figure: Mesh, tips: Sequence[Tip], height: float, scatter: float = 
         found.append(
             Threat(
                 "handled",
-                max(0, int(tip.z / height)),
+                max(0, int(tip.z / stack.grid.height)),
                 (tip.x, tip.y, tip.z),
                 float(thick[k]),
                 needs,

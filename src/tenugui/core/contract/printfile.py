@@ -13,7 +13,9 @@ from .base import Document, Sha
 
 
 class LayerPathDoc(Document):
-    """One layer as the machine will draw it: moves through `points` (n + 1) on the plate in mm, the kind of each by its number in `kinds`, and its seconds."""
+    """One layer as the machine will draw it: moves through `points` (n + 1) on the plate in mm, the kind of each by its number in `kinds`, and its seconds;
+    by their numbers the moves that begin an outermost line (`begins`), and those that cross open air with the filament drawn back (`strings`).
+    """
 
     layer: int
     layers: int
@@ -22,6 +24,8 @@ class LayerPathDoc(Document):
     kind: list[int]
     seconds: list[float]
     kinds: list[str]
+    begins: list[int]
+    strings: list[int]
 
 
 class BlemishDoc(Document):

@@ -7,6 +7,7 @@ in what is printed so far, has no way out but through the film. *Trapped space*:
 finished part. *Overhang*: area farther outside the layer below than the process can reach.
 """
 
+from .about import thick_and_wide
 from .bridges import bridged
 from .ceilings import closing_share
 from .grid import LayerError, LayerGrid, grid_for
@@ -45,4 +46,5 @@ __all__ = [
     "relief_mm",
     "runs_of",
     "solid_components",
+    "thick_and_wide",
 ]

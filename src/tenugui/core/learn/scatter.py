@@ -25,7 +25,7 @@ SCATTERS = (0.5, 0.7, 1.0, 1.4, 2.0, 2.8)
 GRID = np.exp(np.linspace(math.log(0.4), math.log(4.0), 93))
 SURE = 0.002
 """No print is more certain than this, whatever its plan says."""
-FEW = 10
+FEW = 6
 """Prior: fewer prints are not told of."""
 
 
@@ -60,7 +60,7 @@ def whole_at(run: Logged) -> F8:
 def scatter_of(runs: Sequence[Logged]) -> Scatter | None:
     """What the log of one printer says; None where it has too few outcomes.
 
-    >>> scatter_of([Logged(100, 0.1, None, "good")] * 9) is None
+    >>> scatter_of([Logged(100, 0.1, None, "good")] * 5) is None
     True
     >>> steady = scatter_of([Logged(100, 0.1, None, "good")] * 60)
     >>> steady.times < 0.9, steady.high < 1.2

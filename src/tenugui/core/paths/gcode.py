@@ -18,6 +18,7 @@ from ..machines import FilamentPrinter, Material
 from .drive import Path
 from .lines import KINDS, TRAVEL
 from .motion import seconds
+from .words import BAD_NUMBER, FED, NO_SPEED, RELATIVE, SPEED, Z, moves_of
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -125,55 +126,28 @@ def read_gcode(text: str) -> GcodeRead:
     Raises:
         GcodeError: `unknown-word`, `bad-number`, `relative`, `no-speed`, `too-many-lines`.
     """
-    at, fed, pace = [0.0, 0.0, 0.0], 0.0, 0.0
-    points, speeds, feeds, z_of = [(0.0, 0.0, 0.0)], list[float](), list[float](), list[float]()
-    for number, raw in enumerate(text.splitlines(), 1):
-        if number > MOST_LINES:
-            raise GcodeError("too-many-lines", f"More than {MOST_LINES:,} lines.", remedy="Choose a coarser layer.")
-        line = raw.split(";", 1)[0].strip()
-        if not line:
-            continue
-        word, *rest = line.split()
-        told = _told(rest, number)
-        if word in ("G0", "G1"):
-            pace = told.get("F", pace * 60) / 60
-            at = [told.get(axis, here) for axis, here in zip("XYZ", at, strict=True)]
-            if pace <= 0:
-                raise GcodeError(
-                    "no-speed", f"Line {number:,} moves at no speed.", f"line {number}", "Give it an F above 0."
-                )
-            more = told.get("E", fed) - fed
-            fed += more
-            points.append((at[0], at[1], at[2]))
-            speeds.append(pace)
-            feeds.append(more)
-            z_of.append(at[2])
-        elif word == "G92":
-            fed = told.get("E", fed)
-        elif word in ("G91", "M83"):
-            raise GcodeError(
-                "relative", f"Line {number:,} asks for relative moves.", f"line {number}", "Write it absolute."
-            )
-        elif word not in ("G28", "G21", "G90", "M82", "M104", "M106", "M107", "M109", "M140", "M190"):
-            raise GcodeError(
-                "unknown-word", f"Line {number:,} says '{word[:20]}', which is not known.", f"line {number}"
-            )
-    pushed = np.array(feeds)
-    draws = np.flatnonzero((pushed > 0) & (np.linalg.norm(np.diff(np.array(points)[:, :2], axis=0), axis=1) > 0))
-    heights, layer = np.unique(np.round(np.array(z_of)[draws], 4), return_inverse=True)
-    every = np.full(len(feeds), -1, np.int32)
+    data = np.frombuffer(text.encode(), np.uint8)
+    rows = np.empty((text.count("G0") + text.count("G1") + 1, 5))
+    many, wrong, line, begin, end = moves_of(data, MOST_LINES, rows)
+    if wrong:
+        raise _refused(wrong, line, bytes(data[begin : min(end, begin + 20)]).decode(errors="replace"))
+    if line > MOST_LINES:
+        raise GcodeError("too-many-lines", f"More than {MOST_LINES:,} lines.", remedy="Choose a coarser layer.")
+    rows = rows[:many]
+    points, pushed = np.concatenate([np.zeros((1, 3)), rows[:, :3]]), rows[:, FED].copy()
+    draws = np.flatnonzero((pushed > 0) & (np.linalg.norm(np.diff(points[:, :2], axis=0), axis=1) > 0))
+    heights, layer = np.unique(np.round(rows[draws, Z], 4), return_inverse=True)
+    every = np.full(many, -1, np.int32)
     every[draws] = layer
-    return GcodeRead(np.array(points), np.array(speeds), pushed, every, len(heights))
+    return GcodeRead(points, rows[:, SPEED].copy(), pushed, every, len(heights))
 
 
-def _told(words: list[str], number: int) -> dict[str, float]:
-    found = {}
-    for word in words:
-        try:
-            value = float(word[1:])
-        except ValueError as reason:
-            raise GcodeError("bad-number", f"Line {number:,} says '{word[:20]}'.", f"line {number}") from reason
-        if not math.isfinite(value):
-            raise GcodeError("bad-number", f"Line {number:,} says '{word[:20]}'.", f"line {number}")
-        found[word[0]] = value
-    return found
+def _refused(wrong: int, line: int, word: str) -> GcodeError:
+    where = f"line {line}"
+    if wrong == BAD_NUMBER:
+        return GcodeError("bad-number", f"Line {line:,} says '{word}'.", where)
+    if wrong == NO_SPEED:
+        return GcodeError("no-speed", f"Line {line:,} moves at no speed.", where, "Give it an F above 0.")
+    if wrong == RELATIVE:
+        return GcodeError("relative", f"Line {line:,} asks for relative moves.", where, "Write it absolute.")
+    return GcodeError("unknown-word", f"Line {line:,} says '{word}', which is not known.", where)

@@ -140,7 +140,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     use = process_of(held.printer).use_of(made.figure, made.mesh, proof, context)
     off = [tip for tip, inside in zip(made.tips, made.inside, strict=True) if not inside]
     locked = [tip for tip, shut in zip(off, locked_in(made.figure, off), strict=True) if shut]
-    handled = handling(made.figure, off, context.height, context.printer.scatter)
+    handled = handling(made.figure, made.before.stack, off, context.printer.scatter)
     hazards = ledger(
         proof, context, tips=made.tips, own=made.before, thin=thin, off=off, locked=locked, handled=handled
     )

@@ -6,12 +6,14 @@ import io
 from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
 from ..contract import LayerPathDoc, PrintFileDoc, blemishes_document
 from ..machines import FilamentPrinter, Material, ResinPrinter
 from ..mesh import Mesh
 from ..paths import Blemishes, Path, Seen, blemishes_of, layer_of, planned, read_gcode, write_gcode
+from ..paths.blemishes import AIR_MM
 from ..paths.lines import KINDS, TRAVEL
 from ..supports import seen_weights
 from ..vat import layer_image, read_archive, write_archive
@@ -133,11 +135,27 @@ def layer_path(text: str, number: int, layers: int, printer: FilamentPrinter) ->
         kind=read.kind.tolist(),
         seconds=np.round(read.seconds, 4).tolist(),
         kinds=list(KINDS),
+        begins=np.flatnonzero(read.begin).tolist(),
+        strings=np.flatnonzero(read.air > AIR_MM).tolist(),
     )
 
 
-def layer_picture(archive: bytes, number: int, footprint_mm: tuple[float, float], printer: ResinPrinter) -> bytes:
-    """A layer of a written archive as a PNG, cut to what the figure covers of the screen with a little room.
+STRIPES, STRIPED = 6, (194, 84, 36)
+"""What hangs is striped: pixels from one stripe to the next, and their colour."""
+
+
+def _striped(lit: NDArray[np.uint8], below: NDArray[np.uint8]) -> Image.Image:
+    """Grey as it is lit, and striped where nothing was below."""
+    rows, columns = np.indices(lit.shape, np.int32)
+    bare = (lit > 0) & (below == 0) & ((rows + columns) // (STRIPES // 2) % 2 == 0)
+    return Image.fromarray(np.where(bare[..., None], np.array(STRIPED, np.uint8), lit[..., None].repeat(3, axis=2)))
+
+
+def layer_picture(
+    archive: bytes, number: int, footprint_mm: tuple[float, float], printer: ResinPrinter, *, hangs: bool = False
+) -> bytes:
+    """A layer of a written archive as a PNG, cut to what the figure covers of the screen with a little room; with `hangs` what is lit over nothing that the
+    layer below has lit is striped.
 
     Raises:
         ArchiveError: `no-layer`: the archive has none of that number.
@@ -152,6 +170,9 @@ def layer_picture(archive: bytes, number: int, footprint_mm: tuple[float, float]
         min(held.height, int(y + deep)),
     )
     cut = held.crop(box)
+    if hangs:
+        below = Image.open(io.BytesIO(layer_image(archive, number - 1))).crop(box) if number > 1 else cut
+        cut = _striped(np.asarray(cut.convert("L")), np.asarray(below.convert("L")))
     cut.thumbnail((MOST_SIDE, MOST_SIDE))
     out = io.BytesIO()
     cut.save(out, "PNG", compress_level=1)

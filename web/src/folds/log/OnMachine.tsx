@@ -4,6 +4,7 @@ import { api, need, problemOf, type PlanState, type Schemas } from "../../api/cl
 import { usePrintFile } from "../../api/boards";
 import { clock, count } from "../../shell/format";
 import { useView } from "../../shell/view";
+import { foldOf } from "../types";
 import { Waiting } from "../Waiting";
 import { Stations } from "./Stations";
 
@@ -64,6 +65,7 @@ export function OnMachine({
     onSuccess: put,
     onError: fail,
   });
+  const process = foldOf(plan, "size").choice?.process;
   const going = !!on && UNDER_WAY.includes(on.state);
   return (
     <section aria-label="Simulated machine" className="mb-3 border border-thread p-3 text-[13.5px]">
@@ -139,7 +141,7 @@ export function OnMachine({
           of the thousand trial prints did.
         </p>
       )}
-      <Stations plan={plan.id} />
+      <Stations plan={plan.id} printed={!!on?.seen || process === "filament"} />
     </section>
   );
 }

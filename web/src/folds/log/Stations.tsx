@@ -19,8 +19,8 @@ export function saidOf({ steps, state, said, busy }: Offer): string {
   return `${listed}. ${said}${busy ? " Another load is in it." : ""}`;
 }
 
-/** What the print, or its filament, goes through beside the printer, on simulated stations. */
-export function Stations({ plan }: { plan: number }) {
+/** What the print goes through beside the printer once it is `printed`, or its filament before, on simulated stations. */
+export function Stations({ plan, printed }: { plan: number; printed: boolean }) {
   const client = useQueryClient();
   const { fail } = useView();
   const key = ["stations", plan];
@@ -50,7 +50,7 @@ export function Stations({ plan }: { plan: number }) {
           <button
             type="button"
             className="quiet w-16 px-2 py-0.5"
-            disabled={offer.busy || offer.state?.state === "running" || start.isPending}
+            disabled={!printed || offer.busy || offer.state?.state === "running" || start.isPending}
             onClick={() => {
               start.mutate(offer.station as Kind);
             }}

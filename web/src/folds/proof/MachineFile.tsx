@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { usePrintFile } from "../../api/boards";
-import type { PlanState, PrintFile } from "../../api/client";
+import type { PlanState, PrintFile, Schemas } from "../../api/client";
 import { count, hm } from "../../shell/format";
 import { Waiting } from "../Waiting";
 import { Blemishes } from "./Blemishes";
@@ -26,7 +26,8 @@ export function saidOf(file: PrintFile): string {
 }
 
 /** The file that the machine takes: written when it is asked for, and read back. */
-export function MachineFile({ plan, ready }: { plan: PlanState; ready: boolean }) {
+export function MachineFile({ plan, strip }: { plan: PlanState; strip?: Schemas["StripDoc"] }) {
+  const ready = !!strip;
   const [asked, setAsked] = useState(false);
   const file = usePrintFile(plan, asked && ready);
   const made = file.document;
@@ -59,7 +60,7 @@ export function MachineFile({ plan, ready }: { plan: PlanState; ready: boolean }
       )}
       {made?.blemishes && <Blemishes of={made.blemishes} />}
       <Slices plan={plan} ready={ready} />
-      {made && <Playback plan={plan} file={made} />}
+      {made && <Playback plan={plan} file={made} strip={strip} />}
     </section>
   );
 }

@@ -1,11 +1,19 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, need, problemOf, type PlanState, type PrintFile } from "../../api/client";
+import {
+  api,
+  need,
+  problemOf,
+  type PlanState,
+  type PrintFile,
+  type Schemas,
+} from "../../api/client";
 import { count } from "../../shell/format";
 import { Slide } from "../../ui/Slide";
 import { clockOf, drawLayer, movesBy } from "./draw";
 
+type Strip = Schemas["StripDoc"];
 const SPEEDS = [10, 60, 300];
 const TICK_MS = 50;
 
@@ -32,8 +40,19 @@ function usePlace(layers: number) {
 }
 
 /** The written file, played: lines as they are drawn, or pixels as they are lit. */
-export function Playback({ plan, file }: { plan: PlanState; file: PrintFile }) {
+export function Playback({
+  plan,
+  file,
+  strip,
+}: {
+  plan: PlanState;
+  file: PrintFile;
+  strip?: Strip;
+}) {
   const { layer, move, put } = usePlace(file.layers);
+  const pull = strip?.has_pull
+    ? strip.pull_n[Math.floor((layer - 1) / strip.layers_per_column)]
+    : undefined;
   const lines = file.kind === "gcode";
   return (
     <section aria-label="Playback" className="mt-2">
@@ -71,14 +90,46 @@ export function Playback({ plan, file }: { plan: PlanState; file: PrintFile }) {
       {lines ? (
         <Lines plan={plan} sha={file.sha} layer={layer} move={move} put={put} />
       ) : (
-        <img
-          className="mt-2 block max-h-[360px] w-full max-w-[680px] border border-thread bg-ink object-contain"
-          style={{ imageRendering: "pixelated" }}
-          src={`/api/plans/${plan.id}/printfile/pixels/${layer}?of=${file.sha.slice(0, 12)}`}
-          alt={`Layer ${layer} as the screen lights it`}
-        />
+        <Pixels plan={plan} sha={file.sha} layer={layer} pull={pull} />
       )}
     </section>
+  );
+}
+
+interface Lit {
+  plan: PlanState;
+  sha: string;
+  layer: number;
+  pull?: number;
+}
+
+/** A layer as the screen lights it, what hangs in it striped on request, and how hard the film pulls at it. */
+function Pixels({ plan, sha, layer, pull }: Lit) {
+  const [hangs, setHangs] = useState(false);
+  return (
+    <>
+      <img
+        className="mt-2 block max-h-[360px] w-full max-w-[680px] border border-thread bg-ink object-contain"
+        style={{ imageRendering: "pixelated" }}
+        src={`/api/plans/${plan.id}/printfile/pixels/${layer}?of=${sha.slice(0, 12)}&hangs=${hangs}`}
+        alt={`Layer ${layer} as the screen lights it${hangs ? ", what hangs striped" : ""}`}
+      />
+      <div className="mt-1 flex items-center gap-4 text-[13px]">
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={hangs}
+            onChange={(e) => {
+              setHangs(e.target.checked);
+            }}
+          />
+          stripe what is lit over nothing
+        </label>
+        {pull != null && (
+          <span className="text-faded">The film pulls with {pull.toFixed(2)} N.</span>
+        )}
+      </div>
+    </>
   );
 }
 
@@ -107,6 +158,7 @@ function useLines(plan: PlanState, sha: string, layer: number, enabled = true) {
 
 function Lines({ plan, sha, layer, move, put }: Played) {
   const [travels, setTravels] = useState(false);
+  const [blemishes, setBlemishes] = useState(false);
   const [speed, setSpeed] = useState<number | null>(null);
   const { data: path, error } = useLines(plan, sha, layer);
   const { data: below } = useLines(plan, sha, layer - 1, layer > 1);
@@ -117,8 +169,13 @@ function Lines({ plan, sha, layer, move, put }: Played) {
   const [now, all] = [upTo ? (clock[upTo - 1] ?? 0) : 0, clock[moves - 1] ?? 0];
   useEffect(() => {
     if (canvas.current && path)
-      drawLayer(canvas.current, path, { upTo, travels, below: layer > 1 ? below : null });
-  }, [path, below, upTo, travels, layer]);
+      drawLayer(canvas.current, path, {
+        upTo,
+        travels,
+        blemishes,
+        below: layer > 1 ? below : null,
+      });
+  }, [path, below, upTo, travels, blemishes, layer]);
   useEffect(() => {
     if (speed == null || !path) return;
     const timer = setTimeout(() => {
@@ -179,6 +236,16 @@ function Lines({ plan, sha, layer, move, put }: Played) {
             }}
           />
           travels too
+        </label>
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={blemishes}
+            onChange={(e) => {
+              setBlemishes(e.target.checked);
+            }}
+          />
+          where lines begin ({path?.begins.length ?? 0}) and strings ({path?.strings.length ?? 0})
         </label>
         <span className="text-faded">Broad and pale: the layer below.</span>
       </div>

@@ -2,7 +2,7 @@ import { Link } from "react-router";
 import type { Place, PlanState, Trial } from "../../api/client";
 import type { Thick } from "../../stage/scene";
 import { Swatch } from "../../patterns/Patterns";
-import { count, hm } from "../../shell/format";
+import { clock, count } from "../../shell/format";
 import { useWidth } from "../../ui/useWidth";
 
 export type Cause = Trial["causes"][number];
@@ -76,7 +76,7 @@ export function WillItPrint({ plan, trial, layers, height, picked, onPick }: Pro
       {trial.slower && (
         <p className="py-1 text-[13px] text-faded">
           Peeled at {trial.slower.lift_mm_s} mm/s, with the same draws: {count(trial.whole)} come to{" "}
-          <b>{count(trial.slower.whole)}</b>, and it takes {hm(trial.slower.longer_min * 60)}{" "}
+          <b>{count(trial.slower.whole)}</b>, and it takes {clock(trial.slower.longer_min * 60)}{" "}
           longer.{" "}
           <Link className="text-indigo underline" to="/shelf">
             The lift is the printer&apos;s, on the shelf

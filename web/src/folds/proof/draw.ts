@@ -14,12 +14,15 @@ const PENS: { colour: string; wide: number; dash: number[] }[] = [
   { colour: "--persimmon", wide: 0.8, dash: [8, 2] },
 ];
 const EDGE = 10;
+const SEAM = 4;
 
 export interface Look {
   /** Moves that are drawn; the rest waits. */
   upTo: number;
   travels: boolean;
   below: LayerPath | null | undefined;
+  /** Where outermost lines begin, and what crosses open air with the filament drawn back. */
+  blemishes: boolean;
 }
 
 /** The box of what a layer draws, mm. */
@@ -72,6 +75,22 @@ export function drawLayer(canvas: HTMLCanvasElement, path: LayerPath, look: Look
   };
   if (look.below) stroke(look.below, 0, look.below.kind.length, true);
   stroke(path, 0, look.upTo, false);
+  if (look.blemishes) {
+    pen.setLineDash([]);
+    pen.strokeStyle = css.getPropertyValue("--persimmon");
+    pen.lineWidth = 2;
+    for (const i of path.strings.filter((m) => m < look.upTo)) {
+      pen.beginPath();
+      pen.moveTo(x(path.points[i][0]), y(path.points[i][1]));
+      pen.lineTo(x(path.points[i + 1][0]), y(path.points[i + 1][1]));
+      pen.stroke();
+    }
+    pen.strokeStyle = css.getPropertyValue("--ink");
+    for (const i of path.begins.filter((m) => m < look.upTo)) {
+      const [sx, sy] = path.points[i];
+      pen.strokeRect(x(sx) - SEAM, y(sy) - SEAM, 2 * SEAM, 2 * SEAM);
+    }
+  }
   const [nx, ny] = path.points[look.upTo];
   pen.beginPath();
   pen.arc(x(nx), y(ny), 4, 0, 2 * Math.PI);
