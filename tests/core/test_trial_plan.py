@@ -12,9 +12,11 @@ from tenugui.core.contract import HeldDoc, OthersDoc, TrialDoc, unpack_values
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import computed
 from tenugui.core.plan.pull import LIFT_SHARE
-from tenugui.core.prints import Draws, moments_of, printed
+from tenugui.core.plan.trial import _cost
+from tenugui.core.prints import Cause, Draws, moments_of, printed
 from tenugui.core.supports import Carrying
 from tenugui.core.vat import slower
+from tenugui.core.worth import Rates
 from tests.core.test_shared import plan_of
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box
@@ -81,6 +83,20 @@ def test_a_remedy_that_is_taken_does_what_was_said_of_it() -> None:
     _, again, after = tried(edits=edits)
     assert again.row.tip_count == made.row.tip_count + len(edits)
     assert after.whole > trial.whole and abs(after.whole - best.whole) <= 0.02 * trial.prints + 3 * trial.error
+
+
+def test_a_cause_costs_what_its_share_of_lost_prints_is_worth() -> None:
+    """By hand at one's own rates: a lost print is paid again, with twenty minutes of clearing away."""
+    _, made, trial = tried(rates={"minute": 1.0, "hour": 2.0, "lost": 3.0})
+    gift = made.row.gift
+    again = 20.0 * 1.0 + 2.0 * gift.machine_h + gift.material
+    whole = [c for c in trial.causes if c.loss == "print lost"]
+    assert whole
+    for cause in whole:
+        assert cause.cost == pytest.approx(cause.count / 1000 * again * 3.0)
+    chip = Cause("thin", 100, "part lost", 0, (0, 0, 0), 0.0, "", "")
+    cost = _cost(made, chip, 1000, Rates(1.0, 2.0, 3.0))
+    assert cost == pytest.approx(0.1 * min(again, 0.5 * (again + gift.hands_min)) * 3.0)
 
 
 def test_less_accepted_risk_brings_more_prints_home() -> None:

@@ -52,6 +52,7 @@ const trial: Trial = {
       message: "A part comes off.",
       remedy: "More tips.",
       helped: { put: [[1, 2, 3]], whole: 970, hands_min: 1.4 },
+      cost: 0.21,
     },
     {
       code: "mishap",
@@ -65,6 +66,7 @@ const trial: Trial = {
       message: "What no layer shows.",
       remedy: "Look after the first layers.",
       helped: null,
+      cost: 0.12,
     },
   ],
   ribbon: [10, 0, 40],

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..machines import Context, motor_step
 from ..process import Basis, Use, process_of
-from ..worth import Worth, compared, least
+from ..worth import SAME_RISK, Worth, compared, least
 from .detail import Detail, draws_mm
 
 
@@ -77,12 +77,12 @@ def choose_height(choices: list[HeightChoice], worths: list[Worth]) -> Heights:
 
 
 def knee(choices: list[HeightChoice]) -> int:
-    """The choice nearest to the ideal corner of (95th percentile cusp, time, expected blemishes, risk), each scaled to its range.
+    """The choice nearest to the ideal corner of (95th percentile cusp, time, expected blemishes, risk), each scaled to its range, a risk to no less than what can be told apart.
 
     With a convex curve of cusp against time this is its knee; blemishes and risk move it where they differ between heights.
     """
     table = np.array([[c.cusp[1], c.time_s, c.blemishes, c.risk] for c in choices])
-    span = np.ptp(table, axis=0)
+    span = np.maximum(np.ptp(table, axis=0), [0.0, 0.0, 0.0, SAME_RISK])
     scaled = (table - table.min(axis=0)) / np.where(span > 1e-9, span, 1.0)
     scaled[:, 2:] *= 0.5
     return int(np.argmin(np.linalg.norm(scaled, axis=1)))

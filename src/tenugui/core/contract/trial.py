@@ -29,7 +29,9 @@ class SlowerDoc(Document):
 
 
 class CauseDoc(Document):
-    """Why prints failed first, and in how many of them; `share` of the figure is lost on the mean where that was walked."""
+    """Why prints failed first, and in how many of them; `share` of the figure is lost on the mean where that was walked; `cost`: coins a print on average, at
+    the person's rates.
+    """
 
     code: str
     count: int
@@ -42,6 +44,7 @@ class CauseDoc(Document):
     message: str
     remedy: str
     helped: RemedyDoc | None
+    cost: float
 
 
 class TrialDoc(Document):
@@ -68,7 +71,7 @@ class TrialDoc(Document):
     slower: SlowerDoc | None
 
 
-def cause_document(cause: Cause, helped: RemedyDoc | None) -> CauseDoc:
+def cause_document(cause: Cause, helped: RemedyDoc | None, cost: float) -> CauseDoc:
     """A cause."""
     x, y, z = cause.place
     return CauseDoc(
@@ -83,6 +86,7 @@ def cause_document(cause: Cause, helped: RemedyDoc | None) -> CauseDoc:
         message=cause.message,
         remedy=cause.remedy,
         helped=helped,
+        cost=cost,
     )
 
 

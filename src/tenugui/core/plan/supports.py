@@ -21,7 +21,7 @@ from .tasks import Given, Progress, computed, task
 
 RISKS = (0.01, 0.05, 0.2)
 """The three accepted risks that the board compares."""
-ALIKE = 0.03
+ALIKE = 0.06
 """Prior: rows of one pose are wrong together, in the same minutes a tip; what still tells so little of the coins apart tells nothing, and nobody gives up
 safety for it."""
 
@@ -81,7 +81,7 @@ def other_styles(printer: Printer, row: SupportsRow) -> tuple[str, ...]:
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "edits")), "rates", "own")
 
 
-@task("supports", 11, TAKES, SupportsBoard, rests_on=("held",))
+@task("supports", 12, TAKES, SupportsBoard, rests_on=("held",))
 def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are any; two are made at a time."""
     held = Inputs(shelf, given)

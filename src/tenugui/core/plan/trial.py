@@ -8,13 +8,24 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import HeldDoc, RemedyDoc, SlowerDoc, TrialDoc, cause_document, hazard_from, pack_values, said_of
+from ..contract import (
+    HeldDoc,
+    RemedyDoc,
+    SlowerDoc,
+    TrialDoc,
+    cause_document,
+    hazard_from,
+    pack_values,
+    priced_at,
+    said_of,
+)
 from ..learn import SCATTERS
 from ..machines import ResinPrinter
 from ..prints import SEED, Cause, Moments, OnTrial, Trial, tried, whole_by_scatter
 from ..risk import Hazard
 from ..supports import Carrying, touched
 from ..vat import layer_seconds, slower
+from ..worth import Rates, rates_of
 from .held import HELD
 from .inputs import Inputs, preview_of
 from .pull import LIFT_SHARE
@@ -28,10 +39,11 @@ TIPS, REMEDIES, APART_MM = 2, 3, 1.0
 """So many tips are put on trial for each of so many causes, so far from those that there are."""
 
 
-@task("trial", 3, HELD, TrialDoc, rests_on=("held",))
+@task("trial", 3, (*HELD, "rates"), TrialDoc, rests_on=("held",))
 def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
     """Print it, tally, and try the remedies for what failed most."""
     held, made = Inputs(shelf, given), held_as_taken(shelf, given)
+    rates = rates_of(given.get("rates"))
     progress(0.1, "printing it a thousand times")
     carrying = Carrying.unpack(shelf.get(made.row.carrying_sha))
     spots = made.row.spots
@@ -69,7 +81,9 @@ def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
         all=found.all,
         error=found.error,
         said=said_of(found),
-        causes=[cause_document(c, h) for c, h in zip(found.causes, helped, strict=True)],
+        causes=[
+            cause_document(c, h, _cost(made, c, found.prints, rates)) for c, h in zip(found.causes, helped, strict=True)
+        ],
         ribbon=found.ribbon,
         kept_sha=_kept_sha(shelf, held, found, given),
         scatter=stand.scatter,
@@ -127,6 +141,13 @@ class _Stand:
             self.carrying, tips, self.hazards, layers=layers.count, height=layers.height_mm, scatter=self.scatter
         )
         return list(zip(SCATTERS, found, strict=True))
+
+
+def _cost(made: HeldDoc, cause: Cause, prints: int, rates: Rates) -> float:
+    """Coins that a cause costs a print on average, were it the only one."""
+    share = cause.count / prints
+    chances = {"lost": share, "part_lost": 0.0} if cause.loss == "print lost" else {"lost": 0.0, "part_lost": share}
+    return priced_at(made.row.gift.model_copy(update=chances), rates).loss
 
 
 def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: OnTrial) -> tuple[F8, I4]:

@@ -53,7 +53,10 @@ export function WillItPrint({ plan, trial, layers, height, picked, onPick }: Pro
                 }}
               >
                 <b className="tabular-nums">{count(c.count)}</b> {c.loss}: {c.message}
-              </button>
+              </button>{" "}
+              <span className="whitespace-nowrap text-faded">
+                {c.cost.toFixed(2)} coins a print
+              </span>
               {c.helped ? (
                 <span className="block text-faded">
                   {c.helped.put.length} more tips there, with the same draws: {count(trial.whole)}{" "}
