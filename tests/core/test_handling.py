@@ -13,7 +13,7 @@ from scipy.special import ndtr
 
 from tenugui.core.choice import handling
 from tenugui.core.choice.handling import CUT, bears
-from tenugui.core.layers import prove, thick_and_wide
+from tenugui.core.layers import features, prove
 from tenugui.core.machines import Context, FilamentPrinter
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths.walls import BOND_MPA, Walls, solid_share
@@ -53,7 +53,10 @@ def test_a_rod_is_told_of_as_the_cube_of_its_thickness_over_the_tips() -> None:
     assert told(bar(thick), dataclasses.replace(under(thick), gap=0.2)) == [], "what keeps a gap peels off"
     assert told(bar(thick), under(thick, wide), scatter=2.0)[0].chance > threat.chance
     two = told(bar(thick), under(thick, wide), dataclasses.replace(under(thick, wide), y=0.05))
-    assert two[0].chance == pytest.approx(1 - (1 - chance(margin)) ** 2, rel=0.1) and "2 tips stand" in two[0].message
+    assert (
+        two[0].chance == pytest.approx(1 - (1 - chance(margin)) ** 2, rel=0.1)
+        and "2 tips stand on parts hardly thicker than they are. The worst" in two[0].message
+    )
 
 
 def test_what_no_cutter_reaches_is_snapped_and_bears_less() -> None:
@@ -127,9 +130,23 @@ def test_features_are_measured_on_the_layers_through_shells_that_overlap() -> No
     """A plate of two shells pushed into each other is as thick as both, a rod as wide as itself, a ball as thick as it is over its lowest point."""
     plate = Mesh.joined([box((0, 0, 5.2), (12, 3, 0.8)), box((0, 0, 5.8), (12, 3, 0.8))])
     stack = prove(plate, 0.05, 0.1).stack
-    (found,) = thick_and_wide(stack, np.array([[1.0, 0.2, 4.8]]))
-    assert found == pytest.approx([1.4, 3.0], abs=0.11)
+    (found,) = features(stack, np.array([[1.0, 0.2, 4.8]]))
+    assert found[:2] == pytest.approx([1.4, 3.0], abs=0.11) and found[2] == pytest.approx(6.0, abs=0.7)
     round_ = prove(ball(1.5, (0, 0, 4), 4), 0.05, 0.1).stack
-    (found,) = thick_and_wide(round_, np.array([[0.0, 0.0, 2.5]]))
-    assert found == pytest.approx([3.0, 2 * math.sqrt(1.5**2 - 0.5**2)], abs=0.15), "in its middle, or a mm up"
-    assert thick_and_wide(round_, np.array([[0.0, 0.0, 1.0], [9.0, 0, 4], [0, 99, 0]])).tolist() == [[0, 0]] * 3
+    (found,) = features(round_, np.array([[0.0, 0.0, 2.5]]))
+    assert found[:2] == pytest.approx([3.0, 2 * math.sqrt(1.5**2 - 0.5**2)], abs=0.15), "in its middle, or a mm up"
+    assert features(round_, np.array([[0.0, 0.0, 1.0], [9.0, 0, 4], [0, 99, 0]])).tolist() == [[0, 0, 0]] * 3
+
+
+def test_a_bump_is_no_part_and_a_slanting_rod_is_one_along_its_whole_length() -> None:
+    """A bump 0.5 mm thick at a wall chips; a rod that rises at 30 degrees is followed to its end."""
+    wall = box((-10, 0, 10), (10, 20, 20))
+    bump = Mesh.joined([wall, box((-4.6, 0, 10), (1.2, 0.5, 0.5))])
+    tip = dataclasses.replace(under(0.5), x=-4.3, joints=((-4.3, 0, 0), (-4.3, 0, 7.75), (-4.3, 0, 9.75)))
+    assert [t.loss for t in told(bump, tip)] == ["scar"]
+    rod = cylinder(0.3, 12.0)
+    turn = np.array([[0.5, 0, 0.866], [0, 1, 0], [-0.866, 0, 0.5]])
+    slant = Mesh.joined([box((-5, 0, 5), (10, 10, 10)), Mesh(rod.vertices @ turn.T + [-0.5, 0, 5], rod.faces)])
+    stack = prove(slant, 0.05, 0.1).stack
+    (found,) = features(stack, np.array([[5.0, 0.0, 5 + 5.5 * 0.577 - 0.36]]))
+    assert found[0] == pytest.approx(0.6 / 0.866, abs=0.12) and found[2] == pytest.approx(4.9, abs=0.6)

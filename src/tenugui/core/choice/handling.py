@@ -11,10 +11,10 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..layers import LayerStack, thick_and_wide
+from ..layers import LayerStack, features
 from ..mesh import Mesh
 from ..process import Threat
-from ..risk import chance
+from ..risk import PART_MM, PART_SHARE, chance
 from ..supports import Tip
 from .removal import DELICATE, necks, reached, ways_in
 
@@ -43,15 +43,16 @@ def bears(thick: F8, wide: F8, diameter: F8, cut: NDArray[np.bool_]) -> F8:
     return np.asarray(w * thick**2 / (DELICATE * diameter) ** 3 * np.where(cut, CUT, 1.0))
 
 
-def features(stack: LayerStack, tips: Sequence[Tip]) -> F8:
-    """(n, 2) how thick and how wide what each tip stands on is, mm: the middle one of five readings under its width, since a contact may lie on an edge."""
+def stood_on(stack: LayerStack, tips: Sequence[Tip]) -> F8:
+    """(n, 3) how thick, wide and long what each tip stands on is, mm: the middle one of five readings under its width, since a contact may lie on an edge."""
     at = np.array([(t.x, t.y, t.z) for t in tips])
     aside = np.array([t.diameter for t in tips])[:, None] / 2
-    found = np.stack([thick_and_wide(stack, at + aside * [x, y, 0.0]) for x, y in ((0, 0), *AROUND)])
-    found[found == 0] = np.nan
+    found = np.stack([features(stack, at + aside * [x, y, 0.0]) for x, y in ((0, 0), *AROUND)])
+    none = (found[..., 0] == 0).all(axis=0)
     # Where nothing begins over any of them it is no feature that could be told.
-    none = np.isnan(found).all(axis=0)
-    return np.asarray(np.where(none, np.inf, np.nanmedian(np.where(none, np.inf, found), axis=0)))
+    found[:, none] = np.inf
+    found[found[..., 0] == 0] = np.nan
+    return np.asarray(np.nanmedian(found, axis=0))
 
 
 def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: float = 1.0) -> list[Threat]:
@@ -60,7 +61,7 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
     if not fused:
         return []
     wide_tip = np.array([t.diameter for t in fused])
-    thick, wide = features(stack, fused).T
+    thick, wide, long = stood_on(stack, fused).T
     snapped = bears(thick, wide, wide_tip, np.zeros(len(fused), np.bool_))
     weak = np.flatnonzero((thick >= CRUMB_MM) & (np.array([chance(m, scatter) for m in snapped.tolist()]) >= TOLD))
     if not len(weak):
@@ -68,7 +69,8 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
     cut = np.zeros(len(fused), np.bool_)
     cut[weak] = reached(figure, necks([fused[k] for k in weak]), ways_in()).any(axis=1)
     margin = bears(thick, wide, wide_tip, cut)
-    rod = wide < ROD * thick
+    # What goes on as thin for a while is a part; what does not is a bump, and a sheet chips.
+    rod = (wide < ROD * thick) & (long >= max(PART_MM, PART_SHARE * float(figure.size[2])))
     found = []
     for loss, mine in (("part lost", weak[rod[weak]]), ("scar", weak[~rod[weak]])):
         each = np.array([chance(m, scatter) for m in margin[mine].tolist()])
@@ -80,9 +82,10 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
         tip = fused[k]
         what = "breaks off" if loss == "part lost" else "chips"
         how = "cut" if cut[k] else "snapped, since no cutter reaches it"
-        few = "a tip stands" if len(told) == 1 else f"{len(told)} tips stand"
+        many = len(told) > 1
+        few = f"{len(told)} tips stand on parts" if many else "a tip stands on a part"
         text = (
-            f"When they come off: {few} on parts hardly thicker than the tip. The worst, {tip.diameter:.2f} mm wide at {tip.z:.1f} mm, is {how}; "
+            f"When they come off: {few} hardly thicker than {'they are. The worst' if many else 'it is. It'}, {tip.diameter:.2f} mm wide at {tip.z:.1f} mm, is {how}; "
             f"what it stands on is {thick[k]:.2f} mm thick and {what} with it."
         )
         remedy = "Finer tips there, warm water and a fresh blade; or turn the figure so that they stand on something stouter."

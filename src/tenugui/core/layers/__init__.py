@@ -7,7 +7,7 @@ in what is printed so far, has no way out but through the film. *Trapped space*:
 finished part. *Overhang*: area farther outside the layer below than the process can reach.
 """
 
-from .about import thick_and_wide
+from .about import features
 from .bridges import bridged
 from .ceilings import closing_share
 from .grid import LayerError, LayerGrid, grid_for
@@ -35,6 +35,7 @@ __all__ = [
     "completed",
     "cut",
     "cut_onto",
+    "features",
     "find_islands",
     "find_voids",
     "grid_for",
@@ -46,5 +47,4 @@ __all__ = [
     "relief_mm",
     "runs_of",
     "solid_components",
-    "thick_and_wide",
 ]

@@ -2,6 +2,6 @@
 
 from .codes import HAZARDS
 from .hazard import Hazard, chance, combined, rescattered
-from .ledger import MISHAP, ledger
+from .ledger import MISHAP, PART_MM, PART_SHARE, ledger
 
-__all__ = ["HAZARDS", "MISHAP", "Hazard", "chance", "combined", "ledger", "rescattered"]
+__all__ = ["HAZARDS", "MISHAP", "PART_MM", "PART_SHARE", "Hazard", "chance", "combined", "ledger", "rescattered"]
