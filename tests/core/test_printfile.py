@@ -12,12 +12,13 @@ from tenugui.core.contract import PrintFileDoc
 from tenugui.core.machines import ResinPrinter
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths import read_gcode
-from tenugui.core.plan import computed
+from tenugui.core.plan import Inputs, computed
+from tenugui.core.plan.bands import bands_as_taken
 from tenugui.core.plan.printfile import STRIPED, layer_picture, on_plate
 from tenugui.core.vat import read_archive, write_archive
 from tests.core.test_shared import plan_of
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
-from tests.shapes import ball, box
+from tests.shapes import ball, box, cylinder
 
 
 def test_a_plans_file_holds_the_proved_layers_their_volume_and_their_time() -> None:
@@ -79,3 +80,24 @@ def test_what_is_lit_over_nothing_is_striped_and_nothing_else() -> None:
         shares.append(bare.sum() / (grey[..., 0] > 0).sum())
     assert shares[0] == shares[2] == 0, "the plate is something, and so is the layer below"
     assert shares[1] == pytest.approx((144 - 16) / 144 / 2, rel=0.03), "every second stripe of what hangs"
+
+
+@pytest.mark.parametrize("limit", [0.05, 0.11])
+def test_the_board_tells_the_hours_of_bands_as_the_file_takes_them(limit: float) -> None:
+    """On the supports of the finest layer, which bands are held by; the hours of coarser layers' own supports would not do."""
+    cap = Mesh.joined([ball(7, (0, 0, 15), 4), cylinder(2.5, 10)])
+    held, _ = plan_of(cap)
+    given = held.given | {
+        "printer": KESTREL.model_dump(mode="json"),
+        "material": FILAMENT.model_dump(mode="json"),
+        "height": 0.08,
+        "risk": 0.05,
+        "style": "pillars",
+        "bands": limit,
+    }
+    there = Inputs(held.shelf, given)
+    bands = bands_as_taken(there, there.given)
+    assert bands is not None and len(set(bands.heights.tolist())) > 1
+    file = computed(held.shelf, "printfile", given, PrintFileDoc)
+    assert file.layers == pytest.approx(len(bands.heights), abs=1)
+    assert file.time_s == pytest.approx(bands.time_s, rel=0.03)

@@ -18,7 +18,8 @@ from tenugui.core.plan import beams_3mf, computed, held_of, stand_of
 from tenugui.core.plan.came import came_with
 from tenugui.core.plan.folds import spec_of
 from tenugui.core.plan.inputs import Inputs
-from tenugui.core.plan.proof import STAND_GAP_MM, as_package, parts_of, settings_of
+from tenugui.core.plan.parts import parts_of
+from tenugui.core.plan.proof import STAND_GAP_MM, as_package, settings_of
 from tenugui.core.supports import support_mesh
 from tenugui.reader import read_file
 from tests.core.test_hollow_fold import chain_of

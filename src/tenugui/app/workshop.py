@@ -8,7 +8,7 @@ from typing import Any, Literal
 from fastapi import APIRouter, Request
 
 from ..core.contract import TrialDoc
-from ..core.learn import LOW_G, Logged, by_risk, hours_of, left_of, read_log, scatter_of
+from ..core.learn import LOW_G, Hours, Logged, by_risk, hours_of, left_of, read_log, scatter_of
 from ..core.machines import FormField, Material, cautions, form_of, from_dict, load_printer
 from ..core.plan import kept
 from ..store import machines, plans, runs
@@ -16,7 +16,7 @@ from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
 from .state import store_of
-from .workshop_models import HoursRead, Log, Machine, Outcome, Reading, Run, ScatterRead, Started
+from .workshop_models import Log, Machine, Outcome, Reading, Run, Started
 
 router = APIRouter(prefix="/api", tags=["workshop"])
 Table = Literal["printers", "materials"]
@@ -32,7 +32,7 @@ def printers(request: Request) -> list[Machine]:
             **row,
             film_worn=worn.get(row["id"], 0.0),
             hours=_hours(logged.get(row["id"], [])),
-            scatter=_scatter(logged.get(row["id"], [])),
+            scatter=scatter_of(logged.get(row["id"], [])),
         )
         for row in machines.every(store, "printers")
     ]
@@ -52,14 +52,9 @@ def _by_printer(rows: list[Row]) -> dict[int, list[Logged]]:
     return found
 
 
-def _hours(logged: list[Logged]) -> HoursRead | None:
+def _hours(logged: list[Logged]) -> Hours | None:
     read = hours_of(logged)
-    return HoursRead(**vars(read)) if read.timed else None
-
-
-def _scatter(logged: list[Logged]) -> ScatterRead | None:
-    read = scatter_of(logged)
-    return None if read is None else ScatterRead(**vars(read))
+    return read if read.timed else None
 
 
 @router.get("/form/{table}/{process}")

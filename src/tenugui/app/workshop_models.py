@@ -7,25 +7,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-
-class HoursRead(BaseModel):
-    """By how much a printer's planned times are multiplied, by its own log (see `core.learn.Hours`)."""
-
-    timed: int
-    ratio: float
-    low: float
-    high: float
-
-
-class ScatterRead(BaseModel):
-    """How much a printer's prints differ, times as much as usual, by its own log (see `core.learn.Scatter`)."""
-
-    prints: int
-    failed: int
-    feared: float
-    times: float
-    low: float
-    high: float
+from ..core.learn import Hours, Scatter
 
 
 class Machine(BaseModel):
@@ -42,8 +24,8 @@ class Machine(BaseModel):
     low: bool = False
     film_at: datetime | None = None
     film_worn: float = 0.0
-    hours: HoursRead | None = None
-    scatter: ScatterRead | None = None
+    hours: Hours | None = None
+    scatter: Scatter | None = None
 
 
 class Started(BaseModel):

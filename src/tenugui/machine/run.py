@@ -1,8 +1,7 @@
-"""A machine's state as a function of time: nothing ticks, so a test can set the clock, and a process that was asleep tells the same."""
+"""A printer and the job that it runs."""
 
 from __future__ import annotations
 
-import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -11,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..core.errors import CoreError
+from .clocked import Clocked
 from .job import Job
 
 RUNNING = ("printing", "paused", "out of material")
@@ -25,15 +25,16 @@ class Fate:
     why: str
 
 
-class Machine:
-    """A machine that runs one job at a time, `speed` times as fast as a real one. Safe to ask from several threads."""
+class Machine(Clocked):
+    """A machine that runs one job at a time."""
+
+    at_work = "printing"
 
     def __init__(self, printer: str, speed: float, *, clock: Callable[[], float] = time.monotonic) -> None:
-        self.printer, self.speed, self._clock = printer, speed, clock
-        self._lock = threading.RLock()
+        super().__init__(speed, clock)
+        self.printer = printer
         self._job: Job | None = None
         self._fate: Fate | None = None
-        self._state, self._done_s, self._since = "idle", 0.0, 0.0
         self._loaded = float("inf")
         self._used = 0.0
 
@@ -65,14 +66,6 @@ class Machine:
                 )
             self._fate, self._state, self._done_s, self._used = fate, "printing", 0.0, 0.0
             self._since = self._clock()
-
-    def pause(self) -> None:
-        """Stop where it is, until it is told to go on."""
-        self._turn("printing", "paused")
-
-    def resume(self) -> None:
-        """Go on."""
-        self._turn("paused", "printing")
 
     def cancel(self) -> None:
         """Give the print up."""
@@ -121,13 +114,6 @@ class Machine:
             why = self._state if stopped else fate.why if fate and seen else ""
             return {"loss": loss, "layer": fate.layer if fate and seen else layer if stopped else None, "why": why}
 
-    def _turn(self, before: str, after: str) -> None:
-        with self._lock:
-            self._settle()
-            if self._state != before:
-                raise CoreError("cannot-turn", f"It is {self._state}, not {before}.")
-            self._state, self._since = after, self._clock()
-
     def _ends(self) -> Any:
         assert self._job is not None
         return self._job.start_s + np.cumsum(self._job.layers_s)
@@ -145,9 +131,7 @@ class Machine:
         """Bring what has passed since the last question into the state."""
         if self._state != "printing" or self._job is None:
             return
-        now = self._clock()
-        until = self._done_s + (now - self._since) * self.speed
-        self._since = now
+        until = self._done_s + self._passed()
         # Material runs out at the first layer that wants more than is left.
         short = np.flatnonzero(np.cumsum(self._job.material) - self._used > self._loaded)
         dry = np.inf if not len(short) else float(self._ends()[short[0]] - self._job.layers_s[short[0]])

@@ -1,9 +1,8 @@
-"""Stations beside the printers: they wash, dry and cure by a programme of steps. Like a machine, a state as a function of time."""
+"""Stations beside the printers: they wash, dry and cure by a programme of steps."""
 
 from __future__ import annotations
 
 import math
-import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -12,6 +11,7 @@ from typing import Any, Literal
 import numpy as np
 
 from ..core.errors import CoreError
+from .clocked import Clocked
 
 Kind = Literal["wash", "dry", "cure"]
 RUNNING = ("running", "paused")
@@ -42,15 +42,16 @@ def steps_of(told: Any) -> list[Step]:
     return steps
 
 
-class Station:
-    """A station that runs one load at a time, `speed` times as fast as a real one. Safe to ask from several threads."""
+class Station(Clocked):
+    """A station that runs one load at a time."""
+
+    at_work = "running"
 
     def __init__(self, kind: Kind, speed: float, *, clock: Callable[[], float] = time.monotonic) -> None:
-        self.kind, self.speed, self._clock = kind, speed, clock
-        self._lock = threading.RLock()
+        super().__init__(speed, clock)
+        self.kind = kind
         self._steps: list[Step] = []
         self._load, self._loads = "", 0
-        self._state, self._done_s, self._since = "idle", 0.0, 0.0
 
     def start(self, load: str, steps: list[Step]) -> None:
         """Put a load in and begin."""
@@ -67,14 +68,6 @@ class Station:
             self._load, self._steps, self._state, self._done_s = load, steps, "running", 0.0
             self._loads += self.kind == "wash"
             self._since = self._clock()
-
-    def pause(self) -> None:
-        """Hold it."""
-        self._turn("running", "paused")
-
-    def resume(self) -> None:
-        """Go on."""
-        self._turn("paused", "running")
 
     def cancel(self) -> None:
         """Take the load out before it is done."""
@@ -110,13 +103,6 @@ class Station:
                 "speed": self.speed,
             }
 
-    def _turn(self, before: str, after: str) -> None:
-        with self._lock:
-            self._settle()
-            if self._state != before:
-                raise CoreError("cannot-turn", f"It is {self._state}, not {before}.")
-            self._state, self._since = after, self._clock()
-
     def _ends(self) -> Any:
         return np.cumsum([60 * step.minutes for step in self._steps])
 
@@ -124,8 +110,6 @@ class Station:
         """Bring what has passed since the last question into the state."""
         if self._state != "running":
             return
-        now = self._clock()
-        self._done_s += (now - self._since) * self.speed
-        self._since = now
+        self._done_s += self._passed()
         if self._done_s >= self._ends()[-1]:
             self._done_s, self._state = float(self._ends()[-1]), "done"

@@ -45,7 +45,7 @@ def by_risk(risk: float, scatter: float = 1.0) -> list[tuple[float, float]]:
     """What a plan's risk says of machines that differ by other amounts than its own does, taken as that of one margin.
 
     >>> [(at, round(whole, 3)) for at, whole in by_risk(0.05)[::2]]
-    [(0.5, 0.999), (1.0, 0.95), (2.0, 0.794)]
+    [(0.5, 0.999), (1.0, 0.95), (2.0, 0.795)]
     """
     z = float(ndtri(min(max(risk, SURE), 1 - SURE))) * scatter
     return [(at, 1 - float(ndtr(z / at))) for at in SCATTERS]

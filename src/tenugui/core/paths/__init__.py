@@ -6,7 +6,7 @@ from .estimate import FilamentUse, filament_use
 from .gcode import GcodeError, GcodeRead, read_gcode, write_gcode
 from .plan import heights_of, ironing_s, planned
 from .playback import LayerRead, layer_of
-from .sampled import sampled_use
+from .sampled import sampled_use, seconds_at
 from .seams import SHOWS, Seen
 from .walls import MOST_PERIMETERS, Slopes, Walls, Weakest, cure, necks_of, slopes, solid_share, weakest
 
@@ -34,6 +34,7 @@ __all__ = [
     "planned",
     "read_gcode",
     "sampled_use",
+    "seconds_at",
     "slopes",
     "solid_share",
     "weakest",

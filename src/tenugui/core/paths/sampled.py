@@ -51,6 +51,27 @@ def sampled_use(
     spread = np.round(np.linspace(0, len(layers) - 1, min(SAMPLES, len(layers)))).astype(int)
     # The first layer is slow, and stands for no other.
     taken = layers[np.unique(np.append(spread, min(1, len(layers) - 1)))]
+    path, first = _planned(figure, supports, printer, height, taken)
+    found = _scaled(guess, printer, material, taken, path)
+    return _on_raft(found, raft(first, printer, height), printer, material, height)
+
+
+def seconds_at(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float, layers: I8) -> F8:
+    """(n,) seconds that some layers (n,) truly take, in build coordinates, the change to the next one with them.
+
+    Raises:
+        PathError: `bad-height`: a layer that the nozzle cannot lay.
+    """
+    nozzle_lays(printer, height)
+    path, _ = _planned(figure, supports, printer, height, layers)
+    return path.by_layer() + printer.layer_change_s
+
+
+def _planned(
+    figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float, taken: I8
+) -> tuple[Path, CrossSection]:
+    """The path of layers `taken`, one on the other as if nothing lay between: the rise to the next one taken is no move of the print; and the section of
+    the first of them."""
     beside = _beside(max(1, round(printer.roof_mm / height)))
     above = np.arange(1, 1 + closely(printer, height))
     held = {} if supports is None else _cut(supports, height, taken)
@@ -64,13 +85,10 @@ def sampled_use(
         mine = own.get(k, CrossSection())
         lines.append(lines_of(mine, held.get(k), covered, over, k, printer, height, (k + 0.5) * height)[0])
         insides.append(inside_of(mine, lines[-1]))
-    # One on the other, as if nothing lay between: the rise to the next one taken is no move of the print.
     each = np.full(len(lines), height)
-    tops, lost, plate = np.cumsum(each), np.zeros(len(lines)), bool(taken[0] == 0) and not printer.raft_layers
-    path = driven(lines, lost, printer, tops, each, from_plate=plate, insides=insides)
-    found = _scaled(guess, printer, material, taken, path)
-    first = own.get(int(taken[0]), CrossSection()) + held.get(int(taken[0]), CrossSection())
-    return _on_raft(found, raft(first, printer, height), printer, material, height)
+    plate = bool(taken[0] == 0) and not printer.raft_layers
+    path = driven(lines, np.zeros(len(lines)), printer, np.cumsum(each), each, from_plate=plate, insides=insides)
+    return path, own.get(int(taken[0]), CrossSection()) + held.get(int(taken[0]), CrossSection())
 
 
 def _on_raft(

@@ -41,10 +41,11 @@ from .hollow import judge_holes
 from .hollowed import lattice_of
 from .inputs import Inputs
 from .layers import bare_heights, profile_of
+from .parts import parts_of
 from .pose import SearchDoc, search_from, searched
 from .printed import ENDINGS, judged_file
 from .printfile import layer_path, layer_picture
-from .proof import beams_3mf, parts_of, stand_of, written
+from .proof import beams_3mf, stand_of, written
 from .sheet import clock, run_sheet
 from .shelf import Memory, MemoryShelf, Shelf
 from .size import CopyDoc, copy_of, thin_of, upright_of

@@ -14,17 +14,21 @@ from numpy.typing import NDArray
 from ..choice import HIDDEN_STEP_MM, Banding, Bands, finish_min, mean_lean, smoothing_min
 from ..compiled import both_cores
 from ..contract import BandsDoc, CuspDoc, HeightDoc, HeldDoc, LayersRow, StripDoc, SupportsRow
-from ..machines import printer_heights
+from ..machines import FilamentPrinter, printer_heights
+from ..paths import seconds_at
 from ..process import process_of
 from ..supports import seen_weights
 from ..worth import Worth, compared
 from .inputs import Inputs
+from .parts import parts_of
 from .supports import held_of
 from .tasks import Given
 
 F8 = NDArray[np.float64]
 LIMITS_MM = (0.03, 0.05, 0.08, 0.11, 0.15)
 """Priors: steps that the board offers to accept, from what nobody sees to what arm's length hides."""
+SAMPLED = 20
+"""Layers of each height that are planned truly on the finest one's supports."""
 WORTHWHILE = 0.03
 """Prior: what saves less than this share of the hours is no alternative."""
 
@@ -49,8 +53,27 @@ def banding_of(held: Inputs, made: Sequence[HeldDoc]) -> Banding:
         [m.row.layer_height_mm for m in made],
         context.reach,
         np.array(begins, float),
-        [_clock(m.row.strip) for m in made],
+        _clocks(held, made),
     )
+
+
+def _clocks(held: Inputs, made: Sequence[HeldDoc]) -> list[tuple[F8, F8]]:
+    """Seconds by height of every height's print on the supports of the finest, which bands are held by: its own hours, corrected by what some of its layers
+    truly take on those."""
+    printer, supports = held.printer, parts_of(held, made[0]).get("supports")
+    found = [_clock(made[0].row.strip)]
+    if not isinstance(printer, FilamentPrinter):
+        return found + [_clock(m.row.strip) for m in made[1:]]
+    for other in made[1:]:
+        at, clock = _clock(other.row.strip)
+        height, count = other.row.layer_height_mm, other.proof.layers.count
+        marks = np.interp(np.arange(count + 1) * height, at, clock)
+        taken = np.unique(np.linspace(min(1, count - 1), count - 1, SAMPLED).round().astype(np.int64))
+        own = np.diff(marks)
+        ratio = seconds_at(held.placed.whole, supports, printer, height, taken) / np.maximum(own[taken], 1e-9)
+        each = own * np.interp(np.arange(count), taken, ratio)
+        found.append((np.arange(count + 1) * height, marks[0] + np.concatenate([[0.0], np.cumsum(each)])))
+    return found
 
 
 def _clock(strip: StripDoc) -> tuple[F8, F8]:

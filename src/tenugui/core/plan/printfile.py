@@ -20,7 +20,7 @@ from ..vat import layer_image, read_archive, write_archive
 from .bands import bands_as_taken
 from .held import HELD
 from .inputs import Inputs
-from .proof import parts_of
+from .parts import parts_of
 from .shelf import Shelf
 from .supports import held_as_taken
 from .tasks import Given, Progress, task, within

@@ -26,24 +26,12 @@ from ..supports import beams_of, raft_solid, support_mesh
 from .bands import bands_as_taken, in_bands
 from .held import HELD
 from .inputs import Inputs, preview_of
+from .parts import parts_of
 from .shelf import Shelf
 from .supports import held_as_taken
 from .tasks import Given, Progress, task
 
 SHEET_PICTURE = (300, 420)
-
-
-def parts_of(held: Inputs, made: HeldDoc) -> dict[str, Mesh]:
-    """Figure, plinth and supports in build coordinates, from what the held figure keeps."""
-    held_by = made.supports
-    braces, margin = braces_from(held_by.braces), held_by.raft_margin_mm
-    solid = support_mesh(tips_from(held_by.tips), held_by.raft, braces, margin=margin)
-    plinth = held.placed.plinth
-    return (
-        {"figure": held.placed.figure}
-        | ({} if plinth is None else {"plinth": plinth})
-        | ({} if solid is None else {"supports": solid})
-    )
 
 
 def as_stl(parts: dict[str, Mesh]) -> bytes:

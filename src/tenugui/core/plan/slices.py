@@ -13,8 +13,8 @@ from ..sections import loops_of, outlines_at
 from .bands import bands_as_taken
 from .held import HELD
 from .inputs import Inputs
+from .parts import parts_of
 from .printfile import on_plate
-from .proof import parts_of
 from .shelf import Shelf
 from .supports import held_as_taken
 from .tasks import Given, Progress, task

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
 import { useSearchParams } from "react-router";
 import {
   api,
@@ -96,6 +96,28 @@ export function Playback({
   );
 }
 
+interface ShownProps {
+  on: boolean;
+  onChange: (on: boolean) => void;
+  children: ReactNode;
+}
+
+/** What is shown on request. */
+function Shown({ on, onChange, children }: ShownProps) {
+  return (
+    <label className="flex items-center gap-1.5">
+      <input
+        type="checkbox"
+        checked={on}
+        onChange={(e) => {
+          onChange(e.target.checked);
+        }}
+      />
+      {children}
+    </label>
+  );
+}
+
 interface Lit {
   plan: PlanState;
   sha: string;
@@ -115,16 +137,9 @@ function Pixels({ plan, sha, layer, pull }: Lit) {
         alt={`Layer ${layer} as the screen lights it${hangs ? ", what hangs striped" : ""}`}
       />
       <div className="mt-1 flex items-center gap-4 text-[13px]">
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={hangs}
-            onChange={(e) => {
-              setHangs(e.target.checked);
-            }}
-          />
+        <Shown on={hangs} onChange={setHangs}>
           stripe what is lit over nothing
-        </label>
+        </Shown>
         {pull != null && (
           <span className="text-faded">The film pulls with {pull.toFixed(2)} N.</span>
         )}
@@ -227,26 +242,12 @@ function Lines({ plan, sha, layer, move, put }: Played) {
             {speed === times ? "hold" : `${times} times as fast`}
           </button>
         ))}
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={travels}
-            onChange={(e) => {
-              setTravels(e.target.checked);
-            }}
-          />
+        <Shown on={travels} onChange={setTravels}>
           travels too
-        </label>
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={blemishes}
-            onChange={(e) => {
-              setBlemishes(e.target.checked);
-            }}
-          />
+        </Shown>
+        <Shown on={blemishes} onChange={setBlemishes}>
           where lines begin ({path?.begins.length ?? 0}) and strings ({path?.strings.length ?? 0})
-        </label>
+        </Shown>
         <span className="text-faded">Broad and pale: the layer below.</span>
       </div>
     </>
