@@ -72,7 +72,8 @@ def _clocks(held: Inputs, made: Sequence[HeldDoc]) -> list[tuple[F8, F8]]:
         own = np.diff(marks)
         ratio = seconds_at(held.placed.whole, supports, printer, height, taken) / np.maximum(own[taken], 1e-9)
         each = own * np.interp(np.arange(count), taken, ratio)
-        found.append((np.arange(count + 1) * height, marks[0] + np.concatenate([[0.0], np.cumsum(each)])))
+        tops, seconds = np.arange(count + 1) * height, np.concatenate([[0.0], np.cumsum(each)])
+        found.append((tops.astype(float), np.asarray(marks[0] + seconds, float)))
     return found
 
 
