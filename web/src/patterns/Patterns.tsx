@@ -11,6 +11,8 @@ export const PATTERN: Record<string, { id: string; name: string }> = {
   "open-surface": { id: "p-dots", name: "open surface" },
   mishap: { id: "p-dots", name: "what no layer shows" },
   unstable: { id: "p-dots", name: "unstable" },
+  gaps: { id: "p-rain", name: "slopes that stay open" },
+  strings: { id: "p-rope", name: "strings" },
   handled: { id: "p-hemp", name: "breaks with its tip" },
   knock: { id: "p-hemp", name: "knocked" },
   sway: { id: "p-hemp", name: "sways" },

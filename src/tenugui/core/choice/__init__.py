@@ -2,6 +2,7 @@
 
 from .bands import Banding, Bands
 from .detail import MOST_MM, Detail, detail_of, draws_mm
+from .drawn import drawn
 from .handling import handling
 from .hands import (
     FIXED_MIN,
@@ -41,6 +42,7 @@ __all__ = [
     "choose_height",
     "cusp_quantiles",
     "detail_of",
+    "drawn",
     "draws_mm",
     "finish_min",
     "for_purposes",

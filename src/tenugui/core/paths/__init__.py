@@ -2,7 +2,7 @@
 
 from .blemishes import Blemishes, blemishes_of
 from .drive import Path, PathError
-from .estimate import FilamentUse, filament_use
+from .estimate import FilamentUse, Strings, filament_use
 from .gcode import GcodeError, GcodeRead, read_gcode, write_gcode
 from .plan import heights_of, ironing_s, planned
 from .playback import LayerRead, layer_of
@@ -22,6 +22,7 @@ __all__ = [
     "PathError",
     "Seen",
     "Slopes",
+    "Strings",
     "Walls",
     "Weakest",
     "blemishes_of",

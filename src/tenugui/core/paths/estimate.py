@@ -19,9 +19,19 @@ TRAVEL_SHARE = 0.25
 
 
 @dataclass(frozen=True)
+class Strings:
+    """How many travels cross open air with the filament drawn back, and of the layer with the most of them its number (from 0) and where one ends, mm."""
+
+    count: float
+    layer: int
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
 class FilamentUse:
     """Seconds in all and after each layer, volume with waste in ml, mass in g, cost, mm³ laid down by each layer, and
-    seconds of each if none were slowed to cool.
+    seconds of each if none were slowed to cool; `strings` where a path was planned.
     """
 
     time_s: float
@@ -31,6 +41,7 @@ class FilamentUse:
     cost: float
     layer_mm3: F8
     unslowed_s: F8
+    strings: Strings | None = None
 
     def several_s(self, printer: FilamentPrinter, count: int) -> float:
         """Seconds of so many on one plate: each line is drawn for each of them, and a layer is slowed no more than it still needs to cool."""

@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 from ..machines import FilamentPrinter, Material
 from ..mesh import Mesh
 from ..sections import outlines
+from .blemishes import AIR_MM, open_air
 from .drive import Path, driven
-from .estimate import FilamentUse, filament_use
+from .estimate import FilamentUse, Strings, filament_use
 from .lines import SIMPLE_MM, Line
 from .plan import closely, coarse, inside_of, lines_of, nozzle_lays, raft
 
@@ -52,7 +53,7 @@ def sampled_use(
     # The first layer is slow, and stands for no other.
     taken = layers[np.unique(np.append(spread, min(1, len(layers) - 1)))]
     path, first = _planned(figure, supports, printer, height, taken)
-    found = _scaled(guess, printer, material, taken, path)
+    found = replace(_scaled(guess, printer, material, taken, path), strings=_strings(path, taken, len(areas)))
     return _on_raft(found, raft(first, printer, height), printer, material, height)
 
 
@@ -88,7 +89,21 @@ def _planned(
     each = np.full(len(lines), height)
     plate = bool(taken[0] == 0) and not printer.raft_layers
     path = driven(lines, np.zeros(len(lines)), printer, np.cumsum(each), each, from_plate=plate, insides=insides)
+    path = replace(path, air=open_air(path, insides))
     return path, own.get(int(taken[0]), CrossSection()) + held.get(int(taken[0]), CrossSection())
+
+
+def _strings(path: Path, taken: I8, layers: int) -> Strings:
+    """Of all layers, by those `taken`."""
+    assert path.air is not None
+    crossing = np.flatnonzero(path.air > AIR_MM)
+    many = np.bincount(path.layer[crossing], minlength=len(taken))
+    total = float(np.interp(np.arange(layers), taken, many).sum())
+    if not len(crossing):
+        return Strings(0.0, 0, 0.0, 0.0)
+    most = int(many.argmax())
+    x, y, _ = path.points[1 + crossing[int((path.layer[crossing] == most).argmax())]].tolist()
+    return Strings(total, int(taken[most]), x, y)
 
 
 def _on_raft(

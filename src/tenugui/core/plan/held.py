@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..choice import handling, held_gift, locked_in, mean_lean, off_minutes, weights_at
+from ..choice import drawn, handling, held_gift, locked_in, mean_lean, off_minutes, weights_at
 from ..contract import (
     EditDoc,
     HeldDoc,
@@ -140,13 +140,12 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     use = process_of(held.printer).use_of(made.figure, made.mesh, proof, context)
     off = [tip for tip, inside in zip(made.tips, made.inside, strict=True) if not inside]
     locked = [tip for tip, shut in zip(off, locked_in(made.figure, off), strict=True) if shut]
-    handled = handling(made.figure, made.before.stack, off, context.printer.scatter)
-    hazards = ledger(
-        proof, context, tips=made.tips, own=made.before, thin=thin, off=off, locked=locked, handled=handled
-    )
+    seen = dataclasses.replace(context, weights=seen_weights(context.weights))
+    more = handling(made.figure, made.before.stack, off, context.printer.scatter)
+    more += drawn(made.figure, seen, use.strings)
+    hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin, off=off, locked=locked, more=more)
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
-    seen = dataclasses.replace(context, weights=seen_weights(weights))
     scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])
     carrying = Carrying.of(made.before, context, held.reachable(context))
     loads = tip_loads(carrying, made.before, made.tips, context)

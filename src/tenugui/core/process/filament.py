@@ -52,7 +52,8 @@ class Filament:
         """From the true path of some layers."""
         rough = (proof.areas, proof.stack.contour_mm)
         f = sampled_use(figure, supports, self.printer, context.material, proof.stack.grid.height, rough)
-        return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, "path", several_s=self._several(f))
+        several = self._several(f)
+        return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, "path", several_s=several, strings=f.strings)
 
     def pull(self, proof: Proof) -> F8:
         """Nothing peels."""

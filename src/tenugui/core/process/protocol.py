@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..layers import LayerStack, Proof
 from ..machines import Context, Printer, ResinPrinter
 from ..mesh import Mesh
+from ..paths import Strings
 from ..supports import Tip
 
 F8 = NDArray[np.float64]
@@ -33,7 +34,7 @@ COUNTS = (1, 2, 3, 5, 10, 20)
 @dataclass(frozen=True)
 class Use:
     """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency; on what they rest. `film`: share of a film's usual
-    life, whose cost is in the cost. `several_s`: seconds of COUNTS of it on one plate.
+    life, whose cost is in the cost. `several_s`: seconds of COUNTS of it on one plate; `strings`: of a nozzle's path.
     """
 
     time_s: float
@@ -44,6 +45,7 @@ class Use:
     basis: Basis
     film: float = 0.0
     several_s: tuple[float, ...] = ()
+    strings: Strings | None = None
 
 
 Part = Literal["", "body", "neck", "plate"]

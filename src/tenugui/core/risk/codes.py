@@ -16,6 +16,8 @@ HAZARDS: dict[str, tuple[str, str]] = {
     "outside-build": ("print lost", "figure and supports reach past the build space"),
     "handled": ("part lost", "a part hardly thicker than the tip that is taken off it"),
     "knock": ("part lost", "a slender part that a knock of the nozzle breaks off"),
+    "gaps": ("scar", "slopes that lines leave open"),
+    "strings": ("scar", "hairs where the nozzle crosses open air"),
     "sway": ("part lost", "a slender part sways under the nozzle, and its lines miss each other"),
     "unstable": ("print lost", "a knock or the moving plate tips it off its foot"),
 }

@@ -241,11 +241,11 @@ def ledger(
     thin: Sequence[ThinPlace] = (),
     off: Sequence[Tip] | None = None,
     locked: Sequence[Tip] = (),
-    handled: Sequence[Threat] = (),
+    more: Sequence[Threat] = (),
 ) -> list[Hazard]:
     """Every hazard of a proved figure, with its supports if it has any; the costliest first. `own`: the figure's proof without them, `off`: those
-    of the tips that come off again, `locked`: of those the ones that find no way out, `handled`: what breaks when
-    they are taken off."""
+    of the tips that come off again, `locked`: of those the ones that find no way out, `more`: what others have
+    found."""
     height = proof.stack.grid.height
     process, scatter = process_of(context.printer), context.printer.scatter
     mishap = "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better."
@@ -253,7 +253,7 @@ def ledger(
         *_islands(proof.islands, height, scatter),
         *_overhangs(proof, tips, context),
         *_thin(thin, context.printer, height, proof.stack.grid.layers * height),
-        *(weighed(threat, scatter) for threat in handled),
+        *(weighed(threat, scatter) for threat in more),
         *(weighed(threat, scatter) for threat in process.threats(proof, context, tips, proof if own is None else own)),
         *_open(proof, scatter),
         *_outside(proof, context),

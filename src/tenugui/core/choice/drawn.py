@@ -1,0 +1,53 @@
+"""What a nozzle's lines leave of a figure: slopes that they do not close, and hairs where it crosses open air."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..machines import Context, FilamentPrinter
+from ..mesh import Mesh
+from ..paths import Strings, Walls, slopes
+from ..process import Threat
+
+F8 = NDArray[np.float64]
+GAPS_MM2, HAIRS = 20.0, 1500.0
+"""Priors: so much open slope, by its marks, or so many crossings leave in every second print what somebody has to mend."""
+TOLD = 0.1
+"""Less than this share of it is not told."""
+
+
+def drawn(figure: Mesh, context: Context, strings: Strings | None) -> list[Threat]:
+    """Of a figure in build coordinates at its layer height; `strings` of its path."""
+    printer = context.printer
+    if not isinstance(printer, FilamentPrinter):
+        return []
+    found = []
+    walls = Walls(printer.perimeters, printer.roof_mm, printer.infill)
+    gaps = slopes(figure, context.weights, walls, printer.line_mm, context.height)
+    if gaps.open_weighed > TOLD * GAPS_MM2:
+        x, y, z = _widest(figure, context.weights, gaps.lean)
+        text = f"{gaps.open_mm2:.0f} mm² of its slopes are closed neither by {walls.perimeters} lines nor by a roof: they stay open or rough."
+        remedy = "More lines (the fold Walls says how many), or thinner layers."
+        layer = max(0, int(z / context.height))
+        found.append(
+            Threat("gaps", layer, (x, y, z), GAPS_MM2, gaps.open_weighed, "mm² by mark", text, remedy, loss="scar")
+        )
+    if strings is not None and strings.count > TOLD * HAIRS:
+        z = (strings.layer + 0.5) * context.height
+        text = f"The nozzle crosses open air some {strings.count:,.0f} times, by every few layers of its path, most often at {z:.1f} mm."
+        remedy = "A dry spool and your own retraction; hairs go with a quick warm flame or hot air."
+        place = (strings.x, strings.y, z)
+        found.append(
+            Threat("strings", strings.layer, place, HAIRS, strings.count, "crossings", text, remedy, loss="scar")
+        )
+    return found
+
+
+def _widest(figure: Mesh, weights: F8 | None, lean: tuple[float, float]) -> tuple[float, float, float]:
+    """Where most of what leans so lies: the middle of the face that weighs most."""
+    normal, area = figure.normals_and_areas()
+    mass = area if weights is None else area * weights
+    open_ = (np.abs(normal[:, 2]) > lean[0]) & (np.abs(normal[:, 2]) < lean[1])
+    x, y, z = figure.corners()[int(np.where(open_, mass, -1.0).argmax())].mean(axis=0).tolist()
+    return x, y, z

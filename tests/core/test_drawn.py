@@ -1,0 +1,71 @@
+"""What a nozzle's lines leave: gaps on shallow slopes by hand, and strings counted on the path."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from tenugui.core.choice import drawn
+from tenugui.core.choice.drawn import GAPS_MM2, HAIRS, TOLD
+from tenugui.core.layers import prove
+from tenugui.core.machines import Context, FilamentPrinter
+from tenugui.core.mesh import Mesh
+from tenugui.core.paths import Strings, Walls, planned, sampled_use
+from tenugui.core.paths.blemishes import AIR_MM
+from tenugui.core.paths.sampled import SAMPLES
+from tenugui.core.paths.walls import open_lean
+from tenugui.core.risk import HAZARDS, chance, ledger
+from tests.presets import FILAMENT, HERON, KESTREL, RESIN
+from tests.shapes import ball, box, cone
+
+assert isinstance(KESTREL, FilamentPrinter)
+THIN = KESTREL.model_copy(update={"perimeters": 1, "infill": 0.1})
+H = 0.2
+
+
+def test_a_flank_that_its_lines_do_not_close_is_told_by_its_area() -> None:
+    """A cone whose flank rises so that its step is wider than one line and narrower than two: all of the flank stays open."""
+    step = 1.5 * THIN.line_mm
+    figure = cone(20, 20 * H / step)
+    low, high = open_lean(Walls(1, THIN.roof_mm, THIN.infill), THIN.line_mm, H)
+    lean = step / math.hypot(step, H)
+    assert low < lean < high
+    (threat,) = drawn(figure, Context.of(THIN, FILAMENT, H), None)  # type: ignore[arg-type]
+    flank = math.pi * 20 * math.hypot(20, 20 * H / step)
+    assert threat.code == "gaps" and threat.needs == pytest.approx(flank, rel=0.02) and threat.has == GAPS_MM2
+    assert threat.loss == "scar" and 0 < threat.place[2] < 20 * H / step and "1 lines" in threat.message
+    assert drawn(figure, Context.of(KESTREL, FILAMENT, H), None) == [], "three lines close it"
+    weights = np.full(len(figure.faces), 0.2)
+    hidden = drawn(figure, Context(THIN, FILAMENT, H, weights=weights), None)  # type: ignore[arg-type]
+    assert hidden[0].needs == pytest.approx(0.2 * flank, rel=0.02), "where nobody looks it is worth a fifth"
+    assert drawn(figure, Context.of(HERON, RESIN, 0.05), None) == [], "a screen draws no lines"
+
+
+def test_strings_are_those_of_the_path_where_all_of_it_is_planned() -> None:
+    towers = Mesh.joined([box((-10, 0, 2), (8, 8, 4)), box((10, 0, 2), (8, 8, 4))])
+    proof = prove(towers, H, 0.21)
+    assert len(proof.areas) <= SAMPLES
+    use = sampled_use(towers, None, KESTREL, FILAMENT, H, (proof.areas, proof.stack.contour_mm))
+    path = planned(towers, None, KESTREL, H)
+    assert use.strings is not None and path.air is not None
+    assert use.strings.count == pytest.approx((path.air > AIR_MM).sum(), rel=0.1) and use.strings.count >= 20
+    assert 0 <= use.strings.layer < 20 and 6 <= abs(use.strings.x) <= 14
+    tall = Mesh.joined([box((-10, 0, 20), (8, 8, 40)), box((10, 0, 20), (8, 8, 40))])
+    more = prove(tall, H, 0.21)
+    high = sampled_use(tall, None, KESTREL, FILAMENT, H, (more.areas, more.stack.contour_mm)).strings
+    assert high is not None and high.count == pytest.approx(10 * use.strings.count, rel=0.1), "from some of its layers"
+    alone = prove(ball(5, (0, 0, 5), 4), H, 0.21)
+    one = sampled_use(ball(5, (0, 0, 5), 4), None, KESTREL, FILAMENT, H, (alone.areas, alone.stack.contour_mm)).strings
+    assert one is not None and one.count == 0
+
+
+def test_strings_are_hazards_with_their_place_and_few_are_none() -> None:
+    figure, context = box((0, 0, 5), (10, 10, 10)), Context.of(KESTREL, FILAMENT, H)
+    (threat,) = drawn(figure, context, Strings(3000.0, 12, 4.0, 5.0))
+    assert (threat.layer, threat.place) == (12, (4.0, 5.0, 2.5)) and "3,000 times" in threat.message
+    assert drawn(figure, context, Strings(TOLD * HAIRS - 1, 12, 4.0, 5.0)) == []
+    told = ledger(prove(figure, H, 0.21), context, more=[threat])
+    (hazard,) = [h for h in told if h.code == "strings"]
+    assert hazard.chance == pytest.approx(chance(HAIRS / 3000.0)) and hazard.loss == HAZARDS["strings"][0] == "scar"
