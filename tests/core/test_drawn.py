@@ -7,8 +7,9 @@ import math
 import numpy as np
 import pytest
 
-from tenugui.core.choice import drawn
+from tenugui.core.choice import Bands, drawn
 from tenugui.core.choice.drawn import GAPS_MM2, HAIRS, TOLD
+from tenugui.core.contract import hazard_of
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, FilamentPrinter
 from tenugui.core.mesh import Mesh
@@ -16,6 +17,7 @@ from tenugui.core.paths import Strings, Walls, planned, sampled_use
 from tenugui.core.paths.blemishes import AIR_MM
 from tenugui.core.paths.sampled import SAMPLES
 from tenugui.core.paths.walls import open_lean
+from tenugui.core.plan.bands import fewer_strings
 from tenugui.core.risk import HAZARDS, chance, ledger
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone
@@ -69,3 +71,16 @@ def test_strings_are_hazards_with_their_place_and_few_are_none() -> None:
     told = ledger(prove(figure, H, 0.21), context, more=[threat])
     (hazard,) = [h for h in told if h.code == "strings"]
     assert hazard.chance == pytest.approx(chance(HAIRS / 3000.0)) and hazard.loss == HAZARDS["strings"][0] == "scar"
+
+
+def test_bands_cross_as_often_as_they_have_layers() -> None:
+    """A plan in bands is held as its finest layer; what each layer crosses is crossed once a layer, and all else stays as it was."""
+    figure, context = box((0, 0, 5), (10, 10, 10)), Context.of(KESTREL, FILAMENT, 0.1)
+    more = drawn(figure, context, Strings(3000.0, 12, 4.0, 5.0))
+    told = [hazard_of(h) for h in ledger(prove(figure, 0.1, 0.21), context, more=more)]
+    bands = Bands(0.05, np.full(50, 0.2), np.ones(50), 0.0, (0.0, 0.0, 0.0), 0.0)
+    fewer = fewer_strings(told, 100, bands, 1.0)
+    before, after = ({h.code: h for h in hazards} for hazards in (told, fewer))
+    assert after["strings"].needs == pytest.approx(1500) and "1,500 times" in after["strings"].message
+    assert after["strings"].chance == pytest.approx(0.5) and before["strings"].chance > 0.8
+    assert {c: h for c, h in after.items() if c != "strings"} == {c: h for c, h in before.items() if c != "strings"}

@@ -7,7 +7,7 @@ import { Printing } from "../src/bench/Aside";
 import { Stations, saidOf } from "../src/folds/log/Stations";
 import { drawLayer } from "../src/folds/proof/draw";
 import { ShelfPage } from "../src/shelf/ShelfPage";
-import { run, served, shown } from "./page";
+import { refusal, run, served, shown } from "./page";
 
 const offer = (change: Partial<Schemas["StationOffer"]> = {}): Schemas["StationOffer"] => ({
   station: "wash",
@@ -60,6 +60,18 @@ describe("stations", () => {
       }),
     );
   });
+});
+
+it("says what is wrong where a station does not answer", async () => {
+  served({
+    "GET /api/plans/7/stations": refusal(
+      503,
+      "machine-gone",
+      "The simulated machine does not answer.",
+    ),
+  });
+  shown(<Stations plan={7} printed />);
+  expect((await screen.findByRole("alert")).textContent).toContain("does not answer");
 });
 
 describe("what is printing", () => {

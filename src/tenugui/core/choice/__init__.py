@@ -2,7 +2,7 @@
 
 from .bands import Banding, Bands
 from .detail import MOST_MM, Detail, detail_of, draws_mm
-from .drawn import drawn
+from .drawn import crosses, drawn
 from .handling import handling
 from .hands import (
     FIXED_MIN,
@@ -40,6 +40,7 @@ __all__ = [
     "Seen",
     "chances",
     "choose_height",
+    "crosses",
     "cusp_quantiles",
     "detail_of",
     "drawn",

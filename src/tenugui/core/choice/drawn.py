@@ -27,7 +27,7 @@ def drawn(figure: Mesh, context: Context, strings: Strings | None) -> list[Threa
     gaps = slopes(figure, context.weights, walls, printer.line_mm, context.height)
     if gaps.open_weighed > TOLD * GAPS_MM2:
         x, y, z = _widest(figure, context.weights, gaps.lean)
-        text = f"{gaps.open_mm2:.0f} mm² of its slopes are closed neither by {walls.perimeters} lines nor by a roof: they stay open or rough."
+        text = f"{gaps.open_mm2:.0f} mm² of its slopes are closed neither by {walls.perimeters} lines nor by a roof: they stay open or rough; at {GAPS_MM2:g} every second print is mended (prior)."
         remedy = "More lines (the fold Walls says how many), or thinner layers."
         layer = max(0, int(z / context.height))
         found.append(
@@ -35,13 +35,21 @@ def drawn(figure: Mesh, context: Context, strings: Strings | None) -> list[Threa
         )
     if strings is not None and strings.count > TOLD * HAIRS:
         z = (strings.layer + 0.5) * context.height
-        text = f"The nozzle crosses open air some {strings.count:,.0f} times, by every few layers of its path, most often at {z:.1f} mm."
+        text = crosses(strings.count, z)
         remedy = "A dry spool and your own retraction; hairs go with a quick warm flame or hot air."
         place = (strings.x, strings.y, z)
         found.append(
             Threat("strings", strings.layer, place, HAIRS, strings.count, "crossings", text, remedy, loss="scar")
         )
     return found
+
+
+def crosses(count: float, z_mm: float) -> str:
+    """So many crossings, most often at a height, in words."""
+    return (
+        f"The nozzle crosses open air some {count:,.0f} times, by every few layers of its path, most often at {z_mm:.1f} mm; "
+        f"at {HAIRS:,.0f} every second print is mended (prior)."
+    )
 
 
 def _widest(figure: Mesh, weights: F8 | None, lean: tuple[float, float]) -> tuple[float, float, float]:

@@ -86,7 +86,7 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
         few = f"{len(told)} tips stand on parts" if many else "a tip stands on a part"
         text = (
             f"When they come off: {few} hardly thicker than {'they are. The worst' if many else 'it is. It'}, {tip.diameter:.2f} mm wide at {tip.z:.1f} mm, is {how}; "
-            f"what it stands on is {thick[k]:.2f} mm thick and {what} with it."
+            f"what it stands on is {thick[k]:.2f} mm thick and {what} with it (priors)."
         )
         remedy = "Finer tips there, warm water and a fresh blade; or turn the figure so that they stand on something stouter."
         needs = DELICATE * tip.diameter / (CUT ** (1 / 3) if cut[k] else 1.0)

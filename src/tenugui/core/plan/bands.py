@@ -11,12 +11,13 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..choice import HIDDEN_STEP_MM, Banding, Bands, finish_min, mean_lean, smoothing_min
+from ..choice import HIDDEN_STEP_MM, Banding, Bands, crosses, finish_min, mean_lean, smoothing_min
 from ..compiled import both_cores
-from ..contract import BandsDoc, CuspDoc, HeightDoc, HeldDoc, LayersRow, StripDoc, SupportsRow
+from ..contract import BandsDoc, CuspDoc, HazardDoc, HeightDoc, HeldDoc, LayersRow, StripDoc, SupportsRow
 from ..machines import FilamentPrinter, printer_heights
 from ..paths import seconds_at
 from ..process import process_of
+from ..risk import chance
 from ..supports import seen_weights
 from ..worth import Worth, compared
 from .inputs import Inputs
@@ -134,6 +135,7 @@ def in_bands(held: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
     return row.model_copy(
         update={
             "several_s": [s * ratio for s in row.several_s],
+            "hazards": fewer_strings(row.hazards, strip.layers, bands, held.printer.scatter),
             "numbers": row.numbers.model_copy(update={"time_s": bands.time_s, "finish_mm": bands.cusp[1]}),
             "gift": row.gift.model_copy(
                 update={"machine_h": bands.time_s / 3600, "hands_min": max(0.0, row.gift.hands_min + more)}
@@ -147,6 +149,23 @@ def in_bands(held: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
             ),
         }
     )
+
+
+def fewer_strings(told: Sequence[HazardDoc], layers: int, bands: Bands, scatter: float) -> list[HazardDoc]:
+    """Hazards of the finest layer, its strings as many fewer as bands have layers: each is crossed on its own."""
+    share, found = len(bands.heights) / max(1, layers), list[HazardDoc]()
+    for hazard in told:
+        if hazard.code == "strings":
+            needs = hazard.needs * share
+            told_so = {
+                "needs": needs,
+                "message": crosses(needs, hazard.z_mm),
+                "chance": chance(hazard.has / needs, scatter),
+            }
+            found.append(hazard.model_copy(update=told_so))
+        else:
+            found.append(hazard)
+    return found
 
 
 def _tops(bands: Bands) -> tuple[list[float], list[float]]:

@@ -23,7 +23,7 @@ from ..contract import (
 from ..formats import Beams, write_3mf, write_stl
 from ..mesh import Mesh, picture
 from ..supports import beams_of, raft_solid, support_mesh
-from .bands import bands_as_taken, in_bands
+from .bands import bands_as_taken, fewer_strings, in_bands
 from .held import HELD
 from .inputs import Inputs, preview_of
 from .parts import parts_of
@@ -116,7 +116,8 @@ def _in_bands(held: Inputs, made: HeldDoc, given: Given) -> HeldDoc:
     bands = bands_as_taken(held, given)
     if bands is None:
         return made
-    proof = made.proof.model_copy(update={"time_s": bands.time_s})
+    hazards = fewer_strings(made.proof.hazards, made.row.strip.layers, bands, held.printer.scatter)
+    proof = made.proof.model_copy(update={"time_s": bands.time_s, "hazards": hazards})
     return made.model_copy(update={"row": in_bands(held, made.row, bands), "proof": proof})
 
 

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, need, type Schemas } from "../../api/client";
+import { api, need, problemOf, type Schemas } from "../../api/client";
 import { clock } from "../../shell/format";
 import { useView } from "../../shell/view";
 
@@ -25,7 +25,7 @@ export function Stations({ plan, printed }: { plan: number; printed: boolean }) 
   const { fail } = useView();
   const key = ["stations", plan];
   const path = { number: plan };
-  const { data } = useQuery({
+  const { data, error } = useQuery({
     queryKey: key,
     queryFn: () => need(api.GET("/api/plans/{number}/stations", { params: { path } })),
     refetchInterval: ({ state }) =>
@@ -42,26 +42,39 @@ export function Stations({ plan, printed }: { plan: number; printed: boolean }) 
     onSettled: () => void client.invalidateQueries({ queryKey: key }),
     onError: fail,
   });
+  if (error)
+    return (
+      <p role="alert" className="mt-2 text-persimmon">
+        {problemOf(error).message}
+      </p>
+    );
   if (!data?.length) return null;
   return (
-    <ul aria-label="Stations" className="mt-2 space-y-1 border-t border-thread pt-2">
-      {data.map((offer) => (
-        <li key={offer.station} className="flex flex-wrap items-baseline gap-3">
-          <button
-            type="button"
-            className="quiet w-16 px-2 py-0.5"
-            disabled={!printed || offer.busy || offer.state?.state === "running" || start.isPending}
-            onClick={() => {
-              start.mutate(offer.station as Kind);
-            }}
-          >
-            {VERB[offer.station]}
-          </button>
-          <span className="min-w-0 flex-1" aria-live="polite">
-            {saidOf(offer)}
-          </span>
-        </li>
-      ))}
-    </ul>
+    <div className="mt-2 border-t border-thread pt-2">
+      <ul aria-label="Stations" className="space-y-1">
+        {data.map((offer) => (
+          <li key={offer.station} className="flex flex-wrap items-baseline gap-3">
+            <button
+              type="button"
+              className="quiet w-16 px-2 py-0.5"
+              disabled={
+                !printed || offer.busy || offer.state?.state === "running" || start.isPending
+              }
+              onClick={() => {
+                start.mutate(offer.station as Kind);
+              }}
+            >
+              {VERB[offer.station]}
+            </button>
+            <span className="min-w-0 flex-1" aria-live="polite">
+              {saidOf(offer)}
+            </span>
+          </li>
+        ))}
+      </ul>
+      <p className="mt-1 text-[12.5px] text-faded">
+        Times are priors: the sheets of your resin, fluid, lamp and filament come first.
+      </p>
+    </div>
   );
 }

@@ -78,9 +78,9 @@ export function WillItPrint({ plan, trial, layers, height, picked, onPick }: Pro
       </ol>
       {trial.slower && (
         <p className="py-1 text-[13px] text-faded">
-          Peeled at {trial.slower.lift_mm_s} mm/s, with the same draws: {count(trial.whole)} come to{" "}
-          <b>{count(trial.slower.whole)}</b>, and it takes {clock(trial.slower.longer_min * 60)}{" "}
-          longer.{" "}
+          Peeled at {trial.slower.lift_mm_s} mm/s (how pull falls with it is a prior), with the same
+          draws: {count(trial.whole)} come to <b>{count(trial.slower.whole)}</b>, and it takes{" "}
+          {clock(trial.slower.longer_min * 60)} longer.{" "}
           <Link className="text-indigo underline" to="/shelf">
             The lift is the printer&apos;s, on the shelf
           </Link>
