@@ -51,8 +51,8 @@ def _settings(told: str) -> bytes:
         raise FormatError(
             "bad-settings",
             "The file says that it was written from a plan, and the plan's settings in it cannot be read.",
-            "the 3MF's metadata",
-            "Export it again from the plan, or take the metadata 'settings' out of the file.",
+            "the 3MF's settings",
+            "Export it again from the plan, or bring the figure in as STL.",
         ) from reason
 
 

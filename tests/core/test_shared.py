@@ -11,15 +11,15 @@ import numpy as np
 import pytest
 
 from tenugui.core.contract import SettingsDoc, SupportsBoard, SupportsDoc, braces_from, check_came, tips_from
-from tenugui.core.formats import FormatError, Limits, load, read_3mf, write_3mf
+from tenugui.core.formats import FormatError, Limits, load, read, read_3mf, write_3mf
 from tenugui.core.mesh import Mesh, Nearest, face_grid, measure
 from tenugui.core.mesh.near import winding_numbers
-from tenugui.core.plan import beams_3mf, computed, held_of, stand_of
+from tenugui.core.plan import PlanError, beams_3mf, computed, held_of, proof, stand_of
 from tenugui.core.plan.came import came_with
 from tenugui.core.plan.folds import spec_of
 from tenugui.core.plan.inputs import Inputs
 from tenugui.core.plan.parts import parts_of
-from tenugui.core.plan.proof import STAND_GAP_MM, as_package, settings_of
+from tenugui.core.plan.proof import STAND_GAP_MM, as_package, checked_package, settings_of
 from tenugui.core.supports import support_mesh
 from tenugui.reader import read_file
 from tests.core.test_hollow_fold import chain_of
@@ -165,3 +165,28 @@ def test_supports_travel_as_beams_and_are_the_same_solid_where_they_are_read() -
 def polygon(sides: int) -> float:
     """Area of a polygon over that of its circle."""
     return sides / (2 * math.pi) * math.sin(2 * math.pi / sides)
+
+
+def test_settings_of_a_thousand_tips_come_back_from_the_file() -> None:
+    """The library reads metadata up to 65,535 characters; the settings of plans of scans are longer."""
+    held, made = plan_of(ball(9, fineness=4).dropped())
+    tips = (made.supports.tips * (1000 // len(made.supports.tips) + 1))[:1000]
+    many = made.model_copy(update={"supports": made.supports.model_copy(update={"tips": tips})})
+    settings, parts = settings_of(held, many), parts_of(held, made)
+    assert len(settings.dumped()) > 200_000
+    labels = np.zeros(len(parts["figure"].faces), np.uint8)
+    labels[::3] = 1
+    back = read(io.BytesIO(checked_package(parts, labels, settings)))
+    assert back.settings is not None and SettingsDoc.loaded(back.settings.encode()) == SettingsDoc.loaded(
+        settings.dumped()
+    )
+    assert np.array_equal(back.marks["figure"], labels)
+
+
+def test_a_package_that_reads_back_otherwise_is_not_offered(monkeypatch: pytest.MonkeyPatch) -> None:
+    held, made = plan_of(ball(9, fineness=4).dropped())
+    parts, settings = parts_of(held, made), settings_of(held, made)
+    other = as_package({"figure": parts["figure"]}, None, settings.model_copy(update={"printer": "another"}))
+    monkeypatch.setattr(proof, "as_package", lambda *_: other)
+    with pytest.raises(PlanError, match="supports, settings"):
+        checked_package(parts, None, settings)

@@ -8,13 +8,13 @@ from typing import Annotated, Generic, Literal, Self, TypeVar
 from pydantic import BaseModel, Field, model_validator
 
 from ..core.contract import Numbers, Place, Refusal, Way, WishDoc, WorthDoc
+from ..core.names import Name
 
 T = TypeVar("T")
 Id = Annotated[int, Field(ge=1, le=2**32 - 1)]
 Head = Annotated[
     int | None, Field(description="The decision at the plan's head as the page has seen it; null where there was none.")
 ]
-Name = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f]*\S[^\x00-\x1f]*$")]
 Reason = Annotated[str, Field(max_length=500)]
 
 

@@ -29,8 +29,10 @@ UNIT_MM = {0: 0.001, 1: 1.0, 2: 10.0, 3: 25.4, 4: 304.8, 5: 1000.0}
 """lib3mf's ModelUnit: micrometre, millimetre, centimetre, inch, foot, metre."""
 
 
+SETTINGS_PART, SETTINGS_RELATION = "/Metadata/tenugui-settings.json", "urn:tenugui:settings"
+"""The attachment in which a plan's settings travel: a metadata's text is read back only up to 65,535 characters."""
 NAMESPACE, SETTINGS = "urn:tenugui:settings", "settings"
-"""Of the metadata in which a plan's settings travel."""
+"""Of the metadata in which short settings travelled before."""
 
 
 def new_model() -> Any:
@@ -48,11 +50,11 @@ def write_3mf(
     beams: Mapping[str, Beams] | None = None,
 ) -> None:
     """Write each named mesh, and each set of beams, as an object of its own with a build item. `marks`: labels (faces,) of marked parts, kept as triangle properties;
-    `settings`: JSON of how the parts came about, kept as the model's metadata.
+    `settings`: JSON of how the parts came about, kept as an attachment of the package.
     """
     model = new_model()
     if settings is not None:
-        model.GetMetaDataGroup().AddMetaData(NAMESPACE, SETTINGS, settings, "xs:string", True)
+        model.AddAttachment(SETTINGS_PART, SETTINGS_RELATION).ReadFromBuffer(settings.encode())
     for name, mesh in parts.items():
         thing = model.AddMeshObject()
         thing.SetName(name)
@@ -165,7 +167,21 @@ def _refuse_entities(archive: zipfile.ZipFile) -> None:
 
 
 def _read_settings(model: Any) -> str | None:
-    """What `write_3mf` kept; None where nothing of the kind is told."""
+    """What `write_3mf` kept; None where nothing of the kind is told.
+
+    Raises:
+        FormatError: `bad-settings`.
+    """
+    for index in range(model.GetAttachmentCount()):
+        held = model.GetAttachment(index)
+        if held.GetRelationShipType() == SETTINGS_RELATION:
+            try:
+                return bulk(held, "lib3mf_attachment_writetobuffer", c_uint8, np.uint8).tobytes().decode()
+            except UnicodeDecodeError as reason:
+                where = f"{SETTINGS_PART}, byte {reason.start:,}"
+                raise FormatError(
+                    "bad-settings", "The plan's settings in the file are no text.", where, AGAIN
+                ) from reason
     group = model.GetMetaDataGroup()
     for index in range(group.GetMetaDataCount()):
         one = group.GetMetaData(index)
@@ -241,7 +257,9 @@ def read_3mf(
     _guard(body, limits)
     model = new_model()
     try:
-        model.QueryReader("3mf").ReadFromBuffer(body)
+        reader = model.QueryReader("3mf")
+        reader.AddRelationToRead(SETTINGS_RELATION)
+        reader.ReadFromBuffer(body)
     except lib3mf.ELib3MFException as reason:
         raise FormatError(
             "bad-3mf", f"The 3MF cannot be read: {reason}.", remedy="Export or download the file again."

@@ -12,6 +12,7 @@ from typing import Annotated, Any, ClassVar, Literal, Self, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ..errors import CoreError
+from ..names import Name
 
 T = TypeVar("T", bound=BaseModel)
 
@@ -22,7 +23,6 @@ Extent = Annotated[float, Field(ge=5, le=3000)]
 Pixels = Annotated[int, Field(ge=64, le=40_000)]
 Scatter = Annotated[float, Field(ge=0.4, le=4)]
 """Prior 1: how much one print differs from the next, times as much as usual; the machine's own log corrects it."""
-Name = Annotated[str, Field(min_length=1, max_length=80)]
 
 REST_SHARE = 0.5
 """Prior: the share of a filament line that must rest on the line below."""
@@ -332,9 +332,9 @@ def from_dict(kind: type[T], data: dict[str, Any], what: str) -> T:
             ) from reason
         given = repr(first["input"])[:60]
         if first["type"] == "value_error":
-            raise MachineError(
-                "bad-field", f"The {what} does not fit together: {first['msg'].removeprefix('Value error, ')}."
-            ) from reason
+            said = first["msg"].removeprefix("Value error, ")
+            does = f"'s field '{name}' does not do" if first["loc"] else " does not fit together"
+            raise MachineError("bad-field", f"The {what}{does}: {said}.") from reason
         raise MachineError(
             "bad-field", f"The {what}'s field '{name}' is {given}.", remedy=f"{first['msg']}."
         ) from reason

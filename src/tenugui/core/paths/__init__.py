@@ -3,7 +3,7 @@
 from .blemishes import Blemishes, blemishes_of
 from .drive import Path, PathError
 from .estimate import FilamentUse, Strings, filament_use
-from .gcode import GcodeError, GcodeRead, read_gcode, write_gcode
+from .gcode import GcodeError, GcodeRead, read_gcode, words_of, write_gcode
 from .plan import heights_of, ironing_s, planned
 from .playback import LayerRead, layer_of
 from .sampled import sampled_use, seconds_at
@@ -39,5 +39,6 @@ __all__ = [
     "slopes",
     "solid_share",
     "weakest",
+    "words_of",
     "write_gcode",
 ]

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from ..errors import CoreError
 from ..machines import FilamentPrinter, Material
+from ..names import plain
 from .drive import Path
 from .lines import KINDS, TRAVEL
 from .motion import seconds
@@ -37,16 +38,37 @@ def filament_mm2(printer: FilamentPrinter) -> float:
     return math.pi * printer.filament_mm**2 / 4
 
 
+def words_of(path: Path, printer: FilamentPrinter) -> tuple[str, ...]:
+    """Every word of a path's file that moves nothing, in its order: heat, fan, how numbers are meant."""
+    return (*_before(printer), *_fan(path.layers, printer), *_after(printer))
+
+
+def _before(printer: FilamentPrinter) -> tuple[str, ...]:
+    bed, nozzle = f"S{printer.bed_c:g}", f"S{printer.nozzle_c:g}"
+    heat = (f"M140 {bed}", f"M104 {nozzle}", f"M190 {bed}", f"M109 {nozzle}")
+    return (*heat, "M107", "G28", "G21", "G90", "M82", "G92 E0")
+
+
+def _fan(layers: int, printer: FilamentPrinter) -> tuple[str, ...]:
+    """From the second layer on."""
+    return (f"M106 S{255 * printer.fan:.0f}",) if printer.fan > 0 and layers > 1 else ()
+
+
+def _after(printer: FilamentPrinter) -> tuple[str, ...]:
+    """The fan stops before the nozzle leaves."""
+    return ("M107", "M104 S0", "M140 S0")
+
+
 def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str:
     """A path, its middle moved to the middle of the plate, whose corner is 0."""
     out = io.StringIO()
     say = out.write
     section, corner = filament_mm2(printer), (printer.build_mm[0] / 2, printer.build_mm[1] / 2)
-    say(f"{HEAD}\n; printer: {printer.name}\n; material: {material.name}\n; layer height: {_heights(path)} mm\n")
+    say(f"{HEAD}\n; printer: {plain(printer.name)}\n; material: {plain(material.name)}\n")
+    say(f"; layer height: {_heights(path)} mm\n")
     say(f"; layers: {path.layers}\n; volume: {path.volume_mm3:.1f} mm3\n")
     say("; Check the temperatures against the filament's maker, and clear the plate.\n")
-    say(f"M140 S{printer.bed_c:g}\nM104 S{printer.nozzle_c:g}\nM190 S{printer.bed_c:g}\nM109 S{printer.nozzle_c:g}\n")
-    say("M107\nG28\nG21\nG90\nM82\nG92 E0\n")
+    say("\n".join(_before(printer)) + "\n")
     fed, layer, kind, up = 0.0, -1, -1, 0.0
     ends = path.points[1:] + [corner[0], corner[1], 0.0]
     rows = zip(
@@ -62,8 +84,8 @@ def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str
         if at != layer:
             layer, kind = at, -1  # each layer says its kinds anew, so that it can be read alone
             say(f"; layer {at + 1} of {path.layers}, z {z:.3f}\n")
-            if at == 1 and printer.fan > 0:
-                say(f"M106 S{255 * printer.fan:.0f}\n")
+            if at == 1:
+                say("".join(f"{word}\n" for word in _fan(path.layers, printer)))
         if what == TRAVEL:
             if drawn:
                 say(f"G1 E{fed - printer.retract_mm:.5f} F{printer.retract_mm_s * 60:.0f}\n")
@@ -83,10 +105,10 @@ def write_gcode(path: Path, printer: FilamentPrinter, material: Material) -> str
         fed += more / section
         say(f"G1 X{x:.3f} Y{y:.3f} E{fed:.5f} F{speed * 60:.0f}\n")
     say(f"G1 E{fed - printer.retract_mm:.5f} F{printer.retract_mm_s * 60:.0f}\n")
-    say(f"M107\nG0 Z{min(up + CLEAR_MM, printer.build_mm[2]):.3f} F{printer.travel_mm_s * 60:.0f}\n")
-    say(
-        f"G0 X{corner[0]:.3f} Y{printer.build_mm[1] - 5:.3f} F{printer.travel_mm_s * 60:.0f}\nM104 S0\nM140 S0\n; end\n"
-    )
+    fan, *cold = _after(printer)
+    say(f"{fan}\nG0 Z{min(up + CLEAR_MM, printer.build_mm[2]):.3f} F{printer.travel_mm_s * 60:.0f}\n")
+    say(f"G0 X{corner[0]:.3f} Y{printer.build_mm[1] - 5:.3f} F{printer.travel_mm_s * 60:.0f}\n")
+    say("\n".join(cold) + "\n; end\n")
     return out.getvalue()
 
 
@@ -98,8 +120,8 @@ def _heights(path: Path) -> str:
 
 @dataclass(frozen=True)
 class GcodeRead:
-    """What a file of G-code does: moves through `points` (n + 1, 3) mm at `speed` (n,) mm/s, `fed` (n,) mm of filament that go in with each, and at which of
-    `layers` heights each draws (n,).
+    """What a file of G-code does: moves through `points` (n + 1, 3) mm at `speed` (n,) mm/s, `fed` (n,) mm of filament that go in with each, at which of
+    `layers` heights each draws (n,), and the `words` that move nothing, in their order.
     """
 
     points: F8
@@ -107,6 +129,7 @@ class GcodeRead:
     fed: F8
     layer: I4
     layers: int
+    words: tuple[str, ...] = ()
 
     def volume_mm3(self, printer: FilamentPrinter) -> float:
         """What is laid down: what goes in and is not drawn back."""
@@ -128,7 +151,8 @@ def read_gcode(text: str) -> GcodeRead:
     """
     data = np.frombuffer(text.encode(), np.uint8)
     rows = np.empty((text.count("G0") + text.count("G1") + 1, 5))
-    many, wrong, line, begin, end = moves_of(data, MOST_LINES, rows)
+    still = np.empty((text.count("G") + text.count("M") + 1, 2), np.int64)
+    many, wrong, line, begin, end, said = moves_of(data, MOST_LINES, rows, still)
     if wrong:
         raise _refused(wrong, line, bytes(data[begin : min(end, begin + 20)]).decode(errors="replace"))
     if line > MOST_LINES:
@@ -139,7 +163,8 @@ def read_gcode(text: str) -> GcodeRead:
     heights, layer = np.unique(np.round(rows[draws, Z], 4), return_inverse=True)
     every = np.full(many, -1, np.int32)
     every[draws] = layer
-    return GcodeRead(points, rows[:, SPEED].copy(), pushed, every, len(heights))
+    words = tuple(" ".join(bytes(data[a:b]).decode(errors="replace").split()) for a, b in still[:said].tolist())
+    return GcodeRead(points, rows[:, SPEED].copy(), pushed, every, len(heights), words)
 
 
 def _refused(wrong: int, line: int, word: str) -> GcodeError:

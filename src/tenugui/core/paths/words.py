@@ -77,17 +77,18 @@ def _space(c: int) -> bool:
 
 
 @njit()
-def moves_of(data: U1, most: int, rows: F8) -> tuple[int, int, int, int, int]:
-    """Read lines of bytes into `rows` (n, 5). Returns how many moves, what was wrong (GOOD), in which line, and the bytes from and to which it says so; more
-    lines than `most` are told by their number alone."""
-    at, line, i, n = np.zeros(3), 0, 0, 0
+def moves_of(data: U1, most: int, rows: F8, still: I8) -> tuple[int, int, int, int, int, int]:
+    """Read lines of bytes into `rows` (n, 5), and from and to which byte each word that moves nothing is said into `still` (m, 2). Returns how many moves,
+    what was wrong (GOOD), in which line, the bytes from and to which it says so, and how many words move nothing; more lines than `most` are told by their
+    number alone."""
+    at, line, i, n, m = np.zeros(3), 0, 0, 0, 0
     fed, pace = 0.0, 0.0
     size = len(data)
     while i < size:
         line += 1
         if line > most:
-            return n, GOOD, line, 0, 0
-        first, word, wb, we = True, 0, 0, 0
+            return n, GOOD, line, 0, 0, m
+        first, word, wb, we, last = True, 0, 0, 0, 0
         x, y, z, e, f = at[0], at[1], at[2], fed, pace * 60
         while i < size and data[i] != _END:
             if data[i] == _NOTE:
@@ -100,6 +101,7 @@ def moves_of(data: U1, most: int, rows: F8) -> tuple[int, int, int, int, int]:
             begin = i
             while i < size and data[i] != _END and data[i] != _NOTE and not _space(data[i]):
                 i += 1
+            last = i
             if first:
                 first, wb, we = False, begin, i
                 number, whole = 0, i > begin + 1
@@ -110,7 +112,7 @@ def moves_of(data: U1, most: int, rows: F8) -> tuple[int, int, int, int, int]:
                 continue
             value, good = _number(data, begin + 1, i)
             if not good:
-                return n, BAD_NUMBER, line, begin, i
+                return n, BAD_NUMBER, line, begin, i, m
             letter = data[begin]
             if letter == ord("X"):
                 x = value
@@ -128,19 +130,22 @@ def moves_of(data: U1, most: int, rows: F8) -> tuple[int, int, int, int, int]:
         if word == ord("G") << 16 or word == (ord("G") << 16 | 1):
             pace = f / 60
             if pace <= 0:
-                return n, NO_SPEED, line, wb, we
+                return n, NO_SPEED, line, wb, we, m
             at[0], at[1], at[2] = x, y, z
             rows[n, X], rows[n, Y], rows[n, Z], rows[n, SPEED], rows[n, FED] = x, y, z, pace, e - fed
             fed += e - fed
             n += 1
-        elif word == (ord("G") << 16 | 92):
+            continue
+        if word == (ord("G") << 16 | 92):
             fed = e
         elif word == (ord("G") << 16 | 91) or word == (ord("M") << 16 | 83):
-            return n, RELATIVE, line, wb, we
+            return n, RELATIVE, line, wb, we, m
         else:
             known = False
             for k in range(len(STILL)):
                 known |= word == STILL[k]
             if not known:
-                return n, UNKNOWN, line, wb, we
-    return n, GOOD, line, 0, 0
+                return n, UNKNOWN, line, wb, we, m
+        still[m, 0], still[m, 1] = wb, last
+        m += 1
+    return n, GOOD, line, 0, 0, m

@@ -18,6 +18,8 @@ F8 = NDArray[np.float64]
 MOST_BYTES = 2 * 2**30
 FLOW_SLACK, LEVEL_MM = 1.05, 1e-3
 """What a file's rounding may add to the flow; heights that differ by less are one."""
+HOTTER_C = 30.0
+"""Prior: a filament's makers differ by so many degrees; a file that heats further means another material, or harm."""
 ENDINGS = (".gcode", ".zip")
 
 
@@ -46,6 +48,14 @@ def judged_file(name: str, handle: BinaryIO, printer: Printer) -> PrintedDoc:
     return _layers(handle, printer)
 
 
+def _degrees(word: str) -> float:
+    """What a word asks of the nozzle, degrees; 0 of any other word."""
+    name, *rest = word.split()
+    if name not in ("M104", "M109"):
+        return 0.0
+    return max((float(part[1:]) for part in rest if part[0] == "S"), default=0.0)
+
+
 def _fault(code: str, severity: str, count: int, message: str) -> list[FaultDoc]:
     return [FaultDoc(code=code, severity=severity, count=count, message=message)] if count else []  # type: ignore[arg-type]
 
@@ -67,11 +77,13 @@ def _lines(read: GcodeRead, text: str, printer: FilamentPrinter) -> PrintedDoc:
     crosses = (end[:, 2] < printed_to - LEVEL_MM) & (np.linalg.norm((end - begin)[:, :2], axis=1) > 0.1) & draws
     first = int(np.argmax(draws))
     heated = "M109" in text[: max(text.find("G1 X"), 0)] or "M104" in text[: max(text.find("G1 X"), 0)]
+    hottest = max((_degrees(word) for word in read.words), default=0.0)
     outside = bool((low < -LEVEL_MM).any() or (high > room + LEVEL_MM).any())
     span = " x ".join(f"{v:.1f}" for v in high - low)
     found = [
         *_fault("outside-build", "severe", int(outside), f"It draws {span} mm, from {low[0]:.1f}, {low[1]:.1f} to {high[0]:.1f}, {high[1]:.1f}: beyond {' x '.join(f'{v:g}' for v in room)} mm."),
         *_fault("not-heated", "severe", int(not heated), "Nothing heats the nozzle before the first line."),
+        *_fault("too-hot", "severe", int(hottest > printer.nozzle_c + HOTTER_C), f"It heats the nozzle to {hottest:.0f} °C; '{printer.name}' is set to {printer.nozzle_c:.0f} (slack {HOTTER_C:.0f}, a prior)."),
         *_fault("in-the-air", "severe", int(end[first, 2] > 0.8 * printer.nozzle_mm), f"Its first line is drawn {end[first, 2]:.2f} mm above the plate."),
         *_fault("too-high", "severe", int((steps > 0.8 * printer.nozzle_mm + LEVEL_MM).sum()), f"Layers up to {steps.max():.2f} mm apart; a nozzle of {printer.nozzle_mm:g} mm lays {0.8 * printer.nozzle_mm:g}."),
         *_fault("into-the-print", "severe", int(crosses.sum()), "Lines are drawn lower than what is printed already."),

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from itertools import zip_longest
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,18 @@ from PIL import Image
 from ..contract import LayerPathDoc, PrintFileDoc, blemishes_document
 from ..machines import FilamentPrinter, Material, ResinPrinter
 from ..mesh import Mesh
-from ..paths import Blemishes, Path, Seen, blemishes_of, layer_of, planned, read_gcode, write_gcode
+from ..paths import (
+    Blemishes,
+    GcodeError,
+    Path,
+    Seen,
+    blemishes_of,
+    layer_of,
+    planned,
+    read_gcode,
+    words_of,
+    write_gcode,
+)
 from ..paths.blemishes import AIR_MM
 from ..paths.lines import KINDS, TRAVEL
 from ..supports import seen_weights
@@ -102,6 +114,7 @@ def _gcode(
     text = write_gcode(path, printer, material)
     progress(0.8, "reading it back")
     back = read_gcode(text)
+    _refuse_unasked(back.words, words_of(path, printer))
     # The last stroke back before the end stays in the nozzle.
     volume = back.volume_mm3(printer) + printer.retract_mm * np.pi * printer.filament_mm**2 / 4
     layers = len(np.unique(path.layer[path.fed > 0]))
@@ -121,6 +134,22 @@ def _gcode(
         lost_mm3=float((path.lost * path.heights).sum()),
         blemishes=blemishes_document(blemishes, path.tops),
     )
+
+
+def _refuse_unasked(said: Sequence[str], asked: Sequence[str]) -> None:
+    """Refuse a file that says anything to the machine which the plan did not ask for.
+
+    Raises:
+        GcodeError: `unasked-word`.
+    """
+    for k, (word, wanted) in enumerate(zip_longest(said, asked, fillvalue="nothing")):
+        if word != wanted:
+            raise GcodeError(
+                "unasked-word",
+                f"The file says '{word[:40]}' to the machine where the plan asks for '{wanted[:40]}'.",
+                f"word {k + 1} of those that move nothing",
+                "Nothing was kept of it. Look at the names of printer and material; this is a defect of Tenugui.",
+            )
 
 
 def layer_path(text: str, number: int, layers: int, printer: FilamentPrinter) -> LayerPathDoc:

@@ -20,11 +20,11 @@ from ..contract import (
     tips_from,
     unpack_mesh,
 )
-from ..formats import Beams, write_3mf, write_stl
+from ..formats import NO_LIMITS, Beams, read_3mf, write_3mf, write_stl
 from ..mesh import Mesh, picture
 from ..supports import beams_of, raft_solid, support_mesh
 from .bands import bands_as_taken, fewer_strings, in_bands
-from .held import HELD
+from .held import HELD, PlanError
 from .inputs import Inputs, preview_of
 from .parts import parts_of
 from .shelf import Shelf
@@ -32,6 +32,8 @@ from .supports import held_as_taken
 from .tasks import Given, Progress, task
 
 SHEET_PICTURE = (300, 420)
+PACKED_MM = 5e-5
+"""A package keeps corners as 32 bits, written in decimals: to within so much."""
 
 
 def as_stl(parts: dict[str, Mesh]) -> bytes:
@@ -46,6 +48,36 @@ def as_package(parts: dict[str, Mesh], labels: NDArray[np.uint8] | None, setting
     package = io.BytesIO()
     write_3mf(parts, package, None if labels is None else {"figure": labels}, settings.dumped().decode())
     return package.getvalue()
+
+
+def checked_package(parts: dict[str, Mesh], labels: NDArray[np.uint8] | None, settings: SettingsDoc) -> bytes:
+    """`as_package`, read back before it is offered: every triangle, the marks and the settings are what was written.
+
+    Raises:
+        PlanError: `package-differs`.
+    """
+    data = as_package(parts, labels, settings)
+    marks: dict[str, NDArray[np.uint8]] = {}
+    told: list[str] = []
+    back = read_3mf(io.BytesIO(data), len(data), NO_LIMITS, marks, told)
+    wanted = {} if labels is None or not labels.any() else {"figure": labels}
+    wrong = [name for name, mesh in parts.items() if name not in back or not _same_triangles(back[name], mesh)]
+    wrong += [name for name in (*wanted, *marks) if not np.array_equal(marks.get(name, ()), wanted.get(name, ()))]
+    wrong += ["settings"] if told != [settings.dumped().decode()] else []
+    if wrong:
+        raise PlanError(
+            "package-differs",
+            f"The 3MF does not read back as it was written: {', '.join(dict.fromkeys(wrong))}.",
+            "reading it back",
+            "Take the STL, and report this: it is a defect of Tenugui.",
+        )
+    return data
+
+
+def _same_triangles(one: Mesh, other: Mesh) -> bool:
+    """Corner by corner."""
+    a, b = one.corners(), other.corners()
+    return a.shape == b.shape and float(np.abs(a - b).max(initial=0.0)) <= PACKED_MM
 
 
 def settings_of(held: Inputs, made: HeldDoc) -> SettingsDoc:
@@ -90,7 +122,7 @@ def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
     """STL of all in one, and 3MF with figure and supports apart and the marks on the figure."""
     parts = parts_of(held, made)
     labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)
-    return as_stl(parts), as_package(parts, labels, settings_of(held, made))
+    return as_stl(parts), checked_package(parts, labels, settings_of(held, made))
 
 
 @task("proof", 9, (*HELD, "bands"), ProofBoard, rests_on=("held", "preview", "coarse"))
@@ -104,7 +136,7 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)
     # The library that writes 3MF takes one core for most of this fold; the other writes the STL and draws meanwhile.
     with ThreadPoolExecutor(1) as pool:
-        package = pool.submit(as_package, parts, labels, settings_of(held, made))
+        package = pool.submit(checked_package, parts, labels, settings_of(held, made))
         stl, sheet = shelf.put(as_stl(parts)), shelf.put(_sheet_picture(held, made))
         removal = _removal(held, made)
         files = FilesDoc(stl=stl, package=shelf.put(package.result()), sheet_sha=sheet)
