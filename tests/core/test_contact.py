@@ -12,9 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull
 
+from tenugui.core.hazards import Sight, found_by
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh, Nearest
-from tenugui.core.process import process_of
 from tenugui.core.supports import Edit, SupportSet, Tip, make_supports
 from tenugui.core.supports.body import RAFT_MARGIN_MM, printed, raft_margin, raft_solid, support_mesh
 from tenugui.core.supports.contact import Contact
@@ -197,7 +197,7 @@ def test_a_raft_is_full_feet_or_none_as_it_is_wished_and_its_hold_is_told() -> N
         wish: max(
             [
                 t.needs / t.has
-                for t in process_of(HERON).threats(made.after, context, made.tips, made.before)
+                for t in found_by(Sight(made.after, context, made.before, made.tips), "pull")
                 if "on the plate" in t.message
             ],
             default=0.0,

@@ -7,9 +7,10 @@ import math
 import numpy as np
 import pytest
 
-from tenugui.core.choice import Bands, drawn
-from tenugui.core.choice.drawn import GAPS_MM2, HAIRS, TOLD
+from tenugui.core.choice import Bands
+from tenugui.core.choice.drawn import GAPS_MM2, HAIRS, TOLD, hairs, open_slopes
 from tenugui.core.contract import hazard_of
+from tenugui.core.hazards import Sight, chance, found_by, kinds
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, FilamentPrinter
 from tenugui.core.mesh import Mesh
@@ -18,7 +19,7 @@ from tenugui.core.paths.blemishes import AIR_MM
 from tenugui.core.paths.sampled import SAMPLES
 from tenugui.core.paths.walls import open_lean
 from tenugui.core.plan.bands import fewer_strings
-from tenugui.core.risk import HAZARDS, chance, ledger
+from tenugui.core.risk import ledger
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone
 
@@ -34,15 +35,17 @@ def test_a_flank_that_its_lines_do_not_close_is_told_by_its_area() -> None:
     low, high = open_lean(Walls(1, THIN.roof_mm, THIN.infill), THIN.line_mm, H)
     lean = step / math.hypot(step, H)
     assert low < lean < high
-    (threat,) = drawn(figure, Context.of(THIN, FILAMENT, H), None)  # type: ignore[arg-type]
+    (threat,) = open_slopes(figure, Context.of(THIN, FILAMENT, H))  # type: ignore[arg-type]
     flank = math.pi * 20 * math.hypot(20, 20 * H / step)
     assert threat.code == "gaps" and threat.needs == pytest.approx(flank, rel=0.02) and threat.has == GAPS_MM2
     assert threat.loss == "scar" and 0 < threat.place[2] < 20 * H / step and "1 lines" in threat.message
-    assert drawn(figure, Context.of(KESTREL, FILAMENT, H), None) == [], "three lines close it"
+    assert open_slopes(figure, Context.of(KESTREL, FILAMENT, H)) == [], "three lines close it"
     weights = np.full(len(figure.faces), 0.2)
-    hidden = drawn(figure, Context(THIN, FILAMENT, H, weights=weights), None)  # type: ignore[arg-type]
+    hidden = open_slopes(figure, Context(THIN, FILAMENT, H, weights=weights))  # type: ignore[arg-type]
     assert hidden[0].needs == pytest.approx(0.2 * flank, rel=0.02), "where nobody looks it is worth a fifth"
-    assert drawn(figure, Context.of(HERON, RESIN, 0.05), None) == [], "a screen draws no lines"
+    cured, screen = prove(figure, 0.05, 0.05), Context.of(HERON, RESIN, 0.05)
+    sight = Sight(cured, screen, cured, figure=figure, strings=Strings(3000.0, 12, 4.0, 5.0))
+    assert found_by(sight, "gaps", "strings") == [], "a screen draws no lines"
 
 
 def test_strings_are_those_of_the_path_where_all_of_it_is_planned() -> None:
@@ -65,21 +68,21 @@ def test_strings_are_those_of_the_path_where_all_of_it_is_planned() -> None:
 
 def test_strings_are_hazards_with_their_place_and_few_are_none() -> None:
     figure, context = box((0, 0, 5), (10, 10, 10)), Context.of(KESTREL, FILAMENT, H)
-    (threat,) = drawn(figure, context, Strings(3000.0, 12, 4.0, 5.0))
+    (threat,) = hairs(Strings(3000.0, 12, 4.0, 5.0), context)
     assert (threat.layer, threat.place) == (12, (4.0, 5.0, 2.5)) and "3,000 times" in threat.message
-    assert drawn(figure, context, Strings(TOLD * HAIRS - 1, 12, 4.0, 5.0)) == []
-    told = ledger(prove(figure, H, 0.21), context, more=[threat])
+    assert hairs(Strings(TOLD * HAIRS - 1, 12, 4.0, 5.0), context) == []
+    told = ledger(prove(figure, H, 0.21), context, strings=Strings(3000.0, 12, 4.0, 5.0))
     (hazard,) = [h for h in told if h.code == "strings"]
-    assert hazard.chance == pytest.approx(chance(HAIRS / 3000.0)) and hazard.loss == HAZARDS["strings"][0] == "scar"
+    assert hazard.chance == pytest.approx(chance(HAIRS / 3000.0)) and hazard.loss == kinds()["strings"].loss == "scar"
 
 
 def test_bands_cross_as_often_as_they_have_layers() -> None:
     """A plan in bands is held as its finest layer; what each layer crosses is crossed once a layer, and all else stays as it was."""
     figure, context = box((0, 0, 5), (10, 10, 10)), Context.of(KESTREL, FILAMENT, 0.1)
-    more = drawn(figure, context, Strings(3000.0, 12, 4.0, 5.0))
-    told = [hazard_of(h) for h in ledger(prove(figure, 0.1, 0.21), context, more=more)]
+    strings = Strings(3000.0, 12, 4.0, 5.0)
+    told = [hazard_of(h) for h in ledger(prove(figure, 0.1, 0.21), context, strings=strings)]
     bands = Bands(0.05, np.full(50, 0.2), np.ones(50), 0.0, (0.0, 0.0, 0.0), 0.0)
-    fewer = fewer_strings(told, 100, bands, 1.0)
+    fewer = fewer_strings(told, 100, bands)
     before, after = ({h.code: h for h in hazards} for hazards in (told, fewer))
     assert after["strings"].needs == pytest.approx(1500) and "1,500 times" in after["strings"].message
     assert after["strings"].chance == pytest.approx(0.5) and before["strings"].chance > 0.8

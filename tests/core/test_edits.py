@@ -7,9 +7,10 @@ import itertools
 import numpy as np
 import pytest
 
+from tenugui.core.hazards import combined
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh, measure
-from tenugui.core.risk import combined, ledger
+from tenugui.core.risk import ledger
 from tenugui.core.supports import Edit, SupportSet, make_supports
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, knobbly

@@ -11,16 +11,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.special import ndtr
 
-from tenugui.core.choice import handling
-from tenugui.core.choice.handling import CUT, bears
+from tenugui.core.choice.handling import CUT, bears, handling
+from tenugui.core.hazards import Sight, chance, found_by
 from tenugui.core.layers import features, prove
 from tenugui.core.machines import Context, FilamentPrinter
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths.walls import BOND_MPA, Walls, solid_share
 from tenugui.core.pose import KNOCK_N
-from tenugui.core.process import process_of
 from tenugui.core.process.filament import ASIDE_MM, KNOCKED, STIFF_MPA
-from tenugui.core.risk import chance
 from tenugui.core.supports import Tip
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cylinder
@@ -51,7 +49,7 @@ def test_a_rod_is_told_of_as_the_cube_of_its_thickness_over_the_tips() -> None:
     assert threat.has == pytest.approx(thick, rel=0.02) and "cut" in threat.message and "breaks off" in threat.message
     assert told(bar(1.6), under(1.6)) == [], "what is stout is not told"
     assert told(bar(thick), dataclasses.replace(under(thick), gap=0.2)) == [], "what keeps a gap peels off"
-    assert told(bar(thick), under(thick, wide), scatter=2.0)[0].chance > threat.chance
+    assert told(bar(thick), under(thick, wide), scatter=2.0)[0].on(2.0).chance > threat.chance
     two = told(bar(thick), under(thick, wide), dataclasses.replace(under(thick, wide), y=0.05))
     assert (
         two[0].chance == pytest.approx(1 - (1 - chance(margin)) ** 2, rel=0.1)
@@ -95,7 +93,7 @@ def test_a_sheet_chips_and_a_rod_breaks_off() -> None:
 def knocks(mesh: Mesh, printer=KESTREL):  # type: ignore[no-untyped-def]
     context = Context.of(printer, FILAMENT, 0.2)
     proof = prove(mesh, 0.2, context.reach)
-    return [t for t in process_of(printer).threats(proof, context, [], proof) if t.code == "knock"]
+    return found_by(Sight(proof, context, proof), "knock")
 
 
 def pin(radius: float, tall: float) -> Mesh:
@@ -113,12 +111,8 @@ def test_a_knock_breaks_what_is_neither_stout_nor_slender() -> None:
     assert threat.chance == pytest.approx(KNOCKED * ndtr(-math.log(threat.has / threat.needs) / 0.5), rel=0.01)
     assert knocks(pin(0.5, 40.0)) == [], "it sways, and bends aside"
     assert knocks(pin(4.0, 25.0)) == []
-    assert (
-        process_of(HERON).threats(
-            prove(pin(1.0, 9.0), 0.1, 0.1), Context.of(HERON, RESIN, 0.1), [], prove(pin(1.0, 9.0), 0.1, 0.1)
-        )
-        is not None
-    )
+    screen, cured = Context.of(HERON, RESIN, 0.1), prove(pin(1.0, 9.0), 0.1, 0.1)
+    assert found_by(Sight(cured, screen, cured), "knock") == [], "nothing runs into what hangs in resin"
     hollow = KESTREL.model_copy(update={"perimeters": 1, "infill": 0.0})
     weaker = knocks(pin(1.5, 13.0), hollow)
     if weaker:

@@ -10,13 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tenugui.core.hazards import CAP, Hazard, chance, combined, kinds
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, Material, Printer, thin_limits
 from tenugui.core.mesh import Mesh, ThinPlace
 from tenugui.core.repair import make_ready
-from tenugui.core.risk import HAZARDS, Hazard, combined, ledger
-from tenugui.core.risk.hazard import CAP, chance
-from tenugui.core.risk.ledger import FOLD_MM, LEAST_MM2, MISHAP, PART_MM, SHEET_MM
+from tenugui.core.risk import MISHAP_CHANCE, PART_MM, ledger
+from tenugui.core.risk.ledges import LEAST_MM2, SHEET_MM
+from tenugui.core.risk.thin import FOLD_MM
 from tenugui.core.supports import make_supports
 from tenugui.core.supports.load import bare_below
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
@@ -42,7 +43,7 @@ def test_a_shelf_hangs_over_by_what_lies_beyond_the_step(context: Context, reach
     (one,) = told(shelf(reach), context, "overhang")
     assert one.needs == pytest.approx((reach - context.reach) * 10, rel=0.06)
     assert "nothing under them" in one.message
-    assert one.z == pytest.approx(9.5, abs=2 * context.height)
+    assert one.place[2] == pytest.approx(9.5, abs=2 * context.height)
 
 
 def test_a_shelf_that_clings_is_the_grain_of_the_scan_lines() -> None:
@@ -140,15 +141,15 @@ def test_a_hole_in_the_surface_is_told_by_its_share_of_scan_lines() -> None:
 
 def test_a_plain_block_has_nothing_but_the_mishap() -> None:
     (only,) = told(box((0, 0, 5), (10, 10, 10)))
-    assert only.code == "mishap" and only.chance == MISHAP
-    assert combined([only]) == pytest.approx(MISHAP)
+    assert only.code == "mishap" and only.chance == MISHAP_CHANCE
+    assert combined([only]) == pytest.approx(MISHAP_CHANCE)
 
 
 def test_every_hazard_told_has_its_code_and_its_cost() -> None:
     messy = Mesh.joined([shelf(9), ball(2, (0, 20, 30))])
     for context in (RESIN_05, FILAMENT_2):
         for h in told(messy, context):
-            assert h.code in HAZARDS and h.loss in ("print lost", "part lost", "scar") and 0 <= h.chance <= CAP
+            assert h.code in kinds() and h.loss in ("print lost", "part lost", "scar") and 0 <= h.chance <= CAP
             assert h.message and h.remedy
 
 

@@ -9,10 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tenugui.core.hazards import combined
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
-from tenugui.core.risk import combined, ledger
+from tenugui.core.risk import ledger
 from tenugui.core.supports import body_loads, make_supports, safety_factor, tip_hold
 from tenugui.core.supports.demand import load_points, reachable
 from tenugui.core.supports.load import GRIP_MM, PLATE_KPA, body_at, touched

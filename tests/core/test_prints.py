@@ -10,12 +10,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tenugui.core.hazards import Arises, Hazard, kinds
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.prints import Draws, Moments, moments_of, printed, tallied
 from tenugui.core.prints.draw import OWN, PEEL, STRENGTH, _intact
-from tenugui.core.risk import Hazard
 from tenugui.core.supports import Carrying, make_supports, reachable, tip_hold
 from tenugui.core.supports.load import touched
 from tests.presets import HERON, RESIN
@@ -178,7 +178,9 @@ def test_a_print_of_everyday_risk_fails_seldom_and_one_of_half_the_strength_ofte
 def hazard(
     code: str, chance: float, loss: str, layer: int = 5, part: str = "", has: float = 1.0, needs: float = 1.0
 ) -> Hazard:
-    return Hazard(code, "notice", layer, 0, 0, 0, chance, loss, has, needs, "N", code, "", part)
+    given = None if part else chance
+    arises = Arises(given=given, shared=part)  # type: ignore[arg-type]
+    return kinds()[code].at(layer, (0.0, 0.0, 0.0), has, needs, "N", code, "", arises=arises, loss=loss)  # type: ignore[arg-type]
 
 
 def test_the_tally_counts_every_print_once_and_names_what_came_first() -> None:

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from tenugui.core.choice import cusp_quantiles
 from tenugui.core.choice.heights import knee
 from tenugui.core.contract import strip_document
+from tenugui.core.hazards import chance, combined, kinds
 from tenugui.core.layers import prove
 from tenugui.core.machines import (
     Context,
@@ -29,7 +30,7 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.paths import filament_use
 from tenugui.core.plan import bare_heights
 from tenugui.core.process import process_of
-from tenugui.core.risk import HAZARDS, chance, combined, ledger
+from tenugui.core.risk import ledger
 from tenugui.core.vat import layer_pull, layer_seconds, resin_use
 from tenugui.core.worth import rates_of
 from tests.shapes import ball, box, cup, cylinder, fork, hollow_ball, knobbly
@@ -164,7 +165,7 @@ def test_the_ledger_names_what_there_is() -> None:
     assert not {h.code for h in hazards(cup(12, 1, 1, 20), KESTREL)} & {"sealed", "pull", "trapped"}, (
         "a filament printer has no film"
     )
-    assert {h.code for h in hazards(fork())} <= set(HAZARDS)
+    assert {h.code for h in hazards(fork())} <= set(kinds())
 
 
 def test_risk_combines_as_independent_and_leaves_scars_out() -> None:
@@ -191,6 +192,6 @@ def test_a_figure_that_leans_off_its_foot_is_named_on_filament_alone() -> None:
     crane = Mesh.joined([box((0, 0, 10), (4, 4, 20)), box((15, 0, 21), (34, 4, 2))])
     (found,) = [h for h in hazards(crane, KESTREL) if h.code == "unstable"]
     weight, arm = 4 * 4 * 20.0, 34 * 4 * 2.0
-    assert found.x == pytest.approx(arm * 15 / (weight + arm), abs=0.05) and found.chance > 0.5
+    assert found.place[0] == pytest.approx(arm * 15 / (weight + arm), abs=0.05) and found.chance > 0.5
     (steady,) = [h for h in hazards(cylinder(8, 10), KESTREL) if h.code == "unstable"]
     assert steady.chance < 0.01 and not [h for h in hazards(crane, HERON) if h.code == "unstable"]

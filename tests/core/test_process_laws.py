@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tenugui.core.choice import cusp_quantiles
+from tenugui.core.hazards import chance, combined
 from tenugui.core.layers import prove
 from tenugui.core.machines import (
     Context,
@@ -27,7 +28,7 @@ from tenugui.core.mesh import Mesh, ThinPlace
 from tenugui.core.paths import filament_use
 from tenugui.core.pose import posed
 from tenugui.core.process import process_of
-from tenugui.core.risk import chance, combined, ledger
+from tenugui.core.risk import ledger
 from tenugui.core.supports import manner_of, safety_factor, tip_pitch
 from tenugui.core.supports.manner import CURES_ON_MM, USUAL_RISK
 from tenugui.core.vat import film_wear, layer_pull, layer_seconds, resin_use

@@ -10,12 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tenugui.core.hazards import Arises, Hazard, chance
 from tenugui.core.layers import prove
 from tenugui.core.learn import SCATTERS, Logged, by_risk, scatter_of
 from tenugui.core.learn.scatter import PRIOR, whole_at
 from tenugui.core.machines import Context
 from tenugui.core.prints import OnTrial, tried, whole_by_scatter
-from tenugui.core.risk import Hazard, chance, ledger, rescattered
+from tenugui.core.risk import ledger
+from tenugui.core.risk.islands import ISLAND
 from tenugui.core.supports import Carrying, make_supports, margin_of, reachable, safety_factor, tip_hold
 from tenugui.core.supports.load import touched
 from tests.core.test_trial_plan import hanging
@@ -39,7 +41,7 @@ def test_twice_the_scatter_is_recognised_from_sixty_prints_of_one_plan() -> None
     """Whichever sixty they are: the truth lies in the interval as often as it says, and is told from the usual."""
     carrying, tips, hazards, layers = on_trial()
     told = {"layers": layers, "height": 0.1}
-    whole = whole_by_scatter(carrying, tips, hazards, scatter=1.0, **told)
+    whole = whole_by_scatter(carrying, tips, hazards, **told)
     assert whole == sorted(whole, reverse=True), "who scatters more brings fewer home"
     usual, _ = tried(carrying, tips, hazards, **told)
     assert whole[SCATTERS.index(1.0)] == usual.whole / usual.prints
@@ -87,12 +89,16 @@ def test_a_margin_is_feared_by_its_own_machine() -> None:
     """Φ(-ln m / (s σ)), and from one machine to another by the ratio of what they scatter."""
     assert chance(2.0, 2.0) == pytest.approx(NormalDist().cdf(-np.log(2.0) / (2.0 * 0.5)))
     assert chance(2.0) < chance(2.0, 2.0) < 0.5 < chance(0.5, 2.0) < chance(0.5)
-    hazard = Hazard("island", "severe", 3, 0, 0, 0, chance(2.0), "part lost", 2, 1, "", "", "")
-    assert rescattered(hazard, 2.0).chance == pytest.approx(chance(2.0, 2.0))
-    fixed = dataclasses.replace(hazard, code="mishap", chance=0.03)
-    assert rescattered(fixed, 2.0) == fixed, "what no margin tells stays"
-    sure = dataclasses.replace(hazard, chance=1.0)
-    assert rescattered(sure, 2.0) == sure
+    hazard = ISLAND.at(3, (0.0, 0.0, 0.0), 2, 1, "", "", "")
+    assert hazard.chance == chance(2.0) and hazard.on(2.0).chance == pytest.approx(chance(2.0, 2.0))
+    fixed = dataclasses.replace(hazard, arises=Arises(given=0.03))
+    assert fixed.on(2.0).chance == 0.03, "what no margin tells stays"
+    knock = dataclasses.replace(hazard, has=1.0, arises=Arises(tried=0.1))
+    for scatter in (0.4, 1.0, 4.0):
+        assert knock.on(scatter).chance == pytest.approx(0.05), "never more often than it is tried"
+    several = dataclasses.replace(hazard, arises=Arises(margins=(2.0, 3.0)))
+    by_hand = 1 - (1 - chance(2.0, 2.0)) * (1 - chance(3.0, 2.0))
+    assert several.on(2.0).chance == pytest.approx(by_hand), "any of several"
     told = dict(by_risk(chance(2.0), 1.0))
     assert 1 - told[2.0] == pytest.approx(chance(2.0, 2.0)) and dict(by_risk(chance(2.0, 2.0), 2.0))[
         1.0

@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tenugui.core.hazards import Sight, found_by
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
-from tenugui.core.process import process_of
 from tenugui.core.process.filament import DRAG_N, STIFF_MPA
 from tenugui.core.process.sway import sways, worst_sways
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
@@ -57,7 +57,7 @@ def test_a_thin_staff_is_told_on_filament_and_a_stout_one_is_not() -> None:
     def told(mesh: Mesh, printer, material, height: float):  # type: ignore[no-untyped-def]
         context = Context.of(printer, material, height)
         proof = prove(mesh, height, context.reach)
-        return [t for t in process_of(printer).threats(proof, context, [], proof) if t.code == "sway"]
+        return found_by(Sight(proof, context, proof), "sway")
 
     staff = Mesh.joined([box((0, 0, 1), (20, 20, 2)), cylinder(0.9, 60, (0, 0, 2))])
     (threat,) = told(staff, KESTREL, FILAMENT, H)

@@ -11,12 +11,14 @@ from hypothesis import strategies as st
 
 from tenugui.core.choice import chances, finish_min, held_gift, mean_lean, weights_at
 from tenugui.core.choice.hands import CUT_MIN, FIXED_MIN, PIECE_MIN, SAND_MIN, SCAR_MIN, USUAL_MM
+from tenugui.core.hazards import Arises, Hazard
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.pose.price import FINISH_MIN
 from tenugui.core.process import Use
-from tenugui.core.risk import Hazard, ledger
+from tenugui.core.process.resin import PULL
+from tenugui.core.risk import ledger
 from tenugui.core.supports import Tip, make_supports
 from tenugui.core.supports.load import bare_below
 from tenugui.core.worth import PRESETS, Gift, Rates, compared, least, priced, rates_of
@@ -33,7 +35,7 @@ def tip(x: float, y: float, z: float, *, mm: float = 0.35, on: str = "plate") ->
 
 
 def hazard(cost: str, chance: float) -> Hazard:
-    return Hazard("pull", "warning", 0, 0, 0, 0, chance, cost, 1, 1, "N", "", "")
+    return PULL.at(0, (0.0, 0.0, 0.0), 1, 1, "N", "", "", arises=Arises(given=chance), loss=cost)  # type: ignore[arg-type]
 
 
 def test_a_lost_print_costs_the_clearing_the_hours_and_the_material_again() -> None:

@@ -8,6 +8,7 @@ from typing import Any, Literal
 from fastapi import APIRouter, Request
 
 from ..core.contract import TrialDoc
+from ..core.hazards import kinds
 from ..core.learn import LOW_G, Hours, Logged, by_risk, hours_of, left_of, read_log, scatter_of
 from ..core.machines import FormField, Material, cautions, form_of, from_dict, load_printer
 from ..core.plan import kept
@@ -16,7 +17,7 @@ from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
 from .state import store_of
-from .workshop_models import Log, Machine, Outcome, Reading, Run, Started
+from .workshop_models import HazardKind, Log, Machine, Outcome, Reading, Run, Started
 
 router = APIRouter(prefix="/api", tags=["workshop"])
 Table = Literal["printers", "materials"]
@@ -97,6 +98,12 @@ def keep_material(request: Request, spec: dict[str, Any]) -> int:
 def retire(request: Request, table: Table, number: int) -> None:
     """Take a printer or a material off the shelf; plans and runs that name it keep it."""
     machines.retire(store_of(request), table, number)
+
+
+@router.get("/hazards")
+def hazards() -> list[HazardKind]:
+    """Every kind of hazard that the ledger can name, and the pattern that marks it."""
+    return [HazardKind(**{k: getattr(kind, k) for k in HazardKind.model_fields}) for kind in kinds().values()]
 
 
 @router.get("/cautions/{process}")

@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from ..core.hazards import Loss, Pattern
 from ..core.learn import Hours, Scatter
 
 
@@ -26,6 +27,17 @@ class Machine(BaseModel):
     film_worn: float = 0.0
     hours: Hours | None = None
     scatter: Scatter | None = None
+
+
+class HazardKind(BaseModel):
+    """What can go wrong (see `core.hazards.Kind`)."""
+
+    code: str
+    name: str
+    meaning: str
+    loss: Loss
+    pattern: Pattern
+    strikes: Literal["printing", "handling"]
 
 
 class Started(BaseModel):

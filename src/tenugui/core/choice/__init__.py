@@ -1,9 +1,9 @@
 """Choosing layer heights: what the extra hours buy."""
 
+from . import handling  # its source registers itself
 from .bands import Banding, Bands
 from .detail import MOST_MM, Detail, detail_of, draws_mm
-from .drawn import crosses, drawn
-from .handling import handling
+from .drawn import crosses
 from .hands import (
     FIXED_MIN,
     HIDDEN_STEP_MM,
@@ -43,7 +43,6 @@ __all__ = [
     "crosses",
     "cusp_quantiles",
     "detail_of",
-    "drawn",
     "draws_mm",
     "finish_min",
     "for_purposes",

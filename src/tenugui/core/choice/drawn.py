@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import Context, FilamentPrinter
+from ..hazards import Hazard, Kind, Sight, source
+from ..machines import Context, as_filament
 from ..mesh import Mesh
 from ..paths import Strings, Walls, slopes
-from ..process import Threat
 
 F8 = NDArray[np.float64]
 GAPS_MM2, HAIRS = 20.0, 1500.0
@@ -17,12 +17,22 @@ TOLD = 0.1
 """Less than this share of it is not told."""
 
 
-def drawn(figure: Mesh, context: Context, strings: Strings | None) -> list[Threat]:
-    """Of a figure in build coordinates at its layer height; `strings` of its path."""
-    printer = context.printer
-    if not isinstance(printer, FilamentPrinter):
-        return []
-    found = []
+GAPS = Kind("gaps", "slopes that stay open", "slopes that lines leave open", "scar", "rain")
+STRINGS = Kind("strings", "strings", "hairs where the nozzle crosses open air", "scar", "rope")
+
+
+@source(GAPS, STRINGS, on=lambda printer: printer.draws_lines)
+def drawn(sight: Sight) -> list[Hazard]:
+    """Of a figure at its layer height, and of the strings of its path."""
+    return [
+        *([] if sight.figure is None else open_slopes(sight.figure, sight.context)),
+        *([] if sight.strings is None else hairs(sight.strings, sight.context)),
+    ]
+
+
+def open_slopes(figure: Mesh, context: Context) -> list[Hazard]:
+    """Slopes that its lines do not close, of a figure in build coordinates."""
+    printer, found = as_filament(context.printer), []
     walls = Walls(printer.perimeters, printer.roof_mm, printer.infill)
     gaps = slopes(figure, context.weights, walls, printer.line_mm, context.height)
     if gaps.open_weighed > TOLD * GAPS_MM2:
@@ -30,18 +40,18 @@ def drawn(figure: Mesh, context: Context, strings: Strings | None) -> list[Threa
         text = f"{gaps.open_mm2:.0f} mm² of its slopes are closed neither by {walls.perimeters} lines nor by a roof: they stay open or rough; at {GAPS_MM2:g} every second print is mended (prior)."
         remedy = "More lines (the fold Walls says how many), or thinner layers."
         layer = max(0, int(z / context.height))
-        found.append(
-            Threat("gaps", layer, (x, y, z), GAPS_MM2, gaps.open_weighed, "mm² by mark", text, remedy, loss="scar")
-        )
-    if strings is not None and strings.count > TOLD * HAIRS:
-        z = (strings.layer + 0.5) * context.height
-        text = crosses(strings.count, z)
-        remedy = "A dry spool and your own retraction; hairs go with a quick warm flame or hot air."
-        place = (strings.x, strings.y, z)
-        found.append(
-            Threat("strings", strings.layer, place, HAIRS, strings.count, "crossings", text, remedy, loss="scar")
-        )
+        found.append(GAPS.at(layer, (x, y, z), GAPS_MM2, gaps.open_weighed, "mm² by mark", text, remedy))
     return found
+
+
+def hairs(strings: Strings, context: Context) -> list[Hazard]:
+    """Where its nozzle crosses open air."""
+    if strings.count <= TOLD * HAIRS:
+        return []
+    z = (strings.layer + 0.5) * context.height
+    remedy = "A dry spool and your own retraction; hairs go with a quick warm flame or hot air."
+    place, text = (strings.x, strings.y, z), crosses(strings.count, z)
+    return [STRINGS.at(strings.layer, place, HAIRS, strings.count, "crossings", text, remedy)]
 
 
 def crosses(count: float, z_mm: float) -> str:

@@ -11,10 +11,10 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from ..hazards import Arises, Hazard, Kind, Loss, Sight, chance, source
 from ..layers import LayerStack, features
 from ..mesh import Mesh
-from ..process import Threat
-from ..risk import PART_MM, PART_SHARE, chance
+from ..risk import PART_MM, PART_SHARE
 from ..supports import Tip
 from .removal import DELICATE, necks, reached, ways_in
 
@@ -29,6 +29,14 @@ TOLD = 0.01
 """Of what breaks more seldom nothing is said."""
 CRUMB_MM = 0.15
 """Prior: what is thinner is a grain of relief, and goes with the scar that any tip leaves."""
+HANDLED = Kind(
+    "handled",
+    "breaks with its tip",
+    "a part hardly thicker than the tip that is taken off it",
+    "part lost",
+    "hemp",
+    "handling",
+)
 AROUND = ((0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7))
 
 
@@ -55,7 +63,14 @@ def stood_on(stack: LayerStack, tips: Sequence[Tip]) -> F8:
     return np.asarray(np.nanmedian(found, axis=0))
 
 
-def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: float = 1.0) -> list[Threat]:
+@source(HANDLED)
+def _handled(sight: Sight) -> list[Hazard]:
+    if sight.figure is None:
+        return []
+    return handling(sight.figure, sight.own.stack, sight.off, sight.context.printer.scatter)
+
+
+def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: float = 1.0) -> list[Hazard]:
     """What breaks when tips are taken off a figure in build coordinates, cut without them: what breaks off, and what chips, one line each."""
     fused = [tip for tip in tips if not tip.gap]  # what keeps a gap peels off
     if not fused:
@@ -72,7 +87,8 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
     # What goes on as thin for a while is a part; what does not is a bump, and a sheet chips.
     rod = (wide < ROD * thick) & (long >= max(PART_MM, PART_SHARE * float(figure.size[2])))
     found = []
-    for loss, mine in (("part lost", weak[rod[weak]]), ("scar", weak[~rod[weak]])):
+    groups: tuple[tuple[Loss, NDArray[np.int64]], ...] = (("part lost", weak[rod[weak]]), ("scar", weak[~rod[weak]]))
+    for loss, mine in groups:
         each = np.array([chance(m, scatter) for m in margin[mine].tolist()])
         p = 1 - math.prod((1 - each).tolist())
         if p < TOLD:
@@ -90,18 +106,7 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
         )
         remedy = "Finer tips there, warm water and a fresh blade; or turn the figure so that they stand on something stouter."
         needs = DELICATE * tip.diameter / (CUT ** (1 / 3) if cut[k] else 1.0)
-        found.append(
-            Threat(
-                "handled",
-                max(0, int(tip.z / stack.grid.height)),
-                (tip.x, tip.y, tip.z),
-                float(thick[k]),
-                needs,
-                "mm",
-                text,
-                remedy,
-                min(p, 1.0),
-                loss=loss,
-            )
-        )
+        layer, place = max(0, int(tip.z / stack.grid.height)), (tip.x, tip.y, tip.z)
+        arises = Arises(margins=tuple(margin[mine].tolist()))
+        found.append(HANDLED.at(layer, place, float(thick[k]), needs, "mm", text, remedy, arises=arises, loss=loss))
     return found

@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from ..hazards import Hazard
 from ..machines import Context
 from ..mesh import Mesh, rays_of
 from ..pose.price import FINISH_AT_MM, FINISH_MIN, HANDS_MIN
 from ..process import Use
-from ..risk import Hazard
 from ..supports import Brace, Tip, pieces
 from ..worth import Gift
 from .steps import FLAT

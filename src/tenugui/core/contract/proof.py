@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Literal
 
 from pydantic import Field
 
+from ..hazards import Arises, Hazard, Loss, Part, combined, kinds
 from ..layers import Island, Proof
 from ..machines import Context, ResinPrinter
 from ..process import Basis, Use
-from ..risk import Hazard, combined
 from ..vat import Peak, peaks
 from .base import Document
 from .health import BasicsDoc
@@ -49,7 +50,7 @@ class TrappedDoc(Document):
 
 
 class HazardDoc(Document):
-    """One line of the ledger."""
+    """One line of the ledger. How its chance arises is in `given`, `safety`, `margins`, `tried` and `part` (`core.hazards.Arises`)."""
 
     code: str
     severity: Literal["severe", "warning", "notice"]
@@ -61,11 +62,16 @@ class HazardDoc(Document):
     remedy: str
     chance: float
     chance_is: Literal["prior"] = "prior"
-    loss: str
+    loss: Loss
     has: float
     needs: float
     unit: str
-    part: Literal["", "body", "neck", "plate"] = ""
+    given: float | None = None
+    safety: float = 1.0
+    margins: list[float] = Field(default_factory=list)
+    tried: float = 1.0
+    part: Part = ""
+    scatter: float = 1.0
 
 
 class MaterialDoc(Document):
@@ -122,13 +128,14 @@ def island_of(i: Island) -> IslandDoc:
 
 def hazard_of(h: Hazard) -> HazardDoc:
     """A hazard."""
+    x, y, z = h.place
     return HazardDoc(
         code=h.code,
-        severity=h.severity,  # type: ignore[arg-type]
+        severity=h.severity,
         layer=h.layer,
-        x_mm=h.x,
-        y_mm=h.y,
-        z_mm=h.z,
+        x_mm=x,
+        y_mm=y,
+        z_mm=z,
         message=h.message,
         remedy=h.remedy,
         chance=h.chance,
@@ -136,28 +143,23 @@ def hazard_of(h: Hazard) -> HazardDoc:
         has=h.has,
         needs=h.needs,
         unit=h.unit,
-        part=h.part,  # type: ignore[arg-type]
+        given=h.arises.given,
+        safety=h.arises.safety,
+        margins=list(h.arises.margins),
+        tried=h.arises.tried,
+        part=h.part,
+        scatter=h.scatter,
     )
 
 
 def hazard_from(d: HazardDoc) -> Hazard:
     """The inverse of `hazard_of`."""
-    return Hazard(
-        d.code,
-        d.severity,
-        d.layer,
-        d.x_mm,
-        d.y_mm,
-        d.z_mm,
-        d.chance,
-        d.loss,
-        d.has,
-        d.needs,
-        d.unit,
-        d.message,
-        d.remedy,
-        d.part,
+    arises = Arises(d.given, d.safety, tuple(d.margins), d.tried, d.part)
+    place = (d.x_mm, d.y_mm, d.z_mm)
+    told = Hazard(
+        kinds()[d.code], d.layer, place, d.has, d.needs, d.unit, d.message, d.remedy, d.loss, arises, scatter=d.scatter
     )
+    return replace(told, quiet=told.severity != d.severity)
 
 
 def proof_document(

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from ..hazards import Hazard
 from ..layers import Proof, is_slight
 from ..machines import Context
 from ..process import Use, process_of
-from ..risk import Hazard
 from ..supports import Tip
 from .base import Document
 

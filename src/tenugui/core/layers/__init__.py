@@ -11,7 +11,7 @@ from .about import features
 from .bridges import bridged
 from .ceilings import closing_share
 from .grid import LayerError, LayerGrid, grid_for
-from .overhang import LANDS_MM, overhang
+from .overhang import LANDS_MM, left_over, overhang
 from .runs import LayerStack, cut, cut_onto
 from .solids import Components, Island, find_islands, middles, runs_of, solid_components
 from .stack import Proof, Solid, alone_mm, completed, is_slight, prove, read_solid, relief_mm
@@ -40,6 +40,7 @@ __all__ = [
     "find_voids",
     "grid_for",
     "is_slight",
+    "left_over",
     "middles",
     "overhang",
     "prove",

@@ -29,6 +29,16 @@ def _lies_below(row_start: I8, x_in: I4, x_out: I4, rows: int, layer: int, j: in
 
 
 @njit()
+def _lies_in(held: F8, x: float, y: float) -> bool:
+    """Whether a place lies in any of some discs."""
+    for k in range(len(held)):
+        dx, dy = x - held[k, 0], y - held[k, 1]
+        if dx * dx + dy * dy <= held[k, 2] * held[k, 2]:
+            return True
+    return False
+
+
+@njit()
 def _hang(
     row_start: I8,
     x_in: I4,
@@ -44,9 +54,10 @@ def _hang(
     by_layer: F8,
     by_component: F8,
     lands: F8,
+    held: F8,
 ) -> None:
     """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are summed, but for what lines of `span`
-    scan lines, `scale` run units each, bridge from bank to bank.
+    scan lines, `scale` run units each, bridge from bank to bank, and for what lies in discs that hold it: `held` (h, 3), middles and radius in scan lines.
     """
     cells = len(reach)
     piece_in, piece_out = np.empty(4096, np.int32), np.empty(4096, np.int32)
@@ -103,6 +114,8 @@ def _hang(
                         x = piece_in[p] + (k + 0.5) * wide / samples
                         if span > 0 and spanned(row_start, x_in, x_out, rows, layer, x, j, scale, span):
                             continue
+                        if len(held) and _lies_in(held, x / scale, float(j)):
+                            continue
                         length += wide / samples
                         if _lies_below(row_start, x_in, x_out, rows, layer, j, x, drop):
                             low += wide / samples
@@ -115,12 +128,14 @@ def _hang(
 @dataclass(frozen=True)
 class Overhang:
     """mm² beyond the allowed step that no bridge spans: `by_layer` (layers,), `by_component` (components,); of that, what has something solid or the plate
-    within LANDS_MM below it: `lands` (components,). Islands count with their whole area.
+    within LANDS_MM below it: `lands` (components,). Islands count with their whole area. `step_mm`, `bridge_mm`: by which it was read.
     """
 
     by_layer: F8
     by_component: F8
     lands: F8
+    step_mm: float
+    bridge_mm: float
 
     @property
     def total(self) -> float:
@@ -128,17 +143,23 @@ class Overhang:
         return float(self.by_layer.sum())
 
 
-def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, bridge_mm: float = 0.0) -> Overhang:
-    """Area of each layer outside the layer below grown by a disc of `step_mm`, but for what lines of at most `bridge_mm` bridge; layer 0 rests on the plate."""
+NOTHING_HELD = np.empty((0, 3))
+
+
+def _summed(
+    stack: LayerStack, component: I4, components: int, step_mm: float, bridge_mm: float, low: int, high: int, held: F8
+) -> tuple[F8, F8, F8]:
+    """mm² by layer and by component of layers low to high, and of these what has something closely below it."""
     grid = stack.grid
     cells = int(step_mm / grid.pitch) + 1
     offsets = np.arange(cells) * grid.pitch
     reach = (np.sqrt(np.maximum(step_mm**2 - offsets**2, 0)) / grid.unit).astype(np.int32)
     by_layer = np.zeros(grid.layers)
-    marks = np.linspace(0, grid.layers, CORES + 1).astype(int)
+    marks = np.linspace(low, high, CORES + 1).astype(int)
     shares = [(np.zeros(components), np.zeros(components)) for _ in range(CORES)]
     drop = max(1, round(LANDS_MM / grid.height))
     jobs = [(int(a), int(b), *shares[i]) for i, (a, b) in enumerate(itertools.pairwise(marks))]
+    scale = grid.pitch / grid.unit
     both_cores(
         lambda a, b, out, low: _hang(
             stack.row_start,
@@ -149,15 +170,37 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, 
             b,
             reach,
             bridge_mm / grid.pitch,
-            grid.pitch / grid.unit,
+            scale,
             drop,
             component,
             by_layer,
             out,
             low,
+            held,
         ),
         jobs,
     )
     area = grid.unit * grid.pitch
     whole, lands = np.sum([s[0] for s in shares], axis=0), np.sum([s[1] for s in shares], axis=0)
-    return Overhang(by_layer * area, whole * area, lands * area)
+    return by_layer * area, whole * area, lands * area
+
+
+def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, bridge_mm: float = 0.0) -> Overhang:
+    """Area of each layer outside the layer below grown by a disc of `step_mm`, but for what lines of at most `bridge_mm` bridge; layer 0 rests on the plate."""
+    found = _summed(stack, component, components, step_mm, bridge_mm, 0, stack.grid.layers, NOTHING_HELD)
+    return Overhang(*found, step_mm, bridge_mm)
+
+
+def left_over(
+    stack: LayerStack, component: I4, hang: Overhang, layers: tuple[int, int], points: F8, radius_mm: float
+) -> tuple[F8, F8]:
+    """What was read as `hang`, by component (components,) of some layers, less what lies within `radius_mm` of a contact (n, 2) in build coordinates, cell by
+    cell; and of that what has something closely below it.
+    """
+    grid = stack.grid
+    held = np.empty((len(points), 3))
+    held[:, 0], held[:, 1] = (points[:, 0] - grid.x0) / grid.pitch, (points[:, 1] - grid.y0) / grid.pitch - 0.5
+    held[:, 2] = radius_mm / grid.pitch
+    many = len(hang.by_component)
+    _, whole, lands = _summed(stack, component, many, hang.step_mm, hang.bridge_mm, *layers, held)
+    return whole, lands

@@ -4,14 +4,36 @@ from .after import Programme, programmes
 from .cautions import cautions
 from .context import Context
 from .fields import FormField, form_of
-from .limits import default_height, free_reach, limit_angle, motor_step, printer_heights
+from .limits import (
+    ROOM_SLACK_MM,
+    SPREAD,
+    default_height,
+    fits_in,
+    free_reach,
+    limit_angle,
+    motor_step,
+    printer_heights,
+)
 from .presets import load_material, load_printer, material_presets, printer_presets
-from .printer import LAYS, LIFT_MM, FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
+from .printer import (
+    LAYS,
+    LIFT_MM,
+    FilamentPrinter,
+    MachineError,
+    Material,
+    Printer,
+    ResinPrinter,
+    as_filament,
+    as_resin,
+    from_dict,
+)
 from .weak import Weak, thin_limits, weak_parts
 
 __all__ = [
     "LAYS",
     "LIFT_MM",
+    "ROOM_SLACK_MM",
+    "SPREAD",
     "Context",
     "FilamentPrinter",
     "FormField",
@@ -21,8 +43,11 @@ __all__ = [
     "Programme",
     "ResinPrinter",
     "Weak",
+    "as_filament",
+    "as_resin",
     "cautions",
     "default_height",
+    "fits_in",
     "form_of",
     "free_reach",
     "from_dict",

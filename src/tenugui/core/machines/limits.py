@@ -4,7 +4,27 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+from numpy.typing import ArrayLike
+
 from .printer import Material, Printer
+
+SPREAD = 0.5
+"""Prior: the log-normal spread of a margin (capacity over demand) on a machine whose prints differ as usual."""
+
+
+ROOM_SLACK_MM = 1e-3
+"""Sizes are floats turned and shifted: what is larger than a room by no more than this fits it."""
+
+
+def fits_in(size_mm: ArrayLike, room_mm: ArrayLike, grain_mm: ArrayLike = 0.0) -> bool:
+    """Whether a size fits a room along every axis given; `grain_mm`: how far the size may be told too large by what it was measured on. The one answer to that
+    question.
+
+    >>> fits_in((10.0, 20.0, 30.0), (10.0, 20.0, 30.0)), fits_in((10.1, 20.0, 30.0), (10.0, 20.0, 30.0))
+    (True, False)
+    """
+    return bool((np.asarray(size_mm, float) <= np.asarray(room_mm, float) + ROOM_SLACK_MM + np.asarray(grain_mm)).all())
 
 
 def free_reach(printer: Printer, material: Material, height: float) -> float:

@@ -130,7 +130,11 @@ class ResinPrinter(_Spec):
     bridge_mm: ClassVar[float] = 0.0
     """Nothing is bridged: a sheet is cured at once, and peeled."""
     hangs: ClassVar[bool] = True
-    """The part hangs from its supports and is peeled off a film: what does not rest flat is raised onto supports and a raft."""
+    """The part hangs from its supports: what does not rest flat is raised onto supports and a raft."""
+    peels: ClassVar[bool] = True
+    """Each layer is peeled off a film, which pulls."""
+    draws_lines: ClassVar[bool] = False
+    """A nozzle draws every layer as lines along a path."""
 
     @property
     def room_mm(self) -> tuple[float, float, float]:
@@ -235,6 +239,8 @@ class FilamentPrinter(_Spec):
     """The user's own test piece: a layer height in mm, and the steepest lean from the vertical in degrees that came out clean there."""
 
     hangs: ClassVar[bool] = False
+    peels: ClassVar[bool] = False
+    draws_lines: ClassVar[bool] = True
 
     @model_validator(mode="after")
     def _line_and_nozzle(self) -> FilamentPrinter:
@@ -308,6 +314,28 @@ class FilamentPrinter(_Spec):
 
 
 Printer = ResinPrinter | FilamentPrinter
+
+
+def as_resin(printer: Printer) -> ResinPrinter:
+    """A printer that cures layers on a film and peels them off.
+
+    Raises:
+        MachineError: `wrong-process`.
+    """
+    if not isinstance(printer, ResinPrinter):
+        raise MachineError("wrong-process", f"'{printer.name}' peels no layers.", remedy="Name a resin printer.")
+    return printer
+
+
+def as_filament(printer: Printer) -> FilamentPrinter:
+    """A printer that draws lines with a nozzle.
+
+    Raises:
+        MachineError: `wrong-process`.
+    """
+    if not isinstance(printer, FilamentPrinter):
+        raise MachineError("wrong-process", f"'{printer.name}' draws no lines.", remedy="Name a filament printer.")
+    return printer
 
 
 def from_dict(kind: type[T], data: dict[str, Any], what: str) -> T:

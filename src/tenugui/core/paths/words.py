@@ -67,7 +67,7 @@ def _number(data: U1, i: int, end: int) -> tuple[float, bool]:
     if shift > 0:
         whole = whole * (_TENS[shift] if shift < 23 else np.inf) if whole > 0 else 0.0
     elif shift < 0:
-        whole = whole / (_TENS[-shift] if shift > -23 else np.inf)
+        whole = whole / _TENS[-shift] if shift > -23 else whole * 10.0**shift
     return sign * whole, bool(np.isfinite(whole))
 
 

@@ -7,17 +7,28 @@ Everything that is held and proved is that of the finest layer; the hours are th
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..choice import HIDDEN_STEP_MM, Banding, Bands, crosses, finish_min, mean_lean, smoothing_min
 from ..compiled import both_cores
-from ..contract import BandsDoc, CuspDoc, HazardDoc, HeightDoc, HeldDoc, LayersRow, StripDoc, SupportsRow
+from ..contract import (
+    BandsDoc,
+    CuspDoc,
+    HazardDoc,
+    HeightDoc,
+    HeldDoc,
+    LayersRow,
+    StripDoc,
+    SupportsRow,
+    hazard_from,
+    hazard_of,
+)
 from ..machines import FilamentPrinter, printer_heights
 from ..paths import seconds_at
 from ..process import process_of
-from ..risk import chance
 from ..supports import seen_weights
 from ..worth import Worth, compared
 from .inputs import Inputs
@@ -135,7 +146,7 @@ def in_bands(held: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
     return row.model_copy(
         update={
             "several_s": [s * ratio for s in row.several_s],
-            "hazards": fewer_strings(row.hazards, strip.layers, bands, held.printer.scatter),
+            "hazards": fewer_strings(row.hazards, strip.layers, bands),
             "numbers": row.numbers.model_copy(update={"time_s": bands.time_s, "finish_mm": bands.cusp[1]}),
             "gift": row.gift.model_copy(
                 update={"machine_h": bands.time_s / 3600, "hands_min": max(0.0, row.gift.hands_min + more)}
@@ -151,18 +162,14 @@ def in_bands(held: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
     )
 
 
-def fewer_strings(told: Sequence[HazardDoc], layers: int, bands: Bands, scatter: float) -> list[HazardDoc]:
+def fewer_strings(told: Sequence[HazardDoc], layers: int, bands: Bands) -> list[HazardDoc]:
     """Hazards of the finest layer, its strings as many fewer as bands have layers: each is crossed on its own."""
     share, found = len(bands.heights) / max(1, layers), list[HazardDoc]()
     for hazard in told:
         if hazard.code == "strings":
             needs = hazard.needs * share
-            told_so = {
-                "needs": needs,
-                "message": crosses(needs, hazard.z_mm),
-                "chance": chance(hazard.has / needs, scatter),
-            }
-            found.append(hazard.model_copy(update=told_so))
+            fewer = replace(hazard_from(hazard), needs=needs, message=crosses(needs, hazard.z_mm))
+            found.append(hazard_of(fewer))
         else:
             found.append(hazard)
     return found

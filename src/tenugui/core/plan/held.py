@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..choice import drawn, handling, held_gift, locked_in, mean_lean, off_minutes, weights_at
+from ..choice import held_gift, locked_in, mean_lean, off_minutes, weights_at
 from ..contract import (
     EditDoc,
     HeldDoc,
@@ -25,11 +25,12 @@ from ..contract import (
     supports_document,
 )
 from ..errors import CoreError
+from ..hazards import Hazard, combined
 from ..machines import Context, thin_limits
 from ..mesh import Mesh, ThinPlace, picture
 from ..prints import OnTrial, tried
 from ..process import process_of
-from ..risk import Hazard, combined, ledger
+from ..risk import ledger
 from ..supports import (
     RAFT_MM,
     Carrying,
@@ -141,9 +142,17 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     off = [tip for tip, inside in zip(made.tips, made.inside, strict=True) if not inside]
     locked = [tip for tip, shut in zip(off, locked_in(made.figure, off), strict=True) if shut]
     seen = dataclasses.replace(context, weights=seen_weights(context.weights))
-    more = handling(made.figure, made.before.stack, off, context.printer.scatter)
-    more += drawn(made.figure, seen, use.strings)
-    hazards = ledger(proof, context, tips=made.tips, own=made.before, thin=thin, off=off, locked=locked, more=more)
+    hazards = ledger(
+        proof,
+        seen,
+        tips=made.tips,
+        own=made.before,
+        thin=thin,
+        off=off,
+        locked=locked,
+        figure=made.figure,
+        strings=use.strings,
+    )
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
     scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])

@@ -21,6 +21,7 @@ from ..contract import (
     pack_values,
     strip_document,
 )
+from ..hazards import combined
 from ..hollow import Cavity, Crease, Hollowed, Opened, drilled, judged
 from ..layers import Proof, is_slight, prove
 from ..machines import Context, default_height
@@ -30,7 +31,7 @@ from ..mesh.edges import face_volumes
 from ..mesh.thickness import vertex_thickness
 from ..pose import Placement
 from ..process import process_of
-from ..risk import MISHAP, combined, ledger
+from ..risk import MISHAP_CHANCE, ledger
 from ..supports import USUAL_RISK, margin_of, tip_hold, usual_tip
 from ..worth import Gift
 from .held import HELD
@@ -53,8 +54,6 @@ DYED_WALLS = 2.5
 """What is thicker than so many walls is left without a dye."""
 INSIDE_LOST, INSIDE_MM = 0.06, 0.3
 """Priors: what starts in mid air in a cavity and grows on alone is lost so often, since its tips stand in there too; it starts this near to the cavity."""
-READ = ("sealed", "trapped")
-"""Hazards that the layers of a bare body tell; what hangs is held later."""
 
 
 def _outer_weights(held: Inputs, made: Hollowed) -> F8 | None:
@@ -123,10 +122,10 @@ def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
         use.time_s / 3600,
         use.cost,
         1
-        - math.prod(1 - h.chance for h in hazards if h.code in READ)
+        - math.prod(1 - h.chance for h in hazards if h.kind.bare)
         * (1 - _leaks(made))
         * (1 - INSIDE_LOST) ** _hang_inside(made, proof, place)
-        * (1 - MISHAP),
+        * (1 - MISHAP_CHANCE),
     )
     doc = (
         None
@@ -151,7 +150,7 @@ def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
         pull=pull_of(proof, body, seen, context, down, held.printer, use.film),
         strip=strip_document(proof, use, hazards, [], bare),
         numbers=numbers_of(
-            solid, context, use, combined([h for h in hazards if h.code in (*READ, "mishap")]), unheld=True
+            solid, context, use, combined(h for h in hazards if h.kind.bare or h.code == "mishap"), unheld=True
         ),
         gift=gift_of(gift),
         matrix=held.matrix_as(down),

@@ -38,11 +38,12 @@ from ..contract import (
     priced_at,
     profile_document,
 )
+from ..hazards import combined
 from ..layers import prove
 from ..machines import Context, printer_heights
 from ..mesh import Mesh, ThinPlace
 from ..process import COUNTS, Use, process_of
-from ..risk import combined, ledger
+from ..risk import ledger
 from ..supports import seen_weights
 from ..worth import Gift, Rates, priced, rates_of
 from .bands import banded_rows, banding_of, bands_or_not, helds_of, may_band

@@ -10,7 +10,16 @@ from typing import Any
 from ..choice import HeightChoice, cusp_quantiles, detail_of, height_choice, more_or_less
 from ..contract import OtherDoc, OthersDoc, height_of
 from ..layers import prove
-from ..machines import Context, FilamentPrinter, Material, Printer, default_height, load_material, load_printer
+from ..machines import (
+    Context,
+    FilamentPrinter,
+    Material,
+    Printer,
+    default_height,
+    fits_in,
+    load_material,
+    load_printer,
+)
 from ..process import process_of
 from ..supports import seen_weights
 from .held import HELD
@@ -57,7 +66,7 @@ def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
         proof = prove(figure, height, context.reach, bridge=context.bridge)
         use = process_of(printer).use_of(figure, None, proof, context)
         choice = height_choice(context, lean, proof.stack.grid.layers, use, 0.0, detail)
-        fits = bool((figure.size <= [*printer.build_mm[:2], printer.build_mm[2]]).all())
+        fits = fits_in(figure.size, printer.build_mm)
         rows.append(_row(_named(printer, material, nozzle), printer, choice, fits))
     return OthersDoc(rows=rows, said=said_of(rows))
 

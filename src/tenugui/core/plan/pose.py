@@ -32,15 +32,13 @@ from ..pose import Candidate, Pace, PoseTable, Search, beside, fitting, placemen
 from ..pose.expected import expected
 from ..pose.price import SUPPORT_FILL
 from ..process import Use, process_of
-from ..risk import MISHAP, ledger
+from ..risk import MISHAP_CHANCE, ledger
 from ..worth import Gift, Worth, least, priced
 from .inputs import FIGURE, Inputs, coarse_of, matrix_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
 
 SMALL = (112, 112)
-READ = ("sealed", "trapped", "open-surface", "outside-build", "sway")
-"""Hazards that the layers of a pose tell before it is held; what islands and ledges threaten is what supports are for."""
 
 
 class SearchDoc(Document):
@@ -177,8 +175,8 @@ def _read(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, pr
         candidate.gift.hands_min + FIXED_MIN[held.printer.process],
         use.time_s / 3600 + pace.hours_mm3 * extra,
         use.cost + pace.coins_mm3 * extra,
-        1 - (1 - (0.0 if pace.hangs else candidate.gift.lost)) * (1 - MISHAP),
-        1 - math.prod(1 - h.chance for h in hazards if h.code in READ and h.loss != "scar"),
+        1 - (1 - (0.0 if pace.hangs else candidate.gift.lost)) * (1 - MISHAP_CHANCE),
+        1 - math.prod(1 - h.chance for h in hazards if h.kind.bare and h.loss != "scar"),
     )
     picture_sha = shelf.put(picture(place.apply(preview.scaled(held.factor)), size=SMALL))
     strip = strip_document(proof, use, hazards, [], context)

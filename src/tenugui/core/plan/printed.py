@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..contract import FaultDoc, PrintedDoc
 from ..errors import CoreError
-from ..machines import FilamentPrinter, Printer, ResinPrinter
+from ..machines import FilamentPrinter, Printer, ResinPrinter, fits_in
 from ..paths import GcodeRead, read_gcode
 from ..supports.load import PLATE_KPA
 from ..vat import layer_pull, read_archive
@@ -78,7 +78,7 @@ def _lines(read: GcodeRead, text: str, printer: FilamentPrinter) -> PrintedDoc:
     first = int(np.argmax(draws))
     heated = "M109" in text[: max(text.find("G1 X"), 0)] or "M104" in text[: max(text.find("G1 X"), 0)]
     hottest = max((_degrees(word) for word in read.words), default=0.0)
-    outside = bool((low < -LEVEL_MM).any() or (high > room + LEVEL_MM).any())
+    outside = not (fits_in(-low, np.zeros(3)) and fits_in(high, room))
     span = " x ".join(f"{v:.1f}" for v in high - low)
     found = [
         *_fault("outside-build", "severe", int(outside), f"It draws {span} mm, from {low[0]:.1f}, {low[1]:.1f} to {high[0]:.1f}, {high[1]:.1f}: beyond {' x '.join(f'{v:g}' for v in room)} mm."),
@@ -114,7 +114,7 @@ def _layers(handle: BinaryIO, printer: ResinPrinter) -> PrintedDoc:
     found = [
         *_fault("differs", "severe", back.differs, "Layers whose pixels say another area than the manifest."),
         *_fault("other-screen", "severe", int(grid), f"Made for {told.columns} x {told.rows} pixels of {told.pixel_mm[0]:g} mm; '{printer.name}' has {printer.pixels[0]} x {printer.pixels[1]} of {printer.pixel_mm:g}."),
-        *_fault("outside-build", "severe", int(tall > printer.build_mm[2]), f"{tall:.1f} mm tall; '{printer.name}' builds {printer.build_mm[2]:g}."),
+        *_fault("outside-build", "severe", int(not fits_in(tall, printer.build_mm[2])), f"{tall:.1f} mm tall; '{printer.name}' builds {printer.build_mm[2]:g}."),
         *_fault("empty-layer", "severe", empty, f"Layers with nothing lit, the first at {int(np.argmax(areas <= 0)) + 1}: what comes above hangs on nothing."),
         *_fault("dark-layer", "severe", dark, "Layers that are not lit long enough to cure: no exposure."),
         *_fault("plate", "warning", int(float(pull.max()) > hold), f"Layer {int(pull.argmax()) + 1} pulls with {pull.max():.1f} N; the first holds {hold:.1f} N on the plate (prior)."),

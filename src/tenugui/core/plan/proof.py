@@ -148,7 +148,7 @@ def _in_bands(held: Inputs, made: HeldDoc, given: Given) -> HeldDoc:
     bands = bands_as_taken(held, given)
     if bands is None:
         return made
-    hazards = fewer_strings(made.proof.hazards, made.row.strip.layers, bands, held.printer.scatter)
+    hazards = fewer_strings(made.proof.hazards, made.row.strip.layers, bands)
     proof = made.proof.model_copy(update={"time_s": bands.time_s, "hazards": hazards})
     return made.model_copy(update={"row": in_bands(held, made.row, bands), "proof": proof})
 

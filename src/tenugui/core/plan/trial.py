@@ -19,10 +19,10 @@ from ..contract import (
     priced_at,
     said_of,
 )
+from ..hazards import Hazard
 from ..learn import SCATTERS
 from ..machines import ResinPrinter
 from ..prints import SEED, Cause, Moments, OnTrial, Trial, tried, whole_by_scatter
-from ..risk import Hazard
 from ..supports import Carrying, touched
 from ..vat import layer_seconds, slower
 from ..worth import Rates, rates_of
@@ -137,9 +137,7 @@ class _Stand:
     def elsewhere(self, tips: OnTrial) -> list[tuple[float, float]]:
         """On machines whose prints differ by other amounts: by how much, and which share comes off whole."""
         layers = self.made.proof.layers
-        found = whole_by_scatter(
-            self.carrying, tips, self.hazards, layers=layers.count, height=layers.height_mm, scatter=self.scatter
-        )
+        found = whole_by_scatter(self.carrying, tips, self.hazards, layers=layers.count, height=layers.height_mm)
         return list(zip(SCATTERS, found, strict=True))
 
 

@@ -7,12 +7,13 @@ from typing import Any
 from ..choice import FIXED_MIN, mean_lean
 from ..choice.hands import finish_min
 from ..contract import NeckDoc, WallsBoard, WallsRow, gift_of, priced_at, strip_document, worth_of
+from ..hazards import chance
 from ..layers import Proof
 from ..machines import Context, FilamentPrinter, default_height
 from ..paths import Walls, cure, necks_of, slopes, weakest
 from ..pose import beside
 from ..process import process_of
-from ..risk import MISHAP, chance
+from ..risk import MISHAP_CHANCE
 from ..worth import Gift, least, rates_of
 from .held import HELD
 from .inputs import F8, Inputs
@@ -130,8 +131,8 @@ def _row(held: Inputs, context: Context, proof: Proof, necks: F8, name: str, wal
         of_solid=weak.bears_n / weak.solid_n if weak else None,
         mass_g=use.mass_g,
         strip=strip_document(proof, use, [], [], context),
-        numbers=numbers_of(figure, context, use, MISHAP, unheld=True),
-        gift=gift_of(Gift(hands, use.time_s / 3600, use.cost, MISHAP)),
+        numbers=numbers_of(figure, context, use, MISHAP_CHANCE, unheld=True),
+        gift=gift_of(Gift(hands, use.time_s / 3600, use.cost, MISHAP_CHANCE)),
     )
 
 

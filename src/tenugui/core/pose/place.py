@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.spatial import ConvexHull
 
 from ..compiled import njit
-from ..machines import MachineError
+from ..machines import ROOM_SLACK_MM, MachineError, fits_in
 from ..mesh import Mesh, hull_corners
 from ..mesh.mesh import F8
 from .directions import rotation_to_plate, spread_directions, unit_vector
@@ -58,7 +58,7 @@ def placement(
         turn = np.round(about, 15) @ upright
         points = corners @ turn.T
         low, high = points.min(axis=0), points.max(axis=0)
-        if build_mm is None or (high - low <= np.array(build_mm) + 1e-6).all():
+        if build_mm is None or fits_in(high - low, build_mm):
             return Placement(turn, -np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]]))
         smallest = high - low if smallest is None else smallest
     assert smallest is not None and build_mm is not None
@@ -92,7 +92,7 @@ def fitting(mesh: Mesh, downs: F8, build_mm: tuple[float, float, float]) -> NDAr
     angle = np.radians(np.arange(0, 180, 5))
     turns = np.array([rotation_to_plate(down) for down in downs]).reshape(-1, 3, 3)
     fits = np.zeros(len(downs), np.bool_)
-    room = np.array(build_mm, float) + 1e-6
+    room = np.array(build_mm, float) + ROOM_SLACK_MM
     _fitting(np.ascontiguousarray(hull_corners(mesh), float), turns, np.cos(angle), np.sin(angle), room, fits)
     return fits
 

@@ -13,12 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
-from ..machines import Context, FilamentPrinter, ResinPrinter
+from ..machines import SPREAD, Context, FilamentPrinter, ResinPrinter
 from ..vat import layer_seconds
 
 F8 = NDArray[np.float64]
-SPREAD = 0.5
-"""Prior: log-normal spread of a margin, as for tips."""
 ADHESION_MPA = 0.1
 """Prior: how a first layer of filament holds to the plate."""
 KNOCK_N = 1.5

@@ -7,14 +7,16 @@ each by draws of its own. A plate that lets go and a neck that gives way share t
 from __future__ import annotations
 
 import math
+import zlib
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..hazards import Hazard
 from ..process import MOST_OF_IT
-from ..risk import Hazard
 from .draw import SEED, Draws, Walked
 from .moments import Moments
 
@@ -27,8 +29,6 @@ LEAST_SHARE = 1e-4
 """What is lost of less is a mark, not a part."""
 COLUMNS = 120
 """Of the ribbon of first failures."""
-AFTERWARDS = ("thin", "handled")
-"""What breaks when it is handled."""
 HANDLED, NEVER = 2**30, 2**31 - 1
 """As layers: after the last one, when it is handled; and at none."""
 
@@ -79,14 +79,22 @@ class Trial:
         return math.sqrt(self.prints * share * (1 - share))
 
 
-def fails(hazard: Hazard, draws: Draws, number: int) -> NDArray[np.bool_]:
-    """In which prints a hazard that is not walked comes true. Plate and necks by the print's own strength and pull, the rest as often as the ledger says."""
+def seed_of(hazard: Hazard, again: int) -> list[int]:
+    """Of a hazard's own draws: what it is and where, whatever else is feared; `again` tells those of one kind at one place apart."""
+    x, y, z = (round(v, 2) + 0.0 for v in hazard.place)
+    return [SEED, 2, zlib.crc32(f"{hazard.code} {x:.2f} {y:.2f} {z:.2f}".encode()), again]
+
+
+def fails(hazard: Hazard, draws: Draws, again: int = 0) -> NDArray[np.bool_]:
+    """In which prints a hazard that is not walked comes true. Plate and necks by the print's own strength and pull, the rest as often as it is told to, by draws
+    of its own.
+    """
     prints = len(draws.peel)
     if hazard.part == "plate":
         return np.asarray(draws.plate * hazard.has < draws.peel * hazard.needs)
     if hazard.part == "neck":
         return np.asarray(draws.strength * hazard.has < draws.peel * hazard.needs)
-    return np.asarray(np.random.default_rng([SEED, 2, number]).random(prints) < hazard.chance)
+    return np.asarray(np.random.default_rng(seed_of(hazard, again)).random(prints) < hazard.chance)
 
 
 def tallied(
@@ -104,11 +112,14 @@ def tallied(
     by = np.full(prints, -1)
     # Scars that every print has are no news of any one of them.
     told = [h for h in hazards if h.part != "body" and not (h.loss == "scar" and h.chance >= 1)]
+    times = Counter[tuple[object, ...]]()
     for k, hazard in enumerate(told):
-        hit, level = fails(hazard, draws, k), LOSSES[hazard.loss]
+        itself = (hazard.code, *(round(v, 2) for v in hazard.place))
+        hit, level = fails(hazard, draws, times[itself]), LOSSES[hazard.loss]
+        times[itself] += 1
         worst = np.maximum(worst, np.where(hit, level, 0)).astype(np.int8)
         # A part that breaks when it is handled does so after the last layer.
-        when = HANDLED if hazard.code in AFTERWARDS else hazard.layer
+        when = HANDLED if hazard.kind.strikes == "handling" else hazard.layer
         sooner = hit & (level > MARKED) & (when < first)
         first[sooner], by[sooner] = when, k
     if moments is not None and walked is not None:
@@ -140,8 +151,7 @@ def tallied(
 
 
 def _told(hazard: Hazard, count: int) -> Cause:
-    place = (hazard.x, hazard.y, hazard.z)
-    return Cause(hazard.code, count, hazard.loss, hazard.layer, place, 0.0, hazard.message, hazard.remedy)
+    return Cause(hazard.code, count, hazard.loss, hazard.layer, hazard.place, 0.0, hazard.message, hazard.remedy)
 
 
 def _bodies(moments: Moments, walked: Walked, mine: NDArray[np.bool_], height: float) -> list[Cause]:

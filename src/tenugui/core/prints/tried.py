@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..hazards import Hazard
 from ..learn import SCATTERS
-from ..risk import Hazard, rescattered
 from ..supports import Carrying
 from .draw import PRINTS, Draws, printed
 from .moments import Moments, moments_of
@@ -46,12 +46,12 @@ def tried(
 
 
 def whole_by_scatter(
-    carrying: Carrying, tips: OnTrial, hazards: Sequence[Hazard], *, layers: int, height: float, scatter: float
+    carrying: Carrying, tips: OnTrial, hazards: Sequence[Hazard], *, layers: int, height: float
 ) -> list[float]:
-    """(SCATTERS,) the share that comes off whole on machines that differ so much; the hazards' chances are those of one that differs by `scatter`."""
+    """(SCATTERS,) the share that comes off whole on machines that differ so much."""
     found = []
     for there in SCATTERS:
-        told = [rescattered(h, there / scatter) for h in hazards]
+        told = [h.on(there) for h in hazards]
         trial, _ = tried(carrying, tips, told, layers=layers, height=height, scatter=there)
         found.append(trial.whole / trial.prints)
     return found

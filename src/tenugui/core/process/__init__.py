@@ -3,6 +3,7 @@
 Everything else asks a `Process`; nobody asks which one it is.
 """
 
-from .protocol import COUNTS, MOST_OF_IT, NEAR_PLATE_MM, Basis, Process, Threat, Use, process_of
+from . import filament, resin  # what they fear registers itself
+from .protocol import COUNTS, MOST_OF_IT, NEAR_PLATE_MM, Basis, Process, Use, process_of
 
-__all__ = ["COUNTS", "MOST_OF_IT", "NEAR_PLATE_MM", "Basis", "Process", "Threat", "Use", "process_of"]
+__all__ = ["COUNTS", "MOST_OF_IT", "NEAR_PLATE_MM", "Basis", "Process", "Use", "filament", "process_of", "resin"]

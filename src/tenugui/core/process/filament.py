@@ -3,20 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
-from scipy.special import ndtr
 
+from ..hazards import Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
-from ..machines import Context, FilamentPrinter, motor_step
+from ..machines import Context, FilamentPrinter, Printer, as_filament, motor_step
 from ..mesh import Mesh
 from ..paths import FilamentUse, Walls, filament_use, necks_of, sampled_use, weakest
 from ..pose import KNOCK_N, foot_hold, overturning
-from ..supports import Tip
-from ..supports.manner import SPREAD
-from .protocol import COUNTS, F8, NEAR_PLATE_MM, Threat, Use
+from .protocol import COUNTS, F8, NEAR_PLATE_MM, Use
 from .sway import worst_sways
 
 BLEMISH_AT_QUARTER = 1.0
@@ -69,71 +66,87 @@ class Filament:
         lines = f"{p.line_mm:g} mm from a {p.nozzle_mm:g} mm nozzle, {p.perimeters} perimeters, {p.infill:.0%} infill"
         return [("Lines", lines), ("Motor step", motor_step(p, context.height)[0])]
 
-    def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
-        """What the nozzle sways, and what a knock tips over."""
-        return [*self._sways(own), *self._knocked(own), *self._tips_over(proof, context)]
 
-    def _knocked(self, own: Proof) -> list[Threat]:
-        """What breaks first when the nozzle runs into a part. What is slender bends aside: no knock is harder than what moves it out of the way."""
-        p = self.printer
-        found = weakest(necks_of(own), Walls(p.perimeters, p.roof_mm, p.infill), p.line_mm)
-        if found is None:
-            return []
-        # A cantilever of round section, moved aside by so much: 3 E I / L³.
-        stiff = 3 * STIFF_MPA * math.pi * found.width_mm**4 / 64 / found.carries_mm**3
-        needs = min(KNOCK_N, stiff * ASIDE_MM)
-        chance = KNOCKED * float(ndtr(-math.log(found.bears_n / needs) / (SPREAD * p.scatter)))
-        if chance < TOLD_KNOCK:
-            return []
+def _draws(printer: Printer) -> bool:
+    return printer.draws_lines
+
+
+SWAY = Kind(
+    "sway",
+    "sways",
+    "a slender part sways under the nozzle, and its lines miss each other",
+    "part lost",
+    "hemp",
+    bare=True,
+)
+KNOCK = Kind("knock", "knocked", "a slender part that a knock of the nozzle breaks off", "part lost", "hemp")
+UNSTABLE = Kind("unstable", "unstable", "a knock or the moving plate tips it off its foot", "print lost", "dots")
+
+
+@source(KNOCK, on=_draws)
+def knocked(sight: Sight) -> list[Hazard]:
+    """What breaks first when the nozzle runs into a part. What is slender bends aside: no knock is harder than what moves it out of the way."""
+    p = as_filament(sight.context.printer)
+    found = weakest(necks_of(sight.own), Walls(p.perimeters, p.roof_mm, p.infill), p.line_mm)
+    if found is None:
+        return []
+    # A cantilever of round section, moved aside by so much: 3 E I / L³.
+    stiff = 3 * STIFF_MPA * math.pi * found.width_mm**4 / 64 / found.carries_mm**3
+    needs = min(KNOCK_N, stiff * ASIDE_MM)
+    text = (
+        f"Once in {1 / KNOCKED:.0f} prints (prior) the nozzle knocks against what stands. What is carried {found.carries_mm:.1f} mm high by "
+        f"{found.width_mm:.1f} mm at {found.z:.1f} mm breaks there at {found.bears_n:.2g} N."
+    )
+    remedy = "More perimeters, a thicker neck in the model, or lay it down."
+    layer, place = int(found.z / sight.own.stack.grid.height), (found.x, found.y, found.z)
+    told = KNOCK.at(layer, place, found.bears_n, needs, "N", text, remedy, arises=Arises(tried=KNOCKED))
+    return [told] if told.on(p.scatter).chance >= TOLD_KNOCK else []
+
+
+@source(SWAY, on=_draws)
+def sways(sight: Sight) -> list[Hazard]:
+    """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep a gap."""
+    height, half = sight.own.stack.grid.height, as_filament(sight.context.printer).line_mm / 2
+    found = []
+    for s in worst_sways(sight.own.components, height, STIFF_MPA, DRAG_N, half * TOLD_SWAY):
+        z = s.layer * height
         text = (
-            f"Once in {1 / KNOCKED:.0f} prints (prior) the nozzle knocks against what stands. What is carried {found.carries_mm:.1f} mm high by "
-            f"{found.width_mm:.1f} mm at {found.z:.1f} mm breaks there at {found.bears_n:.2g} N."
+            f"At {z:.1f} mm a part {s.width:.1f} mm wide stands so tall that the nozzle's drag of {DRAG_N:g} N (prior) sways it by {s.mm:.2f} mm; "
+            f"half a line is {half:.2f} mm."
         )
-        remedy = "More perimeters, a thicker neck in the model, or lay it down."
-        layer = int(found.z / own.stack.grid.height)
-        place = (found.x, found.y, found.z)
-        return [Threat("knock", layer, place, found.bears_n, needs, "N", text, remedy, chance)]
+        remedy = "Lay it down, thicken it in the model, or print it apart and glue it on."
+        loss: Loss = "part lost" if s.mm > BLURS * half else "scar"
+        found.append(SWAY.at(s.layer, (s.x, s.y, z), half, s.mm, "mm of sway", text, remedy, loss=loss))
+    return found
 
-    def _sways(self, own: Proof) -> list[Threat]:
-        """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep a gap."""
-        height, half = own.stack.grid.height, self.printer.line_mm / 2
-        found = []
-        for s in worst_sways(own.components, height, STIFF_MPA, DRAG_N, half * TOLD_SWAY):
-            z = s.layer * height
-            text = (
-                f"At {z:.1f} mm a part {s.width:.1f} mm wide stands so tall that the nozzle's drag of {DRAG_N:g} N (prior) sways it by {s.mm:.2f} mm; "
-                f"half a line is {half:.2f} mm."
-            )
-            remedy = "Lay it down, thicken it in the model, or print it apart and glue it on."
-            loss = "part lost" if s.mm > BLURS * half else "scar"
-            found.append(Threat("sway", s.layer, (s.x, s.y, z), half, s.mm, "mm of sway", text, remedy, loss=loss))
-        return found
 
-    def _tips_over(self, proof: Proof, context: Context) -> list[Threat]:
-        """The overturning law on the hull of the first layers, plinth and supports included."""
-        low = max(1, round(NEAR_PLATE_MM / proof.stack.grid.height))
-        foot = int(np.argmax(proof.areas[:low])) if len(proof.areas) else 0
-        runs = proof.stack.layer_runs(foot)
-        weight = proof.areas.sum()
-        if not len(runs) or weight <= 0:
-            return []
-        here = (proof.areas[:, None] * proof.centroids).sum(axis=0) / weight
-        try:
-            hull = ConvexHull(np.concatenate([runs[:, [1, 0]], runs[:, [2, 0]]]))
-        except QhullError:
-            return []
-        outside = float((hull.equations[:, :2] @ here + hull.equations[:, 2]).max())
-        tall = proof.stack.grid.layers * proof.stack.grid.height
-        # What stands beside the figure on supports of its own steadies it: the hull is of all that touches.
-        kilos = float(weight) * proof.stack.grid.height * context.material.density_g_ml * 1e-6
-        has, needs = (
-            float(foot_hold(hull.volume, proof.areas[foot])),
-            float(overturning(tall, max(outside, 0.0), kilos)),
-        )
-        text = (
-            f"A knock at {tall:.0f} mm tips it with {needs:.0f} N mm; its foot, {proof.areas[foot]:.0f} mm² in a hull of {hull.volume:.0f}, holds {has:.0f}"
-            f", the centre of mass {abs(outside):.1f} mm {'outside' if outside > 0 else 'inside'} its edge."
-        )
-        place = (float(here[0]), float(here[1]), 0.0)
-        remedy = "Give it a plinth, or turn it onto a broader foot."
-        return [Threat("unstable", 0, place, has, max(needs, 1e-3), "N mm", text, remedy)]
+@source(UNSTABLE, on=_draws)
+def tips_over(sight: Sight) -> list[Hazard]:
+    """The overturning law on the hull of the first layers, plinth and supports included."""
+    proof = sight.proof
+    low = max(1, round(NEAR_PLATE_MM / sight.height))
+    foot = int(np.argmax(proof.areas[:low])) if len(proof.areas) else 0
+    runs = proof.stack.layer_runs(foot)
+    weight = proof.areas.sum()
+    if not len(runs) or weight <= 0:
+        return []
+    here = (proof.areas[:, None] * proof.centroids).sum(axis=0) / weight
+    try:
+        hull = ConvexHull(np.concatenate([runs[:, [1, 0]], runs[:, [2, 0]]]))
+    except QhullError:
+        return []
+    outside = float((hull.equations[:, :2] @ here + hull.equations[:, 2]).max())
+    tall = proof.stack.grid.layers * sight.height
+    # What stands beside the figure on supports of its own steadies it: the hull is of all that touches.
+    kilos = float(weight) * sight.height * sight.context.material.density_g_ml * 1e-6
+    has, needs = (
+        float(foot_hold(hull.volume, proof.areas[foot])),
+        float(overturning(tall, max(outside, 0.0), kilos)),
+    )
+    text = (
+        f"A knock at {tall:.0f} mm tips it with {needs:.0f} N mm; its foot, {proof.areas[foot]:.0f} mm² in a hull of {hull.volume:.0f}, holds {has:.0f}"
+        f", the centre of mass {abs(outside):.1f} mm {'outside' if outside > 0 else 'inside'} its edge."
+    )
+    place = (float(here[0]), float(here[1]), 0.0)
+    remedy = "Give it a plinth, or turn it onto a broader foot."
+    return [UNSTABLE.at(0, place, has, max(needs, 1e-3), "N mm", text, remedy)]

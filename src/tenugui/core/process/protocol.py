@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal, Protocol
 
@@ -13,7 +12,6 @@ from ..layers import LayerStack, Proof
 from ..machines import Context, Printer, ResinPrinter
 from ..mesh import Mesh
 from ..paths import Strings
-from ..supports import Tip
 
 F8 = NDArray[np.float64]
 
@@ -48,30 +46,6 @@ class Use:
     strings: Strings | None = None
 
 
-Part = Literal["", "body", "neck", "plate"]
-"""Of the load path: a body on its tips, a neck of the figure, the hold on the plate."""
-
-
-@dataclass(frozen=True)
-class Threat:
-    """What can go wrong somewhere, with the two numbers whose margin it is: `has` against `needs`, in `unit`. Places in mm.
-
-    `chance` is given where no margin tells it, `loss` where it is not that of its code, `part` where it is of the load path.
-    """
-
-    code: str
-    layer: int
-    place: tuple[float, float, float]
-    has: float
-    needs: float
-    unit: str
-    message: str
-    remedy: str
-    chance: float | None = None
-    loss: str | None = None
-    part: Part = ""
-
-
 class Process(Protocol):
     """One way to make a figure."""
 
@@ -90,9 +64,6 @@ class Process(Protocol):
 
     def pull(self, proof: Proof) -> F8:
         """(layers,) newtons on the supports at each layer."""
-
-    def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
-        """What only this process has to fear. `proof` is of figure and supports together, `own` of the figure alone."""
 
     def blemishes(self, height: float) -> float:
         """Expected pimples and strings of a figure at a layer height, a prior."""

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 
+from ..hazards import Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
-from ..machines import Context, ResinPrinter
+from ..machines import Context, Printer, ResinPrinter, as_resin
 from ..mesh import Mesh
-from ..supports import Neck, Tip, body_loads, necks
+from ..supports import Neck, body_loads, necks
 from ..supports.load import PLATE_KPA
 from ..vat import film_wear, layer_exposure, layer_pull, resin_use
-from .protocol import COUNTS, F8, MOST_OF_IT, Threat, Use
+from .protocol import COUNTS, F8, MOST_OF_IT, Use
 
 SUCTION_HARM_N = 10.0
 """Prior: suction at which a figure's wall or its hold gives way half of the time."""
@@ -71,105 +70,111 @@ class Resin:
         lift = " then ".join(f"{d:g} mm at {v:g} mm/s" for d, v in zip(p.lift_mm, p.lift_mm_s, strict=True))
         return [("Exposure", f"{layer_exposure(m, context.height):.2f} s; {bottom}"), ("Lift", lift)]
 
-    def threats(self, proof: Proof, context: Context, tips: Sequence[Tip], own: Proof) -> list[Threat]:
-        """Cups, trapped liquid, and the load path: every body's strongest pull against what holds it."""
-        return [
-            *self._cups(proof),
-            *self._trapped(proof),
-            *self._pull(own, context, tips),
-            *(self._plate(proof) if len(tips) else []),
-        ]
 
-    def _cups(self, proof: Proof) -> list[Threat]:
-        height = proof.stack.grid.height
-        found = []
-        for cup in proof.voids.sealed:
-            force = self.printer.suction_kpa * cup.peak_area * 1e-3
-            if force < TOLD_CUP_N:
-                continue
-            top = cup.first_layer + int(np.argmax(cup.area))
-            low, high = cup.first_layer * height, (cup.last_layer + 1) * height
-            text = f"A cup of {cup.volume:.1f} mm³ seals against the film from {low:.2f} to {high:.2f} mm and sucks with {force:.2f} N."
-            remedy = "Vent it with a hole near the plate, or tilt the figure until it drains."
-            found.append(
-                Threat("sealed", top, (cup.x, cup.y, top * height), SUCTION_HARM_N, force, "N of suction", text, remedy)
-            )
-        return found
+def _peels(printer: Printer) -> bool:
+    return printer.peels
 
-    def _trapped(self, proof: Proof) -> list[Threat]:
-        height = proof.stack.grid.height
-        found = []
-        for space in proof.voids.trapped:
-            if space.volume < DROP_MM3:
-                continue
-            much = f"{space.volume / 1000:.1f} ml" if space.volume >= 100 else f"{space.volume:.0f} mm³"
-            text = f"{much} of liquid resin stay inside between {space.z_low:.1f} and {space.z_high:.1f} mm."
-            remedy = "Drill two drain holes on hidden surfaces, or fill the hollow."
-            place = (space.x, space.y, space.z_low)
-            found.append(
-                Threat(
-                    "trapped",
-                    int(space.z_low / height),
-                    place,
-                    HARMLESS_MM3,
-                    space.volume,
-                    "mm³",
-                    text,
-                    remedy,
-                    TRAPPED_CHANCE / (1 + (HARMLESS_MM3 / space.volume) ** 2),
-                )
-            )
-        return found
 
-    def _plate(self, proof: Proof) -> list[Threat]:
-        """The strongest pull of any layer against what the raft or the feet hold on the plate."""
-        pull = self.pull(proof)
-        layer = int(pull.argmax())
-        holds, asks = float(proof.areas[0]) * PLATE_KPA * 1e-3, float(pull[layer])
-        if holds >= TOLD_MARGIN * asks:
-            return []
-        text = f"Layer {layer} pulls with {asks:.1f} N; what lies on the plate, {proof.areas[0]:.0f} mm², holds {holds:.1f} N (prior)."
-        remedy = (
-            "Take a full raft, or wider feet."
-            if holds < asks
-            else "Clean the plate, and light the first layers longer."
+SEALED = Kind(
+    "sealed",
+    "sealed space",
+    "a cup seals against the film and sucks when it is peeled off",
+    "part lost",
+    "waves",
+    bare=True,
+)
+TRAPPED = Kind(
+    "trapped", "trapped liquid", "liquid resin stays inside with no way out", "part lost", "waves", bare=True
+)
+PULL = Kind("pull", "pull", "the peeled layer pulls harder than what holds the figure", "print lost", "rope")
+
+
+@source(SEALED, on=_peels)
+def cups(sight: Sight) -> list[Hazard]:
+    """Cups that seal against the film."""
+    kpa, found = as_resin(sight.context.printer).suction_kpa, []
+    for cup in sight.proof.voids.sealed:
+        force = kpa * cup.peak_area * 1e-3
+        if force < TOLD_CUP_N:
+            continue
+        top = cup.first_layer + int(np.argmax(cup.area))
+        low, high = cup.first_layer * sight.height, (cup.last_layer + 1) * sight.height
+        text = f"A cup of {cup.volume:.1f} mm³ seals against the film from {low:.2f} to {high:.2f} mm and sucks with {force:.2f} N."
+        remedy = "Vent it with a hole near the plate, or tilt the figure until it drains."
+        place = (cup.x, cup.y, top * sight.height)
+        found.append(SEALED.at(top, place, SUCTION_HARM_N, force, "N of suction", text, remedy))
+    return found
+
+
+@source(TRAPPED, on=_peels)
+def pockets(sight: Sight) -> list[Hazard]:
+    """Liquid that stays in the finished print."""
+    found = []
+    for space in sight.proof.voids.trapped:
+        if space.volume < DROP_MM3:
+            continue
+        much = f"{space.volume / 1000:.1f} ml" if space.volume >= 100 else f"{space.volume:.0f} mm³"
+        text = f"{much} of liquid resin stay inside between {space.z_low:.1f} and {space.z_high:.1f} mm."
+        remedy = "Drill two drain holes on hidden surfaces, or fill the hollow."
+        arises = Arises(given=TRAPPED_CHANCE / (1 + (HARMLESS_MM3 / space.volume) ** 2))
+        layer, place = int(space.z_low / sight.height), (space.x, space.y, space.z_low)
+        found.append(TRAPPED.at(layer, place, HARMLESS_MM3, space.volume, "mm³", text, remedy, arises=arises))
+    return found
+
+
+@source(PULL, on=_peels)
+def load_path(sight: Sight) -> list[Hazard]:
+    """Every body's strongest pull against what holds it, necks, and what holds on the plate."""
+    return [*_bodies(sight), *(_plate(sight) if len(sight.tips) else [])]
+
+
+def _plate(sight: Sight) -> list[Hazard]:
+    """The strongest pull of any layer against what the raft or the feet hold on the plate."""
+    proof = sight.proof
+    pull = Resin(as_resin(sight.context.printer)).pull(proof)
+    layer = int(pull.argmax())
+    holds, asks = float(proof.areas[0]) * PLATE_KPA * 1e-3, float(pull[layer])
+    if holds >= TOLD_MARGIN * asks:
+        return []
+    text = f"Layer {layer} pulls with {asks:.1f} N; what lies on the plate, {proof.areas[0]:.0f} mm², holds {holds:.1f} N (prior)."
+    remedy = (
+        "Take a full raft, or wider feet." if holds < asks else "Clean the plate, and light the first layers longer."
+    )
+    x, y = (float(v) for v in proof.centroids[0])
+    arises = Arises(shared="plate")
+    return [PULL.at(layer, (x, y, 0.0), holds, asks, "N", text, remedy, arises=arises, loss="print lost")]
+
+
+def _bodies(sight: Sight) -> list[Hazard]:
+    """Bodies that their holds may not carry, the weakest first; what hangs on nothing is an island and told as one."""
+    points = np.array([[t.x, t.y, t.z] for t in sight.tips]).reshape(-1, 3)
+    wide = np.array([t.diameter for t in sight.tips])
+    loads = body_loads(sight.own, points, wide, sight.context, below=TOLD_MARGIN)
+    found = [_neck(neck) for neck in necks(sight.own, points, wide, sight.context, TOLD_MARGIN)[:MOST_NECKS]]
+    for body in [b for b in loads if b.hold > 0][:MOST_BODIES]:
+        held = (
+            f"{body.tips} tip{'s' * (body.tips != 1)} hold{'s' * (body.tips == 1)}"
+            if body.tips
+            else "the foot on the plate holds"
         )
-        x, y = (float(v) for v in proof.centroids[0])
-        return [Threat("pull", layer, (x, y, 0.0), holds, asks, "N", text, remedy, loss="print lost", part="plate")]
-
-    def _pull(self, own: Proof, context: Context, tips: Sequence[Tip]) -> list[Threat]:
-        """Bodies that their holds may not carry, the weakest first; what hangs on nothing is an island and told as one."""
-        points = np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3)
-        wide = np.array([t.diameter for t in tips])
-        loads = body_loads(own, points, wide, context, below=TOLD_MARGIN)
-        found = [_neck(neck) for neck in necks(own, points, wide, context, TOLD_MARGIN)[:MOST_NECKS]]
-        for body in [b for b in loads if b.hold > 0][:MOST_BODIES]:
-            held = (
-                f"{body.tips} tip{'s' * (body.tips != 1)} hold{'s' * (body.tips == 1)}"
-                if body.tips
-                else "the foot on the plate holds"
-            )
-            what = "the figure" if body.share > MOST_OF_IT else f"a part of {max(body.share, 0.001):.1%} of it"
-            aside = f", {body.lever:.0f} mm beside the middle of what holds it" if body.lever >= TOLD_LEVER_MM else ""
-            text = f"Layer {body.layer} pulls with {body.pull:.2f} N on {what}{aside}; {held} {body.hold:.2f} N there."
-            remedy = (
-                "Accept less risk a tip for more tips below it, or tilt the figure to narrow it."
-                if body.tips
-                else "Give it a raft or a wider foot."
-            )
-            place = (body.x, body.y, body.z)
-            loss = "print lost" if body.share > MOST_OF_IT else "part lost"
-            found.append(
-                Threat("pull", body.layer, place, body.hold, body.pull, "N", text, remedy, loss=loss, part="body")
-            )
-        return found
+        what = "the figure" if body.share > MOST_OF_IT else f"a part of {max(body.share, 0.001):.1%} of it"
+        aside = f", {body.lever:.0f} mm beside the middle of what holds it" if body.lever >= TOLD_LEVER_MM else ""
+        text = f"Layer {body.layer} pulls with {body.pull:.2f} N on {what}{aside}; {held} {body.hold:.2f} N there."
+        remedy = (
+            "Accept less risk a tip for more tips below it, or tilt the figure to narrow it."
+            if body.tips
+            else "Give it a raft or a wider foot."
+        )
+        place, arises = (body.x, body.y, body.z), Arises(shared="body")
+        loss: Loss = "print lost" if body.share > MOST_OF_IT else "part lost"
+        found.append(PULL.at(body.layer, place, body.hold, body.pull, "N", text, remedy, arises=arises, loss=loss))
+    return found
 
 
-def _neck(neck: Neck) -> Threat:
+def _neck(neck: Neck) -> Hazard:
     aside = f" {neck.lever:.0f} mm beside" if neck.lever >= TOLD_LEVER_MM else " above"
     text = f"Layer {neck.by_layer} pulls with {neck.pull:.2f} N{aside} a neck of {neck.section_mm2:.1f} mm² at {neck.z:.1f} mm, which bears {neck.hold:.2f} N so."
     remedy = "Hold what hangs out above it with tips of its own, or turn the figure so that it hangs straight below its neck."
-    loss = "print lost" if neck.share > MOST_OF_IT else "part lost"
-    return Threat(
-        "pull", neck.layer, (neck.x, neck.y, neck.z), neck.hold, neck.pull, "N", text, remedy, loss=loss, part="neck"
-    )
+    loss: Loss = "print lost" if neck.share > MOST_OF_IT else "part lost"
+    place, arises = (neck.x, neck.y, neck.z), Arises(shared="neck")
+    return PULL.at(neck.layer, place, neck.hold, neck.pull, "N", text, remedy, arises=arises, loss=loss)

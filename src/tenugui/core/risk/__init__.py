@@ -1,7 +1,8 @@
-"""The risk ledger: every hazard with its place, the two numbers whose margin it is, its chance, what is lost and what would cure it."""
+"""The risk ledger: what the layers tell, supports scar and thin parts threaten, beside what each process has to fear; in the order of what it costs."""
 
-from .codes import HAZARDS
-from .hazard import Hazard, chance, combined, rescattered
-from .ledger import MISHAP, PART_MM, PART_SHARE, ledger
+from . import islands, ledges, thin, whole  # every source registers itself
+from .ledger import ledger
+from .thin import PART_MM, PART_SHARE
+from .whole import MISHAP_CHANCE
 
-__all__ = ["HAZARDS", "MISHAP", "PART_MM", "PART_SHARE", "Hazard", "chance", "combined", "ledger", "rescattered"]
+__all__ = ["MISHAP_CHANCE", "PART_MM", "PART_SHARE", "islands", "ledger", "ledges", "thin", "whole"]

@@ -17,10 +17,10 @@ from .contact import Contact
 from .edges import points_on_edges
 from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
-from .manner import SPREAD, USUAL_RISK, Manner, manner_of, margin_of, safety_factor
+from .manner import USUAL_RISK, Manner, manner_of, margin_of, safety_factor
 from .margins import Carrying, worse
 
-__all__ = ["SPREAD", "Demand", "find_demand"]
+__all__ = ["Demand", "find_demand"]
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]

@@ -9,11 +9,9 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import Context, FilamentPrinter, ResinPrinter
+from ..machines import SPREAD, Context, FilamentPrinter, ResinPrinter
 
 F8 = NDArray[np.float64]
-SPREAD = 0.5
-"""Prior: the log-normal spread of a margin (capacity over demand)."""
 SHEET_SAG_MM = 0.02
 """Prior: sag accepted between tips under a fresh resin sheet."""
 CURES_ON_MM = 0.1

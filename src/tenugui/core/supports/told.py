@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..layers import Proof, relief_mm
-from ..machines import Context, Printer
+from ..machines import Context, Printer, fits_in
 from ..mesh import Mesh
 from .body import RAFT_MM
 from .demand import MAX_TIPS
@@ -75,11 +75,9 @@ def findings_of(made: SupportSet, context: Context, *, asked: bool, left_out: in
 
 def outside_build(whole: Mesh, printer: Printer) -> str:
     """In words how figure, supports and raft reach past the build space, empty where they fit."""
-    size, build = whole.size, np.array(printer.build_mm)
-    height = float(whole.upper[2])
-    if (size[:2] <= build[:2] + 1e-6).all() and height <= build[2] + 1e-6:
+    (x, y), height = whole.size[:2], float(whole.upper[2])
+    if fits_in((x, y, height), printer.build_mm):
         return ""
-    x, y = size[:2]
     room = " x ".join(f"{v:g}" for v in printer.build_mm)
     return f"With supports and raft it measures {x:.1f} x {y:.1f} x {height:.1f} mm; '{printer.name}' builds {room} mm. Make it smaller, or turn it."
 
