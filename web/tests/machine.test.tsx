@@ -1,13 +1,12 @@
 // @vitest-environment jsdom
 import { render, screen } from "@testing-library/react";
-import { MemoryRouter } from "react-router";
 import { expect, it, vi } from "vitest";
 import type { LayersBoard, PlanState, Profile, Trial } from "../src/api/client";
 import { Batch } from "../src/folds/layers/Batch";
 import { Profiles } from "../src/folds/layers/Profiles";
 import { saidOf, type OnIt } from "../src/folds/log/OnMachine";
 import { lostOf, WillItPrint } from "../src/folds/proof/WillItPrint";
-import "./page";
+import { served, shown } from "./page";
 
 const on = (state: string, seen: OnIt["seen"] = null): OnIt => ({
   run: 3,
@@ -78,17 +77,16 @@ const trial: Trial = {
 
 it("answers first, then says why, and offers what was tried with the same draws", () => {
   const pick = vi.fn();
-  render(
-    <MemoryRouter>
-      <WillItPrint
-        plan={{ id: 7 } as PlanState}
-        trial={trial}
-        layers={100}
-        height={0.1}
-        picked={null}
-        onPick={pick}
-      />
-    </MemoryRouter>,
+  served({ "GET /api/hazards": [] });
+  shown(
+    <WillItPrint
+      plan={{ id: 7 } as PlanState}
+      trial={trial}
+      layers={100}
+      height={0.1}
+      picked={null}
+      onPick={pick}
+    />,
   );
   expect(screen.getByText("950 of 1,000 came off whole.")).toBeTruthy();
   expect(screen.getByRole("img", { name: /First failures/ }).getAttribute("aria-label")).toContain(

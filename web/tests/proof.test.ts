@@ -2,7 +2,7 @@ import { expect, it } from "vitest";
 import type { Hazard } from "../src/api/client";
 import { withoutSpecks } from "../src/folds/proof/specks";
 
-const hazard = (code: string, loss: string, chance: number, layer: number): Hazard => ({
+const hazard = (code: string, loss: Hazard["loss"], chance: number, layer: number): Hazard => ({
   code,
   loss,
   chance,
@@ -18,6 +18,11 @@ const hazard = (code: string, loss: string, chance: number, layer: number): Haza
   needs: 1,
   unit: "layers alone",
   part: "",
+  given: null,
+  safety: 1,
+  margins: [],
+  tried: 1,
+  scatter: 1,
 });
 const speck = (layer: number, chance: number) => hazard("island", "scar", chance, layer);
 const others = [hazard("pull", "print lost", 0.2, 5), hazard("island", "part lost", 0.9, 9)];

@@ -1,5 +1,6 @@
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import type { components } from "./schema";
 import {
   api,
   need,
@@ -53,6 +54,19 @@ export const useKit = (id: number | null | undefined) =>
     enabled: id != null,
     refetchInterval: (q) => (q.state.data?.parts.some((p) => !p.preview_sha) ? 1500 : false),
   });
+
+/** What the ledger can name, by its code. */
+export const useHazardKinds = () =>
+  useQuery({
+    queryKey: ["hazards"],
+    queryFn: () => need(api.GET("/api/hazards")),
+    staleTime: Infinity,
+    select: byCode,
+  }).data ?? NONE;
+type HazardKind = components["schemas"]["HazardKind"];
+const NONE: Record<string, HazardKind | undefined> = {};
+const byCode = (kinds: HazardKind[]): typeof NONE =>
+  Object.fromEntries(kinds.map((kind) => [kind.code, kind]));
 
 export const usePrinters = () =>
   useQuery({ queryKey: ["printers"], queryFn: () => need(api.GET("/api/printers")) });

@@ -1,23 +1,8 @@
-/** The woven and dyed patterns: one for each kind of finding, the same on strip, lists and figure. */
-export const PATTERN: Record<string, { id: string; name: string }> = {
-  island: { id: "p-scales", name: "starts in mid air" },
-  sealed: { id: "p-waves", name: "sealed space" },
-  trapped: { id: "p-waves", name: "trapped liquid" },
-  overhang: { id: "p-rain", name: "overhang" },
-  thin: { id: "p-hemp", name: "thin" },
-  pull: { id: "p-rope", name: "pull" },
-  "stands-on-figure": { id: "p-stripes", name: "support on the figure" },
-  locked: { id: "p-stripes", name: "support locked in" },
-  "open-surface": { id: "p-dots", name: "open surface" },
-  mishap: { id: "p-dots", name: "what no layer shows" },
-  unstable: { id: "p-dots", name: "unstable" },
-  gaps: { id: "p-rain", name: "slopes that stay open" },
-  strings: { id: "p-rope", name: "strings" },
-  handled: { id: "p-hemp", name: "breaks with its tip" },
-  knock: { id: "p-hemp", name: "knocked" },
-  sway: { id: "p-hemp", name: "sways" },
-  "outside-build": { id: "p-stripes", name: "outside the build" },
-  tips: { id: "p-stripes", name: "supports start" },
+import { useHazardKinds } from "../api/queries";
+
+/** What the ribbon marks beside hazards. */
+const MARKS: Record<string, { pattern: string; name: string }> = {
+  tips: { pattern: "stripes", name: "supports start" },
 };
 
 export function PatternDefs() {
@@ -81,14 +66,16 @@ export function PatternDefs() {
   );
 }
 
+/** The dyed pattern of a kind of hazard: the same on ribbon, lists and figure. */
 export function Swatch({ code, size = 16 }: { code: string; size?: number }) {
-  const pattern = PATTERN[code];
+  const kinds = useHazardKinds();
+  const kind = MARKS[code] ?? kinds[code];
   return (
     <svg
       width={size * 1.3}
       height={size}
       role="img"
-      aria-label={pattern?.name ?? code}
+      aria-label={kind?.name ?? code}
       className="inline-block shrink-0 align-middle"
     >
       <rect
@@ -96,7 +83,7 @@ export function Swatch({ code, size = 16 }: { code: string; size?: number }) {
         y="0.5"
         width={size * 1.3 - 1}
         height={size - 1}
-        fill={`url(#${pattern?.id ?? "p-dots"})`}
+        fill={`url(#p-${kind?.pattern ?? "dots"})`}
         stroke="var(--thread)"
       />
     </svg>
