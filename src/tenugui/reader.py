@@ -75,6 +75,7 @@ def _part(stem: Path, name: str, mesh: Mesh, labels: Any, alone: bool, thin_to: 
 def main() -> int:
     """Warm up, wait for the line, answer it."""
     die_with_parent()
+    os.nice(10)  # the server and the person's browser come first
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
     _warm_up()
     line = sys.stdin.readline()

@@ -52,7 +52,7 @@ def serve(demo: bool, port: int) -> int:
             )
         )
         threading.Thread(target=_announce, args=(server, port), daemon=True).start()
-        threading.Thread(target=_upkeep, args=(store,), daemon=True).start()
+        threading.Thread(target=_upkeep, args=(store, ending), daemon=True).start()
         server.run()
     except KeyboardInterrupt:
         pass
@@ -76,13 +76,22 @@ def _fresh(folder: Path) -> Path:
     return folder.resolve()
 
 
-def _upkeep(store: Store) -> None:
-    """Ask for what an older engine has left behind, and free what nothing names."""
+DAY_SECONDS = 24 * 3600.0
+
+
+def _upkeep(store: Store, ending: threading.Event) -> None:
+    """Ask for what an older engine has left behind; then, and once a day while it runs, free what nothing names."""
     try:
         ask_for_upkeep(store)
-        tidy(store)
     except StoreError as problem:
         tell(f"upkeep waits for the next start: {problem}")
+    while True:
+        try:
+            tidy(store)
+        except StoreError as problem:
+            tell(f"tidying waits for another day: {problem}")
+        if ending.wait(DAY_SECONDS):
+            return
 
 
 def _keep_alive(database: DatabaseServer, port: int, ending: threading.Event) -> None:

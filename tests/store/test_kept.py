@@ -12,9 +12,10 @@ import pytest
 from yoyo import get_backend, read_migrations
 
 from tenugui.core.machines import load_material, load_printer
-from tenugui.store import blobs, figures, machines, plans, results, runs
+from tenugui.store import blobs, db, figures, machines, plans, results, runs
 from tenugui.store.db import Store, StoreError, address_from_environment, address_to_environment, migrate
 from tenugui.store.server import Address, DatabaseServer
+from tenugui.store.tidy import tidy
 
 MIGRATIONS = Path(plans.__file__).parent / "migrations"
 
@@ -67,14 +68,48 @@ def test_content_of_any_size_comes_back(store: Store, size: int) -> None:
     assert blobs.get(store, blobs.put_bytes(store, body)) == body
 
 
-def test_what_is_raised_while_storing_undoes_it(store: Store) -> None:
-    def refuse() -> None:
-        raise ValueError("this is no figure")
-
-    with pytest.raises(ValueError, match="no figure"):
-        blobs.put(store, io.BytesIO(b"half read"), before_commit=refuse)
+def test_content_is_packed_without_the_database_and_stored_in_one(store: Store) -> None:
+    body = bytes(range(256)) * 40_000
+    made = blobs.packed(io.BytesIO(body))
+    assert made.sha == hashlib.sha256(body).hexdigest() and made.size == len(body) and len(made.lengths) == 3
     with pytest.raises(StoreError, match="no stored file"):
-        blobs.get(store, hashlib.sha256(b"half read").hexdigest())
+        blobs.get(store, made.sha)
+    assert blobs.put_packed(store, made) == blobs.put_packed(store, made) == made.sha
+    assert blobs.get(store, made.sha) == body
+
+
+def test_content_that_is_found_again_is_young_again(store: Store) -> None:
+    """A running task that makes what is there already names it only later; it is not freed before."""
+    sha = blobs.put_bytes(store, b"made by another plan, long ago")
+    with store.work() as sql:
+        sql.execute("UPDATE blobs SET created_at = created_at - INTERVAL 3 DAY")
+    assert tidy(store, dry=True).blobs == 1
+    assert blobs.put_bytes(store, b"made by another plan, long ago") == sha
+    assert tidy(store).blobs == 0 and blobs.get(store, sha)
+
+
+@pytest.mark.parametrize(("number", "times"), [(1213, 2), (1205, 4), (1213, 99), (1146, 1)])
+def test_what_crossed_in_the_database_is_done_again(number: int, times: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(db, "PAUSE_SECONDS", 0.0)
+    tried = list[int]()
+
+    @db.retried
+    def deed() -> str:
+        tried.append(1)
+        if len(tried) <= times:
+            raise pymysql.err.OperationalError(number, "crossed")
+        return "done"
+
+    if number == 1146:
+        with pytest.raises(pymysql.err.OperationalError):
+            deed()
+        assert len(tried) == 1, "what is wrong is not tried again"
+    elif times > db.TRIES:
+        with pytest.raises(StoreError, match="busy"):
+            deed()
+        assert len(tried) == db.TRIES
+    else:
+        assert deed() == "done" and len(tried) == times + 1
 
 
 def test_a_machine_is_replaced_by_its_name_and_keeps_its_number(store: Store) -> None:

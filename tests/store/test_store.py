@@ -156,10 +156,35 @@ def test_a_dead_worker_loses_its_job_and_a_deadly_job_is_given_up(store: Store) 
     for attempt in range(jobs.MOST_ATTEMPTS):
         row = jobs.claim(store, f"elsewhere-{attempt}:1:1")
         assert row is not None and jobs.claim(store, "another:1:1") is None, "while its heart beats nobody takes it"
-        silent(store)
+        jobs.died(store, f"elsewhere-{attempt}:1:1")
     assert not jobs.report(store, job, "elsewhere-0:1:1", 0.5, "still here") and jobs.claim(store, "last") is None
     ended = jobs.one(store, job)
     assert ended["state"] == "failed" and ended["problem"]["code"] == "worker-died"
+
+
+def test_stops_and_the_deaths_of_others_are_not_held_against_a_job(store: Store) -> None:
+    """Three ordinary stops in the midst of a long job, and three in which everything was killed at once: it goes on."""
+    job = jobs.want(store, "intake", {}, "f" * 64)
+    for stop in range(3):
+        assert jobs.claim(store, f"elsewhere-{stop}:1:1") is not None
+        jobs.give_back(store, f"elsewhere-{stop}:1:1")
+        gone = jobs.worker_name(os.getpid()).rsplit(":", 1)[0] + f":{stop}"
+        assert jobs.claim(store, gone) is not None
+        jobs.take_back(store)
+        assert jobs.one(store, job)["state"] == "waiting", "at once, not after a silence"
+    me = jobs.worker_name(os.getpid())
+    row = jobs.claim(store, me)
+    assert row is not None and row["attempts"] == 0
+    jobs.take_back(store)
+    assert jobs.one(store, job)["state"] == "running", "its worker lives"
+
+
+def test_a_job_that_never_comes_to_an_end_is_given_up_whoever_stops_it(store: Store) -> None:
+    job = jobs.want(store, "intake", {}, "g" * 64)
+    for stop in range(jobs.MOST_STARTS):
+        assert jobs.claim(store, f"elsewhere-{stop}:1:1") is not None
+        jobs.give_back(store, f"elsewhere-{stop}:1:1")
+    assert jobs.claim(store, "last:1:1") is None and "never came to an end" in jobs.one(store, job)["problem"]["what"]
 
 
 def test_a_silent_worker_that_lives_keeps_its_job(store: Store) -> None:

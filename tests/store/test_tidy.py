@@ -51,6 +51,17 @@ def test_results_that_nobody_asks_for_are_freed_with_their_content(store: Store)
     assert tidy(store, young_minutes=0).blobs == 1 and not has(store, made)
 
 
+def test_what_another_figure_of_the_same_mesh_waits_for_goes_on(store: Store) -> None:
+    source = blobs.put_bytes(store, b"a toad")
+    first, second = (figures.add(store, figures.NewFigure(n, "toad.stl", source, 12)) for n in ("Toad", "Its twin"))
+    job = jobs.want(store, "intake", {"sha": source}, "i" * 64, figure_id=first)
+    figures.delete(store, first)
+    row = jobs.one(store, job)
+    assert (row["state"], row["figure_id"], row["cancel_wanted"]) == ("waiting", second, 0)
+    figures.delete(store, second)
+    assert jobs.one(store, job)["cancel_wanted"] == 1, "now nobody waits"
+
+
 def test_a_deleted_figure_goes_with_what_was_made_of_it_and_its_prints_stay(store: Store) -> None:
     source = blobs.put_bytes(store, b"a toad")
     figure = figures.add(store, figures.NewFigure("Toad", "toad.stl", source, 12))

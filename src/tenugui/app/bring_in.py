@@ -5,11 +5,10 @@ from __future__ import annotations
 import asyncio
 import hashlib
 import tempfile
-from concurrent.futures import Future
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any, BinaryIO
-from urllib.parse import unquote
 
 from fastapi import APIRouter, Header, Query, Request
 from starlette.concurrency import run_in_threadpool
@@ -28,6 +27,8 @@ router = APIRouter(prefix="/api/figures", tags=["figures"])
 THIN_TO = 2_000_000
 """Triangles of a thinner copy: enough for a table-top figure's every scale, few enough to work on quickly."""
 SNIFF = 1024
+PACKERS = ThreadPoolExecutor(2, "packing")
+"""Many files that come in at once are packed two at a time, and leave the threads of all other doors alone."""
 BATCH = 2**20
 NOBODY = Imported(figure_id=0, plan_id=0, triangles=0)
 """Whoever asked has left: nobody reads this, and what was held is gone."""
@@ -69,26 +70,15 @@ async def bring_in(
             return NOBODY
         readers: Readers = request.app.state.readers
         thin_to = THIN_TO if to_thin else None
-        read: Future[dict[str, Any] | None] = Future()
-        storing = asyncio.ensure_future(run_in_threadpool(_store, store, path, digest, read))
+        # Packed while it is read; the database hears of it only once it was read.
+        packing = asyncio.get_running_loop().run_in_executor(PACKERS, _packed, path, digest)
         try:
             found = await readers.read(path, Path(folder), limits, thin_to, request.is_disconnected)
-            read.set_result(found)
-        except BaseException as reason:
-            read.set_exception(reason)
-            await asyncio.wait({storing})
-            storing.exception()  # the same reason
-            raise
-        await asyncio.wait({storing})
+        finally:
+            await asyncio.wait({packing})
         if found is None:
-            storing.exception()
             return NOBODY
-        storing.result()
-        return await run_in_threadpool(_keep, store, Path(folder), found, digest, unquote(name))
-
-
-class _Left(Exception):
-    """Nobody waits for this any more."""
+        return await run_in_threadpool(_keep, store, Path(folder), found, packing.result(), name)
 
 
 async def _received(request: Request, path: Path, announced: int, limits: Limits) -> str:
@@ -133,15 +123,9 @@ def _limits(store: Store, to_thin: bool) -> Limits:
     return replace(held, triangles=held.thinned_from) if to_thin else held
 
 
-def _store(store: Store, path: Path, sha: str, read: Future[dict[str, Any] | None]) -> None:
-    """The file is stored while it is read; one that cannot be read, or that nobody waits for, is not stored."""
-
-    def before_commit() -> None:
-        if read.result() is None:
-            raise _Left
-
+def _packed(path: Path, sha: str) -> blobs.Packed:
     with open(path, "rb") as held:
-        blobs.put(store, held, sha, before_commit)
+        return blobs.packed(held, sha)
 
 
 def _plain(name: str) -> str:
@@ -151,7 +135,8 @@ def _plain(name: str) -> str:
     return (shown[:1].upper() + shown[1:]) if shown else "Unnamed figure"
 
 
-def _keep(store: Store, folder: Path, found: dict[str, Any], sha: str, name: str) -> Imported:
+def _keep(store: Store, folder: Path, found: dict[str, Any], source: blobs.Packed, name: str) -> Imported:
+    sha = blobs.put_packed(store, source)
     alone = len(found["parts"]) == 1
     file_name = "".join(c for c in name.replace("\\", "/").rsplit("/", 1)[-1] if c.isprintable())[-255:] or "figure"
     content = [_content(store, folder, index, part, sha) for index, part in enumerate(found["parts"])]

@@ -154,7 +154,12 @@ def share_marks(request: Request, number: int) -> int:
             or {}
         )
         own = [row for row in held.get("strokes", []) if row["tool"] != "propose"]
-        choice = {"strokes": strokes + own, "kinds": kinds_of(strokes + own)} | ({"wish": wish} if wish else {})
+        # Its own bareness and its own wish stay where none is shared.
+        choice = {
+            "strokes": strokes + own,
+            "kinds": kinds_of(strokes + own),
+            "bare": bool(held.get("bare")),
+        } | ({"wish": wish or held["wish"]} if wish or held.get("wish") else {})
         if part["id"] != plan["figure_id"] and choice != held:
             plans.decide(
                 store, part["plan_id"], "marks", choice, {"numbers": None}, f"As {plan['figure_name']} is marked"

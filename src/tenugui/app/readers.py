@@ -19,11 +19,20 @@ AT_ONCE = 3
 """Files that are read side by side; more wait."""
 
 
+def _died() -> FormatError:
+    return FormatError(
+        "reader-died",
+        "The file ended the process that read it.",
+        remedy="Decimate it, or export it again as a plain mesh.",
+    )
+
+
 class Readers:
     """The readers of one application. One warm process waits ahead of the next file."""
 
     def __init__(self, limit_seconds: float = LIMIT_SECONDS) -> None:
         self._warm: asyncio.subprocess.Process | None = None
+        self._warming: asyncio.Task[asyncio.subprocess.Process] | None = None
         self._limit = limit_seconds
         self._room: asyncio.Semaphore | None = None
         self._running: set[asyncio.subprocess.Process] = set()
@@ -42,9 +51,21 @@ class Readers:
         )
 
     async def warm_up(self) -> None:
-        """Have a process wait."""
-        if self._warm is None:
-            self._warm = await self._started()
+        """Have a process wait; one at a time, however many ask."""
+        if self._warm is not None or self._warming is not None:
+            return
+        self._warming = asyncio.get_running_loop().create_task(self._started())
+        try:
+            self._warm = await self._warming
+        finally:
+            self._warming = None
+
+    async def _taken(self) -> asyncio.subprocess.Process:
+        """The process that waits, where it lives still; else another."""
+        process, self._warm = self._warm, None
+        if process is not None and process.returncode is not None:
+            process = None
+        return process or await self._started()
 
     async def read(
         self, path: Path, out: Path, limits: Limits, thin_to: int | None, gone: Callable[[], Awaitable[bool]]
@@ -56,7 +77,7 @@ class Readers:
         """
         self._room = self._room or asyncio.Semaphore(AT_ONCE)
         async with self._room:
-            process, self._warm = self._warm or await self._started(), None
+            process = await self._taken()
             self._running.add(process)
             asyncio.get_running_loop().create_task(self.warm_up())
             try:
@@ -78,8 +99,11 @@ class Readers:
     ) -> dict[str, Any] | None:
         assert process.stdin is not None and process.stdout is not None
         asked = {"path": str(path), "out": str(out), "limits": asdict(limits), "thin_to": thin_to}
-        process.stdin.write(json.dumps(asked).encode() + b"\n")
-        await process.stdin.drain()
+        try:
+            process.stdin.write(json.dumps(asked).encode() + b"\n")
+            await process.stdin.drain()
+        except ConnectionError:
+            raise _died() from None
         line = asyncio.ensure_future(process.stdout.readline())
         until = asyncio.get_running_loop().time() + self._limit
         while not line.done():
@@ -98,11 +122,7 @@ class Readers:
                 )
         text = line.result()
         if not text:
-            raise FormatError(
-                "reader-died",
-                "The file ended the process that read it.",
-                remedy="Decimate it, or export it again as a plain mesh.",
-            )
+            raise _died()
         answer = json.loads(text)
         if "refused" in answer:
             r = answer["refused"]
@@ -110,7 +130,10 @@ class Readers:
         return dict(answer["read"])
 
     async def close(self) -> None:
-        """End all."""
+        """End all, the one that is just being started too."""
+        if self._warming is not None:
+            await asyncio.wait({self._warming})
+            await asyncio.sleep(0)  # for whoever started it to note it
         for process in [*self._running, *([self._warm] if self._warm else [])]:
             with contextlib.suppress(ProcessLookupError):
                 process.kill()

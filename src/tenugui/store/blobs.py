@@ -4,26 +4,48 @@ from __future__ import annotations
 
 import hashlib
 import io
-from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
+import tempfile
+from collections import deque
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
 from typing import BinaryIO
 
 import pymysql
 from isal import isal_zlib
 
-from .db import Store, StoreError
+from .db import Store, StoreError, retried
 
 CHUNK = 4 * 1024 * 1024
 THREADS = 2
 
 
-def _rewound(handle: BinaryIO) -> BinaryIO:
-    handle.seek(0)
-    return handle
+TOUCHED_MINUTES = 10
+"""Content that is stored again counts as new from then on, noted no more often than this: `tidy` leaves it alone until something names it."""
+
+
+SPOOLED = 64 * 2**20
+"""Packed content of more than this waits on the disk."""
+
+
+@dataclass(frozen=True)
+class Packed:
+    """Content made ready to be stored: its SHA-256, its size, and its packed chunks, so long each, one after the other in `out`."""
+
+    sha: str
+    size: int
+    lengths: list[int]
+    out: BinaryIO
+
+    def chunks(self) -> Iterator[bytes]:
+        """One after the other, from the first."""
+        self.out.seek(0)
+        for length in self.lengths:
+            yield self.out.read(length)
 
 
 def _parts(handle: BinaryIO) -> Iterator[bytes]:
-    _rewound(handle)
+    handle.seek(0)
     while part := handle.read(CHUNK):
         yield part
 
@@ -32,34 +54,57 @@ def _pack(part: bytes) -> bytes:
     return bytes(isal_zlib.compress(part, 1))
 
 
-def put(
-    store: Store, handle: BinaryIO, sha: str | None = None, before_commit: Callable[[], object] = lambda: None
-) -> str:
-    """Store the bytes of a seekable handle and return their SHA-256 (computed here where it is not given); all or nothing.
-
-    `before_commit` may still be at work on the same bytes: what it raises undoes the storing.
-    """
-    sha = sha or hashlib.file_digest(_rewound(handle), "sha256").hexdigest()  # type: ignore[arg-type]
+def packed(handle: BinaryIO, sha: str | None = None) -> Packed:
+    """The bytes of a seekable handle made ready, with nothing asked of the database; its SHA-256 is computed here where it is not given."""
+    handle.seek(0)
+    sha = sha or hashlib.file_digest(handle, "sha256").hexdigest()  # type: ignore[arg-type]
     size = handle.seek(0, io.SEEK_END)
-    chunks = -(-size // CHUNK)
+    out, lengths = tempfile.SpooledTemporaryFile(SPOOLED), list[int]()  # noqa: SIM115 (it goes with what names it)
+    with ThreadPoolExecutor(THREADS) as pool:
+        ahead: deque[Future[bytes]] = deque()  # no more of it in memory than threads work on
+        for part in _parts(handle):
+            ahead.append(pool.submit(_pack, part))
+            if len(ahead) > THREADS:
+                lengths.append(out.write(ahead.popleft().result()))
+        lengths += [out.write(left.result()) for left in ahead]
+    return Packed(sha, size, lengths, out)  # type: ignore[arg-type]
+
+
+def is_there(store: Store, sha: str) -> bool:
+    """Whether content is stored; that it was asked for keeps it from being freed for a while."""
     with store.work() as sql:
+        sql.execute(
+            "UPDATE blobs SET created_at = CURRENT_TIMESTAMP(3) WHERE sha256 = %s AND created_at < CURRENT_TIMESTAMP(3) - INTERVAL %s MINUTE",
+            (sha, TOUCHED_MINUTES),
+        )
         sql.execute("SELECT 1 FROM blobs WHERE sha256 = %s", (sha,))
-        if sql.fetchone():
-            before_commit()
-            return sha
+        return sql.fetchone() is not None
+
+
+@retried
+def put_packed(store: Store, made: Packed) -> str:
+    """Store what was made ready, once; returns its SHA-256. All or nothing, in as long as it takes to write it."""
+    if is_there(store, made.sha):
+        return made.sha
+    with store.work() as sql:
         try:
-            sql.execute("INSERT INTO blobs (sha256, size, chunks) VALUES (%s, %s, %s)", (sha, size, chunks))
+            sql.execute(
+                "INSERT INTO blobs (sha256, size, chunks) VALUES (%s, %s, %s)", (made.sha, made.size, len(made.lengths))
+            )
         except pymysql.err.IntegrityError:
-            before_commit()
-            return sha  # another request stored the same bytes meanwhile
-        # Packing costs less than what the database saves by writing a third of the bytes; it runs beside the writing.
-        with ThreadPoolExecutor(THREADS) as pool:
-            for n, packed in enumerate(pool.map(_pack, _parts(handle))):
-                sql.execute(
-                    "INSERT INTO blob_chunks (sha256, n, data, packed) VALUES (%s, %s, _binary %s, 1)", (sha, n, packed)
-                )
-        before_commit()
-    return sha
+            return made.sha  # another stored the same bytes meanwhile
+        for n, chunk in enumerate(made.chunks()):
+            sql.execute(
+                "INSERT INTO blob_chunks (sha256, n, data, packed) VALUES (%s, %s, _binary %s, 1)", (made.sha, n, chunk)
+            )
+    return made.sha
+
+
+def put(store: Store, handle: BinaryIO, sha: str | None = None) -> str:
+    """Store the bytes of a seekable handle and return their SHA-256 (computed here where it is not given); all or nothing."""
+    if sha is not None and is_there(store, sha):
+        return sha
+    return put_packed(store, packed(handle, sha))
 
 
 def put_bytes(store: Store, data: bytes) -> str:

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+import random
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import wraps
 from pathlib import Path
-from typing import Any
+from typing import Any, ParamSpec, TypeVar
 from urllib.parse import quote
 
 import pymysql
@@ -39,6 +42,38 @@ def away(reason: Exception) -> StoreError:
     )
     error.__cause__ = reason
     return error
+
+
+P = ParamSpec("P")
+R = TypeVar("R")
+CROSSED = (1205, 1213)
+"""Error numbers that mean: two waited for each other, and this one was taken back."""
+TRIES, PAUSE_SECONDS = 5, 0.05
+
+
+def retried(deed: Callable[P, R]) -> Callable[P, R]:
+    """A deed of one transaction or of several that may be done again: once more where two crossed in the database, and what it had done was taken back.
+
+    Raises:
+        StoreError: `busy` where they crossed every time.
+    """
+
+    @wraps(deed)
+    def again(*args: P.args, **kwargs: P.kwargs) -> R:
+        for turn in range(TRIES):
+            try:
+                return deed(*args, **kwargs)
+            except pymysql.err.OperationalError as crossed:
+                if not crossed.args or crossed.args[0] not in CROSSED:
+                    raise
+                if turn == TRIES - 1:
+                    raise StoreError(
+                        "busy", "The database was busy with others.", "Nothing was changed. Do it again.", 503
+                    ) from crossed
+            time.sleep(PAUSE_SECONDS * 2**turn * (0.5 + random.random()))
+        raise AssertionError  # the last turn returned or raised
+
+    return again
 
 
 class Store:

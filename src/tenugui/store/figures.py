@@ -8,7 +8,7 @@ from typing import Any
 import orjson
 from pymysql.cursors import DictCursor
 
-from .db import Row, Store, StoreError
+from .db import Row, Store, StoreError, retried
 
 
 @dataclass(frozen=True)
@@ -27,6 +27,7 @@ class NewFigure:
     settings_sha: str | None = None
 
 
+@retried
 def add(store: Store, new: NewFigure) -> int:
     """Keep a figure; returns its id."""
     with store.work() as sql:
@@ -54,6 +55,7 @@ def add_in(sql: DictCursor, new: NewFigure) -> int:
     return int(sql.lastrowid or 0)
 
 
+@retried
 def add_kit(store: Store, name: str, source_sha: str, placed: bool) -> int:
     """Keep a kit that came in one file; returns its id."""
     with store.work() as sql:
@@ -66,6 +68,7 @@ def add_kit_in(sql: DictCursor, name: str, source_sha: str, placed: bool) -> int
     return int(sql.lastrowid or 0)
 
 
+@retried
 def examined(store: Store, mesh_sha: str, picture_sha: str, ready_sha: str | None) -> None:
     """Note what the examination of a mesh has made, on every figure of it."""
     with store.work() as sql:
@@ -75,12 +78,14 @@ def examined(store: Store, mesh_sha: str, picture_sha: str, ready_sha: str | Non
         )
 
 
+@retried
 def troubled(store: Store, mesh_sha: str, problem: dict[str, Any]) -> None:
     """Note why a mesh could not be examined."""
     with store.work() as sql:
         sql.execute("UPDATE figures SET problem = %s WHERE mesh_sha = %s", (orjson.dumps(problem).decode(), mesh_sha))
 
 
+@retried
 def delete(store: Store, number: int) -> None:
     """Delete a figure with its plans, decisions and results for good. Prints that were made stay in the log; content is freed by `tidy`."""
     one(store, number)
@@ -95,10 +100,22 @@ def delete(store: Store, number: int) -> None:
             (number,),
         ):
             pass
+        # What another figure of the same mesh waits for goes on in its name.
         sql.execute(
-            "UPDATE jobs SET cancel_wanted = 1, active_key = NULL WHERE figure_id = %s AND state IN ('waiting', 'running')",
-            (number,),
+            "SELECT id FROM figures WHERE mesh_sha = %s AND id <> %s ORDER BY put_away_at IS NOT NULL, id LIMIT 1",
+            (row.get("mesh_sha"), number),
         )
+        other = sql.fetchone()
+        if other:
+            sql.execute(
+                "UPDATE jobs SET figure_id = %s WHERE figure_id = %s AND state IN ('waiting', 'running')",
+                (other["id"], number),
+            )
+        else:
+            sql.execute(
+                "UPDATE jobs SET cancel_wanted = 1, active_key = NULL WHERE figure_id = %s AND state IN ('waiting', 'running')",
+                (number,),
+            )
         sql.execute("DELETE FROM plans WHERE figure_id = %s", (number,))
         sql.execute("DELETE FROM figures WHERE id = %s", (number,))
         for sha in {row.get("mesh_sha"), row.get("ready_sha")} - {None}:
@@ -108,6 +125,7 @@ def delete(store: Store, number: int) -> None:
         sql.execute("DELETE FROM kits WHERE id NOT IN (SELECT kit_id FROM figures WHERE kit_id IS NOT NULL)")
 
 
+@retried
 def join_kit(store: Store, name: str, numbers: list[int]) -> int:
     """Make a kit of figures; returns its id. Raises `StoreError` where one is missing or belongs to another."""
     marks = ", ".join(["%s"] * len(numbers))
@@ -175,6 +193,7 @@ def every(store: Store) -> list[Row]:
         return list(sql.fetchall())
 
 
+@retried
 def put_away(store: Store, number: int, away: bool) -> None:
     """Take a figure off the bench, or put it back; nothing is deleted."""
     one(store, number)
@@ -182,6 +201,7 @@ def put_away(store: Store, number: int, away: bool) -> None:
         sql.execute("UPDATE figures SET put_away_at = IF(%s, CURRENT_TIMESTAMP(3), NULL) WHERE id = %s", (away, number))
 
 
+@retried
 def rename(store: Store, number: int, name: str) -> None:
     """Give a figure another name."""
     one(store, number)

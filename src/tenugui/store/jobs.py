@@ -10,13 +10,14 @@ from typing import Any
 import orjson
 from pymysql.cursors import DictCursor
 
-from .db import Row, Store, StoreError
+from .db import Row, Store, StoreError, retried
 
 LEFT_SECONDS = 1.5
 """How long a job is left to the idle worker that has its figure in memory, before any other takes it."""
 STALE_SECONDS = 15
 """A worker on another machine that has been silent for so long is taken for lost; one on this machine is looked for."""
-MOST_ATTEMPTS = 3
+MOST_ATTEMPTS, MOST_STARTS = 3, 20
+"""A job that has ended so many workers is given up; so is one that was begun so often and never came to an end, whoever stopped it."""
 MOST_WAITING = 400
 LATER = "refresh"
 """The kind of job that nobody waits for: it goes after all others, one at a time, so that a worker is free for whoever opens a plan."""
@@ -41,6 +42,7 @@ def is_alive(name: str) -> bool | None:
     return pid.isdigit() and os.path.exists(f"/proc/{pid}") and worker_name(int(pid)) == name
 
 
+@retried
 def want(
     store: Store, kind: str, given: dict[str, Any], key: str, title: str = "", figure_id: int | None = None
 ) -> int:
@@ -121,6 +123,7 @@ def _left_to_another(sql: DictCursor, job: Row, worker: str) -> bool:
     return sql.fetchone() is None
 
 
+@retried
 def claim(store: Store, worker: str) -> Row | None:
     """Take the oldest waiting job that somebody waits for, or one whose worker is gone; None where there is none.
 
@@ -152,10 +155,15 @@ def claim(store: Store, worker: str) -> Row | None:
                 (row["id"],),
             )
             return None
-        if row["attempts"] >= MOST_ATTEMPTS:
+        if row["attempts"] >= MOST_ATTEMPTS or row["starts"] >= MOST_STARTS:
+            said = (
+                f"ended its worker {row['attempts']} times"
+                if row["attempts"] >= MOST_ATTEMPTS
+                else f"was begun {row['starts']} times and never came to an end"
+            )
             problem = {
                 "code": "worker-died",
-                "what": f"The computation ended its worker {row['attempts']} times.",
+                "what": f"The computation {said}.",
                 "where": "",
                 "remedy": "The figure may need more memory than there is: bring in a thinner copy, or choose a coarser layer height.",
             }
@@ -165,20 +173,41 @@ def claim(store: Store, worker: str) -> Row | None:
             )
             return None
         sql.execute(
-            "UPDATE jobs SET state = 'running', worker = %s, attempts = attempts + 1, heartbeat_at = CURRENT_TIMESTAMP(3),"
+            "UPDATE jobs SET state = 'running', worker = %s, starts = starts + 1, heartbeat_at = CURRENT_TIMESTAMP(3),"
             " started_at = CURRENT_TIMESTAMP(3), share = 0 WHERE id = %s",
             (worker, row["id"]),
         )
     return {**row, "input": orjson.loads(row["input"])}
 
 
+@retried
 def give_back(store: Store, worker: str) -> None:
     """Have whatever this worker had claimed wait again; it let go of it without a word, and not by its own fault."""
     with store.work() as sql:
         sql.execute(
-            "UPDATE jobs SET state = 'waiting', attempts = GREATEST(attempts, 1) - 1, share = 0 WHERE worker = %s AND state = 'running'",
+            "UPDATE jobs SET state = 'waiting', share = 0 WHERE worker = %s AND state = 'running'",
             (worker,),
         )
+
+
+@retried
+def died(store: Store, worker: str) -> None:
+    """A worker ended by itself in the midst of a job, seen by whoever looks after it: the job waits again, and is given up after MOST_ATTEMPTS of that."""
+    with store.work() as sql:
+        sql.execute(
+            "UPDATE jobs SET state = 'waiting', attempts = attempts + 1, share = 0 WHERE worker = %s AND state = 'running'",
+            (worker,),
+        )
+
+
+@retried
+def take_back(store: Store) -> None:
+    """At a start: what workers of this machine held that are gone, stopped or killed with all the rest, waits again."""
+    with store.work() as sql:
+        sql.execute("SELECT DISTINCT worker FROM jobs WHERE state = 'running'")
+        gone = [row["worker"] for row in sql.fetchall() if is_alive(row["worker"] or "") is False]
+    for worker in gone:
+        give_back(store, worker)
 
 
 def running_by(store: Store, worker: str) -> Row | None:
@@ -192,6 +221,7 @@ def running_by(store: Store, worker: str) -> Row | None:
         return sql.fetchone()
 
 
+@retried
 def alive(store: Store, worker: str) -> None:
     """A beat for a worker, by whoever sees that it lives."""
     with store.work() as sql:
@@ -200,6 +230,7 @@ def alive(store: Store, worker: str) -> None:
         )
 
 
+@retried
 def report(store: Store, number: int, worker: str, share: float, doing: str) -> bool:
     """Report progress, which is a beat too; False where the job was cancelled or taken over, and the worker should let go of it."""
     with store.work() as sql:
@@ -215,6 +246,7 @@ def report(store: Store, number: int, worker: str, share: float, doing: str) -> 
         return sql.fetchone() is not None
 
 
+@retried
 def end(store: Store, number: int, worker: str, state: str, problem: dict[str, Any] | None = None) -> None:
     """Mark a job of this worker as done, failed or cancelled."""
     with store.work() as sql:
@@ -225,6 +257,7 @@ def end(store: Store, number: int, worker: str, state: str, problem: dict[str, A
         )
 
 
+@retried
 def cancel(store: Store, number: int) -> None:
     """Ask for a job's end; a waiting one ends at once."""
     one(store, number)

@@ -7,7 +7,7 @@ from typing import Any
 import orjson
 import pymysql
 
-from .db import Row, Store, StoreError
+from .db import Row, Store, StoreError, retried
 
 KINDS = {"printers": "printer", "materials": "material"}
 
@@ -29,6 +29,7 @@ def one(store: Store, table: str, number: int) -> Row:
     return _row(row)
 
 
+@retried
 def keep(store: Store, table: str, spec: dict[str, Any], stock_g: float | None = None) -> int:
     """Add one, or replace the one of the same name; returns its id."""
     text = orjson.dumps(spec).decode()
@@ -54,6 +55,7 @@ def keep(store: Store, table: str, spec: dict[str, Any], stock_g: float | None =
     return number
 
 
+@retried
 def retire(store: Store, table: str, number: int) -> None:
     """Take one off the shelf. What was printed with it still names it; keeping one of its name brings it back."""
     one(store, table, number)
@@ -61,6 +63,7 @@ def retire(store: Store, table: str, number: int) -> None:
         sql.execute(f"UPDATE {_known(table)} SET retired_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (number,))
 
 
+@retried
 def new_film(store: Store, number: int) -> None:
     """Note that a printer has a new film from now on."""
     one(store, "printers", number)

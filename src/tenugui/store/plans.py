@@ -10,13 +10,14 @@ from typing import Any
 import orjson
 from pymysql.cursors import DictCursor
 
-from .db import Row, Store, StoreError
+from .db import Row, Store, StoreError, retried
 
 ANY = -1
 """For an expected head: whatever it is. For the engine's own deeds, never for a page's."""
 Head = int | None
 
 
+@retried
 def create(store: Store, figure_id: int) -> int:
     """A new, empty plan for a figure; returns its id."""
     with store.work() as sql:
@@ -121,6 +122,7 @@ def _locked(sql: DictCursor, number: int, expected: Head) -> Head:
     return head
 
 
+@retried
 def decide(
     store: Store,
     number: int,
@@ -148,6 +150,7 @@ def decide_in(
     return made
 
 
+@retried
 def undo(store: Store, number: int, expected: Head = ANY) -> None:
     """Move the head to its parent.
 
@@ -163,6 +166,7 @@ def undo(store: Store, number: int, expected: Head = ANY) -> None:
         )
 
 
+@retried
 def redo(store: Store, number: int, expected: Head = ANY) -> None:
     """Move the head to the newest decision that follows it.
 

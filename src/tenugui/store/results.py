@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 
-from .db import Store
+from .db import Store, retried
 
 NAMED = re.compile(rb'"([0-9a-f]{64})"')
 
 
+@retried
 def kept(store: Store, key: str) -> bytes | None:
     """A document as it was kept, or None; notes that it was used, once a day."""
     with store.work() as sql:
@@ -29,6 +30,7 @@ def has(store: Store, key: str) -> bool:
         return sql.fetchone() is not None
 
 
+@retried
 def keep(store: Store, key: str, kind: str, document: bytes, mesh_sha: str | None = None) -> None:
     """Keep a document and the content that it names, in one."""
     named = {match.decode() for match in NAMED.findall(document)}

@@ -8,9 +8,10 @@ from typing import Any
 
 import orjson
 
-from .db import Row, Store, StoreError
+from .db import Row, Store, StoreError, retried
 
 
+@retried
 def start(
     store: Store,
     plan_id: int,
@@ -36,6 +37,7 @@ def start(
         return int(sql.lastrowid or 0)
 
 
+@retried
 def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
     """Record or correct a run's outcome."""
     with store.work() as sql:

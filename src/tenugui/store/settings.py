@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .db import Store
+from .db import Store, retried
 
 
 def every(store: Store) -> dict[str, int]:
@@ -12,6 +12,7 @@ def every(store: Store) -> dict[str, int]:
         return {row["name"]: int(row["value"]) for row in sql.fetchall()}
 
 
+@retried
 def keep(store: Store, values: dict[str, int]) -> None:
     """Set all of `values` at once."""
     with store.work() as sql:

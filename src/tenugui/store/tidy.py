@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import argparse
 import os
+import re
 from dataclasses import dataclass
 from pathlib import Path
 
-from .db import Store, migrate
+from .db import Store, migrate, retried
 from .server import DatabaseServer, InUse
 
 RESULT_DAYS = 60
@@ -26,14 +27,17 @@ class Freed:
     bytes: int
 
 
+_SHA = re.compile(r"[0-9a-f]{64}")
+_OLD = "created_at <= CURRENT_TIMESTAMP(3) - INTERVAL %s MINUTE"
 _LOOSE = (
-    "SELECT b.sha256, b.size FROM blobs b WHERE b.created_at < CURRENT_TIMESTAMP(3) - INTERVAL %s MINUTE"
+    f"SELECT b.sha256, b.size FROM blobs b WHERE b.{_OLD}"
     " AND NOT EXISTS (SELECT 1 FROM figures f WHERE b.sha256 IN (f.source_sha, f.mesh_sha, f.sight_sha, f.ready_sha, f.picture_sha, f.settings_sha))"
     " AND NOT EXISTS (SELECT 1 FROM kits k WHERE k.source_sha = b.sha256)"
     " AND NOT EXISTS (SELECT 1 FROM result_blobs r WHERE r.sha256 = b.sha256)"
 )
 
 
+@retried
 def tidy(store: Store, *, dry: bool = False, young_minutes: int = YOUNG_MINUTES) -> Freed:
     """Free, or with `dry` only count, what nothing names. Decisions name content too: what a plan rests on stays."""
     with store.work() as sql:
@@ -54,12 +58,13 @@ def tidy(store: Store, *, dry: bool = False, young_minutes: int = YOUNG_MINUTES)
                 "SELECT choice FROM decisions UNION ALL SELECT input FROM jobs WHERE state IN ('waiting', 'running')"
             )
             for row in sql.fetchall():
-                text = next(iter(row.values()))
-                for sha in [s for s in loose if s in text]:
-                    del loose[sha]
+                for sha in _SHA.findall(next(iter(row.values()))):
+                    loose.pop(sha, None)
         if not dry:
-            for sha in loose:
-                sql.execute("DELETE FROM blobs WHERE sha256 = %s", (sha,))
+            for sha in list(loose):
+                # What a running task has found again meanwhile is young.
+                if not sql.execute(f"DELETE FROM blobs WHERE sha256 = %s AND {_OLD}", (sha, young_minutes)):
+                    del loose[sha]
     return Freed(results, jobs, len(loose), sum(loose.values()))
 
 

@@ -6,6 +6,7 @@ A computation cannot be asked to stop inside a compiled loop or a library that h
 from __future__ import annotations
 
 import os
+import signal
 import subprocess
 import sys
 import threading
@@ -17,6 +18,8 @@ from ..store.db import Store, StoreError, address_to_environment
 from ..store.server import Address, die_with_parent
 
 WORKERS = 2
+STOPPED = (0, -signal.SIGTERM)
+"""How a worker ends that was told to."""
 LIMIT_SECONDS = 1800
 """A computation that takes longer is ended and says so."""
 log = structlog.get_logger()
@@ -36,8 +39,15 @@ class Crew(threading.Thread):
 
     def run(self) -> None:
         """Look after the workers twice a second."""
+        try:
+            jobs.take_back(self._store)
+        except StoreError as problem:
+            log.warning("the crew waits for the database", problem=problem.code)
         while not self._ending.is_set():
-            self._workers = [w for w in self._workers if w.poll() is None]
+            try:
+                self._let_go()
+            except StoreError as problem:
+                log.warning("the crew waits for the database", problem=problem.code)
             while len(self._workers) < self._count and not self._ending.is_set():
                 self._start_one()
             try:
@@ -46,6 +56,14 @@ class Crew(threading.Thread):
             except StoreError as problem:
                 log.warning("the crew waits for the database", problem=problem.code)
             self._ending.wait(0.5)
+
+    def _let_go(self) -> None:
+        """Workers that have ended: one that was told to stop gives its job back, one that ended by itself is held against its job."""
+        for worker in [w for w in self._workers if w.poll() is not None]:
+            name = self._names[worker.pid]
+            (jobs.give_back if worker.returncode in STOPPED else jobs.died)(self._store, name)
+            self._workers.remove(worker)
+            del self._names[worker.pid]
 
     def _start_one(self) -> None:
         worker = subprocess.Popen(
@@ -81,7 +99,7 @@ class Crew(threading.Thread):
         jobs.end(self._store, job["id"], name, "failed", problem)
 
     def stop(self) -> None:
-        """End all workers; what they were doing is taken up again at the next start."""
+        """End all workers; what they were doing waits for the next start."""
         self._ending.set()
         self.join()
         for worker in self._workers:
@@ -92,4 +110,9 @@ class Crew(threading.Thread):
             except subprocess.TimeoutExpired:
                 worker.kill()
                 worker.wait()
+        try:
+            for worker in self._workers:
+                jobs.give_back(self._store, self._names[worker.pid])
+        except StoreError as problem:  # the next start takes it back
+            log.warning("jobs are not given back", problem=problem.code)
         self._store.close()

@@ -1,0 +1,70 @@
+"""The reader that waits: one, however uploads are staggered, and one that has died costs nobody an upload."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import signal
+from pathlib import Path
+
+from tenugui.app.readers import Readers
+from tenugui.core.formats import Limits
+from tests.shapes import ball, stl_bytes
+
+
+async def _nobody_left() -> bool:
+    return False
+
+
+def of_this_process() -> list[int]:
+    """Readers that this process has started and that live."""
+    found = []
+    for task in Path("/proc/self/task").iterdir():
+        for child in (task / "children").read_text().split():
+            words = Path(f"/proc/{child}/cmdline").read_bytes()
+            if b"tenugui.reader" in words:
+                found.append(int(child))
+    return found
+
+
+def test_one_reader_waits_however_uploads_are_staggered(tmp_path: Path) -> None:
+    figure = tmp_path / "egg.stl"
+    figure.write_bytes(stl_bytes(ball(3)))
+
+    async def uploads() -> None:
+        readers = Readers()
+        await readers.warm_up()
+
+        async def one(k: int) -> None:
+            await asyncio.sleep(0.15 * k)
+            out = tmp_path / str(k)
+            out.mkdir()
+            found = await readers.read(figure, out, Limits(), None, _nobody_left)
+            assert found and found["parts"]
+
+        await asyncio.gather(*(one(k) for k in range(5)), readers.warm_up(), readers.warm_up())
+        for _ in range(100):
+            if len(of_this_process()) == 1:
+                break
+            await asyncio.sleep(0.1)
+        assert len(of_this_process()) == 1
+        await readers.close()
+        assert of_this_process() == []
+
+    asyncio.run(uploads())
+
+
+def test_a_reader_that_died_while_it_waited_is_replaced(tmp_path: Path) -> None:
+    figure = tmp_path / "egg.stl"
+    figure.write_bytes(stl_bytes(ball(3)))
+
+    async def upload() -> None:
+        readers = Readers()
+        await readers.warm_up()
+        (waits,) = of_this_process()
+        os.kill(waits, signal.SIGKILL)
+        await asyncio.sleep(0.3)
+        assert await readers.read(figure, tmp_path, Limits(), None, _nobody_left)
+        await readers.close()
+
+    asyncio.run(upload())
