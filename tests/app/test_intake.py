@@ -188,3 +188,8 @@ def test_the_same_file_again_is_known_at_once(client: TestClient, store: Store) 
     assert again["figure_id"] != first["figure_id"]
     assert rows[again["figure_id"]]["picture"] == rows[first["figure_id"]]["picture"] is not None
     assert not rows[again["figure_id"]]["doing"], "nothing is examined twice"
+
+
+def test_a_files_name_is_taken_as_it_is(client: TestClient, store: Store) -> None:
+    made = bring_in(client, store, stl_bytes(ball(3)), "50%41 toad.stl")
+    assert figures.one(store, made["figure_id"])["name"] == "50%41 toad"

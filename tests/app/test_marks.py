@@ -181,6 +181,12 @@ def test_proposals_and_wishes_are_copied_between_the_parts_of_a_kit(client: Test
         ("propose", "seen", "show")
     ] and other["choice"]["wish"]["rates"] == "order"
     assert client.post(f"/api/plans/{here}/marks/share").json() == 0, "what is there already is not decided again"
+    bare = {"strokes": [], "bare": True, "wish": {"hours": 12.0}, "head": head(client, there)}
+    assert client.post(f"/api/plans/{there}/marks", json=bare).status_code == 200
+    assert client.post(f"/api/plans/{here}/marks/share").json() == 1
+    kept = next(f for f in client.get(f"/api/plans/{there}").json()["folds"] if f["name"] == "marks")["choice"]
+    assert kept["bare"] is True and kept["strokes"], "it stays bare of what it says itself"
+    assert kept["wish"]["rates"] == "order"
     assert fold(client, store, there, "pose")["map"]["wish"]["rates"] == PRESETS["order"].as_dict()
     alone = sized(client, store, stl_bytes(slab()))["plan_id"]
     assert client.post(f"/api/plans/{alone}/marks/share").json()["code"] == "no-kit"

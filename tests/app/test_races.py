@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tenugui.store import figures, plans
-from tenugui.store.db import Store
+from tenugui.store.db import Store, StoreError
 from tests.app.bench import board, bring_in, decide, head, machine_ids, size
 from tests.shapes import ball, box, stl_bytes
 
@@ -72,6 +72,27 @@ def test_the_parts_of_a_kit_have_one_size(client: TestClient, store: Store) -> N
     size(client, made[0]["plan_id"], factor=1.5)
     other = client.get(f"/api/plans/{made[1]['plan_id']}").json()["folds"][0]["choice"]
     assert other["factor"] == 1.5 and other["height_mm"] == pytest.approx(12)
+
+
+def test_a_kit_is_sized_whole_or_not_at_all(client: TestClient, store: Store, monkeypatch: pytest.MonkeyPatch) -> None:
+    made = [bring_in(client, store, stl_bytes(ball(8 + k)), f"{k}.stl")["plan_id"] for k in range(3)]
+    kit = [client.get(f"/api/plans/{plan}").json()["figure_id"] for plan in made]
+    client.post("/api/kits", json={"name": "Three", "figures": kit})
+    decide_in, times = plans.decide_in, list[int]()
+
+    def breaks(*words: object) -> int:
+        times.append(1)
+        if len(times) == 3:
+            raise StoreError("database-away", "The database does not answer.", "", 503)
+        return decide_in(*words)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(plans, "decide_in", breaks)
+    body = {"factor": 1.5, "head": None, **machine_ids(client)}
+    assert client.post(f"/api/plans/{made[0]}/size", json=body).status_code == 503
+    assert all(plans.chain(store, plan) == [] for plan in made), "nothing half done"
+    monkeypatch.undo()
+    assert client.post(f"/api/plans/{made[0]}/size", json=body).status_code == 200
+    assert [plans.chain(store, plan)[-1]["choice"]["factor"] for plan in made] == [1.5] * 3
 
 
 class Model:

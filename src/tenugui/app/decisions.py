@@ -12,6 +12,7 @@ from ..core.plan import Taken, board_size, copy_of, kept, key_of, model_of, spec
 from ..core.pose import unit
 from ..store import figures, machines, plans
 from ..store.db import Row, Store, StoreError
+from ..store.plans import Decided
 from ..work.folds import Standing, evidence_of
 from ..work.shelf import StoreShelf
 from .models import MarksChoice, OptionChoice, PlanState, Seen, SizeChoice
@@ -66,15 +67,16 @@ def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
     }
     which = "" if choice.mesh == "ready" else f", the {choice.mesh} copy"
     reason = choice.reason or f"{factor * tall:.1f} mm tall in {material['name']} on {printer['name']}{which}"
-    plans.decide(store, number, "size", settled, {"numbers": None}, reason, choice.head)
-    if plan["kit_id"] is not None:
-        _size_with_kit(store, plan, settled)
+    own = Decided(number, "size", settled, {"numbers": None}, reason, choice.head)
+    plans.decide_all(store, [own, *_with_kit(store, plan, settled)])
     return plan_state(store, number)
 
 
-def _size_with_kit(store: Store, plan: Row, settled: dict[str, Any]) -> None:
+def _with_kit(store: Store, plan: Row, settled: dict[str, Any]) -> list[Decided]:
     """The other parts of a kit take the same factor, printer and material, or they would not fit together."""
-    shelf = StoreShelf(store)
+    if plan["kit_id"] is None:
+        return []
+    shelf, found = StoreShelf(store), list[Decided]()
     for part in figures.of_kit(store, plan["kit_id"]):
         if part["id"] == plan["figure_id"]:
             continue
@@ -102,9 +104,9 @@ def _size_with_kit(store: Store, plan: Row, settled: dict[str, Any]) -> None:
         }
         mine = {k: v for k, v in settled.items() if k not in ("eye_z", "crown_z")} | own
         evidence = {"numbers": None, "with": plan["figure_id"]}
-        plans.decide(
-            store, part["plan_id"], "size", mine, evidence, f"With the kit: sized as {plan['figure_name']} was"
-        )
+        reason = f"With the kit: sized as {plan['figure_name']} was"
+        found.append(Decided(part["plan_id"], "size", mine, evidence, reason))
+    return found
 
 
 @router.post("/{number}/marks")
@@ -145,7 +147,7 @@ def share_marks(request: Request, number: int) -> int:
         raise StoreError(
             "no-marks", "There is nothing to copy: no proposal is laid on, no wish is said.", "Do that first.", 409
         )
-    taken = 0
+    taken = list[Decided]()
     for part in figures.of_kit(store, plan["kit_id"]):
         held = (
             next(
@@ -161,11 +163,10 @@ def share_marks(request: Request, number: int) -> int:
             "bare": bool(held.get("bare")),
         } | ({"wish": wish or held["wish"]} if wish or held.get("wish") else {})
         if part["id"] != plan["figure_id"] and choice != held:
-            plans.decide(
-                store, part["plan_id"], "marks", choice, {"numbers": None}, f"As {plan['figure_name']} is marked"
-            )
-            taken += 1
-    return taken
+            reason = f"As {plan['figure_name']} is marked"
+            taken.append(Decided(part["plan_id"], "marks", choice, {"numbers": None}, reason))
+    plans.decide_all(store, taken)
+    return len(taken)
 
 
 @router.post("/{number}/decide/{fold}")

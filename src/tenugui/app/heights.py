@@ -8,8 +8,9 @@ from fastapi import APIRouter, Query, Request, Response
 
 from ..core.contract import OthersDoc, ProfileDoc
 from ..core.plan import Inputs, Memory, profile_of
+from ..store import machines
 from ..store.db import Store
-from ..work.folds import Standing, Workshop
+from ..work.folds import Standing
 from ..work.shelf import StoreShelf
 from .models import Computation, ProfileAsk
 from .state import computation, store_of
@@ -28,18 +29,18 @@ def profile(request: Request, number: int, asked: ProfileAsk) -> ProfileDoc:
 
 
 def _others(store: Store, number: int, height: float) -> tuple[Standing, dict[str, Any]]:
-    """Inputs of the task, with the machines of the shelf but for the plan's own."""
+    """Inputs of the task, with the machines in use but for the plan's own."""
     standing = Standing.of(store, number)
     given = standing.given("layers")
-    workshop = Workshop.of(store)
-    machines = []
-    for printer in workshop.printers.values():
-        material = next((m for m in workshop.materials.values() if m["process"] == printer["process"]), None)
+    printers, materials = ([row["spec"] for row in machines.every(store, table)] for table in ("printers", "materials"))
+    offered = []
+    for printer in printers:
+        material = next((m for m in materials if m["process"] == printer["process"]), None)
         if material is not None and printer["name"] != given["printer"]["name"]:
-            machines.append({"printer": printer, "material": material})
+            offered.append({"printer": printer, "material": material})
     # Those of the other process first: they tell more.
-    machines.sort(key=lambda m: m["printer"]["process"] == given["printer"]["process"])
-    return standing, given | {"height": height, "machines": machines[:MOST_MACHINES]}
+    offered.sort(key=lambda m: m["printer"]["process"] == given["printer"]["process"])
+    return standing, given | {"height": height, "machines": offered[:MOST_MACHINES]}
 
 
 @router.get("/{number}/layers/others", response_model=Computation[OthersDoc])

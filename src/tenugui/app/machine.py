@@ -12,21 +12,21 @@ from fastapi import APIRouter, Request
 from ..core.contract import PrintFileDoc, TrialDoc
 from ..core.machines import Programme, programmes
 from ..core.plan import kept
-from ..store import blobs
+from ..store import blobs, runs
 from ..store.db import Store, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
 from .machine_models import MachineAsk, MachineOfPlan, MachineState, StationOffer, StationState
 from .shed import AWAY, NONE, UNDER_WAY, ask, shed
 from .state import store_of
-from .workshop import begin
+from .workshop import accepted, begin
 
 router = APIRouter(prefix="/api/plans", tags=["machine"])
 bench = APIRouter(prefix="/api", tags=["machine"])
 
 
 def _fate(trial: TrialDoc | None, run: int) -> dict[str, Any] | None:
-    """One of the trial prints, drawn by the run's own number."""
+    """One of the trial prints, drawn by how often the plan was run."""
     if trial is None:
         return None
     drawn = int(np.random.default_rng([trial.seed, run]).integers(trial.prints))
@@ -55,15 +55,17 @@ def _state(store: Store, plan: int) -> MachineState:
 def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
     """Start a run of the accepted plan on its printer's simulated machine, with the very file that was written and the fate of one trial print."""
     store: Store = store_of(request)
-    shelf, given = StoreShelf(store), Standing.of(store, number).given("proof")
+    standing = accepted(store, number)
+    shelf, given = StoreShelf(store), standing.given("proof")
     made = kept(shelf, "printfile", given, PrintFileDoc)
     if made is None:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
     port = shed.port(("--printer", json.dumps(given["printer"], sort_keys=True)), asked.speed)
     ask(port, "PUT", "/file", blobs.get(store, made.sha), _named(number))
-    run = begin(store, number, datetime.now(), simulated=True)
-    fate = _fate(kept(shelf, "trial", given, TrialDoc), run)
+    fate = _fate(kept(shelf, "trial", given, TrialDoc), len(runs.of_plan(store, number)) + 1)
     ask(port, "POST", "/start", json.dumps({"fate": fate}).encode())
+    # Only what the machine has accepted is a run.
+    run = begin(store, standing, datetime.now(), simulated=True)
     shed.remember(store, number, port, run)
     return _state(store, number)
 

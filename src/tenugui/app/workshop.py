@@ -135,37 +135,50 @@ def runs_of(request: Request, number: int) -> Log:
 def start(request: Request, number: int, started: Started) -> int:
     """Record that the plan as it stands was started; the proof must be settled."""
     when = (started.started_at or datetime.now()).replace(tzinfo=None)
-    return begin(store_of(request), number, when)
+    store = store_of(request)
+    return begin(store, accepted(store, number), when)
 
 
-def begin(store: Store, number: int, when: datetime, *, simulated: bool = False) -> int:
-    """Record a run of a plan whose proof is settled; its number.
+def accepted(store: Store, number: int) -> Standing:
+    """A plan whose proof is settled as it stands.
 
     Raises:
         StoreError: `not-proved`.
     """
-    plans.one(store, number)
-    chain = plans.chain(store, number)
-    if not chain or chain[-1]["fold"] != "proof":
+    standing = Standing.of(store, number)
+    if standing.fold("proof").state != "settled":
         raise StoreError(
             "not-proved",
             "The plan as it stands has not been accepted in the fold Proof.",
             "Accept the proof first.",
             409,
         )
-    numbers = chain[-1]["evidence"]["numbers"]
-    size = next(row["choice"] for row in reversed(chain) if row["fold"] == "size")
+    return standing
+
+
+def begin(store: Store, standing: Standing, when: datetime, *, simulated: bool = False) -> int:
+    """Record a run of an accepted plan; its number."""
+    proof = next(row for row in reversed(standing.chain) if row["fold"] == "proof")
+    numbers, size = proof["evidence"]["numbers"], standing.fold("size").choice
+    assert size is not None  # what is proved has a size
     planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
     machine = (size["printer_id"], size["material_id"])
-    by_scatter = _by_scatter(store, number, numbers["risk"])
+    by_scatter = _by_scatter(store, standing, numbers["risk"])
     return runs.start(
-        store, number, chain[-1]["id"], *machine, planned, when, simulated=simulated, by_scatter=by_scatter
+        store,
+        standing.plan["id"],
+        proof["id"],
+        *machine,
+        planned,
+        when,
+        simulated=simulated,
+        by_scatter=by_scatter,
     )
 
 
-def _by_scatter(store: Store, number: int, risk: float) -> list[tuple[float, float]]:
+def _by_scatter(store: Store, standing: Standing, risk: float) -> list[tuple[float, float]]:
     """By the plan's trial prints where they have been made, else by its risk."""
-    given = Standing.of(store, number).given("proof")
+    given = standing.given("proof")
     trial = kept(StoreShelf(store), "trial", given, TrialDoc)
     return by_risk(risk, given["printer"].get("scatter", 1.0)) if trial is None else trial.by_scatter
 

@@ -5,6 +5,8 @@ Whoever moves a head says which head was seen; where another has moved it meanwh
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import orjson
@@ -135,6 +137,27 @@ def decide(
     """Append a decision and move the head onto it; acknowledged only when committed."""
     with store.work() as sql:
         return decide_in(sql, number, _locked(sql, number, expected), fold, choice, evidence, reason)
+
+
+@dataclass(frozen=True)
+class Decided:
+    """A decision to append: to which plan's fold, what, resting on what, why, and onto which head."""
+
+    plan: int
+    fold: str
+    choice: dict[str, Any]
+    evidence: dict[str, Any]
+    reason: str
+    expected: Head = ANY
+
+
+@retried
+def decide_all(store: Store, decided: Sequence[Decided]) -> None:
+    """Append decisions to several plans in one: all of them, or none."""
+    with store.work() as sql:
+        for one_ in sorted(decided, key=lambda d: d.plan):  # locked in one order, so that two never wait for each other
+            head = _locked(sql, one_.plan, one_.expected)
+            decide_in(sql, one_.plan, head, one_.fold, one_.choice, one_.evidence, one_.reason)
 
 
 def decide_in(

@@ -156,7 +156,8 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
     scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])
-    carrying = Carrying.of(made.before, context, held.reachable(context))
+    packed = Carrying.of(made.before, context, held.reachable(context)).pack()
+    carrying = Carrying.unpack(packed)  # as the trial will read it: to the same bits
     loads = tip_loads(carrying, made.before, made.tips, context)
     fails = _fails(made, carrying, loads.on, hazards, context)
     gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot, braces=made.braces, fails=fails)
@@ -199,7 +200,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         numbers=numbers_of(made.figure, seen, use, risk),
         gift=gift_of(gift),
         matrix=held.placed.matrix,
-        carrying_sha=shelf.put(carrying.pack()),
+        carrying_sha=shelf.put(packed),
         margins_sha=_margins(shelf, held, context, made, carrying) if carrying.peeled else None,
         wanted=margin_of(context, held.given["risk"]),
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+
 from ..choice import HeightChoice, cusp_quantiles, detail_of, height_choice, more_or_less
 from ..contract import OtherDoc, OthersDoc, height_of
 from ..layers import prove
@@ -16,10 +18,10 @@ from ..machines import (
     Material,
     Printer,
     default_height,
-    fits_in,
     load_material,
     load_printer,
 )
+from ..pose import fitting
 from ..process import process_of
 from ..supports import seen_weights
 from .held import HELD
@@ -28,6 +30,8 @@ from .shelf import Shelf
 from .tasks import Given, Progress, task
 
 NOZZLES_MM = (0.2, 0.25, 0.4, 0.6, 0.8)
+UPRIGHT = np.array([[0.0, 0.0, -1.0]])
+"""As it stands, at whichever turn about z."""
 NEAR = 2.0
 """Nozzles so many times as fine or as wide are offered."""
 MOST_MACHINES = 4
@@ -66,7 +70,7 @@ def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
         proof = prove(figure, height, context.reach, bridge=context.bridge)
         use = process_of(printer).use_of(figure, None, proof, context)
         choice = height_choice(context, lean, proof.stack.grid.layers, use, 0.0, detail)
-        fits = fits_in(figure.size, printer.build_mm)
+        fits = bool(fitting(figure, UPRIGHT, printer.build_mm)[0])
         rows.append(_row(_named(printer, material, nozzle), printer, choice, fits))
     return OthersDoc(rows=rows, said=said_of(rows))
 
