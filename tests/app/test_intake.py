@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from tenugui.core.contract import unpack_mesh
 from tenugui.core.formats import NO_LIMITS, load, write_3mf
 from tenugui.core.mesh import Mesh, measure
-from tenugui.store import blobs
+from tenugui.store import blobs, figures
 from tenugui.store.db import Store
 from tests.app.bench import bring_in, decide, head, machine_ids, size, undo, work_off
 from tests.shapes import ball, box, knobbly, stl_bytes

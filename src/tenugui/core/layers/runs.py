@@ -16,8 +16,10 @@ from numpy.typing import NDArray
 
 from ..compiled import CORES, both_cores, njit
 from ..mesh import Mesh
-from .grid import SUB, LayerGrid, covering
+from .grid import SUB, LayerError, LayerGrid, covering
 
+MAX_CROSSINGS = 120_000_000
+"""Of scan lines with the surface: a figure of a million triangles has some 20 million. Beyond it a tangle would fill the memory, and is refused."""
 I4 = NDArray[np.int32]
 I8 = NDArray[np.int64]
 F4 = NDArray[np.float32]
@@ -295,8 +297,19 @@ def _segments(mesh: Mesh, grid: LayerGrid) -> tuple[I8, F4, I8]:
 
 
 def cut(mesh: Mesh, grid: LayerGrid) -> LayerStack:
-    """Cut a mesh in build coordinates into runs: O(triangles + crossings), both cores, memory of a few times the runs."""
+    """Cut a mesh in build coordinates into runs: O(triangles + crossings), both cores, memory of a few times the runs.
+
+    Raises:
+        LayerError: `too-intricate`.
+    """
     start, segments, crossings = _segments(mesh, grid)
+    if (many := int(crossings.sum())) > MAX_CROSSINGS:
+        raise LayerError(
+            "too-intricate",
+            f"The layers cross the surface {many:,} times; this engine proves {MAX_CROSSINGS:,} at once.",
+            f"{len(mesh.faces):,} faces at {grid.height:g} mm",
+            "Decimate the figure, make it smaller, or choose a coarser height.",
+        )
     parts = _shares(start, grid.layers)
     base = np.zeros(grid.layers + 1, np.int64)
     np.cumsum(crossings // 2 + 1, out=base[1:])

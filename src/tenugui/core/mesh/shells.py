@@ -67,3 +67,29 @@ def shell_boxes(mesh: Mesh, label: I4, count: int) -> tuple[F8, F8]:
     lower, upper = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
     _boxes(mesh.vertices, mesh.faces, label, lower, upper)
     return lower, upper
+
+
+@njit()
+def _clusters(order: NDArray[np.int64], lower: F8, upper: F8, parent: NDArray[np.int32], most: int) -> None:
+    """Join boxes that overlap, swept along x; of many that lie over one another at once the last `most` are looked at."""
+    for i in range(len(order)):
+        a = order[i]
+        for j in range(i - 1, max(-1, i - 1 - most), -1):
+            b = order[j]
+            if (
+                upper[b, 0] >= lower[a, 0]
+                and upper[b, 1] >= lower[a, 1]
+                and lower[b, 1] <= upper[a, 1]
+                and upper[b, 2] >= lower[a, 2]
+                and lower[b, 2] <= upper[a, 2]
+            ):
+                join(parent, np.int32(a), np.int32(b))
+    for a in range(len(parent)):
+        parent[a] = find(parent, np.int32(a))
+
+
+def clusters_of(lower: F8, upper: F8, most: int = 4096) -> I4:
+    """For each of some boxes (count, 3) the smallest number of those that it hangs together with, by overlapping boxes. O(count x most)."""
+    parent = np.arange(len(lower), dtype=np.int32)
+    _clusters(np.argsort(lower[:, 0], kind="stable"), lower, upper, parent, most)
+    return parent

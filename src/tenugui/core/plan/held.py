@@ -27,7 +27,7 @@ from ..contract import (
 from ..errors import CoreError
 from ..hazards import Hazard, combined
 from ..machines import Context, thin_limits
-from ..mesh import Mesh, ThinPlace, picture
+from ..mesh import Mesh, ThinPlace, guess_unit, picture
 from ..prints import OnTrial, tried
 from ..process import process_of
 from ..risk import ledger
@@ -59,12 +59,34 @@ class PlanError(CoreError):
     """A plan that leads nowhere."""
 
 
+SMALLEST_MM = 1.0
+"""What is smaller in every direction was not meant in millimetres."""
+
+
+def refuse_crumb(figure: Mesh) -> None:
+    """Refuse a figure so small that its numbers cannot be millimetres.
+
+    Raises:
+        PlanError: `wrong-unit`.
+    """
+    largest = float(figure.size.max())
+    if largest < SMALLEST_MM:
+        unit = guess_unit(largest)
+        raise PlanError(
+            "wrong-unit",
+            f"The figure measures {largest:.2g} mm: its numbers are no millimetres, more likely {unit}.",
+            "its size",
+            f"Give its height (the fold Size, or --height), or its unit (--unit {unit}).",
+        )
+
+
 def refuse_nothing(figure: Mesh, volume_mm3: float) -> None:
     """Refuse a figure whose layers hold next to nothing.
 
     Raises:
-        PlanError: `holds-nothing`.
+        PlanError: `wrong-unit`: it is no larger than a crumb; `holds-nothing`.
     """
+    refuse_crumb(figure)
     box = float(np.prod(np.maximum(figure.size, 1e-9)))
     if volume_mm3 < NOTHING * box:
         raise PlanError(

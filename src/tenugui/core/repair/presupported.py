@@ -7,6 +7,7 @@ figure's own legs and spears do not narrow where they meet it, and are few.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,7 +27,8 @@ WIDEST = 0.06
 """Prior: a prop is thinner than this share of the figure's largest extent."""
 NECK = 0.6
 """Prior: a prop's last section before the body is smaller than this share of its middle one."""
-LAYERS = 320
+LAYERS, MOST_CROSSINGS = 320, 8e6
+"""Layers that are looked at, where they cross the surface no more often than this."""
 
 
 @dataclass(frozen=True)
@@ -127,11 +129,19 @@ def _columns(parts: Components, widest: float) -> list[list[int]]:
     return found
 
 
+def _crossings(mesh: Mesh, height: float, pitch: float) -> float:
+    """How often scan lines of layers cross the surface, at most: each face by its rise over the height and its depth over the pitch, halved as a triangle is."""
+    low, high = mesh.corners().min(axis=1), mesh.corners().max(axis=1)
+    return float((((high - low)[:, 2] / height) * ((high - low)[:, 1] / pitch) / 2).sum())
+
+
 def _by_necks(mesh: Mesh) -> Props | None:
     placed = mesh.dropped()
     height = float(placed.size[2]) / LAYERS
     pitch = max(float(placed.size[:2].max()) / 1200, height / 2)
-    stack = cut(placed, grid_for(placed, height, pitch))
+    # A tangle is looked at by fewer layers and lines, so that it costs no more than any other figure.
+    coarser = max(1.0, math.sqrt(_crossings(placed, height, pitch) / MOST_CROSSINGS))
+    stack = cut(placed, grid_for(placed, height * coarser, pitch * coarser))
     parts = solid_components(stack)
     columns = _columns(parts, WIDEST * float(placed.size.max()))
     if len(columns) < FEWEST:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..layers import cut, grid_for
 from ..mesh import Mesh, Working, edges_of, fit_for_work, require_figure, shell_labels, subset
 from ..mesh.edges import face_volumes
-from .specks import loose_specks
+from .specks import LOOSE_PIECES, MAIN_SHARE, loose_pieces, loose_specks
 from .steps import RepairError, Step, repair
 
 SHEET_SHARE = 0.6
@@ -68,7 +68,7 @@ def make_ready(mesh: Mesh, *, mend: bool = True, specks: bool = False) -> Ready:
 
     Raises:
         MeshError: there is nothing to work on.
-        RepairError: `sheet`, `still-open` or `no-volume`, with the step that would mend it.
+        RepairError: `loose-pieces`, `sheet`, `still-open` or `no-volume`, with the step that would mend it.
     """
     working = fit_for_work(mesh)
     if not len(working.mesh.faces):
@@ -79,6 +79,7 @@ def make_ready(mesh: Mesh, *, mend: bool = True, specks: bool = False) -> Ready:
             "Export the figure again.",
         )
     require_figure(working.mesh)
+    _refuse_crumbs(working.mesh)
     crumbs = np.zeros(len(working.mesh.faces), np.bool_) if specks else loose_specks(working.mesh)
     loose = 0
     if crumbs.any():
@@ -96,6 +97,17 @@ def make_ready(mesh: Mesh, *, mend: bool = True, specks: bool = False) -> Ready:
         _refuse_sheets(working.mesh, ready)
     _refuse_nothing(ready)
     return ready
+
+
+def _refuse_crumbs(mesh: Mesh) -> None:
+    many, largest = loose_pieces(mesh)
+    if many > LOOSE_PIECES and largest < MAIN_SHARE:
+        raise RepairError(
+            "loose-pieces",
+            f"The file is {many:,} loose pieces, and the largest holds {largest:.2%} of them: nothing holds them together.",
+            f"{len(mesh.faces):,} faces",
+            "Unite them where they were sculpted, or bring them in as a kit: a ZIP of files.",
+        )
 
 
 def _refuse_sheets(before: Mesh, ready: Ready) -> None:

@@ -6,14 +6,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..mesh import Mesh, decimate, distance_within, face_grid, shell_labels, subset
-from ..mesh.edges import edges_of
+from ..mesh.edges import edges_of, face_volumes
 from ..mesh.mesh import F8
 from ..mesh.near import winding_numbers
-from ..mesh.shells import shell_boxes
+from ..mesh.shells import clusters_of, shell_boxes
 from ..mesh.winding import solid_angles
 
-SPECK = 0.02
-"""Prior: a loose shell smaller than this share of the largest one's extent is a crumb, not a part."""
+SPECK, CRUMB, CRUMB_VOLUME = 0.02, 0.06, 1e-3
+"""Priors: a loose shell smaller than the first share of the largest one's extent is a crumb, not a part; so is one up to the second share that holds less than
+the third of its volume."""
+LOOSE_PIECES, MAIN_SHARE = 300, 0.05
+"""Priors: a file of more pieces than this that hang together with none another, of which none holds so much of the whole, is no figure."""
 TOUCH = 1e-3
 """Prior: a shell within this share of the figure's extent of its surface belongs to it."""
 THINNED = 6_000
@@ -38,7 +41,9 @@ def loose_specks(mesh: Mesh) -> NDArray[np.bool_]:
         return gone
     lower, upper = shell_boxes(mesh, labels, count)
     extent = (upper - lower).max(axis=1)
-    loose = extent < SPECK * extent.max()
+    volume = np.abs(np.bincount(labels, face_volumes(mesh), count))
+    small = (extent < CRUMB * extent.max()) & (volume < CRUMB_VOLUME * volume.max())
+    loose = (extent < SPECK * extent.max()) | small
     reach = TOUCH * float(extent.max())
     while loose.any():
         body = subset(mesh, ~loose[labels])
@@ -59,3 +64,14 @@ def loose_specks(mesh: Mesh) -> NDArray[np.bool_]:
             break
         loose &= ~held
     return np.asarray(loose[labels])
+
+
+def loose_pieces(mesh: Mesh) -> tuple[int, float]:
+    """How many pieces a mesh falls into, by the boxes of its shells, and which share of the volume the largest holds."""
+    labels, count = shell_labels(mesh.faces, len(mesh.vertices))
+    if count <= LOOSE_PIECES:
+        return count, 1.0
+    volume = np.abs(np.bincount(labels, face_volumes(mesh), count))
+    of = clusters_of(*shell_boxes(mesh, labels, count))
+    held = np.bincount(of, volume, count)
+    return len(np.unique(of)), float(held.max() / max(held.sum(), 1e-300))
