@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import stat
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
-from tenugui.store import blobs, figures, plans, settings
+from tenugui.store import blobs, figures, jobs, plans, results, settings
 from tenugui.store.copy import MARK, backup, main
 from tenugui.store.db import Store, migrate
 from tenugui.store.server import DatabaseServer, InUse
@@ -196,3 +198,69 @@ def test_data_without_its_system_tables_is_never_deleted(tmp_path: Path) -> None
         DatabaseServer(tmp_path / "db").start()
     (tmp_path / "away").rename(tmp_path / "db" / "data" / "mysql")
     assert plans_of(tmp_path) == [1.5]
+
+
+def test_what_can_be_computed_again_is_left_out_unless_all_is_asked_for(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, second = tmp_path / "first", tmp_path / "second"
+    first.mkdir()
+    second.mkdir()
+    filled(first)
+    server = DatabaseServer(first / "db")
+    store = Store(server.start())
+    made, marks = blobs.put_bytes(store, b"made" * 300_000), blobs.put_bytes(store, b"strokes of a file")
+    results.keep(store, "k" * 64, "preview", f'{{"sha":"{made}"}}'.encode())
+    plans.decide(store, figures.on_bench(store)[0]["plan_id"], "marks", {"what": marks}, {}, "")
+    jobs.want(store, "pose", {}, "j" * 64)
+    store.close()
+    server.stop()
+    monkeypatch.setenv("TENUGUI_STATE", str(first))
+    small, whole = tmp_path / "small.sql", tmp_path / "whole.sql"
+    assert main(["backup", str(small)]) == 0 and main(["backup", str(whole), "--whole"]) == 0
+    assert made not in small.read_text() and made in whole.read_text()
+    monkeypatch.setenv("TENUGUI_STATE", str(second))
+    assert main(["restore", str(small)]) == 0
+    server = DatabaseServer(second / "db")
+    store = Store(server.start())
+    try:
+        (figure,) = figures.on_bench(store)
+        assert blobs.get(store, figure["source_sha"]) == bytes(range(256)) * 40
+        assert blobs.get(store, marks) == b"strokes of a file", "what a plan rests on is no result"
+        assert not results.has(store, "k" * 64) and jobs.under_way(store) == []
+        results.keep(store, "k" * 64, "preview", b"{}")
+        assert jobs.want(store, "pose", {}, "j" * 64), "its tables are there"
+        store.close()
+    finally:
+        server.stop()
+    assert main(["restore", str(whole)]) == 0
+
+
+def test_a_backup_without_its_mark_is_taken_only_where_that_is_said(
+    here: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    file = tmp_path / "whole.sql"
+    assert main(["backup", str(file), "--whole"]) == 0
+    file.write_bytes(file.read_bytes().rpartition(MARK)[0])
+    assert main(["restore", str(file)]) == 1 and "no end mark" in capsys.readouterr().err
+    assert main(["restore", str(file), "--unmarked"]) == 0
+
+
+def test_a_backup_into_a_folder_that_is_not_there_is_refused_in_words(
+    here: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["backup", str(tmp_path / "nowhere" / "bench.sql")]) == 1
+    assert "There is no folder" in capsys.readouterr().err
+
+
+def test_a_backup_that_is_ended_leaves_nothing_behind(here: Path, tmp_path: Path) -> None:
+    file = tmp_path / "ended.sql"
+    slow = (
+        "import sys, time\nfrom tenugui.store import copy\nlines = copy._lines\n"
+        "def slowly(*words):\n    for line in lines(*words):\n        print('.', flush=True)\n        time.sleep(0.05)\n        yield line\n"
+        "copy._lines = slowly\nsys.exit(copy.main(sys.argv[1:]))\n"
+    )
+    ended = subprocess.Popen([sys.executable, "-c", slow, "backup", str(file)], stdout=subprocess.PIPE)
+    assert ended.stdout is not None and ended.stdout.readline()
+    ended.terminate()
+    assert ended.wait(30) == 143 and not list(tmp_path.glob("ended*"))

@@ -12,6 +12,7 @@ import json
 import os
 import re
 import shutil
+import signal
 import subprocess
 import sys
 import time
@@ -68,45 +69,111 @@ def _address(server: DatabaseServer) -> Iterator[Address]:
         server.stop()
 
 
-def backup(folder: Path, file: Path) -> int:
-    """Write everything in a database folder to a file that only its owner reads; how many rows. A broken backup never has the asked name.
+COMPUTED = ("results", "result_blobs", "jobs")
+CONTENT = ("blobs", "blob_chunks")
+NAMED = re.compile(rb"[0-9a-f]{64}")
+
+
+def _dumped(address: Address, words: list[str]) -> Iterator[bytes]:
+    """Lines of a dump.
 
     Raises:
-        CopyError: the dump did not end well.
+        CopyError: it did not end well.
     """
+    always = ["--single-transaction", "--hex-blob", "--add-drop-table", "--skip-extended-insert"]
+    dump = subprocess.Popen(
+        [*_client("mariadb-dump", address), *always, *words],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        env=_secret(address),
+    )
+    assert dump.stdout is not None and dump.stderr is not None
+    try:
+        yield from dump.stdout
+        said = dump.stderr.read().decode(errors="replace")
+        if dump.wait():
+            raise CopyError(f"The backup did not end well: {said.strip()[-400:]}")
+    finally:
+        dump.kill()
+        dump.wait()
+
+
+def _content(address: Address, named: set[bytes]) -> Iterator[bytes]:
+    """Content that is named, as statements: each blob with its chunks."""
+    store = Store(address)
+    yield b"SET FOREIGN_KEY_CHECKS = 0;\n"
+    try:
+        with store.work() as sql:
+            for sha in sorted(named):
+                sql.execute("SELECT sha256, size, chunks, created_at FROM blobs WHERE sha256 = %s", (sha.decode(),))
+                row = sql.fetchone()
+                if row is None:
+                    continue  # sixty-four digits that name no content
+                values = f"'{row['sha256']}',{row['size']},{row['chunks']},'{row['created_at']}'"
+                yield f"INSERT INTO `blobs` (sha256, size, chunks, created_at) VALUES ({values});\n".encode()
+                for n in range(row["chunks"]):
+                    sql.execute("SELECT data, packed FROM blob_chunks WHERE sha256 = %s AND n = %s", (row["sha256"], n))
+                    chunk = sql.fetchone()
+                    if chunk is None:
+                        raise CopyError(f"The stored file {row['sha256'][:12]} is not whole. Nothing was written.")
+                    data = b"0x" + bytes(chunk["data"]).hex().encode() if chunk["data"] else b"''"
+                    yield b"INSERT INTO `blob_chunks` (sha256, n, data, packed) VALUES ('%s',%d,%s,%d);\n" % (
+                        sha,
+                        n,
+                        data,
+                        chunk["packed"],
+                    )
+    finally:
+        store.close()
+
+
+def _lines(address: Address, whole: bool) -> Iterator[bytes]:
+    """What a backup holds. Without what can be computed again: results, jobs, and content that only results name."""
+    database = address.database
+    if whole:
+        yield from _dumped(address, [database])
+        return
+    named = set[bytes]()
+    left = [f"--ignore-table={database}.{table}" for table in (*COMPUTED, *CONTENT)]
+    for line in _dumped(address, [*left, database]):
+        named.update(NAMED.findall(line))
+        yield line
+    yield from _dumped(address, ["--no-data", database, *COMPUTED, *CONTENT])
+    yield from _content(address, named)
+
+
+def backup(folder: Path, file: Path, *, whole: bool = False) -> int:
+    """Write a database folder to a file that only its owner reads; how many rows. `whole`: with what can be computed again too. A broken backup never has the
+    asked name.
+
+    Raises:
+        CopyError: there is no place for it, or the dump did not end well.
+    """
+    if not file.parent.is_dir():
+        raise CopyError(f"There is no folder {file.parent}: make it first. Nothing was written.")
     part = file.with_name(file.name + ".part")
     with _address(DatabaseServer(folder)) as address:
-        words = ["--single-transaction", "--hex-blob", "--add-drop-table", "--skip-extended-insert", address.database]
-        dump = subprocess.Popen(
-            [*_client("mariadb-dump", address), *words],
-            stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE,
-            env=_secret(address),
-        )
-        assert dump.stdout is not None and dump.stderr is not None
         digest, rows = hashlib.sha256(), dict[str, int]()
         try:
             with os.fdopen(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "wb") as out:
-                for line in dump.stdout:
+                for line in _lines(address, whole):
                     digest.update(line)
                     out.write(line)
                     if row := ROW.match(line):
                         rows[row[1].decode()] = rows.get(row[1].decode(), 0) + 1
-                said = dump.stderr.read().decode(errors="replace")
-                if dump.wait():
-                    raise CopyError(f"The backup did not end well: {said.strip()[-400:]}")
                 out.write(MARK + json.dumps({"sha256": digest.hexdigest(), "rows": rows}).encode() + b"\n")
                 out.flush()
                 os.fsync(out.fileno())
             part.rename(file)
+        except OSError as full:
+            raise CopyError(f"{file} cannot be written: {full.strerror}. Nothing was kept of it.") from full
         finally:
-            dump.kill()
             part.unlink(missing_ok=True)
     return sum(rows.values())
 
 
-def _checked(file: Path) -> dict[str, int] | None:
-    """Rows of each table that a backup says it holds, None where it is of before there was a mark.
+def _checked(file: Path, unmarked: bool) -> dict[str, int] | None:
+    """Rows of each table that a backup says it holds; None with `unmarked`, where it is of before there was a mark and nothing can be checked.
 
     Raises:
         CopyError: the file is no backup, is cut off, or is not as it was written.
@@ -118,7 +185,12 @@ def _checked(file: Path) -> dict[str, int] | None:
         last = tail.rstrip(b"\n").rpartition(b"\n")[2]
         if not last.startswith(MARK):
             if b"-- Dump completed" in tail[-200:]:
-                return None
+                if unmarked:
+                    return None
+                raise CopyError(
+                    f"{file} bears no end mark: it is of an older version, or it is cut off. Nothing was changed. "
+                    "If you know that it is whole, say --unmarked."
+                )
             raise CopyError(f"{file} is no backup, or is cut off: its end is missing. Nothing was changed.")
         try:
             told: dict[str, Any] = json.loads(last[len(MARK) :])
@@ -138,14 +210,14 @@ def _digest(handle: IO[bytes], size: int) -> str:
     return digest.hexdigest()
 
 
-def restore(folder: Path, file: Path) -> Path | None:
-    """Put a backup in the place of a database folder; where what was there is kept, None where there was nothing.
+def restore(folder: Path, file: Path, *, unmarked: bool = False) -> Path | None:
+    """Put a backup in the place of a database folder; where what was there is kept, None where there was nothing. `unmarked`: one without an end mark too.
 
     Raises:
         CopyError: the file or what came out of it is not whole; nothing was changed.
         InUse: the application runs.
     """
-    rows = _checked(file)
+    rows = _checked(file, unmarked)
     held = DatabaseServer(folder)
     if folder.exists():
         held.take()
@@ -224,21 +296,33 @@ def _verify(address: Address, rows: dict[str, int] | None) -> None:
         store.close()
 
 
+USAGE = "usage: ./tenugui backup FILE [--whole] | restore FILE [--unmarked]"
+
+
 def main(words: list[str]) -> int:
-    """`backup FILE` or `restore FILE`: 0 when done, 1 when it could not be, 2 when it was asked wrongly."""
-    if len(words) != 2 or words[0] not in ("backup", "restore"):
-        print("usage: ./tenugui backup FILE | restore FILE", file=sys.stderr)
+    """`backup FILE [--whole]` or `restore FILE [--unmarked]`: 0 when done, 1 when it could not be, 2 when it was asked wrongly."""
+    verb, names, asked = (
+        (words or [""])[0],
+        [w for w in words[1:] if w[:1] != "-"],
+        {w for w in words[1:] if w[:1] == "-"},
+    )
+    known = {"backup": {"--whole"}, "restore": {"--unmarked"}}
+    if verb not in known or len(names) != 1 or asked - known[verb]:
+        print(USAGE, file=sys.stderr)
         return 2
-    verb, file = words[0], Path(words[1]).resolve()
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))  # what was begun is taken away on the way out
+    file = Path(names[0]).resolve()
     if verb == "restore" and not file.is_file():
         print(f"tenugui: there is no file {file}.", file=sys.stderr)
         return 2
     folder = Path(os.environ["TENUGUI_STATE"]).resolve() / "db"
     try:
         if verb == "backup":
-            print(f"{backup(folder, file):,} rows are in {file}.")
+            many = backup(folder, file, whole=bool(asked))
+            left = "" if asked else " What can be computed again is left out (--whole keeps it)."
+            print(f"{many:,} rows are in {file}.{left}")
         else:
-            kept = restore(folder, file)
+            kept = restore(folder, file, unmarked=bool(asked))
             print(
                 "The bench is as it was when the backup was taken."
                 + (f" What was here before is kept in {kept}." if kept else "")
