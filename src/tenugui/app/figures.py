@@ -6,57 +6,30 @@ from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 import numpy as np
-import orjson
 from fastapi import APIRouter, Query, Request, Response
 
 from ..core.contract import IntakeDoc, MendDoc, ProposalsDoc, Way, WeakDoc
 from ..core.formats import FormatError
 from ..core.machines import default_height, load_printer
-from ..core.plan import copy_of, kept, next_of, spec_of
+from ..core.plan import copy_of, kept
 from ..core.pose import largest_factor, settled_up, unit
-from ..store import blobs, figures, jobs, machines, plans
+from ..store import blobs, figures, machines, plans
 from ..store.db import Row, Store, StoreError
 from ..store.tidy import tidy
-from ..work.folds import Workshop, folds_of, running
 from ..work.shelf import StoreShelf
 from .models import AwayRow, Computation, FigureRow, Fit, NewName, PointedAt, Stand
 from .recent import Recent
-from .state import computation, info, store_of
+from .rows import bench_rows
+from .state import computation, store_of
 
 router = APIRouter(prefix="/api/figures", tags=["figures"])
-PLAIN = ("id", "name", "file_name", "triangles", "created_at", "plan_id", "kit_id", "kit_name")
 
 
 @router.get("", response_model=list[FigureRow])
 def on_bench(request: Request) -> Response:
     """Every figure on the bench, with where its newest plan stands."""
     recent: Recent = request.app.state.bench
-    return recent.answer(request, lambda: _on_bench(store_of(request)))
-
-
-def _on_bench(store: Store) -> list[FigureRow]:
-    on_it = figures.on_bench(store)
-    chains = plans.chains(store, [row["plan_id"] for row in on_it if row["plan_id"]])
-    doing = {row["figure_id"]: row["title"] for row in reversed(jobs.under_way(store)) if row["figure_id"]}
-    workshop = Workshop.of(store)
-    rows = []
-    for row in on_it:
-        chain = chains.get(row["plan_id"], [])
-        states = folds_of(row, chain, workshop) if row["plan_id"] else []
-        size: dict[str, Any] = next((d["choice"] for d in reversed(chain) if d["fold"] == "size"), {})
-        rows.append(
-            FigureRow(
-                **{k: row[k] for k in PLAIN},
-                picture=row["picture_sha"],
-                next=info(spec_of(next_of(states) or "log")) if states else None,
-                stale=any(f.state == "stale" for f in states),
-                numbers=running(chain, states)[0],
-                process=size.get("process"),
-                problem=orjson.loads(row["problem"]) if row["problem"] else None,
-                doing=doing.get(row["id"]),
-            )
-        )
-    return rows
+    return recent.answer(request, lambda: bench_rows(store_of(request)))
 
 
 @router.get("/away")

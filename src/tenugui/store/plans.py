@@ -71,14 +71,24 @@ def chains(store: Store, numbers: list[int]) -> dict[int, list[Row]]:
     marks = ", ".join(["%s"] * len(numbers))
     with store.work() as sql:
         sql.execute(f"SELECT id, head_id FROM plans WHERE id IN ({marks})", numbers)
-        heads = {row["id"]: row["head_id"] for row in sql.fetchall()}
+        at = {row["id"]: row["head_id"] for row in sql.fetchall()}
         sql.execute(f"SELECT * FROM decisions WHERE plan_id IN ({marks})", numbers)
         held = {row["id"]: row for row in sql.fetchall()}
-    for number, head in heads.items():
+    for number, head in at.items():
         while head is not None:
             found[number].insert(0, _row(held[head]))
             head = held[head]["parent_id"]
     return found
+
+
+def heads(store: Store, numbers: Sequence[int]) -> dict[int, Head]:
+    """The decision at each plan's head."""
+    if not numbers:
+        return {}
+    marks = ", ".join(["%s"] * len(numbers))
+    with store.work() as sql:
+        sql.execute(f"SELECT id, head_id FROM plans WHERE id IN ({marks})", tuple(numbers))
+        return {row["id"]: row["head_id"] for row in sql.fetchall()}
 
 
 def next_of(store: Store, number: int) -> Row | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import orjson
@@ -22,6 +23,12 @@ class Workshop:
 
     printers: dict[int, Any]
     materials: dict[int, Any]
+
+    @cached_property
+    def stamp(self) -> str:
+        """Of all of them as they stand."""
+        whole = [sorted(held.items()) for held in (self.printers, self.materials)]
+        return hashlib.sha256(orjson.dumps(whole, option=orjson.OPT_SORT_KEYS)).hexdigest()
 
     @staticmethod
     def of(store: Store) -> Workshop:
