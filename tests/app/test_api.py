@@ -61,10 +61,13 @@ def decided_layers(client: TestClient, plan: int) -> int:
     return int(next(f["choice"]["option"] for f in folds if f["name"] == "layers"))
 
 
-def asked_for(client: TestClient, plan: int) -> None:
+def asked_for(client: TestClient, store: Store, plan: int) -> None:
     """The dial's live answer: fewer tips at more risk, and as many as the rows were placed by."""
     rows = client.get(f"/api/plans/{plan}/compute/supports").json()["document"]["choices"]
-    told = [client.post(f"/api/plans/{plan}/supports/demand", json={"risk": r}).json() for r in (0.01, 0.05, 0.2)]
+    asked = f"/api/plans/{plan}/supports/demand"
+    assert client.post(asked, json={"risk": 0.05}).json()["tips"] is None, "a worker counts, not the server"
+    work_off(store)
+    told = [client.post(asked, json={"risk": r}).json() for r in (0.01, 0.05, 0.2)]
     tips = [d["tips"] for d in told]
     assert tips == sorted(tips, reverse=True) and all(sum(d["reasons"].values()) == d["tips"] for d in told)
     placed = {r["risk"]: r["tip_count"] for r in rows if r["style"] == "pillars"}
@@ -74,7 +77,7 @@ def asked_for(client: TestClient, plan: int) -> None:
 
 def tried_and_compared(client: TestClient, store: Store, plan: int, resin: bool) -> None:
     """A thousand prints, an outline drawn to scale, and other machines, each from the plan as it stands."""
-    asked_for(client, plan)
+    asked_for(client, store, plan)
     assert client.get(f"/api/plans/{plan}/trial").json()["document"] is None
     assert client.post(f"/api/plans/{plan}/trial").json()["job_id"]
     work_off(store)

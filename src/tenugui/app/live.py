@@ -6,14 +6,13 @@ from typing import Any
 
 import numpy as np
 
-from ..core.contract import DemandDoc, HoleDoc, HollowedDoc, JudgedDoc, NeededDoc, WhatIfDoc, WishDoc, worth_of
+from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, NeededDoc, WhatIfDoc, WishDoc, worth_of
 from ..core.machines import Context, Printer
 from ..core.plan import (
     Inputs,
     Kept,
     Memory,
     SearchDoc,
-    demand_of,
     judge_holes,
     kept,
     kept_set,
@@ -33,8 +32,6 @@ from .models import HolesAsk, Ranked, SetAsk, Weighed, WhatIfAsk
 _scales = Memory(4)
 _hollowed = Memory(2)
 _carrying = Memory(8)
-_read = Memory(8)
-"""Of one figure: its file, where it stands, its layers and what tips reach."""
 
 
 def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
@@ -67,11 +64,6 @@ def what_if(store: Store, given: dict[str, Any], asked: WhatIfAsk) -> WhatIfDoc:
 def needed(store: Store, given: dict[str, Any], asked: SetAsk) -> NeededDoc:
     """Which tips of a set are needed."""
     return needed_of(_set(store, given, asked), asked.risk)
-
-
-def demand(store: Store, given: dict[str, Any], risk: float) -> DemandDoc:
-    """How many tips a figure asks for at a risk; the last figure's layers stay read."""
-    return demand_of(Inputs(StoreShelf(store, _read), given), risk)
 
 
 def _scale(store: Store, given: dict[str, Any], printer: Printer) -> tuple[Search, Scale]:

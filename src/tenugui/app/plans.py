@@ -8,12 +8,12 @@ import orjson
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ValidationError
 
-from ..core.contract import DemandDoc, IntakeDoc, JudgedDoc, NeededDoc, WhatIfDoc
+from ..core.contract import DemandDoc, DialDoc, IntakeDoc, JudgedDoc, NeededDoc, WhatIfDoc
 from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
 from ..core.pose import unit
 from ..store import plans
 from ..store.db import Store, StoreError
-from ..work.folds import Standing, running
+from ..work.folds import Standing, running, want
 from ..work.shelf import StoreShelf
 from . import live
 from .models import (
@@ -198,9 +198,14 @@ def needed(request: Request, number: int, asked: SetAsk) -> NeededDoc:
 
 @router.post("/{number}/supports/demand")
 def demand(request: Request, number: int, asked: RiskAsk) -> DemandDoc:
-    """How many tips the figure asks for at a risk, while a hand turns the dial."""
-    store = store_of(request)
-    return live.demand(store, Standing.of(store, number).given("supports", {}), asked.risk)
+    """How many tips the figure asks for at a risk, while a hand turns the dial: counted by a worker once, at the first turn."""
+    store, standing = store_of(request), Standing.of(store_of(request), number)
+    given = standing.given("supports", {})
+    stops = kept(StoreShelf(store), "dial", given, DialDoc)
+    if stops is None:
+        want(store, "dial", given, f"Counting tips of {standing.plan['figure_name']}", standing.plan["figure_id"])
+        return DemandDoc(risk=asked.risk, tips=None, reasons={})
+    return stops.at(asked.risk)
 
 
 @router.post("/{number}/pose/weigh")

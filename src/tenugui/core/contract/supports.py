@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from bisect import bisect_right
 from dataclasses import asdict
 from typing import Literal
 
@@ -139,11 +140,28 @@ class NeededDoc(Document):
 
 
 class DemandDoc(Document):
-    """How many tips a figure asks for at an accepted risk, by reason, before any has a way; more may come where ways miss."""
+    """How many tips a figure asks for at an accepted risk, by reason, before any has a way; more may come where ways miss. None while a worker counts."""
 
     risk: float
-    tips: int
+    tips: int | None
     reasons: dict[str, int]
+
+
+class DialDoc(Document):
+    """What a figure asks for at risks from the least to the most that a hand turns to."""
+
+    stops: list[DemandDoc]
+
+    def at(self, risk: float) -> DemandDoc:
+        """At a risk between two stops: as many of each reason as lie between, by the logarithm of the risk."""
+        logs = [math.log(stop.risk) for stop in self.stops]
+        here = min(max(math.log(risk), logs[0]), logs[-1])
+        k = min(max(bisect_right(logs, here) - 1, 0), len(logs) - 2)
+        share = (here - logs[k]) / (logs[k + 1] - logs[k])
+        low, high = self.stops[k].reasons, self.stops[k + 1].reasons
+        every = sorted(low.keys() | high.keys())
+        reasons = {name: round((1 - share) * low.get(name, 0) + share * high.get(name, 0)) for name in every}
+        return DemandDoc(risk=risk, tips=sum(reasons.values()), reasons=reasons)
 
 
 class WhatIfDoc(Document):

@@ -19,6 +19,7 @@ from . import (  # every task registers itself
     supports,
     trial,
     walls,
+    what_if,
 )
 from .chain import Chain, run_chain, sized
 from .folds import (
@@ -51,7 +52,7 @@ from .shelf import Memory, MemoryShelf, Shelf
 from .size import CopyDoc, copy_of, thin_of, upright_of
 from .supports import RISKS, held_of
 from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
-from .what_if import Kept, demand_of, kept_set, needed_of, what_if_of
+from .what_if import Kept, kept_set, needed_of, what_if_of
 
 __all__ = [
     "ENDINGS",
@@ -80,7 +81,6 @@ __all__ = [
     "clock",
     "computed",
     "copy_of",
-    "demand_of",
     "findings_of",
     "held",
     "held_of",
@@ -127,6 +127,7 @@ __all__ = [
     "trial",
     "upright_of",
     "walls",
+    "what_if",
     "what_if_of",
     "written",
 ]

@@ -10,14 +10,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import ChangeDoc, DemandDoc, HeldDoc, NeededDoc, WhatIfDoc
+from ..compiled import both_cores
+from ..contract import ChangeDoc, DemandDoc, DialDoc, HeldDoc, NeededDoc, WhatIfDoc
 from ..machines import Context, default_height
 from ..supports import Carrying, find_demand, manner_of, margin_of, needed, tip_hold, what_if
 from .came import CAME
 from .held import HELD, plain_edits
 from .inputs import Inputs
 from .shelf import Shelf
-from .tasks import Given, kept, key_of
+from .tasks import Given, Progress, kept, key_of, task
 
 
 @dataclass(frozen=True)
@@ -56,18 +57,24 @@ def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequenc
     )
 
 
-def demand_of(held: Inputs, risk: float) -> DemandDoc:
-    """What the placed figure asks for at a risk: its layers are read at the first question and stay with the shelf's memory."""
+STOPS = tuple(round(0.005 * 60 ** (k / 6), 6) for k in range(7))
+"""Risks that are counted for the dial: each the same factor above the last."""
+
+
+@task("dial", 1, tuple(n for n in HELD if n not in ("height", "risk", "style", "edits", "came")), DialDoc)
+def dial(shelf: Shelf, given: Given, progress: Progress) -> DialDoc:
+    """What the placed figure asks for at every stop."""
+    held = Inputs(shelf, given)
     context = held.placed_context(default_height(held.printer))
-    found = find_demand(
-        held.placed.whole,
-        held.before(context),
-        context,
-        held.reachable(context),
-        tip_mm=manner_of(context).tip_mm(risk),
-        risk=risk,
-    )
-    return DemandDoc(risk=risk, tips=len(found.points), reasons=dict(Counter(found.reasons)))
+    progress(0.1, "reading every layer without supports")
+    before, where, manner = held.before(context), held.reachable(context), manner_of(context)
+
+    def at(risk: float) -> DemandDoc:
+        found = find_demand(held.placed.whole, before, context, where, tip_mm=manner.tip_mm(risk), risk=risk)
+        return DemandDoc(risk=risk, tips=len(found.points), reasons=dict(Counter(found.reasons)))
+
+    progress(0.4, "counting the tips that it asks for")
+    return DialDoc(stops=both_cores(at, [(risk,) for risk in STOPS]))
 
 
 def needed_of(made: Kept, risk: float) -> NeededDoc:

@@ -21,8 +21,9 @@ export const stopOf = (risk: number): number =>
 export const chanceOf = (risk: number): string => `one tip in ${Math.round(1 / risk)} may fail`;
 
 const QUIET_MS = 700;
+const COUNTED_MS = 500;
 
-/** How many tips a risk asks for, live: the figure's layers are read once, at the first turn. */
+/** How many tips a risk asks for, live: a worker counts them once, at the first turn. */
 function useDemand(plan: PlanState, risk: number, asked: boolean) {
   const key = plan.folds.find((f) => f.name === "supports")?.key ?? null;
   return useQuery({
@@ -36,6 +37,7 @@ function useDemand(plan: PlanState, risk: number, asked: boolean) {
       ),
     enabled: asked,
     staleTime: Infinity,
+    refetchInterval: (q) => (q.state.data?.tips === null ? COUNTED_MS : false),
     placeholderData: keepPreviousData,
   }).data;
 }
@@ -76,7 +78,7 @@ export function RiskDial({ plan, row, onAsk }: Props) {
       />
       <span className="w-64 text-right" aria-live="polite">
         {chanceOf(riskAt(stop))}
-        {demand && `: ${demand.tips} tips asked for`}
+        {demand?.tips != null && `: ${demand.tips} tips asked for`}
       </span>
     </div>
   );
