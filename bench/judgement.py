@@ -36,7 +36,7 @@ def table() -> None:
     from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 
     from tenugui.core.formats import pack_whole
-    from tenugui.core.plan import MemoryShelf, run_chain, sized, upright_of
+    from tenugui.core.plan import MemoryShelf, PlanBase, run_chain, sized, upright_of
     from tenugui.core.repair import make_ready
 
     lines, tiles, unmet = [], [], 0
@@ -44,13 +44,9 @@ def table() -> None:
         for printer, material, accepted in ((HERON, RESIN, case.resin), (KESTREL, FILAMENT, case.filament)):
             shelf = MemoryShelf()
             ready = make_ready(case.make()).mesh
-            base = {
-                "sha": shelf.put(pack_whole(ready)),
-                "printers": {1: printer.model_dump(mode="json")},
-                "materials": {1: material.model_dump(mode="json")},
-            }
-            base["worked"] = base["sha"]
-            up = upright_of(shelf, base["sha"]).ups[0].up
+            sha = shelf.put(pack_whole(ready))
+            base = PlanBase(sha, sha, {1: printer.model_dump(mode="json")}, {1: material.model_dump(mode="json")})
+            up = upright_of(shelf, sha).ups[0].up
             size = sized(base, factor=1.0, height_mm=1.0, printer_id=1, material_id=1, up=up)
             board: Any = run_chain(shelf, base, {"size": size}, until="pose").boards["pose"]
 

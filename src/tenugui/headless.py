@@ -14,15 +14,19 @@ import orjson
 from numpy.typing import NDArray
 
 from .core.contract import (
+    Choice,
     Document,
     HealthDoc,
     LayersDoc,
     LayersRow,
+    MarksChoice,
     PrintFileDoc,
     ProofBoard,
     ProofDoc,
     SlicesDoc,
+    SupportsChoice,
     SupportsDoc,
+    WallsChoice,
     basics_of,
     health_document,
     layers_document,
@@ -40,12 +44,16 @@ from .core.marks import MarkError, labels_from_lists
 from .core.mesh import UNITS, Mesh, ThinPlace, examine
 from .core.plan import (
     ENDINGS,
+    Chosen,
     Inputs,
     MemoryShelf,
+    PlanBase,
     bare_heights,
     computed,
     held_of,
     judged_file,
+    must,
+    of,
     parts_of,
     run_chain,
     run_sheet,
@@ -147,26 +155,26 @@ class Run:
     def __init__(self, given: argparse.Namespace, brought: Brought, printer: Printer, material: Material) -> None:
         self.given, self.brought, self.printer, self.material = given, brought, printer, material
         self.shelf = MemoryShelf()
-        self.base: dict[str, Any] = {
-            "sha": self.shelf.put(pack_whole(brought.mesh)),
-            "worked": self.shelf.put(pack_whole(brought.worked)),
-            "printers": {1: printer.model_dump(mode="json")},
-            "materials": {1: material.model_dump(mode="json")},
-        }
-        self.up = up_of(getattr(given, "up", "auto")) or upright_of(self.shelf, self.base["worked"]).ups[0].up
+        self.base = PlanBase(
+            sha=self.shelf.put(pack_whole(brought.mesh)),
+            worked=self.shelf.put(pack_whole(brought.worked)),
+            printers={1: printer.model_dump(mode="json")},
+            materials={1: material.model_dump(mode="json")},
+        )
+        self.up = up_of(getattr(given, "up", "auto")) or upright_of(self.shelf, self.base.worked).ups[0].up
         self.strokes: list[dict[str, Any]] = []
         if brought.labels is not None:
             self.strokes = [{"tool": "file", "what": self.shelf.put(pack_labels(brought.labels))}]
 
     def inputs(self, **more: Any) -> dict[str, Any]:
         """Inputs of a task for the figure as it stands in its file."""
-        marks = {"strokes": self.strokes, "marks_of": self.base["sha"]} if self.strokes else {}
+        marks = {"strokes": self.strokes, "marks_of": self.base.sha} if self.strokes else {}
         return {
-            "sha": self.base["worked"],
+            "sha": self.base.worked,
             "factor": 1.0,
             "up": list(self.up),
-            "printer": self.base["printers"][1],
-            "material": self.base["materials"][1],
+            "printer": self.base.printers[1],
+            "material": self.base.materials[1],
             "down": FILE_DOWN,
             **marks,
             **more,
@@ -229,7 +237,7 @@ def _pose(run: Run) -> Document:
     if not 1 <= run.given.count <= 24:
         raise CoreError("bad-count", f"{run.given.count} candidates are out of range.", remedy="Give 1 to 24.")
     held = run.held_inputs()
-    coarse = coarse_of(run.shelf, run.base["worked"])
+    coarse = coarse_of(run.shelf, run.base.worked)
     choice = choose_poses(
         run.brought.worked, held.context(), count=run.given.count, up=run.up, front=held.front, coarse=coarse
     )
@@ -271,9 +279,11 @@ def _plan(run: Run) -> dict[str, Any]:
     if given.height is not None and not 1 <= given.height <= 2000:
         raise CoreError("bad-height", f"A figure {given.height} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
     factor = 1.0 if given.height is None else given.height / tall
-    start = {"size": sized(run.base, factor=factor, height_mm=tall * factor, printer_id=1, material_id=1, up=run.up)}
+    start: dict[str, Choice] = {
+        "size": sized(run.base, factor=factor, height_mm=tall * factor, printer_id=1, material_id=1, up=run.up)
+    }
     if run.strokes:
-        start["marks"] = {"strokes": run.strokes}
+        start["marks"] = MarksChoice.model_validate({"strokes": run.strokes})
     chain = run_chain(run.shelf, run.base, start, progress=_say)
     board = chain.boards["proof"]
     assert isinstance(board, ProofBoard)
@@ -296,6 +306,7 @@ def _plan(run: Run) -> dict[str, Any]:
     }
     for file, sha in written.items():
         _write_whole(out / file, run.shelf.get(sha))
+    held, walls = must(chain.choices, SupportsChoice), of(chain.choices, WallsChoice)
     document = {
         "schema": "tenugui/plan@1",
         "up": list(run.up),
@@ -306,8 +317,8 @@ def _plan(run: Run) -> dict[str, Any]:
             run.shelf,
             _given("supports", run.base, chain.choices),
             height=board.proof.layers.height_mm,
-            risk=chain.choices["supports"]["risk"],
-            style=chain.choices["supports"]["style"],
+            risk=held.risk,
+            style=held.style,
         ).supports.model_dump(),
         "layers": {
             "schema": "tenugui/layers@1",
@@ -316,8 +327,10 @@ def _plan(run: Run) -> dict[str, Any]:
             "why": layers.why,  # type: ignore[attr-defined]
         },
         "hollow": _hollow_of(chain.boards.get("hollow")),
-        "walls": chain.choices.get("walls"),
-        "proof": board.proof.model_dump(),
+        "walls": walls and walls.model_dump(include={"perimeters", "roof_mm", "infill", "option"}),
+        "choices": {fold: choice.model_dump(mode="json") for fold, choice in chain.choices.items()},
+        # Of the very file that was written, which plans every layer.
+        "proof": board.proof.model_dump() | {"time_s": made.time_s},
     } | _prepared(run.brought.worked_ready)
     (out / "plan.json").write_bytes(orjson.dumps(document, option=orjson.OPT_INDENT_2 | orjson.OPT_SERIALIZE_NUMPY))
     return document
@@ -338,11 +351,11 @@ def _write_whole(path: Path, data: bytes) -> None:
         part.unlink(missing_ok=True)
 
 
-def _given(fold: str, base: dict[str, Any], choices: dict[str, dict[str, Any]]) -> dict[str, Any]:
-    """A fold's inputs in a plan: what was made for them is found again."""
+def _given(fold: str, base: PlanBase, choices: Chosen) -> dict[str, Any]:
+    """Inputs of a fold's task."""
     spec = spec_of(fold)
-    assert spec is not None and spec.given is not None
-    return spec.given(base, choices)
+    assert spec is not None
+    return spec.inputs(base, choices)
 
 
 def _hollow_of(board: Any) -> dict[str, Any] | None:

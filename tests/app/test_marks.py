@@ -103,7 +103,7 @@ def test_rates_rank_at_once_and_the_board_follows(client: TestClient, store: Sto
     assert unmet["unmet"] == ["hours"] and unmet["candidates"]
     import orjson
 
-    asked = {"wish": wish, "pinned": [[0, 0.6, -0.8]]}
+    asked = {"fold": "pose", "wish": wish, "pinned": [[0, 0.6, -0.8]]}
     query = {"wishes": orjson.dumps(asked).decode()}
     poses = board(client, store, plan, "pose", query["wishes"])["document"]
     rows = [row["pose"] for row in poses["candidates"]]

@@ -8,14 +8,23 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tenugui.core.contract import HoleDoc, HollowBoard, unpack_values
+from tenugui.core.contract import Ask, Choice, HoleDoc, HollowAsk, HollowBoard, OwnHollow, PoseChoice, unpack_values
 from tenugui.core.formats import pack_whole, read_whole
 from tenugui.core.hollow import best_turns, drained, falling, hollow, judged, pack_hollowed, suggest, unpack_hollowed
 from tenugui.core.hollow.field import Field
 from tenugui.core.hollow.liquid import Mouth, Space, space_of
 from tenugui.core.layers import prove
 from tenugui.core.mesh import Mesh, measure
-from tenugui.core.plan import MemoryShelf, computed, judge_holes, model_of, run_chain, sized, sorted_holes, spec_of
+from tenugui.core.plan import (
+    MemoryShelf,
+    PlanBase,
+    computed,
+    judge_holes,
+    run_chain,
+    sized,
+    sorted_holes,
+    spec_of,
+)
 from tenugui.core.plan.inputs import Inputs
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box
@@ -90,26 +99,25 @@ def test_what_is_kept_of_a_hollowed_figure_judges_as_it_did() -> None:
 BOX = box((0, 0, 18), (30, 30, 36))
 
 
-def chain_of(mesh: Mesh, factor: float = 1.0) -> tuple[MemoryShelf, dict[str, Any], dict[str, Any]]:
+def chain_of(mesh: Mesh, factor: float = 1.0) -> tuple[MemoryShelf, PlanBase, dict[str, Choice]]:
+    """A shelf, a base and the choices of Size and Pose, for a figure as it stands on the resin preset."""
     shelf = MemoryShelf()
-    base: dict[str, Any] = {
-        "sha": shelf.put(pack_whole(mesh)),
-        "printers": {1: HERON.model_dump(mode="json")},
-        "materials": {1: RESIN.model_dump(mode="json")},
-    }
-    base["worked"] = base["sha"]
+    sha = shelf.put(pack_whole(mesh))
+    base = PlanBase(sha, sha, {1: HERON.model_dump(mode="json")}, {1: RESIN.model_dump(mode="json")})
     size = sized(base, factor=factor, height_mm=1.0, printer_id=1, material_id=1)
-    return shelf, base, {"size": size, "pose": {"down": [0.0, 0.0, -1.0], "option": 0}}
+    return shelf, base, {"size": size, "pose": PoseChoice(down=(0.0, 0.0, -1.0))}
 
 
-def board_of(shelf: MemoryShelf, base: dict[str, Any], choices: dict[str, Any], **wishes: Any) -> HollowBoard:
-    spec = spec_of("hollow")
-    assert spec and spec.given
-    found = computed(
-        shelf, "hollow", spec.given(base | ({"wishes": wishes} if wishes else {}), choices), model_of(spec)
-    )
-    assert isinstance(found, HollowBoard)
-    return found
+def inputs(fold: str, base: PlanBase, choices: dict[str, Choice], ask: Ask | None = None) -> dict[str, Any]:
+    """Inputs of a fold's task."""
+    spec = spec_of(fold)
+    assert spec is not None
+    return spec.inputs(base, choices, ask)
+
+
+def board_of(shelf: MemoryShelf, base: PlanBase, choices: dict[str, Choice], **own: Any) -> HollowBoard:
+    asked = HollowAsk(own=OwnHollow.model_validate(own)) if own else None
+    return computed(shelf, "hollow", inputs("hollow", base, choices, asked), HollowBoard)
 
 
 def test_a_small_figure_stays_solid_and_a_large_one_is_hollowed() -> None:
@@ -144,14 +152,14 @@ def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() 
         {"x_mm": 15.0, "y_mm": 0.0, "z_mm": z, "axis": [-1.0, 0.0, 0.0], "diameter_mm": 4.0, "wall_mm": 0.0}
         for z in (5.0, 31.0)
     ]
-    board = board_of(shelf, base, choices, own={"wall_mm": 2.5, "lattice_mm": None, "holes": holes})
+    board = board_of(shelf, base, choices, wall_mm=2.5, lattice_mm=None, holes=holes)
     row = next(r for r in board.choices if r.own)
     assert row.hollow and [h.diameter_mm for h in row.hollow.cavities[0].holes] == [4.0, 4.0]
     assert row.hollow.cavities[0].min_wall_mm == pytest.approx(2.5, abs=0.1)
     taken = spec_of("hollow").take(board, board.choices.index(row))  # type: ignore[union-attr,misc]
     choices["hollow"] = taken.choice
     assert "wall 2.5 mm, 2 holes" in taken.reason
-    given = spec_of("supports").given(base, choices)  # type: ignore[union-attr,misc]
+    given = inputs("supports", base, choices)
     assert given["hollow"]["wall"] == 2.5
     held = Inputs(shelf, given)
     body = held.body
@@ -169,8 +177,8 @@ def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() 
     written = load(io.BytesIO(shelf.get(files.stl)))
     assert abs(float(measure(written).volume_mm3)) < 0.5 * 30 * 30 * 36
     solid = run_chain(shelf, base, {k: v for k, v in choices.items() if k != "hollow"}, until="supports")
-    assert solid.choices["supports"]["tips"] != -1 and shelf.get(files.stl) != b""
-    assert read_whole(shelf.get(base["sha"])).faces.shape[0] == 12
+    assert solid.choices["supports"].tips >= 0 and shelf.get(files.stl) != b""
+    assert read_whole(shelf.get(base.sha)).faces.shape[0] == 12
 
 
 @pytest.mark.long
@@ -191,7 +199,7 @@ def test_what_is_asked_for_is_judged_alone_and_the_other_rows_are_remembered(mon
 
     monkeypatch.setattr("tenugui.core.plan.hollowed.hollow", counted)
     monkeypatch.setattr("tenugui.core.plan.hollow_row.prove", proved)
-    second = board_of(shelf, base, choices, own={"wall_mm": 2.7, "lattice_mm": None, "holes": None})
+    second = board_of(shelf, base, choices, wall_mm=2.7, lattice_mm=None, holes=None)
     assert cut == [2.7] and len(read) == 1
     assert second.choices[:-1] == [
         r.model_copy(update={"worth": s.worth, "pull": s.pull})
@@ -226,9 +234,7 @@ def test_holes_that_miss_or_merge_are_told_and_change_nothing_else() -> None:
 
 def test_moved_holes_are_judged_at_once_with_a_cut_to_look_into() -> None:
     shelf, base, choices = chain_of(BOX)
-    spec = spec_of("hollow")
-    assert spec and spec.given
-    given = spec.given(base, choices)
+    given = inputs("hollow", base, choices)
     low, high = (HoleDoc(x_mm=15, y_mm=0, z_mm=z, axis=(-1, 0, 0), diameter_mm=4, wall_mm=0) for z in (8.0, 31.0))
     told = judge_holes(shelf, given, 2.5, None, [low, high], [(0, 0, -1)])
     assert told and told.liquid and told.cavities[0].vented

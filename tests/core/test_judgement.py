@@ -7,7 +7,7 @@ import pytest
 
 from tenugui.core.contract import PoseBoard
 from tenugui.core.formats import pack_whole
-from tenugui.core.plan import MemoryShelf, run_chain, sized, upright_of
+from tenugui.core.plan import MemoryShelf, PlanBase, run_chain, sized, upright_of
 from tenugui.core.repair import make_ready
 from tests.figures import CASES
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
@@ -23,12 +23,7 @@ def test_the_first_row_is_accepted_and_no_row_is_laughable(name: str, process: s
     shelf = MemoryShelf()
     mesh = make_ready(case.make()).mesh
     sha = shelf.put(pack_whole(mesh))
-    base = {
-        "sha": sha,
-        "worked": sha,
-        "printers": {1: printer.model_dump(mode="json")},
-        "materials": {1: material.model_dump(mode="json")},
-    }
+    base = PlanBase(sha, sha, {1: printer.model_dump(mode="json")}, {1: material.model_dump(mode="json")})
     up = upright_of(shelf, sha).ups[0].up
     size = sized(base, factor=1.0, height_mm=1.0, printer_id=1, material_id=1, up=up)
     board = run_chain(shelf, base, {"size": size}, until="pose").boards["pose"]

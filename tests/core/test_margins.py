@@ -13,14 +13,14 @@ from hypothesis import strategies as st
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, default_height
 from tenugui.core.mesh import Mesh
-from tenugui.core.plan import held_of, spec_of
+from tenugui.core.plan import held_of
 from tenugui.core.plan.inputs import Inputs
 from tenugui.core.plan.what_if import kept_set, needed_of, what_if_of
 from tenugui.core.supports import Tip, body_loads, make_supports, safety_factor, tip_hold
 from tenugui.core.supports.demand import reachable
 from tenugui.core.supports.load import GRIP_MM
 from tenugui.core.supports.margins import MOST_MARGIN, Carrying, TipLoads, needed, surface_margins, tip_loads, what_if
-from tests.core.test_hollow_fold import chain_of
+from tests.core.test_hollow_fold import chain_of, inputs
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, knobbly
 
@@ -156,9 +156,7 @@ def test_without_a_needed_tip_something_falls_and_without_comfort_nothing_does(s
 
 def test_the_page_is_answered_from_what_was_kept() -> None:
     shelf, base, choices = chain_of(ball(8, fineness=4).dropped())
-    spec = spec_of("supports")
-    assert spec and spec.given
-    given_ = spec.given(base, choices | {"hollow": {"option": 0, "wall": None}})
+    given_ = inputs("supports", base, choices)
     asked = (shelf, given_, 0.05, "pillars", [])
     assert kept_set(*asked) is None, "nothing has been made yet"
     row = held_of(shelf, given_, height=default_height(Inputs(shelf, given_).printer), risk=0.05).row

@@ -17,23 +17,35 @@ from tenugui.core.errors import CoreError
 from tenugui.core.formats import pack_whole, read, read_3mf, write_run_sheet
 from tenugui.core.machines import Context, default_height
 from tenugui.core.mesh import Mesh
-from tenugui.core.plan import FOLDS, NAMES, MemoryShelf, key_of, next_of, read_folds, run_chain, run_sheet, sized, tasks
+from tenugui.core.plan import (
+    FOLDS,
+    MemoryShelf,
+    PlanBase,
+    key_of,
+    next_of,
+    read_folds,
+    run_chain,
+    run_sheet,
+    sized,
+    tasks,
+)
 from tenugui.core.repair import make_ready
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cup, fork, knobbly
 
-BASE = {
-    "sha": "file",
-    "worked": "made",
-    "printers": {1: HERON.model_dump(mode="json"), 2: KESTREL.model_dump(mode="json")},
-    "materials": {1: RESIN.model_dump(mode="json"), 2: FILAMENT.model_dump(mode="json")},
-}
+BASE = PlanBase(
+    sha="file",
+    worked="made",
+    printers={1: HERON.model_dump(mode="json"), 2: KESTREL.model_dump(mode="json")},
+    materials={1: RESIN.model_dump(mode="json"), 2: FILAMENT.model_dump(mode="json")},
+)
 MACHINES = {"resin": (1, 1, HERON, RESIN), "filament": (2, 2, KESTREL, FILAMENT)}
 Told = list[tuple[str, dict[str, Any], str | None]]
 
 
-def size_choice(factor: float = 1.0, printer: int = 1) -> dict[str, Any]:
-    return sized(BASE, factor=factor, height_mm=30 * factor, printer_id=printer, material_id=printer)
+def size_choice(factor: float = 1.0, printer: int = 1, height: float = 30.0) -> dict[str, Any]:
+    made = sized(BASE, factor=factor, height_mm=height * factor, printer_id=printer, material_id=printer)
+    return made.model_dump(mode="json")
 
 
 CHOICES: dict[str, dict[str, Any]] = {
@@ -47,7 +59,7 @@ CHOICES: dict[str, dict[str, Any]] = {
 }
 
 
-def decided(told: Told, fold: str, choice: dict[str, Any] | None = None, base: dict[str, Any] = BASE) -> Told:
+def decided(told: Told, fold: str, choice: dict[str, Any] | None = None, base: PlanBase = BASE) -> Told:
     """A chain with one decision more, resting on today's inputs."""
     key = next(f.key for f in read_folds(told, base) if f.name == fold)
     return [*told, (fold, choice or CHOICES[fold], key)]
@@ -60,13 +72,13 @@ def whole() -> Told:
     return told
 
 
-def states(told: Told, base: dict[str, Any] = BASE) -> dict[str, str]:
+def states(told: Told, base: PlanBase = BASE) -> dict[str, str]:
     return {f.name: f.state for f in read_folds(told, base)}
 
 
 def test_the_order_of_the_work_is_the_order_of_the_folds() -> None:
     told: Told = []
-    for fold in (n for n in NAMES if n not in ("log", "walls")):  # resin is asked for no walls
+    for fold in (n for n in (s.name for s in FOLDS) if n not in ("log", "walls")):  # resin is asked for no walls
         assert next_of(read_folds(told, BASE)) == fold
         told = decided(told, fold)
     assert next_of(read_folds(told, BASE)) == "log"
@@ -123,8 +135,10 @@ def test_a_change_makes_stale_what_rests_on_it_and_nothing_else(
 
 
 def test_a_printer_that_was_changed_on_the_shelf_makes_its_plans_stale() -> None:
-    slower = {**BASE, "printers": {**BASE["printers"], 1: {**BASE["printers"][1], "lift_mm_per_min": 30.0}}}  # type: ignore[dict-item]
-    other = {**BASE, "printers": {**BASE["printers"], 2: {**BASE["printers"][2], "watts": 1.0}}}  # type: ignore[dict-item]
+    slower, other = (
+        dataclasses.replace(BASE, printers={**BASE.printers, number: {**BASE.printers[number], field: 30.0}})
+        for number, field in ((1, "lift_mm_per_min"), (2, "watts"))
+    )
     assert states(whole(), slower)["pose"] == "stale"
     assert states(whole(), other) == states(whole()), "another printer is another's matter"
 
@@ -195,7 +209,7 @@ def planned(mesh: Mesh, process: str) -> tuple[MemoryShelf, dict[str, Document],
     printer_id, material_id, printer, material = MACHINES[process]
     shelf = MemoryShelf()
     ready = make_ready(mesh)
-    base = {**BASE, "sha": shelf.put(pack_whole(mesh)), "worked": shelf.put(pack_whole(ready.mesh))}
+    base = dataclasses.replace(BASE, sha=shelf.put(pack_whole(mesh)), worked=shelf.put(pack_whole(ready.mesh)))
     size = sized(base, factor=1.0, height_mm=1.0, printer_id=printer_id, material_id=material_id)
     boards = run_chain(shelf, base, {"size": size}).boards
     return shelf, boards, Context.of(printer, material)
@@ -243,7 +257,7 @@ def test_what_no_machine_can_hold_is_refused_with_numbers(process: str) -> None:
     assert tall.value.code == "does-not-fit" and "%" in tall.value.remedy + tall.value.what
     with pytest.raises(CoreError) as dust:
         planned(box((0, 0, 0.01), (0.02, 0.02, 0.02)), process)
-    assert dust.value.code in ("holds-nothing", "no-volume", "too-small")
+    assert dust.value.code == "wrong-unit" and "--height" in dust.value.remedy
 
 
 def test_the_customary_height_is_where_supports_are_made_first() -> None:

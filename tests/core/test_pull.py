@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tenugui.core.contract import HollowChoice
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, ResinPrinter, load_material, load_printer
 from tenugui.core.mesh import Mesh
@@ -116,7 +117,7 @@ def test_a_raft_that_pulls_hardest_is_named_by_its_height_alone() -> None:
 
 def test_the_proof_of_a_ball_on_supports_tells_its_raft_and_its_middle() -> None:
     shelf, base, choices = chain_of(ball(9, fineness=4).dropped())
-    choices |= {"hollow": {"option": 0, "wall": None}}
+    choices |= {"hollow": HollowChoice()}
     proof = run_chain(shelf, base, choices, until="proof").boards["proof"].proof  # type: ignore[attr-defined]
     middle = next(p for p in proof.peaks if p.cause == "wide")
     assert middle.pull_n == pytest.approx(PRINTER.peel_kpa * math.pi * 81 * 1e-3, rel=0.03)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import io
 import math
 from dataclasses import asdict
@@ -10,27 +11,32 @@ import lib3mf
 import numpy as np
 import pytest
 
-from tenugui.core.contract import SettingsDoc, SupportsBoard, SupportsDoc, braces_from, check_came, tips_from
+from tenugui.core.contract import (
+    PoseChoice,
+    SettingsDoc,
+    SupportsBoard,
+    SupportsDoc,
+    braces_from,
+    check_came,
+    tips_from,
+)
 from tenugui.core.formats import FormatError, Limits, load, read, read_3mf, write_3mf
 from tenugui.core.mesh import Mesh, Nearest, face_grid, measure
 from tenugui.core.mesh.near import winding_numbers
 from tenugui.core.plan import PlanError, beams_3mf, computed, held_of, proof, stand_of
 from tenugui.core.plan.came import came_with
-from tenugui.core.plan.folds import spec_of
 from tenugui.core.plan.inputs import Inputs
 from tenugui.core.plan.parts import parts_of
 from tenugui.core.plan.proof import STAND_GAP_MM, as_package, checked_package, settings_of
 from tenugui.core.supports import support_mesh
 from tenugui.reader import read_file
-from tests.core.test_hollow_fold import chain_of
+from tests.core.test_hollow_fold import chain_of, inputs
 from tests.shapes import ball, box
 
 
 def plan_of(mesh: Mesh):  # type: ignore[no-untyped-def]
     shelf, base, choices = chain_of(mesh)
-    spec = spec_of("supports")
-    assert spec and spec.given
-    given = spec.given(base, choices | {"hollow": {"option": 0, "wall": None}}) | {"height": 0.05, "risk": 0.05}
+    given = inputs("supports", base, choices) | {"height": 0.05, "risk": 0.05}
     made = held_of(shelf, given, height=0.05, risk=0.05, style="trees")
     return Inputs(shelf, given), made
 
@@ -83,15 +89,12 @@ def test_supports_of_a_plans_file_are_taken_as_they_came_where_the_figure_stands
     data = as_package(parts_of(held, made), None, settings_of(held, made))
     figure = load(io.BytesIO(data))
     shelf, base, choices = chain_of(figure)
-    base["came"] = shelf.put(settings_of(held, made).dumped())
-    choices |= {"hollow": {"option": 0, "wall": None}}
-    spec = spec_of("supports")
-    assert spec and spec.given
+    base = dataclasses.replace(base, came=shelf.put(settings_of(held, made).dumped()))
 
     def of(down: list[float], factor: float = 1.0) -> Inputs:
-        given = spec.given(  # type: ignore[misc]
-            base, choices | {"pose": {"down": down}, "size": choices["size"] | {"factor": factor}}
-        )
+        size = choices["size"].model_copy(update={"factor": factor})
+        x, y, z = down
+        given = inputs("supports", base, choices | {"pose": PoseChoice(down=(x, y, z)), "size": size})
         return Inputs(shelf, given | {"height": 0.05, "risk": 0.05})
 
     came = came_with(shelf, of([0.0, 0.0, -1.0]))
@@ -107,7 +110,7 @@ def test_supports_of_a_plans_file_are_taken_as_they_came_where_the_figure_stands
     assert came_with(shelf, of([0.0, 0.0, -1.0], 1.1)) is None, "larger, it no longer fits"
     board = computed(shelf, "supports", of([0.0, 0.0, -1.0]).given, SupportsBoard)
     assert [c.style for c in board.choices][-1] == "came"
-    poses = spec_of("pose").given(base, choices)  # type: ignore[union-attr,misc]
+    poses = inputs("pose", base, choices)
     assert [0.0, 0.0, -1.0] in poses["pinned"], "the way it stood is offered"
 
 

@@ -9,14 +9,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tenugui.core.contract import WallsBoard
+from tenugui.core.contract import PoseChoice, WallsBoard
 from tenugui.core.formats import pack_whole
 from tenugui.core.layers import prove
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths import Walls, cure, necks_of, slopes, solid_share, weakest
 from tenugui.core.paths.walls import BOND_MPA, lean_of, open_lean
-from tenugui.core.plan import MemoryShelf, computed, read_folds, spec_of
+from tenugui.core.plan import MemoryShelf, PlanBase, computed, read_folds, sized, spec_of
 from tenugui.core.plan.walls import LEAN, STURDY, roof_opens
+from tests.core.test_hollow_fold import inputs
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone, cylinder
 
@@ -136,27 +137,28 @@ def test_ones_own_walls_are_a_row_and_what_is_taken_sets_the_machine() -> None:
     spec = spec_of("walls")
     assert spec is not None and spec.take is not None
     choice = spec.take(found, mine).choice
-    assert {k: choice[k] for k in own} == own
-    base = {"printers": {1: KESTREL.model_dump(mode="json")}, "materials": {1: {}}}
-    size = {"sha": "s", "factor": 1.0, "printer_id": 1, "material_id": 1, "process": "filament"}
-    choices = {"size": size, "pose": {"down": [0, 0, -1]}, "walls": choice}
-    supports = spec_of("supports")
-    assert supports is not None and supports.given is not None
-    assert {k: supports.given(base, choices)["printer"][k] for k in own} == own
-    bare = supports.given(base, {k: v for k, v in choices.items() if k != "walls"})
-    assert bare["printer"] == base["printers"][1]
+    assert choice.model_dump(include=set(own)) == own
+    base = PlanBase("s", "s", {1: KESTREL.model_dump(mode="json")}, {1: {}})
+    size = sized(base, factor=1.0, height_mm=20.0, printer_id=1, material_id=1)
+    choices = {"size": size, "pose": PoseChoice(down=(0, 0, -1)), "walls": choice}
+    assert {k: inputs("supports", base, choices)["printer"][k] for k in own} == own
+    bare = inputs("supports", base, {k: v for k, v in choices.items() if k != "walls"})
+    assert bare["printer"] == base.printers[1]
     assert (LEAN.perimeters, STURDY.perimeters) == (2, 4)
 
 
 def test_walls_are_asked_of_filament_alone_and_may_stay_open() -> None:
-    base = {
-        "printers": {1: KESTREL.model_dump(mode="json"), 2: HERON.model_dump(mode="json")},
-        "materials": {1: FILAMENT.model_dump(mode="json"), 2: RESIN.model_dump(mode="json")},
-    }
+    base = PlanBase(
+        "s",
+        "s",
+        {1: KESTREL.model_dump(mode="json"), 2: HERON.model_dump(mode="json")},
+        {1: FILAMENT.model_dump(mode="json"), 2: RESIN.model_dump(mode="json")},
+    )
 
-    def names(printer: int, process: str) -> list[str]:
-        size = {"sha": "s", "factor": 1.0, "printer_id": printer, "material_id": printer, "process": process}
-        return [f.name for f in read_folds([("size", size, None)], base)]
+    def names(machine: int, process: str) -> list[str]:
+        size = sized(base, factor=1.0, height_mm=20.0, printer_id=machine, material_id=machine)
+        assert size.process == process
+        return [f.name for f in read_folds([("size", size.model_dump(mode="json"), None)], base)]
 
     assert "walls" in names(1, "filament") and "hollow" not in names(1, "filament")
     assert "walls" not in names(2, "resin") and "hollow" in names(2, "resin")

@@ -6,24 +6,24 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 
-from ..core.contract import IntakeDoc
+from ..core.contract import IntakeDoc, MarksChoice, PoseChoice, SizeChoice, WishAsk
 from ..core.marks import KINDS, strokes_from
-from ..core.plan import Taken, board_size, copy_of, kept, key_of, model_of, spec_of
+from ..core.plan import board_size, copy_of, kept, key_of, model_of, spec_of
 from ..core.pose import unit
 from ..store import figures, machines, plans
 from ..store.db import Row, Store, StoreError
 from ..store.plans import Decided
-from ..work.folds import Standing, evidence_of
+from ..work.folds import Standing, evidence_of, stored
 from ..work.shelf import StoreShelf
-from .models import MarksChoice, OptionChoice, PlanState, Seen, SizeChoice
-from .plans import asked_of, plain_wish, plan_state
+from .models import MarksDecision, OptionDecision, PlanState, Seen, SizeDecision
+from .plans import plan_state, said
 from .state import store_of
 
 router = APIRouter(prefix="/api/plans", tags=["decisions"])
 
 
 @router.post("/{number}/size")
-def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
+def decide_size(request: Request, number: int, choice: SizeDecision) -> PlanState:
     """Settle size, printer and material, and which copy of the figure is worked on."""
     store = store_of(request)
     plan = plans.one(store, number)
@@ -49,60 +49,58 @@ def decide_size(request: Request, number: int, choice: SizeChoice) -> PlanState:
     front = unit(choice.front) if choice.front else copy.front(shelf, up)
     tall = copy.height(shelf, up)
     factor = choice.factor if choice.factor is not None else (choice.height_mm or 0) / tall
-    settled = {
-        "sha": copy.sha,
-        "preview_sha": copy.preview_sha,
-        "factor": factor,
-        "height_mm": factor * tall,
-        "up": list(up),
-        "front": list(front),
-        "printer_id": choice.printer_id,
-        "material_id": choice.material_id,
-        "printer": printer["name"],
-        "material": material["name"],
-        "process": printer["process"],
-        "mesh": choice.mesh,
-        "eye_z": choice.eye_z,
-        "crown_z": choice.crown_z,
-    }
+    settled = SizeChoice(
+        sha=copy.sha,
+        preview_sha=copy.preview_sha,
+        factor=factor,
+        height_mm=factor * tall,
+        up=up,
+        front=front,
+        printer_id=choice.printer_id,
+        material_id=choice.material_id,
+        printer=printer["name"],
+        material=material["name"],
+        process=printer["process"],
+        mesh=choice.mesh,
+        eye_z=choice.eye_z,
+        crown_z=choice.crown_z,
+    )
     which = "" if choice.mesh == "ready" else f", the {choice.mesh} copy"
     reason = choice.reason or f"{factor * tall:.1f} mm tall in {material['name']} on {printer['name']}{which}"
-    own = Decided(number, "size", settled, {"numbers": None}, reason, choice.head)
+    own = Decided(number, "size", stored(settled), {"numbers": None}, reason, choice.head)
     plans.decide_all(store, [own, *_with_kit(store, plan, settled)])
     return plan_state(store, number)
 
 
-def _with_kit(store: Store, plan: Row, settled: dict[str, Any]) -> list[Decided]:
+def _with_kit(store: Store, plan: Row, settled: SizeChoice) -> list[Decided]:
     """The other parts of a kit take the same factor, printer and material, or they would not fit together."""
     if plan["kit_id"] is None:
         return []
     shelf, found = StoreShelf(store), list[Decided]()
+    shared = {"factor", "printer_id", "material_id"}
     for part in figures.of_kit(store, plan["kit_id"]):
         if part["id"] == plan["figure_id"]:
             continue
-        held = (
-            next(
-                (row["choice"] for row in reversed(plans.chain(store, part["plan_id"])) if row["fold"] == "size"), None
-            )
-            or {}
-        )
+        held = Standing.of(store, part["plan_id"]).choice(SizeChoice)
         intake = kept(shelf, "intake", {"sha": part["mesh_sha"]}, IntakeDoc)
-        if intake is None or all(held.get(k) == settled[k] for k in ("factor", "printer_id", "material_id")):
+        if intake is None or (held and held.model_dump(include=shared) == settled.model_dump(include=shared)):
             continue
-        way = held.get("mesh", "ready")
+        way = held.mesh if held else "ready"
         copy = copy_of(shelf, part["mesh_sha"], way)
         if copy is None:
             continue
-        up = unit(held["up"]) if held.get("up") else copy.upright.ups[0].up
+        up = held.up if held else copy.upright.ups[0].up
         own = {
             "mesh": way,
-            "up": list(up),
-            "front": list(held.get("front") or copy.front(shelf, up)),
+            "up": up,
+            "front": (held and held.front) or copy.front(shelf, up),
             "sha": copy.sha,
             "preview_sha": copy.preview_sha,
-            "height_mm": settled["factor"] * copy.height(shelf, up),
+            "height_mm": settled.factor * copy.height(shelf, up),
+            "eye_z": None,
+            "crown_z": None,
         }
-        mine = {k: v for k, v in settled.items() if k not in ("eye_z", "crown_z")} | own
+        mine = stored(settled.model_copy(update=own))
         evidence = {"numbers": None, "with": plan["figure_id"]}
         reason = f"With the kit: sized as {plan['figure_name']} was"
         found.append(Decided(part["plan_id"], "size", mine, evidence, reason))
@@ -110,7 +108,7 @@ def _with_kit(store: Store, plan: Row, settled: dict[str, Any]) -> list[Decided]
 
 
 @router.post("/{number}/marks")
-def decide_marks(request: Request, number: int, choice: MarksChoice) -> PlanState:
+def decide_marks(request: Request, number: int, choice: MarksDecision) -> PlanState:
     """Settle what is marked. Strokes are kept as they were made and done again on whatever mesh they are needed on."""
     store = store_of(request)
     strokes = [row.model_dump(exclude_none=True) for row in choice.strokes]
@@ -120,10 +118,9 @@ def decide_marks(request: Request, number: int, choice: MarksChoice) -> PlanStat
     reason = choice.reason or (
         f"{deeds}: {', '.join(k.replace('_', ' ') for k in kinds)}" if kinds else "Nothing marked"
     )
-    wish = plain_wish(choice.wish)
     reason += ", bare of what it says itself" if choice.bare else ""
-    held = {"strokes": strokes, "kinds": kinds, "bare": choice.bare} | ({"wish": wish} if wish else {})
-    plans.decide(store, number, "marks", held, {"numbers": None}, reason, choice.head)
+    held = MarksChoice(strokes=choice.strokes, kinds=kinds, bare=choice.bare, wish=choice.wish)
+    plans.decide(store, number, "marks", stored(held), {"numbers": None}, reason, choice.head)
     return plan_state(store, number)
 
 
@@ -140,44 +137,40 @@ def share_marks(request: Request, number: int) -> int:
     plan = standing.plan
     if plan["kit_id"] is None:
         raise StoreError("no-kit", "This figure belongs to no kit.", "Marks are copied between the parts of one.", 409)
-    states = {f.name: f.choice or {} for f in standing.folds}
-    strokes = [row for row in states["marks"].get("strokes", []) if row["tool"] == "propose"]
-    wish = states["pose"].get("wishes", {}).get("wish") or states["marks"].get("wish")
-    if not strokes and not wish:
+    mine, pose = standing.choice(MarksChoice) or MarksChoice(), standing.choice(PoseChoice)
+    strokes = [row for row in mine.strokes if row.tool == "propose"]
+    # What was asked of poses, where they were asked; else what came with the marks.
+    wish = pose.wishes.wish if pose and pose.wishes else mine.wish
+    if not strokes and wish in (None, WishAsk()):
         raise StoreError(
             "no-marks", "There is nothing to copy: no proposal is laid on, no wish is said.", "Do that first.", 409
         )
     taken = list[Decided]()
     for part in figures.of_kit(store, plan["kit_id"]):
-        held = (
-            next(
-                (row["choice"] for row in reversed(plans.chain(store, part["plan_id"])) if row["fold"] == "marks"), None
-            )
-            or {}
-        )
-        own = [row for row in held.get("strokes", []) if row["tool"] != "propose"]
-        # Its own bareness and its own wish stay where none is shared.
-        choice = {
-            "strokes": strokes + own,
-            "kinds": kinds_of(strokes + own),
-            "bare": bool(held.get("bare")),
-        } | ({"wish": wish or held["wish"]} if wish or held.get("wish") else {})
-        if part["id"] != plan["figure_id"] and choice != held:
+        if part["id"] == plan["figure_id"]:
+            continue
+        held = Standing.of(store, part["plan_id"]).choice(MarksChoice)
+        before = held or MarksChoice()
+        laid = [*strokes, *(row for row in before.strokes if row.tool != "propose")]
+        kinds = kinds_of([row.model_dump() for row in laid])
+        # Its own bareness stays, and its own wish where none is shared.
+        choice = before.model_copy(update={"strokes": laid, "kinds": kinds, "wish": wish or before.wish})
+        if choice != held:
             reason = f"As {plan['figure_name']} is marked"
-            taken.append(Decided(part["plan_id"], "marks", choice, {"numbers": None}, reason))
+            taken.append(Decided(part["plan_id"], "marks", stored(choice), {"numbers": None}, reason))
     plans.decide_all(store, taken)
     return len(taken)
 
 
 @router.post("/{number}/decide/{fold}")
-def decide(request: Request, number: int, fold: str, choice: OptionChoice) -> PlanState:
+def decide(request: Request, number: int, fold: str, choice: OptionDecision) -> PlanState:
     """Take an alternative of the board that was seen: its key must be that of the plan as it stands."""
     store = store_of(request)
     spec = spec_of(fold)
     if spec is None or spec.take is None or spec.task is None:
         raise StoreError("no-fold", f"'{fold[:40]}' is not a fold with a board.")
     standing = Standing.of(store, number)
-    asked = asked_of(spec, choice.wishes)
+    asked = said(spec, choice.wishes) or standing.fold(fold).asked
     given = standing.given(fold, asked)
     if key_of(spec.task, given) != choice.key:
         what = f"The board of {spec.title} that was seen is not that of the plan as it stands."
@@ -189,10 +182,9 @@ def decide(request: Request, number: int, fold: str, choice: OptionChoice) -> Pl
         )
     if choice.option >= board_size(board):
         raise StoreError("no-option", f"The board has {board_size(board)} alternatives.", status=422)
-    taken = spec.take(board, choice.option)
-    settled = taken.choice | ({"wishes": asked} if asked else {})
-    evidence = evidence_of(spec.task, given, Taken(settled, taken.reason, taken.numbers))
-    plans.decide(store, number, fold, settled, evidence, choice.reason or taken.reason, choice.head)
+    taken = spec.taken(board, choice.option, asked)
+    evidence = evidence_of(spec.task, given, taken)
+    plans.decide(store, number, fold, stored(taken.choice), evidence, choice.reason or taken.reason, choice.head)
     return plan_state(store, number)
 
 

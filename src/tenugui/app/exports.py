@@ -9,7 +9,7 @@ from typing import Any, Literal
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
-from ..core.contract import HeldDoc, HoleDoc, PrintFileDoc, ProofBoard, SlicesDoc, TrialDoc, hole_from
+from ..core.contract import HeldDoc, HoleDoc, HollowChoice, PrintFileDoc, ProofBoard, SlicesDoc, TrialDoc, hole_from
 from ..core.formats import write_3mf, write_run_sheet
 from ..core.hollow import plugs_of
 from ..core.plan import beams_3mf, kept, run_sheet, stand_of
@@ -28,9 +28,10 @@ KINDS = {"stl": "model/stl", "3mf": "model/3mf", "pdf": "application/pdf"}
 def plugs(request: Request, number: int) -> Response:
     """A plug for every drain hole that the plan cuts, as parts of a 3MF."""
     standing = Standing.of(store_of(request), number)
-    choice = standing.fold("hollow").choice or {}
-    holes = [hole_from(HoleDoc.model_validate(row)) for row in choice.get("holes") or []]
-    if not holes or not (choice.get("wishes") or {}).get("plugs"):
+    standing.fold("hollow")  # it is asked of this plan
+    choice = standing.choice(HollowChoice)
+    holes = [hole_from(HoleDoc(**row.model_dump())) for row in choice.holes] if choice else []
+    if choice is None or not holes or not (choice.wishes and choice.wishes.plugs):
         what = "The plan cuts no holes that are to be plugged."
         raise StoreError("no-plugs", what, "Take a hollow figure with plugs in the fold Hollow.", 409)
     out = io.BytesIO()

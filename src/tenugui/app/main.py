@@ -75,6 +75,7 @@ def make_app(
         kits.router,
         jobs.router,
         plans.router,
+        plans.boards(),
         decisions.router,
         exports.router,
         heights.router,
@@ -98,7 +99,7 @@ def make_app(
     @app.get("/api/folds", tags=["plans"])
     def folds() -> list[FoldInfo]:
         """The folds in the order of the work."""
-        return [FoldInfo(name=spec.name, title=spec.title, question=spec.question) for spec in FOLDS]
+        return [FoldInfo(**{k: getattr(spec, k) for k in FoldInfo.model_fields}) for spec in FOLDS]
 
     @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
     def nothing(rest: str) -> JSONResponse:

@@ -3,11 +3,28 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Generic, Literal, Self, TypeVar
+from typing import Annotated, Any, Generic, Literal, TypeVar
 
-from pydantic import BaseModel, Field, model_validator
+from pydantic import BaseModel, Field, SerializeAsAny
 
-from ..core.contract import Numbers, Place, Refusal, Way, WishDoc, WorthDoc
+from ..core.contract import (
+    Ask,
+    Asks,
+    Choice,
+    Choices,
+    EditAsk,
+    HoleAsk,
+    Numbers,
+    Place,
+    Refusal,
+    Risk,
+    StrokeDoc,
+    Style,
+    Way,
+    WishAsk,
+    WishDoc,
+    WorthDoc,
+)
 from ..core.names import Name
 
 T = TypeVar("T")
@@ -19,11 +36,14 @@ Reason = Annotated[str, Field(max_length=500)]
 
 
 class FoldInfo(BaseModel):
-    """A fold as the page names it."""
+    """A fold as the page names it; `free`: it may stay open, of figures below `from_mm` it is passed over; `process`: the only one that it is for."""
 
     name: str
     title: str
     question: str
+    free: bool = False
+    from_mm: float = 0.0
+    process: str | None = None
 
 
 class FigureRow(BaseModel):
@@ -110,93 +130,18 @@ class Fit(BaseModel):
     layer_mm: float
 
 
-class Strokes(BaseModel):
-    """One deed of marking (see `core.marks.Stroke`)."""
-
-    tool: Literal["brush", "fill", "flat", "propose", "file", "clear"]
-    kind: Literal["show", "hidden", "fit", "keep_out", "hold", "none"] = "none"
-    points: list[Place] | None = Field(None, max_length=4000)
-    radius: float | None = None
-    crease: float | None = None
-    what: str | None = Field(None, max_length=64)
-    mirror: bool | None = None
-
-
-class PoseWish(BaseModel):
-    """What a person wants of a pose: rates (a preset's name, or values over the first preset's), and hard wishes (`core.pose.Wish`)."""
-
-    rates: Annotated[str, Field(max_length=20)] | dict[str, float] | None = None
-    hours: float | None = Field(None, gt=0, le=1000)
-    clean: bool = False
-    free: bool = False
-
-
-class HoleAsk(BaseModel):
-    """A hole as somebody set it: its middle on the outside of the figure at its size, its way in, and its width, all in the file's frame."""
-
-    x_mm: float = Field(ge=-2000, le=2000)
-    y_mm: float = Field(ge=-2000, le=2000)
-    z_mm: float = Field(ge=-2000, le=2000)
-    axis: Place
-    diameter_mm: float = Field(ge=0.3, le=20)
-    wall_mm: float = Field(default=0.0, ge=0, le=2000)
-
-
-class HollowAsk(BaseModel):
-    """A wall, struts and holes of one's own; `holes` null for the suggested ones. A wall of 0: the cavities that the figure came with."""
-
-    wall_mm: float = Field(ge=0, le=20)
-    lattice_mm: float | None = Field(default=None, ge=1, le=100)
-    holes: list[HoleAsk] | None = Field(default=None, max_length=64)
-
-
-class WallsAsk(BaseModel):
-    """Perimeters, thickness of roofs and share of infill of one's own."""
-
-    perimeters: int = Field(ge=1, le=50)
-    roof_mm: float = Field(ge=0, le=20)
-    infill: float = Field(ge=0, le=1)
-
-
-class EditAsk(BaseModel):
-    """A tip to put or to take away, or its foot to be moved to the plate below `to`, or what all stand on, at places of the figure at its size, in its file's frame."""
-
-    op: Literal["add", "remove", "foot", "raft"]
-    at: Place = (0.0, 0.0, 0.0)
-    to: Place | None = None
-    raft: Literal["full", "feet", "none"] | None = None
-
-    @model_validator(mode="after")
-    def _goes_somewhere(self) -> Self:
-        if (self.op == "foot") != (self.to is not None):
-            raise ValueError("a foot that is moved wants `to`, and nothing else does")
-        if self.op != "raft" and "at" not in self.model_fields_set:
-            raise ValueError("`at` is missing")
-        if (self.op == "raft") != (self.raft is not None):
-            raise ValueError("a raft that is chosen wants `raft`, and nothing else does")
-        return self
-
-
-class SupportsAsk(BaseModel):
-    """A support set at a risk and in a style of one's own, with changes by hand in their order."""
-
-    risk: float = Field(ge=0.0001, le=0.5)
-    style: Literal["pillars", "trees", "mixed", "blocks", "came"]
-    edits: list[EditAsk] = Field(default_factory=list, max_length=400)
-
-
 class SetAsk(BaseModel):
     """A support set by its risk, style and changes so far."""
 
-    risk: float = Field(ge=0.0001, le=0.5)
-    style: Literal["pillars", "trees", "mixed", "blocks", "came"]
+    risk: Risk
+    style: Style
     edits: list[EditAsk] = Field(default_factory=list, max_length=400)
 
 
 class RiskAsk(BaseModel):
     """An accepted risk a tip."""
 
-    risk: float = Field(ge=0.0001, le=0.5)
+    risk: Risk
 
 
 class WhatIfAsk(SetAsk):
@@ -222,67 +167,20 @@ class HolesAsk(BaseModel):
     turns: list[Place] = Field(default_factory=list, max_length=8)
 
 
-class Wishes(BaseModel):
-    """What the user asks of poses: a wish, and directions of their own (in the file's frame, pointing down); of a hollow figure, of walls, or of supports."""
-
-    wish: PoseWish | None = None
-    pinned: list[Place] = Field(default_factory=list, max_length=4)
-    own: HollowAsk | WallsAsk | SupportsAsk | None = None
-    plugs: bool | None = None
-    """Drain holes are countersunk, and plugs are among the files."""
-
-
-class Choice(BaseModel):
-    """What a decision holds, by fold: the fields of other folds are null."""
-
-    sha: str | None = None
-    preview_sha: str | None = None
-    factor: float | None = None
-    height_mm: float | None = None
-    printer_id: int | None = None
-    material_id: int | None = None
-    printer: str | None = None
-    material: str | None = None
-    process: Literal["resin", "filament"] | None = None
-    mesh: str | None = None
-    up: Place | None = None
-    front: Place | None = None
-    perimeters: int | None = None
-    roof_mm: float | None = None
-    infill: float | None = None
-    eye_z: float | None = None
-    crown_z: float | None = None
-    strokes: list[Strokes] | None = None
-    kinds: list[str] | None = None
-    bare: bool | None = None
-    wish: PoseWish | None = None
-    down: Place | None = None
-    plinth: float | None = None
-    option: int | None = None
-    recommended: bool | None = None
-    wishes: Wishes | None = None
-    wall: float | None = None
-    lattice: float | None = None
-    holes: list[HoleAsk] | None = None
-    risk: float | None = None
-    edits: list[EditAsk] | None = None
-    style: str | None = None
-    tips: int | None = None
-    layer_height_mm: float | None = None
-    layers: int | None = None
-    islands: int | None = None
-    hazards: int | None = None
-
-
 class FoldState(BaseModel):
-    """One fold of the band. `said`: its choice in a few words; `key`: of what its decision would rest on today."""
+    """One fold of the band. `said`: its choice in a few words; `asked`: what is asked of its board where nothing else is said; `key`: of what its decision would
+    rest on today; `waits`: the fold that keeps it from being ready; `next`: the one that follows its decision.
+    """
 
     name: str
     title: str
     question: str
     state: Literal["open", "settled", "stale"]
     ready: bool
-    choice: Choice | None
+    choice: Choices | SerializeAsAny[Choice] | None
+    asked: Asks | SerializeAsAny[Ask] | None = None
+    waits: str | None = None
+    next: str | None = None
     said: str | None = None
     reason: str | None = None
     numbers: Numbers | None = None
@@ -347,7 +245,7 @@ class Seen(BaseModel):
     head: Head
 
 
-class SizeChoice(Seen):
+class SizeDecision(Seen):
     """Height in mm along the figure's own up, or a factor by which the file's numbers become mm; printer and material.
 
     `up`: a direction of the file's frame, the guess where there is none; `front`: where it faces. `eye_z` and `crown_z` are heights along `up` in
@@ -381,10 +279,10 @@ class Stand(BaseModel):
 
 
 class Direction(BaseModel):
-    """One direction to weigh, as `Wishes.pinned`; with the wish that its cost is told by."""
+    """One direction to weigh, as `PoseAsk.pinned`; with the wish that its cost is told by."""
 
     down: Place
-    wish: PoseWish | None = None
+    wish: WishAsk | None = None
 
 
 class Weighed(BaseModel):
@@ -413,24 +311,26 @@ class Ranked(BaseModel):
     unmet: list[str]
 
 
-class MarksChoice(Seen):
+class MarksDecision(Seen):
     """Strokes in the file's frame (see `core.marks`), and the wish that poses are ranked by until the board says otherwise.
 
     `bare`: what the figure says of itself does not count.
     """
 
-    strokes: list[Strokes] = Field(max_length=5000)
+    strokes: list[StrokeDoc] = Field(max_length=5000)
     bare: bool = False
-    wish: PoseWish | None = None
+    wish: WishAsk | None = None
     reason: Reason = ""
 
 
-class OptionChoice(Seen):
-    """An alternative of the board that the page shows, by its index and the board's key; the server takes the numbers from its own result."""
+class OptionDecision(Seen):
+    """An alternative of the board that the page shows, by its index and the board's key, and what was asked of that board; where nothing is said of it, what
+    was asked before. The server takes the numbers from its own result.
+    """
 
     key: str = Field(pattern=r"^[0-9a-f]{64}$")
     option: int = Field(ge=0, lt=64)
-    wishes: Wishes | None = None
+    wishes: Asks | dict[str, Any] | None = None
     reason: Reason = ""
 
 

@@ -6,9 +6,23 @@ from typing import Any
 
 import orjson
 from fastapi import APIRouter, Request, Response
-from pydantic import BaseModel, ValidationError
+from pydantic import ValidationError
 
-from ..core.contract import DemandDoc, DialDoc, IntakeDoc, JudgedDoc, NeededDoc, WhatIfDoc
+from ..core.contract import (
+    Ask,
+    DemandDoc,
+    DialDoc,
+    HollowAsk,
+    IntakeDoc,
+    JudgedDoc,
+    NeededDoc,
+    NoAsk,
+    PoseAsk,
+    SizeChoice,
+    SupportsAsk,
+    WhatIfDoc,
+    WishAsk,
+)
 from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
 from ..core.pose import unit
 from ..store import plans
@@ -17,22 +31,16 @@ from ..work.folds import Standing, running, want
 from ..work.shelf import StoreShelf
 from . import live
 from .models import (
-    Choice,
     Computation,
     Direction,
     FoldState,
     HolesAsk,
-    HollowAsk,
     PlanState,
-    PoseWish,
     Ranked,
     RiskAsk,
     SetAsk,
-    SupportsAsk,
-    WallsAsk,
     Weighed,
     WhatIfAsk,
-    Wishes,
 )
 from .state import computation, store_of
 
@@ -47,7 +55,7 @@ def plan_state(store: Store, number: int) -> PlanState:
     numbers, before = running(standing.chain, standing.folds)
     following = plans.next_of(store, number)
     intake = kept(StoreShelf(store), "intake", {"sha": plan["mesh_sha"]}, IntakeDoc)
-    size = standing.fold("size").choice or {}
+    size = standing.choice(SizeChoice)
     titles = {spec.name: spec.title for spec in FOLDS}
     return PlanState(
         id=plan["id"],
@@ -57,7 +65,7 @@ def plan_state(store: Store, number: int) -> PlanState:
         figure_name=plan["figure_name"],
         file_name=plan["file_name"],
         triangles=plan["triangles"],
-        preview_sha=size.get("preview_sha") or (intake.preview_sha if intake else plan["sight_sha"]),
+        preview_sha=(size.preview_sha if size else None) or (intake.preview_sha if intake else plan["sight_sha"]),
         unit=plan["unit"],
         kit_id=plan["kit_id"],
         thinned=orjson.loads(plan["thinned"]) if plan["thinned"] else None,
@@ -68,7 +76,10 @@ def plan_state(store: Store, number: int) -> PlanState:
                 question=f.spec.question,
                 state=f.state,
                 ready=f.ready,
-                choice=None if f.choice is None else Choice.model_validate(f.choice),
+                choice=f.choice,  # type: ignore[arg-type]
+                asked=None if f.spec.ask is NoAsk else f.asked,  # type: ignore[arg-type]
+                waits=f.waits,
+                next=f.next,
                 said=None if f.choice is None else f.spec.worded(f.choice),
                 reason=newest[f.name]["reason"] if f.name in newest else None,
                 numbers=newest[f.name]["evidence"].get("numbers") if f.name in newest else None,
@@ -90,65 +101,34 @@ def one(request: Request, number: int) -> PlanState:
     return plan_state(store_of(request), number)
 
 
-def given_wishes(wishes: Wishes | None) -> Given:
-    """Wishes as inputs of a computation; checked by the core when it runs, directions made unit vectors here."""
-    if wishes is None:
-        return {}
-    asked: Given = {}
-    wish = plain_wish(wishes.wish)
-    if wish:
-        asked["wish"] = wish
-    if wishes.pinned:
-        asked["pinned"] = [list(unit(down)) for down in wishes.pinned]
-    if wishes.own:
-        asked["own"] = wishes.own.model_dump(mode="json")
-    if wishes.plugs:
-        asked["plugs"] = True
-    return asked
-
-
-def plain_wish(wish: PoseWish | None) -> dict[str, Any]:
-    """What was asked over what holds by itself: the same wish is the same inputs."""
-    return {} if wish is None else wish.model_dump(exclude_defaults=True)
-
-
-OWN: dict[str, type[BaseModel]] = {"hollow": HollowAsk, "walls": WallsAsk, "supports": SupportsAsk}
-"""What may be asked of one's own, by fold."""
-
-
-def asked_of(spec: FoldSpec, wishes: Wishes | None) -> Given | None:
-    """What somebody asks of a fold's board; None of one that rests on nothing that is asked.
+def said(spec: FoldSpec, asked: Ask | dict[str, Any] | str | None) -> Ask | None:
+    """What somebody asks of a fold's board, by its own model; None where nothing is said.
 
     Raises:
-        StoreError: `bad-request`: what is asked is another fold's.
+        StoreError: `bad-request`: it cannot be read, or is another fold's.
     """
-    if not spec.wished:
-        return None
-    own = wishes.own if wishes else None
-    if own is not None and not isinstance(own, OWN.get(spec.name, ())):
-        raise StoreError("bad-request", f"What is asked is not for the fold {spec.title}.", status=422)
-    return given_wishes(wishes)
-
-
-def _wishes(spec: FoldSpec, text: str | None) -> Given | None:
-    if text is None:
-        return None
+    if asked is None or isinstance(asked, spec.ask):
+        return asked
     try:
-        return asked_of(spec, Wishes.model_validate_json(text))
+        if isinstance(asked, str):
+            return spec.ask.model_validate_json(asked)
+        return spec.ask.model_validate(asked.model_dump() if isinstance(asked, Ask) else asked)
     except ValidationError as reason:
+        first = reason.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
         raise StoreError(
-            "bad-request", f"The wishes cannot be read: {reason.errors()[0]['msg']}.", status=422
+            "bad-request", f"What is asked of {spec.title} cannot be read: {where} {first['msg']}.", status=422
         ) from reason
 
 
 def _asked(store: Store, number: int, spec: FoldSpec, wishes: str | None) -> tuple[str, dict[str, Any], Standing]:
     standing = Standing.of(store, number)
     assert spec.task is not None
-    return spec.task, standing.given(spec.name, _wishes(spec, wishes)), standing
+    return spec.task, standing.given(spec.name, said(spec, wishes)), standing
 
 
-def _serve(spec: FoldSpec) -> None:
-    """Two addresses a board: GET looks, POST starts. `wishes` is the JSON of `Wishes`, for the fold Pose."""
+def _serve(router: APIRouter, spec: FoldSpec) -> None:
+    """Two addresses a board: GET looks, POST starts. `wishes` is the JSON of the fold's own `Ask`; where it is missing, what was asked before holds."""
 
     def look(request: Request, number: int, wishes: str | None = None) -> Response:
         task, given, _ = _asked(store_of(request), number, spec, wishes)
@@ -169,16 +149,20 @@ def _serve(spec: FoldSpec) -> None:
     router.add_api_route(path, start, methods=["POST"], response_model=model, name=f"start_{spec.name}")
 
 
-for _spec in FOLDS:
-    if _spec.task:
-        _serve(_spec)
+def boards() -> APIRouter:
+    """The boards of all folds there are."""
+    made = APIRouter(prefix="/api/plans", tags=["plans"])
+    for spec in FOLDS:
+        if spec.task:
+            _serve(made, spec)
+    return made
 
 
 @router.post("/{number}/hollow/judge")
 def judge(request: Request, number: int, asked: HolesAsk) -> JudgedDoc:
     """Holes as they are set, at once: what stays, how it runs out, in which order to turn it, and a cut to look into."""
     store = store_of(request)
-    given = Standing.of(store, number).given("hollow", {})
+    given = Standing.of(store, number).given("hollow", HollowAsk())
     return live.judged(store, given, asked)
 
 
@@ -186,21 +170,21 @@ def judge(request: Request, number: int, asked: HolesAsk) -> JudgedDoc:
 def what_if(request: Request, number: int, asked: WhatIfAsk) -> WhatIfDoc:
     """What would be weaker without some tips and with others, at once and before anything is placed."""
     store = store_of(request)
-    return live.what_if(store, Standing.of(store, number).given("supports", {}), asked)
+    return live.what_if(store, Standing.of(store, number).given("supports", SupportsAsk()), asked)
 
 
 @router.post("/{number}/supports/needed")
 def needed(request: Request, number: int, asked: SetAsk) -> NeededDoc:
     """Which tips of a set are needed; the others are comfort."""
     store = store_of(request)
-    return live.needed(store, Standing.of(store, number).given("supports", {}), asked)
+    return live.needed(store, Standing.of(store, number).given("supports", SupportsAsk()), asked)
 
 
 @router.post("/{number}/supports/demand")
 def demand(request: Request, number: int, asked: RiskAsk) -> DemandDoc:
     """How many tips the figure asks for at a risk, while a hand turns the dial: counted by a worker once, at the first turn."""
     store, standing = store_of(request), Standing.of(store_of(request), number)
-    given = standing.given("supports", {})
+    given = standing.given("supports", SupportsAsk())
     stops = kept(StoreShelf(store), "dial", given, DialDoc)
     if stops is None:
         want(store, "dial", given, f"Counting tips of {standing.plan['figure_name']}", standing.plan["figure_id"])
@@ -208,17 +192,22 @@ def demand(request: Request, number: int, asked: RiskAsk) -> DemandDoc:
     return stops.at(asked.risk)
 
 
+def plainly(wish: WishAsk | None) -> Given:
+    """What was asked over what holds by itself."""
+    return {} if wish is None else wish.model_dump(exclude_defaults=True)
+
+
 @router.post("/{number}/pose/weigh")
 def weigh_one(request: Request, number: int, asked: Direction) -> Weighed:
     """What one direction costs, at once: for turning the figure by hand, and for 'why not this way?'."""
     store = store_of(request)
     return live.weighed(
-        store, Standing.of(store, number).given("pose", {}), list(unit(asked.down)), plain_wish(asked.wish)
+        store, Standing.of(store, number).given("pose", PoseAsk()), list(unit(asked.down)), plainly(asked.wish)
     )
 
 
 @router.post("/{number}/pose/rank")
-def rank(request: Request, number: int, asked: Wishes) -> Ranked:
+def rank(request: Request, number: int, asked: PoseAsk) -> Ranked:
     """The poses ranked anew by another wish, at once and without a new search; the board with its layers follows by `compute`."""
     store = store_of(request)
-    return live.ranked(store, Standing.of(store, number).given("pose", {}), plain_wish(asked.wish))
+    return live.ranked(store, Standing.of(store, number).given("pose", PoseAsk()), plainly(asked.wish))

@@ -22,7 +22,7 @@ def store_of(request: Request) -> Store:
 
 def info(spec: FoldSpec | None) -> FoldInfo | None:
     """A fold as the page names it."""
-    return None if spec is None else FoldInfo(name=spec.name, title=spec.title, question=spec.question)
+    return None if spec is None else FoldInfo(**{k: getattr(spec, k) for k in FoldInfo.model_fields})
 
 
 def computation(

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from fastapi import APIRouter, Request
 
-from ..core.contract import TrialDoc
+from ..core.contract import SizeChoice, TrialDoc
 from ..core.hazards import kinds
 from ..core.learn import LOW_G, Hours, Logged, by_risk, hours_of, left_of, read_log, scatter_of
 from ..core.machines import FormField, Material, cautions, form_of, from_dict, load_printer
@@ -159,10 +159,10 @@ def accepted(store: Store, number: int) -> Standing:
 def begin(store: Store, standing: Standing, when: datetime, *, simulated: bool = False) -> int:
     """Record a run of an accepted plan; its number."""
     proof = next(row for row in reversed(standing.chain) if row["fold"] == "proof")
-    numbers, size = proof["evidence"]["numbers"], standing.fold("size").choice
+    numbers, size = proof["evidence"]["numbers"], standing.choice(SizeChoice)
     assert size is not None  # what is proved has a size
     planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
-    machine = (size["printer_id"], size["material_id"])
+    machine = (size.printer_id, size.material_id)
     by_scatter = _by_scatter(store, standing, numbers["risk"])
     return runs.start(
         store,

@@ -8,7 +8,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from ..core.contract import SIGHT_FACES, IntakeDoc, pack_mesh
+from ..core.contract import SIGHT_FACES, IntakeDoc, MarksChoice, pack_mesh
 from ..core.formats import load as load_mesh
 from ..core.formats import pack_whole, write_3mf
 from ..core.mesh import Mesh, cluster
@@ -16,7 +16,7 @@ from ..core.plan import FOLDS, Given, Progress, computed, copy_of, model_of, rec
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Store
 from ..work.chores import chore
-from ..work.folds import Standing, base_of, evidence_of, want_examined
+from ..work.folds import Standing, base_of, evidence_of, stored, want_examined
 from ..work.shelf import StoreShelf
 from .figures import demo_files
 from .log import log_story
@@ -117,15 +117,15 @@ def settle(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any
         if standing.fold(spec.name).state == "settled":
             continue
         assert spec.task and spec.take
-        asked = standing.given(spec.name)
-        board = computed(shelf.about(asked), spec.task, asked, model_of(spec), progress)
-        taken = spec.take(board, recommended(board))
+        given = standing.given(spec.name)
+        board = computed(shelf.about(given), spec.task, given, model_of(spec), progress)
+        taken = spec.taken(board, recommended(board), standing.fold(spec.name).asked)
         plans.decide(
             shelf.store,
             number,
             spec.name,
-            taken.choice,
-            evidence_of(spec.task, asked, taken),
+            stored(taken.choice),
+            evidence_of(spec.task, given, taken),
             taken.reason,
             standing.head,
         )
@@ -145,7 +145,7 @@ def _size(shelf: StoreShelf, wanted: Planned, number: int) -> None:
     copy = copy_of(shelf, sha, "ready")
     assert copy is not None
     ids = {row["name"]: row["id"] for table in ("printers", "materials") for row in machines.every(store, table)}
-    base = base_of(standing.plan, standing.workshop) | {"worked": copy.sha}
+    base = base_of(standing.plan, standing.workshop)
     up = copy.upright.ups[0].up
     factor = wanted.height_mm / copy.height(shelf, up)
     choice = sized(
@@ -155,16 +155,17 @@ def _size(shelf: StoreShelf, wanted: Planned, number: int) -> None:
         printer_id=ids[wanted.printer],
         material_id=ids[wanted.material],
         up=up,
+        sha=copy.sha,
+        preview_sha=copy.preview_sha,
     )
-    choice["preview_sha"] = copy.preview_sha
     reason = f"{wanted.height_mm:.1f} mm tall in {wanted.material} on {wanted.printer}"
-    head = plans.decide(store, number, "size", choice, {"numbers": None}, reason, standing.head)
+    head = plans.decide(store, number, "size", stored(choice), {"numbers": None}, reason, standing.head)
     if wanted.marked:
         plans.decide(
             store,
             number,
             "marks",
-            {"strokes": LAID, "kinds": ["show", "hidden"]},
+            stored(MarksChoice.model_validate({"strokes": LAID, "kinds": ["show", "hidden"]})),
             {},
             "As the figure itself says",
             head,

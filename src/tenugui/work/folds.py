@@ -6,15 +6,17 @@ import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeVar
 
 import orjson
 
-from ..core.contract import IntakeDoc
-from ..core.plan import Fold, Given, Taken, kept, key_of, narrowed, read_folds, task_of
+from ..core.contract import Ask, Choice, IntakeDoc
+from ..core.plan import Fold, Given, PlanBase, Taken, kept, key_of, narrowed, read_folds, task_of
 from ..store import figures, jobs, machines, plans, results
 from ..store.db import Row, Store, StoreError
 from .shelf import StoreShelf
+
+C = TypeVar("C", bound=Choice)
 
 
 @dataclass(frozen=True)
@@ -40,14 +42,10 @@ class Workshop:
         return Workshop(printers, materials)
 
 
-def base_of(plan: Row, workshop: Workshop) -> Given:
+def base_of(plan: Row, workshop: Workshop) -> PlanBase:
     """What a plan's inputs are made from: the figure's mesh, the one that is worked on, and the workshop."""
-    return {
-        "sha": plan["mesh_sha"],
-        "worked": plan["ready_sha"] or plan["mesh_sha"],
-        "printers": workshop.printers,
-        "materials": workshop.materials,
-    } | ({"came": plan["settings_sha"]} if plan["settings_sha"] else {})
+    worked = plan["ready_sha"] or plan["mesh_sha"]
+    return PlanBase(plan["mesh_sha"], worked, workshop.printers, workshop.materials, plan["settings_sha"])
 
 
 def folds_of(plan: Row, chain: Sequence[Row], workshop: Workshop) -> list[Fold]:
@@ -66,6 +64,11 @@ def evidence_of(task: str, given: Given, taken: Taken) -> dict[str, Any]:
     """What a decision rests on."""
     numbers = None if taken.numbers is None else taken.numbers.model_dump()
     return {"key": key_of(task, given), "inputs": inputs_hash(task, given), "numbers": numbers}
+
+
+def stored(choice: Choice) -> dict[str, Any]:
+    """A choice as it is kept: what is told by its fold's name is not told again, nor what is not said."""
+    return choice.model_dump(mode="json", exclude_none=True, exclude={"fold"})
 
 
 @dataclass(frozen=True)
@@ -101,25 +104,32 @@ class Standing:
             )
         return found
 
-    def given(self, name: str, wishes: Given | None = None) -> Given:
-        """Inputs of a fold's task; `wishes` are a pose's wish and pinned directions, over those that were taken.
+    @property
+    def choices(self) -> dict[str, Choice]:
+        """Choices by fold."""
+        return {f.name: f.choice for f in self.folds if f.choice is not None}
+
+    def choice(self, kind: type[C]) -> C | None:
+        """The choice of a kind, where it is made."""
+        return next((f.choice for f in self.folds if isinstance(f.choice, kind)), None)
+
+    def given(self, name: str, asked: Ask | None = None) -> Given:
+        """Inputs of a fold's task; `asked`: what is asked of its board now, over what was asked before.
 
         Raises:
-            StoreError: a fold that it needs is not settled.
+            StoreError: `fold-open`: a fold that it needs is not settled, or one that it uses is stale.
         """
         fold = self.fold(name)
-        if fold.spec.task is None or fold.spec.given is None:
+        if fold.spec.task is None:
             raise StoreError("no-computation", f"The fold '{fold.spec.title}' has nothing to compute.")
-        missing = next((need for need in fold.spec.needs if self.fold(need).state != "settled"), None)
-        if missing is not None:
-            raise StoreError(
-                "fold-open", f"The fold '{self.fold(missing).spec.title}' is not settled.", "Decide it first.", 409
-            )
-        if wishes is None:
+        if fold.waits is not None:
+            other = self.fold(fold.waits)
+            stale = "rests on what has changed since" if other.state == "stale" else "is not settled"
+            raise StoreError("fold-open", f"The fold '{other.spec.title}' {stale}.", "Decide it first.", 409)
+        if asked is None:
             assert fold.given is not None
             return fold.given
-        choices = {f.name: f.choice for f in self.folds if f.choice is not None}
-        return fold.spec.given(base_of(self.plan, self.workshop) | {"wishes": wishes}, choices)
+        return fold.spec.inputs(base_of(self.plan, self.workshop), self.choices, asked)
 
 
 def running(chain: Sequence[Row], folds: Sequence[Fold]) -> tuple[Any, Any]:
@@ -159,6 +169,7 @@ __all__ = [
     "folds_of",
     "inputs_hash",
     "running",
+    "stored",
     "task_of",
     "want",
     "want_examined",

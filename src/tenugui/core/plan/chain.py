@@ -5,14 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from ..contract import Document
+from ..contract import Choice, Document, SizeChoice
 from ..pose import Z_UP, Direction
-from .folds import FOLDS, Choice, FoldSpec, Taken, model_of, recommended
+from .folds import FOLDS, Chosen, FoldSpec, PlanBase, Taken, model_of, recommended
 from .shelf import Shelf
-from .tasks import Given, Progress, computed, key_of, quiet, within
-
-ASKED_FROM_MM = 60.0
-"""Prior, as the page's way from Pose has it: smaller figures are printed solid, or with the walls that the machine is set to."""
+from .tasks import Progress, computed, key_of, quiet, within
 
 
 @dataclass
@@ -24,59 +21,55 @@ class Chain:
 
 
 def sized(
-    base: Given,
+    base: PlanBase,
     *,
     factor: float,
     height_mm: float,
     printer_id: int,
     material_id: int,
-    way: str = "ready",
     up: Direction = Z_UP,
-) -> Choice:
-    """The choice of the fold Size. `base` holds the mesh to work on as `worked`, and printers and materials by id."""
-    printer = base["printers"][printer_id]
-    return {
-        "sha": base["worked"],
-        "factor": factor,
-        "up": list(up),
-        "height_mm": height_mm,
-        "printer_id": printer_id,
-        "material_id": material_id,
-        "printer": printer["name"],
-        "material": base["materials"][material_id]["name"],
-        "process": printer["process"],
-        "mesh": way,
-    }
-
-
-def _asked(spec: FoldSpec, start: dict[str, Choice]) -> bool:
-    """Whether a fold is asked: one that may stay open only of figures so large that it matters, and not where it was answered before."""
-    worth = start["size"]["height_mm"] >= ASKED_FROM_MM and spec.asks(start) and spec.name not in start
-    return worth if spec.free else True
+    sha: str | None = None,
+    preview_sha: str | None = None,
+) -> SizeChoice:
+    """The choice of the fold Size, for the copy that is worked on unless another is given."""
+    printer = base.printers[printer_id]
+    return SizeChoice(
+        sha=base.worked if sha is None else sha,
+        preview_sha=preview_sha,
+        factor=factor,
+        up=up,
+        height_mm=height_mm,
+        printer_id=printer_id,
+        material_id=material_id,
+        printer=printer["name"],
+        material=base.materials[material_id].get("name", ""),
+        process=printer["process"],
+    )
 
 
 def run_chain(
     shelf: Shelf,
-    base: Given,
-    start: dict[str, Choice],
+    base: PlanBase,
+    start: Chosen,
     *,
-    until: str = "proof",
+    until: str | None = None,
     progress: Progress = quiet,
     taken: Callable[[FoldSpec, Taken, str], None] = lambda spec, choice, key: None,
 ) -> Chain:
-    """Compute every board from Pose to `until` and take what it recommends; `start` holds the choices of Size and Marks, and of Hollow or
-    Walls where they are given.
+    """Compute every board from Pose to `until`, else to the last, and take what it recommends; `start` holds the choices of Size and Marks, and of Hollow or
+    Walls where they are given. A fold that may stay open is asked only where it is worth asking, and not where it was answered before.
 
     `taken` is told of every choice with the key of the inputs it rests on.
     """
     chain = Chain(dict(start))
-    wanted = [spec for spec in FOLDS if spec.task and _asked(spec, start)]
+    wanted = [s for s in FOLDS if s.task and (not s.free or (s.worth_asking(start) and s.name not in start))]
     for done, spec in enumerate(wanted):
-        assert spec.task and spec.given and spec.take
-        given = spec.given(base, chain.choices)
+        assert spec.task
+        asked = spec.asked(chain.choices)
+        given = spec.inputs(base, chain.choices, asked)
         low, high = done / len(wanted), (done + 1) / len(wanted)
         board = computed(shelf, spec.task, given, model_of(spec), within(progress, low, high))
-        choice = spec.take(board, recommended(board))
+        choice = spec.taken(board, recommended(board), asked)
         chain.choices[spec.name], chain.boards[spec.name] = choice.choice, board
         taken(spec, choice, key_of(spec.task, given))
         if spec.name == until:

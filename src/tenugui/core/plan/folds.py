@@ -1,22 +1,67 @@
 """The folds of a job, written once: what each asks, needs and rests on, how it is computed, and how a choice is worded.
 
 A fold is `open` (nothing decided), `settled`, or `stale`: its decision rests on inputs that are not today's, whatever changed: the fold
-before it, a printer on the shelf, the engine's version of its task.
+before it, a printer on the shelf, the engine's version of its task. What is stale is never built on.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any, Literal
+from dataclasses import dataclass, field
+from typing import Any, Literal, TypeVar
 
-from ..contract import Document, HollowBoard, LayersBoard, Numbers, PoseBoard, ProofBoard, SupportsBoard, WallsBoard
+from ..contract import (
+    Ask,
+    BandsTaken,
+    Choice,
+    Document,
+    EditAsk,
+    HoleAsk,
+    HollowAsk,
+    HollowBoard,
+    HollowChoice,
+    LayersBoard,
+    LayersChoice,
+    MarksChoice,
+    NoAsk,
+    Numbers,
+    PoseAsk,
+    PoseBoard,
+    PoseChoice,
+    ProofBoard,
+    ProofChoice,
+    SizeChoice,
+    SupportsAsk,
+    SupportsBoard,
+    SupportsChoice,
+    WallsAsk,
+    WallsBoard,
+    WallsChoice,
+)
 from ..machines import default_height, load_printer
-from ..pose import Z_UP
 from .came import CAME
 from .tasks import Given, key_of, task_of
 
-Choice = dict[str, Any]
+C = TypeVar("C", bound=Choice)
+Chosen = Mapping[str, Choice]
+"""Choices by fold."""
+ASKED_FROM_MM = 60.0
+"""Prior: smaller figures are printed solid, or with the walls that the machine is set to, and nobody asks."""
+SAME_DOWN = 1e-6
+"""Squared, of unit vectors: nearer directions are one."""
+
+
+@dataclass(frozen=True)
+class PlanBase:
+    """What a plan's inputs are made from: the figure's mesh as it came and the copy that is worked on, printers and materials as JSON by id, and the settings
+    that it came with, where it was a plan's own file.
+    """
+
+    sha: str
+    worked: str
+    printers: Mapping[int, Any]
+    materials: Mapping[int, Any]
+    came: str | None = None
 
 
 @dataclass(frozen=True)
@@ -30,147 +75,206 @@ class Taken:
 
 @dataclass(frozen=True)
 class FoldSpec:
-    """One fold. `needs`: folds that must be settled before it. `given`: its task's inputs from the figure's and the choices before it.
+    """One fold. `choice`: the model of what is stored; `needs`: folds that must be settled before it, `uses`: such as may stay open, but must not be stale.
 
-    `take`: an alternative of its board by index. `free`: it may stay open and the rest goes on without it. `process`: the only one that it is for.
-    `wished`: its board rests on what somebody asks.
+    With a board: its `task`, `given` the task's inputs, from the figure's, the choices before it and what is asked; `take` an alternative by index; `same` the
+    alternative of a new board that an old choice means, and `again` what to ask for where there is none. `ask`: the model of what a person may ask of it;
+    `first` what is asked where nobody has asked yet. `free`: it may stay open and the rest goes on without it; of figures below `from_mm` it is passed over.
+    `process`: the only one that it is for.
     """
 
     name: str
     title: str
     question: str
     needs: tuple[str, ...]
-    worded: Callable[[Choice], str]
+    choice: type[Choice]
+    worded: Callable[[Any], str]
+    uses: tuple[str, ...] = ()
     task: str | None = None
-    given: Callable[[Given, Mapping[str, Choice]], Given] | None = None
+    given: Callable[[PlanBase, Chosen, Any], Given] | None = None
     take: Callable[[Any, int], Taken] | None = None
+    same: Callable[[Any, Any], int | None] = lambda choice, board: 0
+    again: Callable[[Any, Any], Ask | None] = lambda choice, asked: None
+    ask: type[Ask] = NoAsk
+    first: Callable[[Chosen], Ask] = field(default=lambda choices: NoAsk())
     free: bool = False
+    from_mm: float = 0.0
     decided: bool = True
     process: str | None = None
-    wished: bool = False
 
-    def asks(self, choices: Mapping[str, Choice]) -> bool:
+    def asks(self, choices: Chosen) -> bool:
         """Whether the fold is asked of a plan with these choices."""
-        return self.process is None or choices.get("size", {}).get("process", self.process) == self.process
+        size = of(choices, SizeChoice)
+        return self.process is None or size is None or size.process in (None, self.process)
+
+    def worth_asking(self, choices: Chosen) -> bool:
+        """Whether somebody would ask it of a figure of this size."""
+        size = of(choices, SizeChoice)
+        return self.asks(choices) and (size is None or size.height_mm >= self.from_mm)
+
+    def asked(self, choices: Chosen, now: Ask | None = None) -> Ask:
+        """What is asked of its board: now; where nothing is said now, what was asked when it was settled; else what it begins with."""
+        if now is not None:
+            return now
+        held = getattr(choices.get(self.name), "wishes", None)
+        return held if held is not None else self.first(choices)
+
+    def inputs(self, base: PlanBase, choices: Chosen, now: Ask | None = None) -> Given:
+        """Its task's inputs."""
+        assert self.given is not None
+        return self.given(base, choices, self.asked(choices, now))
+
+    def taken(self, board: Document, index: int, asked: Ask) -> Taken:
+        """An alternative of its board, with what was asked when it was taken."""
+        assert self.take is not None
+        found = self.take(board, index)
+        if "wishes" not in type(found.choice).model_fields:
+            return found
+        return Taken(found.choice.model_copy(update={"wishes": asked}), found.reason, found.numbers)
 
 
-def _figure(base: Given, choices: Mapping[str, Choice]) -> Given:
-    """What all tasks share: the figure at its size on its machine, with its marks. `base` holds the mesh, printers and materials by id."""
-    size = choices["size"]
+def of(choices: Chosen, kind: type[C]) -> C | None:
+    """The choice of a kind, where it is made."""
+    return next((choice for choice in choices.values() if isinstance(choice, kind)), None)
+
+
+def must(choices: Chosen, kind: type[C]) -> C:
+    """The choice of a kind that a fold needs."""
+    found = of(choices, kind)
+    assert found is not None
+    return found
+
+
+def _figure(base: PlanBase, choices: Chosen) -> Given:
+    """What all tasks share: the figure at its size on its machine, with its marks, and where it faces if somebody said so."""
+    size, marks = must(choices, SizeChoice), of(choices, MarksChoice)
     given: Given = {
-        "sha": size["sha"],
-        "factor": size["factor"],
-        "up": list(size.get("up") or Z_UP),
-        "printer": base["printers"][size["printer_id"]],
-        "material": base["materials"][size["material_id"]],
+        "sha": size.sha,
+        "factor": size.factor,
+        "up": list(size.up),
+        "printer": base.printers[size.printer_id],
+        "material": base.materials[size.material_id],
     }
-    if choices.get("marks", {}).get("bare"):
+    if size.front:
+        given["front"] = list(size.front)
+    if marks and marks.bare:
         given["bare"] = True
-    strokes = choices.get("marks", {}).get("strokes")
-    if strokes:
-        given["strokes"] = strokes
-        if any(row.get("tool") == "file" for row in strokes):
-            given["marks_of"] = base["sha"]
+    if marks and marks.strokes:
+        given["strokes"] = [stroke.model_dump(exclude_none=True) for stroke in marks.strokes]
+        if any(stroke.tool == "file" for stroke in marks.strokes):
+            given["marks_of"] = base.sha
     return given
 
 
-def _pose(base: Given, choices: Mapping[str, Choice]) -> Given:
-    held = choices.get("pose", {}).get("wishes")
-    asked = base.get("wishes")
-    wishes = asked if asked is not None else held if held is not None else _first_wishes(choices)
-    if base.get("came"):  # the way it stood in its plan's file
-        wishes = wishes | {"pinned": [[0.0, 0.0, -1.0], *wishes.get("pinned", [])]}
-    front = choices["size"].get("front")
-    return _figure(base, choices) | ({"front": front} if front else {}) | wishes
+def _pose(base: PlanBase, choices: Chosen, asked: PoseAsk) -> Given:
+    wish = asked.wish.model_dump(exclude_defaults=True)
+    # The way it stood in its plan's file comes before those of one's own.
+    pinned = [*([[0.0, 0.0, -1.0]] if base.came else []), *(list(down) for down in asked.pinned)]
+    return _figure(base, choices) | ({"wish": wish} if wish else {}) | ({"pinned": pinned} if pinned else {})
 
 
-def _first_wishes(choices: Mapping[str, Choice]) -> Given:
-    wish = choices.get("marks", {}).get("wish")
-    return {"wish": wish} if wish else {}
+def _first_pose(choices: Chosen) -> PoseAsk:
+    """The wish that came with the marks."""
+    marks = of(choices, MarksChoice)
+    return PoseAsk(wish=marks.wish) if marks and marks.wish else PoseAsk()
 
 
-def _supports(base: Given, choices: Mapping[str, Choice]) -> Given:
-    pose = choices["pose"]
-    plinth = {"plinth": pose["plinth"]} if pose.get("plinth") else {}
-    cut = choices.get("hollow", {}) if choices["size"].get("process") == "resin" else {}
-    hollow = {"hollow": {k: cut.get(k) for k in ("wall", "lattice", "holes")}} if cut.get("wall") is not None else {}
-    if hollow and (cut.get("wishes") or {}).get("plugs"):
-        hollow["hollow"]["plugs"] = True
-    figure = _figure(base, choices)
-    if set_to := _set_walls(choices):
-        figure["printer"] = figure["printer"] | set_to
-    return figure | {"down": pose["down"]} | plinth | hollow | _rates(choices)
+def _same_pose(choice: PoseChoice, board: PoseBoard) -> int | None:
+    return _index(board.candidates, lambda r: _apart(r.pose.down, choice.down) < SAME_DOWN)
 
 
-def _rates(choices: Mapping[str, Choice]) -> Given:
-    rates = ((choices.get("pose", {}).get("wishes") or {}).get("wish") or {}).get("rates")
+def _pose_again(choice: PoseChoice, asked: PoseAsk) -> PoseAsk | None:
+    """The direction itself, whatever a new search offers."""
+    others = [down for down in asked.pinned if _apart(down, choice.down) >= SAME_DOWN]
+    return asked.model_copy(update={"pinned": [*others[-3:], choice.down]})
+
+
+def _apart(a: Sequence[float], b: Sequence[float]) -> float:
+    return sum((u - v) ** 2 for u, v in zip(a, b, strict=True))
+
+
+def _index(rows: Sequence[Any], is_it: Callable[[Any], bool]) -> int | None:
+    return next((index for index, row in enumerate(rows) if is_it(row)), None)
+
+
+def _posed(base: PlanBase, choices: Chosen) -> Given:
+    """The figure in its pose, on a plinth where it has one, at the rates that poses were weighed by."""
+    pose = must(choices, PoseChoice)
+    plinth = {"plinth": pose.plinth} if pose.plinth else {}
+    return _figure(base, choices) | {"down": list(pose.down)} | plinth | _rates(choices)
+
+
+def _rates(choices: Chosen) -> Given:
+    pose = of(choices, PoseChoice)
+    rates = pose.wishes.wish.rates if pose and pose.wishes else None
     return {"rates": rates} if rates else {}
 
 
-def _set_walls(choices: Mapping[str, Choice]) -> Given:
-    """What the machine is set to for the walls that were taken."""
-    walls = choices.get("walls", {}) if choices["size"].get("process") == "filament" else {}
-    return {k: walls[k] for k in ("perimeters", "roof_mm", "infill") if walls.get(k) is not None}
+def _own(asked: HollowAsk | WallsAsk | SupportsAsk) -> Given:
+    return {"own": asked.own.model_dump(mode="json")} if asked.own else {}
 
 
-def _own(base: Given, choices: Mapping[str, Choice], fold: str) -> Given:
-    """What somebody asks of a fold's board now, else what was asked when it was settled."""
-    asked = base.get("wishes")
-    own = (asked if asked is not None else choices.get(fold, {}).get("wishes") or {}).get("own")
-    return {"own": own} if own else {}
+def _walls(base: PlanBase, choices: Chosen, asked: WallsAsk) -> Given:
+    return _posed(base, choices) | _own(asked)
 
 
-def _walls(base: Given, choices: Mapping[str, Choice]) -> Given:
-    pose = choices["pose"]
-    plinth = {"plinth": pose["plinth"]} if pose.get("plinth") else {}
-    return _figure(base, choices) | {"down": pose["down"]} | plinth | _own(base, choices, "walls") | _rates(choices)
-
-
-def _hollow(base: Given, choices: Mapping[str, Choice]) -> Given:
+def _hollow(base: PlanBase, choices: Chosen, asked: HollowAsk) -> Given:
     """Judged in the pose where it is settled, else as the figure stands: holes may come before the pose or after it."""
-    pose = choices.get("pose") or {}
-    down = {"down": pose["down"]} if pose.get("down") else {}
-    return _figure(base, choices) | down | _own(base, choices, "hollow") | _rates(choices)
+    pose = of(choices, PoseChoice)
+    down = {"down": list(pose.down)} if pose else {}
+    return _figure(base, choices) | down | _own(asked) | _rates(choices)
 
 
-def _layers(base: Given, choices: Mapping[str, Choice]) -> Given:
-    held = choices["supports"]
-    by_hand = {"edits": held["edits"]} if held.get("edits") else {}
-    came = {"came": base["came"]} if held["style"] == CAME else {}
-    return _supports(base, choices) | {"risk": held["risk"], "style": held["style"]} | came | by_hand
+def _body(base: PlanBase, choices: Chosen) -> Given:
+    """What is printed: the posed figure, hollow where it is, its machine set to the walls that were taken."""
+    given, process = _posed(base, choices), must(choices, SizeChoice).process
+    cut, walls = of(choices, HollowChoice), of(choices, WallsChoice)
+    if cut and cut.wall is not None and process in (None, "resin"):
+        holes = [hole.model_dump(mode="json") for hole in cut.holes]
+        plugs = {"plugs": True} if cut.wishes and cut.wishes.plugs else {}
+        given["hollow"] = {"wall": cut.wall, "lattice": cut.lattice, "holes": holes} | plugs
+    if walls and process in (None, "filament"):
+        set_to = {"perimeters": walls.perimeters, "roof_mm": walls.roof_mm, "infill": walls.infill}
+        given["printer"] = given["printer"] | set_to
+    return given
 
 
-def _support_sets(base: Given, choices: Mapping[str, Choice]) -> Given:
-    came = {"came": base["came"]} if base.get("came") else {}
-    return _supports(base, choices) | came | _own(base, choices, "supports")
+def _support_sets(base: PlanBase, choices: Chosen, asked: SupportsAsk) -> Given:
+    return _body(base, choices) | ({"came": base.came} if base.came else {}) | _own(asked)
 
 
-def _proof(base: Given, choices: Mapping[str, Choice]) -> Given:
-    taken = choices["layers"]
-    bands = {"bands": taken["bands"]["limit_mm"]} if taken.get("bands") else {}
-    return _layers(base, choices) | {"height": taken["layer_height_mm"]} | bands
+def _layers(base: PlanBase, choices: Chosen, asked: NoAsk) -> Given:
+    held = must(choices, SupportsChoice)
+    by_hand = {"edits": [edit.model_dump(exclude_none=True) for edit in held.edits]} if held.edits else {}
+    came = {"came": base.came} if held.style == CAME else {}
+    return _body(base, choices) | {"risk": held.risk, "style": held.style} | came | by_hand
+
+
+def _proof(base: PlanBase, choices: Chosen, asked: NoAsk) -> Given:
+    taken = must(choices, LayersChoice)
+    bands = {"bands": taken.bands.limit_mm} if taken.bands else {}
+    return _layers(base, choices, asked) | {"height": taken.layer_height_mm} | bands
 
 
 def _take_pose(board: PoseBoard, index: int) -> Taken:
     row = board.candidates[index]
-    choice = {"down": list(row.pose.down), "option": index, "recommended": index == board.recommended}
-    if row.pose.metrics.plinth_mm:
-        choice["plinth"] = row.pose.metrics.plinth_mm
+    choice = PoseChoice(
+        down=row.pose.down,
+        option=index,
+        recommended=index == board.recommended,
+        plinth=row.pose.metrics.plinth_mm or None,
+    )
     return Taken(choice, row.pose.why, row.numbers)
 
 
 def _take_hollow(board: HollowBoard, index: int) -> Taken:
     row = board.choices[index]
     if row.hollow is None or row.wall_mm is None:
-        return Taken({"option": index, "wall": None}, "Stays solid" if row.hollow is None else "As it came", None)
-    holes = [hole.model_dump(mode="json") for cavity in row.hollow.cavities for hole in cavity.holes]
-    choice = {
-        "option": index,
-        "wall": row.wall_mm,
-        "lattice": row.lattice_mm,
-        "holes": holes,
-        "preview_sha": row.preview_sha,
-    }
+        return Taken(HollowChoice(option=index), "Stays solid" if row.hollow is None else "As it came", None)
+    holes = [HoleAsk(**hole.model_dump()) for cavity in row.hollow.cavities for hole in cavity.holes]
+    choice = HollowChoice(
+        option=index, wall=row.wall_mm, lattice=row.lattice_mm, holes=holes, preview_sha=row.preview_sha
+    )
     many = f"{len(holes)} hole{'s' * (len(holes) != 1)}"
     if row.wall_mm <= 0:
         reason = "Its closed voids are filled" if row.wall_mm < 0 else f"As it came, with {many} more"
@@ -180,155 +284,190 @@ def _take_hollow(board: HollowBoard, index: int) -> Taken:
     return Taken(choice, reason, None)
 
 
-def _hollowed(choice: Choice) -> str:
-    wall = choice.get("wall")
-    if wall is None or wall < 0:
-        return "filled" if wall else "not hollowed"
-    many = len(choice["holes"])
+def _same_hollow(choice: HollowChoice, board: HollowBoard) -> int | None:
+    return _index(board.choices, lambda r: (r.wall_mm, r.lattice_mm) == (choice.wall, choice.lattice))
+
+
+def _hollowed(choice: HollowChoice) -> str:
+    if choice.wall is None or choice.wall < 0:
+        return "filled" if choice.wall else "not hollowed"
+    many = len(choice.holes)
     holes = f"{many} hole{'s' * (many != 1)}"
-    return f"wall {wall:g} mm, {holes}" if wall else f"{holes} more"
+    return f"wall {choice.wall:g} mm, {holes}" if choice.wall else f"{holes} more"
 
 
 def _take_walls(board: WallsBoard, index: int) -> Taken:
     row = board.choices[index]
-    choice = {"option": index, "perimeters": row.perimeters, "roof_mm": row.roof_mm, "infill": row.infill}
+    choice = WallsChoice(option=index, perimeters=row.perimeters, roof_mm=row.roof_mm, infill=row.infill)
     return Taken(choice, f"{row.name}: {_walled(choice)}, roofs of {row.roof_mm:g} mm, {row.mass_g:.0f} g", None)
 
 
-def _walled(choice: Choice) -> str:
-    lines = choice["perimeters"]
-    return f"{lines} line{'s' * (lines != 1)}, {choice['infill']:.0%} inside".replace("%", " %")
+def _same_walls(choice: WallsChoice, board: WallsBoard) -> int | None:
+    def is_it(row: Any) -> bool:
+        return all(abs(getattr(row, k) - getattr(choice, k)) < 1e-9 for k in ("perimeters", "roof_mm", "infill"))
+
+    return _index(board.choices, is_it)
 
 
-def _styled(style: str | None) -> str:
-    return {"trees": ", in trees", "mixed": ", mixed", "blocks": ", in blocks", CAME: ", as they came"}.get(
-        style or "", ""
-    )
+def _walled(choice: WallsChoice) -> str:
+    lines = choice.perimeters
+    return f"{lines} line{'s' * (lines != 1)}, {choice.infill:.0%} inside".replace("%", " %")
+
+
+def _styled(style: str) -> str:
+    return {"trees": ", in trees", "mixed": ", mixed", "blocks": ", in blocks", CAME: ", as they came"}.get(style, "")
 
 
 def _take_supports(board: SupportsBoard, index: int) -> Taken:
     row = board.choices[index]
-    trees = _styled(row.style)
-    choice = {"risk": row.risk, "style": row.style, "tips": row.tip_count, "option": index}
-    if row.edits:
-        choice["edits"] = [edit.model_dump(exclude_none=True) for edit in row.edits]
+    edits = [EditAsk(**edit.model_dump()) for edit in row.edits]
+    choice = SupportsChoice(option=index, risk=row.risk, style=row.style, tips=row.tip_count, edits=edits)
     hand = f", {len(row.edits)} change{'s' * (len(row.edits) > 1)} by hand" if row.edits else ""
-    return Taken(
-        choice,
-        f"Accepted risk {row.risk:.0%} a tip{trees}{hand}: {row.tip_count} tips, {row.islands_after} islands left",
-        row.numbers,
-    )
+    how = f"{_styled(row.style)}{hand}: {row.tip_count} tips, {row.islands_after} islands left"
+    return Taken(choice, f"Accepted risk {row.risk:.0%} a tip{how}", row.numbers)
+
+
+def _same_supports(choice: SupportsChoice, board: SupportsBoard) -> int | None:
+    return _index(board.choices, lambda r: (r.style, round(r.risk, 9)) == (choice.style, round(choice.risk, 9)))
 
 
 def _take_layers(board: LayersBoard, index: int) -> Taken:
     row = board.choices[index]
     h = row.height
     reason = f"{h.layer_height_mm:g} mm" + (f", {h.step_kind} step" if h.step_kind != "none" else "")
-    choice: Choice = {"layer_height_mm": h.layer_height_mm, "layers": h.layers, "option": index}
+    bands = None
     if row.bands:
         heights = [height for height, _ in row.bands.runs]
-        choice["bands"] = {"limit_mm": row.bands.limit_mm, "most_mm": max(heights)}
+        bands = BandsTaken(limit_mm=row.bands.limit_mm, most_mm=max(heights))
         reason = f"{min(heights):g} to {max(heights):g} mm in bands, steps within {row.bands.limit_mm * 1000:.0f} µm"
+    choice = LayersChoice(option=index, layer_height_mm=h.layer_height_mm, layers=h.layers, bands=bands)
     return Taken(choice, reason, row.held.numbers)
 
 
-def _layered(choice: Choice) -> str:
-    bands = choice.get("bands")
-    thick = f" to {bands['most_mm']:g}" if bands else ""
-    return f"{choice['layer_height_mm']:g}{thick} mm, {choice['layers']:,}"
+def _same_layers(choice: LayersChoice, board: LayersBoard) -> int | None:
+    def is_it(row: Any) -> bool:
+        bands = (row.bands and row.bands.limit_mm, choice.bands and choice.bands.limit_mm)
+        return abs(row.height.layer_height_mm - choice.layer_height_mm) < 1e-9 and bands[0] == bands[1]
+
+    return _index(board.choices, is_it)
+
+
+def _layered(choice: LayersChoice) -> str:
+    thick = f" to {choice.bands.most_mm:g}" if choice.bands else ""
+    return f"{choice.layer_height_mm:g}{thick} mm, {choice.layers:,}"
 
 
 def _take_proof(board: ProofBoard, index: int) -> Taken:
-    choice = {
-        "islands": board.held.islands_after,
-        "hazards": len(board.proof.hazards),
-        "layer_height_mm": board.proof.layers.height_mm,
-    }
+    choice = ProofChoice(
+        islands=board.held.islands_after,
+        hazards=len(board.proof.hazards),
+        layer_height_mm=board.proof.layers.height_mm,
+    )
     return Taken(choice, "Every layer read", board.held.numbers)
 
 
-def _marked(choice: Choice) -> str:
-    kinds = choice.get("kinds") or []
-    unmarked = "bare" if choice.get("bare") else "as it says itself"
-    return ", ".join(k.replace("_", " ") for k in kinds) or (
-        "as the file marks it" if choice.get("strokes") else unmarked
-    )
+def _marked(choice: MarksChoice) -> str:
+    unmarked = "bare" if choice.bare else "as it says itself"
+    kinds = ", ".join(kind.replace("_", " ") for kind in choice.kinds)
+    return kinds or ("as the file marks it" if choice.strokes else unmarked)
 
 
-FOLDS: tuple[FoldSpec, ...] = (
-    FoldSpec("size", "Size", "How tall?", (), lambda c: f"{c['height_mm']:.0f} mm, {c['printer']}"),
-    FoldSpec("marks", "Marks", "Which surfaces matter?", ("size",), _marked, free=True),
+FOLDS: list[FoldSpec] = [
+    FoldSpec("size", "Size", "How tall?", (), SizeChoice, lambda c: f"{c.height_mm:.0f} mm, {c.printer}"),
+    FoldSpec("marks", "Marks", "Which surfaces matter?", ("size",), MarksChoice, _marked, free=True),
     FoldSpec(
         "pose",
         "Pose",
         "Which way up?",
         ("size",),
-        lambda c: f"way {c['option'] + 1} of the board",
-        "pose",
-        _pose,
-        _take_pose,
-        wished=True,
+        PoseChoice,
+        lambda c: f"way {c.option + 1} of the board",
+        uses=("marks",),
+        task="pose",
+        given=_pose,
+        take=_take_pose,
+        same=_same_pose,
+        again=_pose_again,
+        ask=PoseAsk,
+        first=_first_pose,
     ),
     FoldSpec(
         "hollow",
         "Hollow",
         "Solid or hollow?",
         ("size",),
+        HollowChoice,
         _hollowed,
-        "hollow",
-        _hollow,
-        _take_hollow,
+        task="hollow",
+        given=_hollow,
+        take=_take_hollow,
+        same=_same_hollow,
+        ask=HollowAsk,
+        first=lambda choices: HollowAsk(),
         free=True,
+        from_mm=ASKED_FROM_MM,
         process="resin",
-        wished=True,
     ),
     FoldSpec(
         "walls",
         "Walls",
         "How thick are its walls?",
         ("size", "pose"),
+        WallsChoice,
         _walled,
-        "walls",
-        _walls,
-        _take_walls,
+        task="walls",
+        given=_walls,
+        take=_take_walls,
+        same=_same_walls,
+        ask=WallsAsk,
+        first=lambda choices: WallsAsk(),
         free=True,
+        from_mm=ASKED_FROM_MM,
         process="filament",
-        wished=True,
     ),
     FoldSpec(
         "supports",
         "Supports",
         "How is it held?",
         ("size", "pose"),
-        lambda c: f"{c['tips']} tips" + (_styled(c.get("style")) or f", {c['risk']:.0%} a tip"),
-        "supports",
-        _support_sets,
-        _take_supports,
-        wished=True,
+        SupportsChoice,
+        lambda c: f"{c.tips} tips" + (_styled(c.style) or f", {c.risk:.0%} a tip"),
+        uses=("hollow", "walls"),
+        task="supports",
+        given=_support_sets,
+        take=_take_supports,
+        same=_same_supports,
+        ask=SupportsAsk,
+        first=lambda choices: SupportsAsk(),
     ),
     FoldSpec(
         "layers",
         "Layers",
         "How thin a layer?",
         ("size", "pose", "supports"),
+        LayersChoice,
         _layered,
-        "layers",
-        _layers,
-        _take_layers,
+        uses=("hollow", "walls"),
+        task="layers",
+        given=_layers,
+        take=_take_layers,
+        same=_same_layers,
     ),
     FoldSpec(
         "proof",
         "Proof",
         "Will it print?",
         ("size", "pose", "supports", "layers"),
-        lambda c: f"{c['islands']} islands left" if c["islands"] else "no island left",
-        "proof",
-        _proof,
-        _take_proof,
+        ProofChoice,
+        lambda c: f"{c.islands} islands left" if c.islands else "no island left",
+        uses=("hollow", "walls"),
+        task="proof",
+        given=_proof,
+        take=_take_proof,
     ),
-    FoldSpec("log", "Log", "What became of it?", ("proof",), lambda c: "", decided=False),
-)
-NAMES = tuple(spec.name for spec in FOLDS)
+    FoldSpec("log", "Log", "What became of it?", ("proof",), Choice, lambda c: "", decided=False),
+]
+"""In the order of the work. A new fold is one entry here, its task, its board's model, and its component on the page."""
 
 
 def spec_of(name: str) -> FoldSpec | None:
@@ -336,16 +475,31 @@ def spec_of(name: str) -> FoldSpec | None:
     return next((spec for spec in FOLDS if spec.name == name), None)
 
 
+def read_choices(rows: Mapping[str, Any]) -> dict[str, Choice]:
+    """Choices by fold, as they are stored; those of folds that are not known are let go."""
+    models = {spec.name: spec.choice for spec in FOLDS}
+    return {fold: models[fold].model_validate(row) for fold, row in rows.items() if fold in models}
+
+
 @dataclass(frozen=True)
 class Fold:
-    """A fold as a plan stands: its state, whether all it needs is settled, and its choice. `key`: of today's inputs, where they are known."""
+    """A fold as a plan stands: its state, whether all it needs is settled and nothing that it uses is stale, its choice, and what is asked of its board.
+    `waits`: the first fold that keeps it from being ready; `key`: of today's inputs, where they are known; `next`: the fold that follows its decision.
+    """
 
     spec: FoldSpec
     state: Literal["open", "settled", "stale"]
-    ready: bool
     choice: Choice | None
+    asked: Ask
+    waits: str | None = None
     key: str | None = None
     given: Given | None = None
+    next: str | None = None
+
+    @property
+    def ready(self) -> bool:
+        """Whether it can be asked."""
+        return self.waits is None
 
     @property
     def name(self) -> str:
@@ -353,36 +507,48 @@ class Fold:
         return self.spec.name
 
 
-def read_folds(decisions: Sequence[tuple[str, Choice, str | None]], base: Given) -> list[Fold]:
-    """All folds after a chain of decisions: (fold, choice, key of the inputs it rests on), first to last. `base`: see `_figure`.
+def read_folds(decisions: Sequence[tuple[str, Any, str | None]], base: PlanBase) -> list[Fold]:
+    """All folds after a chain of decisions: (fold, choice as stored, key of the inputs it rests on), first to last.
 
     A decision of a fold without a task rests on nothing that could change under it.
     """
-    last = {fold: (choice, key) for fold, choice, key in decisions}
-    choices = {fold: choice for fold, (choice, _) in last.items()}
+    keys = {fold: key for fold, _, key in decisions}
+    choices = read_choices({fold: choice for fold, choice, _ in decisions})
+    asked_of = [spec for spec in FOLDS if spec.asks(choices)]
     states: dict[str, str] = {}
     found = []
-    for spec in (spec for spec in FOLDS if spec.asks(choices)):
-        ready = all(states.get(need) == "settled" for need in spec.needs)
-        held = last.get(spec.name)
-        key, given = None, None
-        if ready and spec.task and spec.given:
-            given = spec.given(base, choices)
+    for place, spec in enumerate(asked_of):
+        waits = next((need for need in spec.needs if states.get(need) != "settled"), None)
+        waits = waits or next((use for use in spec.uses if states.get(use) == "stale"), None)
+        held, key, given = choices.get(spec.name), None, None
+        if waits is None and spec.task:
+            given = spec.inputs(base, choices)
             key = key_of(spec.task, given)
         state: Literal["open", "settled", "stale"] = "open"
         if held is not None:
-            fresh = ready and (spec.task is None or held[1] == key)
-            state = "settled" if fresh or (spec.free and spec.task is None and "size" in last) else "stale"
+            fresh = waits is None and (spec.task is None or keys[spec.name] == key)
+            state = "settled" if fresh or (spec.free and spec.task is None and "size" in choices) else "stale"
         states[spec.name] = state
-        found.append(Fold(spec, state, ready, held[0] if held else None, key, given))
+        follows = _following(asked_of[place + 1 :], choices)
+        found.append(Fold(spec, state, held, spec.asked(choices), waits, key, given, follows))
     return found
 
 
+def _following(later: Sequence[FoldSpec], choices: Chosen) -> str | None:
+    """The fold to go on to: one that may stay open only where somebody would ask it, and where it was not answered before."""
+    for spec in later:
+        if not spec.free or not spec.from_mm or (spec.worth_asking(choices) and spec.name not in choices):
+            return spec.name
+    return None
+
+
 def next_of(folds: Sequence[Fold]) -> str | None:
-    """The fold that wants a decision next: the first that is not settled. One that may stay open is passed over once the work has gone past it."""
+    """The fold that wants a decision next: the first that is not settled. One that may stay open is passed over once the work has gone past it, but not
+    where it is stale."""
     done = [f.choice is not None for f in folds]
     for place, fold in enumerate(folds):
-        if fold.state != "settled" and not (fold.spec.free and any(done[place:])):
+        passed = fold.spec.free and fold.state == "open" and any(done[place:])
+        if fold.state != "settled" and not passed:
             return fold.name
     return None
 

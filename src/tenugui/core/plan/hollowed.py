@@ -81,7 +81,9 @@ def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     if made is None:
         assert told.refused is not None
         raise CoreError(told.refused.code, told.refused.what, told.refused.where, told.refused.remedy)
-    holes, _ = sorted_holes(made, [HoleDoc.model_validate(row) for row in asked["holes"]])
+    holes, findings = sorted_holes(made, [HoleDoc.model_validate(row) for row in asked["holes"]])
+    if missed := next((one for one in findings if one.code == "hole-misses"), None):
+        raise CoreError(missed.code, missed.message, "the holes of the fold Hollow", "Take the fold Hollow again.")
     new = [hole for some in holes for hole in some]
     sunk = bool(asked.get("plugs"))
     whole = drilled(made, new, countersunk=sunk) if new or not made.came else made.outer

@@ -5,13 +5,14 @@ Terms. *Hands*: minutes of a person. *Machine*: hours of a printer. *Material*: 
 """
 
 from .price import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Worth, compared, least, priced, totals
-from .rates import PRESETS, Rates, RatesError, rates_of
+from .rates import PRESETS, USUAL_RATES, Rates, RatesError, rates_of
 
 __all__ = [
     "HANDS_UNSURE",
     "PRESETS",
     "RISK_UNSURE",
     "SAME_RISK",
+    "USUAL_RATES",
     "Gift",
     "Rates",
     "RatesError",

@@ -35,7 +35,8 @@ PRESETS: dict[str, Rates] = {
     "army": Rates(0.4, 0.4, 1.0),
 }
 """Priors. An evening's hobby: time is not counted dearly. On order: hands are wages and a date is promised. An army: many alike, none of them dear."""
-FIRST = "evening"
+USUAL_RATES = "evening"
+"""Where nobody says otherwise."""
 
 
 def rates_of(given: Mapping[str, Any] | str | None) -> Rates:
@@ -48,12 +49,12 @@ def rates_of(given: Mapping[str, Any] | str | None) -> Rates:
     (0.6, 2.0, True)
     """
     if given is None:
-        return PRESETS[FIRST]
+        return PRESETS[USUAL_RATES]
     if isinstance(given, str):
         if given not in PRESETS:
             raise RatesError("bad-rates", f"There are no rates '{given[:40]}'.", remedy=f"Give {', '.join(PRESETS)}.")
         return PRESETS[given]
-    held = PRESETS[FIRST].as_dict()
+    held = PRESETS[USUAL_RATES].as_dict()
     for name, value in given.items():
         sound = name in held and isinstance(value, int | float) and math.isfinite(value) and 0 <= value <= MOST
         if not sound:
