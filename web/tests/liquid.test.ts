@@ -1,7 +1,6 @@
 import { describe, expect, it } from "vitest";
-import type { Liquid, PlanState } from "../src/api/client";
+import type { Liquid } from "../src/api/client";
 import { levelAt } from "../src/folds/hollow/Liquid";
-import { afterPose } from "../src/folds/pose/words";
 
 const run = (seconds: number[], level_mm: number[]) => ({ seconds, level_mm }) as unknown as Liquid;
 
@@ -14,22 +13,5 @@ describe("the level as it falls", () => {
   it("stays at its last stand, and where nothing runs at its first", () => {
     expect(levelAt(run([0, 10], [8, 2]), 99)).toBe(2);
     expect(levelAt(run([0], [8]), 0)).toBe(8);
-  });
-});
-
-describe("what comes after the pose", () => {
-  const plan = (tall: number, hollow: string | null) =>
-    ({
-      folds: [
-        { name: "size", state: "settled", choice: { height_mm: tall } },
-        ...(hollow ? [{ name: "hollow", state: hollow, choice: null }] : []),
-      ],
-    }) as unknown as PlanState;
-
-  it("is hollowing for a large figure on resin that has not been asked", () => {
-    expect(afterPose(plan(75, "open"))).toBe("hollow");
-    expect(afterPose(plan(32, "open"))).toBe("supports");
-    expect(afterPose(plan(75, "settled"))).toBe("supports");
-    expect(afterPose(plan(75, null))).toBe("supports");
   });
 });

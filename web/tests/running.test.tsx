@@ -4,9 +4,9 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import { Problem, type JobState } from "../src/api/client";
 import type { Computed } from "../src/api/queries";
-import { AtRates } from "../src/patterns/AtRates";
+import { AtRates } from "../src/folds/AtRates";
 import { RunningFigures } from "../src/folds/RunningFigures";
-import { foldOf, takenOf } from "../src/folds/types";
+import { afterOf, foldOf, takenOf } from "../src/folds/types";
 import { Waiting } from "../src/folds/Waiting";
 import { fold, numbers, plan, shown } from "./page";
 
@@ -82,7 +82,7 @@ describe("whose rates", () => {
   const at = (rates: unknown) =>
     plan({
       folds: plan().folds.map((f) =>
-        f.name === "pose" ? fold("pose", { choice: { wishes: { wish: { rates } } } as never }) : f,
+        f.name === "pose" ? fold("pose", { asked: { fold: "pose", wish: { rates } } as never }) : f,
       ),
     });
 
@@ -103,9 +103,16 @@ describe("folds by name", () => {
   });
 
   it("tell which alternative is taken only while they are settled", () => {
-    expect(takenOf(fold("pose", { state: "settled", choice: { option: 2 } }))).toBe(2);
-    expect(takenOf(fold("pose", { state: "stale", choice: { option: 2 } }))).toBeNull();
-    expect(takenOf(fold("pose"))).toBeNull();
+    const choice = { option: 2 };
+    expect(takenOf({ state: "settled", choice })).toBe(2);
+    expect(takenOf({ state: "stale", choice })).toBeNull();
+    expect(takenOf({ state: "open", choice: null })).toBeNull();
+  });
+
+  it("say where the work goes on", () => {
+    const folds = [fold("pose", { next: "hollow" }), fold("log", { next: null })];
+    expect(afterOf(plan({ folds }), "pose")).toBe("hollow");
+    expect(afterOf(plan({ folds }), "log")).toBe("log");
   });
 });
 

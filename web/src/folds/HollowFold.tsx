@@ -2,7 +2,7 @@ import { useCallback, useMemo, useState } from "react";
 import type { Vector3 } from "three";
 import { useHollow } from "../api/boards";
 import { problemOf, type Hole, type HollowRow, type Place, type Schemas } from "../api/client";
-import { AtRates } from "../patterns/AtRates";
+import { AtRates } from "./AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import type { Item } from "../stage/scene";
 import { Board } from "../ui/Board";
@@ -19,7 +19,7 @@ import { useJudged } from "./hollow/useJudged";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
-type Asked = Schemas["HollowAsk"];
+type Asked = Schemas["OwnHollow"];
 
 export function HollowFold(props: FoldProps) {
   const held = foldOf(props.plan, "hollow");
@@ -33,20 +33,14 @@ const sameHoles = (a: readonly Hole[], b: readonly Hole[]) =>
 
 function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: FoldProps) {
   const held = foldOf(plan, "hollow");
-  const own = held.choice?.wishes?.own;
-  const [asked, setAsked] = useState<Asked | null>(own && "wall_mm" in own ? own : null);
-  const [plugs, setPlugs] = useState(!!held.choice?.wishes?.plugs);
-  const wishes = asked ? { own: asked, pinned: [] } : undefined;
-  const board = useHollow(plan, true, wishes && JSON.stringify(wishes));
-  const next = "supports";
-  const { take, busy } = useTake(
-    plan,
-    "hollow",
-    next,
-    board.key,
-    settled,
-    plugs ? { own: asked, pinned: [], plugs } : wishes,
-  );
+  const [asked, setAsked] = useState<Asked | null>(held.asked?.own ?? null);
+  const [plugs, setPlugs] = useState(!!held.asked?.plugs);
+  const board = useHollow(plan, true, JSON.stringify({ own: asked }));
+  const { take, busy } = useTake(plan, "hollow", board.key, settled, {
+    fold: "hollow",
+    own: asked,
+    plugs,
+  });
   const data = board.document ?? board.old;
   const taken = takenOf(held);
   const count = data?.choices.length ?? 0;

@@ -3,7 +3,7 @@ import type { LayersBoard, LayersRow } from "../api/client";
 import type { Thick } from "../stage/scene";
 import { ChanceBar } from "../patterns/Patterns";
 import { count, hm, micron } from "../shell/format";
-import { AtRates } from "../patterns/AtRates";
+import { AtRates } from "./AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
@@ -142,7 +142,7 @@ function columnsOf(filament: boolean, coarsest: number): Column<LayersRow>[] {
 export function LayersFold({ plan, show, option, onOption, settled }: FoldProps) {
   const held = foldOf(plan, "layers");
   const board = useLayers(plan, held.ready);
-  const { take, busy } = useTake(plan, "layers", "proof", board.key, settled);
+  const { take, busy } = useTake(plan, "layers", board.key, settled);
   const data = board.document ?? board.old;
   const taken = takenOf(held);
   const all = data?.choices ?? [];

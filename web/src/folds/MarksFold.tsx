@@ -12,7 +12,7 @@ import { HandTools, Kinds, TOOLS, WIDE, type Handling } from "./marks/Tools";
 import { useGround } from "./marks/useMarks";
 import { forgetDraft, usePainted, useStrokes } from "./marks/useStrokes";
 import { FACING, onItsFeet, stood, turnOf, Z_UP } from "./size/stood";
-import { foldOf, type FoldProps } from "./types";
+import { afterOf, foldOf, type FoldProps } from "./types";
 
 const LINE =
   "The pose and the supports are found for these marks. " +
@@ -45,23 +45,23 @@ function useHandKeys(onHand: (change: (hand: Handling) => Handling) => void) {
 
 function useTakeMarks(plan: PlanState, settled: FoldProps["settled"]) {
   const { fail, say } = useView();
-  const change = usePlanChange(plan.id, (body: Schemas["MarksChoice"]) =>
+  const change = usePlanChange(plan.id, (body: Schemas["MarksDecision"]) =>
     need(api.POST("/api/plans/{number}/marks", { params: { path: { number: plan.id } }, body })),
   );
   const take = (strokes: Stroke[], bare: boolean) =>
     change.mutate(
       {
         head: plan.head,
-        strokes: strokes as Schemas["MarksChoice"]["strokes"],
+        strokes: strokes as Schemas["MarksDecision"]["strokes"],
         bare,
         wish: foldOf(plan, "marks").choice?.wish ?? null,
         reason: "",
       },
       {
-        onSuccess: () => {
+        onSuccess: (state) => {
           forgetDraft(plan.id);
           say({ text: "Marks settled. Z takes it back." });
-          settled("pose");
+          settled(afterOf(state, "marks"));
         },
         onError: fail,
       },

@@ -14,7 +14,7 @@ import { PoseRows } from "./pose/PoseRows";
 import { fully, type Wish } from "./pose/Rates";
 import { usePoseAddress } from "./pose/address";
 import { useHand, useRanked } from "./pose/useHand";
-import { afterPose, poseName } from "./pose/words";
+import { poseName } from "./pose/words";
 import { Elsewhere } from "./size/Elsewhere";
 import { framesOf } from "./size/stood";
 import { foldOf, takenOf, type FoldProps } from "./types";
@@ -33,18 +33,14 @@ const plainly = (w: Wish | null | undefined): Wish => ({
   ...(w?.clean ? { clean: true } : {}),
   ...(w?.free ? { free: true } : {}),
 });
-const whole = (w: Schemas["Wishes"] | null | undefined): Wishes => ({
+const whole = (w: Schemas["PoseAsk"] | null | undefined): Wishes => ({
   wish: plainly(w?.wish),
   pinned: w?.pinned ?? [],
 });
-const isPlain = (w: Wishes) => !Object.keys(w.wish).length && !w.pinned.length;
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
-/** What the fold begins with: what was settled, or the wish that came with the marks. */
-function firstWishes(plan: PlanState): Wishes {
-  const marks = foldOf(plan, "marks").choice;
-  return whole(foldOf(plan, "pose").choice?.wishes ?? (marks?.wish ? { wish: marks.wish } : null));
-}
+/** What the fold begins with: what the plan says is asked, whether it was settled or came with the marks. */
+const firstWishes = (plan: PlanState): Wishes => whole(foldOf(plan, "pose").asked);
 
 function lineOf(data: PoseBoard | null, marked: boolean, byHand: number): string {
   if (!data) return "Directions are weighed, then every layer of the best four is read.";
@@ -67,16 +63,12 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
   const [wish, setWish] = useState<Wish>(asked.wish);
   const { hold, map, beside: askedBeside, put } = usePoseAddress();
   const { setDye } = useView();
-  const plain = isPlain(asked);
-  const board = usePoses(plan, true, plain ? undefined : JSON.stringify(asked));
-  const { take, busy } = useTake(
-    plan,
-    "pose",
-    afterPose(plan),
-    board.key,
-    settled,
-    plain ? undefined : { wish: fully(asked.wish), pinned: asked.pinned },
-  );
+  const board = usePoses(plan, true, JSON.stringify(asked));
+  const { take, busy } = useTake(plan, "pose", board.key, settled, {
+    fold: "pose",
+    wish: fully(asked.wish),
+    pinned: asked.pinned,
+  });
   const data = board.document ?? board.old;
   const byHand = asked.pinned.length;
   const taken = same(whole(held.choice?.wishes), asked) ? takenOf(held) : null;

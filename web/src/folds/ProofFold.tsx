@@ -15,7 +15,7 @@ import { Removal } from "./proof/Removal";
 import { withoutSpecks } from "./proof/specks";
 import { lostOf, WillItPrint, type Cause } from "./proof/WillItPrint";
 import { marginsOf } from "./supports/margins";
-import { foldOf, type FoldProps } from "./types";
+import { askedFold, foldOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 
 const PLACELESS = ["mishap", "open-surface"];
@@ -88,10 +88,10 @@ function groupItem(row: SupportsRow, tips: number[], factor: number): Item {
 export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   const held = foldOf(plan, "proof");
   const board = useProof(plan, held.ready);
-  const { take, busy } = useTake(plan, "proof", "log", board.key, settled);
+  const { take, busy } = useTake(plan, "proof", board.key, settled);
   const data = board.document ?? board.old;
   const accepted = held.state === "settled";
-  const hollow = plan.folds.find((f) => f.name === "hollow")?.choice;
+  const hollow = askedFold(plan, "hollow")?.choice;
   const plugged = !!hollow?.wishes?.plugs && !!hollow.holes?.length;
   const [picked, setPicked] = useState<Hazard | null>(null);
   const trial = useTrial(plan, held.ready && !!board.document);

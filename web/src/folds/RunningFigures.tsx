@@ -1,5 +1,6 @@
 import type { Numbers, PlanState } from "../api/client";
 import { clock, percent } from "../shell/format";
+import { foldOf } from "./types";
 
 interface Shown {
   label: string;
@@ -76,7 +77,7 @@ export function RunningFigures({ plan, preview, against }: Props) {
     );
   const before =
     (preview ? (against !== undefined ? against : plan.numbers) : plan.before) ?? undefined;
-  const filament = plan.folds[0].choice?.process === "filament";
+  const filament = foldOf(plan, "size").choice?.process === "filament";
   return (
     <dl
       className="flex flex-wrap items-baseline gap-x-9 gap-y-1 px-8 py-2.5 max-[1100px]:gap-x-6 max-[1100px]:px-5"

@@ -29,7 +29,7 @@ import { Stands } from "./size/Stands";
 import { alike, onItsFeet, stood, turnedOn, turnOf } from "./size/stood";
 import { Verdict, verdict } from "./size/Verdict";
 import { WeakParts } from "./size/WeakParts";
-import { foldOf, type FoldProps } from "./types";
+import { afterOf, foldOf, type FoldProps } from "./types";
 
 export function SizeFold(props: FoldProps) {
   const { plan, intake } = props;
@@ -49,26 +49,21 @@ const sectionOf = (title: string, s: Mend["before"], k: number): Section => ({
 /** The ribbon of the pose that is settled, if there is one. */
 function useSettledStrip(plan: PlanState) {
   const posed = foldOf(plan, "pose");
-  const wishes = posed.choice?.wishes;
-  const board = usePoses(
-    plan,
-    posed.state === "settled",
-    wishes ? JSON.stringify(wishes) : undefined,
-  ).document;
+  const board = usePoses(plan, posed.state === "settled").document;
   return board?.candidates.at(posed.choice?.option ?? 0)?.strip;
 }
 
 function useSize(plan: PlanState, settled: FoldProps["settled"]) {
   const { fail } = useView();
-  const change = usePlanChange(plan.id, (body: Schemas["SizeChoice"]) =>
+  const change = usePlanChange(plan.id, (body: Schemas["SizeDecision"]) =>
     need(api.POST("/api/plans/{number}/size", { params: { path: { number: plan.id } }, body })),
   );
   return {
     busy: change.isPending,
-    take: (body: Omit<Schemas["SizeChoice"], "head" | "reason">) =>
+    take: (body: Omit<Schemas["SizeDecision"], "head" | "reason">) =>
       change.mutate(
         { ...body, head: plan.head, reason: "" },
-        { onSuccess: () => settled("marks"), onError: fail },
+        { onSuccess: (state) => settled(afterOf(state, "size")), onError: fail },
       ),
   };
 }

@@ -4,7 +4,7 @@ import { useSupports } from "../api/boards";
 import type { SupportsRow } from "../api/client";
 import { ChanceBar } from "../patterns/Patterns";
 import { hm } from "../shell/format";
-import { AtRates } from "../patterns/AtRates";
+import { AtRates } from "./AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import { Board, type Column } from "../ui/Board";
 import { useBoardKeys, useStage, useTake } from "./board";
@@ -165,15 +165,16 @@ export function SupportsFold(props: FoldProps) {
 
 function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) {
   const held = foldOf(plan, "supports");
-  const own = held.choice?.wishes?.own;
   const [search] = useSearchParams();
   const [asked, setAsked] = useState<Asked | null>(() => {
-    const before = own && "edits" in own ? own : null;
+    const before = held.asked?.own ?? null;
     return withMore(before, held.choice, search.get("put")) ?? before;
   });
-  const wishes = asked ? { own: asked, pinned: [] } : undefined;
-  const board = useSupports(plan, true, wishes && JSON.stringify(wishes));
-  const { take, busy } = useTake(plan, "supports", "layers", board.key, settled, wishes);
+  const board = useSupports(plan, true, JSON.stringify({ own: asked }));
+  const { take, busy } = useTake(plan, "supports", board.key, settled, {
+    fold: "supports",
+    own: asked,
+  });
   const data = board.document ?? board.old;
   const taken = takenOf(held);
   const count = data?.choices.length ?? 0;

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useWalls } from "../api/boards";
 import type { Schemas, WallsBoard, WallsRow } from "../api/client";
-import { AtRates } from "../patterns/AtRates";
+import { AtRates } from "./AtRates";
 import { worthColumn } from "../patterns/WorthBar";
 import type { Item } from "../stage/scene";
 import { hm } from "../shell/format";
@@ -12,7 +12,7 @@ import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
 import { Own } from "./walls/Own";
 
-type Asked = Schemas["WallsAsk"];
+type Asked = Schemas["OwnWalls"];
 const two = (first: string, second: string) => (
   <>
     {first}
@@ -85,11 +85,9 @@ export function WallsFold(props: FoldProps) {
 
 function Walling({ plan, show, option, onOption, settled }: FoldProps) {
   const held = foldOf(plan, "walls");
-  const own = held.choice?.wishes?.own;
-  const [asked, setAsked] = useState<Asked | null>(own && "perimeters" in own ? own : null);
-  const wishes = asked ? { own: asked, pinned: [] } : undefined;
-  const board = useWalls(plan, true, wishes && JSON.stringify(wishes));
-  const { take, busy } = useTake(plan, "walls", "supports", board.key, settled, wishes);
+  const [asked, setAsked] = useState<Asked | null>(held.asked?.own ?? null);
+  const board = useWalls(plan, true, JSON.stringify({ own: asked }));
+  const { take, busy } = useTake(plan, "walls", board.key, settled, { fold: "walls", own: asked });
   const data = board.document ?? board.old;
   const taken = takenOf(held);
   const count = data?.choices.length ?? 0;

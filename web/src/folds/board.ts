@@ -1,19 +1,18 @@
 import { useEffect, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { api, need, type PlanState, type Schemas } from "../api/client";
+import { api, need, type PlanState } from "../api/client";
 import { usePlanChange } from "../api/queries";
 import { useView } from "../shell/view";
 import type { Stage } from "../stage/scene";
-import { foldOf, type FoldProps } from "./types";
+import { afterOf, foldOf, type Asked, type FoldProps } from "./types";
 
-/** Take an alternative of the board that is seen, say so with a way back, and go on to the next fold. */
+/** Take an alternative of the board that is seen, say so with a way back, and go on to where the plan says. */
 export function useTake(
   plan: PlanState,
   fold: string,
-  next: string,
   key: string | null,
   settled: FoldProps["settled"],
-  wishes?: Schemas["Wishes"],
+  wishes?: Asked,
 ) {
   const { fail, say } = useView();
   const change = usePlanChange(plan.id, (option: number) =>
@@ -28,9 +27,9 @@ export function useTake(
     busy: change.isPending,
     take: (option: number) =>
       change.mutate(option, {
-        onSuccess: () => {
+        onSuccess: (state) => {
           say({ text: `${foldOf(plan, fold).title} settled. Z takes it back.` });
-          settled(next);
+          settled(afterOf(state, fold));
         },
         onError: fail,
       }),

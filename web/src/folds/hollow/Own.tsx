@@ -4,7 +4,7 @@ import { Asked, within } from "../../ui/Asked";
 
 interface Props {
   usual: number;
-  asked: Schemas["HollowAsk"] | null;
+  asked: Schemas["OwnHollow"] | null;
   busy: boolean;
   onAsk: (wall: number, lattice: number | null) => void;
 }

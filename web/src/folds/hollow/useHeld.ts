@@ -35,7 +35,7 @@ export function useHeld(plan: PlanState, intake: Intake | null) {
   const [turn, setTurn] = useState<Quaternion | null>(null);
   const size = foldOf(plan, "size").choice;
   const up = size?.up ?? [0, 0, 1];
-  const pose = foldOf(plan, "pose").choice?.down as Place | undefined;
+  const pose = foldOf(plan, "pose").choice?.down;
   const plate: Place = pose ?? [-up[0], -up[1], -up[2]];
   const downs: Record<Way, Place | null> = {
     best: null,

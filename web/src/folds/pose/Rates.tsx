@@ -6,8 +6,8 @@ import { Choice } from "../../ui/Choice";
 import { Slide } from "../../ui/Slide";
 
 /** What was asked over what holds by itself. */
-export type Wish = Partial<Schemas["PoseWish"]>;
-export const fully = (wish: Wish): Schemas["PoseWish"] => ({ clean: false, free: false, ...wish });
+export type Wish = Partial<Schemas["WishAsk"]>;
+export const fully = (wish: Wish): Schemas["WishAsk"] => ({ clean: false, free: false, ...wish });
 type Held = Schemas["WishDoc"];
 
 const PRESETS = [

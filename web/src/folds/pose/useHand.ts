@@ -69,7 +69,7 @@ export function useRanked(plan: PlanState, wish: Wish, moved: boolean): Ranked |
       need(
         api.POST("/api/plans/{number}/pose/rank", {
           params: { path: { number: plan.id } },
-          body: { wish: fully(JSON.parse(key) as Wish), pinned: [] },
+          body: { fold: "pose", wish: fully(JSON.parse(key) as Wish), pinned: [] },
         }),
       ).then((ranked) => here && setHeld({ of: key, ranked }), fail);
     }, SETTLE_MS);

@@ -1,6 +1,3 @@
-import type { PlanState } from "../../api/client";
-import { foldOf } from "../types";
-
 /** A pose in words: how far the file's own upright leans, and which way. */
 export function poseName(down: number[]): string {
   const [x, y, z] = down;
@@ -78,12 +75,3 @@ export const digits = (aim: string, v: number) =>
       : v >= 100
         ? v.toFixed(0)
         : v.toFixed(1);
-
-/** Prior: smaller figures stay solid, or as the machine is set, and are asked for nothing in between. */
-const WORTH_HOLLOWING_MM = 60;
-
-export function afterPose(plan: PlanState): string {
-  const tall = foldOf(plan, "size").choice?.height_mm ?? 0;
-  const asked = plan.folds.find((f) => f.name === "hollow" || f.name === "walls");
-  return asked?.state === "open" && tall >= WORTH_HOLLOWING_MM ? asked.name : "supports";
-}

@@ -1,6 +1,7 @@
 import { Matrix4, Vector3 } from "three";
-import type { Down, FoldState, Place } from "../../api/client";
+import type { Down, Place } from "../../api/client";
 import type { Measured } from "./Fields";
+import type { FoldOf } from "../types";
 
 export const Z_UP: Place = [0, 0, 1];
 export const FACING: Place = [0, -1, 0];
@@ -62,7 +63,7 @@ export interface Frames {
   file: (d: Down) => Down;
 }
 
-export function framesOf(size: FoldState["choice"]): Frames {
+export function framesOf(size: FoldOf<"size">["choice"]): Frames {
   const turn = turnOf(size?.up ?? Z_UP, size?.front ?? FACING);
   const back = turn.clone().transpose();
   return {

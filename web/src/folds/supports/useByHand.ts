@@ -3,7 +3,7 @@ import { Matrix4, Vector3 } from "three";
 import type { Place, Schemas, SupportsRow } from "../../api/client";
 import type { Item } from "../../stage/scene";
 
-export type Asked = Schemas["SupportsAsk"];
+export type Asked = Schemas["OwnSupports"];
 /** `spot`: the number of the tip that goes; `build`: where one is put, in the build. */
 interface Edit {
   op: "add" | "remove" | "foot";

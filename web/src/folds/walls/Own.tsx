@@ -5,7 +5,7 @@ import { Asked, within } from "../../ui/Asked";
 interface Props {
   usual: WallsRow;
   busy: boolean;
-  onAsk: (own: Schemas["WallsAsk"]) => void;
+  onAsk: (own: Schemas["OwnWalls"]) => void;
 }
 
 /** Perimeters, roofs and infill of one's own, tried as a row of the board. */

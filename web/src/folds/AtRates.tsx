@@ -1,5 +1,6 @@
 import { Link } from "react-router";
-import type { PlanState, Schemas } from "../api/client";
+import type { PlanState } from "../api/client";
+import { foldOf } from "./types";
 
 const NAMES: Record<string, string> = {
   evening: "an evening's hobby",
@@ -9,10 +10,7 @@ const NAMES: Record<string, string> = {
 
 /** At whose rates the bars of a board are drawn, and where they are changed. */
 export function AtRates({ plan }: { plan: PlanState }) {
-  const wish: Partial<Schemas["PoseWish"]> | null | undefined = plan.folds.find(
-    (f) => f.name === "pose",
-  )?.choice?.wishes?.wish;
-  const rates = wish?.rates ?? "evening";
+  const rates = foldOf(plan, "pose").asked?.wish?.rates ?? "evening";
   const name = typeof rates === "string" ? NAMES[rates] : "your own";
   return (
     <>
