@@ -80,7 +80,7 @@ def _parser() -> argparse.ArgumentParser:
     hollow.add_argument("--plugs", metavar="OUT", help="countersink the holes and write a plug for each")
     supports = command("supports", "Place supports and prove them.")
     supports.add_argument("--marks")
-    supports.add_argument("--risk", type=float, default=0.05)
+    supports.add_argument("--risk", type=float)
     supports.add_argument("--style", choices=["pillars", "trees", "mixed", "blocks"], default="pillars")
     supports.add_argument("--layer-height", type=float)
     supports.add_argument("--out")

@@ -39,7 +39,7 @@ from .core.contract import (
 from .core.errors import CoreError
 from .core.formats import pack_whole, read, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
 from .core.layers import prove
-from .core.machines import Material, Printer, default_height, load_material, load_printer, printer_heights
+from .core.machines import USUAL_RISK, Material, Printer, default_height, load_material, load_printer, printer_heights
 from .core.marks import MarkError, labels_from_lists
 from .core.mesh import UNITS, Mesh, ThinPlace, examine
 from .core.plan import (
@@ -223,7 +223,7 @@ def _proof(run: Run) -> ProofDoc:
     given = run.given
     height = _height(given.layer_height, run.printer)
     if given.supports == "auto":
-        return held_of(run.shelf, run.inputs(), height=height, risk=0.05).proof
+        return held_of(run.shelf, run.inputs(), height=height, risk=USUAL_RISK).proof
     figure = run.brought.worked if given.as_is else run.brought.worked.dropped()
     context = run.held_inputs().context(height)
     proof = prove(figure, height, context.reach, bridge=context.bridge)
@@ -247,7 +247,13 @@ def _pose(run: Run) -> Document:
 def _supports(run: Run) -> SupportsDoc:
     given = run.given
     height = _height(given.layer_height, run.printer)
-    made = held_of(run.shelf, run.inputs(), height=height, risk=given.risk, style=given.style)
+    made = held_of(
+        run.shelf,
+        run.inputs(),
+        height=height,
+        risk=(USUAL_RISK if given.risk is None else given.risk),
+        style=given.style,
+    )
     if given.out:
         held = run.held_inputs()
         write_parts(parts_of(held, made), given.out, held.labels)

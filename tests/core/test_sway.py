@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 from tenugui.core.hazards import Sight, found_by
 from tenugui.core.layers import prove
+from tenugui.core.machines import NOZZLE_DRAG_N as DRAG_N
+from tenugui.core.machines import PLASTIC_MPA as STIFF_MPA
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
-from tenugui.core.process.filament import DRAG_N, STIFF_MPA
 from tenugui.core.process.sway import sways, worst_sways
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box, cone, cylinder

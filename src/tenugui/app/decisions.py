@@ -182,6 +182,8 @@ def decide(request: Request, number: int, fold: str, choice: OptionDecision) -> 
         )
     if choice.option >= board_size(board):
         raise StoreError("no-option", f"The board has {board_size(board)} alternatives.", status=422)
+    if (unsaid := spec.unsaid(board, choice.option, asked)) is not None:
+        raise StoreError("wants-your-word", unsaid, "Say so, then take it.", 409)
     taken = spec.taken(board, choice.option, asked)
     evidence = evidence_of(spec.task, given, taken)
     plans.decide(store, number, fold, stored(taken.choice), evidence, choice.reason or taken.reason, choice.head)

@@ -34,6 +34,7 @@ class Readers:
         self._warm: asyncio.subprocess.Process | None = None
         self._warming: asyncio.Task[asyncio.subprocess.Process] | None = None
         self._limit = limit_seconds
+        self._closed = False
         self._room: asyncio.Semaphore | None = None
         self._running: set[asyncio.subprocess.Process] = set()
 
@@ -52,7 +53,7 @@ class Readers:
 
     async def warm_up(self) -> None:
         """Have a process wait; one at a time, however many ask."""
-        if self._warm is not None or self._warming is not None:
+        if self._closed or self._warm is not None or self._warming is not None:
             return
         self._warming = asyncio.get_running_loop().create_task(self._started())
         try:
@@ -130,7 +131,8 @@ class Readers:
         return dict(answer["read"])
 
     async def close(self) -> None:
-        """End all, the one that is just being started too."""
+        """End all, the one that is just being started too; no other is started."""
+        self._closed = True
         if self._warming is not None:
             await asyncio.wait({self._warming})
             await asyncio.sleep(0)  # for whoever started it to note it

@@ -170,10 +170,12 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
     const before = held.asked?.own ?? null;
     return withMore(before, held.choice, search.get("put")) ?? before;
   });
+  const [mayBreak, setMayBreak] = useState(!!held.asked?.may_break);
   const board = useSupports(plan, true, JSON.stringify({ own: asked }));
   const { take, busy } = useTake(plan, "supports", board.key, settled, {
     fold: "supports",
     own: asked,
+    may_break: mayBreak,
   });
   const data = board.document ?? board.old;
   const taken = takenOf(held);
@@ -188,7 +190,13 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
   const [walked, setWalked] = useState<{ of: SupportsRow; spot: number } | null>(null);
   const spot = walked && walked.of === row ? walked.spot : null;
   const tip = spot == null ? undefined : row?.spots.at(spot);
-  useBoardKeys(count, shown, onOption, () => board.document && !hand.edits.length && take(shown));
+  const breaks = !!row?.findings.some((f) => f.code === "breaks-marks");
+  useBoardKeys(
+    count,
+    shown,
+    onOption,
+    () => board.document && !hand.edits.length && (!breaks || mayBreak) && take(shown),
+  );
   useStage(
     show,
     {
@@ -293,7 +301,20 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
               </>
             }
           >
-            <Take may={!!board.document && !busy && !hand.edits.length} onTake={() => take(shown)}>
+            {breaks && (
+              <label className="flex items-center gap-2 text-[13px]">
+                <input
+                  type="checkbox"
+                  checked={mayBreak}
+                  onChange={(e) => setMayBreak(e.target.checked)}
+                />
+                They may stand there
+              </label>
+            )}
+            <Take
+              may={!!board.document && !busy && !hand.edits.length && (!breaks || mayBreak)}
+              onTake={() => take(shown)}
+            >
               Take these supports
             </Take>
           </Deciding>

@@ -114,10 +114,11 @@ class OwnSupports(Document):
 
 
 class SupportsAsk(Ask):
-    """A row of one's own."""
+    """A row of one's own; `may_break`: a person's word that tips may stand on what is marked to fit or to be kept free."""
 
     fold: Literal["supports"] = "supports"
     own: OwnSupports | None = None
+    may_break: bool = False
 
 
 Asks = Annotated[PoseAsk | HollowAsk | WallsAsk | SupportsAsk, Field(discriminator="fold")]

@@ -108,12 +108,14 @@ class EditDoc(Document):
 class SpotDoc(Document):
     """A tip as the page shows it: its contact in the build, why it is there, whether it stays in a cavity, and whether it stands on the figure.
 
-    `hold_n`: what it holds before it tears; `margin`: over what it is asked for at worst, null where nothing is; `component`: of the kept load path, -1 for none.
+    `hold_n`: what it holds before it tears; `margin`: over what it is asked for at worst, null where nothing is; `component`: of the kept load path, -1 for none;
+    `breaks`: it stands on what is marked to fit or to be kept free.
     """
 
     at: Place
     reason: str
     inside: bool
+    breaks: bool = False
     stands_on_figure: bool
     diameter_mm: float
     hold_n: float

@@ -5,8 +5,11 @@ from .cautions import cautions
 from .context import Context
 from .fields import FormField, form_of
 from .limits import (
+    NOZZLE_DRAG_N,
+    PLASTIC_MPA,
     ROOM_SLACK_MM,
     SPREAD,
+    USUAL_RISK,
     default_height,
     fits_in,
     free_reach,
@@ -32,8 +35,11 @@ from .weak import Weak, thin_limits, weak_parts
 __all__ = [
     "LAYS",
     "LIFT_MM",
+    "NOZZLE_DRAG_N",
+    "PLASTIC_MPA",
     "ROOM_SLACK_MM",
     "SPREAD",
+    "USUAL_RISK",
     "Context",
     "FilamentPrinter",
     "FormField",

@@ -9,6 +9,12 @@ from numpy.typing import ArrayLike
 
 from .printer import Material, Printer
 
+NOZZLE_DRAG_N = 0.02
+"""Prior: how hard a nozzle drags at what it draws, sideways."""
+PLASTIC_MPA = 2300.0
+"""Prior: the stiffness of printed plastic, of a figure and of its supports alike."""
+USUAL_RISK = 0.05
+"""Prior: the accepted chance of failing, a tip, where nobody says otherwise; priors of tips and spans are stated at it."""
 SPREAD = 0.5
 """Prior: the log-normal spread of a margin (capacity over demand) on a machine whose prints differ as usual."""
 

@@ -5,12 +5,13 @@ Terms. *Kind*: what a mark says of a face: `show` (seen, keep it clean), `hidden
 any mesh of the figure: a repaired, a thinner, a coarser one. *Labels*: one kind a face, 0 for none.
 """
 
-from .kinds import KINDS, MarkError, labels_from_lists, lists_of, scar_weights, to_hold
+from .kinds import KEPT_FREE, KINDS, MarkError, labels_from_lists, lists_of, scar_weights, to_hold
 from .mirror import Plane, mirror_plane
 from .propose import PROPOSALS, Proposal, propose
 from .strokes import Stroke, gathered, nearest_faces, replay, strokes_from, transfer
 
 __all__ = [
+    "KEPT_FREE",
     "KINDS",
     "PROPOSALS",
     "MarkError",

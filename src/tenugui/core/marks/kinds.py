@@ -15,7 +15,9 @@ F8 = NDArray[np.float64]
 KINDS = ("show", "hidden", "fit", "keep_out", "hold")
 """A face's label is the place of its kind here plus one; 0 is no mark."""
 
-SCAR_WEIGHT = (1.0, 5.0, 0.2, 20.0, 20.0, 1.0)
+KEPT_FREE = 20.0
+"""What a scar costs on a fit or a keep-out: from here on nothing may touch it without a person's word."""
+SCAR_WEIGHT = (1.0, 5.0, 0.2, KEPT_FREE, KEPT_FREE, 1.0)
 """Prior: what a scar costs on a face by its label, where an unmarked one costs 1."""
 
 

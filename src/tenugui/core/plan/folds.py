@@ -79,7 +79,7 @@ class FoldSpec:
 
     With a board: its `task`, `given` the task's inputs, from the figure's, the choices before it and what is asked; `take` an alternative by index; `same` the
     alternative of a new board that an old choice means, and `again` what to ask for where there is none. `ask`: the model of what a person may ask of it;
-    `first` what is asked where nobody has asked yet. `free`: it may stay open and the rest goes on without it; of figures below `from_mm` it is passed over.
+    `first` what is asked where nobody has asked yet; `unsaid` what a person has to say before an alternative is taken, and has not. `free`: it may stay open and the rest goes on without it; of figures below `from_mm` it is passed over.
     `process`: the only one that it is for.
     """
 
@@ -97,6 +97,7 @@ class FoldSpec:
     again: Callable[[Any, Any], Ask | None] = lambda choice, asked: None
     ask: type[Ask] = NoAsk
     first: Callable[[Chosen], Ask] = field(default=lambda choices: NoAsk())
+    unsaid: Callable[[Any, int, Any], str | None] = lambda board, index, asked: None
     free: bool = False
     from_mm: float = 0.0
     decided: bool = True
@@ -327,6 +328,12 @@ def _take_supports(board: SupportsBoard, index: int) -> Taken:
     return Taken(choice, f"Accepted risk {row.risk:.0%} a tip{how}", row.numbers)
 
 
+def _unsaid_of(board: SupportsBoard, index: int, asked: SupportsAsk) -> str | None:
+    """A breach of one's own marks wants one's word."""
+    told = next((f for f in board.choices[index].findings if f.code == "breaks-marks"), None)
+    return told.message if told and not asked.may_break else None
+
+
 def _same_supports(choice: SupportsChoice, board: SupportsBoard) -> int | None:
     return _index(board.choices, lambda r: (r.style, round(r.risk, 9)) == (choice.style, round(choice.risk, 9)))
 
@@ -437,6 +444,7 @@ FOLDS: list[FoldSpec] = [
         given=_support_sets,
         take=_take_supports,
         same=_same_supports,
+        unsaid=_unsaid_of,
         ask=SupportsAsk,
         first=lambda choices: SupportsAsk(),
     ),

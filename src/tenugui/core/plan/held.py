@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..choice import held_gift, locked_in, mean_lean, off_minutes, weights_at
 from ..contract import (
     EditDoc,
+    Finding,
     HeldDoc,
     SpotDoc,
     SupportsRow,
@@ -26,22 +27,27 @@ from ..contract import (
 )
 from ..errors import CoreError
 from ..hazards import Hazard, combined
+from ..layers import alone_mm
 from ..machines import Context, thin_limits
+from ..marks import KEPT_FREE
 from ..mesh import Mesh, ThinPlace, guess_unit, picture
 from ..prints import OnTrial, tried
 from ..process import process_of
 from ..risk import ledger
 from ..supports import (
+    INSIDE_WEIGHT,
     RAFT_MM,
     Carrying,
     Edit,
     SupportSet,
+    Tip,
     make_supports,
     margin_of,
     seen_weights,
     surface_margins,
     tip_hold,
     tip_loads,
+    touched,
 )
 from .came import CAME, came_with
 from .inputs import FIGURE, Inputs, coarse_of, preview_of
@@ -177,6 +183,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     )
     supports = supports_document(made)
     figure, weights = made.figure, context.weights
+    breaking = _breaking(made, weights_at(figure, weights, made.tips), off)
     scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])
     packed = Carrying.of(made.before, context, held.reachable(context)).pack()
     carrying = Carrying.unpack(packed)  # as the trial will read it: to the same bits
@@ -194,6 +201,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
                 at=(t.x, t.y, t.z),
                 reason=t.reason,
                 inside=bool(made.inside[i]),
+                breaks=i in breaking,
                 stands_on_figure=t.scars_twice,
                 diameter_mm=t.diameter,
                 hold_n=float(tip_hold(context, t.diameter)),
@@ -216,7 +224,7 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         islands_before=supports.islands_before,
         islands_after=supports.islands_after,
         overhang_after_mm2=supports.overhang_after_mm2,
-        findings=supports.findings,
+        findings=[*_told_of(made, breaking), *supports.findings],
         hazards=[hazard_of(h) for h in hazards],
         strip=strip_document(proof, use, hazards, made.tips, context),
         numbers=numbers_of(made.figure, seen, use, risk),
@@ -230,6 +238,37 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     )
     told = proof_document(held.basics, proof, use, hazards, context, RAFT_MM if made.with_raft else 0.0, risk=risk)
     return HeldDoc(row=row, supports=supports, proof=told)
+
+
+def _breaking(made: SupportSet, costs: NDArray[np.float64], off: Sequence[Tip]) -> list[int]:
+    """Tips, by number, that come off and stand on what is marked to fit or to be kept free."""
+    comes_off = {id(tip) for tip in off}
+    return [k for k, tip in enumerate(made.tips) if id(tip) in comes_off and KEPT_FREE <= costs[k] < INSIDE_WEIGHT]
+
+
+def _told_of(made: SupportSet, breaking: list[int]) -> list[Finding]:
+    """The breach of a person's marks in words, with what it would cost not to."""
+    if not breaking:
+        return []
+    tips = [made.tips[k] for k in breaking]
+    on = touched(made.before, np.array([(t.x, t.y, t.z) for t in tips]))
+    alone = [i for i in made.before.islands if i.component in set(on.tolist())]
+    many = len(tips)
+    text = f"{many} tip{' stands' if many == 1 else 's stand'} on what is marked to fit or to be kept free"
+    if alone:
+        area, high = sum(i.area for i in alone), max(alone_mm(i, made.before.stack.grid.height) for i in alone)
+        parts = "one part starts" if len(alone) == 1 else f"{len(alone)} parts start"
+        text += (
+            f": {parts} in mid air there, {area:.1f} mm² in all, and grow{'s' * (len(alone) == 1)} alone for up to {high:.1f} mm. "
+            "Without these tips they are lost."
+            if len(alone) > 1
+            else f": {parts} in mid air there, {area:.1f} mm², and grows alone for {high:.1f} mm. Without it that is lost."
+        )
+    else:
+        text += ". Without them what hangs there sags."
+    place = (tips[0].x, tips[0].y, tips[0].z)
+    text += " Turn the figure, take them away by hand, or say that they may stand there."
+    return [Finding(code="breaks-marks", severity="severe", count=many, message=text, place=place)]
 
 
 def _fails(

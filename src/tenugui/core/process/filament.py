@@ -9,7 +9,15 @@ from scipy.spatial import ConvexHull, QhullError
 
 from ..hazards import Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
-from ..machines import Context, FilamentPrinter, Printer, as_filament, motor_step
+from ..machines import (
+    NOZZLE_DRAG_N,
+    PLASTIC_MPA,
+    Context,
+    FilamentPrinter,
+    Printer,
+    as_filament,
+    motor_step,
+)
 from ..mesh import Mesh
 from ..paths import FilamentUse, Walls, filament_use, necks_of, sampled_use, weakest
 from ..pose import KNOCK_N, foot_hold, overturning
@@ -19,8 +27,6 @@ from .sway import worst_sways
 BLEMISH_AT_QUARTER = 1.0
 """Prior: expected blemishes of a figure at a quarter of the nozzle; they grow with the square of how far below it goes."""
 
-STIFF_MPA, DRAG_N = 2300.0, 0.02
-"""Priors: the stiffness of a printed part as a whole, and how hard the nozzle drags at what it draws."""
 KNOCKED, ASIDE_MM, TOLD_KNOCK = 0.1, 0.5, 0.01
 """Priors: one print of ten is knocked where it stands tallest; what gives way by so much is out of the way; and a chance below the last is not told."""
 TOLD_SWAY, BLURS = 0.5, 10.0
@@ -91,7 +97,7 @@ def knocked(sight: Sight) -> list[Hazard]:
     if found is None:
         return []
     # A cantilever of round section, moved aside by so much: 3 E I / L³.
-    stiff = 3 * STIFF_MPA * math.pi * found.width_mm**4 / 64 / found.carries_mm**3
+    stiff = 3 * PLASTIC_MPA * math.pi * found.width_mm**4 / 64 / found.carries_mm**3
     needs = min(KNOCK_N, stiff * ASIDE_MM)
     text = (
         f"Once in {1 / KNOCKED:.0f} prints (prior) the nozzle knocks against what stands. What is carried {found.carries_mm:.1f} mm high by "
@@ -108,10 +114,10 @@ def sways(sight: Sight) -> list[Hazard]:
     """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep a gap."""
     height, half = sight.own.stack.grid.height, as_filament(sight.context.printer).line_mm / 2
     found = []
-    for s in worst_sways(sight.own.components, height, STIFF_MPA, DRAG_N, half * TOLD_SWAY):
+    for s in worst_sways(sight.own.components, height, PLASTIC_MPA, NOZZLE_DRAG_N, half * TOLD_SWAY):
         z = s.layer * height
         text = (
-            f"At {z:.1f} mm a part {s.width:.1f} mm wide stands so tall that the nozzle's drag of {DRAG_N:g} N (prior) sways it by {s.mm:.2f} mm; "
+            f"At {z:.1f} mm a part {s.width:.1f} mm wide stands so tall that the nozzle's drag of {NOZZLE_DRAG_N:g} N (prior) sways it by {s.mm:.2f} mm; "
             f"half a line is {half:.2f} mm."
         )
         remedy = "Lay it down, thicken it in the model, or print it apart and glue it on."

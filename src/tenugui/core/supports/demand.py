@@ -146,7 +146,7 @@ def _on_steep_faces(
     # Asked of every point: of a large face one end may lie inside another shell and the other in the open.
     # A ledge clings to what lies beside it; a long slope of the least lean that wants holding has nothing within reach from so far down on.
     # Who accepts more risk lets it reach farther, as far as the safety of its root.
-    clings = manner.free_mm * math.sqrt(safety_factor(USUAL_RISK) / safety_factor(risk))
+    clings = manner.free_mm * math.sqrt(safety_factor(USUAL_RISK) / margin_of(context, risk))
     down = max(0.0, clings / math.tan(context.limit_angle) - context.height)
     open_ = bare_below(proof, points) & bare_below(proof, points - [0.0, 0.0, down], clings)
     open_ &= bare_below(proof, points - [0.0, 0.0, WALL_MM], tip_mm / 2 + ROOM_MM)

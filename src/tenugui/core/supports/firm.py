@@ -19,16 +19,14 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial import cKDTree
 
-from ..machines import Context
+from ..machines import NOZZLE_DRAG_N, PLASTIC_MPA, Context
 from .around import Around
 from .heads import CLEARANCE_MM, free_down
 from .tip import Brace, Tip
 
 F8 = NDArray[np.float64]
-SIDE_SHARE, DRAG_N = 0.1, 0.03
-"""Priors: what pushes a pillar aside: on resin a share of the pull on its own section, on filament the nozzle on a fresh line."""
-FILAMENT_MPA = 2000.0
-"""Prior: stiffness of a printed filament; a resin's is its green modulus."""
+SIDE_SHARE = 0.1
+"""Prior: on resin a pillar is pushed aside by this share of the pull on its own section; on filament by the nozzle."""
 FOOT_MPA = 0.1
 """Prior: adhesion of a filament to the plate."""
 SWAY_MM = 0.25
@@ -71,7 +69,7 @@ def push_n(diameter: float, context: Context) -> float:
     """What pushes the top of a pillar aside, N."""
     if context.printer.hangs:
         return SIDE_SHARE * getattr(context.printer, "peel_kpa", 0.0) * 1e-3 * math.pi * diameter**2 / 4
-    return DRAG_N
+    return NOZZLE_DRAG_N
 
 
 def braces_between(around: Around, tips: Sequence[Tip], context: Context) -> list[Brace]:
@@ -156,7 +154,7 @@ class Firmness:
 
 def modulus(context: Context) -> float:
     """MPa of a support of this context."""
-    return context.material.green_modulus_mpa if context.printer.hangs else FILAMENT_MPA
+    return context.material.green_modulus_mpa if context.printer.hangs else PLASTIC_MPA
 
 
 def sway(length: float, diameter: float, push: float, mpa: float, braced: bool = False) -> float:
@@ -227,6 +225,6 @@ def footed(tips: list[Tip], braces: Sequence[Brace], context: Context) -> list[T
     found = list(tips)
     for post in posts_of(tips):
         length, _ = panels(post, braces)
-        least = (32 * DRAG_N * length / (math.pi * FOOT_MPA)) ** (1 / 3)
+        least = (32 * NOZZLE_DRAG_N * length / (math.pi * FOOT_MPA)) ** (1 / 3)
         found[post.tip] = dataclasses.replace(found[post.tip], foot_least=least)
     return found

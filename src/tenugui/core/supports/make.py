@@ -132,7 +132,7 @@ def make_supports(
     mesh: Mesh,
     context: Context,
     *,
-    risk: float = 0.05,
+    risk: float = USUAL_RISK,
     style: str = "pillars",
     pitch: float | None = None,
     before: Proof | None = None,

@@ -9,7 +9,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import SPREAD, Context, FilamentPrinter, ResinPrinter
+from ..machines import SPREAD, USUAL_RISK, Context, FilamentPrinter, ResinPrinter
 
 F8 = NDArray[np.float64]
 SHEET_SAG_MM = 0.02
@@ -23,8 +23,6 @@ BRIDGE_MM = 2.5
 PITCH_LIMITS_MM = (1.0, 5.0)
 """Priors: closer than the first the tips grow together; farther than the second nothing is held locally at the usual risk; it grows as load and
 accepted sag both ease."""
-USUAL_RISK = 0.05
-"""Prior: the accepted chance at which priors of tips and spans are stated."""
 USUAL_TIP_MM = 0.35
 """Prior: what a cutter takes off without tearing the surface."""
 THINNEST_TIP_MM = 0.15
@@ -95,7 +93,7 @@ class ResinManner:
         cures through. On a slope each layer is a strip h / tan θ wide along what is cured already: one that would not sag farther by itself, as a
         cantilever by p w⁴ / (8 D), wants no tip for its stiffness, one as wide as the pitch what a slab wants. The safety factor divides the load, and the sag, since who accepts more risk accepts more of it.
         """
-        factor, material = safety_factor(risk), self.context.material
+        factor, material = margin_of(self.context, risk), self.context.material
         low, high = PITCH_LIMITS_MM
         high *= safety_factor(USUAL_RISK) / factor
         pressure = self.printer.peel_kpa * 1e-3
@@ -136,7 +134,7 @@ class FilamentManner:
         its bound where just so much rests as holds.
         """
         low, high = PITCH_LIMITS_MM
-        flat = min(max(BRIDGE_MM * safety_factor(USUAL_RISK) / safety_factor(risk), low), high)
+        flat = min(max(BRIDGE_MM * safety_factor(USUAL_RISK) / margin_of(self.context, risk), low), high)
         step = self.context.height / max(math.tan(slope), 1e-9) if slope < math.pi / 2 else 0.0
         line, holds = self.printer.line_mm, self.context.reach
         rests = (line - step) / max(line - holds, 1e-9)
