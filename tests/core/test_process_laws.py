@@ -13,6 +13,7 @@ from tenugui.core.choice import cusp_quantiles
 from tenugui.core.hazards import chance, combined
 from tenugui.core.layers import prove
 from tenugui.core.machines import (
+    USUAL_RISK,
     Context,
     FilamentPrinter,
     Material,
@@ -30,7 +31,7 @@ from tenugui.core.pose import posed
 from tenugui.core.process import process_of
 from tenugui.core.risk import ledger
 from tenugui.core.supports import manner_of, safety_factor, tip_pitch
-from tenugui.core.supports.manner import CURES_ON_MM, USUAL_RISK
+from tenugui.core.supports.manner import CURES_ON_MM
 from tenugui.core.vat import film_wear, layer_pull, layer_seconds, resin_use
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone, cylinder

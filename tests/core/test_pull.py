@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 
 from tenugui.core.contract import HollowChoice
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context, ResinPrinter, load_material, load_printer
+from tenugui.core.machines import USUAL_RISK, Context, ResinPrinter, load_material, load_printer
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import run_chain
 from tenugui.core.plan.pull import MILD_N, pull_of, tilted
-from tenugui.core.supports import RAFT_MM, USUAL_RISK, safety_factor, tip_hold, usual_tip
+from tenugui.core.supports import RAFT_MM, safety_factor, tip_hold, usual_tip
 from tenugui.core.supports.load import PLATE_KPA
 from tenugui.core.vat import film_wear, peaks, slower
 from tests.core.test_hollow_fold import chain_of

@@ -24,7 +24,7 @@ from ..contract import (
 from ..hazards import combined
 from ..hollow import Cavity, Crease, Hollowed, Opened, drilled, judged
 from ..layers import Proof, is_slight, prove
-from ..machines import Context, default_height
+from ..machines import USUAL_RISK, Context, default_height
 from ..marks import transfer
 from ..mesh import Mesh, Nearest, decimate
 from ..mesh.edges import face_volumes
@@ -32,7 +32,7 @@ from ..mesh.thickness import vertex_thickness
 from ..pose import Placement
 from ..process import process_of
 from ..risk import MISHAP_CHANCE, ledger
-from ..supports import USUAL_RISK, margin_of, tip_hold, usual_tip
+from ..supports import margin_of, tip_hold, usual_tip
 from ..worth import Gift
 from .held import HELD
 from .holes import SLOW_DRAIN_S, findings_of, sorted_holes, suggested

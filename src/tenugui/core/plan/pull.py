@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 
 from ..contract import PullDoc, PullRemedy, peak_of
 from ..layers import Proof, prove
-from ..machines import Context, MachineError, Printer, ResinPrinter
+from ..machines import USUAL_RISK, Context, MachineError, Printer, ResinPrinter
 from ..mesh import Mesh
 from ..pose import placement
-from ..supports import USUAL_RISK, margin_of, tip_hold, usual_tip
+from ..supports import margin_of, tip_hold, usual_tip
 from ..supports.load import PLATE_KPA
 from ..vat import Peak, layer_pull, layer_seconds, peaks, slower
 

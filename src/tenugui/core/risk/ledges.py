@@ -12,9 +12,9 @@ from scipy.sparse.csgraph import connected_components
 
 from ..hazards import Hazard, Kind, Loss, Sight, source
 from ..layers import LANDS_MM, closing_share, left_over
-from ..machines import Context
+from ..machines import USUAL_RISK, Context
 from ..process import NEAR_PLATE_MM, process_of
-from ..supports import USUAL_RISK, manner_of, safety_factor, touched, usual_tip
+from ..supports import manner_of, safety_factor, touched, usual_tip
 
 SHEET_MM = 1.0
 """Prior: what hangs over within this height sags and curls as one."""

@@ -18,7 +18,7 @@ from .make import (
     needs_lift,
     raised,
 )
-from .manner import USUAL_RISK, Manner, manner_of, margin_of, safety_factor, tip_pitch, usual_tip
+from .manner import Manner, manner_of, margin_of, safety_factor, tip_pitch, usual_tip
 from .margins import Carrying, Changed, needed, surface_margins, tip_loads, what_if
 from .necks import Neck, necks
 from .pieces import pieces
@@ -32,7 +32,6 @@ __all__ = [
     "RAFT_MARGIN_MM",
     "RAFT_MM",
     "STYLES",
-    "USUAL_RISK",
     "BodyLoad",
     "Brace",
     "Carrying",

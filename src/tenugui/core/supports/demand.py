@@ -11,13 +11,13 @@ from scipy.spatial import cKDTree
 
 from ..compiled import njit
 from ..layers import Island, Proof, alone_mm, bridged, is_slight, relief_mm, runs_of
-from ..machines import Context
+from ..machines import USUAL_RISK, Context
 from ..mesh import Mesh
 from .contact import Contact
 from .edges import points_on_edges
 from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
-from .manner import USUAL_RISK, Manner, manner_of, margin_of, safety_factor
+from .manner import Manner, manner_of, margin_of, safety_factor
 from .margins import Carrying, worse
 
 __all__ = ["Demand", "find_demand"]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..errors import CoreError
 from ..layers import Island, Proof, Solid, alone_mm, completed, is_slight, prove, read_solid
-from ..machines import LIFT_MM, Context, Printer
+from ..machines import LIFT_MM, USUAL_RISK, Context, Printer
 from ..mesh import Mesh
 from .around import Around
 from .body import PENETRATION_MM, RAFT_MARGIN_MM, RAFT_MM, brace_solid, proved, raft_margin, raft_solid, support_mesh
