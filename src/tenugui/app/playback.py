@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 
 from ..core.contract import HeldDoc, LayerPathDoc, PrintFileDoc
-from ..core.machines import FilamentPrinter, ResinPrinter, load_printer
+from ..core.machines import draws_lines, load_printer, peels
 from ..core.plan import Memory, kept, layer_path, layer_picture
 from ..store import blobs
 from ..store.db import StoreError
@@ -31,7 +31,7 @@ def lines(request: Request, number: int, layer: int) -> LayerPathDoc:
     """A layer's lines in the order that they are drawn, with their kinds and seconds."""
     shelf, standing, made = _written(request, number)
     printer = load_printer(standing.given("proof")["printer"])
-    if not isinstance(printer, FilamentPrinter):
+    if not draws_lines(printer):
         raise StoreError("no-lines", "This machine draws no lines.", "Ask for its pictures.", 409)
     text = _files.recall(made.sha, lambda: blobs.get(shelf.store, made.sha).decode())
     return layer_path(text, layer, made.layers, printer)
@@ -43,7 +43,7 @@ def pixels(request: Request, number: int, layer: int, hangs: bool = False) -> Re
     shelf, standing, made = _written(request, number)
     printer = load_printer(standing.given("proof")["printer"])
     held = kept(shelf, "held", standing.given("proof"), HeldDoc)
-    if not isinstance(printer, ResinPrinter) or held is None:
+    if not peels(printer) or held is None:
         raise StoreError("no-pixels", "This machine lights no pixels.", "Ask for its lines.", 409)
     data = _files.recall(made.sha, lambda: blobs.get(shelf.store, made.sha))
     picture = layer_picture(data, layer, held.row.footprint_mm, printer, hangs=hangs)

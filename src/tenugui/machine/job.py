@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.errors import CoreError
-from ..core.machines import FilamentPrinter, Printer, ResinPrinter
+from ..core.machines import FilamentPrinter, Printer, draws_lines, peels
 from ..core.paths import GcodeRead, read_gcode
 from ..core.paths.motion import seconds
 from ..core.vat import read_archive
@@ -40,13 +40,13 @@ def job_of(name: str, data: bytes, printer: Printer) -> Job:
     Raises:
         CoreError: what the readers refuse, or `prints-nothing`.
     """
-    if isinstance(printer, ResinPrinter):
+    if peels(printer):
         back = read_archive(io.BytesIO(data))
         told = back.manifest
         return Job(
             name, told.start_s, np.array(told.seconds), told.end_s, back.areas * told.layer_height_mm / 1000, "ml"
         )
-    assert isinstance(printer, FilamentPrinter)
+    assert draws_lines(printer)
     try:
         read = read_gcode(data.decode())
     except UnicodeDecodeError as reason:

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import both_cores, njit, stretches
-from ..machines import FilamentPrinter, Printer
+from ..machines import Printer
 from ..mesh import Mesh, rays_of
 from ..mesh.embree import ray_room, shoot_one
 
@@ -86,4 +86,4 @@ def detail_of(figure: Mesh, weights: F8 | None = None) -> Detail:
 
 def draws_mm(printer: Printer) -> float:
     """The narrowest that a machine draws across a layer: its line, or its screen's pixel."""
-    return printer.line_mm if isinstance(printer, FilamentPrinter) else printer.pixel_mm
+    return printer.draws_mm

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import FilamentPrinter, Printer
+from ..machines import Printer, draws_lines
 from ..mesh import Mesh
 from ..paths import SHOWS, ironing_s
 from .steps import FLAT
@@ -83,5 +83,5 @@ def level_of(figure: Mesh, weights: F8 | None, front: F8, printer: Printer, heig
         # What its top moves away from comes to look up.
         away = -(math.cos(turn) * ahead + math.sin(turn) * left)
         best = min(best, (shoulders(math.sin(tilt) * away + math.cos(tilt) * np.array([0.0, 0.0, 1.0])), name))
-    iron = ironing_s(printer, height, flat) if isinstance(printer, FilamentPrinter) else None
+    iron = ironing_s(printer, height, flat) if draws_lines(printer) else None
     return Level(shoulders(np.array([0.0, 0.0, 1.0])), flat, iron, best[1], best[0], printer.hangs)

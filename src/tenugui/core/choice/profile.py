@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import FilamentPrinter, Printer
+from ..machines import Printer, draws_lines
 from ..mesh import Mesh, nearest_of
 from .detail import draws_mm
 
@@ -60,7 +60,7 @@ def profile_at(figure: Mesh, at: Sequence[float], printer: Printer, heights: Seq
     level = float(np.hypot(n[0], n[1]))
     along = np.array([n[0], n[1]]) / level if level > LEVEL else np.array([1.0, 0.0])
     segments, sign = _cut(corners, normals, (x, y), along)
-    line, across = isinstance(printer, FilamentPrinter), draws_mm(printer)
+    line, across = draws_lines(printer), draws_mm(printer)
     stairs = []
     for h in heights:
         lean = abs(float(n[2]))

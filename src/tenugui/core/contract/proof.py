@@ -10,7 +10,7 @@ from pydantic import Field
 
 from ..hazards import Arises, Hazard, Loss, Part, combined, kinds
 from ..layers import Island, Proof
-from ..machines import Context, ResinPrinter
+from ..machines import Context, peels
 from ..process import Basis, Use
 from ..vat import Peak, peaks
 from .base import Document
@@ -176,7 +176,7 @@ def proof_document(
     """
     grid = proof.stack.grid
     pulls: list[Peak] = []
-    if isinstance(context.printer, ResinPrinter):
+    if peels(context.printer):
         pulls = peaks(context.printer, proof.areas, proof.voids.sealed_area, grid.height, raft_mm=raft_mm)
     sealed = [
         SealedDoc(

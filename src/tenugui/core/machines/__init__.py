@@ -28,7 +28,9 @@ from .printer import (
     ResinPrinter,
     as_filament,
     as_resin,
+    draws_lines,
     from_dict,
+    peels,
 )
 from .weak import Weak, thin_limits, weak_parts
 
@@ -53,6 +55,7 @@ __all__ = [
     "as_resin",
     "cautions",
     "default_height",
+    "draws_lines",
     "fits_in",
     "form_of",
     "free_reach",
@@ -62,6 +65,7 @@ __all__ = [
     "load_printer",
     "material_presets",
     "motor_step",
+    "peels",
     "printer_heights",
     "printer_presets",
     "programmes",

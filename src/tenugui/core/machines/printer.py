@@ -10,6 +10,7 @@ import math
 from typing import Annotated, Any, ClassVar, Literal, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from typing_extensions import TypeIs
 
 from ..errors import CoreError
 from ..names import Name
@@ -142,6 +143,11 @@ class ResinPrinter(_Spec):
         x, y, z = self.build_mm
         return max(x - 2 * FOOT_ROOM_MM, 1.0), max(y - 2 * FOOT_ROOM_MM, 1.0), max(z - LIFT_MM, 1.0)
 
+    @property
+    def draws_mm(self) -> float:
+        """The finest that it draws across a layer: a pixel."""
+        return self.pixel_mm
+
     def raft_mm(self, height: float) -> float:
         """Its rafts are supports, and proved with them."""
         return 0.0
@@ -259,6 +265,11 @@ class FilamentPrinter(_Spec):
         """A figure stands on the plate itself."""
         return self.build_mm
 
+    @property
+    def draws_mm(self) -> float:
+        """The finest that it draws across a layer: a line."""
+        return self.line_mm
+
     def raft_mm(self, height: float) -> float:
         """How far a raft lifts the figure, in layers of a height: its own, and the gap that comes off, no wider than what the nozzle lays its first line
         across; 0 without one.
@@ -316,13 +327,23 @@ class FilamentPrinter(_Spec):
 Printer = ResinPrinter | FilamentPrinter
 
 
+def draws_lines(printer: Printer) -> TypeIs[FilamentPrinter]:
+    """Whether a nozzle draws every layer as lines along a path."""
+    return printer.draws_lines
+
+
+def peels(printer: Printer) -> TypeIs[ResinPrinter]:
+    """Whether each layer is lit by a screen and peeled off a film."""
+    return printer.peels
+
+
 def as_resin(printer: Printer) -> ResinPrinter:
     """A printer that cures layers on a film and peels them off.
 
     Raises:
         MachineError: `wrong-process`.
     """
-    if not isinstance(printer, ResinPrinter):
+    if not peels(printer):
         raise MachineError("wrong-process", f"'{printer.name}' peels no layers.", remedy="Name a resin printer.")
     return printer
 
@@ -333,7 +354,7 @@ def as_filament(printer: Printer) -> FilamentPrinter:
     Raises:
         MachineError: `wrong-process`.
     """
-    if not isinstance(printer, FilamentPrinter):
+    if not draws_lines(printer):
         raise MachineError("wrong-process", f"'{printer.name}' draws no lines.", remedy="Name a filament printer.")
     return printer
 

@@ -26,7 +26,7 @@ from ..contract import (
     hazard_from,
     hazard_of,
 )
-from ..machines import FilamentPrinter, printer_heights
+from ..machines import draws_lines, printer_heights
 from ..paths import seconds_at
 from ..process import process_of
 from ..supports import seen_weights
@@ -74,7 +74,7 @@ def _clocks(held: Inputs, made: Sequence[HeldDoc]) -> list[tuple[F8, F8]]:
     truly take on those."""
     printer, supports = held.printer, parts_of(held, made[0]).get("supports")
     found = [_clock(made[0].row.strip)]
-    if not isinstance(printer, FilamentPrinter):
+    if not draws_lines(printer):
         return found + [_clock(m.row.strip) for m in made[1:]]
     for other in made[1:]:
         at, clock = _clock(other.row.strip)

@@ -18,6 +18,7 @@ from ..machines import (
     Material,
     Printer,
     default_height,
+    draws_lines,
     load_material,
     load_printer,
 )
@@ -51,7 +52,7 @@ def with_nozzle(printer: FilamentPrinter, nozzle_mm: float) -> FilamentPrinter:
 
 
 def _named(printer: Printer, material: Material, nozzle: bool) -> str:
-    if nozzle and isinstance(printer, FilamentPrinter):
+    if nozzle and draws_lines(printer):
         return f"nozzle of {printer.nozzle_mm:g} mm"
     return f"{printer.name}, {material.name}"
 
@@ -78,10 +79,8 @@ def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
 def _asked(held: Inputs, given: Given) -> list[tuple[Printer, Material, bool, float]]:
     """What is compared, the chosen machine at the chosen height first."""
     own, height = held.printer, float(given["height"])
-    found: list[tuple[Printer, Material, bool, float]] = [
-        (own, held.material, isinstance(own, FilamentPrinter), height)
-    ]
-    if isinstance(own, FilamentPrinter):
+    found: list[tuple[Printer, Material, bool, float]] = [(own, held.material, draws_lines(own), height)]
+    if draws_lines(own):
         for nozzle in NOZZLES_MM:
             if nozzle != own.nozzle_mm and own.nozzle_mm / NEAR <= nozzle <= own.nozzle_mm * NEAR:
                 other = with_nozzle(own, nozzle)
@@ -99,7 +98,7 @@ def _row(place: str, printer: Printer, choice: HeightChoice, fits: bool) -> Othe
     return OtherDoc(
         place=place,
         process=printer.process,
-        nozzle_mm=printer.nozzle_mm if isinstance(printer, FilamentPrinter) else None,
+        nozzle_mm=printer.nozzle_mm if draws_lines(printer) else None,
         layer_height_mm=told.layer_height_mm,
         time_s=told.time_s,
         material_g=told.material_g,

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..contract import FaultDoc, PrintedDoc
 from ..errors import CoreError
-from ..machines import FilamentPrinter, Printer, ResinPrinter, fits_in
+from ..machines import FilamentPrinter, Printer, ResinPrinter, draws_lines, fits_in, peels
 from ..paths import GcodeRead, read_gcode
 from ..supports.load import PLATE_KPA
 from ..vat import layer_pull, read_archive
@@ -30,12 +30,12 @@ def judged_file(name: str, handle: BinaryIO, printer: Printer) -> PrintedDoc:
         CoreError: `wrong-machine`: the file is for the other kind of machine; or what the readers refuse.
     """
     gcode = name.lower().endswith(".gcode")
-    if gcode != isinstance(printer, FilamentPrinter):
+    if gcode != draws_lines(printer):
         what = "G-code moves a nozzle" if gcode else "An archive of layers is for a screen"
         raise CoreError(
             "wrong-machine", f"{what}; '{printer.name}' is a {printer.process} printer.", name, "Name another."
         )
-    if isinstance(printer, FilamentPrinter):
+    if draws_lines(printer):
         data = handle.read(MOST_BYTES + 1)
         if len(data) > MOST_BYTES:
             raise CoreError("too-large", f"More than {MOST_BYTES / 2**30:.0f} GB of G-code.", name)
@@ -44,7 +44,7 @@ def judged_file(name: str, handle: BinaryIO, printer: Printer) -> PrintedDoc:
         except UnicodeDecodeError as reason:
             raise CoreError("not-text", f"This is no G-code: byte {reason.start:,} is no text.", name) from reason
         return _lines(read_gcode(text), text, printer)
-    assert isinstance(printer, ResinPrinter)
+    assert peels(printer)
     return _layers(handle, printer)
 
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from ..contract import LayerPathDoc, PrintFileDoc, blemishes_document
-from ..machines import FilamentPrinter, Material, ResinPrinter
+from ..machines import FilamentPrinter, Material, ResinPrinter, draws_lines, peels
 from ..mesh import Mesh
 from ..paths import (
     Blemishes,
@@ -58,7 +58,7 @@ def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
     made = held_as_taken(shelf, given)
     parts = on_plate(parts_of(held, made))
     printer = held.printer
-    if isinstance(printer, ResinPrinter):
+    if peels(printer):
         return _layers(parts, printer, held.material, given["height"], shelf.put, progress)
     progress(0.05, "planning every line")
     path, blemishes = _path(held, parts, given)
@@ -94,7 +94,7 @@ def _layers(
 def _path(held: Inputs, parts: dict[str, Mesh], given: Given) -> tuple[Path, Blemishes]:
     """Every line of figure, plinth and supports, and what of it will show."""
     printer, weights = held.printer, seen_weights(held.placed_context().weights)
-    assert isinstance(printer, FilamentPrinter)
+    assert draws_lines(printer)
     figure = Mesh.joined([part for name, part in parts.items() if name != "supports"])
     seen = None if weights is None else Seen(figure, weights)
     bands = bands_as_taken(held, given)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..contract import PullDoc, PullRemedy, peak_of
 from ..layers import Proof, prove
-from ..machines import USUAL_RISK, Context, MachineError, Printer, ResinPrinter
+from ..machines import USUAL_RISK, Context, MachineError, Printer, ResinPrinter, peels
 from ..mesh import Mesh
 from ..pose import placement
 from ..supports import margin_of, tip_hold, usual_tip
@@ -108,7 +108,7 @@ def pull_of(
 
     `body` is the figure in its file's frame, `sketch` a copy of few faces on which tilts are weighed, `film` the share of a film's life that it wears.
     """
-    if not isinstance(printer, ResinPrinter):
+    if not peels(printer):
         return None
     height = proof.stack.grid.height
     found = peaks(printer, proof.areas, proof.voids.sealed_area, height)

@@ -21,7 +21,7 @@ from ..contract import (
 )
 from ..hazards import Hazard
 from ..learn import SCATTERS
-from ..machines import ResinPrinter
+from ..machines import ResinPrinter, peels
 from ..prints import SEED, Cause, Moments, OnTrial, Trial, tried, whole_by_scatter
 from ..supports import Carrying, touched
 from ..vat import layer_seconds, slower
@@ -117,7 +117,7 @@ class _Stand:
     def slower(self, tips: OnTrial, held: Inputs) -> SlowerDoc | None:
         """Peeled more slowly, with the same draws; None where nothing peels."""
         printer, layers = held.printer, self.made.proof.layers
-        if not isinstance(printer, ResinPrinter):
+        if not peels(printer):
             return None
         eased = slower(printer, LIFT_SHARE)
         ratio = eased.peel_kpa / printer.peel_kpa

@@ -9,7 +9,7 @@ from ..choice.hands import finish_min
 from ..contract import NeckDoc, WallsBoard, WallsRow, gift_of, priced_at, strip_document, worth_of
 from ..hazards import chance
 from ..layers import Proof
-from ..machines import Context, FilamentPrinter, default_height
+from ..machines import Context, FilamentPrinter, as_filament, default_height
 from ..paths import Walls, cure, necks_of, slopes, weakest
 from ..pose import beside
 from ..process import process_of
@@ -73,8 +73,7 @@ def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     """Walls side by side: what stays open, what they weigh and take, and what the weakest part bears."""
     held = Inputs(shelf, given)
     context = held.placed_context(default_height(held.printer))
-    printer = held.printer
-    assert isinstance(printer, FilamentPrinter)  # the fold is asked of no other
+    printer = as_filament(held.printer)  # the fold is asked of no other
     progress(0.1, "reading every layer")
     proof = held.before(context)
     progress(0.6, "looking for slopes that open and parts that break")

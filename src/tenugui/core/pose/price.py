@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
-from ..machines import SPREAD, Context, FilamentPrinter, ResinPrinter
+from ..machines import SPREAD, Context, draws_lines, peels
 from ..vat import layer_seconds
 
 F8 = NDArray[np.float64]
@@ -78,11 +78,11 @@ class Pace:
         """At the context's layer height."""
         printer, material, h = context.printer, context.material, context.height
         kg, waste = material.density_g_ml * 1e-6, 1 + material.waste
-        if isinstance(printer, ResinPrinter):
+        if peels(printer):
             many = printer.bottom_layers + printer.transition_layers + 1
             layer = float(layer_seconds(printer, material, many, h)[-1])
             return Pace("resin", layer / 3600 / h, 0.0, material.cost * 1e-6 * waste, kg, True, 1.0, printer.peel_kpa)
-        assert isinstance(printer, FilamentPrinter)
+        assert draws_lines(printer)
         flow = min(printer.flow_mm3_s, printer.line_mm * h * printer.wall_mm_s)
         filled = SHELL_SHARE + (1 - SHELL_SHARE) * printer.infill
         return Pace(

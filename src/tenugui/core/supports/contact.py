@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import Context, FilamentPrinter
+from ..machines import Context, draws_lines
 from .around import Around
 from .body import PRONG_MM, cap_neck, prong_lines
 from .heads import CLEARANCE_MM
@@ -42,7 +42,7 @@ class Contact:
     def of(cls, context: Context) -> Contact:
         """Of a context's printer: a filament's gap is rounded up to whole layers, since nothing less can be printed."""
         printer = context.printer
-        if not isinstance(printer, FilamentPrinter) or not printer.support_gap_mm:
+        if not draws_lines(printer) or not printer.support_gap_mm:
             return cls(0.0, 0.0, context.height, 1.0)
         layers = math.ceil(printer.support_gap_mm / context.height - 1e-6)
         flare = min(1.0, FLARES * context.reach / context.height)

@@ -9,7 +9,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import SPREAD, USUAL_RISK, Context, FilamentPrinter, ResinPrinter
+from ..machines import SPREAD, USUAL_RISK, Context, FilamentPrinter, ResinPrinter, peels
 
 F8 = NDArray[np.float64]
 SHEET_SAG_MM = 0.02
@@ -144,7 +144,7 @@ class FilamentManner:
 def manner_of(context: Context) -> Manner:
     """The manner of the context's printer."""
     printer = context.printer
-    return ResinManner(context, printer) if isinstance(printer, ResinPrinter) else FilamentManner(context, printer)
+    return ResinManner(context, printer) if peels(printer) else FilamentManner(context, printer)
 
 
 def usual_tip(context: Context) -> float:
