@@ -26,6 +26,7 @@ from . import (
     plans,
     playback,
     problems,
+    reference,
     settings,
     workshop,
 )
@@ -84,6 +85,7 @@ def make_app(
         machine.bench,
         settings.router,
         workshop.router,
+        reference.router,
     ):
         app.include_router(router)
 
