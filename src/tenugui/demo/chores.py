@@ -117,15 +117,15 @@ def settle(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any
         if standing.fold(spec.name).state == "settled":
             continue
         assert spec.task and spec.take
-        given = standing.given(spec.name)
-        board = computed(shelf.about(given), spec.task, given, model_of(spec), progress)
+        inputs = standing.given(spec.name)
+        board = computed(shelf.about(inputs), spec.task, inputs, model_of(spec), progress)
         taken = spec.taken(board, recommended(board), standing.fold(spec.name).asked)
         plans.decide(
             shelf.store,
             number,
             spec.name,
             stored(taken.choice),
-            evidence_of(spec.task, given, taken),
+            evidence_of(spec.task, inputs, taken),
             taken.reason,
             standing.head,
         )
