@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import json
 
 import pytest
@@ -55,7 +56,7 @@ def test_bringing_up_to_date_keeps_what_was_asked(
     assert client.post(f"/api/plans/{plan}/decide/hollow", json=body).status_code == 200
     for name in ("pose", "hollow"):
         held = tasks.task_of(name)
-        newer = tasks.Task(held.name, held.version + 1, held.takes, held.model, held.run, held.rests_on)
+        newer = dataclasses.replace(held, code=held.code + "+")
         monkeypatch.setitem(tasks._TASKS, name, newer)
     assert {f.name: f.state for f in Standing.of(store, plan).folds}["hollow"] == "stale"
     done = refresh(StoreShelf(store), {"plan": plan}, lambda share, doing: None)

@@ -49,7 +49,7 @@ def brought_up_to_date(client: TestClient, store: Store, plan: int, board: dict[
         return {f["name"]: f for f in client.get(f"/api/plans/{plan}").json()["folds"]}
 
     try:
-        tasks._TASKS["layers"] = replace(engine, version=engine.version + 1)
+        tasks._TASKS["layers"] = replace(engine, code=engine.code + "+")
         assert folds()["layers"]["state"] == "stale"
         assert CHORES["refresh"](StoreShelf(store), {"plan": plan}, quiet) == {"brought_up_to_date": ["layers"]}
         held = folds()
@@ -61,7 +61,7 @@ def brought_up_to_date(client: TestClient, store: Store, plan: int, board: dict[
             found = engine.run(*asked)
             return found.model_copy(update={"choices": [row for row in found.choices if not row.bands]})  # type: ignore[attr-defined]
 
-        tasks._TASKS["layers"] = replace(engine, version=engine.version + 2, run=poorer)
+        tasks._TASKS["layers"] = replace(engine, code=engine.code + "++", run=poorer)
         assert CHORES["refresh"](StoreShelf(store), {"plan": plan}, quiet) == {
             "brought_up_to_date": [],
             "left": "layers",

@@ -164,7 +164,7 @@ class BlessingChoice(BoardChoice):
 def blessed() -> Iterator[FoldSpec]:
     """A fold after Proof, for the length of a test."""
 
-    @task("blessing", 1, ("sha", "by"), BlessingBoard)
+    @task("blessing", ("sha", "by"), BlessingBoard)
     def bless(shelf: Shelf, given: Given, progress: Progress) -> BlessingBoard:
         return BlessingBoard(choices=[f"{given['by']} nods", "nobody nods"])
 

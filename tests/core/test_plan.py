@@ -143,10 +143,10 @@ def test_a_printer_that_was_changed_on_the_shelf_makes_its_plans_stale() -> None
     assert states(whole(), other) == states(whole()), "another printer is another's matter"
 
 
-def test_a_raised_version_makes_stale_what_rests_on_the_task(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_other_code_makes_stale_what_rests_on_the_task(monkeypatch: pytest.MonkeyPatch) -> None:
     told = whole()
     held = tasks.task_of("held")
-    monkeypatch.setitem(tasks._TASKS, "held", dataclasses.replace(held, version=held.version + 1))
+    monkeypatch.setitem(tasks._TASKS, "held", dataclasses.replace(held, code=held.code + "+"))
     after = states(told)
     assert [n for n, s in after.items() if s == "stale"] == ["supports", "layers", "proof"]
 

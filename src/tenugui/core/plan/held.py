@@ -136,7 +136,7 @@ def edits_of(held: Inputs) -> list[Edit]:
     ]
 
 
-@task("held", 49, HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+@task("held", HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
     held = Inputs(shelf, given)

@@ -68,7 +68,7 @@ def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tupl
     return rows
 
 
-@task("hollow", 8, (*ROW_TAKES, "rates", "own"), HollowBoard, rests_on=("hollowrow",))
+@task("hollow", (*ROW_TAKES, "rates", "own"), HollowBoard, rests_on=("hollowrow",))
 def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     """Solid beside hollow: what is saved, what pulls, what stays inside, and what it is worth."""
     held, own = Inputs(shelf, given), given.get("own") or {}

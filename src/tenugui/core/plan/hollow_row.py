@@ -69,7 +69,6 @@ ROW_TAKES = tuple(n for n in HELD if n not in ("height", "risk", "style", "plint
 
 @task(
     "hollowrow",
-    2,
     (*ROW_TAKES, "wall", "lattice", "holes", "asked"),
     HollowRow,
     rests_on=("hollowed", "proposed", "coarse"),

@@ -35,7 +35,7 @@ def lattice_of(pitch: float | None) -> Lattice | None:
     return None if pitch is None else Lattice(pitch, round(max(THINNEST_STRUT_MM, STRUT_SHARE * pitch), 2))
 
 
-@task("hollowed", 7, ("sha", "factor", "wall", "lattice"), HollowedDoc)
+@task("hollowed", ("sha", "factor", "wall", "lattice"), HollowedDoc)
 def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc:
     """Cut what lies deeper than a wall out of the figure at its size."""
     held = Inputs(shelf, given)
@@ -73,7 +73,7 @@ def outer_of(shelf: Shelf, given: Given) -> Mesh:
     return made.outer
 
 
-@task("body", 2, ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
+@task("body", ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
 def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """The hollow figure with its holes, at its size in its file's frame."""
     asked = given["hollow"]

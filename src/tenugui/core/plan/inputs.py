@@ -63,13 +63,13 @@ class MadeDoc(Document):
     sha: Sha
 
 
-@task("preview", 1, ("sha",), MadeDoc)
+@task("preview", ("sha",), MadeDoc)
 def preview(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """The copy of a figure that the page turns and that pictures show."""
     return MadeDoc(sha=shelf.put(pack_mesh(_fine(shelf, given["sha"]))))
 
 
-@task("coarse", 3, ("sha",), MadeDoc)
+@task("coarse", ("sha",), MadeDoc)
 def coarse(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """The copy on which directions are weighed and sight is judged: thinned, and its shells united, since what lies inside another shell is no surface."""
     held = working(shelf, given["sha"]).mesh

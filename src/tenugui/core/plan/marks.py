@@ -23,7 +23,7 @@ def _packed(found: dict[str, B1]) -> NDArray[np.uint8]:
     return np.asarray(bits, np.uint8)
 
 
-@task("proposed", 2, ("sha", "up"), MadeDoc, rests_on=("coarse",))
+@task("proposed", ("sha", "up"), MadeDoc, rests_on=("coarse",))
 def proposed_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """Each proposal's faces, made once for every mesh."""
     mesh = working(shelf, given["sha"]).mesh
@@ -47,7 +47,7 @@ def proposed(shelf: Shelf, given: Given) -> dict[str, B1]:
     return {name: (bits >> index) & 1 == 1 for index, name in enumerate(PROPOSALS)}
 
 
-@task("proposals", 4, ("sha", "up", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
+@task("proposals", ("sha", "up", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
 def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     """What might be marked: a bit a proposal for every face of the preview; the mirror's plane; what the file itself marks."""
     progress(0.02, "reading the figure")

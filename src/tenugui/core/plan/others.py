@@ -57,7 +57,7 @@ def _named(printer: Printer, material: Material, nozzle: bool) -> str:
     return f"{printer.name}, {material.name}"
 
 
-@task("others", 1, (*HELD, "machines"), OthersDoc)
+@task("others", (*HELD, "machines"), OthersDoc)
 def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
     """Rows by nozzle and by machine."""
     held = Inputs(shelf, given)

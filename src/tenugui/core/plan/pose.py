@@ -52,7 +52,7 @@ class SearchDoc(Document):
     limit_angle: float
 
 
-@task("search", 4, FIGURE, SearchDoc, rests_on=("coarse", "proposed"))
+@task("search", FIGURE, SearchDoc, rests_on=("coarse", "proposed"))
 def search_task(shelf: Shelf, given: Given, progress: Progress) -> SearchDoc:
     """Weigh some 1,100 directions."""
     held = Inputs(shelf, given)
@@ -100,7 +100,7 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", 16, (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
+@task("pose", (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
     held = Inputs(shelf, given)

@@ -51,7 +51,7 @@ def on_plate(parts: dict[str, Mesh]) -> dict[str, Mesh]:
     return {name: Mesh(part.vertices - shift, part.faces) for name, part in parts.items()}
 
 
-@task("printfile", 8, (*HELD, "bands"), PrintFileDoc, rests_on=("held",))
+@task("printfile", (*HELD, "bands"), PrintFileDoc, rests_on=("held",))
 def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
     """For a screen, layers at its own pixels in an archive; for a nozzle, the planned path as G-code. All of it is read back."""
     held = Inputs(shelf, given)

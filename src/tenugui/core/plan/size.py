@@ -58,7 +58,7 @@ RIBBON = 300
 OUTLINE = (220, 260)
 
 
-@task("upright", 3, ("sha",), UprightDoc, rests_on=("coarse",))
+@task("upright", ("sha",), UprightDoc, rests_on=("coarse",))
 def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
     mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices
@@ -83,7 +83,7 @@ def upright_of(shelf: Shelf, sha: str) -> UprightDoc:
     return computed(shelf, "upright", {"sha": sha}, UprightDoc)
 
 
-@task("intake", 2, ("sha",), IntakeDoc, rests_on=("preview", "upright"))
+@task("intake", ("sha",), IntakeDoc, rests_on=("preview", "upright"))
 def intake(shelf: Shelf, given: Given, progress: Progress) -> IntakeDoc:
     """Examine a file's mesh, make it ready, and draw it."""
     progress(0.05, "reading the file")
@@ -200,7 +200,7 @@ def _other(way: str, mesh: Mesh) -> tuple[Repair, NDArray[np.bool_]]:
     return repair(left, join_shells=way == "united", last_resort=way == "remeshed"), gone
 
 
-@task("mend", 2, ("sha", "way"), MendDoc, rests_on=("preview", "upright"))
+@task("mend", ("sha", "way"), MendDoc, rests_on=("preview", "upright"))
 def mend(shelf: Shelf, given: Given, progress: Progress) -> MendDoc:
     """Another copy of the figure: mended with its specks, as it came, united, remeshed, or bared of the supports it came with."""
     progress(0.05, "reading the file")
@@ -235,7 +235,7 @@ class ThinDoc(Document):
     places: list[tuple[float, float, float, float, float, float, str, Place]]
 
 
-@task("thin", 1, ("sha", "factor", "widest"), ThinDoc)
+@task("thin", ("sha", "factor", "widest"), ThinDoc)
 def thin(shelf: Shelf, given: Given, progress: Progress) -> ThinDoc:
     """Measure once what every fold speaks of."""
     found = thin_places(local_thickness(Inputs(shelf, given).figure, given["widest"]), given["widest"])
@@ -250,7 +250,7 @@ def thin_of(shelf: Shelf, given: Given, printer: Printer) -> list[ThinPlace]:
     return [p for p in places if p.thickness < limits[p.kind]]
 
 
-@task("weak", 2, ("sha", "factor", "printer", "up"), WeakDoc, rests_on=("thin", "preview"))
+@task("weak", ("sha", "factor", "printer", "up"), WeakDoc, rests_on=("thin", "preview"))
 def weak(shelf: Shelf, given: Given, progress: Progress) -> WeakDoc:
     """Parts too thin to survive at the printed size, with what would cure each; and the thickness that the turntable dyes."""
     progress(0.1, "measuring thickness")

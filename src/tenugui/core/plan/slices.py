@@ -23,7 +23,7 @@ FINE_MM = 0.002
 """Corners of an outline that change it by less are left out: finer than any machine draws."""
 
 
-@task("slices", 1, (*HELD, "bands"), SlicesDoc, rests_on=("held",))
+@task("slices", (*HELD, "bands"), SlicesDoc, rests_on=("held",))
 def slices(shelf: Shelf, given: Given, progress: Progress) -> SlicesDoc:
     """Figure, plinth and supports, each cut at the middle of every layer."""
     held = Inputs(shelf, given)

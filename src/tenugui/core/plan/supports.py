@@ -81,7 +81,7 @@ def other_styles(printer: Printer, row: SupportsRow) -> tuple[str, ...]:
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "edits")), "rates", "own")
 
 
-@task("supports", 12, TAKES, SupportsBoard, rests_on=("held",))
+@task("supports", TAKES, SupportsBoard, rests_on=("held",))
 def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are any; two are made at a time."""
     held = Inputs(shelf, given)

@@ -1,7 +1,6 @@
-"""Tasks: what is computed, from which inputs, in which version, on what other tasks it rests.
+"""Tasks: what is computed, from which inputs, by which code, on what other tasks it rests.
 
-A result is kept under the hash of the task's own inputs and of the versions it rests on: raising a task's version makes only what depends on
-it be computed again.
+A result is kept under the hash of the task's own inputs and of the code that it rests on (`code`): what was computed by other code is computed again.
 """
 
 from __future__ import annotations
@@ -14,6 +13,7 @@ from typing import Any, TypeVar, cast
 import orjson
 
 from ..contract import Document
+from .code import fingerprint
 from .shelf import Shelf
 
 Given = dict[str, Any]
@@ -32,10 +32,12 @@ def within(progress: Progress, low: float, high: float) -> Progress:
 
 @dataclass(frozen=True)
 class Task:
-    """`takes`: the inputs by name that its result depends on; others are ignored. `rests_on`: tasks whose results it reads."""
+    """`takes`: the inputs by name that its result depends on; others are ignored. `code`: a fingerprint of what it runs; `rests_on`: tasks whose results it
+    reads.
+    """
 
     name: str
-    version: int
+    code: str
     takes: tuple[str, ...]
     model: type[Document]
     run: Callable[[Shelf, Given, Progress], Document]
@@ -46,12 +48,12 @@ _TASKS: dict[str, Task] = {}
 
 
 def task(
-    name: str, version: int, takes: tuple[str, ...], model: type[D], rests_on: tuple[str, ...] = ()
+    name: str, takes: tuple[str, ...], model: type[D], rests_on: tuple[str, ...] = ()
 ) -> Callable[[Callable[[Shelf, Given, Progress], D]], Callable[[Shelf, Given, Progress], D]]:
     """Register a function as the task `name`."""
 
     def register(run: Callable[[Shelf, Given, Progress], D]) -> Callable[[Shelf, Given, Progress], D]:
-        _TASKS[name] = Task(name, version, takes, model, run, rests_on)
+        _TASKS[name] = Task(name, fingerprint(run.__module__), takes, model, run, rests_on)
         return run
 
     return register
@@ -69,7 +71,7 @@ def task_names() -> list[str]:
 
 def _versions(name: str) -> list[Any]:
     held = _TASKS[name]
-    return [name, held.version, *[_versions(other) for other in held.rests_on]]
+    return [name, held.code, *[_versions(other) for other in held.rests_on]]
 
 
 def narrowed(name: str, given: Given) -> Given:
@@ -78,7 +80,7 @@ def narrowed(name: str, given: Given) -> Given:
 
 
 def key_of(name: str, given: Given) -> str:
-    """SHA-256 of a task, its versions and its inputs.
+    """SHA-256 of a task, its code and its inputs.
 
     >>> key_of("preview", {"sha": "a", "factor": 2}) == key_of("preview", {"sha": "a"})
     True

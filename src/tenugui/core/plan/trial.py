@@ -39,7 +39,7 @@ TIPS, REMEDIES, APART_MM = 2, 3, 1.0
 """So many tips are put on trial for each of so many causes, so far from those that there are."""
 
 
-@task("trial", 3, (*HELD, "rates"), TrialDoc, rests_on=("held",))
+@task("trial", (*HELD, "rates"), TrialDoc, rests_on=("held",))
 def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
     """Print it, tally, and try the remedies for what failed most."""
     held, made = Inputs(shelf, given), held_as_taken(shelf, given)

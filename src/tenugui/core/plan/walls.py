@@ -68,7 +68,7 @@ def roof_opens(walls: Walls, line_mm: float, height: float) -> float:
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "hollow")), "rates", "own")
 
 
-@task("walls", 5, TAKES, WallsBoard, rests_on=("proposed", "coarse"))
+@task("walls", TAKES, WallsBoard, rests_on=("proposed", "coarse"))
 def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     """Walls side by side: what stays open, what they weigh and take, and what the weakest part bears."""
     held = Inputs(shelf, given)

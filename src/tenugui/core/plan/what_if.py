@@ -61,7 +61,7 @@ STOPS = tuple(round(0.005 * 60 ** (k / 6), 6) for k in range(7))
 """Risks that are counted for the dial: each the same factor above the last."""
 
 
-@task("dial", 1, tuple(n for n in HELD if n not in ("height", "risk", "style", "edits", "came")), DialDoc)
+@task("dial", tuple(n for n in HELD if n not in ("height", "risk", "style", "edits", "came")), DialDoc)
 def dial(shelf: Shelf, given: Given, progress: Progress) -> DialDoc:
     """What the placed figure asks for at every stop."""
     held = Inputs(shelf, given)
