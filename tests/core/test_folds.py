@@ -34,7 +34,7 @@ from tenugui.core.plan import (
     spec_of,
     tasks,
 )
-from tenugui.core.plan.folds import _figure
+from tenugui.core.plan.folds import figure_inputs
 from tenugui.core.plan.inputs import MadeDoc
 from tenugui.core.plan.tasks import task
 from tests.core.test_hollow_fold import BOX, chain_of, inputs
@@ -172,7 +172,7 @@ def blessed() -> Iterator[FoldSpec]:
         return Taken(BlessingChoice(option=index, words=board.choices[index]), board.choices[index], None)
 
     def given(base: PlanBase, choices: Any, asked: BlessingAsk) -> Given:
-        return _figure(base, choices) | {"by": asked.by}
+        return figure_inputs(base, choices) | {"by": asked.by}
 
     spec = FoldSpec(
         "blessing",

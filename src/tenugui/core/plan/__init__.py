@@ -22,23 +22,7 @@ from . import (  # every task registers itself
     what_if,
 )
 from .chain import Chain, run_chain, sized
-from .folds import (
-    FOLDS,
-    Chosen,
-    Fold,
-    FoldSpec,
-    PlanBase,
-    Taken,
-    board_size,
-    model_of,
-    must,
-    next_of,
-    of,
-    read_choices,
-    read_folds,
-    recommended,
-    spec_of,
-)
+from .folds import FOLDS
 from .held import PlanError
 from .holes import findings_of, sorted_holes, suggested
 from .hollow import judge_holes
@@ -50,9 +34,11 @@ from .pose import SearchDoc, search_from, searched
 from .printed import ENDINGS, judged_file
 from .printfile import layer_path, layer_picture
 from .proof import beams_3mf, stand_of, written
+from .reading import Fold, board_size, model_of, next_of, read_choices, read_folds, recommended, spec_of
 from .sheet import clock, run_sheet
 from .shelf import Memory, MemoryShelf, Shelf
 from .size import CopyDoc, copy_of, thin_of, upright_of
+from .spec import Chosen, FoldSpec, PlanBase, Taken, must, of
 from .supports import RISKS, held_of
 from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
 from .what_if import Kept, kept_set, needed_of, what_if_of

@@ -7,8 +7,10 @@ from dataclasses import dataclass, field
 
 from ..contract import Choice, Document, SizeChoice
 from ..pose import Z_UP, Direction
-from .folds import FOLDS, Chosen, FoldSpec, PlanBase, Taken, model_of, recommended
+from .folds import FOLDS
+from .reading import model_of, recommended
 from .shelf import Shelf
+from .spec import Chosen, FoldSpec, PlanBase, Taken
 from .tasks import Progress, computed, key_of, quiet, within
 
 

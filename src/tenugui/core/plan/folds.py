@@ -1,20 +1,16 @@
-"""The folds of a job, written once: what each asks, needs and rests on, how it is computed, and how a choice is worded.
+"""The folds of a job, written once, in the order of the work: what each asks, needs and rests on, how an alternative is taken, and how a choice is worded.
 
-A fold is `open` (nothing decided), `settled`, or `stale`: its decision rests on inputs that are not today's, whatever changed: the fold
-before it, a printer on the shelf, the engine's version of its task. What is stale is never built on.
+A new fold is one entry here, its task, its board's model, and its component on the page.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import Any, Literal, TypeVar
+from collections.abc import Callable, Sequence
+from typing import Any
 
 from ..contract import (
-    Ask,
     BandsTaken,
     Choice,
-    Document,
     EditAsk,
     HoleAsk,
     HollowAsk,
@@ -24,7 +20,6 @@ from ..contract import (
     LayersChoice,
     MarksChoice,
     NoAsk,
-    Numbers,
     PoseAsk,
     PoseBoard,
     PoseChoice,
@@ -38,115 +33,17 @@ from ..contract import (
     WallsBoard,
     WallsChoice,
 )
-from ..machines import default_height, load_printer
 from .came import CAME
-from .tasks import Given, key_of, task_of
+from .spec import Chosen, FoldSpec, PlanBase, Taken, must, of
+from .tasks import Given
 
-C = TypeVar("C", bound=Choice)
-Chosen = Mapping[str, Choice]
-"""Choices by fold."""
 ASKED_FROM_MM = 60.0
 """Prior: smaller figures are printed solid, or with the walls that the machine is set to, and nobody asks."""
 SAME_DOWN = 1e-6
 """Squared, of unit vectors: nearer directions are one."""
 
 
-@dataclass(frozen=True)
-class PlanBase:
-    """What a plan's inputs are made from: the figure's mesh as it came and the copy that is worked on, printers and materials as JSON by id, and the settings
-    that it came with, where it was a plan's own file.
-    """
-
-    sha: str
-    worked: str
-    printers: Mapping[int, Any]
-    materials: Mapping[int, Any]
-    came: str | None = None
-
-
-@dataclass(frozen=True)
-class Taken:
-    """An alternative that was taken: what is stored of it, why, and its running figures."""
-
-    choice: Choice
-    reason: str
-    numbers: Numbers | None
-
-
-@dataclass(frozen=True)
-class FoldSpec:
-    """One fold. `choice`: the model of what is stored; `needs`: folds that must be settled before it, `uses`: such as may stay open, but must not be stale.
-
-    With a board: its `task`, `given` the task's inputs, from the figure's, the choices before it and what is asked; `take` an alternative by index; `same` the
-    alternative of a new board that an old choice means, and `again` what to ask for where there is none. `ask`: the model of what a person may ask of it;
-    `first` what is asked where nobody has asked yet; `unsaid` what a person has to say before an alternative is taken, and has not. `free`: it may stay open and the rest goes on without it; of figures below `from_mm` it is passed over.
-    `process`: the only one that it is for.
-    """
-
-    name: str
-    title: str
-    question: str
-    needs: tuple[str, ...]
-    choice: type[Choice]
-    worded: Callable[[Any], str]
-    uses: tuple[str, ...] = ()
-    task: str | None = None
-    given: Callable[[PlanBase, Chosen, Any], Given] | None = None
-    take: Callable[[Any, int], Taken] | None = None
-    same: Callable[[Any, Any], int | None] = lambda choice, board: 0
-    again: Callable[[Any, Any], Ask | None] = lambda choice, asked: None
-    ask: type[Ask] = NoAsk
-    first: Callable[[Chosen], Ask] = field(default=lambda choices: NoAsk())
-    unsaid: Callable[[Any, int, Any], str | None] = lambda board, index, asked: None
-    free: bool = False
-    from_mm: float = 0.0
-    decided: bool = True
-    process: str | None = None
-
-    def asks(self, choices: Chosen) -> bool:
-        """Whether the fold is asked of a plan with these choices."""
-        size = of(choices, SizeChoice)
-        return self.process is None or size is None or size.process in (None, self.process)
-
-    def worth_asking(self, choices: Chosen) -> bool:
-        """Whether somebody would ask it of a figure of this size."""
-        size = of(choices, SizeChoice)
-        return self.asks(choices) and (size is None or size.height_mm >= self.from_mm)
-
-    def asked(self, choices: Chosen, now: Ask | None = None) -> Ask:
-        """What is asked of its board: now; where nothing is said now, what was asked when it was settled; else what it begins with."""
-        if now is not None:
-            return now
-        held = getattr(choices.get(self.name), "wishes", None)
-        return held if held is not None else self.first(choices)
-
-    def inputs(self, base: PlanBase, choices: Chosen, now: Ask | None = None) -> Given:
-        """Its task's inputs."""
-        assert self.given is not None
-        return self.given(base, choices, self.asked(choices, now))
-
-    def taken(self, board: Document, index: int, asked: Ask) -> Taken:
-        """An alternative of its board, with what was asked when it was taken."""
-        assert self.take is not None
-        found = self.take(board, index)
-        if "wishes" not in type(found.choice).model_fields:
-            return found
-        return Taken(found.choice.model_copy(update={"wishes": asked}), found.reason, found.numbers)
-
-
-def of(choices: Chosen, kind: type[C]) -> C | None:
-    """The choice of a kind, where it is made."""
-    return next((choice for choice in choices.values() if isinstance(choice, kind)), None)
-
-
-def must(choices: Chosen, kind: type[C]) -> C:
-    """The choice of a kind that a fold needs."""
-    found = of(choices, kind)
-    assert found is not None
-    return found
-
-
-def _figure(base: PlanBase, choices: Chosen) -> Given:
+def figure_inputs(base: PlanBase, choices: Chosen) -> Given:
     """What all tasks share: the figure at its size on its machine, with its marks, and where it faces if somebody said so."""
     size, marks = must(choices, SizeChoice), of(choices, MarksChoice)
     given: Given = {
@@ -171,7 +68,7 @@ def _pose(base: PlanBase, choices: Chosen, asked: PoseAsk) -> Given:
     wish = asked.wish.model_dump(exclude_defaults=True)
     # The way it stood in its plan's file comes before those of one's own.
     pinned = [*([[0.0, 0.0, -1.0]] if base.came else []), *(list(down) for down in asked.pinned)]
-    return _figure(base, choices) | ({"wish": wish} if wish else {}) | ({"pinned": pinned} if pinned else {})
+    return figure_inputs(base, choices) | ({"wish": wish} if wish else {}) | ({"pinned": pinned} if pinned else {})
 
 
 def _first_pose(choices: Chosen) -> PoseAsk:
@@ -202,7 +99,7 @@ def _posed(base: PlanBase, choices: Chosen) -> Given:
     """The figure in its pose, on a plinth where it has one, at the rates that poses were weighed by."""
     pose = must(choices, PoseChoice)
     plinth = {"plinth": pose.plinth} if pose.plinth else {}
-    return _figure(base, choices) | {"down": list(pose.down)} | plinth | _rates(choices)
+    return figure_inputs(base, choices) | {"down": list(pose.down)} | plinth | _rates(choices)
 
 
 def _rates(choices: Chosen) -> Given:
@@ -223,7 +120,7 @@ def _hollow(base: PlanBase, choices: Chosen, asked: HollowAsk) -> Given:
     """Judged in the pose where it is settled, else as the figure stands: holes may come before the pose or after it."""
     pose = of(choices, PoseChoice)
     down = {"down": list(pose.down)} if pose else {}
-    return _figure(base, choices) | down | _own(asked) | _rates(choices)
+    return figure_inputs(base, choices) | down | _own(asked) | _rates(choices)
 
 
 def _body(base: PlanBase, choices: Chosen) -> Given:
@@ -475,108 +372,4 @@ FOLDS: list[FoldSpec] = [
     ),
     FoldSpec("log", "Log", "What became of it?", ("proof",), Choice, lambda c: "", decided=False),
 ]
-"""In the order of the work. A new fold is one entry here, its task, its board's model, and its component on the page."""
-
-
-def spec_of(name: str) -> FoldSpec | None:
-    """A fold by its name."""
-    return next((spec for spec in FOLDS if spec.name == name), None)
-
-
-def read_choices(rows: Mapping[str, Any]) -> dict[str, Choice]:
-    """Choices by fold, as they are stored; those of folds that are not known are let go."""
-    models = {spec.name: spec.choice for spec in FOLDS}
-    return {fold: models[fold].model_validate(row) for fold, row in rows.items() if fold in models}
-
-
-@dataclass(frozen=True)
-class Fold:
-    """A fold as a plan stands: its state, whether all it needs is settled and nothing that it uses is stale, its choice, and what is asked of its board.
-    `waits`: the first fold that keeps it from being ready; `key`: of today's inputs, where they are known; `next`: the fold that follows its decision.
-    """
-
-    spec: FoldSpec
-    state: Literal["open", "settled", "stale"]
-    choice: Choice | None
-    asked: Ask
-    waits: str | None = None
-    key: str | None = None
-    given: Given | None = None
-    next: str | None = None
-
-    @property
-    def ready(self) -> bool:
-        """Whether it can be asked."""
-        return self.waits is None
-
-    @property
-    def name(self) -> str:
-        """The fold's name."""
-        return self.spec.name
-
-
-def read_folds(decisions: Sequence[tuple[str, Any, str | None]], base: PlanBase) -> list[Fold]:
-    """All folds after a chain of decisions: (fold, choice as stored, key of the inputs it rests on), first to last.
-
-    A decision of a fold without a task rests on nothing that could change under it.
-    """
-    keys = {fold: key for fold, _, key in decisions}
-    choices = read_choices({fold: choice for fold, choice, _ in decisions})
-    asked_of = [spec for spec in FOLDS if spec.asks(choices)]
-    states: dict[str, str] = {}
-    found = []
-    for place, spec in enumerate(asked_of):
-        waits = next((need for need in spec.needs if states.get(need) != "settled"), None)
-        waits = waits or next((use for use in spec.uses if states.get(use) == "stale"), None)
-        held, key, given = choices.get(spec.name), None, None
-        if waits is None and spec.task:
-            given = spec.inputs(base, choices)
-            key = key_of(spec.task, given)
-        state: Literal["open", "settled", "stale"] = "open"
-        if held is not None:
-            fresh = waits is None and (spec.task is None or keys[spec.name] == key)
-            state = "settled" if fresh or (spec.free and spec.task is None and "size" in choices) else "stale"
-        states[spec.name] = state
-        follows = _following(asked_of[place + 1 :], choices)
-        found.append(Fold(spec, state, held, spec.asked(choices), waits, key, given, follows))
-    return found
-
-
-def _following(later: Sequence[FoldSpec], choices: Chosen) -> str | None:
-    """The fold to go on to: one that may stay open only where somebody would ask it, and where it was not answered before."""
-    for spec in later:
-        if not spec.free or not spec.from_mm or (spec.worth_asking(choices) and spec.name not in choices):
-            return spec.name
-    return None
-
-
-def next_of(folds: Sequence[Fold]) -> str | None:
-    """The fold that wants a decision next: the first that is not settled. One that may stay open is passed over once the work has gone past it, but not
-    where it is stale."""
-    done = [f.choice is not None for f in folds]
-    for place, fold in enumerate(folds):
-        passed = fold.spec.free and fold.state == "open" and any(done[place:])
-        if fold.state != "settled" and not passed:
-            return fold.name
-    return None
-
-
-def board_size(board: Document) -> int:
-    """How many alternatives a board holds."""
-    return len(getattr(board, "candidates", None) or getattr(board, "choices", None) or [board])
-
-
-def recommended(board: Document) -> int:
-    """The alternative that the engine would take."""
-    return int(getattr(board, "recommended", 0))
-
-
-def customary(printer: Any) -> float:
-    """The layer height that a printer starts from."""
-    return default_height(load_printer(printer))
-
-
-def model_of(spec: FoldSpec) -> type[Document]:
-    """The model of a fold's board."""
-    assert spec.task is not None
-    return task_of(spec.task).model
+"""In the order of the work."""
