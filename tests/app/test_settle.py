@@ -1,0 +1,31 @@
+"""The demo's own chore: a figure taken through its folds as recommended, with its marks and its story in the log."""
+
+from __future__ import annotations
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tenugui.demo import chores
+from tenugui.demo.scenario import Planned, Told
+from tenugui.store import runs
+from tenugui.store.db import Store
+from tenugui.work.folds import Standing
+from tenugui.work.shelf import StoreShelf
+from tests.app.bench import bring_in
+from tests.shapes import ball, stl_bytes
+
+
+def test_a_figure_is_settled_as_far_as_the_scenario_says_and_its_story_is_logged(
+    client: TestClient, store: Store, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    made = bring_in(client, store, stl_bytes(ball(4)))
+    monkeypatch.setitem(chores.PLANNED, "pebble", Planned(8.0, "heron", "lantern grey", 5, True))
+    monkeypatch.setitem(chores.STORY, "pebble", (Told(2.0, "good", 2, "it rolls"),))
+    given = {"name": "pebble", "plan": made["plan_id"]}
+    assert chores.settle(StoreShelf(store), given, lambda share, doing: None) == {}
+    standing = Standing.of(store, made["plan_id"])
+    states = {f.name: f.state for f in standing.folds}
+    assert states["proof"] == states["marks"] == "settled" and states["hollow"] == "open"
+    (run,) = runs.of_plan(store, made["plan_id"])
+    assert run["note"] == "it rolls" and run["result"] == "good"
+    assert chores.settle(StoreShelf(store), given | {"name": "pebble"}, lambda share, doing: None) == {}, "once is enough"
