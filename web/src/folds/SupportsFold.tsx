@@ -190,7 +190,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
   const [walked, setWalked] = useState<{ of: SupportsRow; spot: number } | null>(null);
   const spot = walked && walked.of === row ? walked.spot : null;
   const tip = spot == null ? undefined : row?.spots.at(spot);
-  const breaks = !!row?.findings.some((f) => f.code === "breaks-marks");
+  const breaks = row?.findings.find((f) => f.code === "breaks-marks");
   useBoardKeys(
     count,
     shown,
@@ -238,6 +238,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
       <Waiting of={board} what="Placing supports" />
       {data && row && (
         <>
+          <Findings of={row.findings.filter((f) => f.severity === "severe")} />
           <Board
             label="Support sets"
             textHead="accepted risk"
@@ -256,14 +257,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
             shown={shown}
             onShown={onOption}
           />
-          {row.findings.map((f) => (
-            <p
-              key={f.code}
-              className={`mt-2 border-l-4 bg-paper px-3 py-1.5 text-[13.5px] ${f.severity === "severe" ? "border-persimmon" : "border-thread"}`}
-            >
-              {f.message}
-            </p>
-          ))}
+          <Findings of={row.findings.filter((f) => f.severity !== "severe")} />
           <OneByOne
             plan={plan}
             row={row}
@@ -308,7 +302,9 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
                   checked={mayBreak}
                   onChange={(e) => setMayBreak(e.target.checked)}
                 />
-                They may stand there
+                {breaks.count === 1
+                  ? "One tip may stand on your marks"
+                  : `${breaks.count} tips may stand on your marks`}
               </label>
             )}
             <Take
@@ -322,6 +318,18 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
       )}
     </>
   );
+}
+
+/** What one should know of a set; what is severe stands before the board. */
+function Findings({ of }: { of: SupportsRow["findings"] }) {
+  return of.map((f) => (
+    <p
+      key={f.code}
+      className={`mt-2 border-l-4 bg-paper px-3 py-1.5 text-[13.5px] ${f.severity === "severe" ? "border-persimmon" : "border-thread"}`}
+    >
+      {f.message}
+    </p>
+  ));
 }
 
 function lineOf(row: SupportsRow, why: string): string {

@@ -267,7 +267,7 @@ def _told_of(made: SupportSet, breaking: list[int]) -> list[Finding]:
     else:
         text += ". Without them what hangs there sags."
     place = (tips[0].x, tips[0].y, tips[0].z)
-    text += " Turn the figure, take them away by hand, or say that they may stand there."
+    text += " Turn the figure, take away by hand what stands there, or say that it may."
     return [Finding(code="breaks-marks", severity="severe", count=many, message=text, place=place)]
 
 
