@@ -8,6 +8,7 @@ const spot = (z: number, margin: number | null) => ({
   at: [0, 0, z] as [number, number, number],
   reason: "load",
   inside: false,
+  breaks: false,
   stands_on_figure: false,
   diameter_mm: 0.3,
   hold_n: 0.9,

@@ -11,6 +11,7 @@ import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { ByHand } from "./supports/ByHand";
 import { OneByOne } from "./supports/OneByOne";
+import { Findings, MayBreak } from "./supports/Findings";
 import { useByHand, type Asked } from "./supports/useByHand";
 import { withMore } from "./supports/put";
 import { onRaft, RaftPick } from "./supports/RaftPick";
@@ -295,18 +296,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
               </>
             }
           >
-            {breaks && (
-              <label className="flex items-center gap-2 text-[13px]">
-                <input
-                  type="checkbox"
-                  checked={mayBreak}
-                  onChange={(e) => setMayBreak(e.target.checked)}
-                />
-                {breaks.count === 1
-                  ? "One tip may stand on your marks"
-                  : `${breaks.count} tips may stand on your marks`}
-              </label>
-            )}
+            {breaks && <MayBreak many={breaks.count} value={mayBreak} onValue={setMayBreak} />}
             <Take
               may={!!board.document && !busy && !hand.edits.length && (!breaks || mayBreak)}
               onTake={() => take(shown)}
@@ -318,18 +308,6 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
       )}
     </>
   );
-}
-
-/** What one should know of a set; what is severe stands before the board. */
-function Findings({ of }: { of: SupportsRow["findings"] }) {
-  return of.map((f) => (
-    <p
-      key={f.code}
-      className={`mt-2 border-l-4 bg-paper px-3 py-1.5 text-[13.5px] ${f.severity === "severe" ? "border-persimmon" : "border-thread"}`}
-    >
-      {f.message}
-    </p>
-  ));
 }
 
 function lineOf(row: SupportsRow, why: string): string {
