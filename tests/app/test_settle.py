@@ -28,4 +28,6 @@ def test_a_figure_is_settled_as_far_as_the_scenario_says_and_its_story_is_logged
     assert states["proof"] == states["marks"] == "settled" and states["hollow"] == "open"
     (run,) = runs.of_plan(store, made["plan_id"])
     assert run["note"] == "it rolls" and run["result"] == "good"
-    assert chores.settle(StoreShelf(store), given | {"name": "pebble"}, lambda share, doing: None) == {}, "once is enough"
+    assert chores.settle(StoreShelf(store), given | {"name": "pebble"}, lambda share, doing: None) == {}, (
+        "once is enough"
+    )
