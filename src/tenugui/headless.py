@@ -62,8 +62,8 @@ from .core.plan import (
     thin_of,
     upright_of,
 )
+from .core.plan.figure import coarse_of
 from .core.plan.held import refuse_nothing
-from .core.plan.inputs import coarse_of
 from .core.pose import Direction, choose_poses, up_of
 from .core.process import process_of
 from .core.repair import Ready, make_ready, repair

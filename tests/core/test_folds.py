@@ -34,8 +34,8 @@ from tenugui.core.plan import (
     spec_of,
     tasks,
 )
+from tenugui.core.plan.figure import MadeDoc
 from tenugui.core.plan.folds import figure_inputs
-from tenugui.core.plan.inputs import MadeDoc
 from tenugui.core.plan.tasks import task
 from tests.core.test_hollow_fold import BOX, chain_of, inputs
 from tests.core.test_plan import BASE, CHOICES, Told, decided, size_choice, states, whole

@@ -53,6 +53,14 @@ def test_the_form_takes_what_the_model_takes_and_nothing_else(table, process) ->
             from_dict(model, plain | {f.name: sound if f.many > 1 else sound[0]}, "thing")
 
 
+@pytest.mark.parametrize(("table", "process"), [*MODELS, ("materials", "filament")])
+def test_a_choice_is_asked_in_words(table, process) -> None:  # type: ignore[no-untyped-def]
+    """A whole number of a few values is no amount: each of them has its word, and an amount has none."""
+    for f in form_of(table, process):
+        few = f.kind == "whole" and f.high - f.low < 4
+        assert len(set(f.words)) == (int(f.high - f.low) + 1 if few else 0), f.name
+
+
 def test_groups_stay_together() -> None:
     for table, process in MODELS:
         groups = [f.group for f in form_of(table, process)]  # type: ignore[arg-type]

@@ -15,8 +15,9 @@ from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.risk import ledger
 from tenugui.core.supports import body_loads, make_supports, safety_factor, tip_hold
-from tenugui.core.supports.demand import load_points, reachable
+from tenugui.core.supports.demand import load_points
 from tenugui.core.supports.load import GRIP_MM, PLATE_KPA, body_at, touched
+from tenugui.core.supports.reach import reachable
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, cylinder
 

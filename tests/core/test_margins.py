@@ -17,9 +17,9 @@ from tenugui.core.plan import held_of
 from tenugui.core.plan.inputs import Inputs
 from tenugui.core.plan.what_if import kept_set, needed_of, what_if_of
 from tenugui.core.supports import Tip, body_loads, make_supports, safety_factor, tip_hold
-from tenugui.core.supports.demand import reachable
 from tenugui.core.supports.load import GRIP_MM
 from tenugui.core.supports.margins import MOST_MARGIN, Carrying, TipLoads, needed, surface_margins, tip_loads, what_if
+from tenugui.core.supports.reach import reachable
 from tests.core.test_hollow_fold import chain_of, inputs
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, knobbly

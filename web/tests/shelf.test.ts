@@ -13,6 +13,7 @@ const field = (change: Partial<Field>): Field => ({
   above: true,
   optional: false,
   default: null,
+  words: [],
   ...change,
 });
 

@@ -1,5 +1,6 @@
 import { useState, type FormEvent } from "react";
 import type { Machine } from "../api/client";
+import { Pick } from "../ui/Pick";
 import { specOf, typedOf, wrongWith, type Field } from "./values";
 
 interface Props {
@@ -46,18 +47,32 @@ export function SpecForm({ fields, kept, process, busy, onKeep, onAway }: Props)
               >
                 <span>{f.title}</span>
                 <span className="flex items-center gap-1.5">
-                  {typed[f.name].map((text, i) => (
-                    <input
-                      key={i}
-                      className="field w-[84px] text-right"
-                      inputMode="decimal"
-                      aria-label={f.many > 1 ? `${f.title}, number ${i + 1}` : f.title}
-                      aria-invalid={!!wrong[f.name]}
-                      value={text}
-                      onChange={(e) => put(f, i, e.target.value)}
-                    />
-                  ))}
-                  <span className="w-12">{f.unit}</span>
+                  {typed[f.name].map((text, i) =>
+                    f.words.length ? (
+                      <Pick
+                        key={i}
+                        className="w-[232px]"
+                        label={f.title}
+                        value={text}
+                        options={f.words.map((word, k) => ({
+                          value: String(f.low + k),
+                          text: word,
+                        }))}
+                        onValue={(value) => put(f, i, value)}
+                      />
+                    ) : (
+                      <input
+                        key={i}
+                        className="field w-[84px] text-right"
+                        inputMode="decimal"
+                        aria-label={f.many > 1 ? `${f.title}, number ${i + 1}` : f.title}
+                        aria-invalid={!!wrong[f.name]}
+                        value={text}
+                        onChange={(e) => put(f, i, e.target.value)}
+                      />
+                    ),
+                  )}
+                  {!f.words.length && <span className="w-12">{f.unit}</span>}
                 </span>
                 <span className="text-[12.5px] text-persimmon" role={wrong[f.name] ? "alert" : ""}>
                   {wrong[f.name]}

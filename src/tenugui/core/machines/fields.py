@@ -1,4 +1,4 @@
-"""Printers and materials as a form: every number with its title, unit, range and default, the ranges those of the models themselves."""
+"""Printers and materials as a form: every number with its title, unit, range and default, the ranges those of the models themselves; choices in words."""
 
 from __future__ import annotations
 
@@ -50,19 +50,19 @@ _FILAMENT: dict[str, Told] = {
     "perimeters": (_LINES, "Perimeters", ""),
     "roof_mm": (_LINES, "Roofs and floors", "mm"),
     "infill": (_LINES, "Infill, share of solid", ""),
-    "infill_form": (_LINES, "Infill in lines 0, a grid 1, waves 2", ""),
+    "infill_form": (_LINES, "Infill in", ""),
     "brim_mm": (_LINES, "Brim around the first layer", "mm"),
     "raft_layers": (_LINES, "Raft under everything, layers", ""),
     "hop_mm": (_LINES, "Rise before the nozzle crosses (prior 0.2)", "mm"),
-    "seam_at": (_LINES, "Loops begin at the back 0, in a crease 1, where nobody looks 2", ""),
-    "iron": (_LINES, "Level places: left 0, ironed 1", ""),
+    "seam_at": (_LINES, "Loops begin", ""),
+    "iron": (_LINES, "Level places", ""),
     "bridge_mm": (_LINES, "Longest bridge (prior 20)", "mm"),
     "overhang_test": (_LINES, "Your overhang test: layer, and lean that came out clean", "mm, °"),
     "support_gap_mm": (_LINES, "Gap between supports and figure (prior 0.2)", "mm"),
     "interface_layers": (_LINES, "Closed layers that supports end in (prior 2)", ""),
     "lead_mm": (_BUILD, "Rise of the screw a turn", "mm"),
     "steps": (_BUILD, "Full steps of the motor a turn", ""),
-    "half_steps": (_LAYERS, "Heights on full steps 0, on half steps too 1", ""),
+    "half_steps": (_LAYERS, "Heights lie on", ""),
     "microsteps": (_BUILD, "Microsteps a step", ""),
     "wall_mm_s": (_LINES, "Speed of walls", "mm/s"),
     "fill_mm_s": (_LINES, "Speed of infill", "mm/s"),
@@ -98,13 +98,19 @@ _OF_RESIN: dict[str, Told] = {
     "green_strength_mpa": (_STUFF, "Strength before curing (prior 10)", "MPa"),
     "poisson": (_STUFF, "Poisson's ratio (prior 0.35)", ""),
 }
+_WORDS: dict[str, tuple[str, ...]] = {
+    "infill_form": ("lines", "a grid", "waves"),
+    "seam_at": ("at the back", "in a crease", "where nobody looks"),
+    "iron": ("left as they are", "ironed"),
+    "half_steps": ("full steps of the motor", "half steps too"),
+}
 UNASKED = {"name", "process"}
 
 
 @dataclass(frozen=True)
 class FormField:
     """A field of a printer or material: one number or several (`many`), from `low` to `high` (inclusive unless `above`), `default` where it has one;
-    `optional` fields may stay empty.
+    `optional` fields may stay empty. `words`: what each whole number from `low` on means, where it is a choice and no amount.
     """
 
     name: str
@@ -118,6 +124,7 @@ class FormField:
     above: bool
     optional: bool
     default: Any
+    words: tuple[str, ...] = ()
 
 
 def _field(name: str, told: Told, schema: dict[str, Any]) -> FormField:
@@ -128,9 +135,8 @@ def _field(name: str, told: Told, schema: dict[str, Any]) -> FormField:
     above = "exclusiveMinimum" in each
     low = each.get("exclusiveMinimum", each.get("minimum", 0.0))
     kind: Kind = "whole" if each["type"] == "integer" else "number"
-    return FormField(
-        name, *told, kind, many, float(low), float(each.get("maximum", 1e6)), above, optional, schema.get("default")
-    )
+    high, words = float(each.get("maximum", 1e6)), _WORDS.get(name, ())
+    return FormField(name, *told, kind, many, float(low), high, above, optional, schema.get("default"), words)
 
 
 def form_of(table: Literal["printers", "materials"], process: Literal["resin", "filament"]) -> list[FormField]:

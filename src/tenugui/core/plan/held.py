@@ -50,7 +50,8 @@ from ..supports import (
     touched,
 )
 from .came import CAME, came_with
-from .inputs import FIGURE, Inputs, coarse_of, preview_of
+from .figure import coarse_of, preview_of
+from .inputs import FIGURE, Inputs
 from .pose import SMALL, numbers_of
 from .shelf import Shelf
 from .size import thin_of

@@ -34,10 +34,11 @@ from ..process import process_of
 from ..risk import MISHAP_CHANCE, ledger
 from ..supports import margin_of, tip_hold, usual_tip
 from ..worth import Gift
+from .figure import PREVIEW, coarse_of
 from .held import HELD
 from .holes import SLOW_DRAIN_S, findings_of, sorted_holes, suggested
 from .hollowed import AS_IT_CAME, hollowed_of
-from .inputs import PREVIEW, Inputs, coarse_of
+from .inputs import Inputs
 from .pose import numbers_of
 from .pull import pull_of
 from .shelf import Shelf

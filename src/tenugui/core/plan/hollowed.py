@@ -19,8 +19,8 @@ from ..hollow import (
     unpack_hollowed,
 )
 from ..mesh import Mesh
+from .figure import MadeDoc, sized
 from .holes import sorted_holes
-from .inputs import Inputs, MadeDoc
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
 
@@ -38,15 +38,14 @@ def lattice_of(pitch: float | None) -> Lattice | None:
 @task("hollowed", ("sha", "factor", "wall", "lattice"), HollowedDoc)
 def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc:
     """Cut what lies deeper than a wall out of the figure at its size."""
-    held = Inputs(shelf, given)
-    wall = float(given["wall"])
+    figure, wall = sized(shelf, given), float(given["wall"])
     if wall in (AS_IT_CAME, FILLED):
-        made = came_hollow(held.figure)
+        made = came_hollow(figure)
         if wall == FILLED and made.cavities:
             made = Hollowed(filled(made), 0.0, (), None, 0, came=True)
         return HollowedDoc(sha=shelf.put(pack_hollowed(made)), wall_mm=wall, cavities=len(made.cavities), left_solid=0)
     try:
-        made = hollow(held.figure, wall, lattice_of(given.get("lattice")))
+        made = hollow(figure, wall, lattice_of(given.get("lattice")))
         assert made.field is not None
         made = replace(made, creases=tuple(creases(made.field, wall)))
     except CoreError as refused:

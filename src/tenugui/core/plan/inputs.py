@@ -8,7 +8,6 @@ its frame in which it stands, `strokes` the marks, `bare` where what the figure 
 from __future__ import annotations
 
 import hashlib
-import io
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -18,96 +17,38 @@ import numpy as np
 import orjson
 from numpy.typing import NDArray
 
-from ..contract import BasicsDoc, Document, Sha, basics_of, pack_mesh, unpack_labels, unpack_mesh
+from ..contract import BasicsDoc, basics_of
 from ..errors import CoreError
-from ..formats import NO_LIMITS, load, pack_whole, read_whole
+from ..formats import read_whole
 from ..layers import Proof, prove
 from ..machines import Context, Material, Printer, load_material, load_printer
 from ..marks import (
-    Plane,
     Stroke,
     gathered,
-    mirror_plane,
     nearest_faces,
     replay,
     scar_weights,
     strokes_from,
     to_hold,
-    transfer,
 )
-from ..mesh import Mesh, Working, decimate, fit_for_work, shell_labels
+from ..mesh import Mesh
 from ..pose import Z_UP, Direction, Placement, front_of, height_along, placement, unit
 from ..pose.place import plinth_under
 from ..pose.price import PLINTH_MM, PLINTH_SINK_MM
-from ..repair import unite
 from ..supports import INSIDE_WEIGHT, Reachable, raised, reachable
+from .figure import SAID, MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, sized, working
+from .hollowed import outer_of
+from .marks import proposed
 from .shelf import Shelf
-from .tasks import Given, Progress, computed, quiet, task
+from .tasks import Given, computed
 
-PREVIEW = 120_000
-COARSE = 60_000
-MOST_SHELLS = 200
 PLINTH_WEIGHT = 0.2
 """What a scar costs on a plinth: as on what is hidden."""
-SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"))
 SOFTLY = 0.5
 """Prior: what the figure says of itself counts as the root of what a hand says."""
 U1 = NDArray[np.uint8]
 F8 = NDArray[np.float64]
 FIGURE = ("sha", "factor", "up", "printer", "material", "strokes", "marks_of", "bare")
-
-
-class MadeDoc(Document):
-    """A mesh that was made from another."""
-
-    sha: Sha
-
-
-@task("preview", ("sha",), MadeDoc)
-def preview(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
-    """The copy of a figure that the page turns and that pictures show."""
-    return MadeDoc(sha=shelf.put(pack_mesh(_fine(shelf, given["sha"]))))
-
-
-@task("coarse", ("sha",), MadeDoc)
-def coarse(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
-    """The copy on which directions are weighed and sight is judged: thinned, and its shells united, since what lies inside another shell is no surface."""
-    held = working(shelf, given["sha"]).mesh
-    thin = decimate(_fine(shelf, given["sha"]), COARSE) if len(held.faces) > COARSE else held
-    many = 1 < shell_labels(thin.faces, len(thin.vertices))[1] <= MOST_SHELLS
-    united = unite(thin) if many else None
-    return MadeDoc(sha=shelf.put(pack_whole(thin if united is None or not len(united.faces) else united)))
-
-
-def _fine(shelf: Shelf, sha: str) -> Mesh:
-    """The preview's faces as they were thinned: taking the last of a million triangles away is nearly all of the work."""
-    return shelf.memory.recall(("fine", sha), lambda: decimate(working(shelf, sha).mesh, PREVIEW))
-
-
-def working(shelf: Shelf, sha: str) -> Working:
-    """A mesh of the shelf, fit for work, in its file's frame."""
-    return shelf.memory.recall(("working", sha), lambda: fit_for_work(load(io.BytesIO(shelf.get(sha)), NO_LIMITS)))
-
-
-def preview_of(shelf: Shelf, sha: str) -> tuple[str, Mesh]:
-    """The preview's hash and mesh, in its file's frame."""
-    made = computed(shelf, "preview", {"sha": sha}, MadeDoc).sha
-    return made, unpack_mesh(shelf.get(made))
-
-
-def coarse_of(shelf: Shelf, sha: str) -> Mesh:
-    """The coarse copy, in its file's frame."""
-    return read_whole(shelf.get(computed(shelf, "coarse", {"sha": sha}, MadeDoc).sha))
-
-
-def nearest_of(shelf: Shelf, sha: str) -> NDArray[np.int64]:
-    """For each face of the working mesh the nearest of the coarse copy that looks its way."""
-    return shelf.memory.recall(("nearest", sha), lambda: nearest_faces(coarse_of(shelf, sha), working(shelf, sha).mesh))
-
-
-def mirror_of(shelf: Shelf, sha: str) -> Plane | None:
-    """The figure's mirror, in its file's frame: that by which it looks, and across which strokes are laid."""
-    return shelf.memory.recall(("mirror", sha), lambda: mirror_plane(coarse_of(shelf, sha)))
 
 
 @dataclass(frozen=True)
@@ -155,7 +96,7 @@ class Inputs:
     @cached_property
     def figure(self) -> Mesh:
         """The working mesh at its printed size."""
-        return self.file if self.factor == 1.0 else self.file.scaled(self.factor)
+        return sized(self.shelf, self.given)
 
     @cached_property
     def up(self) -> Direction:
@@ -201,8 +142,6 @@ class Inputs:
         )
 
     def _replayed(self, rows: Any) -> U1:
-        from .marks import proposed  # the proposals are a task of their own, which reads these inputs
-
         strokes = strokes_from(rows)
         faces = proposed(self.shelf, self.given) if any(s.tool == "propose" for s in strokes) else None
         plane = mirror_of(self.shelf, self.given["sha"]) if any(s.mirror for s in strokes) else None
@@ -220,8 +159,6 @@ class Inputs:
         return self.shelf.memory.recall(self._key("soft", "sha", "up"), self._said)
 
     def _said(self) -> F8:
-        from .marks import proposed  # the proposals are a task of their own, which reads these inputs
-
         strokes = [Stroke("propose", kind=kind, what=what) for what, kind in SAID]
         return np.asarray(scar_weights(replay(self.file, strokes, proposed(self.shelf, self.given))) ** SOFTLY)
 
@@ -287,8 +224,6 @@ class Inputs:
         """For each face of the body the figure's face that it is or lies on, -1 for what looks into a cavity."""
 
         def found() -> NDArray[np.int64]:
-            from .hollowed import outer_of  # the fold reads these inputs
-
             # What was cut away left every corner of the outside as it was; a cavity and its bores have none of them.
             corners, ours = (_as_keys(m.vertices) for m in (outer_of(self.shelf, self.given), self.body))
             outside = np.isin(ours, corners)[self.body.faces].any(axis=1)
@@ -353,25 +288,3 @@ def _as_keys(vertices: F8) -> NDArray[Any]:
     """Points (n, 3) as one comparable thing each, to 32 bits."""
     whole = np.ascontiguousarray(vertices.astype(np.float32) + np.float32(0.0))
     return whole.view([("", np.float32)] * 3).ravel()
-
-
-def file_marks(shelf: Shelf, sha: str, given: Given) -> U1:
-    """The labels that the figure's own file gave, on the faces of the mesh that is worked on."""
-    labels = unpack_labels(shelf.get(sha))
-    own, here = working(shelf, given["marks_of"]), working(shelf, given["sha"])
-    on_own = labels[own.faces]
-    return on_own if given["marks_of"] == given["sha"] else np.asarray(transfer(own.mesh, on_own, here.mesh), np.uint8)
-
-
-__all__ = [
-    "FIGURE",
-    "Inputs",
-    "MadeDoc",
-    "Placed",
-    "coarse_of",
-    "file_marks",
-    "matrix_of",
-    "preview_of",
-    "quiet",
-    "working",
-]

@@ -47,8 +47,9 @@ from ..risk import ledger
 from ..supports import seen_weights
 from ..worth import Gift, Rates, priced, rates_of
 from .bands import banded_rows, banding_of, bands_or_not, helds_of, may_band
+from .figure import preview_of
 from .held import HELD
-from .inputs import Inputs, preview_of
+from .inputs import Inputs
 from .shelf import Shelf
 from .supports import at_rates
 from .tasks import Given, Progress, quiet, task

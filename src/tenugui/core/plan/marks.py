@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..contract import ProposalDoc, ProposalsDoc, pack_labels, plane_of, unpack_labels
 from ..marks import PROPOSALS, propose, transfer
 from ..pose import Z_UP, unit
-from .inputs import SAID, MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, preview_of, working
+from .figure import SAID, MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, preview_of, working
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task, within
 

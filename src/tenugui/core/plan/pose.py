@@ -34,7 +34,8 @@ from ..pose.price import SUPPORT_FILL
 from ..process import Use, process_of
 from ..risk import MISHAP_CHANCE, ledger
 from ..worth import Gift, Worth, least, priced
-from .inputs import FIGURE, Inputs, coarse_of, matrix_of
+from .figure import coarse_of
+from .inputs import FIGURE, Inputs, matrix_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
 

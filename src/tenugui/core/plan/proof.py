@@ -24,8 +24,9 @@ from ..formats import NO_LIMITS, Beams, read_3mf, write_3mf, write_stl
 from ..mesh import Mesh, picture
 from ..supports import beams_of, raft_solid, support_mesh
 from .bands import bands_as_taken, fewer_strings, in_bands
+from .figure import preview_of
 from .held import HELD, PlanError
-from .inputs import Inputs, preview_of
+from .inputs import Inputs
 from .parts import parts_of
 from .shelf import Shelf
 from .supports import held_as_taken

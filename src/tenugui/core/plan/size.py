@@ -49,7 +49,8 @@ from ..mesh import (
 )
 from ..pose import Z_UP, Direction, front_of, guess_up, height_along, hull_points, is_sure, standing
 from ..repair import Ready, Repair, find_props, loose_specks, make_ready, repair, without_faces
-from .inputs import Inputs, MadeDoc, coarse_of, mirror_of, preview_of, working
+from .figure import MadeDoc, coarse_of, mirror_of, preview_of, working
+from .inputs import Inputs
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, kept, task
 

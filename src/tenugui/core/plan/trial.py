@@ -26,8 +26,9 @@ from ..prints import SEED, Cause, Moments, OnTrial, Trial, tried, whole_by_scatt
 from ..supports import Carrying, touched
 from ..vat import layer_seconds, slower
 from ..worth import Rates, rates_of
+from .figure import preview_of
 from .held import HELD
-from .inputs import Inputs, preview_of
+from .inputs import Inputs
 from .pull import LIFT_SHARE
 from .shelf import Shelf
 from .supports import held_as_taken

@@ -4,6 +4,7 @@ Everything else asks a `Process`; nobody asks which one it is.
 """
 
 from . import filament, resin  # what they fear registers itself
-from .protocol import COUNTS, MOST_OF_IT, NEAR_PLATE_MM, Basis, Process, Use, process_of
+from .of import process_of
+from .protocol import COUNTS, MOST_OF_IT, NEAR_PLATE_MM, Basis, Process, Use
 
 __all__ = ["COUNTS", "MOST_OF_IT", "NEAR_PLATE_MM", "Basis", "Process", "Use", "filament", "process_of", "resin"]

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..layers import LayerStack, Proof
-from ..machines import Context, Printer, ResinPrinter
+from ..machines import Context
 from ..mesh import Mesh
 from ..paths import Strings
 
@@ -70,11 +70,3 @@ class Process(Protocol):
 
     def sheet(self, context: Context) -> list[tuple[str, str]]:
         """Lines of the run sheet: what to set on the machine."""
-
-
-def process_of(printer: Printer) -> Process:
-    """The process that a printer runs."""
-    from .filament import Filament
-    from .resin import Resin
-
-    return Resin(printer) if isinstance(printer, ResinPrinter) else Filament(printer)

@@ -7,13 +7,12 @@ end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure 
 
 from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh
 from .byhand import Edit
-from .demand import MAX_TIPS, Demand, Reachable, find_demand, reachable
+from .demand import MAX_TIPS, Demand, find_demand
 from .firm import Firmness
 from .inside import INSIDE_WEIGHT, seen_weights, stays_inside
 from .load import BodyLoad, body_loads, tip_hold, touched
 from .make import (
     SupportError,
-    SupportSet,
     make_supports,
     needs_lift,
     raised,
@@ -22,9 +21,10 @@ from .manner import Manner, manner_of, margin_of, safety_factor, tip_pitch, usua
 from .margins import Carrying, Changed, needed, surface_margins, tip_loads, what_if
 from .necks import Neck, necks
 from .pieces import pieces
+from .reach import Reachable, reachable
 from .style import STYLES
+from .support_set import SupportFinding, SupportSet
 from .tip import Brace, Tip
-from .told import SupportFinding
 
 __all__ = [
     "INSIDE_WEIGHT",

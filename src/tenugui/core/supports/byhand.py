@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,9 +13,7 @@ from .around import Around
 from .demand import Demand
 from .heads import CLEARANCE_MM, HEADS, SHORTEST_MM, free_down, free_head
 from .route import STRUT_DEG, Route, free_way, route
-
-if TYPE_CHECKING:
-    from .tip import Tip
+from .tip import Tip
 
 F8 = NDArray[np.float64]
 Raft = Literal["full", "feet", "none"]

@@ -19,6 +19,7 @@ from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
 from .manner import Manner, manner_of, margin_of, safety_factor
 from .margins import Carrying, worse
+from .reach import APART_MM, BARRED, REACHED_FROM_BELOW, Reachable, spread_on
 
 __all__ = ["Demand", "find_demand"]
 
@@ -27,10 +28,6 @@ I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
 SHARED_MM = 0.45
 """Prior: specks of relief closer than this often hang on one tip."""
-NEVER = 20.0
-"""Scar cost from which on no tip may stand on a face: fits and keep-outs."""
-REACHED_FROM_BELOW = 0.15
-"""A face leans down by at least this share before a tip can push against it."""
 LEFT_RISKS, LEFT_SHARES = (0.01, 0.05, 0.15), (0.0, 0.5, 1.0)
 """Priors: who accepts such a risk a tip leaves what starts in mid air to itself where it joins within such a share of what counts as relief, at the price
 of a mark."""
@@ -47,8 +44,8 @@ SIDEWAYS = 0.3
 """Prior: a mm beside the line from the middle of the holds to the pull is so much less bad than one short of it."""
 FEW_SPOTS = 100
 """Spots that are sorted for each that is wanted; all of them only where those do not suffice."""
-APART_MM, APART = 0.9, 2.2
-"""Prior: tips that share a load stand at least so far apart, in mm and in their diameters, so that a cutter gets between."""
+APART = 2.2
+"""Prior: as APART_MM, in diameters of the tips."""
 
 
 @dataclass(frozen=True)
@@ -62,15 +59,6 @@ class Demand:
     widths: F8
     left_out: int = 0
     spared: F8 | None = None
-
-
-@dataclass(frozen=True)
-class Reachable:
-    """Points (n, 3) of a posed figure that a tip can push against from below, what a scar costs there (n,), and the component that each lies on (n,)."""
-
-    spots: F8
-    cost: F8
-    on: NDArray[np.int32]
 
 
 @njit()
@@ -111,18 +99,6 @@ def _poisson(points: F8, radii: F8, held: F8, share: float = 0.7, most: int | No
     return order[:count]
 
 
-def _spread_on(mesh: Mesh, faces: NDArray[np.int64], wanted: F8) -> tuple[F8, NDArray[np.int64]]:
-    """Points on faces (m,), about as many as `wanted` (m,) and at least the middle of each: stratified and barycentric; and which face each lies on."""
-    times = np.clip(np.ceil(wanted), 1, 2000).astype(int)
-    index = np.repeat(np.arange(len(faces)), times)
-    k = np.arange(len(index)) - np.repeat(np.cumsum(times) - times, times)
-    u, v = (k + 0.5) / times[index], (k * 0.6180339887498949 + 0.5) % 1.0
-    root = np.sqrt(u)
-    shares = np.stack([1 - root, root * (1 - v), root * v], axis=1)
-    shares[times[index] == 1] = 1 / 3
-    return np.einsum("ij,ijk->ik", shares, mesh.vertices[mesh.faces[faces[index]]]), index
-
-
 def _on_steep_faces(
     mesh: Mesh, proof: Proof, context: Context, manner: Manner, tip_mm: float, risk: float
 ) -> tuple[F8, F8]:
@@ -133,13 +109,13 @@ def _on_steep_faces(
     least = 2 * context.height + Contact.of(context).gap
     steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > least) & (area > 0)
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
-    faces = np.flatnonzero(steep & (cost < NEVER))
+    faces = np.flatnonzero(steep & (cost < BARRED))
     if not len(faces):
         return np.empty((0, 3)), np.empty(0)
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
     grid = np.linspace(0, math.pi / 2, 64)
     pitches = np.interp(slopes, grid, [manner.pitch_mm(float(s), tip_mm, risk) for s in grid])
-    inner, of_inner = _spread_on(mesh, faces, 8 * area[faces] / pitches**2)
+    inner, of_inner = spread_on(mesh, faces, 8 * area[faces] / pitches**2)
     edge, of_edge = points_on_edges(mesh, faces, normal, pitches, tip_mm / 2)
     points, index = np.concatenate([edge, inner]), np.concatenate([of_edge, of_inner])
     within = np.arange(len(points)) >= len(edge)
@@ -226,7 +202,7 @@ def _held_points(mesh: Mesh, proof: Proof, hold: B1, pitch: float, taken: F8) ->
 def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *, tip_mm: float, risk: float) -> Demand:
     """All points of a posed figure that need a tip; `proof` is its layer stack without supports.
 
-    Islands are held wherever they start, specks of relief as the accepted risk asks (`left_alone_mm`); on slopes, faces of cost NEVER or more get no tip and cheaper ones are taken first. What the
+    Islands are held wherever they start, specks of relief as the accepted risk asks (`left_alone_mm`); on slopes, faces of cost BARRED or more get no tip and cheaper ones are taken first. What the
     context says is to be held is, where a tip can reach it.
     """
     manner = manner_of(context)
@@ -341,18 +317,4 @@ def _beside(spots: F8, body: BodyLoad) -> F8:
 def barred_faces(context: Context, faces: int) -> B1:
     """Faces (m,) that may not be scarred at all, by a tip or by a foot: fits and keep-outs, not what looks into a cavity."""
     cost = context.weights
-    return np.zeros(faces, np.bool_) if cost is None else np.asarray((cost >= NEVER) & (cost < INSIDE_WEIGHT))
-
-
-def reachable(mesh: Mesh, proof: Proof, context: Context) -> Reachable:
-    """Where tips can push against a figure: on faces that look down, with nothing below them, and where something may be scarred at all."""
-    normal, area = mesh.normals_and_areas()
-    cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
-    # What starts in a cavity may be held in there by as many as it wants, after all others.
-    may = (cost < NEVER) | (cost >= INSIDE_WEIGHT)
-    faces = np.flatnonzero((normal[:, 2] < -REACHED_FROM_BELOW) & may & (area > 0))
-    spots, index = _spread_on(mesh, faces, area[faces] / APART_MM**2)
-    clear = (spots[:, 2] > 2 * context.height) & bare_below(proof, spots)
-    spots, cost = spots[clear], cost[faces][index[clear]]
-    on = touched(proof, spots)
-    return Reachable(spots[on >= 0], cost[on >= 0], on[on >= 0])
+    return np.zeros(faces, np.bool_) if cost is None else np.asarray((cost >= BARRED) & (cost < INSIDE_WEIGHT))

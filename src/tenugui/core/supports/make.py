@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import CoreError
-from ..layers import Island, Proof, Solid, alone_mm, completed, is_slight, prove, read_solid
+from ..layers import Proof, Solid, alone_mm, completed, prove, read_solid
 from ..machines import LIFT_MM, USUAL_RISK, Context, Printer
 from ..mesh import Mesh
 from .around import Around
@@ -19,22 +19,22 @@ from .contact import Contact, cradled, fitted
 from .demand import (
     MAX_TIPS,
     Demand,
-    Reachable,
     barred_faces,
     find_demand,
     left_alone_mm,
     left_to_itself,
     load_points,
-    reachable,
 )
-from .firm import Firmness, braces_between, firmness, footed, thickened
+from .firm import braces_between, firmness, footed, thickened
 from .inside import stays_inside
 from .load import PLATE_KPA, pulls_of
 from .manner import FLAT_FOOT, Manner, manner_of, margin_of
+from .reach import Reachable, reachable
 from .route import Route, allowed, room_for_feet
 from .style import routes_in
+from .support_set import SupportFinding, SupportSet
 from .tip import Brace, Tip
-from .told import SupportFinding, findings_of
+from .told import findings_of
 
 F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]
@@ -49,34 +49,6 @@ FEET_MM = 6.0
 
 class SupportError(CoreError):
     """Supports that cannot be placed."""
-
-
-@dataclass(frozen=True)
-class SupportSet:
-    """Tips, the raft's use, the posed figure they belong to, and the proofs with and without them. `inside` (tips,): those that stay in a cavity."""
-
-    tips: list[Tip]
-    with_raft: bool
-    figure: Mesh
-    mesh: Mesh | None
-    before: Proof
-    after: Proof
-    volume_mm3: float
-    findings: list[SupportFinding]
-    inside: NDArray[np.bool_]
-    braces: list[Brace]
-    firm: Firmness | None
-    margin: float = RAFT_MARGIN_MM
-
-    @property
-    def islands(self) -> list[Island]:
-        """What is left that starts in mid air and grows on alone."""
-        return [i for i in self.after.islands if not is_slight(i, self.after.stack.grid.height)]
-
-    @property
-    def whole(self) -> Mesh:
-        """Figure and supports in one mesh."""
-        return self.figure if self.mesh is None else Mesh.joined([self.figure, self.mesh])
 
 
 def needs_lift(mesh: Mesh, printer: Printer) -> bool:

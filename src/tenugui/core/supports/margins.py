@@ -10,7 +10,7 @@ import io
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,10 +20,8 @@ from ..compiled import both_cores
 from ..layers import Proof, relief_mm
 from ..machines import Context
 from .load import Carried, carried, holds_of, pulls_of, tip_hold, touched
-
-if TYPE_CHECKING:
-    from .demand import Reachable
-    from .tip import Tip
+from .reach import Reachable
+from .tip import Tip
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]

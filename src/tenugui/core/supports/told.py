@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from ..layers import Proof, relief_mm
@@ -13,23 +10,10 @@ from ..mesh import Mesh
 from .body import RAFT_MM
 from .demand import MAX_TIPS
 from .firm import SWAY_MM
-
-if TYPE_CHECKING:
-    from .make import SupportSet
-
+from .support_set import SupportFinding, SupportSet
 
 FEW_BLOCKS = 6
 """Blocks under the first islands are few, and pull next to nothing."""
-
-
-@dataclass(frozen=True)
-class SupportFinding:
-    """Something the user should know about a support set."""
-
-    code: str
-    severity: str
-    count: int
-    message: str
 
 
 def findings_of(made: SupportSet, context: Context, *, asked: bool, left_out: int) -> list[SupportFinding]:

@@ -1,0 +1,90 @@
+"""A file's mesh, fit for work, and the copies of it that later tasks look at: preview, coarse copy, mirror, its own marks."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..contract import Document, Sha, pack_mesh, unpack_labels, unpack_mesh
+from ..formats import NO_LIMITS, load, pack_whole, read_whole
+from ..marks import Plane, mirror_plane, nearest_faces, transfer
+from ..mesh import Mesh, Working, decimate, fit_for_work, shell_labels
+from ..repair import unite
+from .shelf import Shelf
+from .tasks import Given, Progress, computed, task
+
+PREVIEW = 120_000
+COARSE = 60_000
+MOST_SHELLS = 200
+SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"))
+"""What the figure says of itself where nobody has marked anything: proposals, and the kinds that they stand for."""
+U1 = NDArray[np.uint8]
+
+
+class MadeDoc(Document):
+    """A mesh that was made from another."""
+
+    sha: Sha
+
+
+@task("preview", ("sha",), MadeDoc)
+def preview(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+    """The copy of a figure that the page turns and that pictures show."""
+    return MadeDoc(sha=shelf.put(pack_mesh(_fine(shelf, given["sha"]))))
+
+
+@task("coarse", ("sha",), MadeDoc)
+def coarse(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+    """The copy on which directions are weighed and sight is judged: thinned, and its shells united, since what lies inside another shell is no surface."""
+    held = working(shelf, given["sha"]).mesh
+    thin = decimate(_fine(shelf, given["sha"]), COARSE) if len(held.faces) > COARSE else held
+    many = 1 < shell_labels(thin.faces, len(thin.vertices))[1] <= MOST_SHELLS
+    united = unite(thin) if many else None
+    return MadeDoc(sha=shelf.put(pack_whole(thin if united is None or not len(united.faces) else united)))
+
+
+def _fine(shelf: Shelf, sha: str) -> Mesh:
+    """The preview's faces as they were thinned: taking the last of a million triangles away is nearly all of the work."""
+    return shelf.memory.recall(("fine", sha), lambda: decimate(working(shelf, sha).mesh, PREVIEW))
+
+
+def working(shelf: Shelf, sha: str) -> Working:
+    """A mesh of the shelf, fit for work, in its file's frame."""
+    return shelf.memory.recall(("working", sha), lambda: fit_for_work(load(io.BytesIO(shelf.get(sha)), NO_LIMITS)))
+
+
+def preview_of(shelf: Shelf, sha: str) -> tuple[str, Mesh]:
+    """The preview's hash and mesh, in its file's frame."""
+    made = computed(shelf, "preview", {"sha": sha}, MadeDoc).sha
+    return made, unpack_mesh(shelf.get(made))
+
+
+def coarse_of(shelf: Shelf, sha: str) -> Mesh:
+    """The coarse copy, in its file's frame."""
+    return read_whole(shelf.get(computed(shelf, "coarse", {"sha": sha}, MadeDoc).sha))
+
+
+def nearest_of(shelf: Shelf, sha: str) -> NDArray[np.int64]:
+    """For each face of the working mesh the nearest of the coarse copy that looks its way."""
+    return shelf.memory.recall(("nearest", sha), lambda: nearest_faces(coarse_of(shelf, sha), working(shelf, sha).mesh))
+
+
+def mirror_of(shelf: Shelf, sha: str) -> Plane | None:
+    """The figure's mirror, in its file's frame: that by which it looks, and across which strokes are laid."""
+    return shelf.memory.recall(("mirror", sha), lambda: mirror_plane(coarse_of(shelf, sha)))
+
+
+def sized(shelf: Shelf, given: Given) -> Mesh:
+    """The working mesh at its printed size, in its file's frame."""
+    mesh, factor = working(shelf, given["sha"]).mesh, float(given.get("factor", 1.0))
+    return mesh if factor == 1.0 else mesh.scaled(factor)
+
+
+def file_marks(shelf: Shelf, sha: str, given: Given) -> U1:
+    """The labels that the figure's own file gave, on the faces of the mesh that is worked on."""
+    labels = unpack_labels(shelf.get(sha))
+    own, here = working(shelf, given["marks_of"]), working(shelf, given["sha"])
+    on_own = labels[own.faces]
+    return on_own if given["marks_of"] == given["sha"] else np.asarray(transfer(own.mesh, on_own, here.mesh), np.uint8)

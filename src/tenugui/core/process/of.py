@@ -1,0 +1,13 @@
+"""Which process a printer runs."""
+
+from __future__ import annotations
+
+from ..machines import Printer, ResinPrinter
+from .filament import Filament
+from .protocol import Process
+from .resin import Resin
+
+
+def process_of(printer: Printer) -> Process:
+    """The process that a printer runs."""
+    return Resin(printer) if isinstance(printer, ResinPrinter) else Filament(printer)
