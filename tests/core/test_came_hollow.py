@@ -101,7 +101,7 @@ def test_a_void_is_drained_or_filled_and_never_left(two_holes: Mesh) -> None:
     assert spec is not None and spec.take is not None
     for option, volume in ((1, None), (2, 4 / 3 * np.pi * 1000)):
         choice = spec.take(found, option).choice
-        cut = {k: choice[k] for k in ("wall", "lattice", "holes")}
+        cut = choice.model_dump(mode="json", include={"wall", "lattice", "holes"})
         body = read_whole(shelf.get(computed(shelf, "body", given | {"hollow": cut}, MadeDoc).sha))
         assert measure(body).watertight
         assert volume is None or face_volumes(body).sum() == pytest.approx(volume, rel=0.02)
