@@ -5,11 +5,19 @@ from __future__ import annotations
 import asyncio
 import os
 import signal
+from collections.abc import Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from tenugui.app.readers import Readers
 from tenugui.core.formats import Limits
 from tests.shapes import ball, stl_bytes
+
+
+def _apart(doing: Coroutine[None, None, None]) -> None:
+    """Run in a thread of its own: a browser's journey may have left a loop running in this one."""
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(asyncio.run, doing).result()
 
 
 async def _nobody_left() -> bool:
@@ -51,7 +59,7 @@ def test_one_reader_waits_however_uploads_are_staggered(tmp_path: Path) -> None:
         await readers.close()
         assert of_this_process() == []
 
-    asyncio.run(uploads())
+    _apart(uploads())
 
 
 def test_a_reader_that_died_while_it_waited_is_replaced(tmp_path: Path) -> None:
@@ -67,4 +75,4 @@ def test_a_reader_that_died_while_it_waited_is_replaced(tmp_path: Path) -> None:
         assert await readers.read(figure, tmp_path, Limits(), None, _nobody_left)
         await readers.close()
 
-    asyncio.run(upload())
+    _apart(upload())
