@@ -7,7 +7,7 @@ import re
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from manifold3d import CrossSection
 
@@ -355,6 +355,7 @@ LINES = st.tuples(
 
 @settings(max_examples=300, deadline=None)
 @given(st.lists(LINES, max_size=12))
+@example([("G0", [("F", "1.4432967303850594e-304")], "")])
 def test_gcode_is_read_as_plain_means_read_it(lines: list[tuple[str, list[tuple[str, str]], str]]) -> None:
     text = "\n".join(
         f"{word} {' '.join(a + n for a, n in told)}{note}" for word, told, note in [("G0", [("F", "600")], ""), *lines]

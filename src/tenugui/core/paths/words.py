@@ -67,7 +67,8 @@ def _number(data: U1, i: int, end: int) -> tuple[float, bool]:
     if shift > 0:
         whole = whole * (_TENS[shift] if shift < 23 else np.inf) if whole > 0 else 0.0
     elif shift < 0:
-        whole = whole / _TENS[-shift] if shift > -23 else whole * 10.0**shift
+        # In two steps, since the power alone may lie below what a float holds where the number does not.
+        whole = whole / _TENS[-shift] if shift > -23 else whole / _TENS[_DIGITS] * 10.0 ** (shift + _DIGITS)
     return sign * whole, bool(np.isfinite(whole))
 
 
