@@ -14,8 +14,8 @@ from ..machines import (
     PLASTIC_MPA,
     Context,
     FilamentPrinter,
-    Printer,
     as_filament,
+    draws_lines,
     motor_step,
 )
 from ..mesh import Mesh
@@ -73,10 +73,6 @@ class Filament:
         return [("Lines", lines), ("Motor step", motor_step(p, context.height)[0])]
 
 
-def _draws(printer: Printer) -> bool:
-    return printer.draws_lines
-
-
 SWAY = Kind(
     "sway",
     "sways",
@@ -89,7 +85,7 @@ KNOCK = Kind("knock", "knocked", "a slender part that a knock of the nozzle brea
 UNSTABLE = Kind("unstable", "unstable", "a knock or the moving plate tips it off its foot", "print lost", "dots")
 
 
-@source(KNOCK, on=_draws)
+@source(KNOCK, on=draws_lines)
 def knocked(sight: Sight) -> list[Hazard]:
     """What breaks first when the nozzle runs into a part. What is slender bends aside: no knock is harder than what moves it out of the way."""
     p = as_filament(sight.context.printer)
@@ -109,7 +105,7 @@ def knocked(sight: Sight) -> list[Hazard]:
     return [told] if told.on(p.scatter).chance >= TOLD_KNOCK else []
 
 
-@source(SWAY, on=_draws)
+@source(SWAY, on=draws_lines)
 def sways(sight: Sight) -> list[Hazard]:
     """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep a gap."""
     height, half = sight.own.stack.grid.height, as_filament(sight.context.printer).line_mm / 2
@@ -126,7 +122,7 @@ def sways(sight: Sight) -> list[Hazard]:
     return found
 
 
-@source(UNSTABLE, on=_draws)
+@source(UNSTABLE, on=draws_lines)
 def tips_over(sight: Sight) -> list[Hazard]:
     """The overturning law on the hull of the first layers, plinth and supports included."""
     proof = sight.proof

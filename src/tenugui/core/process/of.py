@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..machines import Printer, ResinPrinter
+from ..machines import Printer, peels
 from .filament import Filament
 from .protocol import Process
 from .resin import Resin
@@ -10,4 +10,4 @@ from .resin import Resin
 
 def process_of(printer: Printer) -> Process:
     """The process that a printer runs."""
-    return Resin(printer) if isinstance(printer, ResinPrinter) else Filament(printer)
+    return Resin(printer) if peels(printer) else Filament(printer)

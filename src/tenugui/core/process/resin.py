@@ -6,7 +6,7 @@ import numpy as np
 
 from ..hazards import Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
-from ..machines import Context, Printer, ResinPrinter, as_resin
+from ..machines import Context, ResinPrinter, as_resin, peels
 from ..mesh import Mesh
 from ..supports import Neck, body_loads, necks
 from ..supports.load import PLATE_KPA
@@ -71,10 +71,6 @@ class Resin:
         return [("Exposure", f"{layer_exposure(m, context.height):.2f} s; {bottom}"), ("Lift", lift)]
 
 
-def _peels(printer: Printer) -> bool:
-    return printer.peels
-
-
 SEALED = Kind(
     "sealed",
     "sealed space",
@@ -89,7 +85,7 @@ TRAPPED = Kind(
 PULL = Kind("pull", "pull", "the peeled layer pulls harder than what holds the figure", "print lost", "rope")
 
 
-@source(SEALED, on=_peels)
+@source(SEALED, on=peels)
 def cups(sight: Sight) -> list[Hazard]:
     """Cups that seal against the film."""
     kpa, found = as_resin(sight.context.printer).suction_kpa, []
@@ -106,7 +102,7 @@ def cups(sight: Sight) -> list[Hazard]:
     return found
 
 
-@source(TRAPPED, on=_peels)
+@source(TRAPPED, on=peels)
 def pockets(sight: Sight) -> list[Hazard]:
     """Liquid that stays in the finished print."""
     found = []
@@ -122,7 +118,7 @@ def pockets(sight: Sight) -> list[Hazard]:
     return found
 
 
-@source(PULL, on=_peels)
+@source(PULL, on=peels)
 def load_path(sight: Sight) -> list[Hazard]:
     """Every body's strongest pull against what holds it, necks, and what holds on the plate."""
     return [*_bodies(sight), *(_plate(sight) if len(sight.tips) else [])]
