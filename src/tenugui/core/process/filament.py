@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
+from scipy.spatial import ConvexHull
 
 from ..hazards import Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
@@ -133,10 +133,9 @@ def tips_over(sight: Sight) -> list[Hazard]:
     if not len(runs) or weight <= 0:
         return []
     here = (proof.areas[:, None] * proof.centroids).sum(axis=0) / weight
-    try:
-        hull = ConvexHull(np.concatenate([runs[:, [1, 0]], runs[:, [2, 0]]]))
-    except QhullError:
-        return []
+    # Runs are strips as wide as the scan lines lie apart: also a foot of a single line has a hull.
+    strips = [runs[:, [end, 0]] + (0, side * proof.stack.grid.pitch / 2) for end in (1, 2) for side in (-1, 1)]
+    hull = ConvexHull(np.concatenate(strips))
     outside = float((hull.equations[:, :2] @ here + hull.equations[:, 2]).max())
     tall = proof.stack.grid.layers * sight.height
     # What stands beside the figure on supports of its own steadies it: the hull is of all that touches.
