@@ -200,7 +200,7 @@ def test_a_figure_that_leans_off_its_foot_is_named_on_filament_alone() -> None:
 def test_a_blade_on_its_edge_tips_over() -> None:
     """A foot of one scan line is a strip as wide as the lines lie apart, and no figure without a foot."""
     context = Context.of(KESTREL, FILAMENT, 0.2)
-    proof = prove(box((0, 0, 10), (20, 0.12, 20)), 0.2, context.reach, 0.1, bridge=context.bridge)
+    proof = prove(box((0, 0.05, 10), (20, 0.08, 20)), 0.2, context.reach, 0.1, bridge=context.bridge)
     assert len(np.unique(proof.stack.layer_runs(0)[:, 0])) == 1
     (found,) = [h for h in ledger(proof, context) if h.code == "unstable"]
     assert found.chance > 0.5
