@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import ctypes
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -9,6 +11,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from tenugui.core.contract import pack_mesh, unpack_mesh
+from tenugui.core.errors import CoreError
 from tenugui.core.mesh import (
     CODES,
     Mesh,
@@ -183,3 +186,17 @@ def test_a_sphere_is_as_far_as_its_radius_says_from_deep_inside_and_far_out() ->
     for radius in (0.0, 3.0, 9.9, 10.0, 14.0, 1e4):
         assert asked.of(ways * radius)[1] == pytest.approx(np.full(300, abs(10 - radius)), abs=0.02)
     assert asked.of(np.empty((0, 3)))[1].shape == (0,)
+
+
+def test_a_ray_library_of_another_layout_is_refused(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Its answers are read by offsets: were they others, distances would be noise."""
+    from tenugui.core.mesh import embree
+
+    embree._check_layout()
+
+    def of_another_layout(scene: int, ray: int, arguments: object) -> None:
+        ctypes.memset(ray + 32, 0, 24)
+
+    monkeypatch.setattr(embree._LIB, "rtcIntersect1", ctypes.CFUNCTYPE(None, *[ctypes.c_void_p] * 3)(of_another_layout))
+    with pytest.raises(CoreError, match="another layout"):
+        embree._check_layout()

@@ -67,6 +67,37 @@ def _loaded() -> ctypes.CDLL:
 
 _LIB = _loaded()
 _DEVICE = _LIB.rtcNewDevice(None)
+
+
+def _check_layout() -> None:
+    """Offsets in rays are the library's own: one ray at one triangle says whether the installed one still keeps to
+    them.
+
+    Raises:
+        CoreError: `embree-layout`.
+    """
+    _LIB.rtcIntersect1.restype, _LIB.rtcIntersect1.argtypes = None, [ctypes.c_void_p] * 3
+    corners = np.array([[0, 0, 2], [4, 0, 2], [0, 8, 2]], np.float32)
+    target = Scene(corners, np.array([[0, 1, 2]], np.int32))
+    words = np.zeros(FLOATS + 4, np.uint32)
+    skip = (16 - words.ctypes.data % 16) % 16 // 4
+    words = words[skip : skip + FLOATS]
+    ray = words.view(np.float32)
+    ray[:12] = 1, 1, 0, 0, 0, 0, 0.5, 0, np.inf, 0, 0, 0
+    words[9], words[17:] = NO_FACE, NO_FACE
+    _LIB.rtcIntersect1(target.address, words.ctypes.data, None)
+    # Twice as far in lengths of its direction, the triangle's normal, a quarter along one edge and an eighth along
+    # the other.
+    seen = [*ray[[8, 12, 13, 14, 15, 16]].tolist(), *words[17:19].tolist()]
+    if seen != [4.0, 0.0, 0.0, 32.0, 0.25, 0.125, 0, 0]:
+        raise CoreError(
+            "embree-layout",
+            f"The ray library answers in another layout: {seen}.",
+            str(_library()),
+            "Install the locked version of its package again.",
+        )
+
+
 _intersect = types.ExternalFunction("rtcIntersect1", types.void(types.voidptr, types.voidptr, types.voidptr))
 
 
@@ -144,3 +175,6 @@ def shoot(
         o, d = origins[k], directions[k]
         distance[k] = shoot_one(scene, ray, o[0], o[1], o[2], d[0], d[1], d[2])
         face[k] = -1 if words[17] == NO_FACE else np.int32(words[17])
+
+
+_check_layout()
