@@ -1,4 +1,6 @@
-"""`./tenugui bench`: tables, or those whose title holds one of the words given. Each row runs in a process of its own, so that peak memory is its own."""
+"""`./tenugui bench`: tables, or those whose title holds one of the words given. Each row runs in a process of its own,
+so that peak memory is its own.
+"""
 
 from __future__ import annotations
 
@@ -103,7 +105,8 @@ def main() -> None:
         return trial.table()
     mesh = figure()
     print(
-        f"\nA figure of {len(mesh.faces):,} triangles, {mesh.size[2]:.1f} mm tall, layers and scan lines of {HEIGHT} mm; best of three, two cores.\n"
+        f"\nA figure of {len(mesh.faces):,} triangles, {mesh.size[2]:.1f} mm "
+        f"tall, layers and scan lines of {HEIGHT} mm; best of three, two cores.\n"
     )
     tables = (
         (

@@ -59,7 +59,10 @@ def _drilled(mesh: Any, lattice: Any = None) -> str:
     body = drilled(made, [hole for one in opened for hole in one.holes])
     cavity = made.cavities[0]
     assert made.field is not None
-    return f"{made.field.depth.size:,} cells, thinnest wall {cavity.min_wall:.3f} mm, {len(opened[0].holes)} holes, {len(body.faces):,} triangles"
+    return (
+        f"{made.field.depth.size:,} cells, thinnest wall {cavity.min_wall:.3f} "
+        f"mm, {len(opened[0].holes)} holes, {len(body.faces):,} triangles"
+    )
 
 
 def ours_hollow(mesh: Any) -> str:
@@ -114,7 +117,10 @@ def ours_flood(cells: Any) -> str:
     began = time.perf_counter()
     out = drained(space, mouths, _held())
     took = time.perf_counter() - began
-    return f"{len(at):,} cells, {int(out.filled.sum()):,} stay filled; flood and drain alone {took:.2f} s, the rest makes the cells"
+    return (
+        f"{len(at):,} cells, {int(out.filled.sum()):,} stay filled; "
+        f"flood and drain alone {took:.2f} s, the rest makes the cells"
+    )
 
 
 def skimage_flood(cells: int) -> str:

@@ -1,4 +1,5 @@
-"""Judgement: what is recommended for figures of every kind, beside what a practitioner would accept. Writes docs/judgement.md and its picture.
+"""Judgement: what is recommended for figures of every kind, beside what a practitioner would accept. Writes
+docs/judgement.md and its picture.
 
 `./tenugui bench judgement`.
 """
@@ -12,9 +13,10 @@ from typing import Any
 DOC = Path(__file__).resolve().parents[1] / "docs" / "judgement.md"
 HEAD = """# Judgement
 
-Made by `./tenugui bench judgement`; `tests/core/test_judgement.py` holds the first rows to it. For figures of every kind, on both machines at the rates
-of an evening's hobby: the pose that is recommended, what a practitioner would accept (written down beside each figure in `tests/figures.py`),
-and the four rows in coins. An angle is that between the figure's own up and the pose's. ![the recommended poses](judgement.png)
+Made by `./tenugui bench judgement`; `tests/core/test_judgement.py` holds the first rows to it. For figures of every
+kind, on both machines at the rates of an evening's hobby: the pose that is recommended, what a practitioner would
+accept (written down beside each figure in `tests/figures.py`), and the four rows in coins. An angle is that between
+the figure's own up and the pose's. ![the recommended poses](judgement.png)
 
 | | figure | machine | accepted | recommended | met | the rows: angle, minutes by hand, hours, risk, coins |
 |---|---|---|---|---|---|---|

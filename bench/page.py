@@ -1,4 +1,6 @@
-"""The page: a million triangles from the file to a turning picture, opened again, and painted on. A real server, database and browser."""
+"""The page: a million triangles from the file to a turning picture, opened again, and painted on. A real server,
+database and browser.
+"""
 
 from __future__ import annotations
 

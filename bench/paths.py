@@ -1,5 +1,6 @@
-"""Paths and trial prints: a whole path with its supports, what it takes from some layers, its motion, steps and lost detail, a thousand prints; sections
-beside a general library on the same planes."""
+"""Paths and trial prints: a whole path with its supports, what it takes from some layers, its motion, steps and lost
+detail, a thousand prints; sections beside a general library on the same planes.
+"""
 
 from __future__ import annotations
 
@@ -91,7 +92,8 @@ def table(make: Callable[[int], Any]) -> None:
     steps(20_000, False)
     steps(FACES, True)
     print(
-        f"\nPaths and prints: {FACES:,} triangles, {TALL_MM:g} mm tall, layers of {HEIGHT_MM} mm\n{'':72} {'seconds':>9}   wanted"
+        f"\nPaths and prints: {FACES:,} triangles, {TALL_MM:g} mm "
+        f"tall, layers of {HEIGHT_MM} mm\n{'':72} {'seconds':>9}   wanted"
     )
     for name, took, wanted in rows:
         print(f"{name:72} {took:9.3f}   {wanted}")

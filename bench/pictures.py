@@ -1,4 +1,6 @@
-"""Layers as pictures for a screen of 7680 x 4320: rasters and PNG on one core, beside Pillow's encoder on the same rasters."""
+"""Layers as pictures for a screen of 7680 x 4320: rasters and PNG on one core, beside Pillow's encoder on the same
+rasters.
+"""
 
 from __future__ import annotations
 
@@ -46,7 +48,8 @@ def table(make: Callable[[int], Any]) -> None:
         began = time.perf_counter()
     ours, theirs = packed / made, plain / THEIRS
     print(
-        f"\nPictures: {len(figure.faces):,} triangles, {TALL_MM:g} mm tall, {screen.columns} x {screen.rows}, one core\n{'':52} {'a second':>9}   wanted"
+        f"\nPictures: {len(figure.faces):,} triangles, {TALL_MM:g} mm tall, "
+        f"{screen.columns} x {screen.rows}, one core\n{'':52} {'a second':>9}   wanted"
     )
     for name, seconds, wanted in (
         ("rasters and PNG together", drawn / made + ours, "20"),

@@ -1,6 +1,8 @@
-"""A plan from drop to files, through the real server, workers and database: this checkout, and an older one beside it where a path to it is given.
+"""A plan from drop to files, through the real server, workers and database: this checkout, and an older one beside it
+where a path to it is given.
 
-`BEFORE=path ./tenugui bench "a plan"`, with `git worktree add path commit`. Both are asked in turn in one run, each on a bench of its own.
+`BEFORE=path ./tenugui bench "a plan"`, with `git worktree add path commit`. Both are asked in turn in one run, each on
+a bench of its own.
 """
 
 from __future__ import annotations
@@ -133,7 +135,9 @@ def _stl(mesh: Any) -> bytes:
 
 
 def table(stone: Callable[[int], Any]) -> None:
-    """Print the table for a figure as people print them, and for a stone whose relief starts in mid air in thousands of places."""
+    """Print the table for a figure as people print them, and for a stone whose relief starts in mid air in thousands of
+    places.
+    """
     from tenugui.demo.people import reed_warden
 
     meshes = {"a standing warden": reed_warden(cell=0.198), "a knobbly stone": stone(TRIANGLES)}

@@ -30,7 +30,9 @@ def ours_poses(mesh: Any) -> str:
 
 
 def numpy_poses(mesh: Any) -> str:
-    """The same aims but the foot's, whole arrays at a time, a direction after the other; FEW directions, counted as MANY."""
+    """The same aims but the foot's, whole arrays at a time, a direction after the other; FEW directions, counted as
+    MANY.
+    """
     from tenugui.core.pose import spread_directions
     from tenugui.core.pose.sweep import CONTACT_MM, SECTIONS
 

@@ -1,4 +1,6 @@
-"""Supports: what wants holding, ways to the plate in two styles, and a change by hand, beside plain numpy on the same task."""
+"""Supports: what wants holding, ways to the plate in two styles, and a change by hand, beside plain numpy on the same
+task.
+"""
 
 from __future__ import annotations
 
@@ -68,7 +70,8 @@ def table(make: Callable[[int], Any]) -> None:
         assert np.allclose(near, plain, atol=1e-6)
         many = len(demand.points)
         print(
-            f"\nSupports: {len(figure.faces):,} triangles, {TALL_MM:g} mm tall, layers of {HEIGHT_MM} mm\n{'':60} {'seconds':>9}   wanted"
+            f"\nSupports: {len(figure.faces):,} triangles, {TALL_MM:g} mm "
+            f"tall, layers of {HEIGHT_MM} mm\n{'':60} {'seconds':>9}   wanted"
         )
         for name, seconds, wanted in (
             (f"demand, load path and least set of {many} tips", wanting, "2"),
@@ -95,7 +98,9 @@ def _timed(task: Callable[[], Any]) -> tuple[Any, float]:
 
 
 def _plain(figure: Any, points: Any) -> Any:
-    """Distance of points (n, 3) from all triangles, by the formulas of a triangle's regions on whole arrays (Ericson 2005)."""
+    """Distance of points (n, 3) from all triangles, by the formulas of a triangle's regions on whole arrays (Ericson
+    2005).
+    """
     from tenugui.core.mesh import Mesh
 
     assert isinstance(figure, Mesh)
@@ -108,7 +113,9 @@ def _plain(figure: Any, points: Any) -> Any:
 
 
 def _from_triangles(p: Any, a: Any, b: Any, c: Any) -> Any:
-    """Squared distances (n, m) of points from triangles: to the plane where it is met inside, else to the nearest edge."""
+    """Squared distances (n, m) of points from triangles: to the plane where it is met inside, else to the
+    nearest edge.
+    """
 
     def dot(u: Any, v: Any) -> Any:
         return (u * v).sum(axis=-1)

@@ -1,7 +1,8 @@
-"""A trial of the doors on loopback: hostile files, a fuzz of every door, a crowd, races, a backup under load restored and verified, a full disk.
+"""A trial of the doors on loopback: hostile files, a fuzz of every door, a crowd, races, a backup under load restored
+and verified, a full disk.
 
-`./tenugui bench trial`; seconds of the fuzz by `FUZZ=300`, kills by `KILLS=50 ./tenugui test tests/browser/test_kills.py`. `tests/browser/test_trial.py` is
-its short form.
+`./tenugui bench trial`; seconds of the fuzz by `FUZZ=300`, kills by `KILLS=50 ./tenugui test
+tests/browser/test_kills.py`. `tests/browser/test_trial.py` is its short form.
 """
 
 from __future__ import annotations
@@ -66,11 +67,14 @@ def nested_3mf(deep: int = 10, wide: int = 10) -> bytes:
         f'<resources>{"".join(objects)}</resources><build><item objectid="{deep + 1}"/></build></model>'
     )
     rels = (
-        '<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r" Target="/3D/3dmodel.model"'
+        '<?xml version="1.0"?><Relationships '
+        'xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship '
+        'Id="r" Target="/3D/3dmodel.model"'
         ' Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>'
     )
     types = (
-        '<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels"'
+        '<?xml version="1.0"?><Types '
+        'xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels"'
         ' ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model"'
         ' ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>'
     )
@@ -120,7 +124,8 @@ def hostile_files() -> dict[str, bytes]:
         "climbing.zip": zipped({"../../etc/marsh.stl": _stl([flat] * 4)}),
         "of zeros.zip": zipped({"zeros.stl": bytes(60_000_000)}),
         "a zip in a zip.zip": zipped({"inner.zip": zipped({"inner.zip": zipped({"a.stl": b""})})}),
-        "promises.ply": b"ply\nformat binary_little_endian 1.0\nelement vertex 4000000000\nproperty float x\nproperty float y\nproperty float z\nend_header\n",
+        "promises.ply": b"ply\nformat binary_little_endian 1.0\nelement vertex 4000000000\nproperty "
+        b"float x\nproperty float y\nproperty float z\nend_header\n",
         "promises.glb": b"glTF" + struct.pack("<II", 2, 4_000_000_000) + b"\0" * 40,
         "deep.gltf": b'{"asset":{"version":"2.0"},"x":' + b"[" * 100_000 + b"]" * 100_000 + b"}",
     }
@@ -137,9 +142,31 @@ def hostile(address: str) -> dict[str, Answer]:
 
 
 ODD: tuple[Any, ...] = (
-    None, True, -1, 0, 1, 2**31, 10**30, -0.0, 1e308, 3.5, "", "x", "\0", "é" * 300, "../../x", "' OR 1=1 --", [], {}, [1, 2, 3],
-    [0, 0, 0], [1e308, 0, 0], {"a": [1]}, [[]] * 5, "0" * 64,
-)  # fmt: skip
+    None,
+    True,
+    -1,
+    0,
+    1,
+    2**31,
+    10**30,
+    -0.0,
+    1e308,
+    3.5,
+    "",
+    "x",
+    "\0",
+    "é" * 300,
+    "../../x",
+    "' OR 1=1 --",
+    [],
+    {},
+    [1, 2, 3],
+    [0, 0, 0],
+    [1e308, 0, 0],
+    {"a": [1]},
+    [[]] * 5,
+    "0" * 64,
+)
 
 
 def _made_up(schema: dict[str, Any], parts: dict[str, Any], chance: random.Random, depth: int = 0) -> Any:
@@ -171,7 +198,9 @@ def _made_up(schema: dict[str, Any], parts: dict[str, Any], chance: random.Rando
 
 
 def fuzz(address: str, schema: dict[str, Any], seconds: float, seed: int = 0) -> dict[int, int]:
-    """Every door with made-up paths, questions and bodies, for so long: how many answers of each status. A 500 is raised with what brought it about."""
+    """Every door with made-up paths, questions and bodies, for so long: how many answers of each status. A 500 is
+    raised with what brought it about.
+    """
     chance = random.Random(seed)
     doors = [
         (path, method, one)
@@ -208,7 +237,9 @@ def fuzz(address: str, schema: dict[str, Any], seconds: float, seed: int = 0) ->
 
 
 def crowd(address: str, browsers: int, seconds: float, path: str = "/api/figures") -> tuple[int, float, float]:
-    """So many browsers that ask for the list as often as they can: requests, and their median and 95th percentile in ms."""
+    """So many browsers that ask for the list as often as they can: requests, and their median and 95th percentile in
+    ms.
+    """
     took: list[float] = []
     end = time.monotonic() + seconds
 
@@ -291,7 +322,9 @@ def fill(state: Path, figures_wanted: int) -> None:
 
 
 def first_starts(folder: Path, many: int, seed: int = 5) -> int:
-    """So many benches killed at a random moment of their first start: how many start afterwards. One that does not is raised."""
+    """So many benches killed at a random moment of their first start: how many start afterwards. One that does not is
+    raised.
+    """
     from tests.browser.conftest import free_port, start
 
     chance = random.Random(seed)
@@ -352,7 +385,8 @@ def table() -> None:
             told = ask(full.address, "get", "/api/health")
             wrote = ask(full.address, "post", f"/api/plans/{plan}/undo", {"head": 1})
             print(
-                f"A full disk: health {told.status}, reading {ask(full.address, 'get', '/api/figures').status}, writing {wrote.status}"
+                f"A full disk: health {told.status}, reading "
+                f"{ask(full.address, 'get', '/api/figures').status}, writing {wrote.status}"
             )
             full.process.terminate()
             full.process.wait(30)

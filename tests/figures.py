@@ -134,7 +134,8 @@ def stilt() -> Mesh:
 class Accepted:
     """Ways up that a practitioner would take: (up of the file's frame, within degrees), any of them; and why.
 
-    `least`: degrees that it leans at the least; `back`: the side of the file's frame that turns up then, where the figure has a face.
+    `least`: degrees that it leans at the least; `back`: the side of the file's frame that turns up then, where the
+        figure has a face.
     """
 
     ways: tuple[tuple[Point, float], ...]
@@ -154,7 +155,9 @@ class Accepted:
 
 @dataclass(frozen=True)
 class Case:
-    """A figure, its own up, a point on it that must not face the plate closely (its face), and what is accepted on each process."""
+    """A figure, its own up, a point on it that must not face the plate closely (its face), and what is accepted on each
+    process.
+    """
 
     make: Callable[[], Mesh]
     up: Point

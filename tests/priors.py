@@ -12,8 +12,9 @@ CORE = ROOT / "src" / "tenugui" / "core"
 TABLE = ROOT / "docs" / "priors.md"
 HEAD = """# Priors
 
-What is no law: each with its value, what it says, and where it stands. Read from the code by `python -m tests.priors`; a test keeps it so. Printers and materials
-carry priors of their own, with their ranges, which the shelf shows and a person replaces.
+What is no law: each with its value, what it says, and where it stands. Read from the code by `python -m tests.priors`;
+a test keeps it so. Printers and materials carry priors of their own, with their ranges, which the
+shelf shows and a person replaces.
 
 | room | prior | value | what it says |
 |---|---|---|---|

@@ -1,6 +1,7 @@
 """Everything that has to pass. `--fast` leaves the browser out; other words go to pytest.
 
-Checks of the front end and the compiling of the core's loops run beside those of the code; only what needs them waits for them.
+Checks of the front end and the compiling of the core's loops run beside those of the code; only what needs them waits
+for them.
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""Simulated machines: a job read from its file, its state by a set clock, and a real process on loopback over its doors."""
+"""Simulated machines: a job read from its file, its state by a set clock, and a real process on loopback over its
+doors.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Compile the loops of the core once, into the cache that all tests read, while the front end is checked; two test processes would each compile them."""
+"""Compile the loops of the core once, into the cache that all tests read, while the front end is checked; two test
+processes would each compile them.
+"""
 
 from __future__ import annotations
 

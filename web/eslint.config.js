@@ -1,5 +1,7 @@
 import js from "@eslint/js";
 import a11y from "eslint-plugin-jsx-a11y";
+import { createTypeScriptImportResolver } from "eslint-import-resolver-typescript";
+import imports from "eslint-plugin-import-x";
 import hooks from "eslint-plugin-react-hooks";
 import globals from "globals";
 import ts from "typescript-eslint";
@@ -18,8 +20,16 @@ export default ts.config(
       parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname },
     },
     linterOptions: { reportUnusedDisableDirectives: "error" },
+    plugins: { "import-x": imports },
+    settings: { "import-x/resolver-next": [createTypeScriptImportResolver()] },
     rules: {
+      "import-x/no-cycle": "error",
+      "import-x/no-unresolved": "error",
+      "import-x/no-self-import": "error",
+      "import-x/no-duplicates": "error",
+      "import-x/first": "error",
       "max-lines": ["error", { max: 320 }],
+      "max-len": ["error", { code: 120, ignoreStrings: true, ignoreTemplateLiterals: true }],
       "@typescript-eslint/no-non-null-assertion": "error",
       "@typescript-eslint/restrict-template-expressions": ["error", { allowNumber: true }],
       "@typescript-eslint/no-misused-promises": [

@@ -109,7 +109,9 @@ def read_figure(path: str, unit: str, marks: str | None, *, ready: bool) -> Brou
 
 
 def _labels(path: str | None, faces: int, own: Labels | None) -> Labels | None:
-    """Labels (faces,) from a marks file: {"faces": {"show": [...], ...}} with indices in file order; without one, the figure file's own."""
+    """Labels (faces,) from a marks file: {"faces": {"show": [...], ...}} with indices in file order; without one, the
+    figure file's own.
+    """
     if path is None:
         return own
     try:

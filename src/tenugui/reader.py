@@ -1,6 +1,7 @@
 """A process that reads one file and ends, so that its time, its memory and its faults stay its own.
 
-One JSON line comes in: where the file lies, where to leave what was read, the limits. One goes out: what was read, or why it was refused.
+One JSON line comes in: where the file lies, where to leave what was read, the limits. One goes out: what was read, or
+why it was refused.
 """
 
 from __future__ import annotations
@@ -23,7 +24,9 @@ MEMORY_BYTES = 12 * 2**30
 
 
 def read_file(asked: dict[str, Any]) -> dict[str, Any]:
-    """Every part with a first sight: the intake's finer preview takes its place. A part of several, or a thinner copy, carries its own mesh."""
+    """Every part with a first sight: the intake's finer preview takes its place. A part of several, or a thinner copy,
+    carries its own mesh.
+    """
     out = Path(asked["out"])
     with open(asked["path"], "rb") as handle:
         held = read(handle, Limits(**asked["limits"]))

@@ -1,4 +1,6 @@
-"""Start everything, in order, and stop everything, in reverse. The page is served as soon as it can be; all else are jobs that it shows."""
+"""Start everything, in order, and stop everything, in reverse. The page is served as soon as it can be; all else are
+jobs that it shows.
+"""
 
 from __future__ import annotations
 

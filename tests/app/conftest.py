@@ -22,7 +22,9 @@ BY_PROCESS = ("test_intake", "test_limits", "test_api")
 
 
 class InHouse(Readers):
-    """Reads in this very process: a process for each of hundreds of small figures takes longer than all the rest of their tests."""
+    """Reads in this very process: a process for each of hundreds of small figures takes longer than all the rest of
+    their tests.
+    """
 
     async def warm_up(self) -> None:
         """Nobody waits."""

@@ -1,4 +1,6 @@
-"""Every door of the API: what is not there, what is not allowed, what cannot be read, each refused in words and as a problem document."""
+"""Every door of the API: what is not there, what is not allowed, what cannot be read, each refused in words and as a
+problem document.
+"""
 
 from __future__ import annotations
 

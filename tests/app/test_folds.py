@@ -1,4 +1,6 @@
-"""Folds through the doors: what was said can be unsaid, updates lose nothing, and a made-up fold has its address, its line in the list and its command."""
+"""Folds through the doors: what was said can be unsaid, updates lose nothing, and a made-up fold has its address, its
+line in the list and its command.
+"""
 
 from __future__ import annotations
 

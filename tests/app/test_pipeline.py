@@ -1,4 +1,6 @@
-"""The page's worker and the command compute the same plan from the same file, marks heard; and what is stored is what was promised."""
+"""The page's worker and the command compute the same plan from the same file, marks heard; and what is stored is what
+was promised.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +40,9 @@ def marked() -> bytes:
 
 
 def brought_up_to_date(client: TestClient, store: Store, plan: int, board: dict[str, Any]) -> None:
-    """Bands that were taken are taken again when the engine has moved; what the new engine does not offer is left to the person."""
+    """Bands that were taken are taken again when the engine has moved; what the new engine does not offer is left to
+    the person.
+    """
     banded = next(k for k, row in enumerate(board["choices"]) if row["bands"])
     limit = board["choices"][banded]["bands"]["limit_mm"]
     decide(client, store, plan, "layers", banded)

@@ -117,7 +117,9 @@ ACTS = st.lists(st.tuples(st.sampled_from(["size", "marks", "undo", "redo"]), st
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(ACTS)
 def test_two_pages_in_any_order(client: TestClient, store: Store, acts: list[tuple[str, bool]]) -> None:
-    """`late`: the page has not looked since it was opened. It is refused wherever the plan has moved, and changes nothing."""
+    """`late`: the page has not looked since it was opened. It is refused wherever the plan has moved, and changes
+    nothing.
+    """
     sha = figures.one(store, bring_in(client, store, stl_bytes(ball(5)))["figure_id"])["mesh_sha"]
     plan = plans.create(store, figures.add(store, figures.NewFigure("Stone", "stone.stl", sha, 5120)))
     ids, model = machine_ids(client), Model()

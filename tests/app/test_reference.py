@@ -1,4 +1,6 @@
-"""The API's own page: every door and every document is on it, every link leads somewhere, and nothing of it comes from elsewhere."""
+"""The API's own page: every door and every document is on it, every link leads somewhere, and nothing of it comes from
+elsewhere.
+"""
 
 from __future__ import annotations
 

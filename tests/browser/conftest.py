@@ -72,7 +72,9 @@ def started(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
 
 @pytest.fixture(scope="session")
 def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
-    """A server that journeys share: they bring in figures of their own. Starting one with its workers takes longer than many of them."""
+    """A server that journeys share: they bring in figures of their own. Starting one with its workers takes longer than
+    many of them.
+    """
     yield from started(tmp_path_factory)
 
 

@@ -1,4 +1,6 @@
-"""For everyone: names for assistive technology, the keyboard alone, night and day, deep links, and no page wider than its window."""
+"""For everyone: names for assistive technology, the keyboard alone, night and day, deep links, and no page wider than
+its window.
+"""
 
 from __future__ import annotations
 
@@ -11,15 +13,20 @@ from tests.browser.conftest import Running
 from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import knobbly, stl_bytes
 
-NAMELESS = """() => [...document.querySelectorAll('button, a, input, select, textarea, [role=slider], [role=application], [tabindex="0"]')]
+NAMELESS = """() => [...document.querySelectorAll(
+    'button, a, input, select, textarea, [role=slider], [role=application], [tabindex="0"]')]
   .filter(e => e.offsetParent !== null && !e.closest('[aria-hidden=true]'))
   .filter(e => {
     const label = e.getAttribute('aria-label') || e.getAttribute('title') || e.innerText || e.labels?.[0]?.innerText
-      || (e.getAttribute('aria-labelledby') && document.getElementById(e.getAttribute('aria-labelledby'))?.innerText) || '';
+      || (e.getAttribute('aria-labelledby')
+        && document.getElementById(e.getAttribute('aria-labelledby'))?.innerText) || '';
     return !label.trim();
   })
   .map(e => e.outerHTML.slice(0, 120))"""
-PICTURES = "() => [...document.querySelectorAll('img')].filter(e => !e.hasAttribute('alt')).map(e => e.outerHTML.slice(0, 120))"
+PICTURES = (
+    "() => [...document.querySelectorAll('img')].filter(e => "
+    "!e.hasAttribute('alt')).map(e => e.outerHTML.slice(0, 120))"
+)
 WIDER = "() => document.documentElement.scrollWidth > window.innerWidth + 1"
 
 

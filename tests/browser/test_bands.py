@@ -1,4 +1,6 @@
-"""Layers in bands on the screen: dialled, taken, written as a path whose strings and seams are told, and as outlines for use elsewhere."""
+"""Layers in bands on the screen: dialled, taken, written as a path whose strings and seams are told, and as outlines
+for use elsewhere.
+"""
 
 from __future__ import annotations
 

@@ -55,7 +55,9 @@ def test_tips_put_and_taken_away_and_the_set_proved_so(page: Page) -> None:
 
 @pytest.mark.long
 def test_tip_by_tip_and_what_would_give_way_without_each(page: Page) -> None:
-    """The lowest point of an egg hangs on one tip; without it the egg starts in mid air, and it is taken away from the walk itself."""
+    """The lowest point of an egg hangs on one tip; without it the egg starts in mid air, and it is taken away from the
+    walk itself.
+    """
     drop(page, "heron-egg.stl", stl_bytes(ball(8, fineness=4).dropped()))
     settle_size(page, "16")
     go_on_without_marks(page)

@@ -23,7 +23,8 @@ DROP = """([selector, name, data]) => {
   const bytes = Uint8Array.from(atob(data), c => c.charCodeAt(0));
   const transfer = new DataTransfer();
   transfer.items.add(new File([bytes], name));
-  document.querySelector(selector).dispatchEvent(new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }));
+  document.querySelector(selector).dispatchEvent(
+    new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }));
 }"""
 
 
@@ -178,7 +179,8 @@ def test_the_database_may_go_away_and_come_back(page: Page, running: Running) ->
     page.goto("/")
     expect(cards.first).to_be_visible()
     shown = cards.count()
-    # The launcher starts a lost database again within two seconds; a folder where it writes its setup keeps it from that.
+    # The launcher starts a lost database again within two seconds; a folder where it writes its setup keeps it from
+    # that.
     setup = running.state / "db" / "setup.sql"
     setup.unlink()
     setup.mkdir()

@@ -1,4 +1,5 @@
-"""Worker, database and server killed in the middle of the work: nothing that was acknowledged is lost, and no computation hangs.
+"""Worker, database and server killed in the middle of the work: nothing that was acknowledged is lost, and no
+computation hangs.
 
 `KILLS=60 ./tenugui test tests/browser/test_kills.py` tries longer.
 """

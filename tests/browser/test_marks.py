@@ -130,7 +130,9 @@ def test_choose_from_the_map_turn_by_hand_and_compare(page: Page) -> None:
 
 
 def test_up_is_guessed_set_and_heard_and_soft_marks_are_bared(page: Page) -> None:
-    """A hound whose file has y up stands at once; another up is chosen and taken back; what it says itself is bared; rates move the board."""
+    """A hound whose file has y up stands at once; another up is chosen and taken back; what it says itself is bared;
+    rates move the board.
+    """
     drop(page, "hound.stl", stl_bytes(y_up(hound())))
     height = page.get_by_label("Height of the whole figure, mm")
     expect(page.get_by_role("combobox", name="It stands")).to_contain_text("y up")

@@ -1,4 +1,6 @@
-"""The shelf on the screen: a machine of one's own is kept, refused with what is wrong, used, put away and brought back."""
+"""The shelf on the screen: a machine of one's own is kept, refused with what is wrong, used, put away and
+brought back.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""The trial of the doors (`./tenugui bench trial`) in short: hostile files, some seconds of made-up requests, a small crowd, races."""
+"""The trial of the doors (`./tenugui bench trial`) in short: hostile files, some seconds of made-up requests, a small
+crowd, races.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Walls of a filament figure on the screen: what stays open is told, one's own are tried, and what is taken is what the machine is set to."""
+"""Walls of a filament figure on the screen: what stays open is told, one's own are tried, and what is taken is what the
+machine is set to.
+"""
 
 from __future__ import annotations
 

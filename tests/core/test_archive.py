@@ -1,4 +1,6 @@
-"""Layers at a screen's own pixels, and the archive that they are written to: by arithmetic, by another PNG reader, and spoilt in every way."""
+"""Layers at a screen's own pixels, and the archive that they are written to: by arithmetic, by another PNG reader, and
+spoilt in every way.
+"""
 
 from __future__ import annotations
 

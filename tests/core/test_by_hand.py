@@ -1,4 +1,6 @@
-"""Numbers worked out by hand where a wrong formula would still look right: tips by load, holds by strength, a disc's corner, the flat foot."""
+"""Numbers worked out by hand where a wrong formula would still look right: tips by load, holds by strength, a disc's
+corner, the flat foot.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ def test_tips_stand_as_close_as_their_strength_asks() -> None:
 
 
 def test_tips_hold_what_their_sections_hold() -> None:
-    """The ledger's pull: the tips as springs of a stiff frame, each as strong as its section, against the peel of the figure's widest layer."""
+    """The ledger's pull: the tips as springs of a stiff frame, each as strong as its section, against the peel of the
+    figure's widest layer.
+    """
     figure = box((0, 0, 8), (20, 20, 6))
     context = Context.of(HERON, RESIN.model_copy(update={"green_strength_mpa": 0.4}), 0.1)
     made = make_supports(figure, context)
@@ -126,7 +130,9 @@ def test_a_drop_closed_in_threatens_nothing_and_a_cupful_every_second_print(
 
 
 def test_exposure_follows_the_working_curve_of_two_known_pairs() -> None:
-    """By hand: 2.0 s at 0.05 mm and 3.2 s at 0.10 mm: D_p = 0.05 / ln 1.6; halfway lies the geometric mean; not proportional to the height."""
+    """By hand: 2.0 s at 0.05 mm and 3.2 s at 0.10 mm: D_p = 0.05 / ln 1.6; halfway lies the geometric mean; not
+    proportional to the height.
+    """
     resin = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05, "second_exposure": (0.10, 3.2)})
     assert resin.light_mm == pytest.approx(0.05 / math.log(1.6))
     assert layer_exposure(resin, 0.05) == pytest.approx(2.0) and layer_exposure(resin, 0.10) == pytest.approx(3.2)

@@ -49,7 +49,9 @@ def spear(length: float, wide: float) -> Mesh:
 @pytest.mark.parametrize("style", ["pillars", "trees", "blocks"])
 @pytest.mark.parametrize("figure", [table, fork, cage, shells], ids=lambda f: f.__name__)
 def test_what_is_melted_on_keeps_its_gap_from_the_figure(figure, style: str) -> None:  # type: ignore[no-untyped-def]
-    """By the boolean library's own distance of the two solids: no nearer than its share of the gap, by whatever part of a support."""
+    """By the boolean library's own distance of the two solids: no nearer than its share of the gap, by whatever part of
+    a support.
+    """
     made = make_supports(figure(), DRAWN, style=style)
     gap = Contact.of(DRAWN).gap
     assert gap == pytest.approx(0.24), "two layers of 0.12 mm are the fewest that hold 0.2 mm"
@@ -58,7 +60,9 @@ def test_what_is_melted_on_keeps_its_gap_from_the_figure(figure, style: str) -> 
 
 
 def under(made: SupportSet, pads_only: bool = False) -> float:
-    """Share of a table's free underside that lies farther than a mm beyond its gap from anything that is printed below it."""
+    """Share of a table's free underside that lies farther than a mm beyond its gap from anything that is printed below
+    it.
+    """
     grid = np.stack(np.meshgrid(*[np.arange(-10, 10.1, 0.5)] * 2), axis=-1).reshape(-1, 2)
     grid = grid[np.abs(grid).max(axis=1) > 2.5 + 1.05]
     spots = np.column_stack([grid, np.full(len(grid), 10.0)])

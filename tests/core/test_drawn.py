@@ -29,7 +29,9 @@ H = 0.2
 
 
 def test_a_flank_that_its_lines_do_not_close_is_told_by_its_area() -> None:
-    """A cone whose flank rises so that its step is wider than one line and narrower than two: all of the flank stays open."""
+    """A cone whose flank rises so that its step is wider than one line and narrower than two: all of the flank stays
+    open.
+    """
     step = 1.5 * THIN.line_mm
     figure = cone(20, 20 * H / step)
     low, high = open_lean(Walls(1, THIN.roof_mm, THIN.infill), THIN.line_mm, H)
@@ -77,7 +79,9 @@ def test_strings_are_hazards_with_their_place_and_few_are_none() -> None:
 
 
 def test_bands_cross_as_often_as_they_have_layers() -> None:
-    """A plan in bands is held as its finest layer; what each layer crosses is crossed once a layer, and all else stays as it was."""
+    """A plan in bands is held as its finest layer; what each layer crosses is crossed once a layer, and all else stays
+    as it was.
+    """
     figure, context = box((0, 0, 5), (10, 10, 10)), Context.of(KESTREL, FILAMENT, 0.1)
     strings = Strings(3000.0, 12, 4.0, 5.0)
     told = [hazard_of(h) for h in ledger(prove(figure, 0.1, 0.21), context, strings=strings)]

@@ -1,4 +1,6 @@
-"""Supports changed by hand: what is put holds, what is taken away no longer does, and what leaned on it finds another way."""
+"""Supports changed by hand: what is put holds, what is taken away no longer does, and what leaned on it finds another
+way.
+"""
 
 from __future__ import annotations
 

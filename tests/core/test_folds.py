@@ -1,4 +1,6 @@
-"""The folds' one rule for what is asked, what is stale, and where the work goes on; a made-up fold is one entry, one task, one document."""
+"""The folds' one rule for what is asked, what is stale, and where the work goes on; a made-up fold is one entry, one
+task, one document.
+"""
 
 from __future__ import annotations
 

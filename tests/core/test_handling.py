@@ -102,7 +102,9 @@ def pin(radius: float, tall: float) -> Mesh:
 
 
 def test_a_knock_breaks_what_is_neither_stout_nor_slender() -> None:
-    """By hand: a pin of 2 mm, 9 mm tall, breaks at σ π D³ / 32 L; what is slender bends out of the way, what is stout bears it."""
+    """By hand: a pin of 2 mm, 9 mm tall, breaks at σ π D³ / 32 L; what is slender bends out of the way, what is stout
+    bears it.
+    """
     (threat,) = knocks(pin(1.0, 9.0))
     assert KESTREL.perimeters * KESTREL.line_mm > 1.0, "all of it is perimeters"
     stiff = 3 * STIFF_MPA * math.pi * 2.0**4 / 64 / 9.0**3
@@ -122,7 +124,9 @@ def test_a_knock_breaks_what_is_neither_stout_nor_slender() -> None:
 
 
 def test_features_are_measured_on_the_layers_through_shells_that_overlap() -> None:
-    """A plate of two shells pushed into each other is as thick as both, a rod as wide as itself, a ball as thick as it is over its lowest point."""
+    """A plate of two shells pushed into each other is as thick as both, a rod as wide as itself, a ball as thick as it
+    is over its lowest point.
+    """
     plate = Mesh.joined([box((0, 0, 5.2), (12, 3, 0.8)), box((0, 0, 5.8), (12, 3, 0.8))])
     stack = prove(plate, 0.05, 0.1).stack
     (found,) = features(stack, np.array([[1.0, 0.2, 4.8]]))

@@ -1,4 +1,6 @@
-"""One type and one registry for what can go wrong: a made-up source appears everywhere; draws belong to a hazard, whatever else is feared."""
+"""One type and one registry for what can go wrong: a made-up source appears everywhere; draws belong to a hazard,
+whatever else is feared.
+"""
 
 from __future__ import annotations
 

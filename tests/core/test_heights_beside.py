@@ -20,7 +20,9 @@ assert isinstance(KESTREL, FilamentPrinter)
 
 
 def test_several_share_what_a_machine_shares() -> None:
-    """A screen lights all at once; lines are drawn for each, and only the start, the changes and the waits to cool are shared."""
+    """A screen lights all at once; lines are drawn for each, and only the start, the changes and the waits to cool are
+    shared.
+    """
     figure = box((0, 0, 5), (20, 20, 10))
     on_screen, context = prove(figure, 0.05, 0.4), Context.of(HERON, RESIN, 0.05)
     assert set(process_of(HERON).use_of(figure, None, on_screen, context).several_s) == {

@@ -1,4 +1,6 @@
-"""Hollowing by arithmetic: depths, walls, struts, what a flood leaves, what a hole lets through, and holes that are really open."""
+"""Hollowing by arithmetic: depths, walls, struts, what a flood leaves, what a hole lets through, and holes that are
+really open.
+"""
 
 from __future__ import annotations
 
@@ -220,7 +222,8 @@ def test_struts_lie_where_a_plain_evaluation_puts_them(kind) -> None:  # type: i
 def test_a_lattice_takes_its_struts_from_the_space() -> None:
     plain, held = hollow(box((0, 0, 0), (22, 22, 22)), 2.0), hollow(box((0, 0, 0), (22, 22, 22)), 2.0, Lattice(6, 1.2))
     rod = math.pi * 0.6**2
-    # Three families of struts, less what they share where they cross (Steinmetz: 16 r³ / 3 of each pair, 8 (2 - √2) r³ of all three).
+    # Three families of struts, less what they share where they cross (Steinmetz: 16 r³ / 3 of each pair, 8 (2 - √2) r³
+    # of all three).
     node = 3 * 16 / 3 * 0.6**3 - 8 * (2 - math.sqrt(2)) * 0.6**3
     share = (3 * rod * 6 - node) / 6**3
     taken = 1 - held.saved / plain.saved

@@ -1,4 +1,6 @@
-"""The fold Hollow: turns after turns by hand, the level as it falls, what is kept, its board, and the body that later folds print."""
+"""The fold Hollow: turns after turns by hand, the level as it falls, what is kept, its board, and the body that later
+folds print.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,9 @@ def at(held: Space, x: float, z: float) -> np.ndarray:
 
 
 def two_rooms() -> tuple[Space, list[Mouth]]:
-    """A lower room with its hole in the ceiling of its far end, and a shelf: held upright its floor keeps a pool; on its side the shelf does."""
+    """A lower room with its hole in the ceiling of its far end, and a shelf: held upright its floor keeps a pool; on
+    its side the shelf does.
+    """
     empty = np.ones((6, 1, 12), bool)
     empty[2:, :, 4] = False  # a wall that hangs from the ceiling
     held = space(empty)
@@ -64,7 +68,9 @@ def test_what_one_position_keeps_the_next_lets_out() -> None:
 
 
 def test_a_pocket_takes_no_more_than_what_flows_into_it() -> None:
-    """Two cups side by side, full and held upright, keep both; on its side everything is out, and upright again nothing comes back."""
+    """Two cups side by side, full and held upright, keep both; on its side everything is out, and upright again nothing
+    comes back.
+    """
     empty = np.ones((6, 1, 9), bool)
     empty[:4, :, 4] = False
     held = space(empty)

@@ -1,4 +1,6 @@
-"""Rules of the house that no linter knows: who may ask which machine it is, and that every prior is in the printed table."""
+"""Rules of the house that no linter knows: who may ask which machine it is, and that every prior is in the printed
+table.
+"""
 
 from __future__ import annotations
 

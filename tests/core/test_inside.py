@@ -39,7 +39,9 @@ def test_what_hangs_in_a_cavity_is_held_there_and_told_so() -> None:
 
 
 def test_what_pulls_in_a_cavity_gets_as_many_tips_as_it_wants() -> None:
-    """A slab that hangs by a rod from the ceiling, tilted so that it starts at one edge: one tip under its edge does not carry it."""
+    """A slab that hangs by a rod from the ceiling, tilted so that it starts at one edge: one tip under its edge does
+    not carry it.
+    """
     outer, inner = box((0, 0, 20), (40, 40, 40)), box((0, 0, 20), (34, 34, 34))
     slab = box((0, 0, 0), (20, 12, 2))
     lean = np.radians(12)
@@ -75,7 +77,9 @@ def test_they_are_no_hazard_and_no_work() -> None:
 
 
 def test_a_keep_out_that_stands_on_the_figure_is_no_cavity() -> None:
-    """What weighs as much as marks can is cut off like any other: told to stay there, it would be printed into a fit."""
+    """What weighs as much as marks can is cut off like any other: told to stay there, it would be printed into
+    a fit.
+    """
     mesh, weights = chamber()
     marked = np.where(weights >= INSIDE_WEIGHT, max(SCAR_WEIGHT), weights)
     made = make_supports(mesh, Context(HERON, RESIN, 0.1, weights=marked))

@@ -1,4 +1,6 @@
-"""What is recommended is what a practitioner would take: the first row of every figure of the club, on both machines."""
+"""What is recommended is what a practitioner would take: the first row of every figure of the club, on both
+machines.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What follows from each prior, by hand: how blemishes fall with the layer, which suction breaks, when a ledge is lost, what a hollow costs."""
+"""What follows from each prior, by hand: how blemishes fall with the layer, which suction breaks, when a ledge is lost,
+what a hollow costs.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,9 @@ def test_a_cup_breaks_every_second_print_at_ten_newtons(force: float, low: float
 
 @pytest.mark.parametrize(("beyond", "loss"), [(3.8, "scar"), (6.0, "part lost")])
 def test_a_ledge_is_lost_from_four_times_what_half_of_all_survive(beyond: float, loss: str) -> None:
-    """A shelf of 10 mm out of a column, as far beyond the reach: by hand 10 times that, where 12 mm² survive every second time."""
+    """A shelf of 10 mm out of a column, as far beyond the reach: by hand 10 times that, where 12 mm² survive every
+    second time.
+    """
     context = Context.of(HERON, RESIN, 0.1)
     far = context.reach + beyond
     shelf = Mesh.joined([box((0, 0, 5), (10, 10, 10)), box((far / 2, 0, 10.5), (10 + far, 10, 1))])

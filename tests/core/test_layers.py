@@ -26,7 +26,9 @@ def test_a_sphere_of_two_shells_traps_its_inside() -> None:
 
 
 def test_a_way_out_frees_the_trapped_space() -> None:
-    """A closed box of six walls traps its inside; with the lid moved aside by two millimetres nothing is trapped, only sealed below it."""
+    """A closed box of six walls traps its inside; with the lid moved aside by two millimetres nothing is trapped, only
+    sealed below it.
+    """
     walls = [
         box((0, 0, 0.5), (12, 12, 1)),
         *(box((s * 5.5, 0, 6), (1, 12, 10)) for s in (-1, 1)),
@@ -218,7 +220,9 @@ def test_overhang_agrees_with_a_dense_grid(parts: list[tuple[int, ...]], step: i
 @settings(max_examples=25, deadline=None)
 @given(boxes)
 def test_sealed_space_agrees_with_a_flood_of_every_layer(parts: list[tuple[int, ...]]) -> None:
-    """Sealed area of each layer by brute force: empty cells of layers 0..k that no path joins to the outside, counted in layer k."""
+    """Sealed area of each layer by brute force: empty cells of layers 0..k that no path joins to the outside, counted
+    in layer k.
+    """
     from scipy import ndimage
 
     solid, figure = on_a_grid(parts, 12)
@@ -231,7 +235,9 @@ def test_sealed_space_agrees_with_a_flood_of_every_layer(parts: list[tuple[int, 
 
 
 def test_merge_layers_of_a_comb_follow_the_elder_rule() -> None:
-    """Three teeth of different lengths under a bar in mid air: the oldest lives on, the others join it where the bar begins."""
+    """Three teeth of different lengths under a bar in mid air: the oldest lives on, the others join it where the bar
+    begins.
+    """
     comb = Mesh.joined(
         [
             box((0, 0, 41), (30, 4, 2)),

@@ -198,7 +198,9 @@ def test_a_smaller_accepted_risk_takes_more_to_cut_off_and_leaves_less_risk(cont
 
 
 def test_a_crumb_below_an_open_foot_is_left_out_and_the_bust_keeps_its_height() -> None:
-    """A bust whose foot was never closed stands over a stray crumb: the crumb is inside nothing, the bust loses nothing."""
+    """A bust whose foot was never closed stands over a stray crumb: the crumb is inside nothing, the bust loses
+    nothing.
+    """
     body = cylinder(8, 30)
     normal, _ = body.normals_and_areas()
     open_foot = Mesh(body.vertices, body.faces[~((normal[:, 2] < -0.9) & (body.middles()[:, 2] < 0.1))])
@@ -218,7 +220,9 @@ def test_a_ledge_is_never_told_smaller_than_least(share: float, reach: float) ->
 
 
 def test_what_hangs_closely_over_something_sags_onto_it_where_nothing_is_peeled() -> None:
-    """The same flange of 20 x 20 mm, 0.6 mm over a plinth and 8 mm over the plate: only the second is lost, and on resin both hang."""
+    """The same flange of 20 x 20 mm, 0.6 mm over a plinth and 8 mm over the plate: only the second is lost, and on
+    resin both hang.
+    """
 
     def told(gap: float, printer: Printer, material: Material, height: float) -> Hazard:
         figure = Mesh.joined(
@@ -236,7 +240,9 @@ def test_what_hangs_closely_over_something_sags_onto_it_where_nothing_is_peeled(
 
 
 def test_what_stands_on_a_plinth_scars_nothing_twice() -> None:
-    """A table whose top hangs over the plinth that it stands on: the same supports, told as standing on the figure only where that is no plinth."""
+    """A table whose top hangs over the plinth that it stands on: the same supports, told as standing on the figure only
+    where that is no plinth.
+    """
     plinth = box((0, 0, 0.5), (90, 90, 1))
     figure = Mesh.joined([box((0, 0, 8), (4, 4, 14)), box((0, 0, 16), (26, 26, 2)), plinth])
     context = Context.of(KESTREL, FILAMENT, 0.2)

@@ -86,7 +86,9 @@ def test_two_prongs_are_held_each_alone_until_they_merge() -> None:
 
 
 def test_tips_go_under_every_leg_of_what_is_pulled_between_its_legs() -> None:
-    """A trough whose two legs rise from a bar: the pull of both passes through the middle, where there is nothing to hold."""
+    """A trough whose two legs rise from a bar: the pull of both passes through the middle, where there is nothing to
+    hold.
+    """
     legs = [box((x, 7, 16), (8, 30, 16)) for x in (-16, 16)]
     trough = Mesh.joined([box((0, -6, 7), (40, 4, 2)), *legs])
     proof, (body,) = loads(trough, [(x, -6, 6.0) for x in (-12, 0, 12)])
@@ -141,7 +143,8 @@ def test_the_risk_of_a_table_with_tips_is_not_that_of_one_without() -> None:
 def test_more_or_stronger_tips_never_hold_less(spots: list[tuple[float, float]], times: float) -> None:
     plate = box((0, 0, 6), (12, 12, 2))
     proof = prove(plate, CONTEXT.height, CONTEXT.reach)
-    # In pairs about the middle of the pull: one more tip at one side alone moves the middle of the holds away from it, and may strain the others more.
+    # In pairs about the middle of the pull: one more tip at one side alone moves the middle of the holds away from it,
+    # and may strain the others more.
     points = np.array([(way * x, way * y, 5.0) for x, y in spots for way in (1, -1)])
     few = body_loads(proof, points[:2], np.full(2, 0.3), CONTEXT)[0]
     many = body_loads(proof, points, np.full(len(points), 0.3), CONTEXT)[0]

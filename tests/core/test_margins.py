@@ -64,7 +64,9 @@ def test_two_tips_share_a_pull_as_a_beam_does(e: float) -> None:
 
 
 def test_the_only_tip_under_what_starts_in_mid_air_is_needed_and_its_neighbours_are_not() -> None:
-    """A table on its leg with a drop hanging from its rim: the drop's one tip is needed; of many under the table none is."""
+    """A table on its leg with a drop hanging from its rim: the drop's one tip is needed; of many under the table none
+    is.
+    """
     drop = Mesh(ball(1.2, fineness=3).vertices + [11, 0, 9], ball(1.2, fineness=3).faces)
     table = Mesh.joined([box((0, 0, 5), (12, 12, 10)), box((0, 0, 11), (26, 14, 2)), drop])
     crowd = [tip(x, y, 10.0, 0.5) for x in (-12, -9, 9, 12) for y in (-5, 0, 5)]
@@ -172,7 +174,9 @@ def test_the_page_is_answered_from_what_was_kept() -> None:
 
 
 def test_the_margin_map_is_hold_over_pull_of_the_layer_at_every_place() -> None:
-    """A plate on four tips, with a post on it: the plate's layers pull on all of its area, the post's on theirs, and both hang on the same tips."""
+    """A plate on four tips, with a post on it: the plate's layers pull on all of its area, the post's on theirs, and
+    both hang on the same tips.
+    """
     figure = Mesh.joined([box((0, 0, 6), (10, 10, 2)), box((0, 0, 11), (4, 4, 8))])
     tips = [tip(x, y, 5.0) for x in (-3, 3) for y in (-3, 3)]
     proof = prove(figure, CONTEXT.height, CONTEXT.reach)

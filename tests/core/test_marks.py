@@ -152,8 +152,16 @@ def test_what_is_seen_and_what_is_not() -> None:
 
 
 def test_pegs_are_proposed_as_fits() -> None:
-    peg = mesh_of(trimesh.boolean.union([trimesh.creation.box((20, 20, 10)).subdivide_to_size(1.5),
-                                         trimesh.creation.cylinder(2.5, 6, sections=48, transform=trimesh.transformations.translation_matrix((0, 0, 7)))]))  # fmt: skip
+    peg = mesh_of(
+        trimesh.boolean.union(
+            [
+                trimesh.creation.box((20, 20, 10)).subdivide_to_size(1.5),
+                trimesh.creation.cylinder(
+                    2.5, 6, sections=48, transform=trimesh.transformations.translation_matrix((0, 0, 7))
+                ),
+            ]
+        )
+    )
     found = propose(peg)
     middles = peg.corners().mean(axis=1)
     on_peg = (np.hypot(middles[:, 0], middles[:, 1]) < 2.6) & (middles[:, 2] > 5.2)
@@ -224,7 +232,9 @@ SHARED = orjson.loads((Path(__file__).parents[1] / "fixtures" / "strokes.json").
 
 @pytest.mark.parametrize("case", SHARED["cases"], ids=lambda c: c["strokes"][0]["tool"])
 def test_the_core_replays_what_the_page_shows(case: dict[str, Any]) -> None:
-    """The page replays the same file (web/src/turntable/surface.test.ts): a rule changed on one side alone fails here or there."""
+    """The page replays the same file (web/src/turntable/surface.test.ts): a rule changed on one side alone fails here
+    or there.
+    """
     mesh = Mesh(np.array(SHARED["vertices"]), np.array(SHARED["faces"]))
     labels = replay(mesh, strokes_from(case["strokes"]))
     assert labels.tolist() == case["labels"]

@@ -1,4 +1,6 @@
-"""A keep-out or a fit is never broken without a word: listed with what it would cost not to, and taken only where a person says so."""
+"""A keep-out or a fit is never broken without a word: listed with what it would cost not to, and taken only where a
+person says so.
+"""
 
 from __future__ import annotations
 

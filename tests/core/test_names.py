@@ -1,4 +1,6 @@
-"""Names that people give are one line: no name becomes a command of the machine, wherever it comes in and wherever it is written."""
+"""Names that people give are one line: no name becomes a command of the machine, wherever it comes in and wherever it
+is written.
+"""
 
 from __future__ import annotations
 

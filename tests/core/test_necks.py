@@ -78,7 +78,9 @@ def test_a_squat_block_has_no_neck_to_speak_of() -> None:
 
 
 def test_a_sliver_beside_a_sound_post_is_no_neck_and_alone_it_is() -> None:
-    """Two legs of one foot carry a plate: the thin one may break where the thick one carries it all; where that is thin too, both are told."""
+    """Two legs of one foot carry a plate: the thin one may break where the thick one carries it all; where that is thin
+    too, both are told.
+    """
     foot, plate = box((0, 0, 1), (20, 12, 2)), box((0, 0, 13), (12, 8, 2))
     thin = box((-4, 0, 7), (0.2, 0.2, 12))
     sound = found(Mesh.joined([foot, plate, thin, box((1, 0, 7), (6, 6, 12))]), least=4.0)

@@ -49,7 +49,9 @@ def test_a_rod_is_as_thick_as_its_diameter_and_told_from_a_sheet(diameter: float
 
 
 def test_every_face_can_be_measured() -> None:
-    """Four rays of five lean by 15 degrees: across a ball their chord is shorter by its cosine, and its depth by that again."""
+    """Four rays of five lean by 15 degrees: across a ball their chord is shorter by its cosine, and its depth by that
+    again.
+    """
     stone = ball(6, fineness=4)
     found = face_thickness(stone)
     assert len(found.faces) == len(stone.faces) and np.median(found.mm) == pytest.approx(
@@ -79,7 +81,8 @@ def test_thickness_of_shells_pushed_into_each_other_is_that_of_their_union(seed:
     union = Mesh(np.asarray(made.vert_properties[:, :3], float), np.asarray(made.tri_verts, np.int32))
     whole = local_thickness(union, 3.0, spacing=0.5)
     joined = local_thickness(Mesh.joined(parts), 3.0, spacing=0.5)
-    # Samples differ, since inner walls are sampled too and told as inf: compare the area that is thin, and its thickness.
+    # Samples differ, since inner walls are sampled too and told as inf: compare the area that is thin, and its
+    # thickness.
     area = [
         m.normals_and_areas()[1].sum() * np.isfinite(t.mm).mean()
         for m, t in ((union, whole), (Mesh.joined(parts), joined))
@@ -92,7 +95,9 @@ def test_thickness_of_shells_pushed_into_each_other_is_that_of_their_union(seed:
 
 
 def test_thin_does_not_depend_on_the_triangles() -> None:
-    """What an independent check found: a sheet of twelve faces, a patch worn thin in a thicker plate, and cones said nothing."""
+    """What an independent check found: a sheet of twelve faces, a patch worn thin in a thicker plate, and cones said
+    nothing.
+    """
     sheet = box((0, 0, 0), (20, 20, 0.25))
     assert [(p.kind, round(p.thickness, 2)) for p in thin_places(local_thickness(sheet, 1.0), 0.3)] == [("sheet", 0.25)]
     plate = manifold3d.Manifold.cube((30, 30, 0.6), True) - manifold3d.Manifold.cube((6, 6, 1), True).translate(

@@ -1,4 +1,6 @@
-"""Outlines, lines, motion and G-code of a filament print: closed forms, areas by another engine, and a file that is read again by plain means."""
+"""Outlines, lines, motion and G-code of a filament print: closed forms, areas by another engine, and a file that is
+read again by plain means.
+"""
 
 from __future__ import annotations
 
@@ -374,7 +376,9 @@ def test_gcode_is_read_as_plain_means_read_it(lines: list[tuple[str, list[tuple[
 
 
 def test_what_a_print_takes_from_some_of_its_layers_agrees_with_the_whole_path() -> None:
-    """A knobbly stone on supports as they are printed: seconds and volume of the path itself, to within 2.5 %; rough lengths over speeds are off by more."""
+    """A knobbly stone on supports as they are printed: seconds and volume of the path itself, to within 2.5 %; rough
+    lengths over speeds are off by more.
+    """
     figure = knobbly(12, 4).scaled(1.2)
     figure = Mesh(figure.vertices - [0, 0, figure.lower[2] - 3.0], figure.faces)
     legs = Mesh.joined([box((x, y, 3), (1.5, 1.5, 6)) for x in (-4, 0, 4) for y in (-4, 0, 4)])

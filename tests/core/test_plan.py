@@ -1,4 +1,6 @@
-"""How a plan flows: folds against their laws, keys against what changes, and the whole chain on what people bring, however it came."""
+"""How a plan flows: folds against their laws, keys against what changes, and the whole chain on what people bring,
+however it came.
+"""
 
 from __future__ import annotations
 
@@ -223,7 +225,9 @@ def planned(mesh: Mesh, process: str) -> tuple[MemoryShelf, dict[str, Document],
     st.integers(0, 1000),
 )
 def test_whatever_comes_ends_in_files_or_in_words(process: str, name: str, dirt: list[Any], seed: int) -> None:
-    """No figure ends the chain in a fault. What is exported can be read again and holds the figure; every number is a number."""
+    """No figure ends the chain in a fault. What is exported can be read again and holds the figure; every number is a
+    number.
+    """
     mesh = SHAPES[name]
     for spoil in dirt:
         mesh = spoil(mesh, seed)

@@ -59,7 +59,8 @@ def test_a_mushroom_needs_support_under_its_cap() -> None:
 
 
 def test_hanging_tines_are_minima() -> None:
-    # Two tines, and the beam's underside: it is a shell of its own, and shells count apart here; the layer stack has the last word.
+    # Two tines, and the beam's underside: it is a shell of its own, and shells count apart here; the layer stack has
+    # the last word.
     assert aims(fork(), (0, 0, -1))["minima"] == 3
 
 

@@ -1,4 +1,6 @@
-"""Laws of the pose search: the fast pass against the layer stack, the front against its definition, ranks against rescaling."""
+"""Laws of the pose search: the fast pass against the layer stack, the front against its definition, ranks against
+rescaling.
+"""
 
 from __future__ import annotations
 
@@ -60,7 +62,9 @@ def leaned(degrees: float) -> tuple[float, float, float]:
 
 @pytest.mark.parametrize("degrees", [0, 20, 40, 75, 90, 130, 180])
 def test_a_hollow_that_holds_resin_is_what_the_stack_calls_sealed(degrees: float) -> None:
-    """Mouth up it fills; leaned past the angle at which its wall looks down it runs empty. The stack, which also knows the plate, agrees."""
+    """Mouth up it fills; leaned past the angle at which its wall looks down it runs empty. The stack, which also knows
+    the plate, agrees.
+    """
     figure, down = bowl(), leaned(degrees)
     cups = dict(zip(AIMS, weigh(figure, np.array([down]), 1.0).aims[0], strict=True))["cups"]
     assert (cups > 0) == (degrees < 90)
@@ -72,7 +76,9 @@ def test_a_hollow_that_holds_resin_is_what_the_stack_calls_sealed(degrees: float
 
 @pytest.mark.parametrize("seed", range(4))
 def test_support_area_agrees_with_the_layer_stacks_overhang_in_rank(seed: int) -> None:
-    """The fast aim is an area of faces, the stack's an area of layers: they order directions alike (Spearman above 0.6)."""
+    """The fast aim is an area of faces, the stack's an area of layers: they order directions alike (Spearman above
+    0.6).
+    """
     stone = knobbly(9, 4)
     downs = np.random.default_rng(seed).normal(size=(14, 3))
     downs /= np.linalg.norm(downs, axis=1, keepdims=True)
@@ -248,7 +254,9 @@ def test_what_another_beats_is_offered_only_where_too_few_are_unbeaten() -> None
 
 
 def test_a_foot_holds_by_the_overturning_law() -> None:
-    """By hand: a disc of 10 mm radius under 60 mm, 20 g: 0.1 N/mm² x 314 mm² x 10 mm against 1.5 N x 60 mm, and the moving plate's share."""
+    """By hand: a disc of 10 mm radius under 60 mm, 20 g: 0.1 N/mm² x 314 mm² x 10 mm against 1.5 N x 60 mm, and the
+    moving plate's share.
+    """
     area = math.pi * 100
     hold = 0.1 * area * 10
     push = 1.5 * 60 + 0.02 * (3.0 * 30 + 9.81 * 0)

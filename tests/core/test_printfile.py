@@ -84,7 +84,9 @@ def test_what_is_lit_over_nothing_is_striped_and_nothing_else() -> None:
 
 @pytest.mark.parametrize("limit", [0.05, 0.11])
 def test_the_board_tells_the_hours_of_bands_as_the_file_takes_them(limit: float) -> None:
-    """On the supports of the finest layer, which bands are held by; the hours of coarser layers' own supports would not do."""
+    """On the supports of the finest layer, which bands are held by; the hours of coarser layers' own supports would not
+    do.
+    """
     cap = Mesh.joined([ball(7, (0, 0, 15), 4), cylinder(2.5, 10)])
     held, _ = plan_of(cap)
     given = held.given | {

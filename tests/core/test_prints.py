@@ -1,4 +1,6 @@
-"""Trial prints against closed forms: one tip, two bodies, bundles, monotony, what nothing holds; and the walk against the load path itself."""
+"""Trial prints against closed forms: one tip, two bodies, bundles, monotony, what nothing holds; and the walk against
+the load path itself.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ PRINTS = 4000
 
 
 def hung(places: list[tuple[float, float]], on: list[int], pulls: list[float], strength: float) -> Moments:
-    """Bodies of ten layers each side by side, one component a layer: tips at their first layers, the pull at the last one."""
+    """Bodies of ten layers each side by side, one component a layer: tips at their first layers, the pull at the last
+    one.
+    """
     bodies = len(pulls)
     layer = np.repeat(np.arange(1, 11, dtype=np.int32), bodies)
     n = len(layer)
@@ -37,9 +41,18 @@ def hung(places: list[tuple[float, float]], on: list[int], pulls: list[float], s
         10,
     )
     carrying = Carrying(
-        0.05, True, layer, np.ones(n), np.column_stack([x, np.zeros(n)]), links, pull, np.empty((0, 3)), np.empty(0, np.int32),
-        np.empty((0, 3)), np.empty(0, np.int32),
-    )  # fmt: skip
+        0.05,
+        True,
+        layer,
+        np.ones(n),
+        np.column_stack([x, np.zeros(n)]),
+        links,
+        pull,
+        np.empty((0, 3)),
+        np.empty(0, np.int32),
+        np.empty((0, 3)),
+        np.empty(0, np.int32),
+    )
     at = np.array([(u, v, 0.05) for u, v in places]).reshape(-1, 3)
     return moments_of(carrying, np.array(on, np.int32), at, np.full(len(on), strength))
 
@@ -63,7 +76,9 @@ def test_a_body_on_one_tip_is_lost_as_often_as_the_closed_form_says(margin: floa
 
 
 def test_two_bodies_apart_share_the_print_and_not_their_tips() -> None:
-    """Given strength and pull, they fail independently: so both survive as often as the square, meant over what is shared."""
+    """Given strength and pull, they fail independently: so both survive as often as the square, meant over what is
+    shared.
+    """
     walked = printed(hung([(0, 0), (40, 0)], [0, 1], [1.0, 1.0], 1.5), Draws.of(2, PRINTS))
     shared = np.linspace(-8, 8, 4001)
     spread = math.hypot(STRENGTH, PEEL)
@@ -77,7 +92,9 @@ def test_two_bodies_apart_share_the_print_and_not_their_tips() -> None:
 
 
 def test_a_bundle_of_equal_tips_has_daniels_strength() -> None:
-    """Own scatter alone, many tips at one place: the bundle holds max over s of s (1 - F(s)) of its tips' strength (Daniels 1945)."""
+    """Own scatter alone, many tips at one place: the bundle holds max over s of s (1 - F(s)) of its tips' strength
+    (Daniels 1945).
+    """
     many = 400
     s = np.linspace(0.05, 4, 4000)
     daniels = float((s * (1 - np.array([NormalDist().cdf(math.log(v) / OWN) for v in s]))).max())
@@ -103,7 +120,9 @@ def test_stronger_tips_never_lose_more(tips: int, margin: float, seed: int) -> N
 
 
 def plainly(moments: Moments, draws: Draws, p: int) -> tuple[int, set[int]]:
-    """One print of bodies that join nothing, by the plain rule: the moment of the first loss, and the tips that gave way."""
+    """One print of bodies that join nothing, by the plain rule: the moment of the first loss, and the tips that gave
+    way.
+    """
     first, torn, lost = -1, set[int](), set[int]()
     for m in range(len(moments.node)):
         node = int(moments.node[m])
@@ -130,7 +149,9 @@ def plainly(moments: Moments, draws: Draws, p: int) -> tuple[int, set[int]]:
 @settings(max_examples=25, deadline=None)
 @given(st.integers(2, 14), st.floats(0.2, 3), st.integers(0, 2**31))
 def test_a_print_goes_as_the_plain_rule_says(tips: int, margin: float, seed: int) -> None:
-    """Whatever bounds spare the walk from looking closely: it loses and tears just what somebody would who looks at every hold at every moment."""
+    """Whatever bounds spare the walk from looking closely: it loses and tears just what somebody would who looks at
+    every hold at every moment.
+    """
     rng = np.random.default_rng(seed)
     places = [(float(x), float(y)) for x, y in rng.uniform(-8, 8, (tips, 2))]
     moments = hung(places, rng.integers(0, 2, tips).tolist(), [1.0, 0.6], 2 * margin / tips)

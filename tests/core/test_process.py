@@ -67,7 +67,9 @@ def test_time_does_not_depend_on_the_area_but_the_pull_does() -> None:
 
 
 def test_filament_estimate_of_a_solid_column() -> None:
-    """A 1 mm square column of 10 mm is all wall: 1 mm² a layer over a 0.42 mm line, slower than the least layer time."""
+    """A 1 mm square column of 10 mm is all wall: 1 mm² a layer over a 0.42 mm line, slower than the least layer
+    time.
+    """
     use = filament_use(KESTREL, FILAMENT, 0.2, np.full(50, 1.0), np.full(50, 4.0))  # type: ignore[arg-type]
     assert use.time_s == pytest.approx(240 + 50 * (8.0 + 0.6))
     assert use.volume_ml == pytest.approx(0.01 * 1.05)

@@ -159,7 +159,9 @@ def test_a_steeper_slope_never_asks_for_closer_tips(a: float, b: float) -> None:
 
 
 def test_the_handbooks_sheet_gives_its_pitch() -> None:
-    """One layer of 0.05 mm in green resin of 0.5 GPa at 0.02 mm sag under 8 kPa: about 1.3 mm; what is cured is thicker, and the pitch goes with its 3/4th power."""
+    """One layer of 0.05 mm in green resin of 0.5 GPa at 0.02 mm sag under 8 kPa: about 1.3 mm; what is cured is
+    thicker, and the pitch goes with its 3/4th power.
+    """
     soft = RESIN.model_copy(update={"green_modulus_mpa": 500.0, "green_strength_mpa": 1e6})
     sheet = 12 * (1 - soft.poisson**2) * 0.00581 * 8e-3
     by_hand = (0.02 * 500 * 0.05**3 / sheet) ** 0.25

@@ -102,7 +102,9 @@ def test_obj_groups_are_parts_and_a_name_that_comes_again_goes_on() -> None:
 
 
 def test_a_concave_polygon_is_cut_inside_its_outline() -> None:
-    """An L of six corners covers 3 of its box's 4 units, whichever corner comes first; a fan from some corners would cover more."""
+    """An L of six corners covers 3 of its box's 4 units, whichever corner comes first; a fan from some corners would
+    cover more.
+    """
     outline = np.float32([[0, 0, 0], [2, 0, 0], [2, 1, 0], [1, 1, 0], [1, 2, 0], [0, 2, 0]])
     for turn in range(6):
         ring = np.roll(np.arange(6), turn)
@@ -119,11 +121,15 @@ def test_a_concave_polygon_is_cut_inside_its_outline() -> None:
 
 @pytest.mark.parametrize("order", ["ascii", "<", ">"])
 def test_ply_passes_over_what_it_does_not_need(order: str) -> None:
-    """Colours between the coordinates, quality after the list, a foreign element first, and faces of three and four corners."""
+    """Colours between the coordinates, quality after the list, a foreign element first, and faces of three and four
+    corners.
+    """
     kind = {"ascii": "ascii", "<": "binary_little_endian", ">": "binary_big_endian"}[order]
     header = (
-        f"ply\nformat {kind} 1.0\ncomment of the marsh\nelement camera 1\nproperty float f\nelement vertex 5\nproperty double x\nproperty uchar red\n"
-        "property double y\nproperty double z\nelement face 5\nproperty list uchar ushort vertex_index\nproperty float quality\nend_header\n"
+        f"ply\nformat {kind} 1.0\ncomment of the marsh\nelement camera 1\nproperty "
+        "float f\nelement vertex 5\nproperty double x\nproperty uchar red\n"
+        "property double y\nproperty double z\nelement face 5\nproperty "
+        "list uchar ushort vertex_index\nproperty float quality\nend_header\n"
     ).encode()
     points = [(0, 0, 0), (2, 0, 0), (2, 2, 0), (0, 2, 0), (1, 1, 3)]
     faces = [(3, 2, 1, 0), (0, 1, 4), (1, 2, 4), (2, 3, 4), (3, 0, 4)]
@@ -180,7 +186,10 @@ def put(path: tuple[str | int, ...], value: object) -> Callable[[dict], None]:  
     return change
 
 
-PLY_HEAD = b"ply\nformat ascii 1.0\nelement vertex %d\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n"
+PLY_HEAD = (
+    b"ply\nformat ascii 1.0\nelement vertex %d\nproperty float x\nproperty float y\nproperty "
+    b"float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n"
+)
 CORNERS = b"0 0 0\n1 0 0\n0 1 0\n0 0 1\n"
 BAD = {
     "an OBJ that names a vertex it has not": (

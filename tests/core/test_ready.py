@@ -1,4 +1,6 @@
-"""The door to the folds: sound figures pass untouched, broken ones come out mended or are refused in words; whatever way they lie."""
+"""The door to the folds: sound figures pass untouched, broken ones come out mended or are refused in words; whatever
+way they lie.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,9 @@ def test_faces_that_name_a_vertex_twice_and_idle_vertices_are_left_out_with_a_ma
 
 @pytest.mark.parametrize("seed", range(10))
 def test_turning_does_not_depend_on_how_the_figure_lies(seed: int) -> None:
-    """An animal inside out is righted, a right cavity stays, a figure that is inside out with its cavity is righted with it."""
+    """An animal inside out is righted, a right cavity stays, a figure that is inside out with its cavity is righted
+    with it.
+    """
     animal = turned(Mesh(knobbly(12, 4).vertices, knobbly(12, 4).faces[:, ::-1]), seed)
     assert volume(make_ready(animal).mesh) == pytest.approx(volume(knobbly(12, 4)))
     hollow = turned(hollow_ball(fineness=4), seed)
@@ -102,7 +106,9 @@ def test_faces_given_twice_change_nothing(seed: int, share: float) -> None:
 
 
 def test_crumbs_are_left_out_unless_they_belong() -> None:
-    """Loose ones go; a stud on the surface, one inside, and one that hangs on the stud stay; and so do all parts of like size."""
+    """Loose ones go; a stud on the surface, one inside, and one that hangs on the stud stay; and so do all parts of
+    like size.
+    """
     bust = knobbly(20, 4)
     x, y, top = bust.vertices[np.argmax(bust.vertices[:, 2])]
     crumb = ball(0.2, (0, 0, -1.5), 2)

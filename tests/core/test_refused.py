@@ -1,4 +1,6 @@
-"""Files that are no figure, or cost too much: refused in words, with where and what to do, and soon; none of it takes the memory of the machine."""
+"""Files that are no figure, or cost too much: refused in words, with where and what to do, and soon; none of it takes
+the memory of the machine.
+"""
 
 from __future__ import annotations
 

@@ -104,7 +104,9 @@ def test_what_a_printed_ball_hangs_on_comes_off_from_around_it() -> None:
 @settings(max_examples=25, deadline=None)
 @given(st.floats(2, 40), st.floats(0, 6.28))
 def test_a_wall_is_in_the_way_by_its_distance(far: float, around: float) -> None:
-    """A tall wall so far off is in the way of a level cutter that comes straight through it, where it is nearer than the cutter reaches."""
+    """A tall wall so far off is in the way of a level cutter that comes straight through it, where it is nearer than
+    the cutter reaches.
+    """
     ways = ways_in()
     level = np.abs(ways[:, 2]) < 1e-9
     assert level.sum() * len(LIFTS) == len(ways)

@@ -1,4 +1,6 @@
-"""How much a printer's prints differ, by its log: sixty prints of a made-up printer, what few say, and what a scattering machine is planned with."""
+"""How much a printer's prints differ, by its log: sixty prints of a made-up printer, what few say, and what a
+scattering machine is planned with.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Plans shared as files: settings and supports travel in 3MF and come back without loss; the supports alone are a stand."""
+"""Plans shared as files: settings and supports travel in 3MF and come back without loss; the supports alone are a
+stand.
+"""
 
 from __future__ import annotations
 

@@ -78,7 +78,8 @@ def test_shoulders_and_level_places_are_told_with_what_helps() -> None:
     assert sphere.shoulders_mm2 == pytest.approx(cap, rel=0.03) and "Tilted" not in sphere.said[0], (
         "a ball stays a ball"
     )
-    # A roof of one pitch, 12° down towards the front: with its front raised by ten it would be nearly level, with it lowered it is steep.
+    # A roof of one pitch, 12° down towards the front: with its front raised by ten it would be nearly level, with it
+    # lowered it is steep.
     slope = math.tan(math.radians(12))
     roof = box((0, 0, 5), (10, 10, 10))
     lowered = roof.vertices.copy()

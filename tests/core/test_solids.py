@@ -1,4 +1,6 @@
-"""Pillars, rafts, routes and manners: closed solids of known volume, rays that let nothing slip through, priors that keep their order."""
+"""Pillars, rafts, routes and manners: closed solids of known volume, rays that let nothing slip through, priors that
+keep their order.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Specks of relief: held by whom risks little, left to themselves by whom accepts more, and their marks are told and priced."""
+"""Specks of relief: held by whom risks little, left to themselves by whom accepts more, and their marks are told and
+priced.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,9 @@ MACHINES = {"resin": (HERON, RESIN, 0.05), "filament": (KESTREL, FILAMENT, 0.1)}
 
 
 def scaled_ledge() -> Mesh:
-    """A block on a foot, with scales on its sides that start 0.2 mm below where they join it, and one tongue that hangs 3 mm."""
+    """A block on a foot, with scales on its sides that start 0.2 mm below where they join it, and one tongue that hangs
+    3 mm.
+    """
     parts = [box((0, 0, 10), (10, 10, 20))]
     for k in range(8):
         y = -4.2 + 1.2 * k

@@ -80,7 +80,8 @@ def test_what_needs_nothing_gets_nothing() -> None:
 
 
 def test_the_slab_formula_by_hand() -> None:
-    # A layer of 0.05 mm cures 0.1 mm deeper where nothing is above it: a slab of 0.15 mm, E 500 MPa, sag 0.02 mm under 8 kPa.
+    # A layer of 0.05 mm cures 0.1 mm deeper where nothing is above it: a slab of 0.15 mm, E 500 MPa, sag 0.02 mm under
+    # 8 kPa.
     d = 500 * (0.05 + CURES_ON_MM) ** 3 / (12 * (1 - 0.35**2))
     # Who accepts that every second tip fails divides the load by 1, and the sag by as much less than usual.
     sag = 0.02 * safety_factor(0.05)
@@ -121,7 +122,9 @@ def test_no_tip_stands_on_a_fit_and_cheap_faces_come_first() -> None:
 
 
 def fine_bar() -> Mesh:
-    """A post with an arm at 20 to 23 mm, both cut small; the arm's underside slopes gently and needs nothing by itself on filament."""
+    """A post with an arm at 20 to 23 mm, both cut small; the arm's underside slopes gently and needs nothing by itself
+    on filament.
+    """
     post = trimesh.creation.box((4, 4, 23)).subdivide_to_size(0.8)
     arm = trimesh.PointCloud(
         [(2, y, z) for y in (-2, 2) for z in (8, 23)] + [(14, y, z) for y in (-2, 2) for z in (20, 23)]

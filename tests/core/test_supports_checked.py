@@ -1,4 +1,6 @@
-"""Support sets by an independent measure: the boolean library intersects them with the figure, and every flat place is asked for its nearest tip."""
+"""Support sets by an independent measure: the boolean library intersects them with the figure, and every flat place is
+asked for its nearest tip.
+"""
 
 from __future__ import annotations
 
@@ -146,7 +148,9 @@ def test_no_foot_is_wider_than_the_figure_beside_it_lets_it_be() -> None:
 
 
 def test_no_foot_stands_where_nothing_may_be_scarred() -> None:
-    """The floor of a close cage is marked to be kept out but for a strip: feet lean onto the strip, or there is no tip."""
+    """The floor of a close cage is marked to be kept out but for a strip: feet lean onto the strip, or there is
+    no tip.
+    """
     figure = cage(20)
     floor = (figure.middles()[:, 2] < 2.1) & (figure.normals_and_areas()[0][:, 2] > 0.9)
     context = Context(HERON, RESIN, 0.1, weights=np.where(floor, float(max(SCAR_WEIGHT)), 1.0))
@@ -194,7 +198,9 @@ def test_no_shaft_comes_nearer_to_the_figure_than_the_clearance(name: str, machi
 def test_a_rod_keeps_off_a_ball_exactly_where_its_nearest_point_does(
     a: tuple[float, ...], b: tuple[float, ...], thick: float, thin: float
 ) -> None:
-    """A ball's distance is known; between the two bounds of a fine ball and of what a step may miss either answer is right."""
+    """A ball's distance is known; between the two bounds of a fine ball and of what a step may miss either answer is
+    right.
+    """
     p, q = np.array(a), np.array(b)
     t = np.linspace(0, 1, 4001)
     away = np.linalg.norm(p + t[:, None] * (q - p), axis=1) - 6.0

@@ -1,4 +1,6 @@
-"""The task of trial prints on a plan: its tally agrees with the load path, its remedies come true when they are taken; other machines beside it."""
+"""The task of trial prints on a plan: its tally agrees with the load path, its remedies come true when they are taken;
+other machines beside it.
+"""
 
 from __future__ import annotations
 
@@ -56,7 +58,9 @@ def test_what_the_task_tells_is_what_the_walk_of_its_own_set_finds() -> None:
 
 @pytest.mark.parametrize("risk", [0.01, 0.2])
 def test_every_fold_tells_the_risk_that_the_trial_finds(risk: float) -> None:
-    """Boards, proof and worth speak of the same thousand prints: what is lost in them, and not a product of chances taken as independent."""
+    """Boards, proof and worth speak of the same thousand prints: what is lost in them, and not a product of chances
+    taken as independent.
+    """
     _, made, trial = tried(risk=risk)
     assert made.row.numbers.risk == pytest.approx((trial.part + trial.all) / 1000)
     assert made.proof.risk == made.row.numbers.risk
@@ -74,7 +78,9 @@ def test_where_nothing_is_peeled_chances_are_all_there_is() -> None:
 
 
 def test_a_remedy_that_is_taken_does_what_was_said_of_it() -> None:
-    """Its tips are put by hand, the set is proved anew, and the same draws bring as many prints home, to within what their exact places change."""
+    """Its tips are put by hand, the set is proved anew, and the same draws bring as many prints home, to within what
+    their exact places change.
+    """
     _, made, trial = tried()
     helped = [c.helped for c in trial.causes if c.helped is not None and c.helped.whole > trial.whole + 5]
     assert helped, "tips help where tips fail"
@@ -139,7 +145,9 @@ def test_a_slower_lift_brings_more_prints_home_and_takes_longer() -> None:
 
 
 def test_a_machine_that_scatters_says_the_same_from_its_own_side() -> None:
-    """What the plan says of machines that differ twice as much is what such a machine's own trial of the same set says."""
+    """What the plan says of machines that differ twice as much is what such a machine's own trial of the same
+    set says.
+    """
     held, made, trial = tried()
     wild = HERON.model_copy(update={"scatter": 2.0})
     again = held.given | {"style": "pillars", "risk": 0.2, "printer": wild.model_dump(mode="json")}

@@ -118,7 +118,9 @@ def test_the_board_offers_the_cure_where_slopes_open_and_not_where_none_do() -> 
 
 
 def test_each_row_tells_the_part_that_breaks_first_with_its_own_walls() -> None:
-    """Two posts, of 6 mm and 40 tall, of 8 mm and 88 tall: solid the first is the weaker by 7 %, with thin walls the second by as much."""
+    """Two posts, of 6 mm and 40 tall, of 8 mm and 88 tall: solid the first is the weaker by 7 %, with thin walls the
+    second by as much.
+    """
     posts = Mesh.joined([box((0, 0, 1), (40, 20, 2)), cylinder(3, 42, (-10, 0, 0)), cylinder(4, 90, (10, 0, 0))])
     rows = {r.name: r for r in board(posts).choices}
     lean, solid = rows["Lean"], rows["Solid"]

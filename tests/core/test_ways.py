@@ -30,7 +30,9 @@ def test_a_table_never_tells_more_room_than_there_is_and_is_exact_where_rods_fit
 
 
 def roofed(gap: float) -> tuple[Mesh, np.ndarray]:
-    """A tip in a well: four walls around it and a floor under it, one wall with a window of `gap` mm down to its floor."""
+    """A tip in a well: four walls around it and a floor under it, one wall with a window of `gap` mm down to
+    its floor.
+    """
     walls = [box((-6, 0, 10), (1, 13, 16)), box((0, -6, 10), (13, 1, 16)), box((0, 6, 10), (13, 1, 16))]
     sides = [
         box((6, -(gap / 4 + 3.25), 10), (1, 6.5 - gap / 2, 16)),

@@ -1,4 +1,6 @@
-"""Backup and restore of a whole bench, by the commands: what comes back, what is refused, and that nothing is lost by either."""
+"""Backup and restore of a whole bench, by the commands: what comes back, what is refused, and that nothing is lost by
+either.
+"""
 
 from __future__ import annotations
 
@@ -126,7 +128,9 @@ def test_one_wrong_byte_is_noticed_before_anything_is_touched(
 def test_what_does_not_verify_is_not_put_in_place(
     here: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    """A dump that is whole by its own word, but whose content is not what its hash says, or that a newer version wrote."""
+    """A dump that is whole by its own word, but whose content is not what its hash says, or that a newer
+    version wrote.
+    """
     other = tmp_path / "other"
     other.mkdir()
     sha = filled(other)
@@ -257,7 +261,8 @@ def test_a_backup_that_is_ended_leaves_nothing_behind(here: Path, tmp_path: Path
     file = tmp_path / "ended.sql"
     slow = (
         "import sys, time\nfrom tenugui.store import copy\nlines = copy._lines\n"
-        "def slowly(*words):\n    for line in lines(*words):\n        print('.', flush=True)\n        time.sleep(0.05)\n        yield line\n"
+        "def slowly(*words):\n    for line in lines(*words):\n        "
+        "print('.', flush=True)\n        time.sleep(0.05)\n        yield line\n"
         "copy._lines = slowly\nsys.exit(copy.main(sys.argv[1:]))\n"
     )
     ended = subprocess.Popen([sys.executable, "-c", slow, "backup", str(file)], stdout=subprocess.PIPE)

@@ -235,7 +235,9 @@ def test_materials_of_every_preset_are_on_a_new_shelf(store: Store) -> None:
 
 
 def test_a_first_start_that_was_killed_in_the_middle_begins_anew(tmp_path: Path) -> None:
-    """Tables half made and the mark of who was making them: once every later start failed. With a single row of somebody's it is not touched."""
+    """Tables half made and the mark of who was making them: once every later start failed. With a single row of
+    somebody's it is not touched.
+    """
     server = DatabaseServer(tmp_path / "db")
     address = server.start()
     try:

@@ -1,4 +1,6 @@
-"""Chains of decisions against a plain model: any order of deciding, undoing and redoing leaves what a list of lists would."""
+"""Chains of decisions against a plain model: any order of deciding, undoing and redoing leaves what a list of lists
+would.
+"""
 
 from __future__ import annotations
 
@@ -90,7 +92,8 @@ def test_work_that_fails_is_taken_back_whole(store: Store) -> None:
     sha = blobs.put_bytes(store, b"a figure")
     with contextlib.suppress(RuntimeError), store.work() as sql:
         sql.execute(
-            "INSERT INTO figures (name, file_name, source_sha, mesh_sha, triangles) VALUES ('Half', 'half.stl', %s, %s, 1)",
+            "INSERT INTO figures (name, file_name, source_sha, "
+            "mesh_sha, triangles) VALUES ('Half', 'half.stl', %s, %s, 1)",
             (sha, sha),
         )
         raise RuntimeError("the hand slipped")

@@ -1,4 +1,6 @@
-"""Figures coming in: a streamed body, judged by its first bytes, stored while it is read by a process of its own. A kit comes in whole or not at all."""
+"""Figures coming in: a streamed body, judged by its first bytes, stored while it is read by a process of its own. A kit
+comes in whole or not at all.
+"""
 
 from __future__ import annotations
 
@@ -52,7 +54,8 @@ async def bring_in(
     content_length: Annotated[int | None, Header()] = None,
     to_thin: Annotated[bool, Query(alias="thin")] = False,
 ) -> Imported:
-    """A figure's file as the request's body. Judged by its first bytes and announced size before the rest is read; an interrupted upload leaves no trace.
+    """A figure's file as the request's body. Judged by its first bytes and announced size before the rest is read; an
+    interrupted upload leaves no trace.
 
     `thin`: what holds more triangles than can be worked on comes in as a thinner copy.
     """

@@ -131,7 +131,9 @@ def kinds_of(rows: list[dict[str, Any]]) -> list[str]:
 
 @router.post("/{number}/marks/share")
 def share_marks(request: Request, number: int) -> int:
-    """Lay this part's proposals and wish on the other parts of its kit; how many took them. What was painted by hand belongs to one part alone."""
+    """Lay this part's proposals and wish on the other parts of its kit; how many took them. What was painted by hand
+    belongs to one part alone.
+    """
     store = store_of(request)
     standing = Standing.of(store, number)
     plan = standing.plan

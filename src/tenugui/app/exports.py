@@ -41,7 +41,9 @@ def plugs(request: Request, number: int) -> Response:
 
 @router.get("/{number}/stand", response_class=Response)
 def stand(request: Request, number: int) -> Response:
-    """The supports alone as a 3MF, a little short of the figure: printed by themselves they are a stand that cradles it."""
+    """The supports alone as a 3MF, a little short of the figure: printed by themselves they are a stand that cradles
+    it.
+    """
     shelf = StoreShelf(store_of(request))
     standing = Standing.of(shelf.store, number)
     mesh = stand_of(_proved(shelf, standing))
@@ -54,7 +56,9 @@ def stand(request: Request, number: int) -> Response:
 
 @router.get("/{number}/beams", response_class=Response)
 def beams(request: Request, number: int) -> Response:
-    """The supports alone as a 3MF of beams (the published lattice extension): small, and still struts where it is read."""
+    """The supports alone as a 3MF of beams (the published lattice extension): small, and still struts where it
+    is read.
+    """
     shelf = StoreShelf(store_of(request))
     standing = Standing.of(shelf.store, number)
     data = beams_3mf(_proved(shelf, standing))

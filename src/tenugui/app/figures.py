@@ -103,7 +103,9 @@ Sha = Annotated[str | None, Query(pattern="^[0-9a-f]{64}$")]
 
 @router.get("/{number}/proposals", response_model=Computation[ProposalsDoc])
 def proposals(request: Request, number: int, way: Way = "ready", marks: Sha = None) -> Response:
-    """What might be marked on the copy that is worked on; with `marks`, the blob of its file's own labels, these too."""
+    """What might be marked on the copy that is worked on; with `marks`, the blob of its file's own labels,
+    these too.
+    """
     return computation(store_of(request), "proposals", _proposals(store_of(request), number, way, marks))
 
 
@@ -189,7 +191,9 @@ def rename(request: Request, number: int, new: NewName) -> None:
 
 @router.delete("/{number}")
 def put_away(request: Request, number: int, for_good: bool = False) -> None:
-    """Take a figure off the bench; `for_good` deletes it with its plans, and frees what nothing else names. Prints that were made stay in the log."""
+    """Take a figure off the bench; `for_good` deletes it with its plans, and frees what nothing else names. Prints that
+    were made stay in the log.
+    """
     store = store_of(request)
     if not for_good:
         figures.put_away(store, number, True)

@@ -1,4 +1,6 @@
-"""The door: only pages of this bench may act on it, and every answer carries the security headers. Plain ASGI, so that bytes pass untouched."""
+"""The door: only pages of this bench may act on it, and every answer carries the security headers. Plain ASGI, so that
+bytes pass untouched.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,8 @@ from .recent import changed
 
 HEADERS = {
     "Content-Security-Policy": (
-        "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; connect-src 'self'; worker-src 'self' blob:;"
+        "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src "
+        "'self' data: blob:; connect-src 'self'; worker-src 'self' blob:;"
         " frame-ancestors 'none'"
     ),
     "X-Content-Type-Options": "nosniff",
@@ -25,7 +28,9 @@ log = structlog.get_logger()
 
 
 class Guard:
-    """Refuses requests to names that are not this bench's own, and requests of other sites; turns what nobody foresaw into a problem."""
+    """Refuses requests to names that are not this bench's own, and requests of other sites; turns what nobody foresaw
+    into a problem.
+    """
 
     def __init__(self, app: ASGIApp, hosts: frozenset[str]) -> None:
         self.app, self.hosts = app, hosts
@@ -33,8 +38,8 @@ class Guard:
     def refusal(self, scope: Scope) -> str | None:
         """Why a request is refused, or None.
 
-        A name that resolves here but is not the address served is how another site's page gets around its own borders. What changes something
-        must come with an Origin of ours, or as JSON, which no other site can send unasked.
+        A name that resolves here but is not the address served is how another site's page gets around its own borders.
+        What changes something must come with an Origin of ours, or as JSON, which no other site can send unasked.
         """
         asked = Headers(scope=scope)
         host = asked.get("host", "")

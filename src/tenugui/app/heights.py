@@ -1,4 +1,6 @@
-"""Beside the board of the fold Layers: an outline drawn to scale wherever somebody points, and the same figure by other nozzles and machines."""
+"""Beside the board of the fold Layers: an outline drawn to scale wherever somebody points, and the same figure by other
+nozzles and machines.
+"""
 
 from __future__ import annotations
 

@@ -47,7 +47,9 @@ def cancel(request: Request, number: int) -> None:
 
 @router.get("/{number}/events", response_class=StreamingResponse)
 async def events(request: Request, number: int) -> StreamingResponse:
-    """Server-sent events `job` with a JobState whenever it changes, until it has ended; `away` while the database is."""
+    """Server-sent events `job` with a JobState whenever it changes, until it has ended; `away` while the
+    database is.
+    """
     store = store_of(request)
     await run_in_threadpool(_one, store, number)
 

@@ -1,4 +1,6 @@
-"""Directions weighed and ranked while a hand turns the figure or moves a priority: the scale is kept, so that an answer takes milliseconds."""
+"""Directions weighed and ranked while a hand turns the figure or moves a priority: the scale is kept, so that an answer
+takes milliseconds.
+"""
 
 from __future__ import annotations
 
@@ -96,7 +98,9 @@ def _told(held: Inputs, search: Search, best: int, down: tuple[float, float, flo
 
 
 def weighed(store: Store, given: dict[str, Any], down: list[float], asked: dict[str, Any]) -> Weighed:
-    """Aims of `down` (a unit vector in the file's frame), and what it costs beside the best of the search by the wish."""
+    """Aims of `down` (a unit vector in the file's frame), and what it costs beside the best of the search by
+    the wish.
+    """
     held = Inputs(StoreShelf(store), given)
     search, scale = _scale(store, given, held.printer)
     wish, context = wish_of(asked), Context.of(held.printer, held.material)

@@ -1,4 +1,6 @@
-"""A plan's own file on a simulated machine: a process of its own on loopback, one for each printer of the shelf, spoken to by its doors (docs/machines.md)."""
+"""A plan's own file on a simulated machine: a process of its own on loopback, one for each printer of the shelf, spoken
+to by its doors (docs/machines.md).
+"""
 
 from __future__ import annotations
 
@@ -53,7 +55,9 @@ def _state(store: Store, plan: int) -> MachineState:
 
 @router.post("/{number}/machine")
 def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
-    """Start a run of the accepted plan on its printer's simulated machine, with the very file that was written and the fate of one trial print."""
+    """Start a run of the accepted plan on its printer's simulated machine, with the very file that was written and the
+    fate of one trial print.
+    """
     store: Store = store_of(request)
     standing = accepted(store, number)
     shelf, given = StoreShelf(store), standing.given("proof")
@@ -108,7 +112,9 @@ def _offers(store: Store, number: int) -> list[Programme]:
 
 @router.get("/{number}/stations")
 def stations(request: Request, number: int) -> list[StationOffer]:
-    """What the plan's print goes through beside the printer, and how far that is where this plan's load is in a simulated station."""
+    """What the plan's print goes through beside the printer, and how far that is where this plan's load is in a
+    simulated station.
+    """
     store = store_of(request)
     found = []
     for programme in _offers(store, number):

@@ -56,7 +56,9 @@ class StationState(BaseModel):
 
 
 class StationOffer(BaseModel):
-    """What a plan's print goes through in a station: steps and minutes, why; how far this plan's own load is, and whether another's is in it."""
+    """What a plan's print goes through in a station: steps and minutes, why; how far this plan's own load is, and
+    whether another's is in it.
+    """
 
     station: str
     steps: list[tuple[str, float]]

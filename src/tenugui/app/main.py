@@ -51,8 +51,9 @@ def make_app(
     uploads: Path | None = None,
     readers: Readers | None = None,
 ) -> FastAPI:
-    """The application over a store, answering at `hosts` alone; without a store only its schema is of use. `uploads`: where files wait while they are
-    read, the system's own place by default; `readers`: who reads them, processes of its own by default.
+    """The application over a store, answering at `hosts` alone; without a store only its schema is of use. `uploads`:
+    where files wait while they are read, the system's own place by default; `readers`: who reads them, processes of its
+    own by default.
     """
     readers = Readers() if readers is None else readers
 

@@ -36,7 +36,9 @@ Reason = Annotated[str, Field(max_length=500)]
 
 
 class FoldInfo(BaseModel):
-    """A fold as the page names it; `free`: it may stay open, of figures below `from_mm` it is passed over; `process`: the only one that it is for."""
+    """A fold as the page names it; `free`: it may stay open, of figures below `from_mm` it is passed over; `process`:
+    the only one that it is for.
+    """
 
     name: str
     title: str
@@ -168,8 +170,9 @@ class HolesAsk(BaseModel):
 
 
 class FoldState(BaseModel):
-    """One fold of the band. `said`: its choice in a few words; `asked`: what is asked of its board where nothing else is said; `key`: of what its decision would
-    rest on today; `waits`: the fold that keeps it from being ready; `next`: the one that follows its decision.
+    """One fold of the band. `said`: its choice in a few words; `asked`: what is asked of its board where nothing else
+    is said; `key`: of what its decision would rest on today; `waits`: the fold that keeps it from being ready; `next`:
+    the one that follows its decision.
     """
 
     name: str
@@ -218,7 +221,9 @@ class PlanState(BaseModel):
 
 
 class Computation(BaseModel, Generic[T]):
-    """A document at hand, the job that will bring it, or why the last one failed; none of these where nobody has asked for it yet."""
+    """A document at hand, the job that will bring it, or why the last one failed; none of these where nobody has asked
+    for it yet.
+    """
 
     key: str
     document: T | None = None
@@ -248,8 +253,8 @@ class Seen(BaseModel):
 class SizeDecision(Seen):
     """Height in mm along the figure's own up, or a factor by which the file's numbers become mm; printer and material.
 
-    `up`: a direction of the file's frame, the guess where there is none; `front`: where it faces. `eye_z` and `crown_z` are heights along `up` in
-    the file's numbers.
+    `up`: a direction of the file's frame, the guess where there is none; `front`: where it faces. `eye_z` and `crown_z`
+        are heights along `up` in the file's numbers.
     """
 
     height_mm: float | None = Field(None, gt=0.5, le=2000)
@@ -286,8 +291,8 @@ class Direction(BaseModel):
 
 
 class Weighed(BaseModel):
-    """A direction and its aims, the turn that brings it to the plate (column-major 4 x 4 from the file's frame), and what it costs beside the
-    recommended one.
+    """A direction and its aims, the turn that brings it to the plate (column-major 4 x 4 from the file's frame), and
+    what it costs beside the recommended one.
     """
 
     down: Place
@@ -299,8 +304,8 @@ class Weighed(BaseModel):
 
 
 class Ranked(BaseModel):
-    """What the search says of a wish at once: the candidates' directions and aims, the directions no other beats, each one's merit in coins, and the
-    hard wishes that no direction meets.
+    """What the search says of a wish at once: the candidates' directions and aims, the directions no other beats, each
+    one's merit in coins, and the hard wishes that no direction meets.
     """
 
     candidates: list[Weighed]
@@ -312,7 +317,8 @@ class Ranked(BaseModel):
 
 
 class MarksDecision(Seen):
-    """Strokes in the file's frame (see `core.marks`), and the wish that poses are ranked by until the board says otherwise.
+    """Strokes in the file's frame (see `core.marks`), and the wish that poses are ranked by until the board says
+    otherwise.
 
     `bare`: what the figure says of itself does not count.
     """
@@ -324,8 +330,8 @@ class MarksDecision(Seen):
 
 
 class OptionDecision(Seen):
-    """An alternative of the board that the page shows, by its index and the board's key, and what was asked of that board; where nothing is said of it, what
-    was asked before. The server takes the numbers from its own result.
+    """An alternative of the board that the page shows, by its index and the board's key, and what was asked of that
+    board; where nothing is said of it, what was asked before. The server takes the numbers from its own result.
     """
 
     key: str = Field(pattern=r"^[0-9a-f]{64}$")

@@ -128,7 +128,9 @@ def _asked(store: Store, number: int, spec: FoldSpec, wishes: str | None) -> tup
 
 
 def _serve(router: APIRouter, spec: FoldSpec) -> None:
-    """Two addresses a board: GET looks, POST starts. `wishes` is the JSON of the fold's own `Ask`; where it is missing, what was asked before holds."""
+    """Two addresses a board: GET looks, POST starts. `wishes` is the JSON of the fold's own `Ask`; where it is missing,
+    what was asked before holds.
+    """
 
     def look(request: Request, number: int, wishes: str | None = None) -> Response:
         task, given, _ = _asked(store_of(request), number, spec, wishes)
@@ -160,7 +162,9 @@ def boards() -> APIRouter:
 
 @router.post("/{number}/hollow/judge")
 def judge(request: Request, number: int, asked: HolesAsk) -> JudgedDoc:
-    """Holes as they are set, at once: what stays, how it runs out, in which order to turn it, and a cut to look into."""
+    """Holes as they are set, at once: what stays, how it runs out, in which order to turn it, and a cut to look
+    into.
+    """
     store = store_of(request)
     given = Standing.of(store, number).given("hollow", HollowAsk())
     return live.judged(store, given, asked)
@@ -182,7 +186,9 @@ def needed(request: Request, number: int, asked: SetAsk) -> NeededDoc:
 
 @router.post("/{number}/supports/demand")
 def demand(request: Request, number: int, asked: RiskAsk) -> DemandDoc:
-    """How many tips the figure asks for at a risk, while a hand turns the dial: counted by a worker once, at the first turn."""
+    """How many tips the figure asks for at a risk, while a hand turns the dial: counted by a worker once, at the first
+    turn.
+    """
     store, standing = store_of(request), Standing.of(store_of(request), number)
     given = standing.given("supports", SupportsAsk())
     stops = kept(StoreShelf(store), "dial", given, DialDoc)
@@ -208,6 +214,8 @@ def weigh_one(request: Request, number: int, asked: Direction) -> Weighed:
 
 @router.post("/{number}/pose/rank")
 def rank(request: Request, number: int, asked: PoseAsk) -> Ranked:
-    """The poses ranked anew by another wish, at once and without a new search; the board with its layers follows by `compute`."""
+    """The poses ranked anew by another wish, at once and without a new search; the board with its layers follows by
+    `compute`.
+    """
     store = store_of(request)
     return live.ranked(store, Standing.of(store, number).given("pose", PoseAsk()), plainly(asked.wish))

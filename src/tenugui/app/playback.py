@@ -39,7 +39,9 @@ def lines(request: Request, number: int, layer: int) -> LayerPathDoc:
 
 @router.get("/{number}/printfile/pixels/{layer}", response_class=Response)
 def pixels(request: Request, number: int, layer: int, hangs: bool = False) -> Response:
-    """A layer's pixels, grey at its edges, cut to the figure's part of the screen, as a PNG; with `hangs` what is lit over nothing is striped."""
+    """A layer's pixels, grey at its edges, cut to the figure's part of the screen, as a PNG; with `hangs` what is lit
+    over nothing is striped.
+    """
     shelf, standing, made = _written(request, number)
     printer = load_printer(standing.given("proof")["printer"])
     held = kept(shelf, "held", standing.given("proof"), HeldDoc)

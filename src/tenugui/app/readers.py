@@ -1,4 +1,6 @@
-"""Files are read by processes of their own: one waits, warm; each reads one file and ends; whoever leaves ends the one that read for them."""
+"""Files are read by processes of their own: one waits, warm; each reads one file and ends; whoever leaves ends the one
+that read for them.
+"""
 
 from __future__ import annotations
 
@@ -71,7 +73,8 @@ class Readers:
     async def read(
         self, path: Path, out: Path, limits: Limits, thin_to: int | None, gone: Callable[[], Awaitable[bool]]
     ) -> dict[str, Any] | None:
-        """What the file holds, its parts' content in files under `out`; None where `gone` says that nobody waits any more.
+        """What the file holds, its parts' content in files under `out`; None where `gone` says that nobody waits any
+        more.
 
         Raises:
             FormatError: the file cannot be read, or not within the limit of time.

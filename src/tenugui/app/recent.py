@@ -12,8 +12,8 @@ from fastapi import Request, Response
 from pydantic import TypeAdapter
 
 KEEP_SECONDS, KEEP_TIMES, QUICK_SECONDS = 0.5, 5.0, 0.03
-"""An answer holds so many times as long as it took to make, at most so long, and not at all where it is made as quickly: what workers change is seen that much
-later, what a page changes at once.
+"""An answer holds so many times as long as it took to make, at most so long, and not at all where it is made as
+quickly: what workers change is seen that much later, what a page changes at once.
 """
 
 

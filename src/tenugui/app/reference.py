@@ -1,4 +1,6 @@
-"""The API for those who script it: its schema, and a page to read it by, made here and from nothing that is not here."""
+"""The API for those who script it: its schema, and a page to read it by, made here and from nothing that is not
+here.
+"""
 
 from __future__ import annotations
 
@@ -10,10 +12,14 @@ from fastapi.responses import HTMLResponse, JSONResponse
 
 router = APIRouter(prefix="/api", include_in_schema=False)
 STYLE = """
-body { margin: 2rem auto; max-width: 62rem; padding: 0 1rem; background: #f3eee2; color: #1d2b45; font: 15px/1.5 Figtree, sans-serif }
+body { margin: 2rem auto; max-width: 62rem; padding: 0 1rem; background: #f3eee2; color: #1d2b45;
+  font: 15px/1.5 Figtree, sans-serif }
 h1, h2 { font-weight: 400; color: #20375f } h2 { margin-top: 2.5rem; border-bottom: 1px solid #cfc6b0 }
-h3 { margin: 1.6rem 0 .2rem; font-size: 1rem } code { font-size: .93em } .way { display: inline-block; min-width: 4.2rem; color: #a84e1d }
-table { border-collapse: collapse; width: 100% } td, th { padding: .15rem .8rem .15rem 0; text-align: left; vertical-align: top; border-bottom: 1px solid #e3dac6 }
+h3 { margin: 1.6rem 0 .2rem; font-size: 1rem } code { font-size: .93em }
+.way { display: inline-block; min-width: 4.2rem; color: #a84e1d }
+table { border-collapse: collapse; width: 100% }
+td, th { padding: .15rem .8rem .15rem 0; text-align: left; vertical-align: top;
+  border-bottom: 1px solid #e3dac6 }
 a { color: #20375f } p { margin: .2rem 0 }
 """
 
@@ -39,14 +45,19 @@ def page(told: dict[str, Any]) -> str:
     documents = sorted(told["components"]["schemas"].items())
     parts = [
         f"<h1>{escape(told['info']['title'])}: its doors</h1>",
-        "<p>Everything that the page does, it does by these. Units are in the names: mm, s, g, N, degrees elsewhere. What is refused comes as problem details "
-        "(<code>code</code>, <code>title</code>, <code>detail</code>, <code>where</code>). What changes something wants JSON, and the head of the plan that was seen. "
+        "<p>Everything that the page does, it does by these. Units are in the names: "
+        "mm, s, g, N, degrees elsewhere. What is refused comes as problem details "
+        "(<code>code</code>, <code>title</code>, <code>detail</code>, <code>where</code>). "
+        "What changes something wants JSON, and the head of the plan that was seen. "
         "<a href='/api/schema'>The schema itself</a> (OpenAPI).</p>",
         *(f"<h2 id='{escape(tag)}'>{escape(tag)}</h2>{''.join(doors)}" for tag, doors in sorted(by_tag.items())),
         "<h2 id='documents'>Documents</h2>",
         *(_document(name, document) for name, document in documents),
     ]
-    return f"<!doctype html><html lang='en'><meta charset='utf-8'><title>Tenugui: its doors</title><style>{STYLE}</style>{''.join(parts)}</html>"
+    return (
+        "<!doctype html><html lang='en'><meta charset='utf-8'><title>Tenugui: "
+        f"its doors</title><style>{STYLE}</style>{''.join(parts)}</html>"
+    )
 
 
 def _door(path: str, way: str, door: dict[str, Any]) -> str:

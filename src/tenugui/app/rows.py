@@ -31,7 +31,9 @@ class Stand:
 
 
 class Stands:
-    """How plans stand, kept under all that it depends on: the decision at the head, which is never rewritten, the figure's meshes and the workshop."""
+    """How plans stand, kept under all that it depends on: the decision at the head, which is never rewritten, the
+    figure's meshes and the workshop.
+    """
 
     def __init__(self) -> None:
         self._lock = threading.Lock()

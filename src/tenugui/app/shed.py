@@ -1,4 +1,6 @@
-"""Simulated machines and stations that are running: processes of their own on loopback, spoken to by their doors (docs/machines.md)."""
+"""Simulated machines and stations that are running: processes of their own on loopback, spoken to by their doors
+(docs/machines.md).
+"""
 
 from __future__ import annotations
 
@@ -29,8 +31,9 @@ class Shed:
         self._of: dict[tuple[int, int], tuple[int, int]] = {}
 
     def port(self, which: tuple[str, str], speed: float) -> int:
-        """Where a machine (`--printer`, its JSON) or a station (`--station`, its kind) listens; started where it is not, and started again at another speed
-        unless it is at work."""
+        """Where a machine (`--printer`, its JSON) or a station (`--station`, its kind) listens; started where it is
+        not, and started again at another speed unless it is at work.
+        """
         with self._lock:
             held = self._held.get(which[1])
             if held and held[0].poll() is None:

@@ -34,7 +34,8 @@ def computation(
     title: str = "",
     figure_id: int | None = None,
 ) -> Response:
-    """A `Computation`: the document as it is kept, the job under way, or how the last one failed. Only `start` starts one.
+    """A `Computation`: the document as it is kept, the job under way, or how the last one failed. Only `start` starts
+    one.
 
     The kept bytes are passed on as they are: they were a validated model when they were kept.
     """

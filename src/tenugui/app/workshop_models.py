@@ -1,4 +1,6 @@
-"""What goes over the wire about the workshop: printers and materials with what the log says of them, runs, and what became of them."""
+"""What goes over the wire about the workshop: printers and materials with what the log says of them, runs, and what
+became of them.
+"""
 
 from __future__ import annotations
 
@@ -12,8 +14,9 @@ from ..core.learn import Hours, Scatter
 
 
 class Machine(BaseModel):
-    """A printer or a material; of a material also what is left, and whether that is little; of a printer the share of its film's usual life
-    that is worn since `film_at`, or since its first run, and what its log says of its hours and of how its prints differ, where it says anything.
+    """A printer or a material; of a material also what is left, and whether that is little; of a printer the share of
+    its film's usual life that is worn since `film_at`, or since its first run, and what its log says of its hours and
+    of how its prints differ, where it says anything.
     """
 
     id: int

@@ -6,7 +6,8 @@ from __future__ import annotations
 class CoreError(Exception):
     """A refusal a person can act on.
 
-    `code` is stable and machine readable; `what`, `where` and `remedy` are sentences. Each room raises its own subclass.
+    `code` is stable and machine readable; `what`, `where` and `remedy` are sentences. Each room raises its own
+    subclass.
     """
 
     def __init__(self, code: str, what: str, where: str = "", remedy: str = "") -> None:

@@ -1,4 +1,6 @@
-"""Names that people give to machines, materials and figures: what they may hold, and how they are written where a line break would be a command."""
+"""Names that people give to machines, materials and figures: what they may hold, and how they are written where a line
+break would be a command.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,9 @@ from typing import Annotated
 from pydantic import AfterValidator, Field
 
 UNPRINTED = "\x00-\x1f\x7f-\x9f\u2028\u2029\u200e\u200f\u202a-\u202e\u2066-\u2069"
-"""Controls, breaks of lines and paragraphs, and marks that turn the way of writing: nobody sees them, and files obey them."""
+"""Controls, breaks of lines and paragraphs, and marks that turn the way of writing: nobody sees them, and files obey
+them.
+"""
 _UNPRINTED = re.compile(f"[{UNPRINTED}]+")
 MOST_LETTERS = 120
 

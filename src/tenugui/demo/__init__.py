@@ -1,1 +1,3 @@
-"""The demo: the figure makers' club of Ashiwara and its Lantern Marsh. Everything in it is made up, sculpted and printed by code."""
+"""The demo: the figure makers' club of Ashiwara and its Lantern Marsh. Everything in it is made up, sculpted and
+printed by code.
+"""

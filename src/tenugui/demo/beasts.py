@@ -225,7 +225,9 @@ def stilt_giant_stilts(cell: float = 0.3) -> Mesh:
 
 
 def shrine_lantern(cell: float = 0.26) -> Mesh:
-    """Stone lantern of the ferry shrine, hollow from below up into its light chamber: upright on the plate it seals. About 62 mm."""
+    """Stone lantern of the ferry shrine, hollow from below up into its light chamber: upright on the plate it seals.
+    About 62 mm.
+    """
     clay = Clay((-23, -23, 0), (23, 23, 68), cell)
     clay.drum((0, 0, 0), 15, 5, rounding=0.5, top_radius=13.5, sides=6)
     for k in range(12):  # lotus petals on the foot

@@ -1,4 +1,6 @@
-"""The demo as jobs that anyone can watch on the bench: figures are sculpted, brought in and planned one by one. Each may be done again."""
+"""The demo as jobs that anyone can watch on the bench: figures are sculpted, brought in and planned one by one. Each
+may be done again.
+"""
 
 from __future__ import annotations
 

@@ -1,6 +1,7 @@
 """Clay: a signed distance field on a grid, to sculpt the demo's figures in. Negative inside; lengths in mm.
 
-Shapes are smooth-blended (polynomial smooth minimum); relief is carved by shifting the field; marching cubes makes the mesh.
+Shapes are smooth-blended (polynomial smooth minimum); relief is carved by shifting the field; marching cubes makes the
+mesh.
 """
 
 from __future__ import annotations
@@ -181,7 +182,9 @@ class Clay:
         swing: float = 0.0,
         most: float = 30.0,
     ) -> None:
-        """Hanging cloth: a shell of revolution about a vertical axis, in folds that deepen downwards; `opening` leaves out an angle range."""
+        """Hanging cloth: a shell of revolution about a vertical axis, in folds that deepen downwards; `opening` leaves
+        out an angle range.
+        """
         ax, ay = float(axis[0]), float(axis[1])
 
         def shape(x: F4, y: F4, z: F4) -> F4:
@@ -203,7 +206,9 @@ class Clay:
         self.add(shape, (ax - most, ay - most, low), (ax + most, ay + most, high), blend)
 
     def mesh(self, keep: float = 0.02) -> Mesh:
-        """Marching cubes; shells smaller than `keep` of the largest one's faces are crumbs and dropped. Closed at the block's border."""
+        """Marching cubes; shells smaller than `keep` of the largest one's faces are crumbs and dropped. Closed at the
+        block's border.
+        """
         padded = np.pad(self.field, 1, constant_values=4.0)
         vertices, faces, _, _ = marching_cubes(padded, 0.0, spacing=(self.cell,) * 3)
         points = vertices + self.low - self.cell

@@ -82,7 +82,9 @@ def reed_warden(cell: float = 0.22) -> Mesh:
 
 
 def ferry_keeper(cell: float = 0.24) -> Mesh:
-    """Bust of the old ferry keeper: hood, deep-lined face, plaited beard, scale mantle, on a turned socle. About 70 mm."""
+    """Bust of the old ferry keeper: hood, deep-lined face, plaited beard, scale mantle, on a turned socle.
+    About 70 mm.
+    """
     clay = Clay((-30, -23, 0), (30, 23, 76), cell)
     clay.drum((0, 0, 0), 14, 3.2, rounding=0.5)
     clay.drum((0, 0, 3), 12, 2.6, rounding=0.9)

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Planned:
-    """A figure's height in mm, its machine and material, how many folds are settled, and whether it is marked as it says of itself."""
+    """A figure's height in mm, its machine and material, how many folds are settled, and whether it is marked as it
+    says of itself.
+    """
 
     height_mm: float
     printer: str
@@ -32,7 +34,9 @@ LAID = [{"tool": "propose", "what": "unseen", "kind": "hidden"}, {"tool": "propo
 
 @dataclass(frozen=True)
 class Told:
-    """A run of the story: days ago, result, how supports came off (1 to 5), a note, real over planned time, the layer where it failed."""
+    """A run of the story: days ago, result, how supports came off (1 to 5), a note, real over planned time, the layer
+    where it failed.
+    """
 
     days: float
     result: str

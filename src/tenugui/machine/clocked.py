@@ -1,5 +1,6 @@
-"""What machines and stations have in common: a state as a function of time. Nothing ticks, so a test can set the clock, and a process that was asleep tells
-the same."""
+"""What machines and stations have in common: a state as a function of time. Nothing ticks, so a test can set the clock,
+and a process that was asleep tells the same.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""A small HTTP interface on loopback, whatever stands behind it: JSON in, JSON out, and what cannot be done said in words (docs/machines.md)."""
+"""A small HTTP interface on loopback, whatever stands behind it: JSON in, JSON out, and what cannot be done said in
+words (docs/machines.md).
+"""
 
 from __future__ import annotations
 

@@ -19,7 +19,9 @@ F8 = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Job:
-    """A file as a machine runs it: seconds before the first layer, of every layer (n,), and after the last; what goes into each (n,) in `unit`."""
+    """A file as a machine runs it: seconds before the first layer, of every layer (n,), and after the last; what goes
+    into each (n,) in `unit`.
+    """
 
     name: str
     start_s: float

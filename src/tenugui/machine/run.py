@@ -18,7 +18,9 @@ RUNNING = ("printing", "paused", "out of material")
 
 @dataclass(frozen=True)
 class Fate:
-    """What becomes of a print: what is lost from which layer on, and why. The machine does not notice; who looks at the plate does."""
+    """What becomes of a print: what is lost from which layer on, and why. The machine does not notice; who looks at the
+    plate does.
+    """
 
     layer: int
     loss: str

@@ -1,4 +1,6 @@
-"""A simulated machine or station as a process: `python -m tenugui.machine.serve --printer heron --speed 600`, or `--station wash` (docs/machines.md)."""
+"""A simulated machine or station as a process: `python -m tenugui.machine.serve --printer heron --speed 600`, or
+`--station wash` (docs/machines.md).
+"""
 
 from __future__ import annotations
 

@@ -21,7 +21,9 @@ THREADS = 2
 
 
 TOUCHED_MINUTES = 10
-"""Content that is stored again counts as new from then on, noted no more often than this: `tidy` leaves it alone until something names it."""
+"""Content that is stored again counts as new from then on, noted no more often than this: `tidy` leaves it alone until
+something names it.
+"""
 
 
 SPOOLED = 64 * 2**20
@@ -30,7 +32,9 @@ SPOOLED = 64 * 2**20
 
 @dataclass(frozen=True)
 class Packed:
-    """Content made ready to be stored: its SHA-256, its size, and its packed chunks, so long each, one after the other in `out`."""
+    """Content made ready to be stored: its SHA-256, its size, and its packed chunks, so long each, one after the other
+    in `out`.
+    """
 
     sha: str
     size: int
@@ -55,7 +59,9 @@ def _pack(part: bytes) -> bytes:
 
 
 def packed(handle: BinaryIO, sha: str | None = None) -> Packed:
-    """The bytes of a seekable handle made ready, with nothing asked of the database; its SHA-256 is computed here where it is not given."""
+    """The bytes of a seekable handle made ready, with nothing asked of the database; its SHA-256 is computed here where
+    it is not given.
+    """
     handle.seek(0)
     sha = sha or hashlib.file_digest(handle, "sha256").hexdigest()  # type: ignore[arg-type]
     size = handle.seek(0, io.SEEK_END)
@@ -74,7 +80,8 @@ def is_there(store: Store, sha: str) -> bool:
     """Whether content is stored; that it was asked for keeps it from being freed for a while."""
     with store.work() as sql:
         sql.execute(
-            "UPDATE blobs SET created_at = CURRENT_TIMESTAMP(3) WHERE sha256 = %s AND created_at < CURRENT_TIMESTAMP(3) - INTERVAL %s MINUTE",
+            "UPDATE blobs SET created_at = CURRENT_TIMESTAMP(3) WHERE sha256 "
+            "= %s AND created_at < CURRENT_TIMESTAMP(3) - INTERVAL %s MINUTE",
             (sha, TOUCHED_MINUTES),
         )
         sql.execute("SELECT 1 FROM blobs WHERE sha256 = %s", (sha,))
@@ -101,7 +108,9 @@ def put_packed(store: Store, made: Packed) -> str:
 
 
 def put(store: Store, handle: BinaryIO, sha: str | None = None) -> str:
-    """Store the bytes of a seekable handle and return their SHA-256 (computed here where it is not given); all or nothing."""
+    """Store the bytes of a seekable handle and return their SHA-256 (computed here where it is not given); all or
+    nothing.
+    """
     if sha is not None and is_there(store, sha):
         return sha
     return put_packed(store, packed(handle, sha))

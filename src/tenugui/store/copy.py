@@ -1,7 +1,7 @@
 """Backup and restore: the whole database as one SQL file, by MariaDB's own dump, with an end mark of ours.
 
-A backup may be taken while the application runs. It is restored into a fresh folder, verified there, and only then put in the place of what was: that is
-kept beside it.
+A backup may be taken while the application runs. It is restored into a fresh folder, verified there, and only then put
+in the place of what was: that is kept beside it.
 """
 
 from __future__ import annotations
@@ -143,8 +143,8 @@ def _lines(address: Address, whole: bool) -> Iterator[bytes]:
 
 
 def backup(folder: Path, file: Path, *, whole: bool = False) -> int:
-    """Write a database folder to a file that only its owner reads; how many rows. `whole`: with what can be computed again too. A broken backup never has the
-    asked name.
+    """Write a database folder to a file that only its owner reads; how many rows. `whole`: with what can be computed
+    again too. A broken backup never has the asked name.
 
     Raises:
         CopyError: there is no place for it, or the dump did not end well.
@@ -173,7 +173,8 @@ def backup(folder: Path, file: Path, *, whole: bool = False) -> int:
 
 
 def _checked(file: Path, unmarked: bool) -> dict[str, int] | None:
-    """Rows of each table that a backup says it holds; None with `unmarked`, where it is of before there was a mark and nothing can be checked.
+    """Rows of each table that a backup says it holds; None with `unmarked`, where it is of before there was a mark and
+    nothing can be checked.
 
     Raises:
         CopyError: the file is no backup, is cut off, or is not as it was written.
@@ -211,7 +212,8 @@ def _digest(handle: IO[bytes], size: int) -> str:
 
 
 def restore(folder: Path, file: Path, *, unmarked: bool = False) -> Path | None:
-    """Put a backup in the place of a database folder; where what was there is kept, None where there was nothing. `unmarked`: one without an end mark too.
+    """Put a backup in the place of a database folder; where what was there is kept, None where there was nothing.
+    `unmarked`: one without an end mark too.
 
     Raises:
         CopyError: the file or what came out of it is not whole; nothing was changed.
@@ -300,7 +302,9 @@ USAGE = "usage: ./tenugui backup FILE [--whole] | restore FILE [--unmarked]"
 
 
 def main(words: list[str]) -> int:
-    """`backup FILE [--whole]` or `restore FILE [--unmarked]`: 0 when done, 1 when it could not be, 2 when it was asked wrongly."""
+    """`backup FILE [--whole]` or `restore FILE [--unmarked]`: 0 when done, 1 when it could not be, 2 when it was asked
+    wrongly.
+    """
     verb, names, asked = (
         (words or [""])[0],
         [w for w in words[1:] if w[:1] != "-"],

@@ -52,7 +52,8 @@ TRIES, PAUSE_SECONDS = 5, 0.05
 
 
 def retried(deed: Callable[P, R]) -> Callable[P, R]:
-    """A deed of one transaction or of several that may be done again: once more where two crossed in the database, and what it had done was taken back.
+    """A deed of one transaction or of several that may be done again: once more where two crossed in the database, and
+    what it had done was taken back.
 
     Raises:
         StoreError: `busy` where they crossed every time.
@@ -128,7 +129,9 @@ class Store:
 
 
 def _begin_anew(address: Address) -> None:
-    """Take away what a first start that was killed has left half made: tables without a single row, where not all migrations have been applied."""
+    """Take away what a first start that was killed has left half made: tables without a single row, where not all
+    migrations have been applied.
+    """
     steps = {m.id for m in read_migrations(str(Path(__file__).parent / "migrations"))}
     store = Store(address)
     try:
@@ -153,7 +156,9 @@ def _begin_anew(address: Address) -> None:
 
 
 def migrate(address: Address) -> None:
-    """Apply the numbered .sql migrations that have not been applied. The folder's lock keeps others away: a mark of one that was killed in the middle is void."""
+    """Apply the numbered .sql migrations that have not been applied. The folder's lock keeps others away: a mark of one
+    that was killed in the middle is void.
+    """
     _begin_anew(address)
     backend = get_backend(
         f"mysql://{address.user}:{quote(address.password, safe='')}@{address.host}:{address.port}/{address.database}"

@@ -13,7 +13,9 @@ from .db import Row, Store, StoreError, retried
 
 @dataclass(frozen=True)
 class NewFigure:
-    """A figure to keep: its name, the file it came in, its own mesh (the file itself where it holds only this), a first sight."""
+    """A figure to keep: its name, the file it came in, its own mesh (the file itself where it holds only this), a first
+    sight.
+    """
 
     name: str
     file_name: str
@@ -37,7 +39,8 @@ def add(store: Store, new: NewFigure) -> int:
 def add_in(sql: DictCursor, new: NewFigure) -> int:
     """`add` within a transaction."""
     sql.execute(
-        "INSERT INTO figures (name, file_name, source_sha, triangles, sight_sha, mesh_sha, unit, kit_id, thinned, settings_sha)"
+        "INSERT INTO figures (name, file_name, source_sha, triangles, "
+        "sight_sha, mesh_sha, unit, kit_id, thinned, settings_sha)"
         " VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
         (
             new.name[:120],
@@ -87,7 +90,9 @@ def troubled(store: Store, mesh_sha: str, problem: dict[str, Any]) -> None:
 
 @retried
 def delete(store: Store, number: int) -> None:
-    """Delete a figure with its plans, decisions and results for good. Prints that were made stay in the log; content is freed by `tidy`."""
+    """Delete a figure with its plans, decisions and results for good. Prints that were made stay in the log; content is
+    freed by `tidy`.
+    """
     one(store, number)
     with store.work() as sql:
         sql.execute("SELECT mesh_sha, ready_sha FROM figures WHERE id = %s FOR UPDATE", (number,))
@@ -96,7 +101,8 @@ def delete(store: Store, number: int) -> None:
         # A chain is deleted from its ends, since each decision names the one before it.
         while sql.execute(
             "DELETE FROM decisions WHERE plan_id IN (SELECT id FROM plans WHERE figure_id = %s)"
-            " AND id NOT IN (SELECT parent_id FROM (SELECT parent_id FROM decisions WHERE parent_id IS NOT NULL) AS parents)",
+            " AND id NOT IN (SELECT parent_id FROM (SELECT parent_id "
+            "FROM decisions WHERE parent_id IS NOT NULL) AS parents)",
             (number,),
         ):
             pass
@@ -113,7 +119,8 @@ def delete(store: Store, number: int) -> None:
             )
         else:
             sql.execute(
-                "UPDATE jobs SET cancel_wanted = 1, active_key = NULL WHERE figure_id = %s AND state IN ('waiting', 'running')",
+                "UPDATE jobs SET cancel_wanted = 1, active_key = NULL "
+                "WHERE figure_id = %s AND state IN ('waiting', 'running')",
                 (number,),
             )
         sql.execute("DELETE FROM plans WHERE figure_id = %s", (number,))
@@ -147,7 +154,8 @@ def of_kit(store: Store, kit_id: int) -> list[Row]:
     """The parts of a kit that are not put away, in the file's order, each with its newest plan."""
     with store.work() as sql:
         sql.execute(
-            "SELECT f.*, k.name AS kit_name, k.placed, (SELECT MAX(id) FROM plans WHERE figure_id = f.id) AS plan_id FROM figures f"
+            "SELECT f.*, k.name AS kit_name, k.placed, (SELECT MAX(id) "
+            "FROM plans WHERE figure_id = f.id) AS plan_id FROM figures f"
             " JOIN kits k ON k.id = f.kit_id WHERE f.kit_id = %s AND f.put_away_at IS NULL ORDER BY f.id",
             (kit_id,),
         )
@@ -171,7 +179,9 @@ def on_bench(store: Store) -> list[Row]:
     """Every figure that is not put away, with its newest plan, newest first."""
     with store.work() as sql:
         sql.execute(
-            "SELECT f.*, k.name AS kit_name, p.id AS plan_id, p.number AS plan_number FROM figures f LEFT JOIN kits k ON k.id = f.kit_id LEFT JOIN plans p ON p.id = (SELECT MAX(id) FROM plans WHERE figure_id = f.id)"
+            "SELECT f.*, k.name AS kit_name, p.id AS plan_id, p.number AS plan_number FROM figures f LEFT "
+            "JOIN kits k ON k.id = f.kit_id LEFT JOIN plans p ON "
+            "p.id = (SELECT MAX(id) FROM plans WHERE figure_id = f.id)"
             " WHERE f.put_away_at IS NULL ORDER BY f.id DESC"
         )
         return list(sql.fetchall())

@@ -17,10 +17,14 @@ LEFT_SECONDS = 1.5
 STALE_SECONDS = 15
 """A worker on another machine that has been silent for so long is taken for lost; one on this machine is looked for."""
 MOST_ATTEMPTS, MOST_STARTS = 3, 20
-"""A job that has ended so many workers is given up; so is one that was begun so often and never came to an end, whoever stopped it."""
+"""A job that has ended so many workers is given up; so is one that was begun so often and never came to an end, whoever
+stopped it.
+"""
 MOST_WAITING = 400
 LATER = "refresh"
-"""The kind of job that nobody waits for: it goes after all others, one at a time, so that a worker is free for whoever opens a plan."""
+"""The kind of job that nobody waits for: it goes after all others, one at a time, so that a worker is free for whoever
+opens a plan.
+"""
 ENDED = ("done", "failed", "cancelled")
 
 
@@ -95,7 +99,8 @@ def under_way(store: Store) -> list[Row]:
     """Every job that waits or runs, oldest first."""
     with store.work() as sql:
         sql.execute(
-            "SELECT * FROM jobs WHERE state IN ('waiting', 'running') AND cancel_wanted = 0 ORDER BY state = 'waiting', id"
+            "SELECT * FROM jobs WHERE state IN ('waiting', 'running') "
+            "AND cancel_wanted = 0 ORDER BY state = 'waiting', id"
         )
         return [_row(row) for row in sql.fetchall()]
 
@@ -113,7 +118,8 @@ def _left_to_another(sql: DictCursor, job: Row, worker: str) -> bool:
     if job["figure_id"] is None:
         return False
     sql.execute(
-        "SELECT worker FROM jobs WHERE figure_id = %s AND state = 'done' AND worker IS NOT NULL ORDER BY ended_at DESC LIMIT 1",
+        "SELECT worker FROM jobs WHERE figure_id = %s AND state = "
+        "'done' AND worker IS NOT NULL ORDER BY ended_at DESC LIMIT 1",
         (job["figure_id"],),
     )
     last = sql.fetchone()
@@ -131,7 +137,8 @@ def claim(store: Store, worker: str) -> Row | None:
     """
     with store.work() as sql:
         sql.execute(
-            "SELECT * FROM jobs WHERE state = 'running' AND heartbeat_at < CURRENT_TIMESTAMP(3) - INTERVAL %s SECOND ORDER BY id FOR UPDATE SKIP LOCKED",
+            "SELECT * FROM jobs WHERE state = 'running' AND heartbeat_at < "
+            "CURRENT_TIMESTAMP(3) - INTERVAL %s SECOND ORDER BY id FOR UPDATE SKIP LOCKED",
             (STALE_SECONDS,),
         )
         row = next((r for r in sql.fetchall() if not is_alive(r["worker"] or "")), None)
@@ -142,7 +149,8 @@ def claim(store: Store, worker: str) -> Row | None:
             )
             busy = sql.fetchone() is not None
             sql.execute(
-                "SELECT *, created_at > CURRENT_TIMESTAMP(3) - INTERVAL %s SECOND AS fresh FROM jobs WHERE state = 'waiting'"
+                "SELECT *, created_at > CURRENT_TIMESTAMP(3) - INTERVAL "
+                "%s SECOND AS fresh FROM jobs WHERE state = 'waiting'"
                 " AND (kind <> %s OR NOT %s) ORDER BY kind = %s, id LIMIT 8 FOR UPDATE SKIP LOCKED",
                 (LEFT_SECONDS, LATER, busy, LATER),
             )
@@ -165,10 +173,12 @@ def claim(store: Store, worker: str) -> Row | None:
                 "code": "worker-died",
                 "what": f"The computation {said}.",
                 "where": "",
-                "remedy": "The figure may need more memory than there is: bring in a thinner copy, or choose a coarser layer height.",
+                "remedy": "The figure may need more memory than there is: bring "
+                "in a thinner copy, or choose a coarser layer height.",
             }
             sql.execute(
-                "UPDATE jobs SET state = 'failed', active_key = NULL, problem = %s, ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s",
+                "UPDATE jobs SET state = 'failed', active_key = NULL, "
+                "problem = %s, ended_at = CURRENT_TIMESTAMP(3) WHERE id = %s",
                 (orjson.dumps(problem).decode(), row["id"]),
             )
             return None
@@ -192,10 +202,13 @@ def give_back(store: Store, worker: str) -> None:
 
 @retried
 def died(store: Store, worker: str) -> None:
-    """A worker ended by itself in the midst of a job, seen by whoever looks after it: the job waits again, and is given up after MOST_ATTEMPTS of that."""
+    """A worker ended by itself in the midst of a job, seen by whoever looks after it: the job waits again, and is given
+    up after MOST_ATTEMPTS of that.
+    """
     with store.work() as sql:
         sql.execute(
-            "UPDATE jobs SET state = 'waiting', attempts = attempts + 1, share = 0 WHERE worker = %s AND state = 'running'",
+            "UPDATE jobs SET state = 'waiting', attempts = attempts "
+            "+ 1, share = 0 WHERE worker = %s AND state = 'running'",
             (worker,),
         )
 
@@ -232,7 +245,9 @@ def alive(store: Store, worker: str) -> None:
 
 @retried
 def report(store: Store, number: int, worker: str, share: float, doing: str) -> bool:
-    """Report progress, which is a beat too; False where the job was cancelled or taken over, and the worker should let go of it."""
+    """Report progress, which is a beat too; False where the job was cancelled or taken over, and the worker should let
+    go of it.
+    """
     with store.work() as sql:
         sql.execute(
             "UPDATE jobs SET heartbeat_at = CURRENT_TIMESTAMP(3), share = %s, doing = %s"
@@ -251,7 +266,8 @@ def end(store: Store, number: int, worker: str, state: str, problem: dict[str, A
     """Mark a job of this worker as done, failed or cancelled."""
     with store.work() as sql:
         sql.execute(
-            "UPDATE jobs SET state = %s, active_key = NULL, problem = %s, share = IF(%s = 'done', 1, share), ended_at = CURRENT_TIMESTAMP(3)"
+            "UPDATE jobs SET state = %s, active_key = NULL, problem = %s, "
+            "share = IF(%s = 'done', 1, share), ended_at = CURRENT_TIMESTAMP(3)"
             " WHERE id = %s AND worker = %s AND state = 'running'",
             (state, orjson.dumps(problem).decode() if problem else None, state, number, worker),
         )
@@ -263,7 +279,8 @@ def cancel(store: Store, number: int) -> None:
     one(store, number)
     with store.work() as sql:
         sql.execute(
-            "UPDATE jobs SET cancel_wanted = 1, active_key = NULL, ended_at = IF(state = 'waiting', CURRENT_TIMESTAMP(3), ended_at),"
+            "UPDATE jobs SET cancel_wanted = 1, active_key = NULL, ended_at "
+            "= IF(state = 'waiting', CURRENT_TIMESTAMP(3), ended_at),"
             " state = IF(state = 'waiting', 'cancelled', state) WHERE id = %s AND state IN ('waiting', 'running')",
             (number,),
         )

@@ -1,6 +1,7 @@
 """Plans: append-only chains of decisions with a head that undo and redo move.
 
-Whoever moves a head says which head was seen; where another has moved it meanwhile, nothing is changed and the difference is told.
+Whoever moves a head says which head was seen; where another has moved it meanwhile, nothing is changed and the
+difference is told.
 """
 
 from __future__ import annotations
@@ -42,7 +43,8 @@ def one(store: Store, number: int) -> Row:
     """A plan with its figure."""
     with store.work() as sql:
         sql.execute(
-            "SELECT p.*, f.name AS figure_name, f.source_sha, f.mesh_sha, f.ready_sha, f.unit, f.kit_id, f.file_name, f.triangles, f.thinned,"
+            "SELECT p.*, f.name AS figure_name, f.source_sha, f.mesh_sha, "
+            "f.ready_sha, f.unit, f.kit_id, f.file_name, f.triangles, f.thinned,"
             " f.sight_sha, f.settings_sha FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
             (number,),
         )
@@ -57,7 +59,8 @@ def chain(store: Store, number: int) -> list[Row]:
     with store.work() as sql:
         sql.execute(
             "WITH RECURSIVE chain AS (SELECT d.* FROM decisions d JOIN plans p ON p.head_id = d.id WHERE p.id = %s"
-            " UNION ALL SELECT d.* FROM decisions d JOIN chain c ON d.id = c.parent_id) SELECT * FROM chain ORDER BY id",
+            " UNION ALL SELECT d.* FROM decisions d JOIN chain c "
+            "ON d.id = c.parent_id) SELECT * FROM chain ORDER BY id",
             (number,),
         )
         return [_row(row) for row in sql.fetchall()]
@@ -99,7 +102,8 @@ def next_of(store: Store, number: int) -> Row | None:
 
 def _next_in(sql: DictCursor, number: int) -> Row | None:
     sql.execute(
-        "SELECT d.* FROM decisions d JOIN plans p ON p.id = d.plan_id WHERE p.id = %s AND d.parent_id <=> p.head_id ORDER BY d.id DESC LIMIT 1",
+        "SELECT d.* FROM decisions d JOIN plans p ON p.id = d.plan_id WHERE "
+        "p.id = %s AND d.parent_id <=> p.head_id ORDER BY d.id DESC LIMIT 1",
         (number,),
     )
     row = sql.fetchone()

@@ -1,4 +1,6 @@
-"""Results: documents by the hash of what they were computed from, with the content they name. They may be thrown away at any time."""
+"""Results: documents by the hash of what they were computed from, with the content they name. They may be thrown away
+at any time.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,8 @@ def kept(store: Store, key: str) -> bytes | None:
     """A document as it was kept, or None; notes that it was used, once a day."""
     with store.work() as sql:
         sql.execute(
-            "SELECT document, used_at < CURRENT_TIMESTAMP(3) - INTERVAL 1 DAY AS old FROM results WHERE result_key = %s",
+            "SELECT document, used_at < CURRENT_TIMESTAMP(3) - "
+            "INTERVAL 1 DAY AS old FROM results WHERE result_key = %s",
             (key,),
         )
         row = sql.fetchone()

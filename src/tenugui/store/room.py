@@ -1,4 +1,6 @@
-"""Whether the disk has room left: a database that fills it up stops in the middle of somebody's work, so nothing new is begun before that."""
+"""Whether the disk has room left: a database that fills it up stops in the middle of somebody's work, so nothing new is
+begun before that.
+"""
 
 from __future__ import annotations
 

@@ -24,14 +24,17 @@ def start(
     simulated: bool = False,
     by_scatter: Sequence[tuple[float, float]] = (),
 ) -> int:
-    """Record that a plan was started; `planned` is seconds, grams, risk, share of a film's life. `simulated`: on a machine that only pretends;
+    """Record that a plan was started; `planned` is seconds, grams, risk, share of a film's life. `simulated`: on a
+    machine that only pretends;
     `by_scatter`: the share that would come off whole on machines whose prints differ by so much.
     """
     told = orjson.dumps([(round(at, 3), round(whole, 4)) for at, whole in by_scatter]).decode() if by_scatter else None
     with store.work() as sql:
         sql.execute(
-            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, planned_risk, planned_film, started_at, simulated, by_scatter, figure_name, plan_number)"
-            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
+            "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, "
+            "planned_risk, planned_film, started_at, simulated, by_scatter, figure_name, plan_number)"
+            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number "
+            "FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
             (decision_id, printer_id, material_id, *planned, started_at, simulated, told, plan_id),
         )
         return int(sql.lastrowid or 0)
@@ -45,7 +48,8 @@ def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
         if not sql.fetchone():
             raise StoreError("no-run", f"There is no run number {run_id}.")
         sql.execute(
-            "REPLACE INTO outcomes (run_id, result, real_s, real_g, failed_layer, removal, note) VALUES (%s, %s, %s, %s, %s, %s, %s)",
+            "REPLACE INTO outcomes (run_id, result, real_s, real_g, "
+            "failed_layer, removal, note) VALUES (%s, %s, %s, %s, %s, %s, %s)",
             (
                 run_id,
                 outcome["result"],
@@ -60,7 +64,8 @@ def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
 
 _SELECT = (
     "SELECT r.*, o.result, o.real_s, o.real_g, o.failed_layer, o.removal, o.note, p.figure_id, m.name AS material_name,"
-    " q.name AS printer_name, q.process FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id LEFT JOIN plans p ON p.id = r.plan_id"
+    " q.name AS printer_name, q.process FROM runs r LEFT JOIN outcomes "
+    "o ON o.run_id = r.id LEFT JOIN plans p ON p.id = r.plan_id"
     " JOIN materials m ON m.id = r.material_id JOIN printers q ON q.id = r.printer_id"
 )
 
@@ -83,7 +88,8 @@ def used_g(store: Store) -> dict[int, float]:
     """Grams used of each material by all runs: what was weighed, else what was planned."""
     with store.work() as sql:
         sql.execute(
-            "SELECT r.material_id, SUM(COALESCE(o.real_g, r.planned_g)) AS g FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id WHERE NOT r.simulated GROUP BY r.material_id"
+            "SELECT r.material_id, SUM(COALESCE(o.real_g, r.planned_g)) AS g FROM runs r LEFT "
+            "JOIN outcomes o ON o.run_id = r.id WHERE NOT r.simulated GROUP BY r.material_id"
         )
         return {row["material_id"]: float(row["g"]) for row in sql.fetchall()}
 

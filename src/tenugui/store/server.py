@@ -1,4 +1,6 @@
-"""A private MariaDB for this project alone: own data folder, own loopback port, generated password, never the system's service."""
+"""A private MariaDB for this project alone: own data folder, own loopback port, generated password, never the system's
+service.
+"""
 
 from __future__ import annotations
 
@@ -78,7 +80,9 @@ class DatabaseServer:
             self._lock = None
 
     def running(self) -> Address | None:
-        """Where the folder's server listens, if it runs: its pid file names it, its command line proves that it is ours and says where."""
+        """Where the folder's server listens, if it runs: its pid file names it, its command line proves that it is ours
+        and says where.
+        """
         found = self._process_of_ours()
         if found is None:
             return None
@@ -199,7 +203,8 @@ class DatabaseServer:
         """Take away what an unfinished first start left; what may hold somebody's work is never deleted."""
         if (data / SCHEMA).exists():
             raise RuntimeError(
-                f"The database in {data} lacks its system tables and holds data of the bench. Nothing was touched: bring the folder 'mysql' back from a copy of"
+                f"The database in {data} lacks its system tables and holds data of the "
+                "bench. Nothing was touched: bring the folder 'mysql' back from a copy of"
                 " the disk, or move the whole folder away and restore a backup."
             )
         shutil.rmtree(data, ignore_errors=True)

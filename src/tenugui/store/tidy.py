@@ -1,4 +1,6 @@
-"""Freeing what nothing names any more: content without a reference, results that nobody has asked for, jobs long ended."""
+"""Freeing what nothing names any more: content without a reference, results that nobody has asked for, jobs
+long ended.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,8 @@ _SHA = re.compile(r"[0-9a-f]{64}")
 _OLD = "created_at <= CURRENT_TIMESTAMP(3) - INTERVAL %s MINUTE"
 _LOOSE = (
     f"SELECT b.sha256, b.size FROM blobs b WHERE b.{_OLD}"
-    " AND NOT EXISTS (SELECT 1 FROM figures f WHERE b.sha256 IN (f.source_sha, f.mesh_sha, f.sight_sha, f.ready_sha, f.picture_sha, f.settings_sha))"
+    " AND NOT EXISTS (SELECT 1 FROM figures f WHERE b.sha256 IN (f.source_sha, "
+    "f.mesh_sha, f.sight_sha, f.ready_sha, f.picture_sha, f.settings_sha))"
     " AND NOT EXISTS (SELECT 1 FROM kits k WHERE k.source_sha = b.sha256)"
     " AND NOT EXISTS (SELECT 1 FROM result_blobs r WHERE r.sha256 = b.sha256)"
 )
@@ -87,7 +90,8 @@ def main() -> None:
         server.stop()
     verb = "would be freed" if dry else "freed"
     print(
-        f"{freed.results:,} results, {freed.jobs:,} jobs and {freed.blobs:,} contents of {freed.bytes / 2**20:.1f} MB {verb}"
+        f"{freed.results:,} results, {freed.jobs:,} jobs and "
+        f"{freed.blobs:,} contents of {freed.bytes / 2**20:.1f} MB {verb}"
     )
 
 

@@ -1,4 +1,6 @@
-"""Chores: jobs that change what is kept, and not only compute. Each may be done again without harm, since a worker may die in it."""
+"""Chores: jobs that change what is kept, and not only compute. Each may be done again without harm, since a worker may
+die in it.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,9 @@ def chore(name: str) -> Callable[[Chore], Chore]:
 
 
 def outdated(standing: Standing) -> str | None:
-    """The first fold whose decision rests on the same inputs in an older version of the engine; None where there is none."""
+    """The first fold whose decision rests on the same inputs in an older version of the engine; None where there is
+    none.
+    """
     last = {row["fold"]: row for row in standing.chain}
     for fold in standing.folds:
         if fold.state != "stale" or fold.spec.task is None or fold.given is None:
@@ -39,7 +43,8 @@ def outdated(standing: Standing) -> str | None:
 
 @chore("refresh")
 def refresh(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any]:
-    """Bring a plan up to date where only the engine has moved: compute its boards again and take the same alternatives, with new evidence.
+    """Bring a plan up to date where only the engine has moved: compute its boards again and take the same alternatives,
+    with new evidence.
 
     Where the same alternative is not there any more, the fold stays stale, for the person to decide.
     """

@@ -1,6 +1,8 @@
-"""The crew: keeps worker processes alive, beats for them from outside, and ends the one whose job is cancelled or takes too long.
+"""The crew: keeps worker processes alive, beats for them from outside, and ends the one whose job is cancelled or takes
+too long.
 
-A computation cannot be asked to stop inside a compiled loop or a library that holds the interpreter's lock, so its process is ended.
+A computation cannot be asked to stop inside a compiled loop or a library that holds the interpreter's lock, so its
+process is ended.
 """
 
 from __future__ import annotations
@@ -58,7 +60,9 @@ class Crew(threading.Thread):
             self._ending.wait(0.5)
 
     def _let_go(self) -> None:
-        """Workers that have ended: one that was told to stop gives its job back, one that ended by itself is held against its job."""
+        """Workers that have ended: one that was told to stop gives its job back, one that ended by itself is held
+        against its job.
+        """
         for worker in [w for w in self._workers if w.poll() is not None]:
             name = self._names[worker.pid]
             (jobs.give_back if worker.returncode in STOPPED else jobs.died)(self._store, name)

@@ -133,7 +133,9 @@ class Standing:
 
 
 def running(chain: Sequence[Row], folds: Sequence[Fold]) -> tuple[Any, Any]:
-    """A plan's running figures: those of the furthest fold that is settled; and those before, where the last decision is what changed them."""
+    """A plan's running figures: those of the furthest fold that is settled; and those before, where the last decision
+    is what changed them.
+    """
     told = [(row["fold"], row["evidence"]["numbers"]) for row in chain if row["evidence"].get("numbers")]
     last = dict(told)
     furthest = next((f.name for f in reversed(folds) if f.state == "settled" and f.name in last), None)

@@ -1,4 +1,6 @@
-"""What a new engine asks for at its start: figures examined again, plans brought up to date. All of it as jobs that the bench shows."""
+"""What a new engine asks for at its start: figures examined again, plans brought up to date. All of it as jobs that the
+bench shows.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,8 @@ from .folds import Standing, Workshop, folds_of, want_examined
 
 
 def ask_for_upkeep(store: Store) -> int:
-    """Jobs for figures on the bench whose examination is missing, and for plans whose decisions rest on an older engine; how many.
+    """Jobs for figures on the bench whose examination is missing, and for plans whose decisions rest on an older
+    engine; how many.
 
     A figure whose examination failed by this engine is not tried again: its card says why, and offers it.
     """

@@ -1,4 +1,6 @@
-"""A worker process: claims a job, computes, reports. Its crew ends it when its job is cancelled or takes too long, and starts another."""
+"""A worker process: claims a job, computes, reports. Its crew ends it when its job is cancelled or takes too long, and
+starts another.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ from .shelf import StoreShelf
 
 REPORT_SECONDS = 0.5
 SWITCH_SECONDS = 0.0002
-"""Two things that are computed side by side call compiled code thousands of times, and wait for the interpreter after each call: not 5 ms."""
+"""Two things that are computed side by side call compiled code thousands of times, and wait for the interpreter after
+each call: not 5 ms.
+"""
 MEMORY_BYTES = 14 * 2**30
 """Address space of a worker; beyond it a computation fails by itself and leaves the machine alone."""
 log = structlog.get_logger()
@@ -72,7 +76,9 @@ def _run(shelf: StoreShelf, job: Row, reporter: Reporter) -> None:
 
 
 def _look_around(store: Store, job: Row, given: Given) -> None:
-    """What a figure says of itself is wanted by every later fold, and takes longer than most people take to choose a size."""
+    """What a figure says of itself is wanted by every later fold, and takes longer than most people take to choose a
+    size.
+    """
     if job["figure_id"] is not None:
         name = figures.one(store, job["figure_id"])["name"]
         want(store, "proposals", given, f"Looking at {name} from around the table", job["figure_id"])

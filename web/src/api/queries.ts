@@ -137,7 +137,10 @@ interface Ask<T> {
   start: () => Promise<Computation<T>>;
 }
 
-/** A computation's document, started where nobody has asked for it yet. One that failed is shown, and started again only when the person says so. */
+/**
+ * A computation's document, started where nobody has asked for it yet. One that failed is shown,
+ * and started again only when the person says so.
+ */
 export function useComputation<T>(
   name: readonly unknown[],
   ask: Ask<T>,
@@ -179,7 +182,10 @@ export function useComputation<T>(
   };
 }
 
-/** A change of a plan: keeps the answer as the plan's new state. Where another has changed it meanwhile, the page looks again. */
+/**
+ * A change of a plan: keeps the answer as the plan's new state. Where another has changed it
+ * meanwhile, the page looks again.
+ */
 export function usePlanChange<V>(id: number, change: (value: V) => Promise<PlanState>) {
   const client = useQueryClient();
   return useMutation({

@@ -113,7 +113,8 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
     });
   };
 
-  // What stands on the table: the figure in the hand, the direction under the pointer, what another wish would bring, or the row.
+  // What stands on the table: the figure in the hand, the direction under the pointer, what another
+  // wish would bring, or the row.
   const anew =
     map && ranked ? ranked.candidates[Math.min(shown, ranked.candidates.length - 1)] : null;
   const over = hover == null ? null : (data?.map.down[hover] ?? null);

@@ -66,7 +66,10 @@ interface Props {
   against?: Numbers | null;
 }
 
-/** The four running figures, each with its change since the decision before. `preview` shows what an alternative would make of them. */
+/**
+ * The four running figures, each with its change since the decision before. `preview` shows what an
+ * alternative would make of them.
+ */
 export function RunningFigures({ plan, preview, against }: Props) {
   const now = preview ?? plan.numbers;
   if (!now)

@@ -38,7 +38,8 @@ export function useTake(
 
 /** Show the stage whenever what it depends on changes. */
 export function useStage(show: FoldProps["show"], stage: Stage, on: readonly unknown[]) {
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- the stage is made anew at every drawing; `on` says what of it can change
+  // the stage is made anew at every drawing; `on` says what of it can change
+  // eslint-disable-next-line react-hooks/exhaustive-deps
   useEffect(() => show(stage), on);
 }
 

@@ -2,7 +2,10 @@ import type { Vector3 } from "three";
 import type { Numbers, StripData } from "../api/client";
 import type { Brush } from "../turntable/surface";
 
-/** Labels of the figure's faces; `version` changes when they do. `soft`: what the figure says of faces without one. With a brush they can be painted. */
+/**
+ * Labels of the figure's faces; `version` changes when they do. `soft`: what the figure says of
+ * faces without one. With a brush they can be painted.
+ */
 export interface Marks {
   labels: Uint8Array;
   soft?: Uint8Array | null;
@@ -87,7 +90,10 @@ export interface Stage {
   /** A second pose beside the first. */
   beside?: { items: Item[]; title: string } | null;
   foot: Foot;
-  /** Running figures of the alternative shown, and what they are measured against where that is not what was settled. */
+  /**
+   * Running figures of the alternative shown, and what they are measured against where that is not
+   * what was settled.
+   */
   figures?: { shown: Numbers | null | undefined; against?: Numbers | null } | null;
   stale?: boolean;
   /** Undo and redo that belong to the fold alone. */

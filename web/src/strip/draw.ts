@@ -29,7 +29,10 @@ export interface Drawn {
 const LEAST_MM2 = 0.05;
 const TIP_PX = 3;
 
-/** A strip's paths for a width. Sealed space lies on the scale of the section: what is a pinhole in the figure is a pinhole here. */
+/**
+ * A strip's paths for a width. Sealed space lies on the scale of the section: what is a pinhole in
+ * the figure is a pinhole here.
+ */
 export function draw(data: StripData, width: number, size: Size): Drawn {
   const x = scaleLinear([0, data.layers], [0, width]);
   const radius = data.area_mm2.map((a) => Math.sqrt(a / Math.PI));

@@ -75,7 +75,8 @@ export function Stand({ box, pin, note }: Props) {
     controls.addEventListener("change", redraw);
     invalidate();
     return () => controls.removeEventListener("change", redraw);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the box by its size: a new object of the same one must not turn the table back
+    // the box by its size: a new object of the same one must not turn the table back
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key, size.width, size.height, controls]);
   useEffect(() => {
     controls.connect();
@@ -102,7 +103,8 @@ export function Stand({ box, pin, note }: Props) {
     way.normalize().multiplyScalar(Math.hypot(offset.x, offset.y));
     camera.position.set(controls.target.x + way.x, controls.target.y + way.y, camera.position.z);
     controls.update();
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new pin turns the table
+    // only a new pin turns the table
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [pin, camera, controls]);
   useEffect(() => invalidate(), [pin, invalidate]);
   useFrame(() => {
@@ -110,7 +112,8 @@ export function Stand({ box, pin, note }: Props) {
     if (!tag || !pin) return;
     const p = new Vector3(pin.x, pin.y, pin.z).project(camera);
     const x = ((p.x + 1) / 2) * size.width;
-    // eslint-disable-next-line react-hooks/immutability -- the note follows the picture, not the page
+    // the note follows the picture, not the page
+    // eslint-disable-next-line react-hooks/immutability
     tag.style.transform = `translate(${x}px, ${((1 - p.y) / 2) * size.height}px)`;
     tag.dataset.side = x > size.width - 215 ? "left" : "right";
   });

@@ -35,7 +35,10 @@ export function Body({ geometry, matrix, cut, part, limit, limits, gap, marked }
   return <mesh geometry={geometry} material={material} matrixAutoUpdate={false} matrix={matrix} />;
 }
 
-/** Clicks on the figure, told apart from turning it: the place, and which way its surface looks, in the file's frame. */
+/**
+ * Clicks on the figure, told apart from turning it: the place, and which way its surface looks, in
+ * the file's frame.
+ */
 const OUT = new Vector3(0, 0, 1);
 
 export function Picker({

@@ -3,7 +3,10 @@ import { CONTAINED, INTERSECTED, MeshBVH, NOT_INTERSECTED } from "three-mesh-bvh
 
 type Place = [number, number, number];
 
-/** One deed on the figure, in the file's frame: done again by the core on the whole mesh (core/marks/strokes.py), by the same rules. */
+/**
+ * One deed on the figure, in the file's frame: done again by the core on the whole mesh
+ * (core/marks/strokes.py), by the same rules.
+ */
 export interface Stroke {
   tool: "brush" | "fill" | "flat" | "propose" | "file" | "clear";
   kind?: Kind | null;

@@ -33,7 +33,10 @@ interface Props<T> {
   onShown?: (index: number) => void;
 }
 
-/** Alternatives beside each other. What has no room as a column is told under the row's words, so that nothing is squeezed. */
+/**
+ * Alternatives beside each other. What has no room as a column is told under the row's words, so
+ * that nothing is squeezed.
+ */
 export function Board<T>({
   label,
   rows,
@@ -59,7 +62,8 @@ export function Board<T>({
       }),
     );
   }, [columns]);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the table's own functions are not memoised, and need not be
+  // the table's own functions are not memoised, and need not be
+  // eslint-disable-next-line react-hooks/incompatible-library
   const table = useReactTable({
     data: rows as T[],
     columns: made,

@@ -1,8 +1,9 @@
 """Layers of more than one height: thick where no step is seen, thin where it would be.
 
-Terms. *Grain*: the motor's step of which every height is a whole number; *slab*: a grain of the figure's height. *Band*: neighbouring layers of one
-height. *Limit*: the height of step that is accepted on all but a twentieth of what is seen within a layer. A layer may be thick only where its steps keep
-the limit, where what looks down does not reach out farther than a line holds, and where nothing new begins: what was proved in thin layers stays true.
+Terms. *Grain*: the motor's step of which every height is a whole number; *slab*: a grain of the figure's height.
+*Band*: neighbouring layers of one height. *Limit*: the height of step that is accepted on all but a twentieth of what
+is seen within a layer. A layer may be thick only where its steps keep the limit, where what looks down does not reach
+out farther than a line holds, and where nothing new begins: what was proved in thin layers stays true.
 """
 
 from __future__ import annotations
@@ -32,8 +33,8 @@ SAME_S = 1e-3
 
 @dataclass(frozen=True)
 class Bands:
-    """`heights` (layers,) mm from the plate up, and the `seconds` (layers,) of each after `start_s`; steps (median, 95th percentile, max) in mm on what is seen, and the mean step above
-    `hidden_mm` over all of it.
+    """`heights` (layers,) mm from the plate up, and the `seconds` (layers,) of each after `start_s`; steps (median,
+    95th percentile, max) in mm on what is seen, and the mean step above `hidden_mm` over all of it.
     """
 
     limit_mm: float
@@ -61,8 +62,8 @@ class Bands:
 
 @njit()
 def _leans(vertices: F8, faces: I4, weights: F8, grain: float, seen: F8, down: F8, level: F8) -> None:
-    """Area of every slab by lean: of what is seen, by weight (`seen`, and `level` where it is flat), and of what looks down (`down`). A face is spread evenly
-    over its height.
+    """Area of every slab by lean: of what is seen, by weight (`seen`, and `level` where it is flat), and of what looks
+    down (`down`). A face is spread evenly over its height.
     """
     slabs, bins = seen.shape
     for f in range(len(faces)):
@@ -86,7 +87,8 @@ def _leans(vertices: F8, faces: I4, weights: F8, grain: float, seen: F8, down: F
 
 @njit()
 def _quickest(may: B1, seconds: F8, thick: I8) -> I8:
-    """Of (heights, slabs): which height each layer has, from the plate up, so that all take the least time and neighbours differ by one height at most.
+    """Of (heights, slabs): which height each layer has, from the plate up, so that all take the least time and
+    neighbours differ by one height at most.
 
     The shortest path from slab to slab (Bellman 1958), from the top down.
     """
@@ -116,8 +118,9 @@ def _quickest(may: B1, seconds: F8, thick: I8) -> I8:
 class Banding:
     """A figure in build coordinates, prepared to be cut in bands of some heights.
 
-    `weights` (faces,): how much a step counts there; `heights` finest first, whole numbers of one grain; `reach_mm`: what a layer may reach beyond the one
-    below; `begins_mm` (n,): where something new begins, or is held; `clocks`: for each height, seconds by height in mm, as (n,) and (n,).
+    `weights` (faces,): how much a step counts there; `heights` finest first, whole numbers of one grain; `reach_mm`:
+        what a layer may reach beyond the one below; `begins_mm` (n,): where something new begins, or is held; `clocks`:
+        for each height, seconds by height in mm, as (n,) and (n,).
     """
 
     def __init__(

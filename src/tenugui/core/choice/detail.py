@@ -1,7 +1,9 @@
-"""Lost detail: what is thinner than a line or a pixel across a layer, or than a layer upright, and so is not drawn as it was sculpted.
+"""Lost detail: what is thinner than a line or a pixel across a layer, or than a layer upright, and so is not drawn as
+it was sculpted.
 
-A layer can draw what a disc of the line's width reaches (an opening); a place of the surface is lost where the solid straight in from it, level or upright, is
-thinner than that. Two rays a face say how thick, once for all nozzles and heights.
+A layer can draw what a disc of the line's width reaches (an opening); a place of the surface is lost where the solid
+straight in from it, level or upright, is thinner than that. Two rays a face say how thick, once for all nozzles and
+heights.
 """
 
 from __future__ import annotations
@@ -21,7 +23,9 @@ F4 = NDArray[np.float32]
 INTO_MM = 1e-4
 """Rays begin so far inside."""
 LEVEL = 0.2
-"""A face that leans less than this from the level has no way into the solid across a layer, and one this steep none upright."""
+"""A face that leans less than this from the level has no way into the solid across a layer, and one this steep none
+upright.
+"""
 MOST_MM = 5.0
 """Nothing thicker is told apart."""
 MOST_WALLS = 16
@@ -29,7 +33,9 @@ MOST_WALLS = 16
 
 @njit()
 def _thick(scene: int, ray: F4, normals: F8, x: float, y: float, z: float, u: float, v: float, w: float) -> float:
-    """How far a ray that begins inside goes through the solid; walls of other shells that it enters on its way do not end it."""
+    """How far a ray that begins inside goes through the solid; walls of other shells that it enters on its way do not
+    end it.
+    """
     far, depth = 0.0, 1
     words = ray.view(np.int32)
     for _ in range(MOST_WALLS):
@@ -61,7 +67,9 @@ def _through(scene: int, middles: F8, normals: F8, first: int, last: int, across
 
 @dataclass(frozen=True)
 class Detail:
-    """Of every face (m,): how thick the solid is straight in from it across its layer and upright, mm, MOST_MM at most; and what it weighs (area by mark)."""
+    """Of every face (m,): how thick the solid is straight in from it across its layer and upright, mm, MOST_MM at most;
+    and what it weighs (area by mark).
+    """
 
     across: F4
     upright: F4

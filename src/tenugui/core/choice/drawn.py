@@ -12,7 +12,8 @@ from ..paths import Strings, Walls, slopes
 
 F8 = NDArray[np.float64]
 GAPS_MM2, HAIRS = 20.0, 1500.0
-"""Priors: so much open slope, by its marks, or so many crossings leave in every second print what somebody has to mend."""
+"""Priors: so much open slope, by its marks, or so many crossings leave in every second print what somebody has to mend.
+"""
 TOLD = 0.1
 """Less than this share of it is not told."""
 
@@ -37,7 +38,10 @@ def open_slopes(figure: Mesh, context: Context) -> list[Hazard]:
     gaps = slopes(figure, context.weights, walls, printer.line_mm, context.height)
     if gaps.open_weighed > TOLD * GAPS_MM2:
         x, y, z = _widest(figure, context.weights, gaps.lean)
-        text = f"{gaps.open_mm2:.0f} mm² of its slopes are closed neither by {walls.perimeters} lines nor by a roof: they stay open or rough; at {GAPS_MM2:g} every second print is mended (prior)."
+        text = (
+            f"{gaps.open_mm2:.0f} mm² of its slopes are closed neither by {walls.perimeters} lines nor "
+            f"by a roof: they stay open or rough; at {GAPS_MM2:g} every second print is mended (prior)."
+        )
         remedy = "More lines (the fold Walls says how many), or thinner layers."
         layer = max(0, int(z / context.height))
         found.append(GAPS.at(layer, (x, y, z), GAPS_MM2, gaps.open_weighed, "mm² by mark", text, remedy))
@@ -57,7 +61,8 @@ def hairs(strings: Strings, context: Context) -> list[Hazard]:
 def crosses(count: float, z_mm: float) -> str:
     """So many crossings, most often at a height, in words."""
     return (
-        f"The nozzle crosses open air some {count:,.0f} times, by every few layers of its path, most often at {z_mm:.1f} mm; "
+        f"The nozzle crosses open air some {count:,.0f} times, by "
+        f"every few layers of its path, most often at {z_mm:.1f} mm; "
         f"at {HAIRS:,.0f} every second print is mended (prior)."
     )
 

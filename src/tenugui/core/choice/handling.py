@@ -1,6 +1,8 @@
-"""Tips taken off against the strength of what they hold: a tip that is snapped off, or cut with the cutter's squeeze, bends the feature it stands on.
+"""Tips taken off against the strength of what they hold: a tip that is snapped off, or cut with the cutter's squeeze,
+bends the feature it stands on.
 
-A round neck of diameter d breaks at a moment as d³, a feature of thickness t and width w at one as w t². A rod DELICATE tips thick is as strong as the snap.
+A round neck of diameter d breaks at a moment as d³, a feature of thickness t and width w at one as w t². A rod DELICATE
+tips thick is as strong as the snap.
 """
 
 from __future__ import annotations
@@ -52,7 +54,9 @@ def bears(thick: F8, wide: F8, diameter: F8, cut: NDArray[np.bool_]) -> F8:
 
 
 def stood_on(stack: LayerStack, tips: Sequence[Tip]) -> F8:
-    """(n, 3) how thick, wide and long what each tip stands on is, mm: the middle one of five readings under its width, since a contact may lie on an edge."""
+    """(n, 3) how thick, wide and long what each tip stands on is, mm: the middle one of five readings under its width,
+    since a contact may lie on an edge.
+    """
     at = np.array([(t.x, t.y, t.z) for t in tips])
     aside = np.array([t.diameter for t in tips])[:, None] / 2
     found = np.stack([features(stack, at + aside * [x, y, 0.0]) for x, y in ((0, 0), *AROUND)])
@@ -71,7 +75,9 @@ def _handled(sight: Sight) -> list[Hazard]:
 
 
 def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: float = 1.0) -> list[Hazard]:
-    """What breaks when tips are taken off a figure in build coordinates, cut without them: what breaks off, and what chips, one line each."""
+    """What breaks when tips are taken off a figure in build coordinates, cut without them: what breaks off, and what
+    chips, one line each.
+    """
     fused = [tip for tip in tips if not tip.gap]  # what keeps a gap peels off
     if not fused:
         return []
@@ -101,10 +107,14 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
         many = len(told) > 1
         few = f"{len(told)} tips stand on parts" if many else "a tip stands on a part"
         text = (
-            f"When they come off: {few} hardly thicker than {'they are. The worst' if many else 'it is. It'}, {tip.diameter:.2f} mm wide at {tip.z:.1f} mm, is {how}; "
+            f"When they come off: {few} hardly thicker than {'they are. The worst' if many else 'it is. It'}, "
+            f"{tip.diameter:.2f} mm wide at {tip.z:.1f} mm, is {how}; "
             f"what it stands on is {thick[k]:.2f} mm thick and {what} with it (priors)."
         )
-        remedy = "Finer tips there, warm water and a fresh blade; or turn the figure so that they stand on something stouter."
+        remedy = (
+            "Finer tips there, warm water and a fresh blade; or "
+            "turn the figure so that they stand on something stouter."
+        )
         needs = DELICATE * tip.diameter / (CUT ** (1 / 3) if cut[k] else 1.0)
         layer, place = max(0, int(tip.z / stack.grid.height)), (tip.x, tip.y, tip.z)
         arises = Arises(margins=tuple(margin[mine].tolist()))

@@ -22,8 +22,9 @@ F8 = NDArray[np.float64]
 FIXED_MIN = {"resin": 15.0, "filament": 5.0}
 """Priors: minutes that every print takes: setting up, washing and curing, or taking it off the plate."""
 CUT_MIN, PIECE_MIN, ON_FIGURE = 0.06, 0.06, 2.0
-"""Priors: minutes to cut a tip of USUAL_MM off, to take a piece that stands by itself in hand and out, and how many times the former where it stands on
-the figure and scars it at both ends."""
+"""Priors: minutes to cut a tip of USUAL_MM off, to take a piece that stands by itself in hand and out, and how many
+times the former where it stands on the figure and scars it at both ends.
+"""
 PEELS = 0.4
 """Prior: what keeps a gap peels off, and takes so much of those minutes."""
 SAND_MIN = 0.15
@@ -32,13 +33,16 @@ USUAL_MM = {"resin": 0.35, "filament": 0.45}
 SCAR_MIN = 3.0
 """Prior: minutes to mend what the ledger calls a scar, where it comes true."""
 SPECK_SHARE = 0.04
-"""Prior: the mark of a speck of relief that nothing held takes so much of those minutes, of the few that are seen at all."""
+"""Prior: the mark of a speck of relief that nothing held takes so much of those minutes, of the few that are seen at
+all.
+"""
 HIDDEN_STEP_MM = 0.02
 """Prior: steps that primer hides."""
 
 
 def finish_min(lean: float, height: float, process: str) -> float:
-    """Minutes to smooth steps at a layer height, `lean` the weighted mean of |n_z| over its slopes; none where primer hides them.
+    """Minutes to smooth steps at a layer height, `lean` the weighted mean of |n_z| over its slopes; none where primer
+    hides them.
 
     >>> finish_min(0.5, 0.05, "resin"), finish_min(0.5, 0.02, "resin")
     (9.0, 0.0)
@@ -93,7 +97,9 @@ COLUMN_MM = 1.0
 
 
 def _columns(middles: F8, at: F8) -> NDArray[np.int64]:
-    """Those of many points that may lie within COLUMN_MM of one of a few: in their squares of the table, and those around."""
+    """Those of many points that may lie within COLUMN_MM of one of a few: in their squares of the table, and those
+    around.
+    """
     low = np.minimum(middles[:, :2].min(axis=0), at[:, :2].min(axis=0)) - COLUMN_MM
     cells, mine = (((p[:, :2] - low) / COLUMN_MM).astype(np.int64) for p in (middles, at))
     near = np.zeros(np.maximum(cells.max(axis=0), mine.max(axis=0)) + 2, np.bool_)
@@ -104,7 +110,9 @@ def _columns(middles: F8, at: F8) -> NDArray[np.int64]:
 
 
 def chances(hazards: Sequence[Hazard]) -> tuple[float, float, float]:
-    """Chance of losing the print, of losing a part, and how many scars are to be expected, specks counting as what they take."""
+    """Chance of losing the print, of losing a part, and how many scars are to be expected, specks counting as what they
+    take.
+    """
     lost, part = (
         1 - math.prod(1 - h.chance for h in hazards if h.loss == loss) for loss in ("print lost", "part lost")
     )
@@ -121,7 +129,9 @@ def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
 
 
 def off_minutes(tips: Sequence[Tip], costs: F8, process: str, braces: Sequence[Brace] = ()) -> float:
-    """Minutes to cut all tips off, sand their scars, and take what stands in pieces out; what braces and interfaces join comes out as one."""
+    """Minutes to cut all tips off, sand their scars, and take what stands in pieces out; what braces and interfaces
+    join comes out as one.
+    """
     return float(tip_minutes(tips, costs, process).sum()) + PIECE_MIN * pieces(tips, braces)
 
 
@@ -137,8 +147,9 @@ def held_gift(
     braces: Sequence[Brace] = (),
     fails: tuple[float, float] | None = None,
 ) -> Gift:
-    """Minutes to scrape off what lies on the plate itself (`foot_mm2`), to cut off, sand and smooth, hours and material as its layers say, and the
-    chances of its ledger; `fails`: of losing the print and a part, where trial prints know better.
+    """Minutes to scrape off what lies on the plate itself (`foot_mm2`), to cut off, sand and smooth, hours and material
+    as its layers say, and the chances of its ledger; `fails`: of losing the print and a part, where trial prints know
+    better.
     """
     process = context.printer.process
     off = off_minutes(tips, costs, process, braces)

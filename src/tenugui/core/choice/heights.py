@@ -14,8 +14,8 @@ from .detail import Detail, draws_mm
 
 @dataclass(frozen=True)
 class HeightChoice:
-    """One layer height: its layers, seconds, material, cusps (median, p95, max) in mm, motor step, risk and blemishes (priors); share of what is seen that
-    is too thin to be drawn, None where it was not measured.
+    """One layer height: its layers, seconds, material, cusps (median, p95, max) in mm, motor step, risk and blemishes
+    (priors); share of what is seen that is too thin to be drawn, None where it was not measured.
     """
 
     height: float
@@ -50,7 +50,9 @@ def height_choice(
     risk: float,
     detail: Detail | None = None,
 ) -> HeightChoice:
-    """The choice of the context's height from what its cut has shown. `lean`: quantiles of |n_z| over the figure's slopes (`cusp_quantiles`)."""
+    """The choice of the context's height from what its cut has shown. `lean`: quantiles of |n_z| over the figure's
+    slopes (`cusp_quantiles`).
+    """
     h = context.height
     kind, rounding = motor_step(context.printer, h)
     return HeightChoice(
@@ -71,15 +73,19 @@ def height_choice(
 
 
 def choose_height(choices: list[HeightChoice], worths: list[Worth]) -> Heights:
-    """The choices, finest first as they are given, the one of least worth recommended, the one at the knee where they are alike; and why."""
+    """The choices, finest first as they are given, the one of least worth recommended, the one at the knee where they
+    are alike; and why.
+    """
     best = least(worths, knee(choices))
     return Heights(choices, best, _why(choices, best, worths))
 
 
 def knee(choices: list[HeightChoice]) -> int:
-    """The choice nearest to the ideal corner of (95th percentile cusp, time, expected blemishes, risk), each scaled to its range, a risk to no less than what can be told apart.
+    """The choice nearest to the ideal corner of (95th percentile cusp, time, expected blemishes, risk), each scaled to
+    its range, a risk to no less than what can be told apart.
 
-    With a convex curve of cusp against time this is its knee; blemishes and risk move it where they differ between heights.
+    With a convex curve of cusp against time this is its knee; blemishes and risk move it where they differ between
+    heights.
     """
     table = np.array([[c.cusp[1], c.time_s, c.blemishes, c.risk] for c in choices])
     span = np.maximum(np.ptp(table, axis=0), [0.0, 0.0, 0.0, SAME_RISK])
@@ -92,7 +98,8 @@ def _why(choices: list[HeightChoice], best: int, worths: list[Worth]) -> str:
     """What a friend would say of the next finer and the next coarser one."""
     chosen = choices[best]
     parts = [
-        f"{chosen.height:g} mm leaves steps of {chosen.cusp[1] * 1000:.0f} µm on all but the flattest twentieth of the slopes{_hidden(chosen.cusp[1])}."
+        f"{chosen.height:g} mm leaves steps of {chosen.cusp[1] * 1000:.0f} µm on "
+        f"all but the flattest twentieth of the slopes{_hidden(chosen.cusp[1])}."
     ]
     for other in (best - 1, best + 1):
         if not 0 <= other < len(choices):
@@ -100,14 +107,17 @@ def _why(choices: list[HeightChoice], best: int, worths: list[Worth]) -> str:
         there = choices[other]
         told = compared(worths[other], worths[best]) or "nothing that can be told"
         parts.append(
-            f"From {chosen.height:g} to {there.height:g} mm: {more_or_less(there.time_s - chosen.time_s)}, steps from {chosen.cusp[1]:.3f} to "
+            f"From {chosen.height:g} to {there.height:g} mm: "
+            f"{more_or_less(there.time_s - chosen.time_s)}, steps from {chosen.cusp[1]:.3f} to "
             f"{there.cusp[1]:.3f} mm{_hidden(there.cusp[1])}; in all {told}."
         )
     return " ".join(parts)
 
 
 VISIBLE_MM, PRIMED_MM = 0.03, 0.05
-"""Priors: steps below the first are not seen on a bare surface, below the second not under primer; dry-brushing finds both."""
+"""Priors: steps below the first are not seen on a bare surface, below the second not under primer; dry-brushing finds
+both.
+"""
 
 
 def _hidden(cusp: float) -> str:

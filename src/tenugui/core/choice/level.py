@@ -1,4 +1,6 @@
-"""What steps worst: crowns and shoulders that rise only a few degrees, and what helps; and level places, which ironing smooths."""
+"""What steps worst: crowns and shoulders that rise only a few degrees, and what helps; and level places, which ironing
+smooths.
+"""
 
 from __future__ import annotations
 
@@ -33,7 +35,9 @@ LEAST_MM2 = 1.0
 
 @dataclass(frozen=True)
 class Level:
-    """Areas in mm² of what is seen: shoulders, level places, and the shoulders that are left after the best small tilt `to` one side."""
+    """Areas in mm² of what is seen: shoulders, level places, and the shoulders that are left after the best small tilt
+    `to` one side.
+    """
 
     shoulders_mm2: float
     level_mm2: float
@@ -49,12 +53,16 @@ class Level:
         if self.shoulders_mm2 >= LEAST_MM2:
             line = f"{self.shoulders_mm2:.0f} mm² of what is seen rise less than {SHOULDER_DEG:.0f}°: they step widest."
             if self.tilted_mm2 <= WORTHWHILE * self.shoulders_mm2:
-                line += f" Tilted {TILT_DEG:.0f}° {self.to} it would be {self.tilted_mm2:.0f}{'' if self.hangs else '; then it no longer stands on its foot'}."
+                line += (
+                    f" Tilted {TILT_DEG:.0f}° {self.to} it would be "
+                    f"{self.tilted_mm2:.0f}{'' if self.hangs else '; then it no longer stands on its foot'}."
+                )
             told.append(line)
         if self.level_mm2 >= LEAST_MM2 and self.iron_s is not None:
             minutes = max(1, round(self.iron_s / 60))
             told.append(
-                f"{self.level_mm2:.0f} mm² are level and face up: no steps, but the marks of lines, which ironing takes away in some "
+                f"{self.level_mm2:.0f} mm² are level and face up: no steps, "
+                "but the marks of lines, which ironing takes away in some "
                 f"{minutes} minute{'s' * (minutes != 1)}. It is set on the shelf."
             )
         return told

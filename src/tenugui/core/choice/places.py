@@ -26,8 +26,8 @@ class Seen:
 
 
 def telling_places(figure: Mesh, weights: F8 | None = None) -> list[Seen]:
-    """The top of what is seen, the largest near-flat shoulder, the largest slope of the usual lean, and the largest near-flat underside; as far as there are
-    any, and no two at the same place.
+    """The top of what is seen, the largest near-flat shoulder, the largest slope of the usual lean, and the largest
+    near-flat underside; as far as there are any, and no two at the same place.
     """
     normals, area = figure.normals_and_areas()
     middles = figure.middles()

@@ -1,7 +1,8 @@
 """The true outline of a figure at a place, and what layers make of it: drawn to scale, height beside height.
 
-The plane through the place stands upright along the surface's own lean. Where it meets the solid, a line level with the middle of each layer tells from where to
-where that layer is solid; overlapping shells are united by counting walls (cf. `layers.runs`).
+The plane through the place stands upright along the surface's own lean. Where it meets the solid, a line level with the
+middle of each layer tells from where to where that layer is solid; overlapping shells are united by counting walls (cf.
+`layers.runs`).
 """
 
 from __future__ import annotations
@@ -25,7 +26,9 @@ LEVEL = 1e-3
 
 @dataclass(frozen=True)
 class Stair:
-    """What layers of one height make: rows (n, 4) z0, z1, from, to in mm about the place; the step's height there in mm, and its width (inf on a level place)."""
+    """What layers of one height make: rows (n, 4) z0, z1, from, to in mm about the place; the step's height there in
+    mm, and its width (inf on a level place).
+    """
 
     height: float
     rows: F8
@@ -35,8 +38,9 @@ class Stair:
 
 @dataclass(frozen=True)
 class Profile:
-    """The outline about a place (x, y, z) in build coordinates as pieces (n, 4) u0, z0, u1, z1 in mm about it; the lean of the surface there in degrees from
-    the upright; what the machine draws across in mm, and whether by round lines; a stair for each height.
+    """The outline about a place (x, y, z) in build coordinates as pieces (n, 4) u0, z0, u1, z1 in mm about it; the lean
+    of the surface there in degrees from the upright; what the machine draws across in mm, and whether by round lines; a
+    stair for each height.
     """
 
     at: tuple[float, float, float]
@@ -75,7 +79,9 @@ def profile_at(figure: Mesh, at: Sequence[float], printer: Printer, heights: Seq
 
 
 def _cut(corners: F8, normals: F8, at: tuple[float, float], along: F8) -> tuple[F8, NDArray[np.int8]]:
-    """Where an upright plane meets faces (m, 3, 3): pieces (n, 4) u0, z0, u1, z1, u counted from `at` along it; and +1 where going along one enters the solid."""
+    """Where an upright plane meets faces (m, 3, 3): pieces (n, 4) u0, z0, u1, z1, u counted from `at` along it; and +1
+    where going along one enters the solid.
+    """
     rel = corners[:, :, :2] - np.array(at)
     off, u = rel @ np.array([-along[1], along[0]]), rel @ along
     below = off < 0

@@ -11,7 +11,9 @@ from .hands import HIDDEN_STEP_MM, smoothing_min
 
 @dataclass(frozen=True)
 class Purpose:
-    """`hidden_mm`: steps that do not matter; `care`: how many times the usual minutes go into smoothing those that do."""
+    """`hidden_mm`: steps that do not matter; `care`: how many times the usual minutes go into smoothing those
+    that do.
+    """
 
     name: str
     hidden_mm: float
@@ -31,7 +33,9 @@ PURPOSES = (
 def for_purposes(
     gifts: Sequence[Gift], above: Callable[[int, float], float], process: str, rates: Rates, best: int
 ) -> list[tuple[Purpose, int]]:
-    """For each purpose the alternative of least worth; `best`, what is recommended, for the usual one. `above(i, hidden_mm)`: how far the steps of alternative i stand over what is hidden, on average."""
+    """For each purpose the alternative of least worth; `best`, what is recommended, for the usual one. `above(i,
+    hidden_mm)`: how far the steps of alternative i stand over what is hidden, on average.
+    """
     found = []
     for purpose in PURPOSES:
         if purpose is USUAL:

@@ -1,7 +1,9 @@
-"""Taking supports off again: from where a cutter reaches each tip, what is delicate there, in which order, and what is locked in.
+"""Taking supports off again: from where a cutter reaches each tip, what is delicate there, in which order, and what is
+locked in.
 
-A cutter comes along a line: its jaw must pass the figure from outside to the neck of the tip. A piece that is cut free comes out along a line too. Both are
-asked of the figure alone, since supports in the way are cut first: of those that are reached from one side the outermost.
+A cutter comes along a line: its jaw must pass the figure from outside to the neck of the tip. A piece that is cut free
+comes out along a line too. Both are asked of the figure alone, since supports in the way are cut first: of those that
+are reached from one side the outermost.
 """
 
 from __future__ import annotations
@@ -40,8 +42,8 @@ GRAZE_MM = 0.05
 
 @dataclass(frozen=True)
 class Group:
-    """Tips by their number, in the order in which they are cut, that are reached from one side; unit vector towards it; whether the feature there is
-    delicate; and minutes to cut them and take them out.
+    """Tips by their number, in the order in which they are cut, that are reached from one side; unit vector towards it;
+    whether the feature there is delicate; and minutes to cut them and take them out.
     """
 
     side: Side
@@ -53,7 +55,9 @@ class Group:
 
 @dataclass(frozen=True)
 class Removal:
-    """Groups in their order; tips that no cutter reaches, which are to be broken off; and tips whose piece finds no way out."""
+    """Groups in their order; tips that no cutter reaches, which are to be broken off; and tips whose piece finds no way
+    out.
+    """
 
     groups: tuple[Group, ...]
     unreached: tuple[int, ...]
@@ -140,7 +144,9 @@ def delicate(figure: Mesh, tips: Sequence[Tip]) -> B1:
 
 
 def removal_of(figure: Mesh, tips: Sequence[Tip], costs: F8, front: F8, process: str) -> Removal:
-    """How tips that come off are taken off a figure in build coordinates; `costs` (n,): what a scar costs at each, `front`: where the figure faces."""
+    """How tips that come off are taken off a figure in build coordinates; `costs` (n,): what a scar costs at each,
+    `front`: where the figure faces.
+    """
     if not len(tips):
         return Removal((), (), ())
     at, ways = necks(tips), ways_in()

@@ -45,7 +45,9 @@ def _leans(vertices: F8, faces: I4, weights: F8, mass: F8, sums: F8) -> float:
 
 
 def cusp_quantiles(mesh: Mesh, weights: F8 | None = None) -> tuple[float, float, float]:
-    """(median, 95th percentile, max) of |n_z| over sloped surface, by area and weight; times a layer height they are cusps in mm."""
+    """(median, 95th percentile, max) of |n_z| over sloped surface, by area and weight; times a layer height they are
+    cusps in mm.
+    """
     mass, sums = np.zeros(GRAINS), np.zeros(GRAINS)
     light = np.empty(0) if weights is None else np.asarray(weights, float)
     most = float(_leans(mesh.vertices, mesh.faces, light, mass, sums))

@@ -1,4 +1,6 @@
-"""The contract: every document as a model, for the command line, the store and the page alike; and the compact forms in which meshes travel."""
+"""The contract: every document as a model, for the command line, the store and the page alike; and the compact forms in
+which meshes travel.
+"""
 
 from .asks import (
     Ask,

@@ -1,4 +1,6 @@
-"""What a person may ask of a fold's board, by fold. Nothing asked is the model's defaults; asked otherwise, it holds until another is asked."""
+"""What a person may ask of a fold's board, by fold. Nothing asked is the model's defaults; asked otherwise, it holds
+until another is asked.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ class NoAsk(Ask):
 
 
 class WishAsk(Document):
-    """What a person wants of a pose: rates (a preset's name, or values over the first preset's), and hard wishes (`core.pose.Wish`)."""
+    """What a person wants of a pose: rates (a preset's name, or values over the first preset's), and hard wishes
+    (`core.pose.Wish`).
+    """
 
     rates: Annotated[str, Field(max_length=20)] | dict[str, float] | None = None
     """None for the first preset's, by whichever name it is said: the same wish is the same inputs."""
@@ -45,7 +49,9 @@ class PoseAsk(Ask):
 
 
 class HoleAsk(Document):
-    """A hole as somebody set it: its middle on the outside of the figure at its size, its way in, and its width, all in the file's frame."""
+    """A hole as somebody set it: its middle on the outside of the figure at its size, its way in, and its width, all in
+    the file's frame.
+    """
 
     x_mm: float = Field(ge=-2000, le=2000)
     y_mm: float = Field(ge=-2000, le=2000)
@@ -56,7 +62,9 @@ class HoleAsk(Document):
 
 
 class OwnHollow(Document):
-    """A wall, struts and holes of one's own; `holes` null for the suggested ones. A wall of 0: the cavities that the figure came with."""
+    """A wall, struts and holes of one's own; `holes` null for the suggested ones. A wall of 0: the cavities that the
+    figure came with.
+    """
 
     wall_mm: float = Field(ge=0, le=20)
     lattice_mm: float | None = Field(default=None, ge=1, le=100)
@@ -87,7 +95,9 @@ class WallsAsk(Ask):
 
 
 class EditAsk(Document):
-    """A tip to put or to take away, or its foot to be moved to the plate below `to`, or what all stand on, at places of the figure at its size, in its file's frame."""
+    """A tip to put or to take away, or its foot to be moved to the plate below `to`, or what all stand on, at places of
+    the figure at its size, in its file's frame.
+    """
 
     op: Literal["add", "remove", "foot", "raft"]
     at: Place = (0.0, 0.0, 0.0)
@@ -114,7 +124,9 @@ class OwnSupports(Document):
 
 
 class SupportsAsk(Ask):
-    """A row of one's own; `may_break`: a person's word that tips may stand on what is marked to fit or to be kept free."""
+    """A row of one's own; `may_break`: a person's word that tips may stand on what is marked to fit or to be
+    kept free.
+    """
 
     fold: Literal["supports"] = "supports"
     own: OwnSupports | None = None

@@ -15,7 +15,9 @@ Sha = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
 class Document(BaseModel):
-    """A document of the contract: fields are fixed, unknown ones are a fault of ours. mm, mm², mm³, ml, g, s, N, degrees."""
+    """A document of the contract: fields are fixed, unknown ones are a fault of ours. mm, mm², mm³, ml, g, s, N,
+    degrees.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True, serialize_by_alias=True, populate_by_name=True)
 
@@ -40,8 +42,8 @@ class Finding(Document):
 
 
 class Numbers(Document):
-    """The four running figures of an alternative, and what they stand on. `finish_mm`: cusps on all but the flattest twentieth of slopes; `film_share`: of
-    a film's usual life.
+    """The four running figures of an alternative, and what they stand on. `finish_mm`: cusps on all but the flattest
+    twentieth of slopes; `film_share`: of a film's usual life.
     """
 
     finish_mm: float

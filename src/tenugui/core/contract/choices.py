@@ -1,4 +1,6 @@
-"""What a decision holds, by fold: frozen models, told apart by the fold's name. Fields that an older version kept besides are let go."""
+"""What a decision holds, by fold: frozen models, told apart by the fold's name. Fields that an older version kept
+besides are let go.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ class Choice(Document):
 
 
 class SizeChoice(Choice):
-    """Which copy of the figure is worked on, how large, which way up and facing where, on which machine in which material."""
+    """Which copy of the figure is worked on, how large, which way up and facing where, on which machine in which
+    material.
+    """
 
     fold: Literal["size"] = "size"
     sha: str
@@ -51,7 +55,9 @@ class StrokeDoc(Document):
 
 
 class MarksChoice(Choice):
-    """Strokes in the file's frame; `bare`: what the figure says of itself does not count; `wish`: what poses are ranked by until their board says otherwise."""
+    """Strokes in the file's frame; `bare`: what the figure says of itself does not count; `wish`: what poses are ranked
+    by until their board says otherwise.
+    """
 
     fold: Literal["marks"] = "marks"
     strokes: list[StrokeDoc] = Field(default_factory=list)

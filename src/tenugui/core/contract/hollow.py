@@ -25,9 +25,9 @@ class HoleDoc(Document):
 
 
 class CavityDoc(Document):
-    """A cavity. `retained_ml`: what no path downhill leads out in the best position, `drip_down` (the direction to hold downwards); `clings_ml`: what
-    surface tension holds back in its lowest hole; `drain_s`: until the rest is out, null where no air comes in;
-    `wash_s` and `wash_clings_ml`: the same of the fluid that it is washed with.
+    """A cavity. `retained_ml`: what no path downhill leads out in the best position, `drip_down` (the direction to hold
+    downwards); `clings_ml`: what surface tension holds back in its lowest hole; `drain_s`: until the rest is out, null
+    where no air comes in; `wash_s` and `wash_clings_ml`: the same of the fluid that it is washed with.
     """
 
     volume_mm3: float
@@ -56,7 +56,9 @@ class HollowDoc(Document):
 
 
 class HollowedDoc(Document):
-    """What was cut out of a figure, kept for rows, holes that are moved, and the body that is printed; or why nothing can be."""
+    """What was cut out of a figure, kept for rows, holes that are moved, and the body that is printed; or why nothing
+    can be.
+    """
 
     sha: Sha | None
     wall_mm: float
@@ -66,8 +68,9 @@ class HollowedDoc(Document):
 
 
 class CreaseDoc(Document):
-    """Where detail of the outside cuts in, in build coordinates: `deep_mm` deeper than the surface around it, so that the inside keeps clear of it there
-    (`hollow`) or everything between stays solid; `taken_mm3` that would be hollow without it.
+    """Where detail of the outside cuts in, in build coordinates: `deep_mm` deeper than the surface around it, so that
+    the inside keeps clear of it there (`hollow`) or everything between stays solid; `taken_mm3` that would be hollow
+    without it.
     """
 
     place: Place
@@ -77,7 +80,8 @@ class CreaseDoc(Document):
 
 
 class HollowRow(Document):
-    """An alternative: solid (`wall_mm` null), or hollow at a wall, with struts `lattice_mm` apart where it has them. `own` is what the person asked for.
+    """An alternative: solid (`wall_mm` null), or hollow at a wall, with struts `lattice_mm` apart where it has them.
+    `own` is what the person asked for.
     `wall_sha`: what is solid behind every corner of its preview, mm.
     """
 
@@ -101,7 +105,9 @@ class HollowRow(Document):
 
 
 class HollowBoard(Document):
-    """The fold Hollow. `usual_wall_mm`: what a figure of this size is usually given; `posed`: whether the pose is settled, or it was judged as it stands."""
+    """The fold Hollow. `usual_wall_mm`: what a figure of this size is usually given; `posed`: whether the pose is
+    settled, or it was judged as it stands.
+    """
 
     choices: list[HollowRow]
     recommended: int
@@ -120,7 +126,8 @@ class TurnDoc(Document):
 
 
 class LiquidDoc(Document):
-    """A cut through a figure and its cavity held with `down` downwards. Outlines and cells in mm of the cut: x across, y against gravity.
+    """A cut through a figure and its cavity held with `down` downwards. Outlines and cells in mm of the cut: x across,
+    y against gravity.
 
     `stays`: cells (x, y) of width `cell_mm` that stay filled; `seconds` and `level_mm`: how the surface falls.
     """
@@ -137,8 +144,8 @@ class LiquidDoc(Document):
 
 
 class JudgedDoc(Document):
-    """Holes as somebody set them: what each cavity does with them, the best order of turns of each, what all of them keep after the turns that were asked
-    for, and a cut for the largest.
+    """Holes as somebody set them: what each cavity does with them, the best order of turns of each, what all of them
+    keep after the turns that were asked for, and a cut for the largest.
     """
 
     cavities: list[CavityDoc]
@@ -185,7 +192,9 @@ def cavity_of(cavity: Cavity, opened: Opened | None) -> CavityDoc:
 
 
 def hollow_document(made: Hollowed, opened: list[Opened | None], left_mm3: float, findings: list[Finding]) -> HollowDoc:
-    """The document of a hollowed figure, of what is open of each cavity, and of the volume that is left of it in mm³."""
+    """The document of a hollowed figure, of what is open of each cavity, and of the volume that is left of it
+    in mm³.
+    """
     return HollowDoc(
         wall_mm=made.wall,
         solid_volume_mm3=made.solid_volume,

@@ -52,7 +52,9 @@ class LayersDoc(Document):
 
 
 class BandsDoc(Document):
-    """Layers of more than one height: of each band its height and its number of layers, from the plate up, such that steps keep `limit_mm`."""
+    """Layers of more than one height: of each band its height and its number of layers, from the plate up, such that
+    steps keep `limit_mm`.
+    """
 
     limit_mm: float
     runs: list[tuple[float, int]]
@@ -77,8 +79,8 @@ class PurposeDoc(Document):
 
 
 class LevelDoc(Document):
-    """What steps worst: mm² of seen shoulders that rise less than a few degrees, and of level places that face up; what ironing these takes (None where nothing
-    is drawn in lines), and the small tilt that lessens the shoulders most.
+    """What steps worst: mm² of seen shoulders that rise less than a few degrees, and of level places that face up; what
+    ironing these takes (None where nothing is drawn in lines), and the small tilt that lessens the shoulders most.
     """
 
     shoulders_mm2: float
@@ -90,7 +92,9 @@ class LevelDoc(Document):
 
 
 class BatchDoc(Document):
-    """Hours of several at once: what a machine shares is shared. `plates`: so many it takes, where they do not fit on one."""
+    """Hours of several at once: what a machine shares is shared. `plates`: so many it takes, where they do not fit on
+    one.
+    """
 
     count: int
     plates: int
@@ -105,8 +109,9 @@ class SeenDoc(Document):
 
 
 class LayersBoard(Document):
-    """The fold Layers. `thick_sha`: how thick the solid is across its layer at every corner of the figure's preview; `draws_mm`: the narrowest that is
-    drawn; `batches`: for each choice; `places`: where to look closely, in the figure's frame at its size.
+    """The fold Layers. `thick_sha`: how thick the solid is across its layer at every corner of the figure's preview;
+    `draws_mm`: the narrowest that is drawn; `batches`: for each choice; `places`: where to look closely, in the
+    figure's frame at its size.
     """
 
     choices: list[LayersRow]
@@ -121,7 +126,9 @@ class LayersBoard(Document):
 
 
 class StairDoc(Document):
-    """What layers of a height make of an outline: rows of z0, z1, from, to in mm about the place. `run_mm` is null on a level place."""
+    """What layers of a height make of an outline: rows of z0, z1, from, to in mm about the place. `run_mm` is null on a
+    level place.
+    """
 
     layer_height_mm: float
     rows: list[tuple[float, float, float, float]]
@@ -130,7 +137,9 @@ class StairDoc(Document):
 
 
 class ProfileDoc(Document):
-    """A figure's outline at a place, in pieces of u0, z0, u1, z1 in mm about it, and the stairs that layers make of it; all within `window_mm`."""
+    """A figure's outline at a place, in pieces of u0, z0, u1, z1 in mm about it, and the stairs that layers make of it;
+    all within `window_mm`.
+    """
 
     at: tuple[float, float, float]
     lean_deg: float
@@ -142,7 +151,9 @@ class ProfileDoc(Document):
 
 
 class OtherDoc(Document):
-    """The figure as it stands, without supports, by another nozzle or machine: `place` names it; the same nozzle too, as what to compare with."""
+    """The figure as it stands, without supports, by another nozzle or machine: `place` names it; the same nozzle too,
+    as what to compare with.
+    """
 
     place: str
     process: Literal["resin", "filament"]

@@ -71,8 +71,8 @@ class WishDoc(Document):
 
 
 class PoseMap(Document):
-    """All weighed directions with their aims and merit in coins, those that no other beats, and the wish that ranks them. `limit`: what faces down by
-    more than this share needs a support.
+    """All weighed directions with their aims and merit in coins, those that no other beats, and the wish that ranks
+    them. `limit`: what faces down by more than this share needs a support.
     """
 
     down: list[Place]

@@ -18,7 +18,9 @@ SIGHT_FACES = 60_000
 
 
 def pack_mesh(mesh: Mesh) -> bytes:
-    """Magic, vertex and face counts (uint32), lower corner and extents (6 float32), positions (n, 3) uint16 padded to 4 bytes, indices (m, 3) uint32."""
+    """Magic, vertex and face counts (uint32), lower corner and extents (6 float32), positions (n, 3) uint16 padded to 4
+    bytes, indices (m, 3) uint32.
+    """
     lower, size = mesh.lower, np.maximum(mesh.size, 1e-9)
     positions = np.round((mesh.vertices - lower) / size * 65535).astype("<u2").tobytes()
     head = MAGIC + struct.pack("<II6f", len(mesh.vertices), len(mesh.faces), *lower, *size)

@@ -13,8 +13,9 @@ from .base import Document, Sha
 
 
 class LayerPathDoc(Document):
-    """One layer as the machine will draw it: moves through `points` (n + 1) on the plate in mm, the kind of each by its number in `kinds`, and its seconds;
-    by their numbers the moves that begin an outermost line (`begins`), and those that cross open air with the filament drawn back (`strings`).
+    """One layer as the machine will draw it: moves through `points` (n + 1) on the plate in mm, the kind of each by its
+    number in `kinds`, and its seconds; by their numbers the moves that begin an outermost line (`begins`), and those
+    that cross open air with the filament drawn back (`strings`).
     """
 
     layer: int
@@ -40,7 +41,9 @@ class BlemishDoc(Document):
 
 
 class BlemishesDoc(Document):
-    """What a path will show: strings across open air and how many of them at what is seen, outermost lines that begin where it is seen, layers slowed to cool."""
+    """What a path will show: strings across open air and how many of them at what is seen, outermost lines that begin
+    where it is seen, layers slowed to cool.
+    """
 
     strings: int
     air_mm: float
@@ -52,9 +55,10 @@ class BlemishesDoc(Document):
 
 
 class PrintFileDoc(Document):
-    """A written file: `size` in bytes, what it was written for, and by its own content how many layers it has, how much it takes, and for how long;
-    `differs`: layers whose content says another thing than was meant; `lost_mm3`: what is thinner than a line; `thickest_mm`: the thickest
-    layer, where they differ.
+    """A written file: `size` in bytes, what it was written for, and by its own content how many layers it has, how much
+    it takes, and for how long;
+    `differs`: layers whose content says another thing than was meant; `lost_mm3`: what is thinner than a line;
+        `thickest_mm`: the thickest layer, where they differ.
     """
 
     schema_: Literal["tenugui/printfile@1"] = Field("tenugui/printfile@1", alias="schema")

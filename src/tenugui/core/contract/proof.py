@@ -50,7 +50,9 @@ class TrappedDoc(Document):
 
 
 class HazardDoc(Document):
-    """One line of the ledger. How its chance arises is in `given`, `safety`, `margins`, `tried` and `part` (`core.hazards.Arises`)."""
+    """One line of the ledger. How its chance arises is in `given`, `safety`, `margins`, `tried` and `part`
+    (`core.hazards.Arises`).
+    """
 
     code: str
     severity: Literal["severe", "warning", "notice"]
@@ -91,7 +93,9 @@ class LayersOf(Document):
 
 
 class ProofDoc(Document):
-    """Islands, cups, trapped liquid, overhang, time, material, and the ledger; `peaks`: the layers that pull hardest where layers are peeled."""
+    """Islands, cups, trapped liquid, overhang, time, material, and the ledger; `peaks`: the layers that pull hardest
+    where layers are peeled.
+    """
 
     schema_: Literal["tenugui/proof@1"] = Field("tenugui/proof@1", alias="schema")
     model: BasicsDoc
@@ -171,8 +175,8 @@ def proof_document(
     raft_mm: float = 0.0,
     risk: float | None = None,
 ) -> ProofDoc:
-    """A proved figure; `model` are the basics of the figure alone, `raft_mm` the height of the raft that it stands on, `risk` what trial prints say (that of
-    the hazards taken as independent where there are none).
+    """A proved figure; `model` are the basics of the figure alone, `raft_mm` the height of the raft that it stands on,
+    `risk` what trial prints say (that of the hazards taken as independent where there are none).
     """
     grid = proof.stack.grid
     pulls: list[Peak] = []

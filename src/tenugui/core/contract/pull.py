@@ -39,7 +39,9 @@ def peak_of(peak: Peak, proof: Proof) -> PeakDoc:
 
 
 class PullRemedy(Document):
-    """A change, judged anew: the hardest pull after it, and minutes that it takes longer to print. `down` is the pose it means, `option` the row."""
+    """A change, judged anew: the hardest pull after it, and minutes that it takes longer to print. `down` is the pose
+    it means, `option` the row.
+    """
 
     kind: Literal["tilt", "hole", "hollow", "lift"]
     what: str
@@ -50,7 +52,8 @@ class PullRemedy(Document):
 
 
 class PullDoc(Document):
-    """The hardest pulls of a bare figure. `tips`: as many of the usual width as hold the hardest at the usual risk; `plate_mm2`: what does flat on the plate;
+    """The hardest pulls of a bare figure. `tips`: as many of the usual width as hold the hardest at the usual risk;
+    `plate_mm2`: what does flat on the plate;
     `film_share`: of a film's usual life that one print takes. All from priors.
     """
 

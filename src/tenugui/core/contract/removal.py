@@ -9,7 +9,9 @@ from .base import Document, Place
 
 
 class RemovalGroup(Document):
-    """Tips (by their number in the row's `spots`) in the order in which they are cut, reached from one side of the figure; `towards` in the build."""
+    """Tips (by their number in the row's `spots`) in the order in which they are cut, reached from one side of the
+    figure; `towards` in the build.
+    """
 
     side: Literal["front", "right", "back", "left", "below"]
     towards: Place
@@ -19,7 +21,9 @@ class RemovalGroup(Document):
 
 
 class RemovalDoc(Document):
-    """Groups in their order; tips that no cutter reaches, which are broken off; those whose piece finds no way out; and when to do it."""
+    """Groups in their order; tips that no cutter reaches, which are broken off; those whose piece finds no way out; and
+    when to do it.
+    """
 
     groups: list[RemovalGroup]
     unreached: list[int]
@@ -28,7 +32,8 @@ class RemovalDoc(Document):
 
 
 WHEN = {
-    "resin": "After washing and before curing, while supports are soft: warm water helps. Gloves and glasses: chips fly, and uncured resin irritates.",
+    "resin": "After washing and before curing, while supports are soft: warm water "
+    "helps. Gloves and glasses: chips fly, and uncured resin irritates.",
     "filament": "When it has cooled. Glasses: chips fly.",
 }
 

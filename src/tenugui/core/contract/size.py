@@ -13,7 +13,9 @@ from .base import Document, Finding, Place, Refusal, Sha
 from .health import HealthDoc, RepairDoc, StepDoc
 
 Way = Literal["ready", "whole", "original", "united", "remeshed", "bare"]
-"""Which copy of a figure is worked on. `ready`: mended where it is broken, specks left out; `whole`: mended, specks kept; `original`: as it came."""
+"""Which copy of a figure is worked on. `ready`: mended where it is broken, specks left out; `whole`: mended, specks
+kept; `original`: as it came.
+"""
 
 
 class FitDoc(Document):
@@ -57,8 +59,8 @@ class ReadyDoc(Document):
 
 
 class UpDoc(Document):
-    """A direction of the file's frame that may be the figure's up, its height along it in the file's numbers, where it faces then, and
-    what speaks for it.
+    """A direction of the file's frame that may be the figure's up, its height along it in the file's numbers, where it
+    faces then, and what speaks for it.
     """
 
     up: Place
@@ -75,7 +77,9 @@ class UprightDoc(Document):
 
 
 class IntakeDoc(Document):
-    """What came in: health of the file, the mesh to work on, the preview the page turns, pictures, and what it brought with it."""
+    """What came in: health of the file, the mesh to work on, the preview the page turns, pictures, and what it brought
+    with it.
+    """
 
     health: HealthDoc
     ready: ReadyDoc

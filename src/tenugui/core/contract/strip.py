@@ -45,8 +45,8 @@ class HazardMark(Document):
 
 
 class StripDoc(Document):
-    """At most MOST columns from the plate up; each column is the largest of the layers it stands for, so that no peak is lost. `bands`: where each band
-    ends in mm, and the height of its layers; none where all have one.
+    """At most MOST columns from the plate up; each column is the largest of the layers it stands for, so that no peak
+    is lost. `bands`: where each band ends in mm, and the height of its layers; none where all have one.
     """
 
     layer_height_mm: float

@@ -18,10 +18,10 @@ from .worth import GiftDoc, WorthDoc
 
 
 class TipDoc(Document):
-    """One support: its contact, its way from foot to contact, and the diameters at all joints but the last; `foot_mm`: no foot
-    on the plate is wider, null for no bound, and none narrower than `foot_least_mm` where there is room. It stops `gap_mm` short of the figure, 0 where it
-    grips, in an interface `cap_mm` wide and `pad_mm` thick, 0 for none; `cradle_mm`: radius of the prongs around a sharp point, 0 for none; `plinth`: it
-    stands on the figure's plinth.
+    """One support: its contact, its way from foot to contact, and the diameters at all joints but the last; `foot_mm`:
+    no foot on the plate is wider, null for no bound, and none narrower than `foot_least_mm` where there is room. It
+    stops `gap_mm` short of the figure, 0 where it grips, in an interface `cap_mm` wide and `pad_mm` thick, 0 for none;
+    `cradle_mm`: radius of the prongs around a sharp point, 0 for none; `plinth`: it stands on the figure's plinth.
     """
 
     x_mm: float
@@ -54,7 +54,9 @@ class BraceDoc(Document):
 
 
 class FirmDoc(Document):
-    """The support that sways farthest under a push at its top, in mm, with its longest length without a brace; `beyond`: how many sway too far."""
+    """The support that sways farthest under a push at its top, in mm, with its longest length without a brace;
+    `beyond`: how many sway too far.
+    """
 
     sway_mm: float
     length_mm: float
@@ -82,8 +84,8 @@ class SupportsDoc(Document):
 
 
 class SettingsDoc(Document):
-    """How a plan's file came about, kept in it: `matrix` from the figure's own file to the build, and all of its supports, from which they can be made again
-    exactly.
+    """How a plan's file came about, kept in it: `matrix` from the figure's own file to the build, and all of its
+    supports, from which they can be made again exactly.
     """
 
     schema_: Literal["tenugui/settings@1"] = Field("tenugui/settings@1", alias="schema")
@@ -97,7 +99,9 @@ class SettingsDoc(Document):
 
 
 class EditDoc(Document):
-    """A change by hand: a tip put or taken away, or its foot moved to the plate below `to`, or what all stand on (`raft`), at places of the figure at its size, in its file's frame."""
+    """A change by hand: a tip put or taken away, or its foot moved to the plate below `to`, or what all stand on
+    (`raft`), at places of the figure at its size, in its file's frame.
+    """
 
     op: Literal["add", "remove", "foot", "raft"]
     at: Place = (0.0, 0.0, 0.0)
@@ -106,9 +110,11 @@ class EditDoc(Document):
 
 
 class SpotDoc(Document):
-    """A tip as the page shows it: its contact in the build, why it is there, whether it stays in a cavity, and whether it stands on the figure.
+    """A tip as the page shows it: its contact in the build, why it is there, whether it stays in a cavity, and whether
+    it stands on the figure.
 
-    `hold_n`: what it holds before it tears; `margin`: over what it is asked for at worst, null where nothing is; `component`: of the kept load path, -1 for none;
+    `hold_n`: what it holds before it tears; `margin`: over what it is asked for at worst, null where nothing is;
+        `component`: of the kept load path, -1 for none;
     `breaks`: it stands on what is marked to fit or to be kept free.
     """
 
@@ -124,8 +130,8 @@ class SpotDoc(Document):
 
 
 class ChangeDoc(Document):
-    """A body that a change leaves with less hold than is wanted: where it pulls at worst, N, its share of the figure, and hold over pull before and after;
-    0 is a part that starts in mid air.
+    """A body that a change leaves with less hold than is wanted: where it pulls at worst, N, its share of the figure,
+    and hold over pull before and after; 0 is a part that starts in mid air.
     """
 
     place: Place
@@ -136,13 +142,17 @@ class ChangeDoc(Document):
 
 
 class NeededDoc(Document):
-    """Which tips of a row are needed: without one something starts in mid air, or is held by less than the accepted risk asks."""
+    """Which tips of a row are needed: without one something starts in mid air, or is held by less than the accepted
+    risk asks.
+    """
 
     needed: list[bool]
 
 
 class DemandDoc(Document):
-    """How many tips a figure asks for at an accepted risk, by reason, before any has a way; more may come where ways miss. None while a worker counts."""
+    """How many tips a figure asks for at an accepted risk, by reason, before any has a way; more may come where ways
+    miss. None while a worker counts.
+    """
 
     risk: float
     tips: int | None
@@ -167,8 +177,8 @@ class DialDoc(Document):
 
 
 class WhatIfDoc(Document):
-    """Tips taken away and put, read anew on the kept load path: what is weaker for it, how many times the pull is `wanted`, margins of all tips that stay
-    and then of those put, and how many of those find nothing to push against.
+    """Tips taken away and put, read anew on the kept load path: what is weaker for it, how many times the pull is
+    `wanted`, margins of all tips that stay and then of those put, and how many of those find nothing to push against.
     """
 
     worse: list[ChangeDoc]
@@ -179,8 +189,10 @@ class WhatIfDoc(Document):
 
 class SupportsRow(Document):
     """A supported figure as boards show it; `worth` at the rates of the board, `own` with changes by hand (`edits`).
-    `footprint_mm`: width and depth with supports, `several_s`: seconds of COUNTS of it on one plate (see `process.Use`). `margins_sha`: hold over pull at every corner of the figure's preview when its layer is peeled, null where nothing is; `wanted`: what the accepted
-    risk asks of it. `off_min`: minutes to take the supports off and sand their scars.
+    `footprint_mm`: width and depth with supports, `several_s`: seconds of COUNTS of it on one plate (see
+        `process.Use`). `margins_sha`: hold over pull at every corner of the figure's preview when its layer is peeled,
+        null where nothing is; `wanted`: what the accepted risk asks of it. `off_min`: minutes to take the supports off
+        and sand their scars.
     """
 
     risk: float

@@ -11,8 +11,8 @@ from .base import Document, Sha
 
 
 class RemedyDoc(Document):
-    """Tips put on trial with the same draws: where, in the figure's frame at its size, how many prints come off whole with them, and minutes of cutting and
-    sanding that they take, as those that there are.
+    """Tips put on trial with the same draws: where, in the figure's frame at its size, how many prints come off whole
+    with them, and minutes of cutting and sanding that they take, as those that there are.
     """
 
     put: list[tuple[float, float, float]]
@@ -21,7 +21,9 @@ class RemedyDoc(Document):
 
 
 class SlowerDoc(Document):
-    """A slower lift put on trial with the same draws: its speed where it peels, how many prints come off whole, and how much longer it takes."""
+    """A slower lift put on trial with the same draws: its speed where it peels, how many prints come off whole, and how
+    much longer it takes.
+    """
 
     lift_mm_s: float
     whole: int
@@ -29,8 +31,8 @@ class SlowerDoc(Document):
 
 
 class CauseDoc(Document):
-    """Why prints failed first, and in how many of them; `share` of the figure is lost on the mean where that was walked; `cost`: coins a print on average, at
-    the person's rates.
+    """Why prints failed first, and in how many of them; `share` of the figure is lost on the mean where that was
+    walked; `cost`: coins a print on average, at the person's rates.
     """
 
     code: str
@@ -48,10 +50,11 @@ class CauseDoc(Document):
 
 
 class TrialDoc(Document):
-    """Of `prints`, with one seed: how many came off whole (of these `marked`), lost a part, lost all; `error`: standard error of whole. `ribbon`: first
-    failures by height; `kept_sha`: in how many of a hundred what lies at each corner of the figure's
-    preview stays on. `scatter`: how much this machine's prints differ, times as much as usual; `by_scatter`: the share that would come off whole on one that
-    differs by other amounts, of which its log decides; `slower`: with a slower lift, where something is pulled off.
+    """Of `prints`, with one seed: how many came off whole (of these `marked`), lost a part, lost all; `error`: standard
+    error of whole. `ribbon`: first failures by height; `kept_sha`: in how many of a hundred what lies at each corner of
+    the figure's preview stays on. `scatter`: how much this machine's prints differ, times as much as usual;
+    `by_scatter`: the share that would come off whole on one that differs by other amounts, of which its log decides;
+    `slower`: with a slower lift, where something is pulled off.
     """
 
     schema_: Literal["tenugui/trial@1"] = Field("tenugui/trial@1", alias="schema")

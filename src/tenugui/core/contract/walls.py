@@ -8,7 +8,9 @@ from .worth import GiftDoc, WorthDoc
 
 
 class NeckDoc(Document):
-    """The part that breaks first in the pose, mm: its middle, its width, and how far what it carries reaches above it."""
+    """The part that breaks first in the pose, mm: its middle, its width, and how far what it carries reaches
+    above it.
+    """
 
     x_mm: float
     y_mm: float
@@ -18,9 +20,10 @@ class NeckDoc(Document):
 
 
 class WallsRow(Document):
-    """An alternative. `open_mm2`: surface between perimeters and roofs that neither closes, where |n_z| lies within `open_lean`; `roofed_mm2`: what roofs
-    close; `roof_opens`: chance that a roof sags through. `bears_n`: the push at its end that breaks the `weakest` part, `of_solid` the share of what it
-    would bear solid; null where nothing stands on a neck.
+    """An alternative. `open_mm2`: surface between perimeters and roofs that neither closes, where |n_z| lies within
+    `open_lean`; `roofed_mm2`: what roofs close; `roof_opens`: chance that a roof sags through. `bears_n`: the push at
+    its end that breaks the `weakest` part, `of_solid` the share of what it would bear solid; null where nothing stands
+    on a neck.
     """
 
     name: str
@@ -43,7 +46,9 @@ class WallsRow(Document):
 
 
 class WallsBoard(Document):
-    """The fold Walls, for filament. `cures`: perimeters that close what the machine's own leave open, null where nothing is open or none do."""
+    """The fold Walls, for filament. `cures`: perimeters that close what the machine's own leave open, null where
+    nothing is open or none do.
+    """
 
     choices: list[WallsRow]
     recommended: int

@@ -9,7 +9,9 @@ from .base import Document
 
 
 class WorthDoc(Document):
-    """What an alternative takes, and in coins at the person's rates: `hands`, `machine`, `material`, `loss` and all in `total`, known to `unsure`."""
+    """What an alternative takes, and in coins at the person's rates: `hands`, `machine`, `material`, `loss` and all in
+    `total`, known to `unsure`.
+    """
 
     hands_min: float
     machine_h: float

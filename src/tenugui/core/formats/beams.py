@@ -1,4 +1,6 @@
-"""Supports as beams: 3MF's published lattice extension keeps a strut as two points and two radii, where a mesh keeps it as some forty triangles."""
+"""Supports as beams: 3MF's published lattice extension keeps a strut as two points and two radii, where a mesh keeps it
+as some forty triangles.
+"""
 
 from __future__ import annotations
 

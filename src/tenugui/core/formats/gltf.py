@@ -1,7 +1,8 @@
-"""glTF 2.0 meshes, from a GLB or from a JSON with its data inside: positions and triangles of every node of the scene, in place.
+"""glTF 2.0 meshes, from a GLB or from a JSON with its data inside: positions and triangles of every node of the scene,
+in place.
 
-The format's unit is the metre and its y points up: lengths become mm, and z points up. Materials, skins and animations are passed over;
-compressed geometry is refused by name. (Khronos, glTF 2.0 specification.)
+The format's unit is the metre and its y points up: lengths become mm, and z points up. Materials, skins and animations
+are passed over; compressed geometry is refused by name. (Khronos, glTF 2.0 specification.)
 """
 
 from __future__ import annotations
@@ -125,11 +126,13 @@ def _matrix(node: dict[str, Any]) -> F8:
     if "matrix" in node:
         return np.array(node["matrix"], float).reshape(4, 4).T
     x, y, z, w = (float(v) for v in node.get("rotation", (0, 0, 0, 1)))
-    turn = np.array([
-        [1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y)],
-        [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x)],
-        [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y)],
-    ])  # fmt: skip
+    turn = np.array(
+        [
+            [1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y)],
+            [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x)],
+            [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y)],
+        ]
+    )
     whole = np.eye(4)
     whole[:3, :3] = turn * np.array(node.get("scale", (1, 1, 1)), float)
     whole[:3, 3] = np.array(node.get("translation", (0, 0, 0)), float)
@@ -213,15 +216,31 @@ def write_glb(mesh: Mesh, handle: BinaryIO, name: str = "figure") -> None:
     points = (mesh.vertices @ np.linalg.inv(UPRIGHT).T).astype("<f4")
     faces = mesh.faces.astype("<u4")
     data = points.tobytes() + faces.tobytes()
-    text = orjson.dumps({
-        "asset": {"version": "2.0", "generator": "tenugui"}, "scene": 0, "scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0, "name": name}],
-        "meshes": [{"primitives": [{"attributes": {"POSITION": 0}, "indices": 1}]}], "buffers": [{"byteLength": len(data)}],
-        "bufferViews": [{"buffer": 0, "byteLength": points.nbytes}, {"buffer": 0, "byteOffset": points.nbytes, "byteLength": faces.nbytes}],
-        "accessors": [
-            {"bufferView": 0, "componentType": 5126, "type": "VEC3", "count": len(points), "min": points.min(axis=0).tolist(), "max": points.max(axis=0).tolist()},
-            {"bufferView": 1, "componentType": 5125, "type": "SCALAR", "count": faces.size},
-        ],
-    })  # fmt: skip
+    text = orjson.dumps(
+        {
+            "asset": {"version": "2.0", "generator": "tenugui"},
+            "scene": 0,
+            "scenes": [{"nodes": [0]}],
+            "nodes": [{"mesh": 0, "name": name}],
+            "meshes": [{"primitives": [{"attributes": {"POSITION": 0}, "indices": 1}]}],
+            "buffers": [{"byteLength": len(data)}],
+            "bufferViews": [
+                {"buffer": 0, "byteLength": points.nbytes},
+                {"buffer": 0, "byteOffset": points.nbytes, "byteLength": faces.nbytes},
+            ],
+            "accessors": [
+                {
+                    "bufferView": 0,
+                    "componentType": 5126,
+                    "type": "VEC3",
+                    "count": len(points),
+                    "min": points.min(axis=0).tolist(),
+                    "max": points.max(axis=0).tolist(),
+                },
+                {"bufferView": 1, "componentType": 5125, "type": "SCALAR", "count": faces.size},
+            ],
+        }
+    )
     text += b" " * (-len(text) % 4)
     handle.write(struct.pack("<4sII", b"glTF", 2, 12 + 8 + len(text) + 8 + len(data)))
     handle.write(struct.pack("<II", len(text), JSON_CHUNK) + text + struct.pack("<II", len(data), BINARY_CHUNK) + data)

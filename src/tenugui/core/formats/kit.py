@@ -76,7 +76,9 @@ def _unpack(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, room: int) -> byte
 
 
 def read_kit(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> dict[str, bytes]:
-    """The figure files of a ZIP by their path inside it, in its order. Folders, hidden files and other endings are passed over."""
+    """The figure files of a ZIP by their path inside it, in its order. Folders, hidden files and other endings are
+    passed over.
+    """
     check_size(size, limits)
     files: dict[str, bytes] = {}
     room = limits.unpacked_bytes

@@ -27,8 +27,9 @@ OBJ_WORDS = (b"v ", b"vn ", b"vt ", b"f ", b"o ", b"g ", b"mtllib ", b"usemtl ",
 
 @dataclass(frozen=True)
 class Held:
-    """What a file holds: its parts by name, in mm where `unit` is known, else in the file's own numbers. `placed`: whether the parts' places are
-    the file's word. `marks`: labels (faces,) of the parts that the file marks. `settings`: how it came about, where it is a plan's own file.
+    """What a file holds: its parts by name, in mm where `unit` is known, else in the file's own numbers. `placed`:
+    whether the parts' places are the file's word. `marks`: labels (faces,) of the parts that the file marks.
+    `settings`: how it came about, where it is a plan's own file.
     """
 
     format: str

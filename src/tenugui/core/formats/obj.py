@@ -1,4 +1,5 @@
-"""Wavefront OBJ: vertices, polygons, and the objects and groups they belong to. Materials, textures and normals are passed over.
+"""Wavefront OBJ: vertices, polygons, and the objects and groups they belong to. Materials, textures and normals are
+passed over.
 
 Indices count from 1, or from the newest vertex backwards where they are negative. The format has no unit.
 """
@@ -45,7 +46,9 @@ def _count(text: Text, totals: NDArray[np.int64]) -> None:
 @njit()
 def _read(text: Text, points: NDArray[np.float32], starts: NDArray[np.int64], corners: NDArray[np.int64],
           named: NDArray[np.int64], totals: NDArray[np.int64]) -> tuple[int, int]:  # fmt: skip
-    """Fill the arrays; what went wrong (0 for nothing) and at which byte. `named` rows: first polygon, byte of the name."""
+    """Fill the arrays; what went wrong (0 for nothing) and at which byte. `named` rows: first polygon, byte of the
+    name.
+    """
     at, n = 0, len(text)
     v, f, k, g = 0, 0, 0, 0
     while at < n - 1:
@@ -95,7 +98,9 @@ def _read(text: Text, points: NDArray[np.float32], starts: NDArray[np.int64], co
 
 
 def read_obj(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> dict[str, Mesh]:
-    """The file's objects or groups by name, in the file's numbers; one part where it names none. Raises `FormatError` or `MeshError`."""
+    """The file's objects or groups by name, in the file's numbers; one part where it names none. Raises `FormatError`
+    or `MeshError`.
+    """
     check_size(size, limits)
     body = handle.read(size)
     text = np.frombuffer(body, np.uint8)

@@ -1,4 +1,6 @@
-"""A whole mesh as two arrays: how parts and repaired copies are kept. Exact for the 32-bit floats that every format's reader gives."""
+"""A whole mesh as two arrays: how parts and repaired copies are kept. Exact for the 32-bit floats that every format's
+reader gives.
+"""
 
 from __future__ import annotations
 

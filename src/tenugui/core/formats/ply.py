@@ -1,4 +1,5 @@
-"""PLY, ascii and both binary orders: the vertices' x, y, z and the faces' vertex lists. Other elements and properties are passed over.
+"""PLY, ascii and both binary orders: the vertices' x, y, z and the faces' vertex lists. Other elements and properties
+are passed over.
 
 The format has no unit. (Turk, The PLY polygon file format, 1994.)
 """
@@ -18,9 +19,23 @@ from .problems import AGAIN, DEFAULT_LIMITS, FormatError, Limits, check_size, ch
 from .text import Text, line_of, next_line, number
 
 TYPES = {
-    "char": "i1", "int8": "i1", "uchar": "u1", "uint8": "u1", "short": "i2", "int16": "i2", "ushort": "u2", "uint16": "u2",
-    "int": "i4", "int32": "i4", "uint": "u4", "uint32": "u4", "float": "f4", "float32": "f4", "double": "f8", "float64": "f8",
-}  # fmt: skip
+    "char": "i1",
+    "int8": "i1",
+    "uchar": "u1",
+    "uint8": "u1",
+    "short": "i2",
+    "int16": "i2",
+    "ushort": "u2",
+    "uint16": "u2",
+    "int": "i4",
+    "int32": "i4",
+    "uint": "u4",
+    "uint32": "u4",
+    "float": "f4",
+    "float32": "f4",
+    "double": "f8",
+    "float64": "f8",
+}
 INTEGERS = {"i1": 1, "u1": 1, "i2": 2, "u2": 2, "i4": 4, "u4": 4}
 LISTS = ("vertex_indices", "vertex_index")
 
@@ -128,9 +143,18 @@ def _integer(body: Text, at: int, size: int, signed: bool, big: bool) -> int:
 
 
 @njit()
-def _binary_lists(body: Text, at: int, rows: int, plan: NDArray[np.int64], big: bool, starts: NDArray[np.int64],
-                  corners: NDArray[np.int64]) -> tuple[int, bool]:  # fmt: skip
-    """Rows of scalars and lists; `plan` rows: is a list, count size, count signed, item size, item signed, is the wanted one."""
+def _binary_lists(
+    body: Text,
+    at: int,
+    rows: int,
+    plan: NDArray[np.int64],
+    big: bool,
+    starts: NDArray[np.int64],
+    corners: NDArray[np.int64],
+) -> tuple[int, bool]:
+    """Rows of scalars and lists; `plan` rows: is a list, count size, count signed, item size, item signed, is the
+    wanted one.
+    """
     k, n = 0, len(body)
     for r in range(rows):
         start = at
@@ -177,7 +201,8 @@ def _room(element: Element, left: int, order: str) -> None:
     if element.count * least > left:
         raise FormatError(
             "truncated",
-            f"The header announces {element.count:,} of '{element.name}', the file has room for {left // least:,}: it is cut off, or its header lies.",
+            f"The header announces {element.count:,} of '{element.name}', the file "
+            f"has room for {left // least:,}: it is cut off, or its header lies.",
             "header",
             AGAIN,
         )
@@ -211,10 +236,20 @@ def _read_faces(body: bytes, at: int, element: Element, order: str) -> tuple[NDA
         quick = _all_triangles(body, at, element, order, chosen)
         if quick is not None:
             return np.arange(element.count + 1) * 3, quick
-        plan = np.array([
-            [len(p) == 3, INTEGERS.get(p[1], 0) if len(p) == 3 else 0, p[1][0] == "i", np.dtype(p[-1]).itemsize, p[-1][0] == "i", i == chosen]
-            for i, p in enumerate(element.properties)
-        ], np.int64)  # fmt: skip
+        plan = np.array(
+            [
+                [
+                    len(p) == 3,
+                    INTEGERS.get(p[1], 0) if len(p) == 3 else 0,
+                    p[1][0] == "i",
+                    np.dtype(p[-1]).itemsize,
+                    p[-1][0] == "i",
+                    i == chosen,
+                ]
+                for i, p in enumerate(element.properties)
+            ],
+            np.int64,
+        )
         corners = np.empty((len(body) - at) // INTEGERS[element.properties[chosen][2]], np.int64)
         after, sound = _binary_lists(text, at, element.count, plan, order == ">", starts, corners)
     if not sound:
@@ -268,9 +303,11 @@ def _mesh(points: NDArray[np.float32], starts: NDArray[np.int64], corners: NDArr
     if wrong.any():
         where = int(np.argmax(wrong))
         raise FormatError(
-            "bad-index", f"A face names vertex {int(corners[where]):,}; the file has 0 to {len(points) - 1:,}.",
-            f"face {int(np.searchsorted(starts, where, 'right')):,}", AGAIN,
-        )  # fmt: skip
+            "bad-index",
+            f"A face names vertex {int(corners[where]):,}; the file has 0 to {len(points) - 1:,}.",
+            f"face {int(np.searchsorted(starts, where, 'right')):,}",
+            AGAIN,
+        )
     finite = np.isfinite(points).all(axis=1)
     if not finite.all():
         raise FormatError(
@@ -297,7 +334,8 @@ def write_ply(mesh: Mesh, handle: BinaryIO, order: str = "<") -> None:
     """Write a binary PLY of 32-bit floats in the given byte order."""
     name = {"<": "binary_little_endian", ">": "binary_big_endian"}[order]
     handle.write(
-        f"ply\nformat {name} 1.0\nelement vertex {len(mesh.vertices)}\nproperty float x\nproperty float y\nproperty float z\n"
+        f"ply\nformat {name} 1.0\nelement vertex {len(mesh.vertices)}\nproperty "
+        "float x\nproperty float y\nproperty float z\n"
         f"element face {len(mesh.faces)}\nproperty list uchar int vertex_indices\nend_header\n".encode()
     )
     handle.write(mesh.vertices.astype(order + "f4").tobytes())

@@ -1,7 +1,8 @@
-"""Grey PNG images of a screen, written from the band that is lit: the dark rows above and below are compressed once for all layers.
+"""Grey PNG images of a screen, written from the band that is lit: the dark rows above and below are compressed once for
+all layers.
 
-A deflate stream may be put together from pieces that end on a byte (RFC 1951, an empty stored block), and the checksum of a whole follows from those of its
-parts (RFC 1950's Adler-32), so a layer costs what its band costs.
+A deflate stream may be put together from pieces that end on a byte (RFC 1951, an empty stored block), and the checksum
+of a whole follows from those of its parts (RFC 1950's Adler-32), so a layer costs what its band costs.
 """
 
 from __future__ import annotations

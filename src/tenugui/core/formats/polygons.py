@@ -1,7 +1,7 @@
 """Polygons to triangles: what OBJ and PLY share.
 
-A triangle stays, a quadrilateral is split along the diagonal that keeps both halves on one side, a larger polygon loses its ears
-(Meisters 1975) in the plane of its Newell normal. Triangles come in the order of the polygons.
+A triangle stays, a quadrilateral is split along the diagonal that keeps both halves on one side, a larger polygon loses
+its ears (Meisters 1975) in the plane of its Newell normal. Triangles come in the order of the polygons.
 """
 
 from __future__ import annotations
@@ -15,7 +15,9 @@ I8 = NDArray[np.int64]
 MOST_CORNERS = 4096
 """A polygon with more corners is refused: ear clipping is quadratic, and no figure has one."""
 LARGE_CORNERS, MOST_LARGE = 256, 40_000_000
-"""Corners of a large polygon, and the most that the squares of such may sum to in a file: some seconds of clipping where they cross themselves."""
+"""Corners of a large polygon, and the most that the squares of such may sum to in a file: some seconds of clipping
+where they cross themselves.
+"""
 
 
 @njit()
@@ -109,7 +111,9 @@ def _triangles(points: NDArray[np.float32], starts: I8, corners: I8, out: NDArra
 
 
 def triangulate(points: NDArray[np.float32], starts: I8, corners: I8) -> tuple[NDArray[np.int32], I8]:
-    """Polygons `corners[starts[f]:starts[f + 1]]`, each of three or more, to faces (m, 3) and each polygon's first face (f + 1,)."""
+    """Polygons `corners[starts[f]:starts[f + 1]]`, each of three or more, to faces (m, 3) and each polygon's first face
+    (f + 1,).
+    """
     faces = np.empty((len(corners) - 2 * (len(starts) - 1), 3), np.int32)
     first = np.empty(len(starts), np.int64)
     _triangles(points, starts, corners, faces, first)

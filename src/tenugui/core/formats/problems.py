@@ -16,7 +16,8 @@ class FormatError(CoreError):
 
 @dataclass(frozen=True)
 class Limits:
-    """Sizes past which reading is refused: bytes of the file, triangles, bytes of an archive once unpacked, files in an archive.
+    """Sizes past which reading is refused: bytes of the file, triangles, bytes of an archive once unpacked, files in an
+    archive.
 
     Between `triangles` and `thinned_from` a file is read only to be thinned.
     """
@@ -69,7 +70,9 @@ def check_parts(count: int, limits: Limits) -> None:
 
 
 def unused(name: str, taken: Container[str], times: dict[str, int]) -> str:
-    """A name that is not taken: the second of a kind is called 2. `times` counts, so that a thousand of one name take no longer than a thousand."""
+    """A name that is not taken: the second of a kind is called 2. `times` counts, so that a thousand of one name take
+    no longer than a thousand.
+    """
     if name not in taken:
         return name
     times[name] = times.get(name, 1) + 1

@@ -19,7 +19,9 @@ INDIGO, INK, FADED, THREAD, PERSIMMON = (HexColor(c) for c in ("#20375f", "#1d2b
 
 @dataclass(frozen=True)
 class RunSheet:
-    """Texts only, units included: title, a line below it, (label, value) settings, hazards (severity, text, remedy), cautions, PNG or none."""
+    """Texts only, units included: title, a line below it, (label, value) settings, hazards (severity, text, remedy),
+    cautions, PNG or none.
+    """
 
     title: str
     subtitle: str
@@ -86,7 +88,8 @@ def write_run_sheet(sheet: RunSheet, handle: BinaryIO) -> None:
     story.append(Spacer(1, 4 * mm))
     story.append(
         Paragraph(
-            "Started ____________   Lifted off ____________   Washed / cleaned ____________   Outcome ________________________",
+            "Started ____________   Lifted off ____________   Washed "
+            "/ cleaned ____________   Outcome ________________________",
             faint,
         )
     )

@@ -1,4 +1,5 @@
-"""Layers as closed outlines in a 3MF, by its published slice extension: each part's own stack beside its mesh, at the heights of its layers.
+"""Layers as closed outlines in a 3MF, by its published slice extension: each part's own stack beside its mesh, at the
+heights of its layers.
 
 A reader that knows the extension prints the outlines as they are; any other one takes the meshes.
 """
@@ -22,7 +23,9 @@ Loops = Sequence[F8]
 
 
 def write_slices(parts: Mapping[str, tuple[Mesh, Sequence[Loops]]], tops: F8, handle: BinaryIO) -> None:
-    """Write parts in build coordinates, each with its closed outlines (n, 2) of every layer; `tops` (layers,) mm, the plate at 0."""
+    """Write parts in build coordinates, each with its closed outlines (n, 2) of every layer; `tops` (layers,) mm, the
+    plate at 0.
+    """
     model = new_model()
     for name, (mesh, layers) in parts.items():
         thing = model.AddMeshObject()

@@ -1,8 +1,8 @@
 """STL, binary and ASCII, read and written.
 
-Binary: 80 bytes of header, a uint32 count, then 50 bytes a triangle (normal, three corners as little-endian float32, two
-attribute bytes). The count and the file's length must agree. A header that begins with `solid` proves nothing: a file is
-ASCII only when its length does not fit the binary count.
+Binary: 80 bytes of header, a uint32 count, then 50 bytes a triangle (normal, three corners as little-endian float32,
+    two attribute bytes). The count and the file's length must agree. A header that begins with `solid` proves nothing:
+    a file is ASCII only when its length does not fit the binary count.
 """
 
 from __future__ import annotations
@@ -22,7 +22,9 @@ RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("attribute", "<
 
 
 def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int | None:
-    """Judge an STL by its first 84 or more bytes and its length: the binary triangle count, or None for ASCII. Refuses the rest."""
+    """Judge an STL by its first 84 or more bytes and its length: the binary triangle count, or None for ASCII. Refuses
+    the rest.
+    """
     if size > limits.file_bytes and (len(head) < 84 or struct.unpack("<I", head[80:84])[0] == 0):
         raise FormatError(
             "no-triangles",
@@ -52,7 +54,8 @@ def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int
             if 84 + 50 * count > size:
                 raise FormatError(
                     "truncated",
-                    f"The header announces {count:,} triangles, the file has room for {room:,}: it is cut off, or its header lies.",
+                    f"The header announces {count:,} triangles, the file has "
+                    f"room for {room:,}: it is cut off, or its header lies.",
                     f"byte {size}",
                     AGAIN,
                 )
@@ -109,7 +112,9 @@ def _ascii(text: NDArray[np.uint8], out: NDArray[np.float32]) -> tuple[int, int]
 
 
 def read_stl(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> Mesh:
-    """Read and weld an STL of `size` bytes. Memory is bounded by the file's size. Raises `FormatError` or `MeshError`."""
+    """Read and weld an STL of `size` bytes. Memory is bounded by the file's size. Raises `FormatError` or
+    `MeshError`.
+    """
     head = handle.read(min(size, 1024))
     count = check_header(head, size, limits)
     body = head + handle.read(size - len(head))

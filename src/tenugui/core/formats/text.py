@@ -57,7 +57,9 @@ def number(text: Text, at: int) -> tuple[float, int]:
 
 @njit()
 def whole(text: Text, at: int) -> tuple[int, int]:
-    """One whole number from `at`, blanks skipped; the new position, or -1 where there is none. What follows it is not looked at."""
+    """One whole number from `at`, blanks skipped; the new position, or -1 where there is none. What follows it is not
+    looked at.
+    """
     n = len(text)
     while at < n and (text[at] == 32 or text[at] == 9):
         at += 1

@@ -49,7 +49,8 @@ def write_3mf(
     settings: str | None = None,
     beams: Mapping[str, Beams] | None = None,
 ) -> None:
-    """Write each named mesh, and each set of beams, as an object of its own with a build item. `marks`: labels (faces,) of marked parts, kept as triangle properties;
+    """Write each named mesh, and each set of beams, as an object of its own with a build item. `marks`: labels (faces,)
+    of marked parts, kept as triangle properties;
     `settings`: JSON of how the parts came about, kept as an attachment of the package.
     """
     model = new_model()
@@ -68,7 +69,9 @@ def write_3mf(
 
 
 def set_geometry(thing: Any, mesh: Mesh) -> None:
-    """A mesh's corners and faces, by the library's own call with whole arrays: its Python wrapper copies them one corner at a time."""
+    """A mesh's corners and faces, by the library's own call with whole arrays: its Python wrapper copies them one
+    corner at a time.
+    """
     vertices, faces = mesh.vertices.astype(np.float32), mesh.faces.astype(np.uint32)
     positions = (lib3mf.Position * len(vertices)).from_buffer(vertices)
     triangles = (lib3mf.Triangle * len(faces)).from_buffer(faces)
@@ -123,7 +126,9 @@ def _read_marks(model: Any, body: Any) -> U1 | None:
 
 
 def bulk(body: Any, call: str, kind: Any, dtype: Any) -> Any:
-    """A list of the library's plain structs as one array: its own Python wrapper makes an object of each, which is far slower."""
+    """A list of the library's plain structs as one array: its own Python wrapper makes an object of each, which is far
+    slower.
+    """
     fetch = getattr(body._wrapper.lib, call)
     needed = c_uint64(0)
     body._wrapper.checkError(body, fetch(body._handle, c_uint64(0), needed, (kind * 0)()))
@@ -196,7 +201,9 @@ PLACES = re.compile(
 
 
 def _refuse_many(archive: zipfile.ZipFile) -> None:
-    """Count what a model places before the library walks it: components of components multiply, and a kilobyte can place a mesh ten billion times."""
+    """Count what a model places before the library walks it: components of components multiply, and a kilobyte can
+    place a mesh ten billion times.
+    """
     for entry in archive.infolist():
         if not entry.filename.lower().endswith(".model"):
             continue
@@ -247,8 +254,8 @@ def read_3mf(
     marks: dict[str, U1] | None = None,
     settings: list[str] | None = None,
 ) -> dict[str, Mesh]:
-    """Every build item's meshes in mm, by object name, with transforms applied; the labels of marked ones into `marks`, and the settings of a plan that
-    the file was written from into `settings`.
+    """Every build item's meshes in mm, by object name, with transforms applied; the labels of marked ones into `marks`,
+    and the settings of a plan that the file was written from into `settings`.
 
     Raises `FormatError` or `MeshError`.
     """

@@ -22,7 +22,8 @@ CAP = 0.95
 
 
 def chance(margin: float, scatter: float = 1.0) -> float:
-    """Chance of failing at a margin capacity/demand: Φ(-ln m / (scatter SPREAD)), a half at m = 1, 8 % at m = 2 where prints differ as usual.
+    """Chance of failing at a margin capacity/demand: Φ(-ln m / (scatter SPREAD)), a half at m = 1, 8 % at m = 2 where
+    prints differ as usual.
 
     >>> round(chance(1.0), 2), round(chance(2.0), 2)
     (0.5, 0.08)
@@ -34,9 +35,9 @@ def chance(margin: float, scatter: float = 1.0) -> float:
 
 @dataclass(frozen=True)
 class Arises:
-    """How a chance arises. `given`: as it is, whatever the machine. Else from margins: `safety` times what there is over what is needed, or any of `margins`
-    where several may fail; `tried`: in this share of prints alone. `shared`: it comes true with the print's own strength, pull and plate, as that part of the
-    load path does.
+    """How a chance arises. `given`: as it is, whatever the machine. Else from margins: `safety` times what there is
+    over what is needed, or any of `margins` where several may fail; `tried`: in this share of prints alone. `shared`:
+    it comes true with the print's own strength, pull and plate, as that part of the load path does.
     """
 
     given: float | None = None
@@ -61,8 +62,8 @@ MARGIN = Arises()
 
 @dataclass(frozen=True)
 class Kind:
-    """What can go wrong: `name` as a legend says it, what it means, what is usually lost, the dyed pattern that marks it, when it strikes. `bare`: the layers
-    of a figure tell it before anything holds it.
+    """What can go wrong: `name` as a legend says it, what it means, what is usually lost, the dyed pattern that marks
+    it, when it strikes. `bare`: the layers of a figure tell it before anything holds it.
     """
 
     code: str
@@ -93,7 +94,8 @@ class Kind:
 
 @dataclass(frozen=True)
 class Hazard:
-    """Place in mm in build coordinates; `has` and `needs` in `unit` are the evidence; `loss` what would be lost; `quiet`: a notice, whatever its chance.
+    """Place in mm in build coordinates; `has` and `needs` in `unit` are the evidence; `loss` what would be lost;
+    `quiet`: a notice, whatever its chance.
     `scatter`: of the machine, how much its prints differ, times as much as usual. Chances are priors.
     """
 

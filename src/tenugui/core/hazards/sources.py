@@ -1,4 +1,6 @@
-"""What finds hazards: sources register themselves with the kinds that they find, and are asked of every proved figure."""
+"""What finds hazards: sources register themselves with the kinds that they find, and are asked of every proved
+figure.
+"""
 
 from __future__ import annotations
 
@@ -15,9 +17,9 @@ from .hazard import Hazard, Kind
 
 @dataclass(frozen=True)
 class Sight:
-    """What sources look at, in build coordinates: the proof of figure and supports together, and `own` of the figure alone; its `tips`, `off` those that come off
-    again, `locked` of those the ones that find no way out; thin places. Where they are known: the figure's mesh, whose faces the context's weights are of, and
-    the strings of its path.
+    """What sources look at, in build coordinates: the proof of figure and supports together, and `own` of the figure
+    alone; its `tips`, `off` those that come off again, `locked` of those the ones that find no way out; thin places.
+    Where they are known: the figure's mesh, whose faces the context's weights are of, and the strings of its path.
     """
 
     proof: Proof

@@ -28,16 +28,22 @@ LEAST_WALL_MM, MOST_WALL_MM = 0.4, 20.0
 LEAST_CAVITY_MM3 = 60.0
 """Prior: what would hold less than this is left solid: it saves nothing and wants two holes."""
 CLOSE_MM = 0.04
-"""A wall is made so much thicker than asked, for the middles of the inside's triangles, which lie nearer than their corners."""
+"""A wall is made so much thicker than asked, for the middles of the inside's triangles, which lie nearer than their
+corners.
+"""
 ROUNDS = 8
 FOLD_COS = 0.3
-"""A triangle that turns farther than this from what it was makes a fold, and in it a flake of solid that hangs on nothing."""
+"""A triangle that turns farther than this from what it was makes a fold, and in it a flake of solid that hangs on
+nothing.
+"""
 MOST_TOLD = 3
 """Spaces left solid that are told by their place."""
 MOST_FACES = 60_000
 """The inside is thinned to about this many triangles: nobody sees it, and its wall is measured after that."""
 FEWEST_CELLS, CELLS_A_STRUT = 4.5, 3.0
-"""A cavity is cut by every second cell where so many of those still lie in a wall, and in a strut: its surface is thinned anyway, and settled after that."""
+"""A cavity is cut by every second cell where so many of those still lie in a wall, and in a strut: its surface is
+thinned anyway, and settled after that.
+"""
 STRUT_SHARE = (0.02, 0.7)
 """Priors: a strut is at least and at most such a share of its pitch thick."""
 
@@ -57,8 +63,8 @@ class Lattice:
 
 @dataclass(frozen=True)
 class Cavity:
-    """One closed space: its surface, which looks inwards, its volume in mm³, the least distance in mm from it to the outside, and the cells in which its
-    liquid is followed. `own`: the mouths that it came with.
+    """One closed space: its surface, which looks inwards, its volume in mm³, the least distance in mm from it to the
+    outside, and the cells in which its liquid is followed. `own`: the mouths that it came with.
     """
 
     surface: Mesh
@@ -70,9 +76,10 @@ class Cavity:
 
 @dataclass(frozen=True)
 class Hollowed:
-    """A figure (its shells united) and the cavities cut out of it, the largest first; the field they were cut from (None where it has been put away); how many
-    were left solid, and of those the middles and mm³ of the largest (`solid_at`). `came`: the cavities are the figure's own, and their surfaces are
-    in it already. `creases`: where detail of the outside cuts in, where that was looked for.
+    """A figure (its shells united) and the cavities cut out of it, the largest first; the field they were cut from
+    (None where it has been put away); how many were left solid, and of those the middles and mm³ of the largest
+    (`solid_at`). `came`: the cavities are the figure's own, and their surfaces are in it already. `creases`: where
+    detail of the outside cuts in, where that was looked for.
     """
 
     outer: Mesh
@@ -102,7 +109,8 @@ class Hollowed:
 
 
 def usual_wall(size: F8) -> float:
-    """The wall in mm that a figure of this size is usually given: prior, 1.2 mm at 50 mm and 0.6 mm more for every doubling, 1 to 4 mm.
+    """The wall in mm that a figure of this size is usually given: prior, 1.2 mm at 50 mm and 0.6 mm more for every
+    doubling, 1 to 4 mm.
 
     >>> usual_wall(np.array([20.0, 20.0, 50.0])), usual_wall(np.array([40.0, 40.0, 100.0]))
     (1.2, 1.8)
@@ -125,7 +133,9 @@ def _outer(mesh: Mesh) -> Mesh:
 
 
 def _without_bubbles(mesh: Mesh) -> Mesh:
-    """The surface without closed spaces too small to be cavities: what a union leaves between shells that nearly touch is filled."""
+    """The surface without closed spaces too small to be cavities: what a union leaves between shells that nearly touch
+    is filled.
+    """
     label, count = shell_labels(mesh.faces, len(mesh.vertices))
     volumes = np.bincount(label, face_volumes(mesh), count)
     bubble = (volumes < 0) & (volumes > -LEAST_CAVITY_MM3)
@@ -158,8 +168,8 @@ def hollow(
     least_mm3: float = LEAST_CAVITY_MM3,
     pitch: float | None = None,
 ) -> Hollowed:
-    """Cut every space deeper than `wall` mm and larger than `least_mm3` out of a closed figure; no wall comes out thinner than asked. Its cells are
-    `pitch` mm wide, or as wide as suits the wall.
+    """Cut every space deeper than `wall` mm and larger than `least_mm3` out of a closed figure; no wall comes out
+    thinner than asked. Its cells are `pitch` mm wide, or as wide as suits the wall.
 
     Raises:
         HollowError: `not-closed`, `bad-wall`, `bad-lattice`.
@@ -169,7 +179,8 @@ def hollow(
     outer = _outer(mesh)
     pitch = pitch_for(outer.size, wall) if pitch is None else pitch
     field = depth_field(outer, pitch, wall + 4 * pitch)
-    # Counting cells errs by a cell at most: cut so much deeper nothing is too thin, and what is cut is moved out to the wall exactly.
+    # Counting cells errs by a cell at most: cut so much deeper nothing is too thin, and what is cut is moved out to the
+    # wall exactly.
     space = field.depth - np.float32(wall + pitch + CLOSE_MM)
     label, count = ndimage.label(space > 0)
     volumes = _counted(label, count) * pitch**3
@@ -241,12 +252,15 @@ def _cavity(
     wall: float,
     finest: float,
 ) -> Cavity:
-    """The surface of one cavity, settled onto the wall: thinned, or unthinned where thinning bends it out of the solid, or as it was cut.
+    """The surface of one cavity, settled onto the wall: thinned, or unthinned where thinning bends it out of the solid,
+    or as it was cut.
 
-    `label`: of the cells in the part `wide` of the field, two cells around it; `of` its own; `finest`: mm of a cell that still tells of what stands in it.
+    `label`: of the cells in the part `wide` of the field, two cells around it; `of` its own; `finest`: mm of a cell
+        that still tells of what stands in it.
     """
     start = np.array([s.start for s in wide], float)
-    # What is not empty in there is two walls thick at least, or a strut: every second cell tells of it where they are fine.
+    # What is not empty in there is two walls thick at least, or a strut: every second cell tells of it where they are
+    # fine.
     step = 2 if 2 * field.pitch <= finest else 1
     every = (slice(None, None, step),) * 3
     others = (label[every] != of) & (label[every] > 0)
@@ -267,8 +281,8 @@ def _cavity(
 def _settled(
     raw: Mesh, outside: Nearest, wall: float, slack: float, fixed: NDArray[np.bool_] | None
 ) -> tuple[Mesh, float]:
-    """A cavity moved out to the wall, and its least wall. Triangles whose middles would come too near, around a crevice, or that would turn over stay where
-    they were cut.
+    """A cavity moved out to the wall, and its least wall. Triangles whose middles would come too near, around a
+    crevice, or that would turn over stay where they were cut.
     """
     vertices = settle(raw.vertices, outside, wall, slack, fixed)
     suspects, cut = np.arange(len(raw.faces)), raw.vertices.copy()
@@ -297,7 +311,9 @@ def _settled(
 
 
 def _surface(field: Field, cut: F4, start: F8, step: int) -> Mesh:
-    """What lies above zero, as a surface that looks inwards (marching cubes, Lorensen and Cline 1987); `cut` is every `step`-th cell."""
+    """What lies above zero, as a surface that looks inwards (marching cubes, Lorensen and Cline 1987); `cut` is every
+    `step`-th cell.
+    """
     if float(cut.max()) <= 0:
         return Mesh(np.empty((0, 3)), np.empty((0, 3), np.int32))
     points, faces, _, _ = marching_cubes(np.pad(cut, 1, constant_values=-field.pitch), 0.0)

@@ -1,7 +1,8 @@
 """Where detail of the outside cuts in: what a crease takes from a cavity, or keeps solid altogether.
 
-The figure is closed first (Serra 1982): dilated and eroded by a ball, so that creases narrower than the ball are filled. What lies deeper than the wall
-in the closed figure and not in the figure itself is where the inside had to be thicker for the sake of a crease.
+The figure is closed first (Serra 1982): dilated and eroded by a ball, so that creases narrower than the ball are
+filled. What lies deeper than the wall in the closed figure and not in the figure itself is where the inside had to be
+thicker for the sake of a crease.
 """
 
 from __future__ import annotations
@@ -24,8 +25,8 @@ LEAST_TAKEN = 0.5
 
 @dataclass(frozen=True)
 class Crease:
-    """What cuts in: its deepest place under the surface in the mesh's frame, how many mm deeper it reaches than the surface around it, the mm³ that it takes
-    from the cavity, and whether what it touches is hollow beside it.
+    """What cuts in: its deepest place under the surface in the mesh's frame, how many mm deeper it reaches than the
+    surface around it, the mm³ that it takes from the cavity, and whether what it touches is hollow beside it.
     """
 
     place: tuple[float, float, float]
@@ -35,7 +36,9 @@ class Crease:
 
 
 def creases(field: Field, wall: float) -> list[Crease]:
-    """The creases and grooves narrower than two walls that a cavity of this wall has to keep clear of, the deepest first. O(cells)."""
+    """The creases and grooves narrower than two walls that a cavity of this wall has to keep clear of, the deepest
+    first. O(cells).
+    """
     step = max(1, round(wall / CELLS_A_WALL / field.pitch))
     depth, pitch = field.depth[::step, ::step, ::step], field.pitch * step
     rim = int(np.ceil(wall / pitch)) + 2

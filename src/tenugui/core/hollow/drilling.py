@@ -23,7 +23,9 @@ APART_MM = 4.0
 
 @dataclass(frozen=True)
 class Hole:
-    """A round hole of `diameter` mm from `point` on the outside along the unit vector `axis` into the cavity, `length` mm of wall."""
+    """A round hole of `diameter` mm from `point` on the outside along the unit vector `axis` into the cavity, `length`
+    mm of wall.
+    """
 
     point: tuple[float, float, float]
     axis: tuple[float, float, float]
@@ -37,7 +39,9 @@ def sink_of(hole: Hole) -> float:
 
 
 def plug(hole: Hole) -> Mesh:
-    """What closes a countersunk hole: a head that lies flush with the surface and a shaft through most of the wall. It stands on its head, as it prints."""
+    """What closes a countersunk hole: a head that lies flush with the surface and a shaft through most of the wall. It
+    stands on its head, as it prints.
+    """
     sink, shaft = sink_of(hole), hole.diameter / 2 - PLAY_MM
     head = manifold3d.Manifold.cylinder(sink, shaft + sink, shaft, circular_segments=EDGES_OF_HOLE)
     stem = manifold3d.Manifold.cylinder(0.9 * hole.length, shaft, circular_segments=EDGES_OF_HOLE)

@@ -1,7 +1,8 @@
 """Cavities that a figure came with: closed voids, and hollows with drain holes of their own.
 
-Terms. *Closed* figure: what a ball of half the widest drain hole cannot enter from outside or inside (morphological closing: Serra 1982, Image Analysis and
-Mathematical Morphology). *Core*: empty space that the closed figure shuts off. *Mouth*: where a cavity opens into a channel that leads out.
+Terms. *Closed* figure: what a ball of half the widest drain hole cannot enter from outside or inside (morphological
+closing: Serra 1982, Image Analysis and Mathematical Morphology). *Core*: empty space that the closed figure shuts off.
+*Mouth*: where a cavity opens into a channel that leads out.
 """
 
 from __future__ import annotations
@@ -29,7 +30,9 @@ THIN_SHARE = 0.01
 
 
 def came_hollow(mesh: Mesh) -> Hollowed:
-    """The cavities of a closed figure as it is, the largest first, each with the mouths that it has; none for a solid one."""
+    """The cavities of a closed figure as it is, the largest first, each with the mouths that it has; none for a solid
+    one.
+    """
     pitch = max(FINEST_MM, float((float(np.prod(mesh.size)) / CELLS) ** (1 / 3)))
     field = depth_field(mesh, pitch, 2 * pitch)
     radius = WIDEST_HOLE_MM / 2

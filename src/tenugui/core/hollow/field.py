@@ -1,7 +1,9 @@
 """How deep every cell of a figure lies below its surface: the field from which cavities are cut.
 
-Along x the ends of runs are exact; along y and z cells are counted. A distance transform that looks only as far as it is asked needs no lower
-envelopes (Felzenszwalb and Huttenlocher 2012): the least of a few shifted lines is a loop that the processor does eight cells at a time.
+Along x the ends of runs are exact; along y and z cells are counted. A distance transform that looks only as far as it
+is asked needs no lower
+envelopes (Felzenszwalb and Huttenlocher 2012): the least of a few shifted lines is a loop that the processor does eight
+    cells at a time.
 """
 
 from __future__ import annotations
@@ -30,8 +32,8 @@ CELLS_A_WALL = 9.0
 
 @dataclass(frozen=True)
 class Field:
-    """`depth` (nz, ny, nx) in mm below the surface, 0 outside, exact to a cell up to `reach` and at least that beyond; cell (0, 0, 0)'s middle lies at
-    `origin` (x, y, z) in the mesh's frame.
+    """`depth` (nz, ny, nx) in mm below the surface, 0 outside, exact to a cell up to `reach` and at least that beyond;
+    cell (0, 0, 0)'s middle lies at `origin` (x, y, z) in the mesh's frame.
     """
 
     pitch: float
@@ -70,7 +72,9 @@ def _across(row_start: I8, x_in: I4, x_out: I4, rows: int, first: int, last: int
 
 @njit()
 def _shifted_cells(square: F4, first: int, last: int, most: int, unit: float) -> None:
-    """Least over cells of a row up to `most` away, layers [first, last), in place: what was marked is seen from beside it."""
+    """Least over cells of a row up to `most` away, layers [first, last), in place: what was marked is seen from beside
+    it.
+    """
     ny, nx = square.shape[1], square.shape[2]
     line = np.empty(nx, np.float32)
     for z in range(first, last):
@@ -91,7 +95,9 @@ def _line(field: F4, layers: bool, a: int, b: int) -> F4:
 
 @njit()
 def _shifted(square: F4, layers: bool, first: int, last: int, most: int, unit: float, rim: float, out: F4) -> None:
-    """Least over layers, or over rows, up to `most` away, `rim` counting beyond the field; rows, or layers, [first, last)."""
+    """Least over layers, or over rows, up to `most` away, `rim` counting beyond the field; rows, or layers, [first,
+    last).
+    """
     count = square.shape[0] if layers else square.shape[1]
     for a in range(first, last):
         for b in range(count):
@@ -114,7 +120,9 @@ HIDDEN = 1.3
 
 
 def _crevices(placed: Mesh, x0: float, y0: float, pitch: float, square: F4) -> I8:
-    """Cells (n, 3) that hold a point of the surface and yet seem deep: `square` is the transform that has not seen them."""
+    """Cells (n, 3) that hold a point of the surface and yet seem deep: `square` is the transform that has not seen
+    them.
+    """
     points, _ = surface_samples(placed, 0.9 * pitch, most=1_500_000)
     points = np.concatenate(
         [points, placed.vertices]
@@ -126,7 +134,9 @@ def _crevices(placed: Mesh, x0: float, y0: float, pitch: float, square: F4) -> I
 
 @njit()
 def _seen_from(square: F4, cells: I8, first: int, last: int, most: int, pitch: float) -> None:
-    """Depths, layers [first, last), that these cells of the surface bring down, each in the ball around it; then what was squared is no more."""
+    """Depths, layers [first, last), that these cells of the surface bring down, each in the ball around it; then what
+    was squared is no more.
+    """
     unit = np.float32(pitch * pitch)
     for i in range(len(cells)):
         z0, y0, x0 = cells[i, 0], cells[i, 1], cells[i, 2]
@@ -147,13 +157,17 @@ def _seen_from(square: F4, cells: I8, first: int, last: int, most: int, pitch: f
 
 
 def _transform(square: F4, other: F4, most: int, pitch: float, rim: float = 0.0) -> None:
-    """Squared distances along x made those along all three axes, bounded; `other` is room, `rim` what lies beyond the field."""
+    """Squared distances along x made those along all three axes, bounded; `other` is room, `rim` what lies beyond the
+    field.
+    """
     both_cores(lambda a, b: _shifted(square, False, a, b, most, pitch, rim, other), stretches(square.shape[0]))
     both_cores(lambda a, b: _shifted(other, True, a, b, most, pitch, rim, square), stretches(square.shape[1]))
 
 
 def far_within(inside: NDArray[np.bool_], pitch: float, reach: float) -> F4:
-    """Distance in mm of every cell to the nearest that is not `inside`, exact up to `reach` and at least that beyond; beyond the field nothing counts."""
+    """Distance in mm of every cell to the nearest that is not `inside`, exact up to `reach` and at least that beyond;
+    beyond the field nothing counts.
+    """
     most = math.ceil(reach / pitch) + 1
     beyond = ((most + 1) * pitch) ** 2
     square = np.where(inside, np.float32(beyond), np.float32(0.0))

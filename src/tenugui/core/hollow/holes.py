@@ -22,21 +22,25 @@ LONGEST = 2.5
 EVEN_COS = 0.6
 """Prior: the surface is even enough for a hole where no sample within its diameter leans farther from it."""
 HIDDEN_WEIGHT, OPEN_WEIGHT = 0.5, 1.0
-"""Priors: scars weigh less than the first on what is hidden; a hole goes through nothing that weighs more than the second."""
+"""Priors: scars weigh less than the first on what is hidden; a hole goes through nothing that weighs more than the
+second.
+"""
 MOST_HOLES = 5
 """Prior: what does not run empty by so many wants another position, not another hole."""
 ON_PLATE_MM = 1.0
 """Prior: what lies within this of the lowest point and looks down is shut by the plate."""
 VENT_MM, AIR_SHARE = 1.0, 0.08
-"""Priors: how far a hole may lie from where it serves best to be hidden: the vent near the plate so many mm, the one at the far end this share of the height."""
+"""Priors: how far a hole may lie from where it serves best to be hidden: the vent near the plate so many mm, the one at
+the far end this share of the height.
+"""
 RESTS_SHARE = 0.005
 """Prior: what may stay in a cavity, of its volume."""
 
 
 @dataclass(frozen=True)
 class Opened:
-    """A cavity with holes: the position to drip in that leaves least (`gravity`), what that leaves and takes, whether air comes in while it runs out, and
-    what the fluid that it is washed with does in the same position.
+    """A cavity with holes: the position to drip in that leaves least (`gravity`), what that leaves and takes, whether
+    air comes in while it runs out, and what the fluid that it is washed with does in the same position.
     """
 
     holes: tuple[Hole, ...]
@@ -111,7 +115,9 @@ def _hole(found: _Candidates, i: int, diameter: float) -> Hole:
 
 
 def _extreme(found: _Candidates, way: F8, taken: list[int], apart: float, cedes: float) -> int | None:
-    """The candidate farthest along a way, on what is hidden where that costs no more than `cedes` mm of it, and not beside one that is taken."""
+    """The candidate farthest along a way, on what is hidden where that costs no more than `cedes` mm of it, and not
+    beside one that is taken.
+    """
     if not len(found.points):
         return None
     reach = found.points @ way
@@ -150,10 +156,11 @@ def suggest(
     diameter: float | None = None,
     weights: F8 | None = None,
 ) -> Opened:
-    """The fewest holes that let a cavity run empty: one near the plate, so that it breathes while it is printed, one at the far end, and one for each
-    pocket that would stay.
+    """The fewest holes that let a cavity run empty: one near the plate, so that it breathes while it is printed, one at
+    the far end, and one for each pocket that would stay.
 
-    `weights` (faces of `made.outer`,): what a scar counts; a hole goes through nothing that counts more than an unmarked face.
+    `weights` (faces of `made.outer`,): what a scar counts; a hole goes through nothing that counts more than an
+        unmarked face.
 
     Raises:
         HollowError: `no-place` where nothing of the outside may be drilled.
@@ -204,7 +211,9 @@ CLINGS_SHARE = 0.03
 
 
 def _wide_enough(made: Hollowed, cavity: Cavity, down: F8, weights: F8 | None) -> Opened:
-    """Holes of the usual width, or wider where the liquid would not come out of those; the last that could be placed."""
+    """Holes of the usual width, or wider where the liquid would not come out of those; the last that could be
+    placed.
+    """
     wide, best = usual_diameter(made.outer.size), None
     for _ in range(TRIES):
         try:

@@ -17,9 +17,9 @@ KINDS: tuple[Kind, ...] = ("cubic", "centred")
 def strut_distance(field: Field, pitch: float, kind: Kind) -> F4:
     """Distance (nz, ny, nx) in mm from each cell to the nearest strut's axis, counted from the field's corner.
 
-    Struts run along the axes, `pitch` mm apart (`cubic`), or along the diagonals of cells of `pitch` mm (`centred`, body-centred cubic). Both lattices are
-    their own mirror in every plane through a corner or a middle of a cell, so each place is folded into one eighth of a cell, where one or three
-    axes remain.
+    Struts run along the axes, `pitch` mm apart (`cubic`), or along the diagonals of cells of `pitch` mm (`centred`,
+    body-centred cubic). Both lattices are their own mirror in every plane through a corner or a middle of a cell, so
+    each place is folded into one eighth of a cell, where one or three axes remain.
     """
     folded = []
     for axis, count in enumerate(field.depth.shape):

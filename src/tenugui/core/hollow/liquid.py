@@ -1,7 +1,8 @@
-"""What the liquid in a cavity does: where it stays when the figure is held one way, and how long the rest takes to run out.
+"""What the liquid in a cavity does: where it stays when the figure is held one way, and how long the rest takes to run
+out.
 
-Terms. *Gravity*: unit vector of the figure's frame along which liquid falls. *Sill*: the lowest place of a hole's mouth. *Pocket*: liquid that no
-path downhill leads out.
+Terms. *Gravity*: unit vector of the figure's frame along which liquid falls. *Sill*: the lowest place of a hole's
+mouth. *Pocket*: liquid that no path downhill leads out.
 """
 
 from __future__ import annotations
@@ -48,7 +49,9 @@ WASH = Fluid(0.003, 0.023, 800.0)
 
 @dataclass(frozen=True)
 class Space:
-    """The empty cells (n, 3) of a cavity by their middles in mm, their width, and each one's neighbours (n, 6), -1 for none."""
+    """The empty cells (n, 3) of a cavity by their middles in mm, their width, and each one's neighbours (n, 6), -1 for
+    none.
+    """
 
     middles: F8
     width: float
@@ -61,7 +64,9 @@ class Space:
 
 
 def space_of(field: Field, empty: B1, start: F8) -> Space:
-    """The cells of a cavity, coarser where there are more than MOST_CELLS; `start`: the first cell (z, y, x) of `empty` in the field."""
+    """The cells of a cavity, coarser where there are more than MOST_CELLS; `start`: the first cell (z, y, x) of `empty`
+    in the field.
+    """
     step = max(1, math.ceil((int(empty.sum()) / MOST_CELLS) ** (1 / 3)))
     coarse = empty[::step, ::step, ::step]
     at = np.argwhere(coarse)
@@ -82,8 +87,8 @@ def space_between(at: I8, middles: F8, width: float) -> Space:
 
 @njit()
 def _flood(height: I4, beside: I4, openings: I4, head: I4, level: I4, into: I4, order: I4) -> int:
-    """Priority flood (Barnes, Lehman, Mulla 2014) from the openings inwards: the level to which each cell stays filled (above all of them to begin with);
-    the cell that it was reached from; the cells as they were reached, and how many.
+    """Priority flood (Barnes, Lehman, Mulla 2014) from the openings inwards: the level to which each cell stays filled
+    (above all of them to begin with); the cell that it was reached from; the cells as they were reached, and how many.
 
     Heights are whole numbers, so that the queue is a stack for each (`head`, -1 where empty) and the flood is linear.
     """
@@ -115,8 +120,9 @@ def _flood(height: I4, beside: I4, openings: I4, head: I4, level: I4, into: I4, 
 
 @njit()
 def _swept(height: I4, beside: I4, level: I4, most: int) -> bool:
-    """Levels by sweeps to and fro, each in the order of memory (Vincent 1993): a cell stays filled no higher than the lowest level beside it, nor lower than
-    itself. False where `most` sweeps do not settle all: then only the flood does.
+    """Levels by sweeps to and fro, each in the order of memory (Vincent 1993): a cell stays filled no higher than the
+    lowest level beside it, nor lower than itself. False where `most` sweeps do not settle all: then only the flood
+    does.
     """
     n = len(height)
     for sweep in range(most):
@@ -148,13 +154,17 @@ class Mouth:
 
 
 def stays(space: Space, mouths: Sequence[Mouth], gravity: F8) -> B1:
-    """Cells (n,) that stay filled when the figure is held with `gravity` downwards long enough; all of them where nothing is open."""
+    """Cells (n,) that stay filled when the figure is held with `gravity` downwards long enough; all of them where
+    nothing is open.
+    """
     return levelled(space, mouths, gravity).filled
 
 
 @dataclass(frozen=True)
 class Levelled:
-    """Of each cell (n,): whether it stays filled, its height in mm, and that in whole steps of `step` mm above the lowest."""
+    """Of each cell (n,): whether it stays filled, its height in mm, and that in whole steps of `step` mm above the
+    lowest.
+    """
 
     filled: B1
     height: F8
@@ -164,7 +174,9 @@ class Levelled:
 
 @dataclass(frozen=True)
 class Flooded:
-    """Of each cell (n,): whether it stays filled, which one its liquid runs to (-1 out), and its height in mm; and the cells as the flood reached them."""
+    """Of each cell (n,): whether it stays filled, which one its liquid runs to (-1 out), and its height in mm; and the
+    cells as the flood reached them.
+    """
 
     filled: B1
     into: I4
@@ -173,7 +185,9 @@ class Flooded:
 
 
 def _dry(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[F8, I4, float, I4, I4]:
-    """Before anything flows: heights of the cells in mm and in whole steps, a step in mm, the cells that are open, and levels above all."""
+    """Before anything flows: heights of the cells in mm and in whole steps, a step in mm, the cells that are open, and
+    levels above all.
+    """
     height = -(space.middles @ np.asarray(gravity, float))
     step = space.width / STEPS_A_CELL
     whole = ((height - height.min(initial=np.inf)) * (1 / step) + 0.5).astype(np.int32)
@@ -201,8 +215,8 @@ def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> Flooded:
 
 
 def flow(radius: float, length: float, head: F8 | float, fluid: Fluid = RESIN) -> F8:
-    """mm³ a second through a hole (mm) under heads of a fluid (mm): Poiseuille's channel and Sampson's orifice in a row (Dagan, Weinbaum, Pfeffer
-    1982), less what surface tension holds back; 0 where that is all.
+    """mm³ a second through a hole (mm) under heads of a fluid (mm): Poiseuille's channel and Sampson's orifice in a row
+    (Dagan, Weinbaum, Pfeffer 1982), less what surface tension holds back; 0 where that is all.
 
     >>> flow(0.5, 2.0, np.array([1.0, 20.0])).round(2).tolist(), float(flow(1.5, 2.0, 20.0).round())
     ([0.0, 1.89], 228.0)
@@ -214,8 +228,9 @@ def flow(radius: float, length: float, head: F8 | float, fluid: Fluid = RESIN) -
 
 @dataclass(frozen=True)
 class Drained:
-    """What one position of the figure leaves and takes: mm³ retained by pockets, mm³ that the lowest hole's surface tension holds back, and seconds
-    until OUT_SHARE of the rest is out (None where air cannot come in, or nothing is open).
+    """What one position of the figure leaves and takes: mm³ retained by pockets, mm³ that the lowest hole's surface
+    tension holds back, and seconds until OUT_SHARE of the rest is out (None where air cannot come in, or nothing is
+    open).
     """
 
     retained: float

@@ -13,10 +13,11 @@ SETTLED_MM = 1e-3
 
 
 def settle(points: F8, outside: Nearest, wall: float, slack: float, fixed: NDArray[np.bool_] | None = None) -> F8:
-    """Points (n, 3) that lie deeper than a wall moved out onto the surface `wall` mm below another, as far as they lie within `slack` of it and are
-    not `fixed` (n,).
+    """Points (n, 3) that lie deeper than a wall moved out onto the surface `wall` mm below another, as far as they lie
+    within `slack` of it and are not `fixed` (n,).
 
-    Between two walls that are too close a point is pushed to and fro; one that finds no place goes back to where it was.
+    Between two walls that are too close a point is pushed to and fro; one that finds no place goes back to where it
+    was.
     """
     moved, left = points.copy(), np.arange(len(points)) if fixed is None else np.flatnonzero(~fixed)
     for _ in range(ROUNDS):

@@ -1,6 +1,8 @@
-"""What a turn after a turn leaves: liquid that stays in one position runs on in the next. And how the level falls while it runs.
+"""What a turn after a turn leaves: liquid that stays in one position runs on in the next. And how the level falls while
+it runs.
 
-Terms. *Pocket*: liquid that no path downhill leads out in one position; what flows into it beyond its room runs on out of it.
+Terms. *Pocket*: liquid that no path downhill leads out in one position; what flows into it beyond its room runs on out
+of it.
 """
 
 from __future__ import annotations
@@ -24,7 +26,9 @@ WORTH_A_TURN = 0.2
 
 @dataclass(frozen=True)
 class Turns:
-    """Positions to hold a cavity in, one after the other (gravity in the figure's frame), and mm³ that stay after each."""
+    """Positions to hold a cavity in, one after the other (gravity in the figure's frame), and mm³ that stay
+    after each.
+    """
 
     ways: tuple[tuple[float, float, float], ...]
     left: tuple[float, ...]
@@ -32,7 +36,9 @@ class Turns:
 
 @njit()
 def _pockets(filled: B1, beside: I4, into: I4, order: I4, pocket: I4) -> int:
-    """Name the pockets, and for each cell that which its liquid meets first on its way out (-1: none). `order`: cells as the flood reached them."""
+    """Name the pockets, and for each cell that which its liquid meets first on its way out (-1: none). `order`: cells
+    as the flood reached them.
+    """
     pocket[:] = -2
     many = 0
     stack = np.empty(len(filled), np.int64)
@@ -104,7 +110,8 @@ def best_turns(space: Space, mouths: Sequence[Mouth], ways: Sequence[F8]) -> Tur
 
 
 def falling(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[list[float], list[float]]:
-    """How the level falls while a full cavity is held with `gravity` downwards: seconds, and mm along -gravity that the surface stands at then.
+    """How the level falls while a full cavity is held with `gravity` downwards: seconds, and mm along -gravity that the
+    surface stands at then.
 
     The same flow as `drained`; until OUT_SHARE is out, or the flow ceases.
     """

@@ -1,10 +1,10 @@
 """The layer stack: every layer of a figure as runs, and all that can be read off them.
 
-Terms. *Run*: an interval of one scan line inside the solid (a row of a run-length encoded picture). *Component*: runs of
-one layer that touch (8-connected for the solid, 4-connected for the empty, so that the two never cross). *Island*: a
-component that overlaps nothing in the layer below and does not start on the plate. *Sealed space* (cup): empty space that,
-in what is printed so far, has no way out but through the film. *Trapped space*: empty space with no way out in the
-finished part. *Overhang*: area farther outside the layer below than the process can reach.
+Terms. *Run*: an interval of one scan line inside the solid (a row of a run-length encoded picture). *Component*: runs
+of one layer that touch (8-connected for the solid, 4-connected for the empty, so that the two never cross). *Island*: a
+component that overlaps nothing in the layer below and does not start on the plate. *Sealed space* (cup): empty space
+that, in what is printed so far, has no way out but through the film. *Trapped space*: empty space with no way out in
+the finished part. *Overhang*: area farther outside the layer below than the process can reach.
 """
 
 from .about import features

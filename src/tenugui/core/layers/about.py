@@ -1,5 +1,6 @@
-"""How thick the solid is over a place on its underside, how wide about it, and how far it stays so thin: read off the layers, so that shells pushed into
-each other are one."""
+"""How thick the solid is over a place on its underside, how wide about it, and how far it stays so thin: read off the
+layers, so that shells pushed into each other are one.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +33,9 @@ def _far(
     most: int,
     step: tuple[float, float],
 ) -> float:
-    """How far from (x in run units, y in scan lines) the solid about a layer goes on in columns of at most `most` layers, in cells; `step` of one in both."""
+    """How far from (x in run units, y in scan lines) the solid about a layer goes on in columns of at most `most`
+    layers, in cells; `step` of one in both.
+    """
     reach = int(FAR_MM / CELL_MM)
     side = 2 * reach + 1
     middle = np.full((side, side), -1, np.int32)
@@ -117,8 +120,9 @@ def _about(
 
 
 def features(stack: LayerStack, points: F8) -> F8:
-    """(n, 3) mm at points (n, 3) on a figure's underside in build coordinates: how thick the solid is straight up, how wide at least along its layer in the
-    middle of that, both at most MOST_MM, and how far it goes on as thin, at most FAR_MM; all 0 where none begins.
+    """(n, 3) mm at points (n, 3) on a figure's underside in build coordinates: how thick the solid is straight up, how
+    wide at least along its layer in the middle of that, both at most MOST_MM, and how far it goes on as thin, at most
+    FAR_MM; all 0 where none begins.
     """
     out, g = np.zeros((len(points), 3)), stack.grid
     frame = (g.height, g.x0, g.y0, g.pitch, g.unit)

@@ -29,7 +29,9 @@ def within(row_start: I8, x_in: I4, x_out: I4, row: int, x: float) -> bool:
 def _bank(
     row_start: I8, x_in: I4, x_out: I4, rows: int, layer: int, x: float, j: int, ux: float, uy: float, far: float
 ) -> float:
-    """How far in scan lines a bank lies from (x, j) along (ux in run units, uy in scan lines) a step; infinite where the layer ends first, or beyond `far`."""
+    """How far in scan lines a bank lies from (x, j) along (ux in run units, uy in scan lines) a step; infinite where
+    the layer ends first, or beyond `far`.
+    """
     k = 0.0
     while k <= far:
         k += STRIDE
@@ -48,7 +50,8 @@ def _bank(
 def spanned(
     row_start: I8, x_in: I4, x_out: I4, rows: int, layer: int, x: float, j: int, scale: float, span: float
 ) -> bool:
-    """Whether a straight line of at most `span` scan lines through (x in run units, row j) lies in its layer and ends on the layer below at both sides.
+    """Whether a straight line of at most `span` scan lines through (x in run units, row j) lies in its layer and ends
+    on the layer below at both sides.
 
     `scale`: run units to a scan line's pitch.
     """
@@ -88,7 +91,9 @@ def _each(
 
 
 def bridged(stack: LayerStack, points: F8, span_mm: float) -> np.ndarray:
-    """Which of the points (n, 3) of a figure's underside, in build coordinates, lie where lines of at most `span_mm` bridge from bank to bank."""
+    """Which of the points (n, 3) of a figure's underside, in build coordinates, lie where lines of at most `span_mm`
+    bridge from bank to bank.
+    """
     found = np.zeros(len(points))
     if span_mm > 0 and len(points):
         g = stack.grid

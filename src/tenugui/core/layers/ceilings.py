@@ -1,4 +1,6 @@
-"""Ceilings that close: what hangs over space that the layer below shuts in on all sides is held all around, as the roof of a cavity is."""
+"""Ceilings that close: what hangs over space that the layer below shuts in on all sides is held all around, as the roof
+of a cavity is.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ MOUTH_MM = 5.0
 def _drawn(
     row_start: I8, x_in: I4, x_out: I4, first: int, rows: int, step: int, of_run: I4, wanted: int, west: int, out: B1
 ) -> None:
-    """Every `step`-th scan line of a layer as cells `step` pitches wide; `wanted`: runs of this component alone, -1 for all."""
+    """Every `step`-th scan line of a layer as cells `step` pitches wide; `wanted`: runs of this component alone, -1 for
+    all.
+    """
     for y in range(out.shape[0]):
         j = y * step + step // 2
         if j >= rows:
@@ -34,7 +38,8 @@ def _drawn(
 
 
 def closing_share(stack: LayerStack, of_run: I4, layer: int, component: int) -> float:
-    """Of what hangs over the layer below in a component of a layer: the share that lies over space shut in on all sides but for openings of MOUTH_MM.
+    """Of what hangs over the layer below in a component of a layer: the share that lies over space shut in on all sides
+    but for openings of MOUTH_MM.
 
     0 where nothing hangs over.
     """

@@ -23,7 +23,8 @@ class LayerError(CoreError):
 
 @dataclass(frozen=True)
 class LayerGrid:
-    """Layer k covers [k h, (k+1) h) above the plate and is cut at its middle; scan line j of `rows` lies at y0 + (j + 1/2) pitch.
+    """Layer k covers [k h, (k+1) h) above the plate and is cut at its middle; scan line j of `rows` lies at y0 + (j +
+    1/2) pitch.
 
     `x0` and `y0` are whole pitches, so that stacks of one pitch and height can be laid on each other line by line.
     """
@@ -50,7 +51,9 @@ class LayerGrid:
 
 
 def grid_for(mesh: Mesh, height: float, pitch: float | None = None) -> LayerGrid:
-    """The grid that covers a mesh in build coordinates with a margin of a scan line; `pitch` defaults to the height, at most 0.1 mm."""
+    """The grid that covers a mesh in build coordinates with a margin of a scan line; `pitch` defaults to the height, at
+    most 0.1 mm.
+    """
     if not height > 0 or (pitch is not None and not pitch > 0):
         raise LayerError(
             "bad-height", f"A layer height of {height} mm cannot be cut.", remedy="Give a height above zero."

@@ -56,8 +56,9 @@ def _hang(
     lands: F8,
     held: F8,
 ) -> None:
-    """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are summed, but for what lines of `span`
-    scan lines, `scale` run units each, bridge from bank to bank, and for what lies in discs that hold it: `held` (h, 3), middles and radius in scan lines.
+    """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are
+    summed, but for what lines of `span` scan lines, `scale` run units each, bridge from bank to bank, and for what lies
+    in discs that hold it: `held` (h, 3), middles and radius in scan lines.
     """
     cells = len(reach)
     piece_in, piece_out = np.empty(4096, np.int32), np.empty(4096, np.int32)
@@ -127,8 +128,9 @@ def _hang(
 
 @dataclass(frozen=True)
 class Overhang:
-    """mm² beyond the allowed step that no bridge spans: `by_layer` (layers,), `by_component` (components,); of that, what has something solid or the plate
-    within LANDS_MM below it: `lands` (components,). Islands count with their whole area. `step_mm`, `bridge_mm`: by which it was read.
+    """mm² beyond the allowed step that no bridge spans: `by_layer` (layers,), `by_component` (components,); of that,
+    what has something solid or the plate within LANDS_MM below it: `lands` (components,). Islands count with their
+    whole area. `step_mm`, `bridge_mm`: by which it was read.
     """
 
     by_layer: F8
@@ -186,7 +188,9 @@ def _summed(
 
 
 def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, bridge_mm: float = 0.0) -> Overhang:
-    """Area of each layer outside the layer below grown by a disc of `step_mm`, but for what lines of at most `bridge_mm` bridge; layer 0 rests on the plate."""
+    """Area of each layer outside the layer below grown by a disc of `step_mm`, but for what lines of at most
+    `bridge_mm` bridge; layer 0 rests on the plate.
+    """
     found = _summed(stack, component, components, step_mm, bridge_mm, 0, stack.grid.layers, NOTHING_HELD)
     return Overhang(*found, step_mm, bridge_mm)
 
@@ -194,8 +198,8 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, 
 def left_over(
     stack: LayerStack, component: I4, hang: Overhang, layers: tuple[int, int], points: F8, radius_mm: float
 ) -> tuple[F8, F8]:
-    """What was read as `hang`, by component (components,) of some layers, less what lies within `radius_mm` of a contact (n, 2) in build coordinates, cell by
-    cell; and of that what has something closely below it.
+    """What was read as `hang`, by component (components,) of some layers, less what lies within `radius_mm` of a
+    contact (n, 2) in build coordinates, cell by cell; and of that what has something closely below it.
     """
     grid = stack.grid
     held = np.empty((len(points), 3))

@@ -1,9 +1,10 @@
 """From triangles to runs: cut at every layer's middle, inside by the non-zero winding number.
 
 How it is made exact. Whether a vertex lies above a cut is decided once, by an integer per vertex; a cut edge is always
-interpolated from its lower to its upper vertex, and the direction of each segment follows from the faces' turning. So the
-two faces at an edge agree to the last bit, every closed surface gives closed contours, and the winding numbers of every scan line sum
-to zero whatever the rounding. Contours need no sorting or chaining: each segment drops its crossings into its scan lines.
+interpolated from its lower to its upper vertex, and the direction of each segment follows from the faces' turning. So
+the two faces at an edge agree to the last bit, every closed surface gives closed contours, and the winding numbers of
+every scan line sum to zero whatever the rounding. Contours need no sorting or chaining: each segment drops its
+crossings into its scan lines.
 """
 
 from __future__ import annotations
@@ -19,7 +20,9 @@ from ..mesh import Mesh
 from .grid import SUB, LayerError, LayerGrid, covering
 
 MAX_CROSSINGS = 120_000_000
-"""Of scan lines with the surface: a figure of a million triangles has some 20 million. Beyond it a tangle would fill the memory, and is refused."""
+"""Of scan lines with the surface: a figure of a million triangles has some 20 million. Beyond it a tangle would fill
+the memory, and is refused.
+"""
 I4 = NDArray[np.int32]
 I8 = NDArray[np.int64]
 F4 = NDArray[np.float32]
@@ -49,7 +52,9 @@ def _fill_segments(
     segments: F4,
     crossings: I8,
 ) -> None:
-    """Segments of layers [first, last): ends as (x in run units, y in scan lines), directed with the solid on the left."""
+    """Segments of layers [first, last): ends as (x in run units, y in scan lines), directed with the solid on
+    the left.
+    """
     height, x0, y0, pitch = grid
     for f in range(len(faces)):
         i, j, k = faces[f, 0], faces[f, 1], faces[f, 2]
@@ -90,7 +95,9 @@ def _fill_segments(
 
 @njit()
 def _sweep(segments: F4, start: I8, first: int, last: int, rows: int, base: I8, counts: I4, x_in: I4, x_out: I4) -> int:
-    """Runs of layers [first, last), each layer's from base[layer] on; counts per scan line. Returns the scan lines left open."""
+    """Runs of layers [first, last), each layer's from base[layer] on; counts per scan line. Returns the scan lines left
+    open.
+    """
     fill = np.zeros(rows + 1, np.int32)
     keys = np.empty(16, np.int32)
     open_rows = 0
@@ -194,7 +201,9 @@ def _laid(
     x_in: I4,
     x_out: I4,
 ) -> int:
-    """The union of two stacks' runs, line by line; `a` lies on the grid itself, `b` of (layers, rows) is shifted by (run units, lines)."""
+    """The union of two stacks' runs, line by line; `a` lies on the grid itself, `b` of (layers, rows) is shifted by
+    (run units, lines).
+    """
     n = 0
     for layer in range(layers):
         for j in range(rows):
@@ -227,8 +236,9 @@ def _laid(
 class LayerStack:
     """Runs of every layer. Scan line j of layer k is row r = k * rows + j, with runs row_start[r] to row_start[r + 1].
 
-    `x_in`, `x_out` are int32 in steps of `grid.unit` from `grid.x0`. `contour_mm` (layers,) is the length of the cut surfaces.
-    `open_rows` counts scan lines on which a surface with holes left the winding number open; their unfinished run is dropped.
+    `x_in`, `x_out` are int32 in steps of `grid.unit` from `grid.x0`. `contour_mm` (layers,) is the length of the cut
+    surfaces. `open_rows` counts scan lines on which a surface with holes left the winding number open; their unfinished
+    run is dropped.
     """
 
     grid: LayerGrid
@@ -273,8 +283,8 @@ class LayerStack:
 
 
 def segments_of(mesh: Mesh, grid: LayerGrid) -> tuple[I8, F4]:
-    """The cut of a mesh at every layer's middle: where each layer's segments begin (layers + 1,), and their ends (n, 4) as (x in run units, y in scan lines)
-    twice, the solid on the left.
+    """The cut of a mesh at every layer's middle: where each layer's segments begin (layers + 1,), and their ends (n, 4)
+    as (x in run units, y in scan lines) twice, the solid on the left.
     """
     start, segments, _ = _segments(mesh, grid)
     return start, segments
@@ -329,7 +339,9 @@ def cut(mesh: Mesh, grid: LayerGrid) -> LayerStack:
 
 
 def cut_onto(stack: LayerStack, mesh: Mesh) -> LayerStack:
-    """A stack with another mesh in it too: only the mesh is cut. What either holds is held; contours inside the other count as well."""
+    """A stack with another mesh in it too: only the mesh is cut. What either holds is held; contours inside the other
+    count as well.
+    """
     grid = covering(stack.grid, mesh)
     new = cut(mesh, grid)
     dx, dy = grid.offset(stack.grid)

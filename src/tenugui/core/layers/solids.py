@@ -55,7 +55,9 @@ def _describe(
     stats: F8,
     box: I4,
 ) -> None:
-    """Name components from `name` on. stats: layer, area, moments x, y; box: x0, x1, j0, j1, longest run's x middle and j, its length."""
+    """Name components from `name` on. stats: layer, area, moments x, y; box: x0, x1, j0, j1, longest run's x middle and
+    j, its length.
+    """
     for layer in range(first, last):
         for j in range(rows):
             r = layer * rows + j
@@ -127,7 +129,8 @@ def _links(
 class Components:
     """Components in layer order. `layer`, `area` (mm²), `centre` (c, 2), `inside` (c, 2): a point inside, all mm.
 
-    `of_run` (runs,) names each run's component. `links` (l, 2): (component, a component it overlaps in the layer below), sorted.
+    `of_run` (runs,) names each run's component. `links` (l, 2): (component, a component it overlaps in the layer
+    below), sorted.
     """
 
     layer: I4
@@ -197,10 +200,10 @@ def _even(layers: int) -> list[tuple[int, int]]:
 class Island:
     """A part that starts in mid air. Lengths in mm, area in mm².
 
-    (`x`, `y`) lies inside the island's first layer. `merge_layer` is where it first unites with another separately grown
-    part, `joins_layer` where it unites with an older part or one that stands on the plate (the elder rule of merge trees), and
-    `ground_layer` where what it belongs to first unites with something that stands on the plate; None for never. It is alone
-    below `until_layer`: where it joins, or one above the last layer of what it grew into.
+    (`x`, `y`) lies inside the island's first layer. `merge_layer` is where it first unites with another separately
+    grown part, `joins_layer` where it unites with an older part or one that stands on the plate (the elder rule of
+    merge trees), and `ground_layer` where what it belongs to first unites with something that stands on the plate; None
+    for never. It is alone below `until_layer`: where it joins, or one above the last layer of what it grew into.
     """
 
     layer: int
@@ -217,7 +220,8 @@ class Island:
 
 @njit()
 def _merge(layer: I4, link_start: I8, links: I4, body: I4, merge: I4, joins: I4, ground: I4) -> None:
-    """Read the components upwards and fill `merge`, `joins` and `ground` (layer or -1) at the components that are islands.
+    """Read the components upwards and fill `merge`, `joins` and `ground` (layer or -1) at the components that are
+    islands.
 
     A body (a root of the union-find) is either grounded or keeps a chain of its islands that are not: head, next, tail.
     """
@@ -279,12 +283,16 @@ def _tops(layer: I4, body: I4, top: I4) -> None:
 
 
 GRAIN_MM2 = 0.004
-"""Prior: an island of a smaller first layer than this is the grain of the scan lines when it joins or ends within two layers."""
+"""Prior: an island of a smaller first layer than this is the grain of the scan lines when it joins or ends within two
+layers.
+"""
 GRAIN_LAYERS = 2
 
 
 def find_islands(stack: LayerStack, parts: Components, *, grain_mm2: float = 0.0) -> list[Island]:
-    """Every island of a stack, lowest first. What starts in layer 0 stands on the plate and is none; nor is, below `grain_mm2`, an effect of the cut."""
+    """Every island of a stack, lowest first. What starts in layer 0 stands on the plate and is none; nor is, below
+    `grain_mm2`, an effect of the cut.
+    """
     n = len(parts.layer)
     link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
     merge, joins, ground = (np.full(n, -1, np.int32) for _ in range(3))
@@ -336,7 +344,9 @@ def _holds_centre(
     rows: int,
     held: NDArray[np.bool_],
 ) -> None:
-    """Whether each wanted component's centre (in scan lines and units) lies in one of its runs on a scan line that passes by it."""
+    """Whether each wanted component's centre (in scan lines and units) lies in one of its runs on a scan line that
+    passes by it.
+    """
     for k in range(len(wanted)):
         c = wanted[k]
         at = centre[k, 1] - 0.5

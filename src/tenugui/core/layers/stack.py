@@ -32,7 +32,9 @@ class Proof:
 
 @dataclass(frozen=True)
 class Solid:
-    """The solid side of a stack: what islands there are, before anything else is read. Enough to see whether supports hold."""
+    """The solid side of a stack: what islands there are, before anything else is read. Enough to see whether supports
+    hold.
+    """
 
     stack: LayerStack
     components: Components
@@ -66,8 +68,8 @@ def _solid_of(stack: LayerStack) -> Solid:
 
 
 def prove(mesh: Mesh, height: float, free_reach: float, pitch: float | None = None, *, bridge: float = 0.0) -> Proof:
-    """Cut a mesh in build coordinates at `height` mm and read every layer; `free_reach` is in mm a layer, `bridge` the longest span in mm
-    that is laid from bank to bank.
+    """Cut a mesh in build coordinates at `height` mm and read every layer; `free_reach` is in mm a layer, `bridge` the
+    longest span in mm that is laid from bank to bank.
 
     Solid and empty space are read side by side. Raises `LayerError` where the figure is too large or below the plate.
     """
@@ -78,7 +80,9 @@ def prove(mesh: Mesh, height: float, free_reach: float, pitch: float | None = No
 
 
 def is_slight(island: Island, height: float) -> bool:
-    """Whether an island is relief rather than a part: it joins an older part, or ends, within `relief_mm`. Losing it costs a scar."""
+    """Whether an island is relief rather than a part: it joins an older part, or ends, within `relief_mm`. Losing it
+    costs a scar.
+    """
     return alone_mm(island, height) <= relief_mm(height)
 
 

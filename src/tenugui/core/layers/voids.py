@@ -17,7 +17,9 @@ from ..mesh.shells import find, join
 from .runs import F8, I4, I8, LayerStack
 
 MIN_SEALED_MM3 = 0.05
-"""Prior: sealed or trapped space below this volume is the grain of the scan lines, not a cup; it is left out of the lists."""
+"""Prior: sealed or trapped space below this volume is the grain of the scan lines, not a cup; it is left out of the
+lists.
+"""
 
 OUTSIDE = -1
 FAR = np.int32(2**30)
@@ -169,7 +171,9 @@ def _upper(layer_of: I4, links: I4, i: int) -> int:
 
 @dataclass(frozen=True)
 class SealedSpace:
-    """A cup: sealed against the film from `first_layer` to `last_layer`; mm² and mm³. `area` by layer from the first on."""
+    """A cup: sealed against the film from `first_layer` to `last_layer`; mm² and mm³. `area` by layer from the first
+    on.
+    """
 
     first_layer: int
     last_layer: int
@@ -182,7 +186,9 @@ class SealedSpace:
 
 @dataclass(frozen=True)
 class TrappedSpace:
-    """Empty space with no way out of the finished part: mm³, its lowest and highest mm, and a point (x, y) of its widest gap."""
+    """Empty space with no way out of the finished part: mm³, its lowest and highest mm, and a point (x, y) of its
+    widest gap.
+    """
 
     volume: float
     z_low: float
@@ -193,7 +199,9 @@ class TrappedSpace:
 
 @dataclass(frozen=True)
 class Voids:
-    """Sealed and trapped space, largest first, and `sealed_area` (layers,): mm² sealed at each layer, small ones included."""
+    """Sealed and trapped space, largest first, and `sealed_area` (layers,): mm² sealed at each layer, small ones
+    included.
+    """
 
     sealed: list[SealedSpace]
     trapped: list[TrappedSpace]
@@ -201,7 +209,9 @@ class Voids:
 
 
 def find_voids(stack: LayerStack, smallest_mm3: float = MIN_SEALED_MM3) -> Voids:
-    """Sealed space (the plate closes what lies on it) and trapped space (what lay on the plate is open once taken off)."""
+    """Sealed space (the plate closes what lies on it) and trapped space (what lay on the plate is open once
+    taken off).
+    """
     grid = stack.grid
     data = (stack.row_start, stack.x_in, stack.x_out, grid.rows)
     parent, vented = np.arange(len(stack.x_in), dtype=np.int32), np.zeros(len(stack.x_in), np.bool_)

@@ -1,7 +1,8 @@
 """How long a printer really takes: its logged prints against what was planned for them.
 
-The logarithm of real over planned time is normal about a printer's own mean; of the mean the prior is 0 give or take PRIOR, of a print NOISE. Both are
-known, so that the posterior is normal too (Gelman et al., Bayesian Data Analysis, 3rd ed., section 2.5).
+The logarithm of real over planned time is normal about a printer's own mean; of the mean the prior is 0 give or take
+PRIOR, of a print NOISE. Both are known, so that the posterior is normal too (Gelman et al., Bayesian Data Analysis, 3rd
+ed., section 2.5).
 """
 
 from __future__ import annotations
@@ -13,13 +14,16 @@ from dataclasses import dataclass
 from .log import Logged, timed
 
 PRIOR, NOISE = 0.15, 0.06
-"""Priors: a printer takes some 15 % more or less than planned, and a print some 6 % more or less than its printer does."""
+"""Priors: a printer takes some 15 % more or less than planned, and a print some 6 % more or less than its printer does.
+"""
 TWO_SIDED = 1.959964
 
 
 @dataclass(frozen=True)
 class Hours:
-    """By how much planned times are multiplied: the `ratio`, and from `low` to `high` it lies in 95 of 100 cases for the next print; from `timed` prints."""
+    """By how much planned times are multiplied: the `ratio`, and from `low` to `high` it lies in 95 of 100 cases for
+    the next print; from `timed` prints.
+    """
 
     timed: int
     ratio: float

@@ -25,8 +25,8 @@ class Logged:
 
 @dataclass(frozen=True)
 class LogReading:
-    """Outcomes logged; how many came out whole, and how many the plans predicted; of those that ran to their end, real over planned time as
-    geometric mean and spread of logarithms (None where too few were timed); whether there are few.
+    """Outcomes logged; how many came out whole, and how many the plans predicted; of those that ran to their end, real
+    over planned time as geometric mean and spread of logarithms (None where too few were timed); whether there are few.
     """
 
     outcomes: int
@@ -39,7 +39,9 @@ class LogReading:
 
 
 def timed(runs: Sequence[Logged]) -> list[float]:
-    """Logarithms of real over planned time, of the prints that ran to their end: one that was lost ended before its time, and says nothing of it."""
+    """Logarithms of real over planned time, of the prints that ran to their end: one that was lost ended before its
+    time, and says nothing of it.
+    """
     return [
         math.log(r.real_s / r.planned_s)
         for r in runs

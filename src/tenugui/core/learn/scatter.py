@@ -1,8 +1,9 @@
 """How much a printer's prints differ, times as much as usual: what its log says of what was planned.
 
-Every plan tells which share of its trial prints comes off whole on machines that differ more and less; each logged print is weighed by what it tells of each
-of them (a particle set over one parameter, weighed by importance: Gelman et al., Bayesian Data Analysis, 3rd ed., sections 10.4 and 11). Before any print the
-logarithm is normal about 0, give or take PRIOR.
+Every plan tells which share of its trial prints comes off whole on machines that differ more and less; each logged
+print is weighed by what it tells of each of them (a particle set over one parameter, weighed by importance: Gelman et
+al., Bayesian Data Analysis, 3rd ed., sections 10.4 and 11). Before any print the logarithm is normal about 0, give or
+take PRIOR.
 """
 
 from __future__ import annotations
@@ -31,7 +32,9 @@ FEW = 6
 
 @dataclass(frozen=True)
 class Scatter:
-    """Of `prints` logged, `failed`, where as many as `feared` were expected of a usual machine; it differs `times` as much, from `low` to `high` in 95 of 100."""
+    """Of `prints` logged, `failed`, where as many as `feared` were expected of a usual machine; it differs `times` as
+    much, from `low` to `high` in 95 of 100.
+    """
 
     prints: int
     failed: int
@@ -52,7 +55,9 @@ def by_risk(risk: float, scatter: float = 1.0) -> list[tuple[float, float]]:
 
 
 def whole_at(run: Logged) -> F8:
-    """(GRID,) the chance that a print comes off whole on machines that differ so much: by its plan's trial prints, else by its risk."""
+    """(GRID,) the chance that a print comes off whole on machines that differ so much: by its plan's trial prints, else
+    by its risk.
+    """
     at, whole = (np.array(column) for column in zip(*(run.by_scatter or by_risk(run.planned_risk)), strict=True))
     return np.clip(np.interp(np.log(GRID), np.log(at), whole), SURE, 1 - SURE)
 

@@ -1,4 +1,6 @@
-"""What a print, or its material, goes through beside the printer: washed, dried, cured. Priors; the makers' sheets say what their resin and filament want."""
+"""What a print, or its material, goes through beside the printer: washed, dried, cured. Priors; the makers' sheets say
+what their resin and filament want.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +8,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 WASH_MIN, AIR_MIN, CURE_MIN, SPOOL_MIN = 3.0, 30.0, 4.0, 6 * 60.0
-"""Priors: minutes in each of two baths, in the air until it is dry, under the lamp a side; and for a damp spool at its maker's temperature."""
+"""Priors: minutes in each of two baths, in the air until it is dry, under the lamp a side; and for a damp spool at its
+maker's temperature.
+"""
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,9 @@ B1 = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class Context:
-    """`weights` (faces,): how much a scar on each face counts, 1 where None; `hold` (faces,): what is to be held whatever the computation says."""
+    """`weights` (faces,): how much a scar on each face counts, 1 where None; `hold` (faces,): what is to be held
+    whatever the computation says.
+    """
 
     printer: Printer
     material: Material

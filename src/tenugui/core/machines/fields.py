@@ -1,4 +1,6 @@
-"""Printers and materials as a form: every number with its title, unit, range and default, the ranges those of the models themselves; choices in words."""
+"""Printers and materials as a form: every number with its title, unit, range and default, the ranges those of the
+models themselves; choices in words.
+"""
 
 from __future__ import annotations
 
@@ -109,8 +111,9 @@ UNASKED = {"name", "process"}
 
 @dataclass(frozen=True)
 class FormField:
-    """A field of a printer or material: one number or several (`many`), from `low` to `high` (inclusive unless `above`), `default` where it has one;
-    `optional` fields may stay empty. `words`: what each whole number from `low` on means, where it is a choice and no amount.
+    """A field of a printer or material: one number or several (`many`), from `low` to `high` (inclusive unless
+    `above`), `default` where it has one; `optional` fields may stay empty. `words`: what each whole number from `low`
+    on means, where it is a choice and no amount.
     """
 
     name: str

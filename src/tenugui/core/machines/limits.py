@@ -14,7 +14,8 @@ NOZZLE_DRAG_N = 0.02
 PLASTIC_MPA = 2300.0
 """Prior: the stiffness of printed plastic, of a figure and of its supports alike."""
 USUAL_RISK = 0.05
-"""Prior: the accepted chance of failing, a tip, where nobody says otherwise; priors of tips and spans are stated at it."""
+"""Prior: the accepted chance of failing, a tip, where nobody says otherwise; priors of tips and spans are stated at it.
+"""
 SPREAD = 0.5
 """Prior: the log-normal spread of a margin (capacity over demand) on a machine whose prints differ as usual."""
 
@@ -24,8 +25,8 @@ ROOM_SLACK_MM = 1e-3
 
 
 def fits_in(size_mm: ArrayLike, room_mm: ArrayLike, grain_mm: ArrayLike = 0.0) -> bool:
-    """Whether a size fits a room along every axis given; `grain_mm`: how far the size may be told too large by what it was measured on. The one answer to that
-    question.
+    """Whether a size fits a room along every axis given; `grain_mm`: how far the size may be told too large by what it
+    was measured on. The one answer to that question.
 
     >>> fits_in((10.0, 20.0, 30.0), (10.0, 20.0, 30.0)), fits_in((10.1, 20.0, 30.0), (10.0, 20.0, 30.0))
     (True, False)
@@ -44,7 +45,8 @@ def limit_angle(printer: Printer, material: Material, height: float) -> float:
 
 
 def motor_step(printer: Printer, height: float) -> tuple[str, float]:
-    """('full' | 'half' | 'micro' | 'none', rounding in mm) of a layer height on the motor's grain; 'none' where it does not apply.
+    """('full' | 'half' | 'micro' | 'none', rounding in mm) of a layer height on the motor's grain; 'none' where it does
+    not apply.
 
     >>> from .presets import load_printer
     >>> [motor_step(load_printer("kestrel"), h)[0] for h in (0.12, 0.10, 0.105)]

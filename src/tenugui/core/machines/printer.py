@@ -1,7 +1,8 @@
-"""Printers and materials as validated data. Every default is a prior: made up for the shipped presets, the user's to replace.
+"""Printers and materials as validated data. Every default is a prior: made up for the shipped presets, the user's to
+replace.
 
-Ranges are those in which the formulas make sense and some machine could exist: a nozzle, a lift speed or a motor of zero is refused at the
-door, by name, and not by a division much later.
+Ranges are those in which the formulas make sense and some machine could exist: a nozzle, a lift speed or a motor of
+zero is refused at the door, by name, and not by a division much later.
 """
 
 from __future__ import annotations
@@ -40,7 +41,9 @@ LINES_IN_A_ROD = 2.0
 
 
 RESIN_SHARES, THICKEST_MM = (0.6, 0.8, 1.0, 1.6), 0.15
-"""Priors: resin layers to compare, as shares of the one that the exposure is known for, and the thickest that anybody prints."""
+"""Priors: resin layers to compare, as shares of the one that the exposure is known for, and the thickest that anybody
+prints.
+"""
 LIFT_MM = 5.0
 """Prior: how far a part that hangs is raised, so that cutters reach under it."""
 FOOT_ROOM_MM = 4.0
@@ -58,7 +61,8 @@ class _Spec(BaseModel):
 class Material(_Spec):
     """A resin or a filament. Exposures apply to resin; density in g/ml; cost per litre of resin, per kg of filament.
 
-    `exposure_s` is known to work at `exposure_base_mm`; a second such pair (mm, s), or the depth of penetration D_p in mm, gives the working curve.
+    `exposure_s` is known to work at `exposure_base_mm`; a second such pair (mm, s), or the depth of penetration D_p in
+    mm, gives the working curve.
     """
 
     name: Name
@@ -79,7 +83,8 @@ class Material(_Spec):
     def light_mm(self) -> float | None:
         """The resin's D_p in mm: given, or from its two known pairs; None where neither is known.
 
-        Jacobs' working curve C = D_p ln(E / E_c): what cures two depths with the same overcure lies an exponential apart.
+        Jacobs' working curve C = D_p ln(E / E_c): what cures two depths with the same overcure lies an exponential
+        apart.
         """
         if self.second_exposure is not None:
             height, seconds = self.second_exposure
@@ -160,8 +165,8 @@ class ResinPrinter(_Spec):
     def free_reach(self, material: Material, height: float) -> float:
         """A slope of angle θ above the horizontal is a wedge cantilever under the peel pressure p.
 
-        Integrating its curvature 6 p (1-ν²) / (E tan³θ x) over its length L gives an end sag of 6 p (1-ν²) L / (E tan³θ)
-        (Euler-Bernoulli, plate modulus); the step is h / tan θ at the accepted sag.
+        Integrating its curvature 6 p (1-ν²) / (E tan³θ x) over its length L gives an end sag of 6 p (1-ν²) L / (E
+        tan³θ) (Euler-Bernoulli, plate modulus); the step is h / tan θ at the accepted sag.
         """
         cubed = 6 * self.peel_kpa * 1e-3 * (1 - material.poisson**2) * WEDGE_MM / (material.green_modulus_mpa * SAG_MM)
         return height / math.pow(cubed, 1 / 3)
@@ -171,8 +176,8 @@ class ResinPrinter(_Spec):
         return "none", 0.0
 
     def heights(self, material: Material) -> list[float]:
-        """Four layer heights to compare, about the one at which the resin's exposure is known: on the motor's grain, no finer than half a pixel, whose own
-        steps are seen then, and no thicker than the resin's light reaches (D_p).
+        """Four layer heights to compare, about the one at which the resin's exposure is known: on the motor's grain, no
+        finer than half a pixel, whose own steps are seen then, and no thicker than the resin's light reaches (D_p).
         """
         finest = max(1, math.ceil(self.pixel_mm / 2 / self.step_mm - 1e-9))
         most = material.light_mm or math.inf
@@ -225,12 +230,17 @@ class FilamentPrinter(_Spec):
     nozzle_c: float = Field(205.0, ge=0, le=500)
     bed_c: float = Field(60.0, ge=0, le=200)
     fan: float = Field(1.0, ge=0, le=1)
-    """Priors: acceleration, how far a corner may be cut (junction deviation), retraction, the first layer's speed, the filament's diameter, temperatures, and the fan's share from the second layer on."""
+    """Priors: acceleration, how far a corner may be cut (junction deviation), retraction, the first layer's speed, the
+    filament's diameter, temperatures, and the fan's share from the second layer on.
+    """
     bridge_mm: float = Field(20.0, ge=0, le=200)
-    """Prior: the longest line that it lays from bank to bank without a support; the user's own bridge test replaces it."""
+    """Prior: the longest line that it lays from bank to bank without a support; the user's own bridge test replaces it.
+    """
     support_gap_mm: float = Field(0.2, ge=0, le=2)
     interface_layers: int = Field(2, ge=0, le=20)
-    """Priors: how far supports stop short of the figure, in whole layers at least so much; layers of the closed interface that they end in under flat places."""
+    """Priors: how far supports stop short of the figure, in whole layers at least so much; layers of the closed
+    interface that they end in under flat places.
+    """
     infill_form: int = Field(0, ge=0, le=2)
     brim_mm: float = Field(0.0, ge=0, le=30)
     hop_mm: float = Field(0.2, ge=0, le=5)
@@ -238,11 +248,15 @@ class FilamentPrinter(_Spec):
     iron: int = Field(0, ge=0, le=1)
     raft_layers: int = Field(0, ge=0, le=20)
     half_steps: int = Field(0, ge=0, le=1)
-    """Infill in lines (0), a grid (1) or waves (2: sections of a gyroid); a brim's width; how far the nozzle rises before it crosses with the filament drawn back;
-    loops begin at the back (0), in their deepest crease (1), or where marks and sight say that nobody looks (2); whether level places are ironed (1); layers of a raft
-    under everything; whether heights on half steps of the motor count as good (1), or only full ones (0)."""
+    """Infill in lines (0), a grid (1) or waves (2: sections of a gyroid); a brim's width; how far the nozzle rises
+    before it crosses with the filament drawn back; loops begin at the back (0), in their deepest crease (1), or where
+    marks and sight say that nobody looks (2); whether level places are ironed (1); layers of a raft under everything;
+    whether heights on half steps of the motor count as good (1), or only full ones (0).
+    """
     overhang_test: tuple[float, float] | None = None
-    """The user's own test piece: a layer height in mm, and the steepest lean from the vertical in degrees that came out clean there."""
+    """The user's own test piece: a layer height in mm, and the steepest lean from the vertical in degrees that came out
+    clean there.
+    """
 
     hangs: ClassVar[bool] = False
     peels: ClassVar[bool] = False
@@ -252,7 +266,8 @@ class FilamentPrinter(_Spec):
     def _line_and_nozzle(self) -> FilamentPrinter:
         if not 0.5 * self.nozzle_mm <= self.line_mm <= 3 * self.nozzle_mm:
             raise ValueError(
-                f"a line of {self.line_mm} mm cannot be drawn by a nozzle of {self.nozzle_mm} mm; half to three times its width"
+                f"a line of {self.line_mm} mm cannot be drawn by a nozzle "
+                f"of {self.nozzle_mm} mm; half to three times its width"
             )
         if self.overhang_test is not None:
             height, degrees = self.overhang_test
@@ -271,8 +286,8 @@ class FilamentPrinter(_Spec):
         return self.line_mm
 
     def raft_mm(self, height: float) -> float:
-        """How far a raft lifts the figure, in layers of a height: its own, and the gap that comes off, no wider than what the nozzle lays its first line
-        across; 0 without one.
+        """How far a raft lifts the figure, in layers of a height: its own, and the gap that comes off, no wider than
+        what the nozzle lays its first line across; 0 without one.
 
         >>> FilamentPrinter(name="k", build_mm=(200, 200, 200), raft_layers=3, support_gap_mm=0.15).raft_mm(0.2)
         0.72
@@ -286,8 +301,8 @@ class FilamentPrinter(_Spec):
         return self.lead_mm / self.steps
 
     def free_reach(self, material: Material, height: float) -> float:
-        """The step from layer to layer that holds: the test piece's h tan(lean) where there is one, else the share of the line width that need not rest,
-        f w. Either is a length, whatever the height.
+        """The step from layer to layer that holds: the test piece's h tan(lean) where there is one, else the share of
+        the line width that need not rest, f w. Either is a length, whatever the height.
         """
         if self.overhang_test is not None:
             tested, degrees = self.overhang_test
@@ -305,8 +320,9 @@ class FilamentPrinter(_Spec):
         return "micro", abs(height - round(height / fine) * fine)
 
     def heights(self, material: Material | None = None) -> list[float]:
-        """Four customary layer heights to compare, whatever the filament: 20 to 50 % of the nozzle, on the motor's full steps, with half steps where it is coarse; or on half steps
-        throughout, for the school that holds them to be as good.
+        """Four customary layer heights to compare, whatever the filament: 20 to 50 % of the nozzle, on the motor's full
+        steps, with half steps where it is coarse; or on half steps throughout, for the school that holds them to be as
+        good.
         """
         full = self.full_step_mm
         grain, shares = (full / 2, (0.2, 0.25, 0.35, 0.5)) if self.half_steps else (full, (0.2, 0.3, 0.4, 0.5))

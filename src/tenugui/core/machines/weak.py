@@ -15,7 +15,9 @@ SENSIBLE_SCALE = 4.0
 
 @dataclass(frozen=True)
 class Weak:
-    """A part thinner than its limit; `place` and lengths in printed mm, `scale` the factor that would cure it, `remedies` sentences."""
+    """A part thinner than its limit; `place` and lengths in printed mm, `scale` the factor that would cure it,
+    `remedies` sentences.
+    """
 
     place: ThinPlace
     limit: float
@@ -29,7 +31,9 @@ def thin_limits(printer: Printer) -> dict[str, float]:
 
 
 def weak_parts(places: list[ThinPlace], printer: Printer, height_mm: float) -> list[Weak]:
-    """Those of `places` that are thinner than their kind's limit, the weakest (by share of its limit) first. `height_mm` is the figure's."""
+    """Those of `places` that are thinner than their kind's limit, the weakest (by share of its limit) first.
+    `height_mm` is the figure's.
+    """
     limits = thin_limits(printer)
     found = []
     for p in places:

@@ -1,8 +1,9 @@
 """Marks: which surfaces matter.
 
-Terms. *Kind*: what a mark says of a face: `show` (seen, keep it clean), `hidden` (nobody sees it), `fit` (must meet another part),
-`keep_out` (no support may touch), `hold` (support here). *Stroke*: one deed of the user, in the file's frame, so that it can be done again on
-any mesh of the figure: a repaired, a thinner, a coarser one. *Labels*: one kind a face, 0 for none.
+Terms. *Kind*: what a mark says of a face: `show` (seen, keep it clean), `hidden` (nobody sees it), `fit` (must meet
+another part), `keep_out` (no support may touch), `hold` (support here). *Stroke*: one deed of the user, in the file's
+frame, so that it can be done again on any mesh of the figure: a repaired, a thinner, a coarser one. *Labels*: one kind
+a face, 0 for none.
 """
 
 from .kinds import KEPT_FREE, KINDS, MarkError, labels_from_lists, lists_of, scar_weights, to_hold

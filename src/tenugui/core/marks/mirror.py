@@ -18,7 +18,9 @@ ALIKE = 0.015
 
 @dataclass(frozen=True)
 class Plane:
-    """Points p with normal · p = offset. `error`: the distance within which nine tenths of the figure's points find their image, in its units."""
+    """Points p with normal · p = offset. `error`: the distance within which nine tenths of the figure's points find
+    their image, in its units.
+    """
 
     normal: tuple[float, float, float]
     offset: float
@@ -35,7 +37,9 @@ class Plane:
 
 
 def mirror_plane(mesh: Mesh) -> Plane | None:
-    """The best of the planes through the figure's middle across its axes and its principal axes; None where none is good enough."""
+    """The best of the planes through the figure's middle across its axes and its principal axes; None where none is
+    good enough.
+    """
     _, area = mesh.normals_and_areas()
     middles = mesh.middles()
     total = area.sum()

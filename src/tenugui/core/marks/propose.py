@@ -30,7 +30,9 @@ RELIEF_QUANTILE = 0.5
 
 @dataclass(frozen=True)
 class Proposal:
-    """`faces` (n,) bool of the mesh by proposal; `seen` (n,) share of places from which each face is seen; `relief` (n,) 0 for flat."""
+    """`faces` (n,) bool of the mesh by proposal; `seen` (n,) share of places from which each face is seen; `relief`
+    (n,) 0 for flat.
+    """
 
     faces: dict[str, B1]
     seen: F8
@@ -83,7 +85,9 @@ def visibility(
 
 
 def relief(mesh: Mesh, rounds: int = 4) -> F8:
-    """How far normals vary around each face (n,): 1 minus the length of their mean over some rings of neighbours, weighted by area."""
+    """How far normals vary around each face (n,): 1 minus the length of their mean over some rings of neighbours,
+    weighted by area.
+    """
     normals, area = mesh.normals_and_areas()
     across, _ = neighbours(mesh.faces)
     there = across >= 0
@@ -115,7 +119,8 @@ def propose(
     up: tuple[float, float, float] = (0.0, 0.0, 1.0),
     near: NDArray[np.int64] | None = None,
 ) -> Proposal:
-    """All proposals for a figure that stands with `up` of its frame upwards. Sight and relief are read on a coarse copy, cuts and fits on the mesh itself.
+    """All proposals for a figure that stands with `up` of its frame upwards. Sight and relief are read on a coarse
+    copy, cuts and fits on the mesh itself.
 
     `near`: the copy's face nearest to each of the mesh's, where it is at hand.
     """

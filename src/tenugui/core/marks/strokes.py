@@ -30,10 +30,12 @@ MOST_STROKES, MOST_POINTS = 5_000, 4_000
 
 @dataclass(frozen=True)
 class Stroke:
-    """One deed. `brush`: faces within `radius` of the `points` (n, 3), as far as they hang together without a crease sharper than `crease` degrees.
+    """One deed. `brush`: faces within `radius` of the `points` (n, 3), as far as they hang together without a crease
+    sharper than `crease` degrees.
 
-    `fill`: from the point to the creases. `flat`: the flat face at the point. `propose`: the faces of the proposal `what`. `file`: what the
-    figure's file said. `clear`: all faces lose their mark. `kind` is a label's name or "none"; `mirror` does it on the other side too.
+    `fill`: from the point to the creases. `flat`: the flat face at the point. `propose`: the faces of the proposal
+        `what`. `file`: what the figure's file said. `clear`: all faces lose their mark. `kind` is a label's name or
+        "none"; `mirror` does it on the other side too.
     """
 
     tool: str
@@ -93,9 +95,18 @@ def _stroke(row: Any, index: int) -> Stroke:
 
 
 @njit()
-def _flood(across: NDArray[np.int64], normals: F8, seeds: NDArray[np.int64], allowed: NDArray[np.bool_], crease_cos: float, flat_cos: float,
-           reached: NDArray[np.bool_]) -> None:  # fmt: skip
-    """Mark what hangs together with the seeds: over edges no sharper than the crease, and with normals as near the seed's as `flat_cos` asks."""
+def _flood(
+    across: NDArray[np.int64],
+    normals: F8,
+    seeds: NDArray[np.int64],
+    allowed: NDArray[np.bool_],
+    crease_cos: float,
+    flat_cos: float,
+    reached: NDArray[np.bool_],
+) -> None:
+    """Mark what hangs together with the seeds: over edges no sharper than the crease, and with normals as near the
+    seed's as `flat_cos` asks.
+    """
     stack = np.empty(len(across), np.int64)
     for s in range(len(seeds)):
         seed = seeds[s]
@@ -160,7 +171,8 @@ def replay(
     plane: Plane | None = None,
     from_file: U1 | None = None,
 ) -> U1:
-    """Labels (faces,) after all strokes. `proposals` gives each proposal's faces, `plane` the figure's mirror, `from_file` the file's own labels.
+    """Labels (faces,) after all strokes. `proposals` gives each proposal's faces, `plane` the figure's mirror,
+    `from_file` the file's own labels.
 
     A stroke that needs what is not given does nothing: a proposal that found nothing, a mirror that the figure has not.
     """
@@ -186,13 +198,15 @@ def replay(
 
 
 def transfer(source: Mesh, values: NDArray[Any], target: Mesh) -> NDArray[Any]:
-    """Values of faces (n,) carried to another mesh of the same figure: each face takes them from the nearest that looks its way."""
+    """Values of faces (n,) carried to another mesh of the same figure: each face takes them from the nearest that looks
+    its way.
+    """
     return np.asarray(values[nearest_faces(source, target)])
 
 
 def gathered(source: Mesh, values: NDArray[Any], near: NDArray[np.int64], target: Mesh) -> NDArray[Any]:
-    """Values of a fine mesh's faces (n,) carried to a thinner one: the mean by area over those to which a face is the nearest (`near`, by
-    `nearest_faces(target, source)`); one that is nearest to none takes its neighbour's.
+    """Values of a fine mesh's faces (n,) carried to a thinner one: the mean by area over those to which a face is the
+    nearest (`near`, by `nearest_faces(target, source)`); one that is nearest to none takes its neighbour's.
     """
     _, area = source.normals_and_areas()
     mass = np.bincount(near, area, len(target.faces))

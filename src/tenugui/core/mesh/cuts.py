@@ -1,7 +1,7 @@
 """Where a figure was cut apart: flat faces, and the pegs and sockets on them.
 
-A *flat face* is a connected set of faces in one plane; a *peg* rises from it, a *socket* sinks into it: a patch that the flat face
-runs all the way round.
+A *flat face* is a connected set of faces in one plane; a *peg* rises from it, a *socket* sinks into it: a patch that
+the flat face runs all the way round.
 """
 
 from __future__ import annotations

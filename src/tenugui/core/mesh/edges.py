@@ -115,7 +115,9 @@ def _across(
 
 
 def neighbours(faces: NDArray[np.int32]) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
-    """For each face's three edges the one face across (m, 3), or -1 where there is none or more than one; and whether both run the same way."""
+    """For each face's three edges the one face across (m, 3), or -1 where there is none or more than one; and whether
+    both run the same way.
+    """
     size = 1 << max(4, int(np.ceil(np.log2(max(1, len(faces)) * 3))))
     across, same = np.empty((len(faces), 3), np.int64), np.zeros((len(faces), 3), np.bool_)
     _across(faces, np.full(size, -1, np.int64), np.full(size, -1, np.int64), across, same)

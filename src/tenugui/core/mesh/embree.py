@@ -1,7 +1,9 @@
-"""Embree by its C interface, called from compiled loops: buffers are filled at once, and rays are shot without the interpreter's lock.
+"""Embree by its C interface, called from compiled loops: buffers are filled at once, and rays are shot without the
+interpreter's lock.
 
-The library is the one that the `embreex` package brings. Its own binding fills buffers corner by corner, which takes longer than the building of the
-tree and holds the lock meanwhile: `./tenugui bench "mesh prepared"` has both side by side.
+The library is the one that the `embreex` package brings. Its own binding fills buffers corner by corner, which takes
+longer than the building of the tree and holds the lock meanwhile: `./tenugui bench "mesh prepared"` has both side by
+side.
 """
 
 from __future__ import annotations
@@ -26,7 +28,9 @@ INDEX, VERTEX, UINT3, FLOAT3 = 0, 1, 0x5003, 0x9003
 ROBUST = 1 << 2
 TRIANGLES = 0
 FLOATS = 24
-"""A ray and its hit as 32-bit words: 12 of the ray, 3 of the normal, u, v, face, geometry, instances; to a multiple of 16 bytes."""
+"""A ray and its hit as 32-bit words: 12 of the ray, 3 of the normal, u, v, face, geometry, instances; to a multiple of
+16 bytes.
+"""
 NO_FACE = 0xFFFFFFFF
 
 
@@ -149,7 +153,9 @@ def ray_room() -> NDArray[np.float32]:
 def shoot_one(
     scene: int, ray: NDArray[np.float32], x: float, y: float, z: float, u: float, v: float, w: float
 ) -> float:
-    """Distance of the first hit from a point in a direction, in its lengths; infinite where there is none. `ray` is the room it is given, and holds the hit."""
+    """Distance of the first hit from a point in a direction, in its lengths; infinite where there is none. `ray` is the
+    room it is given, and holds the hit.
+    """
     words = ray.view(np.uint32)
     ray[0], ray[1], ray[2], ray[3] = x, y, z, 0.0
     ray[4], ray[5], ray[6], ray[7], ray[8] = u, v, w, 0.0, np.inf
@@ -168,7 +174,9 @@ def shoot(
     distance: NDArray[np.float32],
     face: NDArray[np.int32],
 ) -> None:
-    """Shoot rays (n, 3): the distance in lengths of its direction and the face of each first hit; infinite and -1 where there is none."""
+    """Shoot rays (n, 3): the distance in lengths of its direction and the face of each first hit; infinite and -1 where
+    there is none.
+    """
     ray = ray_room()
     words = ray.view(np.uint32)
     for k in range(len(origins)):

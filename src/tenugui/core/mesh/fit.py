@@ -1,7 +1,8 @@
 """The door: a mesh as it came is made fit for work once, and every room behind it may rely on that.
 
-A *working mesh* has no face that names a vertex twice (such a face bounds nothing, and its edges cancel, so that leaving it out changes
-neither shape nor closedness) and no vertex that no face uses (which would count in sizes and in what touches the plate).
+A *working mesh* has no face that names a vertex twice (such a face bounds nothing, and its edges cancel, so that
+leaving it out changes neither shape nor closedness) and no vertex that no face uses (which would count in sizes and in
+what touches the plate).
 """
 
 from __future__ import annotations

@@ -9,7 +9,9 @@ from .mesh import F8, Mesh
 
 
 def hull_corners(mesh: Mesh) -> F8:
-    """Corners (k, 3) of the convex hull, all vertices where there is none (a flat figure); made on first use and kept with the mesh."""
+    """Corners (k, 3) of the convex hull, all vertices where there is none (a flat figure); made on first use and kept
+    with the mesh.
+    """
     held: F8 | None = mesh.__dict__.get("_hull")
     if held is None:
         try:

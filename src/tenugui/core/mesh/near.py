@@ -1,4 +1,6 @@
-"""Rays that need to see only a little way: a uniform grid of faces (Amanatides and Woo 1987), made in a fraction of a hierarchy's time."""
+"""Rays that need to see only a little way: a uniform grid of faces (Amanatides and Woo 1987), made in a fraction of a
+hierarchy's time.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ EDGES = 2.5
 
 @njit()
 def _tally(vertices: F8, faces: I4, lower: F8, cell: float, dims: I8, start: I8, items: I4, filling: bool) -> None:
-    """Count the faces whose boxes meet each cell into `start`, or fill `items` where `start` tells each cell's next place."""
+    """Count the faces whose boxes meet each cell into `start`, or fill `items` where `start` tells each cell's next
+    place.
+    """
     low, high = np.empty(3, np.int64), np.empty(3, np.int64)
     for f in range(len(faces)):
         for axis in range(3):
@@ -65,10 +69,24 @@ def face_grid(mesh: Mesh) -> FaceGrid:
 
 @njit()
 def nearest_hit(
-    vertices: F8, faces: I4, lower: F8, cell: float, dims: I8, start: I8, items: I4,
-    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, reach: float,
-) -> tuple[float, int]:  # fmt: skip
-    """Length, in lengths of the direction, at which a ray first meets a face, and the face; (reach, -1) where it meets none within `reach`."""
+    vertices: F8,
+    faces: I4,
+    lower: F8,
+    cell: float,
+    dims: I8,
+    start: I8,
+    items: I4,
+    ox: float,
+    oy: float,
+    oz: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    reach: float,
+) -> tuple[float, int]:
+    """Length, in lengths of the direction, at which a ray first meets a face, and the face; (reach, -1) where it meets
+    none within `reach`.
+    """
     best, face = reach, -1
     x = min(max(int((ox - lower[0]) / cell), 0), dims[0] - 1)
     y = min(max(int((oy - lower[1]) / cell), 0), dims[1] - 1)
@@ -136,14 +154,28 @@ MOST_HITS = 64
 
 @njit()
 def leave_solid(
-    vertices: F8, faces: I4, lower: F8, cell: float, dims: I8, start: I8, items: I4,
-    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, reach: float, winding: int,
-) -> tuple[float, int, int]:  # fmt: skip
+    vertices: F8,
+    faces: I4,
+    lower: F8,
+    cell: float,
+    dims: I8,
+    start: I8,
+    items: I4,
+    ox: float,
+    oy: float,
+    oz: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    reach: float,
+    winding: int,
+) -> tuple[float, int, int]:
     """Walk a ray that begins where the winding number is `winding` (> 0) until it has fallen to zero.
 
-    Returns the length there, in lengths of the direction, the face through which it leaves, and the sum of all changes so far;
-    (reach, -1, sum) where it stays in the solid that far. With `winding` large it runs to `reach` and the sum tells what lay at its start.
-    Every crossing counts once: a face met in several cells belongs to the cell that holds the crossing.
+    Returns the length there, in lengths of the direction, the face through which it leaves, and the sum of all changes
+    so far; (reach, -1, sum) where it stays in the solid that far. With `winding` large it runs to `reach` and the sum
+    tells what lay at its start. Every crossing counts once: a face met in several cells belongs to the cell that holds
+    the crossing.
     """
     at = np.empty(MOST_HITS)
     change = np.empty(MOST_HITS, np.int64)
@@ -288,8 +320,22 @@ def _windings(
     for i in range(len(points)):
         for k in range(len(ways)):
             _, _, total = leave_solid(
-                vertices, faces, lower, cell, dims, start, items, points[i, 0], points[i, 1], points[i, 2], ways[k, 0], ways[k, 1], ways[k, 2], far, everything
-            )  # fmt: skip
+                vertices,
+                faces,
+                lower,
+                cell,
+                dims,
+                start,
+                items,
+                points[i, 0],
+                points[i, 1],
+                points[i, 2],
+                ways[k, 0],
+                ways[k, 1],
+                ways[k, 2],
+                far,
+                everything,
+            )
             found[k] = -total
         out[i] = np.sort(found)[len(ways) // 2]
 
@@ -300,7 +346,9 @@ WAYS = np.array(
 
 
 def winding_numbers(points: F8, mesh: Mesh, grid: FaceGrid) -> NDArray[np.int64]:
-    """The surface's winding number (n,) around points (n, 3): the median over five rays, so that no grazed edge decides."""
+    """The surface's winding number (n,) around points (n, 3): the median over five rays, so that no grazed edge
+    decides.
+    """
     out = np.empty(len(points), np.int64)
     far = (
         2 * float(np.linalg.norm(mesh.size))
@@ -309,6 +357,16 @@ def winding_numbers(points: F8, mesh: Mesh, grid: FaceGrid) -> NDArray[np.int64]
         + 1e-9
     )
     _windings(
-        np.ascontiguousarray(points, float), mesh.vertices, mesh.faces, grid.lower, grid.cell, grid.dims, grid.start, grid.items, far, WAYS, out
-    )  # fmt: skip
+        np.ascontiguousarray(points, float),
+        mesh.vertices,
+        mesh.faces,
+        grid.lower,
+        grid.cell,
+        grid.dims,
+        grid.start,
+        grid.items,
+        far,
+        WAYS,
+        out,
+    )
     return out

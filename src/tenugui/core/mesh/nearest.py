@@ -1,7 +1,7 @@
 """The nearest point of a surface, exactly: a tree of boxes over faces in the order of a space-filling curve.
 
-The curve (Morton 1966) makes the tree implicit: node k has the children 2k and 2k + 1, and nothing is split or balanced. Each answer bounds the search
-for the next point, which is near it where points come in the order of a mesh.
+The curve (Morton 1966) makes the tree implicit: node k has the children 2k and 2k + 1, and nothing is split or
+balanced. Each answer bounds the search for the next point, which is near it where points come in the order of a mesh.
 """
 
 from __future__ import annotations
@@ -24,7 +24,8 @@ BITS = 20
 """Of each coordinate in a face's place on the curve."""
 DEEPEST = 64
 STEP_MM = 0.1
-"""What is asked along a rod is asked at least so often where it runs close; it may come nearer by half of this between."""
+"""What is asked along a rod is asked at least so often where it runs close; it may come nearer by half of this between.
+"""
 
 
 @njit()
@@ -118,7 +119,9 @@ BLOCK = 4
 SHARE = 0.8
 """What is farther off than is asked exactly is told to this share."""
 LOOKS_MM = 3.0
-"""Along a rod nothing farther off than this is looked for: short steps through small boxes are quicker than long ones through large ones."""
+"""Along a rod nothing farther off than this is looked for: short steps through small boxes are quicker than long ones
+through large ones.
+"""
 
 
 @njit()
@@ -135,8 +138,8 @@ def _room(
     exact: float,
     most: float,
 ) -> float:
-    """Distance of the surface from a point between `near` and `exact`, `most` where it is farther than that; nearer than `near` any such distance, beyond
-    `exact` a bound that is no less than SHARE of it.
+    """Distance of the surface from a point between `near` and `exact`, `most` where it is farther than that; nearer
+    than `near` any such distance, beyond `exact` a bound that is no less than SHARE of it.
     """
     nodes, aways = np.empty(DEEPEST, np.int64), np.empty(DEEPEST)
     best, enough = most * most, near * near if near > 0 else -1.0
@@ -185,7 +188,9 @@ def rod_keeps_off(
     low: F8,
     high: F8,
 ) -> bool:
-    """Whether a rod from a to b, `first` thick there and `last` here, keeps off: it is walked in steps that its distance allows (sphere tracing, cf. Hart 1996)."""
+    """Whether a rod from a to b, `first` thick there and `last` here, keeps off: it is walked in steps that its
+    distance allows (sphere tracing, cf. Hart 1996).
+    """
     x, y, z = bx - ax, by - ay, bz - az
     length = np.sqrt(x * x + y * y + z * z)
     begins = first if length > 1e-6 else max(first, last)
@@ -238,7 +243,9 @@ def _table(
     first: int,
     last: int,
 ) -> None:
-    """The rooms of the cells (z, y, x) of some levels that are not `known`: asked for only where those beside do not tell that they are `exact` or more."""
+    """The rooms of the cells (z, y, x) of some levels that are not `known`: asked for only where those beside do not
+    tell that they are `exact` or more.
+    """
     _, rows, columns = room.shape
     for k in range(first, last):
         for j in range(rows):
@@ -305,8 +312,9 @@ class Nearest:
         return far
 
     def table(self, origin: F8, step: F8, shape: tuple[int, int, int], near: float, exact: float) -> F4:
-        """How far the surface is at least from every point (z, y, x) of a grid that starts at `origin`, mm: just so far where it is between `near` and `exact`,
-        MOST_ROOM_MM at most. Blocks of points that lie farther off are told by their middle.
+        """How far the surface is at least from every point (z, y, x) of a grid that starts at `origin`, mm: just so far
+        where it is between `near` and `exact`, MOST_ROOM_MM at most. Blocks of points that lie farther off are told by
+        their middle.
         """
         axes = [origin[c] + step[c] * np.arange(n) for c, n in zip((2, 1, 0), shape, strict=True)]
         ends = [(v[::BLOCK], v[np.minimum(np.arange(BLOCK - 1, len(v) + BLOCK - 1, BLOCK), len(v) - 1)]) for v in axes]
@@ -322,7 +330,9 @@ class Nearest:
         return room
 
     def keeps_off(self, starts: F8, ends: F8, radii: F8, gap: float) -> B1:
-        """Whether round rods from starts to ends (n, 3), of the radii (n, 2) there, keep `gap` mm off the surface everywhere, to within half of STEP_MM."""
+        """Whether round rods from starts to ends (n, 3), of the radii (n, 2) there, keep `gap` mm off the surface
+        everywhere, to within half of STEP_MM.
+        """
         a, b = (np.ascontiguousarray(p, float).reshape(-1, 3) for p in (starts, ends))
         found = np.empty(len(a), np.bool_)
         thick = np.ascontiguousarray(np.broadcast_to(np.asarray(radii, float), (len(a), 2)))

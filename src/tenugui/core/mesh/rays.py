@@ -28,7 +28,9 @@ class RayMesh:
     def shot(
         self, origins: NDArray[np.float32], directions: NDArray[np.float32]
     ) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
-        """Distance and face hit or -1 of rays (n, 3) already laid out as 32-bit rows; safe to call from several threads."""
+        """Distance and face hit or -1 of rays (n, 3) already laid out as 32-bit rows; safe to call from several
+        threads.
+        """
         distance, face = np.empty(len(origins), np.float32), np.empty(len(origins), np.int32)
         shoot(self._scene.address, origins, directions, distance, face)
         return distance, face

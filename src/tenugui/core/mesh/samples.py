@@ -1,4 +1,6 @@
-"""Points spread evenly over a surface by its area, whatever its triangles: what is measured at them does not depend on the triangulation."""
+"""Points spread evenly over a surface by its area, whatever its triangles: what is measured at them does not depend on
+the triangulation.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,9 @@ PLASTIC = 1.3247179572447460
 
 
 def surface_samples(mesh: Mesh, spacing: float, most: int = 250_000) -> tuple[F8, NDArray[np.int64]]:
-    """Points (s, 3) about `spacing` mm apart, at most `most` and at least 400, and the face (s,) each lies on. The same for the same mesh."""
+    """Points (s, 3) about `spacing` mm apart, at most `most` and at least 400, and the face (s,) each lies on. The same
+    for the same mesh.
+    """
     _, area = mesh.normals_and_areas()
     total = float(area.sum())
     if total <= 0:

@@ -71,7 +71,9 @@ def shell_boxes(mesh: Mesh, label: I4, count: int) -> tuple[F8, F8]:
 
 @njit()
 def _clusters(order: NDArray[np.int64], lower: F8, upper: F8, parent: NDArray[np.int32], most: int) -> None:
-    """Join boxes that overlap, swept along x; of many that lie over one another at once the last `most` are looked at."""
+    """Join boxes that overlap, swept along x; of many that lie over one another at once the last `most` are
+    looked at.
+    """
     for i in range(len(order)):
         a = order[i]
         for j in range(i - 1, max(-1, i - 1 - most), -1):
@@ -89,7 +91,9 @@ def _clusters(order: NDArray[np.int64], lower: F8, upper: F8, parent: NDArray[np
 
 
 def clusters_of(lower: F8, upper: F8, most: int = 4096) -> I4:
-    """For each of some boxes (count, 3) the smallest number of those that it hangs together with, by overlapping boxes. O(count x most)."""
+    """For each of some boxes (count, 3) the smallest number of those that it hangs together with, by overlapping boxes.
+    O(count x most).
+    """
     parent = np.arange(len(lower), dtype=np.int32)
     _clusters(np.argsort(lower[:, 0], kind="stable"), lower, upper, parent, most)
     return parent

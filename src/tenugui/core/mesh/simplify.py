@@ -11,7 +11,9 @@ from .mesh import Mesh
 
 
 def decimate(mesh: Mesh, faces: int) -> Mesh:
-    """At most about `faces` triangles, by quadric error (Garland and Heckbert 1997); the mesh itself where it is smaller."""
+    """At most about `faces` triangles, by quadric error (Garland and Heckbert 1997); the mesh itself where it is
+    smaller.
+    """
     if len(mesh.faces) <= faces:
         return mesh
     # The library wants arrays that it might write to, and what a boolean library gave may be read only.
@@ -23,8 +25,15 @@ def decimate(mesh: Mesh, faces: int) -> Mesh:
 
 
 @njit()
-def _gather(points: NDArray[np.float64], lower: NDArray[np.float64], cell: float, table: NDArray[np.int64], slots: NDArray[np.int32],
-            index: NDArray[np.int32], sums: NDArray[np.float64]) -> int:  # fmt: skip
+def _gather(
+    points: NDArray[np.float64],
+    lower: NDArray[np.float64],
+    cell: float,
+    table: NDArray[np.int64],
+    slots: NDArray[np.int32],
+    index: NDArray[np.int32],
+    sums: NDArray[np.float64],
+) -> int:
     """Sum the points of every cubic cell; `index` is each point's cell by first appearance."""
     mask = np.uint64(len(table) - 1)
     count = 0
@@ -73,7 +82,8 @@ def _area(points: NDArray[np.float64], faces: NDArray[np.int32]) -> float:
 
 
 def cluster(mesh: Mesh, faces: int) -> Mesh:
-    """About `faces` triangles at once, by vertex clustering (Rossignac and Borrel 1993): a first sight while `decimate` is at work.
+    """About `faces` triangles at once, by vertex clustering (Rossignac and Borrel 1993): a first sight while `decimate`
+    is at work.
 
     Vertices of a cubic cell become their mean; faces within a cell vanish. Far faster than `decimate`, and coarser.
     """

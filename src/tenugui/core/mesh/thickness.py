@@ -1,7 +1,9 @@
-"""Local thickness: how far it is through the solid, straight inwards, robustly (shape diameter: Shapira, Shamir, Cohen-Or 2008).
+"""Local thickness: how far it is through the solid, straight inwards, robustly (shape diameter: Shapira, Shamir,
+Cohen-Or 2008).
 
-What counts is the solid, not the surface: a ray goes on through the inner walls of overlapping shells until the winding number is zero,
-and only surface that is exposed is asked. Samples lie evenly by area, so that a box of twelve faces and a scan of a million say the same.
+What counts is the solid, not the surface: a ray goes on through the inner walls of overlapping shells until the winding
+number is zero, and only surface that is exposed is asked. Samples lie evenly by area, so that a box of twelve faces and
+a scan of a million say the same.
 """
 
 from __future__ import annotations
@@ -32,7 +34,9 @@ SPACING_MM = 0.3
 
 @dataclass(frozen=True)
 class Thickness:
-    """Sampled `points` (s, 3) with their unit `normals` and `faces` (s,), and the thickness there in mm, inf where it is more than was asked."""
+    """Sampled `points` (s, 3) with their unit `normals` and `faces` (s,), and the thickness there in mm, inf where it
+    is more than was asked.
+    """
 
     points: F8
     normals: F8
@@ -42,9 +46,11 @@ class Thickness:
 
 @dataclass(frozen=True)
 class ThinPlace:
-    """A connected thin part: a point on it, its thickness (lower quartile), its length and width along its own axes, in mm.
+    """A connected thin part: a point on it, its thickness (lower quartile), its length and width along its own axes, in
+    mm.
 
-    `kind` is `rod` where it is about as wide as thick and free on all sides, else `sheet`; `axis` is the unit vector along its length.
+    `kind` is `rod` where it is about as wide as thick and free on all sides, else `sheet`; `axis` is the unit vector
+    along its length.
     """
 
     x: float
@@ -76,9 +82,21 @@ EVERYTHING = 1_000_000
 
 @njit()
 def _exposed(
-    vertices: F8, faces: I4, lower: F8, cell: float, dims: NDArray[np.int64], start: NDArray[np.int64], items: I4,
-    x: float, y: float, z: float, nx: float, ny: float, nz: float, diagonal: float,
-) -> bool:  # fmt: skip
+    vertices: F8,
+    faces: I4,
+    lower: F8,
+    cell: float,
+    dims: NDArray[np.int64],
+    start: NDArray[np.int64],
+    items: I4,
+    x: float,
+    y: float,
+    z: float,
+    nx: float,
+    ny: float,
+    nz: float,
+    diagonal: float,
+) -> bool:
     """Whether the winding number just above a surface is zero, by the majority of three rays to the outside."""
     sx, sy, sz, ox, oy, oz = _across(nx, ny, nz)
     free = 0
@@ -94,10 +112,26 @@ def _exposed(
 
 @njit()
 def _near(
-    vertices: F8, faces: I4, normals: F8, points: F8, picked: I4, first: int, last: int, lower: F8, cell: float, dims: NDArray[np.int64],
-    start: NDArray[np.int64], items: I4, tilt: float, reach: float, below: float, diagonal: float, out: F8,
-) -> None:  # fmt: skip
-    """Thickness under samples [first, last): the median over a fan of rays that leave through a surface turned the other way.
+    vertices: F8,
+    faces: I4,
+    normals: F8,
+    points: F8,
+    picked: I4,
+    first: int,
+    last: int,
+    lower: F8,
+    cell: float,
+    dims: NDArray[np.int64],
+    start: NDArray[np.int64],
+    items: I4,
+    tilt: float,
+    reach: float,
+    below: float,
+    diagonal: float,
+    out: F8,
+) -> None:
+    """Thickness under samples [first, last): the median over a fan of rays that leave through a surface turned the
+    other way.
 
     Straight inwards first: most samples lie over thick solid.
     """
@@ -146,8 +180,9 @@ def _measured(mesh: Mesh, grid: FaceGrid, points: F8, picked: NDArray[np.int64],
 def local_thickness(mesh: Mesh, beyond: float = np.inf, spacing: float = SPACING_MM, most: int = 250_000) -> Thickness:
     """Thickness at samples about `spacing` mm apart, at most `most` of them: the median over a cone of inward rays.
 
-    Only rays that leave the solid through a surface turned the other way count: on the flank of a ridge or beside a sharp edge the far
-    side is close but not opposite, and that is relief, not a thin part. What is thicker than `beyond`, or not exposed, is told as inf.
+    Only rays that leave the solid through a surface turned the other way count: on the flank of a ridge or beside a
+    sharp edge the far side is close but not opposite, and that is relief, not a thin part. What is thicker than
+    `beyond`, or not exposed, is told as inf.
     """
     points, faces = surface_samples(mesh, spacing, most)
     return _measured(mesh, face_grid(mesh), points, faces, beyond)
@@ -161,8 +196,8 @@ def face_thickness(mesh: Mesh, beyond: float = np.inf) -> Thickness:
 
 
 def vertex_thickness(mesh: Mesh, beyond: float = np.inf) -> F8:
-    """Thickness (n,) at every vertex: the harmonic mean of the faces around it, so that thin ones weigh most; inf where none is known,
-    or all are thicker than `beyond`.
+    """Thickness (n,) at every vertex: the harmonic mean of the faces around it, so that thin ones weigh most; inf where
+    none is known, or all are thicker than `beyond`.
     """
     found = face_thickness(mesh, beyond)
     corners = mesh.faces[found.faces].ravel()
@@ -175,8 +210,9 @@ def vertex_thickness(mesh: Mesh, beyond: float = np.inf) -> F8:
 ROD_WIDTH = 3.0
 """Prior: a thin part up to this many times as wide as thick, and longer than wide, is a rod."""
 ROUND = 0.2
-"""Prior: a rod is thin from all sides. Where its normals across its axis spread less evenly than this (smaller over larger second moment), it is
-the strip along the edge of something wider."""
+"""Prior: a rod is thin from all sides. Where its normals across its axis spread less evenly than this (smaller over
+larger second moment), it is the strip along the edge of something wider.
+"""
 SMALLEST_MM = 0.8
 """Prior: a thin spot of a smaller extent is surface relief."""
 FEWEST = 4
@@ -184,7 +220,9 @@ FEWEST = 4
 
 
 def _together(points: F8, reach: float) -> NDArray[np.int32]:
-    """Groups of points that hang together over distances of about `reach`: by cells a third as wide, so that dense places cost no more."""
+    """Groups of points that hang together over distances of about `reach`: by cells a third as wide, so that dense
+    places cost no more.
+    """
     cells, cell = np.unique(np.floor(points / (reach / 3)).astype(np.int64), axis=0, return_inverse=True)
     pairs = cKDTree(cells).query_pairs(3.0, output_type="ndarray")
     links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(cells), len(cells)))

@@ -1,4 +1,6 @@
-"""The generalised winding number: how often a surface, closed or not, wraps around a point (Jacobson, Kavan, Sorkine-Hornung 2013)."""
+"""The generalised winding number: how often a surface, closed or not, wraps around a point (Jacobson, Kavan,
+Sorkine-Hornung 2013).
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Filament paths: an estimate from line lengths for boards, the true path of the plan that is taken, its time, and its G-code; and what walls leave open."""
+"""Filament paths: an estimate from line lengths for boards, the true path of the plan that is taken, its time, and its
+G-code; and what walls leave open.
+"""
 
 from .blemishes import Blemishes, blemishes_of
 from .drive import Path, PathError

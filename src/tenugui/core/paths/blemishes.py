@@ -1,6 +1,8 @@
-"""Where a path will show: strings across open air, loops that begin where it is seen, layers so short that they are slowed to cool.
+"""Where a path will show: strings across open air, loops that begin where it is seen, layers so short that they are
+slowed to cool.
 
-Counted from the very moves of the path. How many of them leave something is the machine's and the filament's: no chance is put on them.
+Counted from the very moves of the path. How many of them leave something is the machine's and the filament's: no chance
+is put on them.
 """
 
 from __future__ import annotations
@@ -28,7 +30,9 @@ STRETCH_MM, MOST = 2.0, 6
 
 @dataclass(frozen=True)
 class Spot:
-    """`count` blemishes of a kind within STRETCH_MM of height, most of them in `layer` (from 0), where one is at (x, y) mm."""
+    """`count` blemishes of a kind within STRETCH_MM of height, most of them in `layer` (from 0), where one is at (x, y)
+    mm.
+    """
 
     code: str
     layer: int
@@ -39,8 +43,8 @@ class Spot:
 
 @dataclass(frozen=True)
 class Blemishes:
-    """`strings` drawn across `air_mm` of open air, `near` of them at what is seen; `starts` of outermost lines, `shown` of them where it is seen; `slowed`
-    layers; and the worst places, most first.
+    """`strings` drawn across `air_mm` of open air, `near` of them at what is seen; `starts` of outermost lines, `shown`
+    of them where it is seen; `slowed` layers; and the worst places, most first.
     """
 
     strings: int
@@ -53,7 +57,9 @@ class Blemishes:
 
 
 def open_air(path: Path, insides: Sequence[Inside]) -> F8:
-    """(n,) mm of open air that each move crosses with the filament drawn back, by the figure's own sections (layers,); 0 for all others."""
+    """(n,) mm of open air that each move crosses with the filament drawn back, by the figure's own sections (layers,);
+    0 for all others.
+    """
     found = np.zeros(len(path.kind))
     drawn = np.flatnonzero(path.drawn)
     ways = np.hstack([path.points[drawn, :2], path.points[drawn + 1, :2]])

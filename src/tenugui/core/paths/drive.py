@@ -21,7 +21,9 @@ U1 = NDArray[np.uint8]
 I4 = NDArray[np.int32]
 B1 = NDArray[np.bool_]
 SLOWEST_MM_S, SLOWED_TIMES = 5.0, 6
-"""Prior: no line is drawn slower, however short its layer; and how often a short layer is slowed until it takes its least time."""
+"""Prior: no line is drawn slower, however short its layer; and how often a short layer is slowed until it takes its
+least time.
+"""
 MOST_MOVES = 40_000_000
 IRON_FLOW = 0.12
 """Prior: ironing lays so much of a line's section, to fill what lies between lines."""
@@ -33,11 +35,11 @@ class PathError(CoreError):
 
 @dataclass(frozen=True)
 class Path:
-    """Moves through `points` (n + 1, 3) mm: `kind` (n,) of each (see `lines.KINDS`), nominal `speed` (n,) in mm/s, `fed` (n,) mm³ that it lays down, its
-    `layer` (n,), its `seconds` (n,), and whether the filament is `drawn` back before it (n,). `tops` and `heights` (layers,) mm of each layer; `lost`
-    (layers,) mm² that no line is thin enough for; `unslowed` (layers,) seconds if no layer were slowed to cool; `air` (n,) mm of open air that each move
-    crosses with the filament drawn back, where that was asked; `lift`: mm of the raft that the figure
-    stands on, gap and all.
+    """Moves through `points` (n + 1, 3) mm: `kind` (n,) of each (see `lines.KINDS`), nominal `speed` (n,) in mm/s,
+    `fed` (n,) mm³ that it lays down, its `layer` (n,), its `seconds` (n,), and whether the filament is `drawn` back
+    before it (n,). `tops` and `heights` (layers,) mm of each layer; `lost` (layers,) mm² that no line is thin enough
+    for; `unslowed` (layers,) seconds if no layer were slowed to cool; `air` (n,) mm of open air that each move crosses
+    with the filament drawn back, where that was asked; `lift`: mm of the raft that the figure stands on, gap and all.
     """
 
     points: F8
@@ -84,8 +86,9 @@ def driven(
     seen: Seen | None = None,
     insides: Sequence[Inside] | None = None,
 ) -> Path:
-    """The path of layers whose lines are given. `tops`, `heights` (layers,) mm; `from_plate`: the first one lies on the plate, and is slow; `seen`: what
-    is looked at, for seams that are kept from it; `insides` (layers,): the figure's sections, in which travels are kept.
+    """The path of layers whose lines are given. `tops`, `heights` (layers,) mm; `from_plate`: the first one lies on the
+    plate, and is slow; `seen`: what is looked at, for seams that are kept from it; `insides` (layers,): the figure's
+    sections, in which travels are kept.
     """
     each = np.array([line_mm2(printer.line_mm, h) for h in heights.tolist()])
     points, kinds, speed, layer, within = [np.zeros((1, 3))], list[U1](), list[F8](), list[I4](), list[B1]()

@@ -1,7 +1,7 @@
 """A rough estimate of a filament print from the layer stack: lengths of lines over speeds, not a path.
 
-Walls are the contour length times the number of perimeters, limited to what fits into the area; roofs are the area that is not
-covered within `roof_mm` above or below, taken from the change of area between layers; the rest is sparse infill.
+Walls are the contour length times the number of perimeters, limited to what fits into the area; roofs are the area that
+is not covered within `roof_mm` above or below, taken from the change of area between layers; the rest is sparse infill.
 """
 
 from __future__ import annotations
@@ -20,7 +20,9 @@ TRAVEL_SHARE = 0.25
 
 @dataclass(frozen=True)
 class Strings:
-    """How many travels cross open air with the filament drawn back, and of the layer with the most of them its number (from 0) and where one ends, mm."""
+    """How many travels cross open air with the filament drawn back, and of the layer with the most of them its number
+    (from 0) and where one ends, mm.
+    """
 
     count: float
     layer: int
@@ -44,7 +46,9 @@ class FilamentUse:
     strings: Strings | None = None
 
     def several_s(self, printer: FilamentPrinter, count: int) -> float:
-        """Seconds of so many on one plate: each line is drawn for each of them, and a layer is slowed no more than it still needs to cool."""
+        """Seconds of so many on one plate: each line is drawn for each of them, and a layer is slowed no more than it
+        still needs to cool.
+        """
         layers = len(self.unslowed_s)
         if count == 1 or not layers:
             return self.time_s

@@ -1,7 +1,8 @@
-"""A path as plain G-code in standard words, and back: absolute places and absolute extrusion, comments by layer and kind.
+"""A path as plain G-code in standard words, and back: absolute places and absolute extrusion, comments by layer and
+kind.
 
-G0 travels, G1 draws, G28 homes, G90 and M82 say that all is absolute, G92 sets the extruder's zero, M104, M109, M140 and M190 heat, M106 and M107 turn
-the fan on and off. Nothing else is written.
+G0 travels, G1 draws, G28 homes, G90 and M82 say that all is absolute, G92 sets the extruder's zero, M104, M109, M140
+and M190 heat, M106 and M107 turn the fan on and off. Nothing else is written.
 """
 
 from __future__ import annotations
@@ -120,8 +121,9 @@ def _heights(path: Path) -> str:
 
 @dataclass(frozen=True)
 class GcodeRead:
-    """What a file of G-code does: moves through `points` (n + 1, 3) mm at `speed` (n,) mm/s, `fed` (n,) mm of filament that go in with each, at which of
-    `layers` heights each draws (n,), and the `words` that move nothing, in their order.
+    """What a file of G-code does: moves through `points` (n + 1, 3) mm at `speed` (n,) mm/s, `fed` (n,) mm of filament
+    that go in with each, at which of `layers` heights each draws (n,), and the `words` that move nothing, in their
+    order.
     """
 
     points: F8

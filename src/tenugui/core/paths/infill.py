@@ -1,7 +1,8 @@
 """Sparse fill in three forms: lines, a grid, and the waves of a gyroid.
 
-A gyroid, sin x cos y + sin y cos z + sin z cos x = 0 (Schoen 1970), has 3.09 of surface in a unit cell; a level section of an isotropic surface has π/4 of that
-as length on its area (Underwood 1970), from which the cell follows that a share of solid asks for.
+A gyroid, sin x cos y + sin y cos z + sin z cos x = 0 (Schoen 1970), has 3.09 of surface in a unit cell; a level section
+of an isotropic surface has π/4 of that as length on its area (Underwood 1970), from which the cell follows that a share
+of solid asks for.
 """
 
 from __future__ import annotations

@@ -1,6 +1,8 @@
-"""Ways that stay inside: a travel that would cross open air goes around along the outermost line instead, where that is not much farther.
+"""Ways that stay inside: a travel that would cross open air goes around along the outermost line instead, where that is
+not much farther.
 
-What oozes on such a way lies within the figure, so that the filament need not be drawn back. Between two bodies there is no such way.
+What oozes on such a way lies within the figure, so that the filament need not be drawn back. Between two bodies there
+is no such way.
 """
 
 from __future__ import annotations
@@ -23,7 +25,9 @@ NOWHERE = -1
 
 @njit()
 def crossings(a: F8, b: F8, loops: F8, starts: I8, along: F8, of: I8) -> int:
-    """Where the way from a to b meets closed loops: shares of the way in `along`, the loop of each in `of`, in their order. Returns how many."""
+    """Where the way from a to b meets closed loops: shares of the way in `along`, the loop of each in `of`, in their
+    order. Returns how many.
+    """
     dx, dy = b[0] - a[0], b[1] - a[1]
     n = 0
     for loop in range(len(starts) - 1):
@@ -89,9 +93,11 @@ def _ahead(loops: F8, first: int, last: int, i: int, j: int, p: F8, q: F8) -> fl
 
 @njit()
 def way_inside(a: F8, b: F8, outline: F8, starts: I8, loops: F8, loop_starts: I8, along: F8, of: I8, out: F8) -> int:
-    """Points by which a way from a to b stays inside, into `out`; how many (0: the straight one does), or NOWHERE: there is none, or only a long one.
+    """Points by which a way from a to b stays inside, into `out`; how many (0: the straight one does), or NOWHERE:
+    there is none, or only a long one.
 
-    Wherever the straight way leaves the outline, it goes along the one outermost line (closed `loops`) that is nearest to both places, the shorter way.
+    Wherever the straight way leaves the outline, it goes along the one outermost line (closed `loops`) that is nearest
+    to both places, the shorter way.
     """
     n = crossings(a, b, outline, starts, along, of)
     if n == 0:
@@ -170,7 +176,9 @@ class Inside:
         return out
 
     def way(self, a: F8, b: F8) -> F8 | None:
-        """Points (n, 2) by which a way from a to b stays inside, none where the straight one does; None where there is no such way, or only a long one."""
+        """Points (n, 2) by which a way from a to b stays inside, none where the straight one does; None where there is
+        no such way, or only a long one.
+        """
         out, many = np.empty((2 * len(self.loops) + 8, 2)), len(self.outline)
         lines = (self.outline, self.starts, self.loops, self.loop_starts)
         count = int(way_inside(a, b, *lines, np.empty(many), np.empty(many, np.int64), out))

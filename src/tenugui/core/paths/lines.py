@@ -1,6 +1,8 @@
-"""Lines of a layer: perimeters, roofs and floors, infill, supports; from closed outlines by the polygon library and compiled clipping.
+"""Lines of a layer: perimeters, roofs and floors, infill, supports; from closed outlines by the polygon library and
+compiled clipping.
 
-A line is `width` wide and `height` high with round sides (a stadium), so lines lie `pitch_of` apart: then what is drawn is what is filled.
+A line is `width` wide and `height` high with round sides (a stadium), so lines lie `pitch_of` apart: then what is drawn
+is what is filled.
 """
 
 from __future__ import annotations
@@ -62,7 +64,9 @@ class Line:
 
 @njit()
 def _clipped(loops: F8, starts: I8, spacing: float, out: F8) -> int:
-    """Horizontal lines every `spacing` inside closed loops (even-odd): out rows y, x0, x1. Returns how many, or how many there would be."""
+    """Horizontal lines every `spacing` inside closed loops (even-odd): out rows y, x0, x1. Returns how many, or how
+    many there would be.
+    """
     low, high = np.inf, -np.inf
     for k in range(len(loops)):
         low, high = min(low, loops[k, 1]), max(high, loops[k, 1])
@@ -123,7 +127,9 @@ class Rings:
 
 
 def rings(region: CrossSection, first: float, pitch: float, count: int) -> Rings:
-    """`count` perimeters inside a region, the outermost's middle `first` mm from its edge, each cut in from the one before."""
+    """`count` perimeters inside a region, the outermost's middle `first` mm from its edge, each cut in from the one
+    before.
+    """
     found: list[Line] = []
     inset, lost = region, 0.0
     for k in range(count):

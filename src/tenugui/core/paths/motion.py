@@ -1,7 +1,8 @@
 """How long a path takes: trapezoids of speed with look-ahead, corners by junction deviation.
 
-A corner of angle θ between two moves may be passed at v² = a δ sin(θ/2) / (1 - sin(θ/2)), δ being how far it may be cut and a the acceleration; moves that
-follow are known, so each begins no faster than the later ones let it end (two sweeps).
+A corner of angle θ between two moves may be passed at v² = a δ sin(θ/2) / (1 - sin(θ/2)), δ being how far it may be cut
+and a the acceleration; moves that follow are known, so each begins no faster than the later ones let it end (two
+sweeps).
 """
 
 from __future__ import annotations
@@ -61,7 +62,9 @@ def _seconds(points: F8, speed: F8, acceleration: float, begin: F8, out: F8) -> 
 
 
 def seconds(points: F8, speed: F8, acceleration: float, deviation: float) -> F8:
-    """Seconds (n,) of each of n moves through points (n + 1, 3) in mm at nominal speeds (n,), from rest to rest. O(n)."""
+    """Seconds (n,) of each of n moves through points (n + 1, 3) in mm at nominal speeds (n,), from rest to
+    rest. O(n).
+    """
     speed = np.ascontiguousarray(speed, float)
     begin, out = np.empty(len(speed) + 1), np.empty(len(speed))
     if not len(speed):

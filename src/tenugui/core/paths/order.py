@@ -1,6 +1,7 @@
 """A layer's lines in the order that they are drawn, with the ways between them, in one compiled walk.
 
-Kinds follow each other by their rank; within one, each line is the nearest to where the nozzle is. A way to a line of the figure stays inside where it can.
+Kinds follow each other by their rank; within one, each line is the nearest to where the nozzle is. A way to a line of
+the figure stays inside where it can.
 """
 
 from __future__ import annotations
@@ -25,14 +26,17 @@ NEXT_MM = 1.5
 APART = (SUPPORT, INTERFACE, BRIM, RAFT)
 """What stands apart from the figure: no way to it stays inside."""
 ORDER = ((RAFT,), (BRIM,), (SUPPORT, INTERFACE), (INNER,), (OUTER,), (SOLID,), (SPARSE,), (IRON,))
-"""Supports first, then what is inside, the outer wall after it: what is seen rests on what is not. Roofs are ironed when they lie."""
+"""Supports first, then what is inside, the outer wall after it: what is seen rests on what is not. Roofs are ironed
+when they lie.
+"""
 RANK = {kind: rank for rank, kinds in enumerate(ORDER) for kind in kinds}
 
 
 @dataclass(frozen=True)
 class Laid:
-    """Moves of a layer: the `points` (n, 2) that each goes to, the `line` (n,) it belongs to by its number, whether it only leads there (`travel`, n), and
-    whether that way was kept `within` the figure (n,)."""
+    """Moves of a layer: the `points` (n, 2) that each goes to, the `line` (n,) it belongs to by its number, whether it
+    only leads there (`travel`, n), and whether that way was kept `within` the figure (n,).
+    """
 
     points: F8
     line: I4
@@ -42,7 +46,9 @@ class Laid:
 
 @njit()
 def _nearest(points: F8, starts: I8, closed: B1, begin: I8, left: B1, low: int, high: int, x: float, y: float) -> int:
-    """The line of low to high, of those left, one of whose ends is nearest; an open one from its end is told as -1 - line."""
+    """The line of low to high, of those left, one of whose ends is nearest; an open one from its end is told as -1 -
+    line.
+    """
     best, least = 0, np.inf
     for k in range(low, high):
         if not left[k]:
@@ -78,7 +84,9 @@ def _laid(
     travel: B1,
     within: B1,
 ) -> int:
-    """Fill the rows of `Laid`; how many, or -1 where there is no room for them. `ranks`: where each rank's lines begin."""
+    """Fill the rows of `Laid`; how many, or -1 where there is no room for them. `ranks`: where each rank's
+    lines begin.
+    """
     left = np.ones(len(closed), np.bool_)
     along, of = np.empty(len(outline)), np.empty(len(outline), np.int64)
     around = np.empty((2 * len(loops) + 8, 2))
@@ -123,8 +131,8 @@ def laid(
     costs: Callable[[F8], F8] | None = None,
     inside: Inside | None = None,
 ) -> Laid:
-    """Order lines from `at` (2,), the numbers being those of the given lines; closed ones begin at the back, outermost ones at their seam, where by `costs`
-    of points (n, 2) it costs least; ways are kept `inside`.
+    """Order lines from `at` (2,), the numbers being those of the given lines; closed ones begin at the back, outermost
+    ones at their seam, where by `costs` of points (n, 2) it costs least; ways are kept `inside`.
     """
     if not lines:
         return Laid(np.zeros((0, 2)), np.zeros(0, np.int32), np.zeros(0, np.bool_), np.zeros(0, np.bool_))

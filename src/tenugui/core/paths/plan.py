@@ -1,7 +1,7 @@
 """The whole path of a filament print: every layer's lines in their order, travels between them, and what each takes.
 
-Roofs and floors close what is not covered within `roof_mm` above or below; the rest is sparse. Supports get one perimeter and sparse lines, and lines side by
-side where they end under the figure.
+Roofs and floors close what is not covered within `roof_mm` above or below; the rest is sparse. Supports get one
+perimeter and sparse lines, and lines side by side where they end under the figure.
 """
 
 from __future__ import annotations
@@ -68,8 +68,8 @@ def planned(
     heights: float | F8,
     seen: Seen | None = None,
 ) -> Path:
-    """Plan a figure and its supports (as they are printed), in build coordinates. `heights`: of every layer, or (layers,) of each, whole numbers of the
-    motor's grain; `seen`: what is looked at.
+    """Plan a figure and its supports (as they are printed), in build coordinates. `heights`: of every layer, or
+    (layers,) of each, whole numbers of the motor's grain; `seen`: what is looked at.
 
     Raises:
         PathError: `bad-height`: a layer that the nozzle cannot lay.
@@ -105,7 +105,9 @@ RAFT_REACH_MM = 3.0
 
 
 def raft(foot: CrossSection, printer: FilamentPrinter, height: float) -> list[list[Line]]:
-    """The layers of lines under everything, from the plate up: open ones across each other, the last one closed. None where the machine is to lay none."""
+    """The layers of lines under everything, from the plate up: open ones across each other, the last one closed. None
+    where the machine is to lay none.
+    """
     pitch, solid = pitch_of(printer.line_mm, height), _filled(foot).offset(RAFT_REACH_MM, JoinType.Round, 2.0, ARC)
     found = []
     for k in range(printer.raft_layers):
@@ -122,7 +124,8 @@ def inside_of(section: CrossSection, lines: list[Line]) -> Inside:
 
 
 def heights_of(parts: Sequence[Mesh], heights: float | F8) -> F8:
-    """(layers,) mm of every layer from the plate to the top of all parts; the last of given ones goes on as far as it must.
+    """(layers,) mm of every layer from the plate to the top of all parts; the last of given ones goes on as far as it
+    must.
 
     >>> from ..mesh import Mesh; import numpy as np
     >>> tall = Mesh(np.array([[0, 0, 0], [1, 0, 0], [0, 0, 1.0]]), np.array([[0, 1, 2]], np.int32))
@@ -151,8 +154,9 @@ def lines_of(
     height: float,
     z: float,
 ) -> tuple[list[Line], float]:
-    """The lines of layer k, whose middle lies at z, and the area that is lost because it is thinner than a line. `held`: its supports; `covered`: what
-    other layers cover; `above`: the figure's sections so closely above that supports are closed under them, the next one first.
+    """The lines of layer k, whose middle lies at z, and the area that is lost because it is thinner than a line.
+    `held`: its supports; `covered`: what other layers cover; `above`: the figure's sections so closely above that
+    supports are closed under them, the next one first.
     """
     lines, lost = list[Line](), 0.0
     turn, pitch = 45.0 if k % 2 else -45.0, pitch_of(printer.line_mm, height)
@@ -172,7 +176,9 @@ def lines_of(
 
 
 def _ironed(section: CrossSection, above: list[CrossSection], pitch: float, turn: float) -> list[Line]:
-    """Close lines over what nothing lies on, where it is wide enough to be a level place and not the step of a slope."""
+    """Close lines over what nothing lies on, where it is wide enough to be a level place and not the step of a
+    slope.
+    """
     open_ = section if not above or above[0].is_empty() else section - above[0]
     level = open_.offset(-pitch, JoinType.Round, 2.0, ARC).offset(pitch / 2, JoinType.Round, 2.0, ARC)
     return fill(level, pitch * IRON_PITCH, turn + 90, IRON)
@@ -204,13 +210,15 @@ def _area(loop: F8) -> float:
 
 
 def coarse(section: CrossSection) -> CrossSection:
-    """What a section covers of its neighbours: but for so little that outlines of neighbouring layers never match exactly."""
+    """What a section covers of its neighbours: but for so little that outlines of neighbouring layers never match
+    exactly.
+    """
     return section.simplify(GROWN_MM).offset(2 * GROWN_MM, JoinType.Miter)
 
 
 def _covered(own: list[CrossSection], tops: F8, roof_mm: float) -> list[CrossSection]:
-    """What of each layer lies under and over all layers within `roof_mm` on both sides. A table of powers of two: an intersection may count its layers
-    twice, so that any stretch is two of its entries (Bender and Farach-Colton 2000).
+    """What of each layer lies under and over all layers within `roof_mm` on both sides. A table of powers of two: an
+    intersection may count its layers twice, so that any stretch is two of its entries (Bender and Farach-Colton 2000).
     """
     many = len(own)
     table = [[coarse(s) if not s.is_empty() else s for s in own]]

@@ -24,8 +24,9 @@ MARK = re.compile(r"^; layer (\d+) of (\d+)", re.M)
 
 @dataclass(frozen=True)
 class LayerRead:
-    """Moves of one layer through `points` (n + 1, 3) mm on the plate, the `kind` (n,) of each (see `lines.KINDS`), its `seconds` (n,), and mm of filament
-    `fed` (n,); which moves `begin` an outermost line (n,), and mm of open `air` that each crosses with the filament drawn back (n,).
+    """Moves of one layer through `points` (n + 1, 3) mm on the plate, the `kind` (n,) of each (see `lines.KINDS`), its
+    `seconds` (n,), and mm of filament `fed` (n,); which moves `begin` an outermost line (n,), and mm of open `air` that
+    each crosses with the filament drawn back (n,).
     """
 
     points: F8
@@ -67,7 +68,9 @@ def layer_of(text: str, number: int, printer: FilamentPrinter) -> LayerRead:
 
 
 def _airs(points: F8, kind: U1, begin: B1, stroke: F8, line_mm: float) -> F8:
-    """(n,) mm of air outside the layer's own outermost lines that travels cross with the filament drawn back; `stroke` (n,) of the filament alone."""
+    """(n,) mm of air outside the layer's own outermost lines that travels cross with the filament drawn back; `stroke`
+    (n,) of the filament alone.
+    """
     found = np.zeros(len(kind))
     loops = []
     for first in np.flatnonzero(begin).tolist():

@@ -1,7 +1,8 @@
 """What a filament print takes, from the true path of some of its layers.
 
-Layers change little from one to the next, so some of them are planned line by line, as the file will have them; what the others take follows from the rough
-estimate of every layer (lengths over speeds), corrected by how far it was off where the path is known. A ratio estimator (Cochran 1977, chapter 6).
+Layers change little from one to the next, so some of them are planned line by line, as the file will have them; what
+the others take follows from the rough estimate of every layer (lengths over speeds), corrected by how far it was off
+where the path is known. A ratio estimator (Cochran 1977, chapter 6).
 """
 
 from __future__ import annotations
@@ -38,7 +39,8 @@ def sampled_use(
     height: float,
     rough: tuple[F8, F8],
 ) -> FilamentUse:
-    """Seconds, ml, grams and cost of a figure with its supports in build coordinates. `rough`: area and contour length of every layer (layers,), as cut.
+    """Seconds, ml, grams and cost of a figure with its supports in build coordinates. `rough`: area and contour length
+    of every layer (layers,), as cut.
 
     Raises:
         PathError: `bad-height`: a layer that the nozzle cannot lay.
@@ -71,8 +73,9 @@ def seconds_at(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, he
 def _planned(
     figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float, taken: I8
 ) -> tuple[Path, CrossSection]:
-    """The path of layers `taken`, one on the other as if nothing lay between: the rise to the next one taken is no move of the print; and the section of
-    the first of them."""
+    """The path of layers `taken`, one on the other as if nothing lay between: the rise to the next one taken is no move
+    of the print; and the section of the first of them.
+    """
     beside = _beside(max(1, round(printer.roof_mm / height)))
     above = np.arange(1, 1 + closely(printer, height))
     held = {} if supports is None else _cut(supports, height, taken)

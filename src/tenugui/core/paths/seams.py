@@ -1,4 +1,5 @@
-"""Where closed lines begin. Every loop has a seam, a pimple a line wide: at its back, in a crease, or where nobody looks.
+"""Where closed lines begin. Every loop has a seam, a pimple a line wide: at its back, in a crease, or where nobody
+looks.
 
 `costs` are what a mark costs at points of a layer: as what a scar costs there, by the marks and by what is seen.
 """
@@ -49,8 +50,8 @@ class Seen:
 
 
 def seam(points: F8, at: int, cost: F8 | None = None) -> int:
-    """Where a closed loop (n, 2) begins: at its rearmost point, in its deepest crease where it has one, or of the points where a mark costs least (`cost`, n)
-    at the deepest crease among them.
+    """Where a closed loop (n, 2) begins: at its rearmost point, in its deepest crease where it has one, or of the
+    points where a mark costs least (`cost`, n) at the deepest crease among them.
 
     >>> loop = np.array([[0, 0], [4, 0], [4, 4], [2, 1], [0, 4.0]])
     >>> seam(loop, CREASE), seam(np.array([[0, 0], [4, 0], [4, 4], [0, 3.0]]), CREASE)
@@ -73,7 +74,8 @@ def _crease(points: F8, may: NDArray[np.bool_]) -> int:
     way = np.roll(points, -1, axis=0) - points
     before = np.roll(way, 1, axis=0)
     turn = np.arctan2(before[:, 0] * way[:, 1] - before[:, 1] * way[:, 0], (before * way).sum(axis=1))
-    # An outline runs so that its solid lies on its left, a hole's too: where it turns right, it turns in. A crease is rounded by what lines are cut in.
+    # An outline runs so that its solid lies on its left, a hole's too: where it turns right, it turns in. A crease is
+    # rounded by what lines are cut in.
     along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.tile(way, (2, 1)), axis=1))])
     total = np.concatenate([[0.0], np.cumsum(np.tile(turn, 2))])
     many = len(points)

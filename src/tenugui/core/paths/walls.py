@@ -1,8 +1,9 @@
 """Walls of a filament figure: which slopes its perimeters and roofs leave open, and what its necks bear.
 
-Terms. *Step*: how far a layer's outline retreats from the one below it on a slope, h / tan α, α above the horizontal. *Open*: n perimeters of width w do not
-cover the step (n w < h / tan α) and what is left of it is narrower than a line, so that no roof line can be drawn there either. *Neck*: the section of a
-figure that a push at the far end of what it carries breaks first.
+Terms. *Step*: how far a layer's outline retreats from the one below it on a slope, h / tan α, α above the horizontal.
+*Open*: n perimeters of width w do not cover the step (n w < h / tan α) and what is left of it is narrower than a line,
+so that no roof line can be drawn there either. *Neck*: the section of a figure that a push at the far end of what it
+carries breaks first.
 """
 
 from __future__ import annotations
@@ -42,7 +43,9 @@ class Walls:
 
 @dataclass(frozen=True)
 class Slopes:
-    """Areas in mm², plain and by what a mark makes of them: `open_mm2` and `open_weighed`; `roofed_mm2` that roof lines close; and |n_z| between which it opens."""
+    """Areas in mm², plain and by what a mark makes of them: `open_mm2` and `open_weighed`; `roofed_mm2` that roof lines
+    close; and |n_z| between which it opens.
+    """
 
     open_mm2: float
     open_weighed: float
@@ -52,7 +55,9 @@ class Slopes:
 
 @dataclass(frozen=True)
 class Weakest:
-    """The neck that breaks first: its place in mm, its width, how tall what it carries is, the push in N at its end that breaks it, and solid the same."""
+    """The neck that breaks first: its place in mm, its width, how tall what it carries is, the push in N at its end
+    that breaks it, and solid the same.
+    """
 
     x: float
     y: float
@@ -81,7 +86,9 @@ def open_lean(walls: Walls, line_mm: float, height: float) -> tuple[float, float
 
 
 def slopes(mesh: Mesh, weights: F8 | None, walls: Walls, line_mm: float, height: float) -> Slopes:
-    """What stays open of a posed figure, and what its roofs and floors must close; `weights` (n,) of its faces by their marks."""
+    """What stays open of a posed figure, and what its roofs and floors must close; `weights` (n,) of its faces by their
+    marks.
+    """
     normal, area = mesh.normals_and_areas()
     lean = np.abs(normal[:, 2])
     low, high = open_lean(walls, line_mm, height)
@@ -92,7 +99,9 @@ def slopes(mesh: Mesh, weights: F8 | None, walls: Walls, line_mm: float, height:
 
 
 def cure(mesh: Mesh, weights: F8 | None, walls: Walls, line_mm: float, height: float) -> int:
-    """The fewest perimeters, no fewer than there are, that leave at most CURED_SHARE of the open surface, by its marks; as many where more do not help."""
+    """The fewest perimeters, no fewer than there are, that leave at most CURED_SHARE of the open surface, by its marks;
+    as many where more do not help.
+    """
     now = slopes(mesh, weights, walls, line_mm, height).open_weighed
     for n in range(walls.perimeters + 1, MOST_PERIMETERS + 1):
         more = Walls(n, walls.roof_mm, walls.infill)
@@ -102,7 +111,8 @@ def cure(mesh: Mesh, weights: F8 | None, walls: Walls, line_mm: float, height: f
 
 
 def solid_share(width: F8, walls: Walls, line_mm: float) -> F8:
-    """The share of a round section's strength in bending that n perimeters and infill leave it: 1 - (1 - f) (1 - 2 n w / D)⁴.
+    """The share of a round section's strength in bending that n perimeters and infill leave it: 1 - (1 - f) (1 - 2 n w
+    / D)⁴.
 
     >>> solid_share(np.array([2.0, 10.0]), Walls(2, 0.8, 0.0), 0.5).round(4).tolist()
     [1.0, 0.5904]
@@ -113,7 +123,8 @@ def solid_share(width: F8, walls: Walls, line_mm: float) -> F8:
 
 @njit()
 def _carried(links: I4, link_start: I8, layer: I4, area: F8, top: I4, volume: F8, rooted: NDArray[np.bool_]) -> None:
-    """The highest layer and the volume (in area) that rest on each component through nothing else, and whether it stands on the plate itself.
+    """The highest layer and the volume (in area) that rest on each component through nothing else, and whether it
+    stands on the plate itself.
 
     What stands on two is carried by neither alone; the underside of what starts in mid air hangs from above.
     """
@@ -132,7 +143,9 @@ def _carried(links: I4, link_start: I8, layer: I4, area: F8, top: I4, volume: F8
 
 
 def necks_of(proof: Proof) -> F8:
-    """Sections that carry a part of the figure (k, 6): x, y, z, width, height of what they carry in mm, area in mm²; `proof` is the figure's own."""
+    """Sections that carry a part of the figure (k, 6): x, y, z, width, height of what they carry in mm, area in mm²;
+    `proof` is the figure's own.
+    """
     parts, height = proof.components, proof.stack.grid.height
     n = len(parts.layer)
     if not n:
@@ -148,7 +161,9 @@ def necks_of(proof: Proof) -> F8:
 
 
 def weakest(necks: F8, walls: Walls, line_mm: float) -> Weakest | None:
-    """Of `necks_of`, the one that the least push breaks: σ A D / 8 over the height of what it carries, less what its inside lacks; None for none."""
+    """Of `necks_of`, the one that the least push breaks: σ A D / 8 over the height of what it carries, less what its
+    inside lacks; None for none.
+    """
     if not len(necks):
         return None
     x, y, z, width, tall, area = necks.T

@@ -21,7 +21,9 @@ _ZERO, _NINE, _E, _SPACE, _END, _NOTE = ord("0"), ord("9"), ord("e"), ord(" "), 
 _PLUS, _MINUS, _POINT, _LOWER = ord("+"), ord("-"), ord("."), 0x20
 _TENS = 10.0 ** np.arange(23)
 _DIGITS = 15
-"""So many digits and so few places are exact as one division (Clinger 1990); of longer numbers the rest is below what any machine resolves."""
+"""So many digits and so few places are exact as one division (Clinger 1990); of longer numbers the rest is below what
+any machine resolves.
+"""
 
 
 @njit()
@@ -79,9 +81,10 @@ def _space(c: int) -> bool:
 
 @njit()
 def moves_of(data: U1, most: int, rows: F8, still: I8) -> tuple[int, int, int, int, int, int]:
-    """Read lines of bytes into `rows` (n, 5), and from and to which byte each word that moves nothing is said into `still` (m, 2). Returns how many moves,
-    what was wrong (GOOD), in which line, the bytes from and to which it says so, and how many words move nothing; more lines than `most` are told by their
-    number alone."""
+    """Read lines of bytes into `rows` (n, 5), and from and to which byte each word that moves nothing is said into
+    `still` (m, 2). Returns how many moves, what was wrong (GOOD), in which line, the bytes from and to which it says
+    so, and how many words move nothing; more lines than `most` are told by their number alone.
+    """
     at, line, i, n, m = np.zeros(3), 0, 0, 0, 0
     fed, pace = 0.0, 0.0
     size = len(data)

@@ -1,7 +1,8 @@
-"""The pipeline: from a mesh on a shelf to a proved plan. Pure: the workers run it with the store behind it, the command line in memory.
+"""The pipeline: from a mesh on a shelf to a proved plan. Pure: the workers run it with the store behind it, the command
+line in memory.
 
-Terms. *Task*: a computation with a version and named inputs. *Shelf*: where content and results are kept. *Fold*: a question of a plan, with
-the board of its task. *Held*: a supported and proved figure, shared by all later folds.
+Terms. *Task*: a computation with a version and named inputs. *Shelf*: where content and results are kept. *Fold*: a
+question of a plan, with the board of its task. *Held*: a supported and proved figure, shared by all later folds.
 """
 
 from . import (  # every task registers itself

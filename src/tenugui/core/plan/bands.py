@@ -1,7 +1,8 @@
-"""The supported figure in bands: thin layers where steps would be seen, thick ones where nobody sees them. Filament only: a screen's exposure follows its
-layer.
+"""The supported figure in bands: thin layers where steps would be seen, thick ones where nobody sees them. Filament
+only: a screen's exposure follows its layer.
 
-Everything that is held and proved is that of the finest layer; the hours are those of each height's own true path, slab by slab.
+Everything that is held and proved is that of the finest layer; the hours are those of each height's own true path, slab
+by slab.
 """
 
 from __future__ import annotations
@@ -70,8 +71,9 @@ def banding_of(held: Inputs, made: Sequence[HeldDoc]) -> Banding:
 
 
 def _clocks(held: Inputs, made: Sequence[HeldDoc]) -> list[tuple[F8, F8]]:
-    """Seconds by height of every height's print on the supports of the finest, which bands are held by: its own hours, corrected by what some of its layers
-    truly take on those."""
+    """Seconds by height of every height's print on the supports of the finest, which bands are held by: its own hours,
+    corrected by what some of its layers truly take on those.
+    """
     printer, supports = held.printer, parts_of(held, made[0]).get("supports")
     found = [_clock(made[0].row.strip)]
     if not draws_lines(printer):
@@ -188,7 +190,9 @@ def _clock_of(bands: Bands) -> tuple[F8, F8]:
 
 
 def bands_or_not(rows: Sequence[LayersRow], worths: Sequence[Worth], best: int, why: str) -> tuple[int, str]:
-    """The row of bands that is cheaper than every one of one height, and why; else that one. What is in bands is held and proved as its finest layer."""
+    """The row of bands that is cheaper than every one of one height, and why; else that one. What is in bands is held
+    and proved as its finest layer.
+    """
     banded = [i for i, row in enumerate(rows) if row.bands]
     least = min(banded, key=lambda i: worths[i].total, default=best)
     bands = rows[least].bands
@@ -199,13 +203,16 @@ def bands_or_not(rows: Sequence[LayersRow], worths: Sequence[Worth], best: int, 
     heights = [height for height, _ in bands.runs]
     beside = compared(worths[least], worths[best]) or "nothing that can be told"
     return least, (
-        f"In bands of {min(heights):g} to {max(heights):g} mm, thick where steps keep to {bands.limit_mm * 1000:.0f} µm and nothing begins: {bands.layers:,} layers. "
+        f"In bands of {min(heights):g} to {max(heights):g} mm, thick where steps keep "
+        f"to {bands.limit_mm * 1000:.0f} µm and nothing begins: {bands.layers:,} layers. "
         f"Beside {rows[best].height.layer_height_mm:g} mm throughout: {beside}."
     )
 
 
 def bands_as_taken(held: Inputs, given: Given) -> Bands | None:
-    """The bands of a plan's own inputs: those within the limit that was taken; None where its layers are of one height."""
+    """The bands of a plan's own inputs: those within the limit that was taken; None where its layers are of one
+    height.
+    """
     limit = given.get("bands")
     if not limit or not may_band(held):
         return None

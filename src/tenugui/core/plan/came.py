@@ -29,7 +29,9 @@ class Came:
 
 
 def came_with(shelf: Shelf, held: Inputs) -> Came | None:
-    """What the figure came with, placed with it; None where it came with nothing, or stands or is sized otherwise than in its file."""
+    """What the figure came with, placed with it; None where it came with nothing, or stands or is sized otherwise than
+    in its file.
+    """
     sha = held.given.get("came")
     if not sha:
         return None

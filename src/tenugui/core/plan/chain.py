@@ -58,8 +58,9 @@ def run_chain(
     progress: Progress = quiet,
     taken: Callable[[FoldSpec, Taken, str], None] = lambda spec, choice, key: None,
 ) -> Chain:
-    """Compute every board from Pose to `until`, else to the last, and take what it recommends; `start` holds the choices of Size and Marks, and of Hollow or
-    Walls where they are given. A fold that may stay open is asked only where it is worth asking, and not where it was answered before.
+    """Compute every board from Pose to `until`, else to the last, and take what it recommends; `start` holds the
+    choices of Size and Marks, and of Hollow or Walls where they are given. A fold that may stay open is asked only
+    where it is worth asking, and not where it was answered before.
 
     `taken` is told of every choice with the key of the inputs it rests on.
     """

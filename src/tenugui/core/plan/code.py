@@ -1,6 +1,8 @@
-"""A fingerprint of the code that a task runs: its own module, those of the pipeline that it reads, and every room of the core that these come to.
+"""A fingerprint of the code that a task runs: its own module, those of the pipeline that it reads, and every room of
+the core that these come to.
 
-It stands in the key of each result, so that what was computed by other code is computed again, and nobody has to remember to say so.
+It stands in the key of each result, so that what was computed by other code is computed again, and nobody has to
+remember to say so.
 """
 
 from __future__ import annotations

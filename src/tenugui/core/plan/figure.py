@@ -1,4 +1,6 @@
-"""A file's mesh, fit for work, and the copies of it that later tasks look at: preview, coarse copy, mirror, its own marks."""
+"""A file's mesh, fit for work, and the copies of it that later tasks look at: preview, coarse copy, mirror, its own
+marks.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,9 @@ def preview(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
 
 @task("coarse", ("sha",), MadeDoc)
 def coarse(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
-    """The copy on which directions are weighed and sight is judged: thinned, and its shells united, since what lies inside another shell is no surface."""
+    """The copy on which directions are weighed and sight is judged: thinned, and its shells united, since what lies
+    inside another shell is no surface.
+    """
     held = working(shelf, given["sha"]).mesh
     thin = decimate(_fine(shelf, given["sha"]), COARSE) if len(held.faces) > COARSE else held
     many = 1 < shell_labels(thin.faces, len(thin.vertices))[1] <= MOST_SHELLS
@@ -46,7 +50,9 @@ def coarse(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
 
 
 def _fine(shelf: Shelf, sha: str) -> Mesh:
-    """The preview's faces as they were thinned: taking the last of a million triangles away is nearly all of the work."""
+    """The preview's faces as they were thinned: taking the last of a million triangles away is nearly all of
+    the work.
+    """
     return shelf.memory.recall(("fine", sha), lambda: decimate(working(shelf, sha).mesh, PREVIEW))
 
 

@@ -1,4 +1,5 @@
-"""The folds of a job, written once, in the order of the work: what each asks, needs and rests on, how an alternative is taken, and how a choice is worded.
+"""The folds of a job, written once, in the order of the work: what each asks, needs and rests on, how an alternative is
+taken, and how a choice is worded.
 
 A new fold is one entry here, its task, its board's model, and its component on the page.
 """
@@ -44,7 +45,9 @@ SAME_DOWN = 1e-6
 
 
 def figure_inputs(base: PlanBase, choices: Chosen) -> Given:
-    """What all tasks share: the figure at its size on its machine, with its marks, and where it faces if somebody said so."""
+    """What all tasks share: the figure at its size on its machine, with its marks, and where it faces if somebody said
+    so.
+    """
     size, marks = must(choices, SizeChoice), of(choices, MarksChoice)
     given: Given = {
         "sha": size.sha,

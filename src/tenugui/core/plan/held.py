@@ -1,4 +1,6 @@
-"""A supported and proved figure, computed once for each choice of pose, layer height, risk and style, and read by every later fold."""
+"""A supported and proved figure, computed once for each choice of pose, layer height, risk and style, and read by every
+later fold.
+"""
 
 from __future__ import annotations
 
@@ -98,9 +100,11 @@ def refuse_nothing(figure: Mesh, volume_mm3: float) -> None:
     if volume_mm3 < NOTHING * box:
         raise PlanError(
             "holds-nothing",
-            f"The layers hold {volume_mm3:.3g} mm³ in a figure of {' x '.join(f'{v:.1f}' for v in figure.size)} mm: nothing would be printed.",
+            f"The layers hold {volume_mm3:.3g} mm³ in a figure of "
+            f"{' x '.join(f'{v:.1f}' for v in figure.size)} mm: nothing would be printed.",
             "every layer read",
-            "Make a new surface around it ('New surface' in the fold Size), or give it thickness where it was sculpted.",
+            "Make a new surface around it ('New surface' in the "
+            "fold Size), or give it thickness where it was sculpted.",
         )
 
 
@@ -260,10 +264,12 @@ def _told_of(made: SupportSet, breaking: list[int]) -> list[Finding]:
         area, high = sum(i.area for i in alone), max(alone_mm(i, made.before.stack.grid.height) for i in alone)
         parts = "one part starts" if len(alone) == 1 else f"{len(alone)} parts start"
         text += (
-            f": {parts} in mid air there, {area:.1f} mm² in all, and grow{'s' * (len(alone) == 1)} alone for up to {high:.1f} mm. "
+            f": {parts} in mid air there, {area:.1f} mm² in all, and "
+            f"grow{'s' * (len(alone) == 1)} alone for up to {high:.1f} mm. "
             "Without these tips they are lost."
             if len(alone) > 1
-            else f": {parts} in mid air there, {area:.1f} mm², and grows alone for {high:.1f} mm. Without it that is lost."
+            else f": {parts} in mid air there, {area:.1f} mm², and "
+            f"grows alone for {high:.1f} mm. Without it that is lost."
         )
     else:
         text += ". Without them what hangs there sags."
@@ -275,7 +281,9 @@ def _told_of(made: SupportSet, breaking: list[int]) -> list[Finding]:
 def _fails(
     made: SupportSet, carrying: Carrying, on: NDArray[np.int32], hazards: list[Hazard], context: Context
 ) -> tuple[float, float] | None:
-    """In which share of a thousand trial prints all is lost, or a part, as the fold Proof will tell; None where nothing is peeled and chances are all there is."""
+    """In which share of a thousand trial prints all is lost, or a part, as the fold Proof will tell; None where nothing
+    is peeled and chances are all there is.
+    """
     if not carrying.peeled:
         return None
     at = np.array([(t.x, t.y, t.z) for t in made.tips], float).reshape(-1, 3)

@@ -45,7 +45,10 @@ def sorted_holes(made: Hollowed, rows: Sequence[HoleDoc]) -> tuple[list[list[Hol
         cavity, deep = met
         found[cavity].append(Hole(hole.point, (float(axis[0]), float(axis[1]), float(axis[2])), hole.diameter, deep))
         if deep > 2.5 * made.wall > 0:
-            text = f"Hole {index + 1} goes through {deep:.1f} mm where the wall is {made.wall:g} mm: it runs along the wall, or through a thick place."
+            text = (
+                f"Hole {index + 1} goes through {deep:.1f} mm where the wall is "
+                f"{made.wall:g} mm: it runs along the wall, or through a thick place."
+            )
             told.append(Finding(code="hole-deep", severity="warning", count=1, message=text, place=hole.point))
     for holes in found:
         for i, one in enumerate(holes):
@@ -78,11 +81,17 @@ def findings_of(made: Hollowed, opened: Sequence[Opened | None]) -> list[Finding
         o is not None and o.vented and (o.drips.seconds is None or o.drips.seconds > SLOW_DRAIN_S) for o in opened
     )
     if slow:
-        text = f"{slow} cavit{'y runs' if slow == 1 else 'ies run'} empty slowly or not at all: tilt and turn the figure, widen the holes, or warm the resin as far as its maker allows. Times are priors."
+        text = (
+            f"{slow} cavit{'y runs' if slow == 1 else 'ies run'} empty slowly or not at all: tilt and turn "
+            "the figure, widen the holes, or warm the resin as far as its maker allows. Times are priors."
+        )
         found.append(Finding(code="drains-slowly", severity="warning", count=slow, message=text))
     closed = sum(o is None or not o.vented for o in opened)
     if closed:
-        text = f"{closed} cavit{'y' if closed == 1 else 'ies'} without two holes: resin stays inside and can burst the figure. Drain, flush and cure inside."
+        text = (
+            f"{closed} cavit{'y' if closed == 1 else 'ies'} without two holes: resin "
+            "stays inside and can burst the figure. Drain, flush and cure inside."
+        )
         found.append(Finding(code="sealed-cavity", severity="severe", count=closed, message=text))
     if made.cavities and made.solid_at and made.solid_at[0][3] >= TOLD_MM3:
         x, y, z, most = made.solid_at[0]
@@ -96,6 +105,9 @@ def findings_of(made: Hollowed, opened: Sequence[Opened | None]) -> list[Finding
             Finding(code="left-solid", severity="notice", count=made.left_solid, message=text, place=(x, y, z))
         )
     if not made.cavities and not made.came:
-        text = f"Nothing lies deeper than {made.wall:g} mm under the surface in a space worth two holes: the figure stays solid."
+        text = (
+            f"Nothing lies deeper than {made.wall:g} mm under the "
+            "surface in a space worth two holes: the figure stays solid."
+        )
         found.append(Finding(code="stays-solid", severity="notice", count=1, message=text))
     return found

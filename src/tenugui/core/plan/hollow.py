@@ -48,11 +48,15 @@ from .tasks import Given, Progress, computed, task
 F8 = NDArray[np.float64]
 THICKER = 1.5
 STRUTS_FROM_MM, STRUT_WALLS, STRUT_CELLS = 60.0, 4.5, 2.5
-"""Priors: struts are weighed from this size on, stand so many walls apart, and only in a cavity of so many of their cells each way."""
+"""Priors: struts are weighed from this size on, stand so many walls apart, and only in a cavity of so many of their
+cells each way.
+"""
 
 
 def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tuple[float | None, float | None, bool]]:
-    """Walls and struts of the rows: solid, the usual wall, a thicker one, struts in what is large; and what was asked for."""
+    """Walls and struts of the rows: solid, the usual wall, a thicker one, struts in what is large; and what was asked
+    for.
+    """
     size = held.figure.size
     wall = usual_wall(size)
     rows: list[tuple[float | None, float | None, bool]] = [
@@ -132,7 +136,9 @@ def _beside(rows: Sequence[HollowRow]) -> list[PullDoc | None]:
 
 
 def _more_for(came: Hollowed | None) -> list[float]:
-    """What else may be made of a figure that came hollow: more holes where liquid would stay, and no void where it is closed."""
+    """What else may be made of a figure that came hollow: more holes where liquid would stay, and no void where it is
+    closed.
+    """
     if came is None or not came.cavities:
         return []
     shut = [c for c in came.cavities if len(c.own) < 2]
@@ -147,8 +153,8 @@ def judge_holes(
     rows: Sequence[HoleDoc],
     ways: Sequence[Sequence[float]],
 ) -> JudgedDoc | None:
-    """Holes as somebody set them, judged in the pose and, where asked, in positions held one after the other; None where nothing was hollowed at this wall
-    yet.
+    """Holes as somebody set them, judged in the pose and, where asked, in positions held one after the other; None
+    where nothing was hollowed at this wall yet.
     """
     _, made = hollowed_of(shelf, given, wall, pitch)
     if made is None:

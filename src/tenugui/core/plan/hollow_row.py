@@ -46,7 +46,9 @@ from .tasks import Given, Progress, task
 
 F8 = NDArray[np.float64]
 HOLE_MIN, FLUSH_MIN, DRIP_SHARE = 2.0, 4.0, 0.3
-"""Priors: minutes to drill clean, plug and fill a hole, to flush, dry and cure a cavity inside, and the share of its draining that somebody stands by."""
+"""Priors: minutes to drill clean, plug and fill a hole, to flush, dry and cure a cavity inside, and the share of its
+draining that somebody stands by.
+"""
 STRUTS_MIN = 3.0
 """Prior: so much longer a cavity is flushed and looked into where struts keep the liquid."""
 LEAKS = 0.02
@@ -54,7 +56,9 @@ LEAKS = 0.02
 DYED_WALLS = 2.5
 """What is thicker than so many walls is left without a dye."""
 INSIDE_LOST, INSIDE_MM = 0.06, 0.3
-"""Priors: what starts in mid air in a cavity and grows on alone is lost so often, since its tips stand in there too; it starts this near to the cavity."""
+"""Priors: what starts in mid air in a cavity and grows on alone is lost so often, since its tips stand in there too; it
+starts this near to the cavity.
+"""
 
 
 def _outer_weights(held: Inputs, made: Hollowed) -> F8 | None:
@@ -75,7 +79,9 @@ ROW_TAKES = tuple(n for n in HELD if n not in ("height", "risk", "style", "plint
     rests_on=("hollowed", "proposed", "coarse"),
 )
 def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
-    """Solid where `wall` is None, hollow at a wall, with holes as suggested where none are given; `asked` says that a person asked for it."""
+    """Solid where `wall` is None, hollow at a wall, with holes as suggested where none are given; `asked` says that a
+    person asked for it.
+    """
     held = Inputs(shelf, given)
     context = held.context(default_height(held.printer))
     wall, pitch, asked = given.get("wall"), given.get("lattice"), bool(given.get("asked"))
@@ -166,7 +172,9 @@ def _crease(crease: Crease, place: Placement) -> CreaseDoc:
 
 
 def _looked_at(held: Inputs, made: Hollowed, seen: Mesh) -> tuple[str, str | None]:
-    """The copy of a body that the page turns, on the shelf in its file's frame, and what is solid behind every corner of it, for the dye."""
+    """The copy of a body that the page turns, on the shelf in its file's frame, and what is solid behind every corner
+    of it, for the dye.
+    """
     sha = held.shelf.put(pack_mesh(seen.scaled(1 / held.factor)))
     if not made.cavities:
         return sha, None

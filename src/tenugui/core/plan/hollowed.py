@@ -27,7 +27,9 @@ from .tasks import Given, Progress, computed, task
 STRUT_SHARE, THINNEST_STRUT_MM = 0.15, 0.8
 """Priors: struts are so much of their pitch thick, and no thinner than that."""
 AS_IT_CAME, FILLED = 0.0, -1.0
-"""Walls that stand for none: what a figure came hollow with, drained through more holes; and the same without its closed voids."""
+"""Walls that stand for none: what a figure came hollow with, drained through more holes; and the same without its
+closed voids.
+"""
 
 
 def lattice_of(pitch: float | None) -> Lattice | None:

@@ -1,8 +1,10 @@
-"""The inputs of a task as the core's own things: figure, machine, marks, place. Each is made once and stays in memory for the next task.
+"""The inputs of a task as the core's own things: figure, machine, marks, place. Each is made once and stays in memory
+for the next task.
 
-Names in a task's inputs: `sha` the mesh on the shelf, `factor` from its numbers to mm, `printer` and `material` as JSON, `up` the direction of
-its frame in which it stands, `strokes` the marks, `bare` where what the figure says of itself does not count, and
-`marks_of` the mesh that a file's own marks belong to, `down` the direction to the plate, `height` of a layer, `risk` a tip may have, `style` of supports.
+Names in a task's inputs: `sha` the mesh on the shelf, `factor` from its numbers to mm, `printer` and `material` as
+JSON, `up` the direction of its frame in which it stands, `strokes` the marks, `bare` where what the figure says of
+itself does not count, and `marks_of` the mesh that a file's own marks belong to, `down` the direction to the plate,
+`height` of a layer, `risk` a tip may have, `style` of supports.
 """
 
 from __future__ import annotations
@@ -53,7 +55,8 @@ FIGURE = ("sha", "factor", "up", "printer", "material", "strokes", "marks_of", "
 
 @dataclass(frozen=True)
 class Placed:
-    """A figure in build coordinates, raised where it hangs; the way there from the figure at its size, and the matrix from its file.
+    """A figure in build coordinates, raised where it hangs; the way there from the figure at its size, and the matrix
+    from its file.
 
     `plinth`: what it stands on, where the pose wants one; `whole` has both in one mesh, the plinth's faces last.
     """
@@ -152,7 +155,8 @@ class Inputs:
 
     @cached_property
     def soft(self) -> F8:
-        """What a scar costs on each face where nobody has marked anything: what the figure itself says of it, at half its weight.
+        """What a scar costs on each face where nobody has marked anything: what the figure itself says of it, at half
+        its weight.
 
         Flat cut faces and what is seen from nowhere around the table count as hidden, relief that is seen as shown.
         """
@@ -169,7 +173,9 @@ class Inputs:
 
     @cached_property
     def weights(self) -> F8 | None:
-        """What a scar costs on each face: by the marks where there are any, else softly by the figure's own word, unless it is bare."""
+        """What a scar costs on each face: by the marks where there are any, else softly by the figure's own word,
+        unless it is bare.
+        """
         soft = None if self.given.get("bare") else self.soft
         if self.labels is None:
             return soft

@@ -57,7 +57,9 @@ from .tasks import Given, Progress, quiet, task
 
 @task("layers", (*(n for n in HELD if n != "height"), "rates", "front"), LayersBoard, rests_on=("held",))
 def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
-    """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as it is."""
+    """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as
+    it is.
+    """
     held = Inputs(shelf, given)
     heights = sorted(printer_heights(held.printer, held.material))
     whole, seen = held.placed.whole, seen_weights(held.placed_context().weights)
@@ -120,7 +122,9 @@ def _seen(held: Inputs, place: Seen) -> SeenDoc:
 
 
 def _thick_sha(shelf: Shelf, held: Inputs) -> str:
-    """How thick the solid is across its layer at each corner of what the page turns, on the shelf: the least of the faces about it."""
+    """How thick the solid is across its layer at each corner of what the page turns, on the shelf: the least of the
+    faces about it.
+    """
     _, preview = preview_of(shelf, held.given["sha"])
     turned = held.placed.place.apply(preview.scaled(held.factor))
     found = np.full(len(turned.vertices), MOST_MM)
@@ -167,7 +171,9 @@ def bare_heights(
     rates: Rates,
     progress: Progress = quiet,
 ) -> Heights:
-    """A figure in build coordinates as it is, cut at each height and without supports, and the height of least worth."""
+    """A figure in build coordinates as it is, cut at each height and without supports, and the height of least
+    worth.
+    """
     lean, mean = cusp_quantiles(figure, context.weights), mean_lean(figure, context.weights)
     detail = detail_of(figure, context.weights)
     choices, worths = [], []

@@ -32,8 +32,8 @@ def _outlines(mesh: Mesh, frame: F8, depth: float) -> list[list[tuple[float, flo
 def liquid_of(
     made: Hollowed, holes: Sequence[Sequence[Hole]], down: F8, kept: NDArray[np.bool_] | None = None
 ) -> LiquidDoc:
-    """The largest cavity held with `down` downwards, cut through its middle where it is widest. `kept`: its cells that are filled after more
-    than one position; else what stays of a full one.
+    """The largest cavity held with `down` downwards, cut through its middle where it is widest. `kept`: its cells that
+    are filled after more than one position; else what stays of a full one.
     """
     down = down / max(float(np.linalg.norm(down)), 1e-9)
     cavity, mine = made.cavities[0], list(holes[0])

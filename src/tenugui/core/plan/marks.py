@@ -49,7 +49,9 @@ def proposed(shelf: Shelf, given: Given) -> dict[str, B1]:
 
 @task("proposals", ("sha", "up", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
 def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
-    """What might be marked: a bit a proposal for every face of the preview; the mirror's plane; what the file itself marks."""
+    """What might be marked: a bit a proposal for every face of the preview; the mirror's plane; what the file itself
+    marks.
+    """
     progress(0.02, "reading the figure")
     mesh = working(shelf, given["sha"]).mesh
     preview_sha, preview = preview_of(shelf, given["sha"])

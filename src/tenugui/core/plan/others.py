@@ -1,6 +1,8 @@
-"""The figure as it stands by other nozzles and by other machines of the shelf: what a finer nozzle saves of the detail, and what another process would give.
+"""The figure as it stands by other nozzles and by other machines of the shelf: what a finer nozzle saves of the detail,
+and what another process would give.
 
-Of the figure alone, without supports, so that all are compared in the same; the machine that was chosen is among the rows.
+Of the figure alone, without supports, so that all are compared in the same; the machine that was chosen is among the
+rows.
 """
 
 from __future__ import annotations
@@ -39,7 +41,9 @@ MOST_MACHINES = 4
 
 
 def with_nozzle(printer: FilamentPrinter, nozzle_mm: float) -> FilamentPrinter:
-    """A machine with another nozzle: lines in proportion, as many as make the same wall; a narrower one melts less, in proportion (prior)."""
+    """A machine with another nozzle: lines in proportion, as many as make the same wall; a narrower one melts less, in
+    proportion (prior).
+    """
     share = nozzle_mm / printer.nozzle_mm
     line = round(printer.line_mm * share, 3)
     told = {
@@ -117,14 +121,17 @@ def said_of(rows: list[OtherDoc]) -> list[str]:
     if finer:
         best = min(finer, key=lambda r: (abs(r.layer_height_mm - own.layer_height_mm), -(r.nozzle_mm or 0)))
         said.append(
-            f"A {best.place} at {best.layer_height_mm:g} mm does not draw {_share(best.lost_share)} of what is seen rather than {_share(own.lost_share)}: "
+            f"A {best.place} at {best.layer_height_mm:g} mm does not draw "
+            f"{_share(best.lost_share)} of what is seen rather than {_share(own.lost_share)}: "
             f"{more_or_less(best.time_s - own.time_s)}."
         )
     for r in rows[1:]:
         if r.process != own.process and r.fits:
             said.append(
-                f"{r.place} at {r.layer_height_mm:g} mm: steps of {r.cusp_mm.p95 * 1000:.0f} µm rather than {own.cusp_mm.p95 * 1000:.0f}, "
-                f"{_share(r.lost_share)} not drawn rather than {_share(own.lost_share)}, {more_or_less(r.time_s - own.time_s)}, before supports."
+                f"{r.place} at {r.layer_height_mm:g} mm: steps of "
+                f"{r.cusp_mm.p95 * 1000:.0f} µm rather than {own.cusp_mm.p95 * 1000:.0f}, "
+                f"{_share(r.lost_share)} not drawn rather than {_share(own.lost_share)}, "
+                f"{more_or_less(r.time_s - own.time_s)}, before supports."
             )
             break
     return said

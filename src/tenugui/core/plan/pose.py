@@ -103,7 +103,9 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
 
 @task("pose", (*FIGURE, "front", "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
-    """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its ribbon; and the map."""
+    """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its
+    ribbon; and the map.
+    """
     held = Inputs(shelf, given)
     progress(0.05, "reading the marks" if given.get("strokes") else "reading the figure")
     context = held.context()
@@ -164,7 +166,9 @@ Row = Callable[[CandidateDoc, float], PoseRow]
 
 
 def _read(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, preview: Mesh) -> tuple[Gift, Row]:
-    """Read every layer of a pose: what it takes, hours and material as its layers say, and its row once it has been priced."""
+    """Read every layer of a pose: what it takes, hours and material as its layers say, and its row once it has been
+    priced.
+    """
     place = placement(held.figure, candidate.down, held.printer.build_mm, held.printer.name)
     figure = place.apply(held.figure)
     proof = prove(figure, context.height, context.reach, bridge=context.bridge)

@@ -1,4 +1,6 @@
-"""A file for a machine, from the plan or from elsewhere, read and judged: would this printer print it, what would it take, and where would it fail?"""
+"""A file for a machine, from the plan or from elsewhere, read and judged: would this printer print it, what would it
+take, and where would it fail?
+"""
 
 from __future__ import annotations
 
@@ -81,14 +83,42 @@ def _lines(read: GcodeRead, text: str, printer: FilamentPrinter) -> PrintedDoc:
     outside = not (fits_in(-low, np.zeros(3)) and fits_in(high, room))
     span = " x ".join(f"{v:.1f}" for v in high - low)
     found = [
-        *_fault("outside-build", "severe", int(outside), f"It draws {span} mm, from {low[0]:.1f}, {low[1]:.1f} to {high[0]:.1f}, {high[1]:.1f}: beyond {' x '.join(f'{v:g}' for v in room)} mm."),
+        *_fault(
+            "outside-build",
+            "severe",
+            int(outside),
+            f"It draws {span} mm, from {low[0]:.1f}, {low[1]:.1f} to {high[0]:.1f}, "
+            f"{high[1]:.1f}: beyond {' x '.join(f'{v:g}' for v in room)} mm.",
+        ),
         *_fault("not-heated", "severe", int(not heated), "Nothing heats the nozzle before the first line."),
-        *_fault("too-hot", "severe", int(hottest > printer.nozzle_c + HOTTER_C), f"It heats the nozzle to {hottest:.0f} °C; '{printer.name}' is set to {printer.nozzle_c:.0f} (slack {HOTTER_C:.0f}, a prior)."),
-        *_fault("in-the-air", "severe", int(end[first, 2] > 0.8 * printer.nozzle_mm), f"Its first line is drawn {end[first, 2]:.2f} mm above the plate."),
-        *_fault("too-high", "severe", int((steps > 0.8 * printer.nozzle_mm + LEVEL_MM).sum()), f"Layers up to {steps.max():.2f} mm apart; a nozzle of {printer.nozzle_mm:g} mm lays {0.8 * printer.nozzle_mm:g}."),
+        *_fault(
+            "too-hot",
+            "severe",
+            int(hottest > printer.nozzle_c + HOTTER_C),
+            f"It heats the nozzle to {hottest:.0f} °C; '{printer.name}' is "
+            f"set to {printer.nozzle_c:.0f} (slack {HOTTER_C:.0f}, a prior).",
+        ),
+        *_fault(
+            "in-the-air",
+            "severe",
+            int(end[first, 2] > 0.8 * printer.nozzle_mm),
+            f"Its first line is drawn {end[first, 2]:.2f} mm above the plate.",
+        ),
+        *_fault(
+            "too-high",
+            "severe",
+            int((steps > 0.8 * printer.nozzle_mm + LEVEL_MM).sum()),
+            f"Layers up to {steps.max():.2f} mm apart; a nozzle of "
+            f"{printer.nozzle_mm:g} mm lays {0.8 * printer.nozzle_mm:g}.",
+        ),
         *_fault("into-the-print", "severe", int(crosses.sum()), "Lines are drawn lower than what is printed already."),
-        *_fault("flow", "warning", int((flow > FLOW_SLACK * printer.flow_mm3_s).sum()), f"Lines want up to {flow.max():.1f} mm³/s; the nozzle melts {printer.flow_mm3_s:g}."),
-    ]  # fmt: skip
+        *_fault(
+            "flow",
+            "warning",
+            int((flow > FLOW_SLACK * printer.flow_mm3_s).sum()),
+            f"Lines want up to {flow.max():.1f} mm³/s; the nozzle melts {printer.flow_mm3_s:g}.",
+        ),
+    ]
     same = len(np.unique(np.round(steps[1:], 3))) <= 1
     return PrintedDoc(
         kind="gcode",
@@ -113,12 +143,35 @@ def _layers(handle: BinaryIO, printer: ResinPrinter) -> PrintedDoc:
     grid = (told.columns, told.rows) != tuple(printer.pixels) or abs(told.pixel_mm[0] - printer.pixel_mm) > 1e-4
     found = [
         *_fault("differs", "severe", back.differs, "Layers whose pixels say another area than the manifest."),
-        *_fault("other-screen", "severe", int(grid), f"Made for {told.columns} x {told.rows} pixels of {told.pixel_mm[0]:g} mm; '{printer.name}' has {printer.pixels[0]} x {printer.pixels[1]} of {printer.pixel_mm:g}."),
-        *_fault("outside-build", "severe", int(not fits_in(tall, printer.build_mm[2])), f"{tall:.1f} mm tall; '{printer.name}' builds {printer.build_mm[2]:g}."),
-        *_fault("empty-layer", "severe", empty, f"Layers with nothing lit, the first at {int(np.argmax(areas <= 0)) + 1}: what comes above hangs on nothing."),
+        *_fault(
+            "other-screen",
+            "severe",
+            int(grid),
+            f"Made for {told.columns} x {told.rows} pixels of {told.pixel_mm[0]:g} mm; "
+            f"'{printer.name}' has {printer.pixels[0]} x {printer.pixels[1]} of {printer.pixel_mm:g}.",
+        ),
+        *_fault(
+            "outside-build",
+            "severe",
+            int(not fits_in(tall, printer.build_mm[2])),
+            f"{tall:.1f} mm tall; '{printer.name}' builds {printer.build_mm[2]:g}.",
+        ),
+        *_fault(
+            "empty-layer",
+            "severe",
+            empty,
+            "Layers with nothing lit, the first at "
+            f"{int(np.argmax(areas <= 0)) + 1}: what comes above hangs on nothing.",
+        ),
         *_fault("dark-layer", "severe", dark, "Layers that are not lit long enough to cure: no exposure."),
-        *_fault("plate", "warning", int(float(pull.max()) > hold), f"Layer {int(pull.argmax()) + 1} pulls with {pull.max():.1f} N; the first holds {hold:.1f} N on the plate (prior)."),
-    ]  # fmt: skip
+        *_fault(
+            "plate",
+            "warning",
+            int(float(pull.max()) > hold),
+            f"Layer {int(pull.argmax()) + 1} pulls with {pull.max():.1f} "
+            f"N; the first holds {hold:.1f} N on the plate (prior).",
+        ),
+    ]
     return PrintedDoc(
         kind="layers",
         printer=printer.name,

@@ -53,7 +53,9 @@ def on_plate(parts: dict[str, Mesh]) -> dict[str, Mesh]:
 
 @task("printfile", (*HELD, "bands"), PrintFileDoc, rests_on=("held",))
 def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
-    """For a screen, layers at its own pixels in an archive; for a nozzle, the planned path as G-code. All of it is read back."""
+    """For a screen, layers at its own pixels in an archive; for a nozzle, the planned path as G-code. All of it is read
+    back.
+    """
     held = Inputs(shelf, given)
     made = held_as_taken(shelf, given)
     parts = on_plate(parts_of(held, made))
@@ -183,8 +185,8 @@ def _striped(lit: NDArray[np.uint8], below: NDArray[np.uint8]) -> Image.Image:
 def layer_picture(
     archive: bytes, number: int, footprint_mm: tuple[float, float], printer: ResinPrinter, *, hangs: bool = False
 ) -> bytes:
-    """A layer of a written archive as a PNG, cut to what the figure covers of the screen with a little room; with `hangs` what is lit over nothing that the
-    layer below has lit is striped.
+    """A layer of a written archive as a PNG, cut to what the figure covers of the screen with a little room; with
+    `hangs` what is lit over nothing that the layer below has lit is striped.
 
     Raises:
         ArchiveError: `no-layer`: the archive has none of that number.

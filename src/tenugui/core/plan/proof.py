@@ -99,7 +99,9 @@ STAND_GAP_MM = 0.05
 
 
 def stand_of(made: HeldDoc) -> Mesh | None:
-    """The supports that stand on the plate alone, a little short of the figure: a stand that cradles it. None where there are none."""
+    """The supports that stand on the plate alone, a little short of the figure: a stand that cradles it. None where
+    there are none.
+    """
     tips = [tip for tip in tips_from(made.supports.tips) if tip.on == "plate"]
     return support_mesh(tips, made.supports.raft, short_mm=STAND_GAP_MM, margin=made.supports.raft_margin_mm)
 

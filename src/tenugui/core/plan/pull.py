@@ -1,4 +1,6 @@
-"""What pulls at a bare figure, what would hold it, and what a tilt, a hole or a slower lift would change: each cut and read anew."""
+"""What pulls at a bare figure, what would hold it, and what a tilt, a hole or a slower lift would change: each cut and
+read anew.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,9 @@ LIFT_SHARE = 0.5
 
 
 def tilted(down: Sequence[float], degrees: float, around: float) -> F8:
-    """The direction to the plate once the figure leans by `degrees` towards `around` (radians, in the frame of `across`)."""
+    """The direction to the plate once the figure leans by `degrees` towards `around` (radians, in the frame of
+    `across`).
+    """
     z = np.array(down, float) / float(np.linalg.norm(down))
     x, y = across(z)
     lean = math.radians(degrees)
@@ -106,7 +110,8 @@ def pull_of(
 ) -> PullDoc | None:
     """What pulls at a bare figure as it was proved with `down` at the plate; None where nothing is peeled.
 
-    `body` is the figure in its file's frame, `sketch` a copy of few faces on which tilts are weighed, `film` the share of a film's life that it wears.
+    `body` is the figure in its file's frame, `sketch` a copy of few faces on which tilts are weighed, `film` the share
+    of a film's life that it wears.
     """
     if not peels(printer):
         return None

@@ -1,7 +1,8 @@
-"""What a chain of decisions means: which folds are open, settled or stale, what is asked of each, and where the work goes on.
+"""What a chain of decisions means: which folds are open, settled or stale, what is asked of each, and where the work
+goes on.
 
-A fold is `open` (nothing decided), `settled`, or `stale`: its decision rests on inputs that are not today's, whatever changed: the fold
-before it, a printer on the shelf, the code of its task. What is stale is never built on.
+A fold is `open` (nothing decided), `settled`, or `stale`: its decision rests on inputs that are not today's, whatever
+changed: the fold before it, a printer on the shelf, the code of its task. What is stale is never built on.
 """
 
 from __future__ import annotations
@@ -29,8 +30,10 @@ def read_choices(rows: Mapping[str, Any]) -> dict[str, Choice]:
 
 @dataclass(frozen=True)
 class Fold:
-    """A fold as a plan stands: its state, whether all it needs is settled and nothing that it uses is stale, its choice, and what is asked of its board.
-    `waits`: the first fold that keeps it from being ready; `key`: of today's inputs, where they are known; `next`: the fold that follows its decision.
+    """A fold as a plan stands: its state, whether all it needs is settled and nothing that it uses is stale, its
+    choice, and what is asked of its board.
+    `waits`: the first fold that keeps it from being ready; `key`: of today's inputs, where they are known; `next`: the
+        fold that follows its decision.
     """
 
     spec: FoldSpec
@@ -81,7 +84,9 @@ def read_folds(decisions: Sequence[tuple[str, Any, str | None]], base: PlanBase)
 
 
 def _following(later: Sequence[FoldSpec], choices: Chosen) -> str | None:
-    """The fold to go on to: one that may stay open only where somebody would ask it, and where it was not answered before."""
+    """The fold to go on to: one that may stay open only where somebody would ask it, and where it was not answered
+    before.
+    """
     for spec in later:
         if not spec.free or not spec.from_mm or (spec.worth_asking(choices) and spec.name not in choices):
             return spec.name
@@ -89,8 +94,9 @@ def _following(later: Sequence[FoldSpec], choices: Chosen) -> str | None:
 
 
 def next_of(folds: Sequence[Fold]) -> str | None:
-    """The fold that wants a decision next: the first that is not settled. One that may stay open is passed over once the work has gone past it, but not
-    where it is stale."""
+    """The fold that wants a decision next: the first that is not settled. One that may stay open is passed over once
+    the work has gone past it, but not where it is stale.
+    """
     done = [f.choice is not None for f in folds]
     for place, fold in enumerate(folds):
         passed = fold.spec.free and fold.state == "open" and any(done[place:])

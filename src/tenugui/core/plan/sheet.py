@@ -27,7 +27,8 @@ def removal_notes(board: ProofBoard) -> list[str]:
     if not found.groups and not found.unreached:
         return []
     said = [
-        f"{k + 1}. {len(g.tips)} tip{'s' * (len(g.tips) != 1)} {'from below' if g.side == 'below' else f'from its {g.side}'}{', cut, do not snap' if g.delicate else ''}"
+        f"{k + 1}. {len(g.tips)} tip{'s' * (len(g.tips) != 1)} "
+        f"{'from below' if g.side == 'below' else f'from its {g.side}'}{', cut, do not snap' if g.delicate else ''}"
         for k, g in enumerate(found.groups)
     ]
     if found.unreached:
@@ -51,7 +52,8 @@ def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> Run
         ("Time", f"{clock(proof.time_s)} ({formula})"),
         (
             "Material needed",
-            f"{proof.material.volume_ml:.1f} ml, {proof.material.mass_g:.0f} g, {proof.material.cost:.2f} with {material.waste:.0%} waste",
+            f"{proof.material.volume_ml:.1f} ml, {proof.material.mass_g:.0f} "
+            f"g, {proof.material.cost:.2f} with {material.waste:.0%} waste",
         ),
         ("Height with supports", f"{proof.layers.count * proof.layers.height_mm:.1f} mm"),
         ("Supports", f"{held.tip_count} tips, {held.volume_ml:.2f} ml" + (", raft" if held.raft else "")),

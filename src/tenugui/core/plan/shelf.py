@@ -1,4 +1,6 @@
-"""Where a pipeline puts what it makes: content by its hash, results by the hash of their inputs, and a few objects in memory."""
+"""Where a pipeline puts what it makes: content by its hash, results by the hash of their inputs, and a few objects in
+memory.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""The fold Size: what came in, the mesh that every later fold works on, other copies of it, and what is too thin at a size."""
+"""The fold Size: what came in, the mesh that every later fold works on, other copies of it, and what is too thin at a
+size.
+"""
 
 from __future__ import annotations
 
@@ -203,7 +205,9 @@ def _other(way: str, mesh: Mesh) -> tuple[Repair, NDArray[np.bool_]]:
 
 @task("mend", ("sha", "way"), MendDoc, rests_on=("preview", "upright"))
 def mend(shelf: Shelf, given: Given, progress: Progress) -> MendDoc:
-    """Another copy of the figure: mended with its specks, as it came, united, remeshed, or bared of the supports it came with."""
+    """Another copy of the figure: mended with its specks, as it came, united, remeshed, or bared of the supports it
+    came with.
+    """
     progress(0.05, "reading the file")
     start = working(shelf, given["sha"]).mesh
     progress(0.2, "mending")
@@ -253,7 +257,9 @@ def thin_of(shelf: Shelf, given: Given, printer: Printer) -> list[ThinPlace]:
 
 @task("weak", ("sha", "factor", "printer", "up"), WeakDoc, rests_on=("thin", "preview"))
 def weak(shelf: Shelf, given: Given, progress: Progress) -> WeakDoc:
-    """Parts too thin to survive at the printed size, with what would cure each; and the thickness that the turntable dyes."""
+    """Parts too thin to survive at the printed size, with what would cure each; and the thickness that the turntable
+    dyes.
+    """
     progress(0.1, "measuring thickness")
     printer = load_printer(given["printer"])
     held = Inputs(shelf, given)

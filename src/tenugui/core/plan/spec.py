@@ -16,8 +16,8 @@ Chosen = Mapping[str, Choice]
 
 @dataclass(frozen=True)
 class PlanBase:
-    """What a plan's inputs are made from: the figure's mesh as it came and the copy that is worked on, printers and materials as JSON by id, and the settings
-    that it came with, where it was a plan's own file.
+    """What a plan's inputs are made from: the figure's mesh as it came and the copy that is worked on, printers and
+    materials as JSON by id, and the settings that it came with, where it was a plan's own file.
     """
 
     sha: str
@@ -38,11 +38,14 @@ class Taken:
 
 @dataclass(frozen=True)
 class FoldSpec:
-    """One fold. `choice`: the model of what is stored; `needs`: folds that must be settled before it, `uses`: such as may stay open, but must not be stale.
+    """One fold. `choice`: the model of what is stored; `needs`: folds that must be settled before it, `uses`: such as
+    may stay open, but must not be stale.
 
-    With a board: its `task`, `given` the task's inputs, from the figure's, the choices before it and what is asked; `take` an alternative by index; `same` the
-    alternative of a new board that an old choice means, and `again` what to ask for where there is none. `ask`: the model of what a person may ask of it;
-    `first` what is asked where nobody has asked yet; `unsaid` what a person has to say before an alternative is taken, and has not. `free`: it may stay open and the rest goes on without it; of figures below `from_mm` it is passed over.
+    With a board: its `task`, `given` the task's inputs, from the figure's, the choices before it and what is asked;
+    `take` an alternative by index; `same` the alternative of a new board that an old choice means, and `again` what to
+    ask for where there is none. `ask`: the model of what a person may ask of it; `first` what is asked where nobody has
+    asked yet; `unsaid` what a person has to say before an alternative is taken, and has not. `free`: it may stay open
+    and the rest goes on without it; of figures below `from_mm` it is passed over.
     `process`: the only one that it is for.
     """
 
@@ -77,7 +80,9 @@ class FoldSpec:
         return self.asks(choices) and (size is None or size.height_mm >= self.from_mm)
 
     def asked(self, choices: Chosen, now: Ask | None = None) -> Ask:
-        """What is asked of its board: now; where nothing is said now, what was asked when it was settled; else what it begins with."""
+        """What is asked of its board: now; where nothing is said now, what was asked when it was settled; else what it
+        begins with.
+        """
         if now is not None:
             return now
         held = getattr(choices.get(self.name), "wishes", None)

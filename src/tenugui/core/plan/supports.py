@@ -1,4 +1,6 @@
-"""The fold Supports: three accepted risks side by side, and the cheaper of the two safer ones in trees, mixed, and for filament in blocks."""
+"""The fold Supports: three accepted risks side by side, and the cheaper of the two safer ones in trees, mixed, and for
+filament in blocks.
+"""
 
 from __future__ import annotations
 
@@ -22,8 +24,9 @@ from .tasks import Given, Progress, computed, task
 RISKS = (0.01, 0.05, 0.2)
 """The three accepted risks that the board compares."""
 ALIKE = 0.06
-"""Prior: rows of one pose are wrong together, in the same minutes a tip; what still tells so little of the coins apart tells nothing, and nobody gives up
-safety for it."""
+"""Prior: rows of one pose are wrong together, in the same minutes a tip; what still tells so little of the coins apart
+tells nothing, and nobody gives up safety for it.
+"""
 
 
 def held_of(
@@ -71,7 +74,9 @@ FEW_FOR_BLOCKS = 25
 
 
 def other_styles(printer: Printer, row: SupportsRow) -> tuple[str, ...]:
-    """What is offered beside the pillars of a row: a mixed set where some tips are high and some are not, blocks where many stand close and no film pulls."""
+    """What is offered beside the pillars of a row: a mixed set where some tips are high and some are not, blocks where
+    many stand close and no film pulls.
+    """
     high = [spot.at[2] > TALL_MM for spot in row.spots]
     mixed = ("mixed",) if any(high) and not all(high) else ()
     blocks = ("blocks",) if not printer.hangs and row.tip_count >= FEW_FOR_BLOCKS else ()
@@ -83,7 +88,9 @@ TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "edits")), "r
 
 @task("supports", TAKES, SupportsBoard, rests_on=("held",))
 def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
-    """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are any; two are made at a time."""
+    """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are
+    any; two are made at a time.
+    """
     held = Inputs(shelf, given)
     height, rates = default_height(held.printer), rates_of(given.get("rates"))
     progress(0.05, "reading every layer without supports")

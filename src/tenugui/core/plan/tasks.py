@@ -1,6 +1,7 @@
 """Tasks: what is computed, from which inputs, by which code, on what other tasks it rests.
 
-A result is kept under the hash of the task's own inputs and of the code that it rests on (`code`): what was computed by other code is computed again.
+A result is kept under the hash of the task's own inputs and of the code that it rests on (`code`): what was computed by
+other code is computed again.
 """
 
 from __future__ import annotations
@@ -32,8 +33,8 @@ def within(progress: Progress, low: float, high: float) -> Progress:
 
 @dataclass(frozen=True)
 class Task:
-    """`takes`: the inputs by name that its result depends on; others are ignored. `code`: a fingerprint of what it runs; `rests_on`: tasks whose results it
-    reads.
+    """`takes`: the inputs by name that its result depends on; others are ignored. `code`: a fingerprint of what it
+    runs; `rests_on`: tasks whose results it reads.
     """
 
     name: str

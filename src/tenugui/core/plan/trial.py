@@ -1,4 +1,6 @@
-"""The plan as it stands, printed a thousand times: where the failed ones failed, and what a few more tips would change with the same draws."""
+"""The plan as it stands, printed a thousand times: where the failed ones failed, and what a few more tips would change
+with the same draws.
+"""
 
 from __future__ import annotations
 
@@ -150,7 +152,9 @@ def _cost(made: HeldDoc, cause: Cause, prints: int, rates: Rates) -> float:
 
 
 def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: OnTrial) -> tuple[F8, I4]:
-    """Where a few more tips can push against the body that was lost, nearest to where it is pulled: places (n, 3) and their components."""
+    """Where a few more tips can push against the body that was lost, nearest to where it is pulled: places (n, 3) and
+    their components.
+    """
     below = np.zeros(len(moments.parent), np.bool_)
     below[cause.node] = True
     for node in range(cause.node - 1, -1, -1):

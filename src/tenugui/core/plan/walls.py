@@ -32,11 +32,14 @@ SAGS_MM2 = 100.0
 SHOWS_MIN = {1: 6.0, 2: 1.5}
 """Prior: minutes to sand away the infill's pattern where so few perimeters let it show."""
 ROOF_LAYERS, ROOF_PER_MM = 1.0, 0.35
-"""Prior: layers that close a roof over infill at an even chance: one, and so many more for each mm between its lines."""
+"""Prior: layers that close a roof over infill at an even chance: one, and so many more for each mm between its lines.
+"""
 
 
 def ways(printer: FilamentPrinter, cured: int | None, own: dict[str, Any]) -> list[tuple[str, Walls]]:
-    """The rows: the machine's own walls, leaner, what closes its slopes, sturdier, solid, and what was asked for; each once."""
+    """The rows: the machine's own walls, leaner, what closes its slopes, sturdier, solid, and what was asked for; each
+    once.
+    """
     mine = Walls(printer.perimeters, printer.roof_mm, printer.infill)
     named = [("As the machine is set", mine), ("Lean", LEAN)]
     if cured is not None:
@@ -52,7 +55,8 @@ def ways(printer: FilamentPrinter, cured: int | None, own: dict[str, Any]) -> li
 
 
 def roof_opens(walls: Walls, line_mm: float, height: float) -> float:
-    """Chance that a roof or floor over infill is not closed: its layers against those that a gap between infill lines asks for.
+    """Chance that a roof or floor over infill is not closed: its layers against those that a gap between infill lines
+    asks for.
 
     >>> roof_opens(Walls(3, 0.8, 1.0), 0.42, 0.16)
     0.0

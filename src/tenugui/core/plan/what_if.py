@@ -1,4 +1,6 @@
-"""What a change of supports would do, before it is made: the kept load path is walked anew, nothing is cut and nothing is placed."""
+"""What a change of supports would do, before it is made: the kept load path is walked anew, nothing is cut and nothing
+is placed.
+"""
 
 from __future__ import annotations
 

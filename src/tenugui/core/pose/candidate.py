@@ -16,7 +16,9 @@ from .words import FINEST, GOOD, POOR, SPOKEN_MIN, lines, listed
 
 @dataclass(frozen=True)
 class Candidate:
-    """A pose: unit vector `down` of the mesh's frame, its turn, its aims by name, whether it stands on its foot, what it takes and is worth, and why."""
+    """A pose: unit vector `down` of the mesh's frame, its turn, its aims by name, whether it stands on its foot, what
+    it takes and is worth, and why.
+    """
 
     down: tuple[float, float, float]
     quaternion: tuple[float, float, float, float]
@@ -38,7 +40,8 @@ def candidate(
     volume: float,
     plinth: float,
 ) -> Candidate:
-    """Row `i` of a table as a candidate; `usual`: the median of every aim over all directions, beside which it is good or poor;
+    """Row `i` of a table as a candidate; `usual`: the median of every aim over all directions, beside which it is good
+    or poor;
     `plinth`: side of the one it stands on, 0 for none.
     """
     metrics = {aim: float(value) for aim, value in zip(AIMS, exact.aims[i], strict=True)}
@@ -58,7 +61,10 @@ def candidate(
         touches = f"{metrics['contact_mm2']:.0f} mm²"
         if plinth:
             metrics["plinth_mm"] = plinth
-            text += f"; on its foot of {touches} it is knocked over in {off:.0%} of prints, so it stands on a plinth {plinth:.0f} mm square"
+            text += (
+                f"; on its foot of {touches} it is knocked over in {off:.0%} "
+                f"of prints, so it stands on a plinth {plinth:.0f} mm square"
+            )
             off = 0.0
         elif off > FALLS:
             text += f"; on its foot of {touches} it is knocked over in {off:.0%} of prints"
@@ -79,7 +85,9 @@ def candidate(
 
 
 def beside(worths: Sequence[Worth], i: int, best: int) -> str:
-    """What an alternative costs beside the recommended one, or that beside the next best; empty where nothing is to be said."""
+    """What an alternative costs beside the recommended one, or that beside the next best; empty where nothing is to be
+    said.
+    """
     others = [k for k in range(len(worths)) if k != i]
     if not others:
         return ""

@@ -1,4 +1,6 @@
-"""From hundreds of weighed directions to four that no other beats, one of them recommended, with the aims that decided."""
+"""From hundreds of weighed directions to four that no other beats, one of them recommended, with the aims that
+decided.
+"""
 
 from __future__ import annotations
 
@@ -27,13 +29,17 @@ from .words import FINEST
 
 F8 = NDArray[np.float64]
 SAFE_DEG = 2.0
-"""Prior: slopes within this of the steepest free one count as in need of support, or the search would lean figures exactly onto the limit."""
+"""Prior: slopes within this of the steepest free one count as in need of support, or the search would lean figures
+exactly onto the limit.
+"""
 DOOMED = 0.6
 """Prior: what is lost more often is offered only where there is nothing else."""
 OVERLAP = 0.005
 """Prior: a mesh whose volume differs by more of it from its united copy has shells that overlap."""
 COARSE_FACES = 60_000
-"""Directions are weighed on a mesh decimated to about this many faces; the chosen few are weighed again on the whole mesh."""
+"""Directions are weighed on a mesh decimated to about this many faces; the chosen few are weighed again on the whole
+mesh.
+"""
 
 DECIDING: dict[str, tuple[str, ...]] = {
     "resin": (
@@ -66,7 +72,9 @@ GRAIN = 0.04
 
 @dataclass(frozen=True)
 class Search:
-    """All weighed directions of a figure, whether each fits the machine, and the mesh and its weights on which they were weighed."""
+    """All weighed directions of a figure, whether each fits the machine, and the mesh and its weights on which they
+    were weighed.
+    """
 
     table: PoseTable
     fits: NDArray[np.bool_]
@@ -95,7 +103,9 @@ class Search:
         return np.asarray(down @ self.table.down[0] > UPRIGHT_COS)
 
     def looked_for(self, worth: F8, able: NDArray[np.bool_], front: Direction | None, hangs: bool) -> int | None:
-        """The cheapest of the directions that a person would look for, `worth` (n,) each; upright where there is none of them; None where not that."""
+        """The cheapest of the directions that a person would look for, `worth` (n,) each; upright where there is none
+        of them; None where not that.
+        """
         x, y, z = -self.table.down[0]
         such = able & expected(self.table.down, (float(x), float(y), float(z)), front, hangs)
         if hangs and such.any():
@@ -117,8 +127,8 @@ def _totals(told: Takes, rates: Rates) -> tuple[F8, F8]:
 
 @dataclass(frozen=True)
 class PoseChoice:
-    """How many directions were weighed, the candidates, the recommended one's index, the directions that no other beats, and the hard wishes that no
-    direction met, so that they were let go.
+    """How many directions were weighed, the candidates, the recommended one's index, the directions that no other
+    beats, and the hard wishes that no direction met, so that they were let go.
     """
 
     evaluated: int
@@ -129,7 +139,9 @@ class PoseChoice:
 
 
 def front(costs: F8) -> NDArray[np.bool_]:
-    """Rows of `costs` (n, a) that no other row beats in every column: the Pareto front (Deb et al. 2002, first rank)."""
+    """Rows of `costs` (n, a) that no other row beats in every column: the Pareto front (Deb et al. 2002, first
+    rank).
+    """
     keep = np.ones(len(costs), np.bool_)
     for i in np.argsort(costs.sum(axis=1)):
         if keep[i]:
@@ -148,10 +160,11 @@ def search_poses(
     light: F8 | None = None,
     up: Direction = Z_UP,
 ) -> Search:
-    """Weigh the hull's resting faces and `directions` spread ones, and refine around the best, on a mesh of about COARSE_FACES.
+    """Weigh the hull's resting faces and `directions` spread ones, and refine around the best, on a mesh of about
+    COARSE_FACES.
 
-    `up`: which way of its frame the figure stands; that pose comes first. `coarse`: such a mesh, and `light` what the marks say on it,
-    where they are at hand. What the context's marks say weighs the scars.
+    `up`: which way of its frame the figure stands; that pose comes first. `coarse`: such a mesh, and `light` what the
+        marks say on it, where they are at hand. What the context's marks say weighs the scars.
 
     Raises:
         MachineError: `does-not-fit` where no direction fits at any turn about z, with the size that would.
@@ -179,7 +192,9 @@ def search_poses(
 
 
 def _fitting(mesh: Mesh, downs: F8, printer: Printer) -> NDArray[np.bool_]:
-    """Directions that leave room for supports; where there are none, those in which the bare figure fits; `does-not-fit` where none does."""
+    """Directions that leave room for supports; where there are none, those in which the bare figure fits;
+    `does-not-fit` where none does.
+    """
     fits = fitting(mesh, downs, printer.room_mm)
     fits = fits if fits.any() else fitting(mesh, downs, printer.build_mm)
     if fits.any() or len(downs) < 100:  # a few refined ones need not fit
@@ -205,10 +220,12 @@ def rank_poses(
     scale: Scale | None = None,
     front: Direction | None = None,
 ) -> PoseChoice:
-    """Diverse members of the front of least worth, and directions that the user has `pinned` after them, weighed again on the whole mesh.
+    """Diverse members of the front of least worth, and directions that the user has `pinned` after them, weighed again
+    on the whole mesh.
 
-    The direction that a person would look for (`expected`; `front`: where the figure faces) is taken for the best where nobody could tell the two
-    apart. `scale` is the search's own, where it is at hand: it then weighs for the whole mesh too, at once.
+    The direction that a person would look for (`expected`; `front`: where the figure faces) is taken for the best where
+    nobody could tell the two apart. `scale` is the search's own, where it is at hand: it then weighs for the whole mesh
+    too, at once.
     """
     printer = context.printer
     wish = wish_of(None) if wish is None else wish
@@ -302,10 +319,11 @@ def _pick(
     count: int,
     always: Sequence[int] = (),
 ) -> NDArray[np.int64]:
-    """Greedy: the least merit first, then the least that is at least 25 degrees from all picked, loosening where there are too few.
+    """Greedy: the least merit first, then the least that is at least 25 degrees from all picked, loosening where there
+    are too few.
 
-    What another beats comes after all that none does, however little lies between them; but the least of all is taken, beaten or not,
-    and those that are to be seen `always`.
+    What another beats comes after all that none does, however little lies between them; but the least of all is taken,
+    beaten or not, and those that are to be seen `always`.
     """
     order = [int(i) for i in np.lexsort((merit, ~on_front)) if able[i]]
     first = min(order, key=lambda i: merit[i])

@@ -1,8 +1,9 @@
-"""For every vertex the directions for which it is the lowest of its neighbours, bounded by a cone: a test of one product a direction.
+"""For every vertex the directions for which it is the lowest of its neighbours, bounded by a cone: a test of one
+product a direction.
 
-A vertex is lowest along `down` where no edge from it points further down: the polar cone of its edges. Its extreme rays are products of two
-edges, so a cap around their mean bounds it. Flat, saddle and hollow places have none, and the cone of a finely meshed bulge is narrow: of
-100,000 vertices a few hundred are left to look at.
+A vertex is lowest along `down` where no edge from it points further down: the polar cone of its edges. Its extreme rays
+are products of two edges, so a cap around their mean bounds it. Flat, saddle and hollow places have none, and the cone
+of a finely meshed bulge is narrow: of 100,000 vertices a few hundred are left to look at.
 """
 
 from __future__ import annotations
@@ -26,7 +27,9 @@ SLACK = 1e-3
 
 @numba.njit(cache=True, nogil=True)
 def cones(vertices: F8, start: I8, near: I4, first: int, last: int, out: F4) -> None:
-    """Axis and least cosine of each vertex in [first, last) into `out` (4, n); 2 where it is lowest for no direction, -2 where it may be for any."""
+    """Axis and least cosine of each vertex in [first, last) into `out` (4, n); 2 where it is lowest for no direction,
+    -2 where it may be for any.
+    """
     edges = np.empty((MOST_EDGES, 3))
     names = np.empty(MOST_EDGES, np.int32)
     rays = np.empty((2 * MOST_EDGES * MOST_EDGES, 3))

@@ -47,7 +47,8 @@ def unit(given: Sequence[float] | F8) -> Direction:
 
 
 def spread_directions(count: int) -> F8:
-    """(count, 3) unit vectors spread evenly over the sphere: a Fibonacci spiral (Swinbank and Purser 2006) over one half, and its opposites.
+    """(count, 3) unit vectors spread evenly over the sphere: a Fibonacci spiral (Swinbank and Purser 2006) over one
+    half, and its opposites.
 
     Opposite directions share most of their weighing. An odd count leaves the last opposite out.
     """
@@ -61,7 +62,8 @@ def spread_directions(count: int) -> F8:
 
 
 def resting_directions(mesh: Mesh, most: int = 60) -> tuple[F8, F8]:
-    """Directions (n, 3) of the hull's faces on which the figure rests without tipping, and their areas in mm², largest first.
+    """Directions (n, 3) of the hull's faces on which the figure rests without tipping, and their areas in mm², largest
+    first.
 
     Coplanar hull faces count as one; a face is stable where the hull's centre of volume projects into it.
     """

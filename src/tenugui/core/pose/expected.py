@@ -1,7 +1,7 @@
 """What a person at the machine would look for, and takes where nothing can be told between it and the cheapest.
 
-Where a figure stands on the plate it is upright. Where it hangs from it, it leans back with its face up: a wide foot laid parallel to the plate is
-pried off with a scraper, and what faces forward wants no support.
+Where a figure stands on the plate it is upright. Where it hangs from it, it leans back with its face up: a wide foot
+laid parallel to the plate is pried off with a scraper, and what faces forward wants no support.
 """
 
 from __future__ import annotations

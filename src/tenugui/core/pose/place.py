@@ -73,7 +73,9 @@ def placement(
 
 
 def plinth_under(figure: Mesh, side: float) -> Mesh:
-    """A square plate on the plate, PLINTH_MM thick, under the middle of what a dropped figure stands on and under its centre as far as it reaches."""
+    """A square plate on the plate, PLINTH_MM thick, under the middle of what a dropped figure stands on and under its
+    centre as far as it reaches.
+    """
     foot = figure.vertices[figure.vertices[:, 2] < figure.lower[2] + CONTACT_MM]
     x, y = (foot.min(axis=0) + foot.max(axis=0))[:2] / 2
     shape = np.array([[a, b, c] for a in (-1, 1) for b in (-1, 1) for c in (0, 1)], float)
@@ -134,7 +136,9 @@ def hull_points(mesh: Mesh, most: int = 300) -> F8:
 
 
 def largest_factor(hull: F8, build_mm: tuple[float, float, float], directions: int = 400) -> float:
-    """The largest factor at which a figure with these hull corners fits a build space in some pose, over spread directions and turns of 5 degrees."""
+    """The largest factor at which a figure with these hull corners fits a build space in some pose, over spread
+    directions and turns of 5 degrees.
+    """
     best = 0.0
     turns = np.radians(np.arange(0, 180, 5))
     c, s = np.cos(turns), np.sin(turns)

@@ -1,6 +1,7 @@
 """What a direction takes of a person, a machine and its luck: the aims of a pose as minutes, hours, coins and chances.
 
-Prices are priors. They tell poses from each other before any support is placed; what the chosen one takes is read from its layers.
+Prices are priors. They tell poses from each other before any support is placed; what the chosen one takes is read from
+its layers.
 """
 
 from __future__ import annotations
@@ -26,9 +27,12 @@ ACCELERATION, GRAVITY = 3.0, 9.81
 SHELL_SHARE = 0.5
 """Prior: share of a figure of a few centimetres that is walls and roofs; the rest is sparse."""
 CUPS_LOST, MANY_CUPS = 0.3, 1.5
-"""Priors: a figure of many hollows that open upwards and seal costs the print, or is never clean inside, so often; so many are many."""
+"""Priors: a figure of many hollows that open upwards and seal costs the print, or is never clean inside, so often; so
+many are many.
+"""
 CUPS_MIN = 9.0
-"""Prior: minutes to empty and rinse a figure of many hollows; they are rinsed together, and the first takes half of it."""
+"""Prior: minutes to empty and rinse a figure of many hollows; they are rinsed together, and the first takes half of it.
+"""
 SUPPORT_FILL = 0.08
 """Prior: share of the space under what is supported that pillars take."""
 HANDS_MIN: dict[str, dict[str, float]] = {
@@ -41,8 +45,10 @@ HANDS_MIN: dict[str, dict[str, float]] = {
     },
     "filament": {"scar_area_mm2": 0.018, "support_volume_mm3": 0.0001, "minima": 0.5, "blur_mm2": 0.02},
 }
-"""Priors: minutes to cut off and sand, for each mm² weighted by its mark, mm³ under it, start in mid air, mm² of shown surface that looks down,
-and mm² that the bottom layers weld to the plate: scraped off, and the rim that they squeeze out sanded away."""
+"""Priors: minutes to cut off and sand, for each mm² weighted by its mark, mm³ under it, start in mid air, mm² of shown
+surface that looks down, and mm² that the bottom layers weld to the plate: scraped off, and the rim that they squeeze
+out sanded away.
+"""
 FINISH_MIN = 18.0
 """Prior: smoothing a figure whose every surface is stepped as deep as a layer of FINISH_AT_MM."""
 FINISH_AT_MM = {"resin": 0.05, "filament": 0.12}
@@ -60,8 +66,8 @@ WEAK_LOST = 0.006
 
 @dataclass(frozen=True)
 class Pace:
-    """What a machine and a material ask: hours for a mm of height and for a mm³ of plastic, coins and kg for a mm³, whether parts hang, and the share
-    of a figure that is filled.
+    """What a machine and a material ask: hours for a mm of height and for a mm³ of plastic, coins and kg for a mm³,
+    whether parts hang, and the share of a figure that is filled.
     """
 
     process: str
@@ -99,8 +105,8 @@ class Pace:
 
 @dataclass(frozen=True)
 class Takes:
-    """(n,) minutes of hands, machine hours, coins of material, chance of losing the print, and side in mm of the plinth it stands on (0 for none),
-    for each direction.
+    """(n,) minutes of hands, machine hours, coins of material, chance of losing the print, and side in mm of the plinth
+    it stands on (0 for none), for each direction.
     """
 
     hands_min: F8
@@ -113,8 +119,9 @@ class Takes:
 def falls(foot_mm2: F8, contact_mm2: F8, height_mm: F8, lean_mm: F8, mass_kg: float) -> F8:
     """Chance (n,) that a print is knocked or shaken off the plate: Φ(-ln(hold / push) / SPREAD).
 
-    Hold: adhesion over what touches, at the arm of the radius of its hull, the foot. Push: a knock at the top, the moving plate's acceleration at
-    half the height, and its own weight where the centre of mass lies `lean_mm` outside the foot. All in N mm.
+    Hold: adhesion over what touches, at the arm of the radius of its hull, the foot. Push: a knock at the top, the
+        moving plate's acceleration at half the height, and its own weight where the centre of mass lies `lean_mm`
+        outside the foot. All in N mm.
     """
     return _gives(foot_hold(foot_mm2, contact_mm2), overturning(height_mm, lean_mm, mass_kg))
 
@@ -146,10 +153,11 @@ def foot_that_holds(height_mm: Any, lean_mm: Any, mass_kg: float, margin: float 
 
 
 def plinths(foot_mm2: F8, contact_mm2: F8, height_mm: F8, lean_mm: F8, mass_kg: float) -> tuple[F8, F8]:
-    """Side in mm (n,) of the square plinth that each stance wants, 0 where it stands by itself or none helps, and its chance of falling then.
+    """Side in mm (n,) of the square plinth that each stance wants, 0 where it stands by itself or none helps, and its
+    chance of falling then.
 
-    A plinth holds to the plate as `foot_that_holds` asks, and reaches under the centre of mass; the foot holds to the plinth by its layers, so that
-    what balances on an edge is not helped.
+    A plinth holds to the plate as `foot_that_holds` asks, and reaches under the centre of mass; the foot holds to the
+    plinth by its layers, so that what balances on an edge is not helped.
     """
     alone = falls(foot_mm2, contact_mm2, height_mm, lean_mm, mass_kg)
     width = 2 * np.sqrt(np.maximum(foot_mm2, 0) / math.pi)
@@ -168,7 +176,9 @@ PLINTH_MARGIN_MM = 4.0
 
 
 def steadied(foot_mm2: F8, contact_mm2: F8, support_mm2: F8) -> tuple[F8, F8]:
-    """Hull and contact (n,) of a foot with the supports that stand around it: they reach as far as what they hold, and STEADY of it holds to the plate."""
+    """Hull and contact (n,) of a foot with the supports that stand around it: they reach as far as what they hold, and
+    STEADY of it holds to the plate.
+    """
     return np.maximum(foot_mm2, support_mm2), contact_mm2 + STEADY * support_mm2
 
 

@@ -1,7 +1,7 @@
 """All aims of a pose in one compiled pass over the mesh, for every direction.
 
-Approximations, stated: overlapping shells count twice in areas and sections; support volume reaches from each downward face to
-the plate, through whatever lies between. The layer stack has the last word on the few poses that are chosen.
+Approximations, stated: overlapping shells count twice in areas and sections; support volume reaches from each downward
+face to the plate, through whatever lies between. The layer stack has the last word on the few poses that are chosen.
 """
 
 from __future__ import annotations
@@ -39,12 +39,14 @@ AIMS = (
     "shown_mm2",
     "contact_mm2",
 )
-"""Columns of a pose table. All but foot_mm2 are better small. `cups`: hollows that open upwards, in which resin stands and which the film seals.
-`lean`: distance of the centre of mass outside its foot, 0 when it stands. `slender`: height over the width of the
-foot, at most MOST_SLENDER. `weak_mm`: length of thin rods that would be printed standing, layer
-upon small layer. `blur_mm2`: shown surface by how far it looks down and its weight. `shown_mm2`: area of supports on
-what is shown. `contact_mm2`: area of a section right above the plate. `scar_area_mm2`: area that needs support by its weight, and what is
-marked and lies on the plate."""
+"""Columns of a pose table. All but foot_mm2 are better small. `cups`: hollows that open upwards, in which resin stands
+and which the film seals.
+`lean`: distance of the centre of mass outside its foot, 0 when it stands. `slender`: height over the width of the foot,
+    at most MOST_SLENDER. `weak_mm`: length of thin rods that would be printed standing, layer upon small layer.
+    `blur_mm2`: shown surface by how far it looks down and its weight. `shown_mm2`: area of supports on what is shown.
+    `contact_mm2`: area of a section right above the plate. `scar_area_mm2`: area that needs support by its weight, and
+    what is marked and lies on the plate.
+"""
 
 ROD_MM = 1.6
 """Prior: a rod thinner than this breaks between layers when it is printed standing."""
@@ -62,7 +64,9 @@ FLAT_SHARE = 0.9999
 
 @njit()
 def _neighbours(faces: I4, start: NDArray[np.int64], near: I4) -> int:
-    """Fill each vertex's room with its neighbours, each once, then close the gaps; how many there are. `start` comes to fit."""
+    """Fill each vertex's room with its neighbours, each once, then close the gaps; how many there are. `start` comes to
+    fit.
+    """
     count = np.zeros(len(start) - 1, np.int64)
     for f in range(len(faces)):
         for e in range(3):
@@ -94,7 +98,9 @@ def _adjacency(mesh: Mesh) -> tuple[NDArray[np.int64], I4]:
 
 
 def _gathered(mesh: Mesh, weight: F8) -> tuple[Mesh, F8]:
-    """The same figure with what lies near each other kept near each other in memory (Morton order), which halves the sweep's time."""
+    """The same figure with what lies near each other kept near each other in memory (Morton order), which halves the
+    sweep's time.
+    """
     steps = ((mesh.vertices - mesh.lower) / max(float(mesh.size.max()), 1e-12) * 1023).astype(np.uint64)
     code = np.zeros(len(steps), np.uint64)
     for axis in range(3):
@@ -112,7 +118,8 @@ def _gathered(mesh: Mesh, weight: F8) -> tuple[Mesh, F8]:
 
 @njit()
 def _planes(vertices: F8, faces: I4, weight: F8, middle: F8, plane: NDArray[np.float32], spread: F8) -> float:
-    """Normal, area, area by weight, middle and reach of every face into `plane` (9, m); the sum of its normals by area into each vertex's `spread`.
+    """Normal, area, area by weight, middle and reach of every face into `plane` (9, m); the sum of its normals by area
+    into each vertex's `spread`.
 
     Returns the sum of all areas by weight.
     """
@@ -157,7 +164,9 @@ class PoseTable:
 
 
 def _axes(downs: F8) -> tuple[F8, NDArray[np.int64], NDArray[np.int64]]:
-    """Axes (a, 3) through all directions, and for each direction (n,) its axis and which end of it: two opposite ones share a walk."""
+    """Axes (a, 3) through all directions, and for each direction (n,) its axis and which end of it: two opposite ones
+    share a walk.
+    """
     first = np.where(np.abs(downs) > 1e-9, np.sign(downs), 0)
     turned = np.array([next((s for s in row if s), 1.0) for row in first]) < 0
     _, index, axis = np.unique(
@@ -168,8 +177,8 @@ def _axes(downs: F8) -> tuple[F8, NDArray[np.int64], NDArray[np.int64]]:
 
 
 class Scale:
-    """A mesh made ready to be weighed in any direction. `limit_angle`: steepest free overhang in radians from the vertical; `weights` (faces,):
-    what a scar costs; `rods`: axes (k, 3) times lengths of thin rods.
+    """A mesh made ready to be weighed in any direction. `limit_angle`: steepest free overhang in radians from the
+    vertical; `weights` (faces,): what a scar costs; `rods`: axes (k, 3) times lengths of thin rods.
 
     A face needs support where its normal's share downward exceeds sin(limit angle).
     """

@@ -1,8 +1,8 @@
 """The compiled pass behind `weigh`: every aim of a direction from one walk over the faces.
 
-What makes it fast: a direction and its opposite share one walk, with sections and steps; nothing is looked up by index but the few
-faces that span sections and the few vertices whose cone holds the direction; 32-bit floats; no branch that the processor cannot foresee;
-a tile of faces stays in the cache while several axes walk over it.
+What makes it fast: a direction and its opposite share one walk, with sections and steps; nothing is looked up by index
+but the few faces that span sections and the few vertices whose cone holds the direction; 32-bit floats; no branch that
+the processor cannot foresee; a tile of faces stays in the cache while several axes walk over it.
 """
 
 from __future__ import annotations
@@ -125,9 +125,9 @@ def _sections(
 ) -> None:
     """Add a tile's flux to the sections (4, SECTIONS).
 
-    The flux of the upward unit vector through the faces above a cut equals the cut's area (divergence theorem). A face smaller than a
-    section gives its flux whole to the section of its middle: over many faces that evens out. Four sets of sections in turn, so that
-    neighbours in the list need not wait for each other.
+    The flux of the upward unit vector through the faces above a cut equals the cut's area (divergence theorem). A face
+    smaller than a section gives its flux whole to the section of its middle: over many faces that evens out. Four sets
+    of sections in turn, so that neighbours in the list need not wait for each other.
     """
     area, reach = plane[3, f0:f1], plane[8, f0:f1]
     one = top / np.float32(SECTIONS)
@@ -159,7 +159,9 @@ def _spread(f: int, v: F4, faces: U4, d: F4, base: float, top: float, width: flo
 
 @loose()
 def _candidates(cone: F4, d0: float, d1: float, d2: float, found: I4) -> int:
-    """Vertices whose cone of directions (axis and cosine) holds d: all that can be lowest among their neighbours, and few more."""
+    """Vertices whose cone of directions (axis and cosine) holds d: all that can be lowest among their neighbours, and
+    few more.
+    """
     x, y, z, least = cone[0], cone[1], cone[2], cone[3]
     count = 0
     for i in range(len(x)):
@@ -178,7 +180,9 @@ def _heights(v: F4, d: F4, level: F4) -> None:
 
 @loose()
 def _is_deep(level: F4, sign: float, i: int, depth: float, start: I8, near: I4, queue: I4, held: F4) -> bool:
-    """Whether a flood from vertex i that rises no more than `depth` finds no lower ground. What it has reached is lifted out of the way, and put back."""
+    """Whether a flood from vertex i that rises no more than `depth` finds no lower ground. What it has reached is
+    lifted out of the way, and put back.
+    """
     h = sign * level[i]
     away = sign * np.float32(np.inf)
     queue[0], held[0] = i, level[i]
@@ -218,7 +222,9 @@ def _persisting(
     queue: I4,
     held: F4,
 ) -> tuple[int, int]:
-    """Downward local minima above the plate that persist; hollows that open upwards and are deep enough to hold liquid."""
+    """Downward local minima above the plate that persist; hollows that open upwards and are deep enough to hold
+    liquid.
+    """
     minima = cups = 0
     for i in found:
         if start[i] == start[i + 1]:
@@ -232,11 +238,22 @@ def _persisting(
 
 @loose()
 def sweep(
-    v: F4, faces: U4, plane: F4, cone: F4, vertex_normal: F4, start: I8, near: I4, hull: F4, axes: F4, limit: F4, first: int, last: int,
-    out: F8
-) -> None:  # fmt: skip
-    """Aims of both ends of axes [first, last) into `out` (2, axes, aims): support, scar, volume, height, minima, peak section, step sum, cups, blur, shown scars,
-    section a SECTIONS-th of the height above the plate.
+    v: F4,
+    faces: U4,
+    plane: F4,
+    cone: F4,
+    vertex_normal: F4,
+    start: I8,
+    near: I4,
+    hull: F4,
+    axes: F4,
+    limit: F4,
+    first: int,
+    last: int,
+    out: F8,
+) -> None:
+    """Aims of both ends of axes [first, last) into `out` (2, axes, aims): support, scar, volume, height, minima, peak
+    section, step sum, cups, blur, shown scars, section a SECTIONS-th of the height above the plate.
 
     `plane` rows: unit normal, area, area times weight, middle, reach (largest distance of a corner from the middle).
     """
@@ -295,7 +312,8 @@ def sweep(
 
 @loose()
 def feet(hull: F8, centre: F8, downs: F8, out: F8) -> None:
-    """For each direction the area of the hull of what touches the plate, and how far the centre of mass lies outside it (n, 2).
+    """For each direction the area of the hull of what touches the plate, and how far the centre of mass lies outside it
+    (n, 2).
 
     The hull of the touching points by Andrew's monotone chain.
     """

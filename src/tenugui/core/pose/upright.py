@@ -1,7 +1,7 @@
 """The figure's own *up*: guessed from what it stands on, and its *front*, from its mirror and its relief.
 
-Files come with z up, y up, or lying. Nothing is turned by a guess: `up` is a direction of the file's frame, and what speaks of height, eye, crown,
-sight or lean speaks of it.
+Files come with z up, y up, or lying. Nothing is turned by a guess: `up` is a direction of the file's frame, and what
+speaks of height, eye, crown, sight or lean speaks of it.
 """
 
 from __future__ import annotations
@@ -30,7 +30,9 @@ AXES: dict[str, Direction] = {
 HABIT = {"z": 0.35, "y": 0.22}
 """Prior: how readily the file's z, or else its y, is taken for up where the figure itself says nothing."""
 FLAT, REST, STANDS, ZERO, MIRROR, HEAVY = 0.9, 0.35, 0.15, 0.12, 0.2, 0.3
-"""Priors: what a flat foot, a broad stance, any stance, a foot at the file's zero, a mirror that stands upright and a low middle are worth."""
+"""Priors: what a flat foot, a broad stance, any stance, a foot at the file's zero, a mirror that stands upright and a
+low middle are worth.
+"""
 ASKEW = 0.15
 """Prior: sculptors work along the axes; what stands on none of them was turned by someone, which is rarer."""
 FLAT_ENOUGH, REST_ENOUGH = 0.4, 0.6
@@ -57,7 +59,9 @@ class Up:
 
 @dataclass(frozen=True)
 class _Evidence:
-    """Shares of each direction down (n,): flat foot and steady stance over the shadow; the foot's height over the extent; the middle's height."""
+    """Shares of each direction down (n,): flat foot and steady stance over the shadow; the foot's height over the
+    extent; the middle's height.
+    """
 
     flat: F8
     rest: F8
@@ -85,14 +89,17 @@ def height_along(points: F8, up: Direction) -> float:
 
 
 LONG, HEAD_SHARE = 1.25, 0.05
-"""Priors: what is so many times as long as wide, or longer than tall, is a beast; its head is the end that carries so much more of its upper half."""
+"""Priors: what is so many times as long as wide, or longer than tall, is a beast; its head is the end that carries so
+much more of its upper half.
+"""
 
 
 def guess_up(mesh: Mesh, most: int = 6, mirror: Plane | None = None) -> list[Up]:
     """Directions that may be up, the likeliest first; the file's axes and what the figure rests on are weighed.
 
-    `mesh` is a working mesh or a thinned copy of it, `mirror` its plane where it is at hand. A flat broad foot with the figure above it decides; else the stance, the habit of files, the
-    mirror plane, which is upright in all but a few figures, and where its middle is.
+    `mesh` is a working mesh or a thinned copy of it, `mirror` its plane where it is at hand. A flat broad foot with the
+    figure above it decides; else the stance, the habit of files, the mirror plane, which is upright in all but a few
+    figures, and where its middle is.
     """
     rest, areas = resting_directions(mesh, CANDIDATES)
     downs = [tuple(-c for c in up) for up in AXES.values()]
@@ -162,8 +169,8 @@ def _shadow(mesh: Mesh, down: F8) -> float:
 
 
 def front_of(mesh: Mesh, up: Direction, mirror: Plane | None = None) -> Direction:
-    """Where the figure faces: along its mirror plane; what is long that way, a beast, to where it carries more of its upper half, its head; anything
-    else to the side that shows more relief. The file's custom where it has no mirror.
+    """Where the figure faces: along its mirror plane; what is long that way, a beast, to where it carries more of its
+    upper half, its head; anything else to the side that shows more relief. The file's custom where it has no mirror.
 
     Custom: -y where z is up; else what is turned there by the shortest turn.
     """
@@ -188,7 +195,9 @@ def front_of(mesh: Mesh, up: Direction, mirror: Plane | None = None) -> Directio
 
 
 def _head(mesh: Mesh, up: F8, ahead: F8) -> float:
-    """How far the upper half of a long body lies ahead of its middle, in halves of its length; 0 for what is not long, or carries it in the middle."""
+    """How far the upper half of a long body lies ahead of its middle, in halves of its length; 0 for what is not long,
+    or carries it in the middle.
+    """
     along, across = mesh.vertices @ ahead, mesh.vertices @ np.cross(up, ahead)
     if np.ptp(along) < min(LONG * np.ptp(across), np.ptp(mesh.vertices @ up)):
         return 0.0
@@ -209,7 +218,9 @@ def _roughness(normal: F8, weight: F8) -> float:
 
 
 def settled_up(mesh_hull: F8, pointed: Direction) -> Direction:
-    """The up for a face that was pointed at: its opposite, or that of the resting face of the hull (n, 3) close to it."""
+    """The up for a face that was pointed at: its opposite, or that of the resting face of the hull (n, 3) close
+    to it.
+    """
     rest, _ = resting_directions(Mesh(mesh_hull, np.empty((0, 3), np.int32)))
     down = np.array(unit(pointed))
     if len(rest):
@@ -220,7 +231,8 @@ def settled_up(mesh_hull: F8, pointed: Direction) -> Direction:
 
 
 def standing(up: Direction, front: Direction | None = None) -> F8:
-    """3x3 rotation that stands a figure up: `up` to z, and its `front` to -y; the shortest turn where no front is given.
+    """3x3 rotation that stands a figure up: `up` to z, and its `front` to -y; the shortest turn where no front is
+    given.
 
     >>> (standing((0.0, 1.0, 0.0)) @ [0.0, 1.0, 0.0]).round(9).tolist()
     [0.0, 0.0, 1.0]

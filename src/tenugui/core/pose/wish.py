@@ -1,4 +1,6 @@
-"""What a person wants of a pose: rates at which it is worth something, and hard wishes that rule out what does not meet them."""
+"""What a person wants of a pose: rates at which it is worth something, and hard wishes that rule out what does not meet
+them.
+"""
 
 from __future__ import annotations
 

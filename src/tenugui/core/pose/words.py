@@ -1,4 +1,6 @@
-"""Poses in words: what is good and poor by each aim, and what one costs beside another, in minutes, hours and chances."""
+"""Poses in words: what is good and poor by each aim, and what one costs beside another, in minutes, hours and
+chances.
+"""
 
 from __future__ import annotations
 
@@ -85,7 +87,9 @@ NEITHER = np.zeros(1, np.bool_)
 
 
 def lines(here: dict[str, float], there: dict[str, float], pace: Pace, volume: float) -> list[tuple[float, str, str]]:
-    """What sets two directions apart, aim by aim: (minutes by hand, hours or chance by which `here` is dearer, in one scale; the aim; in words)."""
+    """What sets two directions apart, aim by aim: (minutes by hand, hours or chance by which `here` is dearer, in one
+    scale; the aim; in words).
+    """
     found = []
     for aim, price in (*HANDS_MIN[pace.process].items(), ("step_cost", FINISH_MIN)):
         minutes = price * (here[aim] - there[aim])
@@ -127,7 +131,9 @@ def why_not(here: dict[str, float], there: dict[str, float], pace: Pace, volume:
 
 
 HOUR_AS_MIN, LOST_AS_MIN, SPOKEN_MIN = 2.0, 60.0, 0.5
-"""Only to order what is said: an hour of the machine, and a lost print, beside minutes by hand; less than the last is not said."""
+"""Only to order what is said: an hour of the machine, and a lost print, beside minutes by hand; less than the last is
+not said.
+"""
 
 
 def listed(names: list[str]) -> str:

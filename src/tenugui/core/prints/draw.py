@@ -1,7 +1,9 @@
-"""A thousand prints: what is shared by all of one print and what is each tip's own is drawn, and every print is walked from the plate upwards.
+"""A thousand prints: what is shared by all of one print and what is each tip's own is drawn, and every print is walked
+from the plate upwards.
 
-What is strained beyond its strength gives way and hands its load to the others at once, who share it as springs as stiff as they are strong (fibre bundles:
-Daniels 1945, Proc. R. Soc. A 183). A body whose last hold has given way is lost from that layer on.
+What is strained beyond its strength gives way and hands its load to the others at once, who share it as springs as
+stiff as they are strong (fibre bundles: Daniels 1945, Proc. R. Soc. A 183). A body whose last hold has given way is
+lost from that layer on.
 """
 
 from __future__ import annotations
@@ -20,16 +22,18 @@ I4 = NDArray[np.int32]
 I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
 STRENGTH, PEEL, PLATE, OWN = 0.25, 0.25, 0.3, 0.35
-"""Priors: spread (of the logarithm) of the resin's strength from one print to the next, of the film's pull, of the plate's hold, and of one tip from its
-neighbour. Strength, pull and a tip of its own together are the spread that margins are weighed by."""
+"""Priors: spread (of the logarithm) of the resin's strength from one print to the next, of the film's pull, of the
+plate's hold, and of one tip from its neighbour. Strength, pull and a tip of its own together are the spread that
+margins are weighed by.
+"""
 PRINTS = 1000
 SEED = 20_261
 
 
 @dataclass(frozen=True)
 class Draws:
-    """Factors around 1 of every print (p,): `strength`, `peel`, `plate`; of every tip in it: `own` (t, p). The same seed gives the same numbers, and more tips
-    leave those of the first ones as they are.
+    """Factors around 1 of every print (p,): `strength`, `peel`, `plate`; of every tip in it: `own` (t, p). The same
+    seed gives the same numbers, and more tips leave those of the first ones as they are.
     """
 
     strength: F8
@@ -48,8 +52,8 @@ class Draws:
 
 @dataclass(frozen=True)
 class Walked:
-    """Of every print (p,): the moment at which its first body was lost (-1 none), the share of the figure that was lost, and how many tips gave way; and in
-    how many prints each node was lost (k,).
+    """Of every print (p,): the moment at which its first body was lost (-1 none), the share of the figure that was
+    lost, and how many tips gave way; and in how many prints each node was lost (k,).
     """
 
     moment: I4
@@ -58,7 +62,8 @@ class Walked:
     lost: I4
 
 
-# What is kept of the holds of a node that are left: sums of their stiffness and its moments, the weakest factor, and the box that they lie in.
+# What is kept of the holds of a node that are left: sums of their stiffness and its moments, the weakest factor, and
+# the box that they lie in.
 TOTAL, MX, MY, MXX, MYY, MXY, WEAKEST, LEFT, RIGHT, NEAR, FAR = range(11)
 KEPT = 11
 
@@ -102,9 +107,11 @@ def _asked(
     kept: F8,
     enough: float,
 ) -> tuple[float, int]:
-    """The largest load over strength that a force asks of a hold that is left, and of which; a bound of it and -1 where that is no more than `enough`.
+    """The largest load over strength that a force asks of a hold that is left, and of which; a bound of it and -1 where
+    that is no more than `enough`.
 
-    `order`: all holds from the weakest factor up, `sorted_` those factors: what is stronger than the hardest strained place asks need not be looked at.
+    `order`: all holds from the weakest factor up, `sorted_` those factors: what is stronger than the hardest strained
+        place asks need not be looked at.
     """
     total = kept[TOTAL]
     mx, my = kept[MX] / total, kept[MY] / total

@@ -1,7 +1,8 @@
 """Every moment at which a body is pulled, laid out once for all trial prints.
 
-Terms. *Node*: a body from one joining to the next; nodes form a tree, the later one above. *Moment*: one layer of a node, with the force and its middle. All
-holds of a node at a moment lie side by side in one order (those of what it joined first, then its own by when they came), so that a print walks a range.
+Terms. *Node*: a body from one joining to the next; nodes form a tree, the later one above. *Moment*: one layer of a
+node, with the force and its middle. All holds of a node at a moment lie side by side in one order (those of what it
+joined first, then its own by when they came), so that a print walks a range.
 """
 
 from __future__ import annotations
@@ -23,9 +24,10 @@ B1 = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class Moments:
-    """`layer`, `node`, `force` N, `x`, `y` mm, and the range `low`, `high` of holds, each (m,), in the order of layers; of every node (k,) the one above it
-    (`parent`, -1 none) and the area sum it ends with, those below included (`volume`); of every hold its place and strength (h, 3), which tip it is (`tip`,
-    -1 for the plate), and the node of every component (n,).
+    """`layer`, `node`, `force` N, `x`, `y` mm, and the range `low`, `high` of holds, each (m,), in the order of layers;
+    of every node (k,) the one above it (`parent`, -1 none) and the area sum it ends with, those below included
+    (`volume`); of every hold its place and strength (h, 3), which tip it is (`tip`, -1 for the plate), and the node of
+    every component (n,).
     """
 
     layer: I4
@@ -64,7 +66,9 @@ def _walk(
     y: F8,
     own: I4,
 ) -> tuple[int, int]:
-    """Nodes and moments of a walk up the layers; `own` (m,): how many holds of its own a node has by then. Returns how many nodes and how many moments."""
+    """Nodes and moments of a walk up the layers; `own` (m,): how many holds of its own a node has by then. Returns how
+    many nodes and how many moments.
+    """
     n = len(layer)
     size, count = np.zeros(n), np.zeros(2 * n, np.int32)
     stamp, at = np.full(n, -1, np.int32), np.full(n, -1, np.int32)
@@ -147,7 +151,9 @@ def _laid_out(parent: I4, hold_node: I4, first: I4, start: I4, place: I4) -> Non
 
 
 def moments_of(carrying: Carrying, on: I4, points: F8, strength: F8) -> Moments:
-    """Of a figure with tips at `points` (t, 3) on components `on` (t,), -1 for none, each of `strength` (t,) N. O(components + holds)."""
+    """Of a figure with tips at `points` (t, 3) on components `on` (t,), -1 for none, each of `strength` (t,) N.
+    O(components + holds).
+    """
     there = np.flatnonzero(on >= 0)
     whole = np.concatenate([carrying.plate, np.column_stack([points[:, :2], strength])[there]])
     of_hold = np.concatenate([carrying.plate_of, on[there]])

@@ -1,7 +1,8 @@
 """What a thousand prints came to: how many came off whole, what the others lost, where and why.
 
-Bodies that their tips do not carry are walked print by print; what the ledger fears besides (thin parts, what no layer shows) comes true as often as it says,
-each by draws of its own. A plate that lets go and a neck that gives way share the print's strength and pull with the walk.
+Bodies that their tips do not carry are walked print by print; what the ledger fears besides (thin parts, what no layer
+shows) comes true as often as it says, each by draws of its own. A plate that lets go and a neck that gives way share
+the print's strength and pull with the walk.
 """
 
 from __future__ import annotations
@@ -35,7 +36,9 @@ HANDLED, NEVER = 2**30, 2**31 - 1
 
 @dataclass(frozen=True)
 class Remedy:
-    """Tips that were put on trial with the same draws: where (n, 3) in the build, and how many prints come off whole with them."""
+    """Tips that were put on trial with the same draws: where (n, 3) in the build, and how many prints come off whole
+    with them.
+    """
 
     put: tuple[tuple[float, float, float], ...]
     whole: int
@@ -43,7 +46,9 @@ class Remedy:
 
 @dataclass(frozen=True)
 class Cause:
-    """Why prints failed first: the ledger's code, in how many prints, at which layer and place (mm), the share of the figure that is lost (mean), and words."""
+    """Why prints failed first: the ledger's code, in how many prints, at which layer and place (mm), the share of the
+    figure that is lost (mean), and words.
+    """
 
     code: str
     count: int
@@ -59,8 +64,9 @@ class Cause:
 
 @dataclass(frozen=True)
 class Trial:
-    """Of `prints`: came off `whole`, of these with a mark (`marked`); lost a part; lost all. `causes`, the most frequent first; `ribbon` (COLUMNS,) first
-    failures by height; `freq` (n,) how often each component of the figure was lost, a share.
+    """Of `prints`: came off `whole`, of these with a mark (`marked`); lost a part; lost all. `causes`, the most
+    frequent first; `ribbon` (COLUMNS,) first failures by height; `freq` (n,) how often each component of the figure was
+    lost, a share.
     """
 
     prints: int
@@ -80,14 +86,16 @@ class Trial:
 
 
 def seed_of(hazard: Hazard, again: int) -> list[int]:
-    """Of a hazard's own draws: what it is and where, whatever else is feared; `again` tells those of one kind at one place apart."""
+    """Of a hazard's own draws: what it is and where, whatever else is feared; `again` tells those of one kind at one
+    place apart.
+    """
     x, y, z = (round(v, 2) + 0.0 for v in hazard.place)
     return [SEED, 2, zlib.crc32(f"{hazard.code} {x:.2f} {y:.2f} {z:.2f}".encode()), again]
 
 
 def fails(hazard: Hazard, draws: Draws, again: int = 0) -> NDArray[np.bool_]:
-    """In which prints a hazard that is not walked comes true. Plate and necks by the print's own strength and pull, the rest as often as it is told to, by draws
-    of its own.
+    """In which prints a hazard that is not walked comes true. Plate and necks by the print's own strength and pull, the
+    rest as often as it is told to, by draws of its own.
     """
     prints = len(draws.peel)
     if hazard.part == "plate":
@@ -106,7 +114,9 @@ def tallied(
     layers: int,
     height: float,
 ) -> Trial:
-    """The tally of a walk (None where nothing is peeled) and of the ledger's other hazards, over the prints of `draws`."""
+    """The tally of a walk (None where nothing is peeled) and of the ledger's other hazards, over the prints of
+    `draws`.
+    """
     prints = len(draws.peel)
     worst, first = np.zeros(prints, np.int8), np.full(prints, NEVER, np.int64)
     by = np.full(prints, -1)

@@ -37,8 +37,9 @@ class OnTrial:
 def tried(
     carrying: Carrying, tips: OnTrial, hazards: Sequence[Hazard], *, layers: int, height: float, scatter: float = 1.0
 ) -> tuple[Trial, Moments | None]:
-    """Print a set a thousand times on a machine whose prints differ `scatter` times as much as usual, always with the same draws; its moments where
-    something peels."""
+    """Print a set a thousand times on a machine whose prints differ `scatter` times as much as usual, always with the
+    same draws; its moments where something peels.
+    """
     draws = Draws.of(len(tips.at), PRINTS, spread=scatter)
     moments = moments_of(carrying, tips.on, tips.at, tips.strength) if carrying.peeled else None
     walked = None if moments is None else printed(moments, draws)

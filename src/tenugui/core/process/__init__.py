@@ -1,4 +1,5 @@
-"""What differs between resin and filament once a figure is cut: time and material, pull, what threatens a print, the run sheet's lines.
+"""What differs between resin and filament once a figure is cut: time and material, pull, what threatens a print, the
+run sheet's lines.
 
 Everything else asks a `Process`; nobody asks which one it is.
 """

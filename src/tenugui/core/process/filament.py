@@ -25,12 +25,17 @@ from .protocol import COUNTS, F8, NEAR_PLATE_MM, Use
 from .sway import worst_sways
 
 BLEMISH_AT_QUARTER = 1.0
-"""Prior: expected blemishes of a figure at a quarter of the nozzle; they grow with the square of how far below it goes."""
+"""Prior: expected blemishes of a figure at a quarter of the nozzle; they grow with the square of how far below it goes.
+"""
 
 KNOCKED, ASIDE_MM, TOLD_KNOCK = 0.1, 0.5, 0.01
-"""Priors: one print of ten is knocked where it stands tallest; what gives way by so much is out of the way; and a chance below the last is not told."""
+"""Priors: one print of ten is knocked where it stands tallest; what gives way by so much is out of the way; and a
+chance below the last is not told.
+"""
 TOLD_SWAY, BLURS = 0.5, 10.0
-"""What sways by less than this share of half a line is not told; by more than so many times it the part is lost, by less it comes out rough."""
+"""What sways by less than this share of half a line is not told; by more than so many times it the part is lost, by
+less it comes out rough.
+"""
 
 
 class Filament:
@@ -87,7 +92,9 @@ UNSTABLE = Kind("unstable", "unstable", "a knock or the moving plate tips it off
 
 @source(KNOCK, on=draws_lines)
 def knocked(sight: Sight) -> list[Hazard]:
-    """What breaks first when the nozzle runs into a part. What is slender bends aside: no knock is harder than what moves it out of the way."""
+    """What breaks first when the nozzle runs into a part. What is slender bends aside: no knock is harder than what
+    moves it out of the way.
+    """
     p = as_filament(sight.context.printer)
     found = weakest(necks_of(sight.own), Walls(p.perimeters, p.roof_mm, p.infill), p.line_mm)
     if found is None:
@@ -96,7 +103,8 @@ def knocked(sight: Sight) -> list[Hazard]:
     stiff = 3 * PLASTIC_MPA * math.pi * found.width_mm**4 / 64 / found.carries_mm**3
     needs = min(KNOCK_N, stiff * ASIDE_MM)
     text = (
-        f"Once in {1 / KNOCKED:.0f} prints (prior) the nozzle knocks against what stands. What is carried {found.carries_mm:.1f} mm high by "
+        f"Once in {1 / KNOCKED:.0f} prints (prior) the nozzle knocks against "
+        f"what stands. What is carried {found.carries_mm:.1f} mm high by "
         f"{found.width_mm:.1f} mm at {found.z:.1f} mm breaks there at {found.bears_n:.2g} N."
     )
     remedy = "More perimeters, a thicker neck in the model, or lay it down."
@@ -107,13 +115,16 @@ def knocked(sight: Sight) -> list[Hazard]:
 
 @source(SWAY, on=draws_lines)
 def sways(sight: Sight) -> list[Hazard]:
-    """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep a gap."""
+    """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep
+    a gap.
+    """
     height, half = sight.own.stack.grid.height, as_filament(sight.context.printer).line_mm / 2
     found = []
     for s in worst_sways(sight.own.components, height, PLASTIC_MPA, NOZZLE_DRAG_N, half * TOLD_SWAY):
         z = s.layer * height
         text = (
-            f"At {z:.1f} mm a part {s.width:.1f} mm wide stands so tall that the nozzle's drag of {NOZZLE_DRAG_N:g} N (prior) sways it by {s.mm:.2f} mm; "
+            f"At {z:.1f} mm a part {s.width:.1f} mm wide stands so tall that the "
+            f"nozzle's drag of {NOZZLE_DRAG_N:g} N (prior) sways it by {s.mm:.2f} mm; "
             f"half a line is {half:.2f} mm."
         )
         remedy = "Lay it down, thicken it in the model, or print it apart and glue it on."
@@ -145,7 +156,8 @@ def tips_over(sight: Sight) -> list[Hazard]:
         float(overturning(tall, max(outside, 0.0), kilos)),
     )
     text = (
-        f"A knock at {tall:.0f} mm tips it with {needs:.0f} N mm; its foot, {proof.areas[foot]:.0f} mm² in a hull of {hull.volume:.0f}, holds {has:.0f}"
+        f"A knock at {tall:.0f} mm tips it with {needs:.0f} N mm; its foot, "
+        f"{proof.areas[foot]:.0f} mm² in a hull of {hull.volume:.0f}, holds {has:.0f}"
         f", the centre of mass {abs(outside):.1f} mm {'outside' if outside > 0 else 'inside'} its edge."
     )
     place = (float(here[0]), float(here[1]), 0.0)

@@ -31,8 +31,9 @@ COUNTS = (1, 2, 3, 5, 10, 20)
 
 @dataclass(frozen=True)
 class Use:
-    """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency; on what they rest. `film`: share of a film's usual
-    life, whose cost is in the cost. `several_s`: seconds of COUNTS of it on one plate; `strings`: of a nozzle's path.
+    """Seconds in all, seconds after each layer, ml and g with waste, cost in the material's currency; on what they
+    rest. `film`: share of a film's usual life, whose cost is in the cost. `several_s`: seconds of COUNTS of it on one
+    plate; `strings`: of a nozzle's path.
     """
 
     time_s: float
@@ -52,7 +53,8 @@ class Process(Protocol):
     ledge_mm2: float
     """Prior: overhang beyond the limit in one stretch that half of all prints survive without a mark that matters."""
     closes: float
-    """Prior: so many times as much of a ceiling that hangs all around, as that of a cavity, is survived as of a ledge."""
+    """Prior: so many times as much of a ceiling that hangs all around, as that of a cavity, is survived as of a ledge.
+    """
     pulls: bool
     """Whether layers are peeled, so that there is a pull to draw."""
 
@@ -60,7 +62,9 @@ class Process(Protocol):
         """What printing a stack takes."""
 
     def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
-        """The same for a figure and its supports as they are printed, in build coordinates: from the path where lines are drawn."""
+        """The same for a figure and its supports as they are printed, in build coordinates: from the path where lines
+        are drawn.
+        """
 
     def pull(self, proof: Proof) -> F8:
         """(layers,) newtons on the supports at each layer."""

@@ -95,7 +95,10 @@ def cups(sight: Sight) -> list[Hazard]:
             continue
         top = cup.first_layer + int(np.argmax(cup.area))
         low, high = cup.first_layer * sight.height, (cup.last_layer + 1) * sight.height
-        text = f"A cup of {cup.volume:.1f} mm³ seals against the film from {low:.2f} to {high:.2f} mm and sucks with {force:.2f} N."
+        text = (
+            f"A cup of {cup.volume:.1f} mm³ seals against the film from "
+            f"{low:.2f} to {high:.2f} mm and sucks with {force:.2f} N."
+        )
         remedy = "Vent it with a hole near the plate, or tilt the figure until it drains."
         place = (cup.x, cup.y, top * sight.height)
         found.append(SEALED.at(top, place, SUCTION_HARM_N, force, "N of suction", text, remedy))
@@ -132,7 +135,10 @@ def _plate(sight: Sight) -> list[Hazard]:
     holds, asks = float(proof.areas[0]) * PLATE_KPA * 1e-3, float(pull[layer])
     if holds >= TOLD_MARGIN * asks:
         return []
-    text = f"Layer {layer} pulls with {asks:.1f} N; what lies on the plate, {proof.areas[0]:.0f} mm², holds {holds:.1f} N (prior)."
+    text = (
+        f"Layer {layer} pulls with {asks:.1f} N; what lies on the "
+        f"plate, {proof.areas[0]:.0f} mm², holds {holds:.1f} N (prior)."
+    )
     remedy = (
         "Take a full raft, or wider feet." if holds < asks else "Clean the plate, and light the first layers longer."
     )
@@ -169,8 +175,14 @@ def _bodies(sight: Sight) -> list[Hazard]:
 
 def _neck(neck: Neck) -> Hazard:
     aside = f" {neck.lever:.0f} mm beside" if neck.lever >= TOLD_LEVER_MM else " above"
-    text = f"Layer {neck.by_layer} pulls with {neck.pull:.2f} N{aside} a neck of {neck.section_mm2:.1f} mm² at {neck.z:.1f} mm, which bears {neck.hold:.2f} N so."
-    remedy = "Hold what hangs out above it with tips of its own, or turn the figure so that it hangs straight below its neck."
+    text = (
+        f"Layer {neck.by_layer} pulls with {neck.pull:.2f} N{aside} a neck of "
+        f"{neck.section_mm2:.1f} mm² at {neck.z:.1f} mm, which bears {neck.hold:.2f} N so."
+    )
+    remedy = (
+        "Hold what hangs out above it with tips of its own, or "
+        "turn the figure so that it hangs straight below its neck."
+    )
     loss: Loss = "print lost" if neck.share > MOST_OF_IT else "part lost"
     place, arises = (neck.x, neck.y, neck.z), Arises(shared="neck")
     return PULL.at(neck.layer, place, neck.hold, neck.pull, "N", text, remedy, arises=arises, loss=loss)

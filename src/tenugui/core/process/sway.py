@@ -1,7 +1,9 @@
-"""How far slender parts sway under the nozzle: each layer on the chain of those below it as a cantilever of changing section.
+"""How far slender parts sway under the nozzle: each layer on the chain of those below it as a cantilever of changing
+section.
 
-With b(z) the bending stiffness at z, a force at height t moves the top by the integral of (t - z)² / b(z) over the chain (Euler and Bernoulli); three running
-sums of it give that at every layer. Where chains join, what stands above stands on the stiffer one.
+With b(z) the bending stiffness at z, a force at height t moves the top by the integral of (t - z)² / b(z) over the
+chain (Euler and Bernoulli); three running sums of it give that at every layer. Where chains join, what stands above
+stands on the stiffer one.
 """
 
 from __future__ import annotations
@@ -35,8 +37,10 @@ class Sway:
 
 @njit()
 def _sways(layer: I4, bend: F8, first: I4, below: I4, height: float, out: F8) -> None:
-    """How far a force of 1 N at each component moves it, mm; 0 for what starts in mid air until it joins what stands on the plate: it stands on its supports,
-    several of them, and no chain of its own tells how firmly. `bend` (c,) N mm²; `first` (c + 1,) where each one's links begin, `below` (l,) what it lies on."""
+    """How far a force of 1 N at each component moves it, mm; 0 for what starts in mid air until it joins what stands on
+    the plate: it stands on its supports, several of them, and no chain of its own tells how firmly. `bend` (c,) N mm²;
+    `first` (c + 1,) where each one's links begin, `below` (l,) what it lies on.
+    """
     n = len(layer)
     sums, stands = np.zeros((n, 3)), np.zeros(n, np.bool_)
     for c in range(n):

@@ -1,10 +1,10 @@
 """Repair in visible steps. Each step says what it changed; a sound mesh passes through bit for bit.
 
-Terms. *Fill*: close the loops of edges that have a face on one side only. *Turn*: make neighbours run the same way round, and
-shells face outwards. *Unite*: make one surface of overlapping shells (a boolean union). *Remesh*: a new surface around
-what the layer stack calls solid, the last resort.
-*Thin*: fewer triangles for the same surface, with the error told. *Ready*: what every fold works on, see `ready`. *Speck*: a small shell
-that lies loose.
+Terms. *Fill*: close the loops of edges that have a face on one side only. *Turn*: make neighbours run the same way
+round, and shells face outwards. *Unite*: make one surface of overlapping shells (a boolean union). *Remesh*: a new
+surface around what the layer stack calls solid, the last resort.
+*Thin*: fewer triangles for the same surface, with the error told. *Ready*: what every fold works on, see `ready`.
+*Speck*: a small shell that lies loose.
 """
 
 from .presupported import Props, find_props, without_faces

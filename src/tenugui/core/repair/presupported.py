@@ -1,8 +1,8 @@
 """Supports that a file already carries: found, so that they can be kept knowingly or stripped.
 
-A *prop* is a pillar that starts on the plate or on a raft and ends on the body in a neck. Where props are shells of their own, they
-are told by their shape; where all is one surface, the layer stack finds thin columns that narrow before they meet the body. A
-figure's own legs and spears do not narrow where they meet it, and are few.
+A *prop* is a pillar that starts on the plate or on a raft and ends on the body in a neck. Where props are shells of
+their own, they are told by their shape; where all is one surface, the layer stack finds thin columns that narrow before
+they meet the body. A figure's own legs and spears do not narrow where they meet it, and are few.
 """
 
 from __future__ import annotations
@@ -33,7 +33,9 @@ LAYERS, MOST_CROSSINGS = 320, 8e6
 
 @dataclass(frozen=True)
 class Props:
-    """Which faces (m,) belong to supports, how many props there are, whether a raft lies under them, and how they were told."""
+    """Which faces (m,) belong to supports, how many props there are, whether a raft lies under them, and how they were
+    told.
+    """
 
     faces: NDArray[np.bool_]
     count: int
@@ -101,7 +103,9 @@ def _component_at(
 
 
 def _columns(parts: Components, widest: float) -> list[list[int]]:
-    """Chains of thin components, each resting on one and carrying one, that begin low and narrow before they join something larger."""
+    """Chains of thin components, each resting on one and carrying one, that begin low and narrow before they join
+    something larger.
+    """
     below: list[list[int]] = [[] for _ in parts.layer]
     above: list[list[int]] = [[] for _ in parts.layer]
     for a, b in parts.links.tolist():
@@ -130,7 +134,9 @@ def _columns(parts: Components, widest: float) -> list[list[int]]:
 
 
 def _crossings(mesh: Mesh, height: float, pitch: float) -> float:
-    """How often scan lines of layers cross the surface, at most: each face by its rise over the height and its depth over the pitch, halved as a triangle is."""
+    """How often scan lines of layers cross the surface, at most: each face by its rise over the height and its depth
+    over the pitch, halved as a triangle is.
+    """
     low, high = mesh.corners().min(axis=1), mesh.corners().max(axis=1)
     return float((((high - low)[:, 2] / height) * ((high - low)[:, 1] / pitch) / 2).sum())
 

@@ -1,4 +1,5 @@
-"""From the mesh of a file to the mesh that every fold works on: fit, without specks, and mended where it is broken; or refused.
+"""From the mesh of a file to the mesh that every fold works on: fit, without specks, and mended where it is broken; or
+refused.
 
 What comes in broken must not go broken through a plan. A sound figure comes out as it went in.
 """
@@ -18,7 +19,9 @@ from .specks import LOOSE_PIECES, MAIN_SHARE, loose_pieces, loose_specks
 from .steps import RepairError, Step, repair
 
 SHEET_SHARE = 0.6
-"""Prior: where closing the borders adds more than this share of the surface there is, the file holds a sheet and not a solid with holes."""
+"""Prior: where closing the borders adds more than this share of the surface there is, the file holds a sheet and not a
+solid with holes.
+"""
 OPEN_SHARE = 0.03
 """Prior: where more than this share of the scan lines runs into a hole, the layers are not to be trusted."""
 HOLLOW = 1e-5
@@ -28,7 +31,9 @@ PROBE_LAYERS = 160
 
 @dataclass(frozen=True)
 class Ready:
-    """The mesh to work on; for each of its faces the file's (-1 for new ones); what was mended; how many specks were left out; open edges left."""
+    """The mesh to work on; for each of its faces the file's (-1 for new ones); what was mended; how many specks were
+    left out; open edges left.
+    """
 
     mesh: Mesh
     faces: NDArray[np.int64]
@@ -42,7 +47,9 @@ class Ready:
         return bool(self.steps) or self.specks > 0
 
     def carried(self, labels: NDArray[Any]) -> NDArray[Any]:
-        """Labels of the file's faces on this mesh's (m,): zero on new faces. A new surface takes them by nearness, see `marks.transfer`."""
+        """Labels of the file's faces on this mesh's (m,): zero on new faces. A new surface takes them by nearness, see
+        `marks.transfer`.
+        """
         return np.asarray(np.where(self.faces >= 0, labels[np.maximum(self.faces, 0)], 0)).astype(labels.dtype)
 
 
@@ -104,7 +111,8 @@ def _refuse_crumbs(mesh: Mesh) -> None:
     if many > LOOSE_PIECES and largest < MAIN_SHARE:
         raise RepairError(
             "loose-pieces",
-            f"The file is {many:,} loose pieces, and the largest holds {largest:.2%} of them: nothing holds them together.",
+            f"The file is {many:,} loose pieces, and the largest "
+            f"holds {largest:.2%} of them: nothing holds them together.",
             f"{len(mesh.faces):,} faces",
             "Unite them where they were sculpted, or bring them in as a kit: a ZIP of files.",
         )
@@ -132,7 +140,8 @@ def _refuse_nothing(ready: Ready) -> None:
                 "still-open",
                 f"{ready.open_left:,} edges stay open, and {share:.0%} of a layer's scan lines run into a hole.",
                 "the surface after repair",
-                "Make a new surface around it: 'New surface' in the fold Size, or ./tenugui health FILE --repair OUT --remesh.",
+                "Make a new surface around it: 'New surface' in the fold "
+                "Size, or ./tenugui health FILE --repair OUT --remesh.",
             )
     elif abs(float(face_volumes(mesh).sum())) < HOLLOW * float(area.sum()) ** 1.5:
         raise RepairError(

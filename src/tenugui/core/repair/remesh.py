@@ -1,4 +1,6 @@
-"""The two repairs that make a new surface: the union of overlapping shells, and a surface around what the layer stack calls solid."""
+"""The two repairs that make a new surface: the union of overlapping shells, and a surface around what the layer stack
+calls solid.
+"""
 
 from __future__ import annotations
 
@@ -60,7 +62,8 @@ def field_pitch(mesh: Mesh) -> float:
 
 
 def remesh(mesh: Mesh, pitch: float | None = None) -> tuple[Mesh, float]:
-    """A closed surface around the inside by winding number, by marching cubes (Lorensen and Cline 1987) on the layer stack's cells; and the pitch.
+    """A closed surface around the inside by winding number, by marching cubes (Lorensen and Cline 1987) on the layer
+    stack's cells; and the pitch.
 
     Detail below the pitch is lost; the caller measures how far the surface moved.
     """

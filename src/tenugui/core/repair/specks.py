@@ -1,4 +1,6 @@
-"""Specks: crumbs that came along, loose from everything. They would be what a figure stands on, and print as islands."""
+"""Specks: crumbs that came along, loose from everything. They would be what a figure stands on, and print as
+islands.
+"""
 
 from __future__ import annotations
 
@@ -13,10 +15,13 @@ from ..mesh.shells import clusters_of, shell_boxes
 from ..mesh.winding import solid_angles
 
 SPECK, CRUMB, CRUMB_VOLUME = 0.02, 0.06, 1e-3
-"""Priors: a loose shell smaller than the first share of the largest one's extent is a crumb, not a part; so is one up to the second share that holds less than
-the third of its volume."""
+"""Priors: a loose shell smaller than the first share of the largest one's extent is a crumb, not a part; so is one up
+to the second share that holds less than the third of its volume.
+"""
 LOOSE_PIECES, MAIN_SHARE = 300, 0.05
-"""Priors: a file of more pieces than this that hang together with none another, of which none holds so much of the whole, is no figure."""
+"""Priors: a file of more pieces than this that hang together with none another, of which none holds so much of the
+whole, is no figure.
+"""
 TOUCH = 1e-3
 """Prior: a shell within this share of the figure's extent of its surface belongs to it."""
 THINNED = 6_000
@@ -26,7 +31,9 @@ CORNERS = 40
 
 
 def _wrapped(points: F8, body: Mesh) -> NDArray[np.bool_]:
-    """Whether the body wraps around points (n, 3) that rays find inside: below an open foot they do, though nothing is around them."""
+    """Whether the body wraps around points (n, 3) that rays find inside: below an open foot they do, though nothing is
+    around them.
+    """
     if not edges_of(body).unbalanced.any():
         return np.ones(len(points), np.bool_)
     thin = decimate(body, THINNED)
@@ -34,7 +41,9 @@ def _wrapped(points: F8, body: Mesh) -> NDArray[np.bool_]:
 
 
 def loose_specks(mesh: Mesh) -> NDArray[np.bool_]:
-    """Faces (m,) of small shells that neither touch the rest of the figure nor lie in it. What hangs on something that hangs on it stays."""
+    """Faces (m,) of small shells that neither touch the rest of the figure nor lie in it. What hangs on something that
+    hangs on it stays.
+    """
     gone = np.zeros(len(mesh.faces), np.bool_)
     labels, count = shell_labels(mesh.faces, len(mesh.vertices))
     if count < 2:
@@ -67,7 +76,9 @@ def loose_specks(mesh: Mesh) -> NDArray[np.bool_]:
 
 
 def loose_pieces(mesh: Mesh) -> tuple[int, float]:
-    """How many pieces a mesh falls into, by the boxes of its shells, and which share of the volume the largest holds."""
+    """How many pieces a mesh falls into, by the boxes of its shells, and which share of the volume the largest
+    holds.
+    """
     labels, count = shell_labels(mesh.faces, len(mesh.vertices))
     if count <= LOOSE_PIECES:
         return count, 1.0

@@ -25,7 +25,9 @@ class RepairError(CoreError):
 
 @dataclass(frozen=True)
 class Step:
-    """One step that changed something: faces added and removed, change of volume in mm³ (None where the surface was open, before or after), largest deviation of the surface in mm."""
+    """One step that changed something: faces added and removed, change of volume in mm³ (None where the surface was
+    open, before or after), largest deviation of the surface in mm.
+    """
 
     code: str
     message: str
@@ -37,8 +39,8 @@ class Step:
 
 @dataclass(frozen=True)
 class Repair:
-    """The mended mesh, what was done, which of its faces are new or turned, the face (m,) of the original that each was (-1 for none), and what
-    is still wrong (open edges).
+    """The mended mesh, what was done, which of its faces are new or turned, the face (m,) of the original that each was
+    (-1 for none), and what is still wrong (open edges).
     """
 
     mesh: Mesh
@@ -56,7 +58,9 @@ def _gained(after: Mesh, before: Mesh) -> float | None:
 
 
 def _weld_open(mesh: Mesh) -> tuple[Mesh, int, float]:
-    """Join corners of open edges that lie within SNAP of each other; the number joined and how far the farthest moved."""
+    """Join corners of open edges that lie within SNAP of each other; the number joined and how far the farthest
+    moved.
+    """
     if not edges_of(mesh).boundary.any():
         return mesh, 0, 0.0
     corners = np.unique(open_edges(mesh))
@@ -94,7 +98,8 @@ def _drop(mesh: Mesh) -> tuple[Mesh, NDArray[np.bool_]]:
         for one, other in members.values():
             while len(one) + len(other) > 1:
                 at = [crowd[edge] for edge in _around(f[(one or other)[0]])]
-                # Back to back, as two walls or a fin without volume: both go. A copy where more than two faces meet: one goes.
+                # Back to back, as two walls or a fin without volume: both go. A copy where more than two faces meet:
+                # one goes.
                 pair = bool(one and other) and (min(at) >= 4 or max(at) == 2)
                 gone = [one.pop(), other.pop()] if pair else [max(one, other, key=len).pop()] if min(at) > 2 else []
                 if not gone:
@@ -132,7 +137,9 @@ NEEDLE = 1e-7
 
 
 def _needles(mesh: Mesh) -> NDArray[np.bool_]:
-    """Faces (m,) without area whose leaving balances more edges than it unbalances: they close nothing. One at a time, so that pairs stay."""
+    """Faces (m,) without area whose leaving balances more edges than it unbalances: they close nothing. One at a time,
+    so that pairs stay.
+    """
     gone = np.zeros(len(mesh.faces), np.bool_)
     _, area = mesh.normals_and_areas()
     corners = mesh.corners()
@@ -190,7 +197,8 @@ class _Chain:
 
 
 def repair(mesh: Mesh, join_shells: bool = False, last_resort: bool = False) -> Repair:
-    """Weld, drop, turn and fill; unite overlapping shells where asked; remesh where asked and the surface is still not closed.
+    """Weld, drop, turn and fill; unite overlapping shells where asked; remesh where asked and the surface is still not
+    closed.
 
     A mesh that needs nothing comes back as it is, the same object.
 

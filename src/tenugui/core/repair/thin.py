@@ -13,7 +13,9 @@ SAMPLES = 40_000
 
 @dataclass(frozen=True)
 class Thinned:
-    """The copy, the triangles before, and how far from it the original's points lie, in the mesh's units: the largest and the 95th percentile of SAMPLES."""
+    """The copy, the triangles before, and how far from it the original's points lie, in the mesh's units: the largest
+    and the 95th percentile of SAMPLES.
+    """
 
     mesh: Mesh
     before: int
@@ -22,7 +24,8 @@ class Thinned:
 
 
 def thin(mesh: Mesh, faces: int) -> Thinned:
-    """At most about `faces` triangles by quadric error. The deviation is measured at points of the original spread evenly over its list.
+    """At most about `faces` triangles by quadric error. The deviation is measured at points of the original spread
+    evenly over its list.
 
     Where the original is no larger it comes back itself, with no deviation.
     """

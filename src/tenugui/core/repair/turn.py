@@ -1,8 +1,9 @@
 """Make neighbouring faces run the same way round, and shells face outwards.
 
-Terms. *Sheet*: faces connected over edges that exactly two of them share. *Body*: what is turned as one: a sheet that is closed by itself,
-or all open sheets of a shell. *Closed* here means that the oriented areas of the faces sum to next to nothing, so that a pinhole does not
-count. *Container*: another body that winds around a body's points (generalised winding number, not a count of crossings).
+Terms. *Sheet*: faces connected over edges that exactly two of them share. *Body*: what is turned as one: a sheet that
+is closed by itself, or all open sheets of a shell. *Closed* here means that the oriented areas of the faces sum to next
+to nothing, so that a pinhole does not count. *Container*: another body that winds around a body's points (generalised
+winding number, not a count of crossings).
 """
 
 from __future__ import annotations
@@ -21,16 +22,21 @@ from ..mesh.winding import solid_angles
 CLOSED = 0.02
 """Prior: a body is closed where its faces' oriented areas sum to less than this share of its area."""
 FLAT = 1e-4
-"""A body whose volume is less than this share of its area to the power 3/2 has no inside to speak of, and keeps its turning."""
+"""A body whose volume is less than this share of its area to the power 3/2 has no inside to speak of, and keeps its
+turning.
+"""
 WITNESSES = 9
 """Points of a body that are asked whether another winds around them; two thirds must agree."""
 EXACT_FACES = 40_000
-"""A container of more faces is asked as a coarse copy, which winds around everything but what is close to its surface."""
+"""A container of more faces is asked as a coarse copy, which winds around everything but what is close to its surface.
+"""
 
 
 @njit()
 def _flood(neighbour: NDArray[np.int64], same: NDArray[np.bool_], sheet: I4, flip: NDArray[np.bool_]) -> int:
-    """Walk over edges with exactly two faces; label sheets, and mark faces that run against the first of their sheet."""
+    """Walk over edges with exactly two faces; label sheets, and mark faces that run against the first of their
+    sheet.
+    """
     n = len(sheet)
     stack = np.empty(n, np.int64)
     count = 0
@@ -117,8 +123,8 @@ def _around(mesh: Mesh, bodies: Bodies, inner: int) -> int:
 def turn(mesh: Mesh) -> tuple[Mesh, NDArray[np.bool_]]:
     """The mesh with faces turned where needed, and which were.
 
-    Within a sheet the smaller area gives way. A body that nothing winds around faces outwards; one inside another keeps its turning
-    relative to it, since it may be a cavity.
+    Within a sheet the smaller area gives way. A body that nothing winds around faces outwards; one inside another keeps
+    its turning relative to it, since it may be a cavity.
     """
     across, same = neighbours(mesh.faces)
     sheet32 = np.full(len(mesh.faces), -1, np.int32)

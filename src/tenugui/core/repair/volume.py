@@ -15,8 +15,8 @@ NOTICEABLE = 2e-3
 
 
 def solid_volume(mesh: Mesh) -> float:
-    """Volume in mm³ by the non-zero winding number: exact for shells that do not overlap and for those that can be united, else to some
-    thousandths, from a stack of FINE layers.
+    """Volume in mm³ by the non-zero winding number: exact for shells that do not overlap and for those that can be
+    united, else to some thousandths, from a stack of FINE layers.
     """
     signed = float(face_volumes(mesh).sum())
     if shell_labels(mesh.faces, len(mesh.vertices))[1] < 2:

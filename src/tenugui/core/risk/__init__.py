@@ -1,4 +1,6 @@
-"""The risk ledger: what the layers tell, supports scar and thin parts threaten, beside what each process has to fear; in the order of what it costs."""
+"""The risk ledger: what the layers tell, supports scar and thin parts threaten, beside what each process has to fear;
+in the order of what it costs.
+"""
 
 from . import islands, ledges, thin, whole  # every source registers itself
 from .ledger import ledger

@@ -1,4 +1,6 @@
-"""From proofs to hazards, the costliest first. All chances are priors until the log has runs of its own, and are labelled so."""
+"""From proofs to hazards, the costliest first. All chances are priors until the log has runs of its own, and are
+labelled so.
+"""
 
 from __future__ import annotations
 
@@ -27,8 +29,9 @@ def ledger(
     figure: Mesh | None = None,
     strings: Strings | None = None,
 ) -> list[Hazard]:
-    """Every hazard that any source finds of a proved figure, with its supports if it has any; the costliest first. `own`: the figure's proof without them
-    (else it has none), `off`: those of the tips that come off again (else all); the rest as in `Sight`.
+    """Every hazard that any source finds of a proved figure, with its supports if it has any; the costliest first.
+    `own`: the figure's proof without them (else it has none), `off`: those of the tips that come off again (else all);
+    the rest as in `Sight`.
     """
     sight = Sight(
         proof,

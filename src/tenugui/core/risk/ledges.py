@@ -19,7 +19,9 @@ from ..supports import manner_of, safety_factor, touched, usual_tip
 SHEET_MM = 1.0
 """Prior: what hangs over within this height sags and curls as one."""
 LEDGES = 4.0
-"""Prior: a ledge so many times as large as one that half of all prints survive curls, tears or falls, and is not sanded away."""
+"""Prior: a ledge so many times as large as one that half of all prints survive curls, tears or falls, and is not sanded
+away.
+"""
 TOLD_SHARE = 0.25
 """Of what half of all prints survive: of less nobody asks whether it hangs all around."""
 LEAST_CHANCE = 1e-3
@@ -32,12 +34,14 @@ OVERHANG = Kind("overhang", "overhang", "a layer reaches farther out than the la
 
 @source(OVERHANG)
 def ledges(sight: Sight) -> list[Hazard]:
-    """Ledges beyond the limit as far as no tip holds them; islands' own first layers are none, nor is what sags onto the plate.
+    """Ledges beyond the limit as far as no tip holds them; islands' own first layers are none, nor is what sags onto
+    the plate.
 
-    A *ledge* is what hangs over of components that lie on each other, and it is judged where it reaches out most within SHEET_MM of height: what curls
-    is one sheet, and the same area spread up a rough flank is not. A tip holds what lies within its reach of it on the layer, cell by cell, and nothing
-    elsewhere. A small ledge scars; one of LEDGES times what a print survives is lost. Where nothing is peeled, what hangs closely over something sags onto it:
-    it scars, however large.
+    A *ledge* is what hangs over of components that lie on each other, and it is judged where it reaches out most within
+    SHEET_MM of height: what curls is one sheet, and the same area spread up a rough flank is not. A tip holds what lies
+    within its reach of it on the layer, cell by cell, and nothing elsewhere. A small ledge scars; one of LEDGES times
+    what a print survives is lost. Where nothing is peeled, what hangs closely over something sags onto it: it scars,
+    however large.
     """
     proof, context = sight.proof, sight.context
     parts, height = proof.components, sight.height
@@ -111,7 +115,8 @@ def _grouped(group: NDArray[np.int32], members: NDArray[Any]) -> dict[int, NDArr
 
 
 def _reach_mm(context: Context, slope: float) -> float:
-    """How far from it a tip holds a ledge of this rise over its reach at an even chance: the radius of as much as the square of the usual pitch, times the
-    safety that it has in it."""
+    """How far from it a tip holds a ledge of this rise over its reach at an even chance: the radius of as much as the
+    square of the usual pitch, times the safety that it has in it.
+    """
     pitch = manner_of(context).pitch_mm(slope, usual_tip(context), USUAL_RISK)
     return math.sqrt(pitch**2 * safety_factor(USUAL_RISK, context.printer.scatter) / math.pi)

@@ -8,8 +8,9 @@ from ..machines import thin_limits
 SURVIVES = 2.0
 """Prior: a part at its limit of thickness breaks in one of twelve cases; at half the limit, in every second."""
 PART_MM, PART_SHARE = 3.0, 0.06
-"""Priors: a rod shorter than so many mm, or than this share of the figure's height, or a sheet thin less far in from its edge, chips; a larger one
-breaks off."""
+"""Priors: a rod shorter than so many mm, or than this share of the figure's height, or a sheet thin less far in from
+its edge, chips; a larger one breaks off.
+"""
 LARGER = 1.5
 """A figure may be printed so many times as large for a part of it; beyond that it is another figure."""
 FOLD_MM = 0.05
@@ -20,7 +21,9 @@ THIN = Kind(
 
 
 def _thicker(times: float) -> str:
-    """What helps a part that lacks so many times its thickness. Nobody prints a figure eight times as large for a tassel."""
+    """What helps a part that lacks so many times its thickness. Nobody prints a figure eight times as large for a
+    tassel.
+    """
     if times <= LARGER:
         return f"Print it {times:.2f} times as large, or handle it last."
     return "No size that you would print makes it strong: thicken it in the model, or expect it to blur or break."
@@ -28,7 +31,9 @@ def _thicker(times: float) -> str:
 
 @source(THIN)
 def thin(sight: Sight) -> list[Hazard]:
-    """A rod breaks off by its length; a sheet only where it is thin far in from its edge. What no machine draws is a fold, and nothing breaks off with it."""
+    """A rod breaks off by its length; a sheet only where it is thin far in from its edge. What no machine draws is a
+    fold, and nothing breaks off with it.
+    """
     found, limits = [], thin_limits(sight.context.printer)
     tall = sight.proof.stack.grid.layers * sight.height
     for p in sight.thin:

@@ -1,4 +1,6 @@
-"""What threatens the print as a whole, and supports that scar: holes of the surface, the build space, what stands on the figure or is locked in, the mishap."""
+"""What threatens the print as a whole, and supports that scar: holes of the surface, the build space, what stands on
+the figure or is locked in, the mishap.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,10 @@ def open_surface(sight: Sight) -> list[Hazard]:
     if not stack.open_rows:
         return []
     share = stack.open_rows / (stack.open_rows + int((np.diff(stack.row_start) > 0).sum()))
-    text = f"{stack.open_rows:,} scan lines ({share:.1%}) run into a hole of the surface; what they found there is left out."
+    text = (
+        f"{stack.open_rows:,} scan lines ({share:.1%}) run into "
+        "a hole of the surface; what they found there is left out."
+    )
     remedy = "Repair the mesh before printing."
     return [OPEN.at(0, (0.0, 0.0, 0.0), OPEN_SHARE, share, "share of scan lines", text, remedy)]
 
@@ -86,7 +91,10 @@ def standing(sight: Sight) -> list[Hazard]:
     """Supports that stand on the figure, of those that come off."""
     tips = [tip for tip in sight.off if tip.scars_twice]
     many = len(tips) != 1
-    said = f"{len(tips)} support{'s stand' if many else ' stands'} on the figure and scar{'' if many else 's'} it twice, the lowest below {{z:.1f}} mm."
+    said = (
+        f"{len(tips)} support{'s stand' if many else ' stands'} on the figure "
+        f"and scar{'' if many else 's'} it twice, the lowest below {{z:.1f}} mm."
+    )
     remedy = "Turn the figure, or accept the scars where the surface is hidden."
     return _together(STANDS, tips, sight.height, said, remedy)
 
@@ -95,7 +103,11 @@ def standing(sight: Sight) -> list[Hazard]:
 def locked(sight: Sight) -> list[Hazard]:
     """Supports that find no way out of the figure."""
     many = len(sight.locked) != 1
-    said = f"{len(sight.locked)} support{'s are' if many else ' is'} locked in by the figure around {'them' if many else 'it'}, the lowest below {{z:.1f}} mm: {'they come' if many else 'it comes'} out in pieces."
+    said = (
+        f"{len(sight.locked)} support{'s are' if many else ' is'} locked in by the figure around "
+        f"{'them' if many else 'it'}, the lowest below {{z:.1f}} "
+        f"mm: {'they come' if many else 'it comes'} out in pieces."
+    )
     remedy = "Turn the figure, or cut them short with a fine blade."
     return _together(LOCKED, sight.locked, sight.height, said, remedy)
 

@@ -1,4 +1,5 @@
-"""Sections: what each layer of a plan is, at the grain of the machine that makes it. Everything that is written stands on them.
+"""Sections: what each layer of a plan is, at the grain of the machine that makes it. Everything that is written stands
+on them.
 
 Terms. *Screen*: a resin printer's pixels over its build plate. *Band*: the rows of a screen that a print lights at all.
 """

@@ -1,7 +1,7 @@
 """Closed outlines of a mesh at every layer's middle, chained from the very segments that runs are made of.
 
-The two faces at an edge cut it at the same point to the last bit (see `layers.runs`), so ends are matched exactly and every closed surface gives closed
-loops. What overlaps is united by the polygon library under the non-zero rule.
+The two faces at an edge cut it at the same point to the last bit (see `layers.runs`), so ends are matched exactly and
+every closed surface gives closed loops. What overlaps is united by the polygon library under the non-zero rule.
 """
 
 from __future__ import annotations
@@ -27,8 +27,8 @@ X_BITS, Y_BITS = 4096.0, 1048576.0
 def _chain(
     segments: F4, keys: I8, order: I8, ends: I8, used: NDArray[np.bool_], points: I8, starts: I8
 ) -> tuple[int, int]:
-    """Loops of one layer's segments: `points` names them in order, `starts` (loops + 1,) where each begins. Returns how many, and how many
-    segments close to none; what closes to a point or a line is left out.
+    """Loops of one layer's segments: `points` names them in order, `starts` (loops + 1,) where each begins. Returns how
+    many, and how many segments close to none; what closes to a point or a line is left out.
     """
     loops, n, open_ = 0, 0, 0
     count = len(segments)
@@ -73,7 +73,8 @@ def _chain(
 
 
 def outlines(mesh: Mesh, height: float, only: I8 | None = None) -> list[CrossSection]:
-    """The section of a mesh in build coordinates at the middle of every layer, mm; or of the layers `only` (n,), empty where there are none.
+    """The section of a mesh in build coordinates at the middle of every layer, mm; or of the layers `only` (n,), empty
+    where there are none.
 
     Raises:
         SectionError: `open-outline`: the surface has holes, and what they leave open would not be printed.
@@ -103,9 +104,11 @@ GRAINS = 1_000_000
 
 
 def outlines_at(mesh: Mesh, tops: F8) -> list[CrossSection]:
-    """The section of a mesh at the middle of every layer, where each has a height of its own: whole numbers of one grain, `tops` (layers,) mm.
+    """The section of a mesh at the middle of every layer, where each has a height of its own: whole numbers of one
+    grain, `tops` (layers,) mm.
 
-    Cut on the grid of that grain: what is an odd number of grains thick at its planes, the others with the mesh moved up by half of one.
+    Cut on the grid of that grain: what is an odd number of grains thick at its planes, the others with the mesh moved
+    up by half of one.
 
     Raises:
         SectionError: `open-outline`, as for `outlines`; `no-grain`: heights that have no grain that could be cut.

@@ -1,6 +1,7 @@
 """Layers at a screen's own pixels, with grey at their edges: a pixel's value is the share of it that is solid.
 
-Straight from runs: each pixel row is cut on SUBLINES scan lines, whose ends are exact to a 256th of their distance, so nothing is drawn larger and shrunk.
+Straight from runs: each pixel row is cut on SUBLINES scan lines, whose ends are exact to a 256th of their distance, so
+nothing is drawn larger and shrunk.
 """
 
 from __future__ import annotations
@@ -32,8 +33,8 @@ class SectionError(CoreError):
 
 @dataclass(frozen=True)
 class Screen:
-    """Pixels across and down, and their size in mm. The build's x runs along a row from the left, its y from the bottom row up; the middle of the build
-    is the middle of the screen.
+    """Pixels across and down, and their size in mm. The build's x runs along a row from the left, its y from the bottom
+    row up; the middle of the build is the middle of the screen.
     """
 
     columns: int
@@ -55,7 +56,9 @@ class Screen:
 
 @dataclass(frozen=True)
 class Raster:
-    """The band of a screen (rows, columns) at one layer, grey, its first row the topmost; `first`: that row's number from the top of the screen."""
+    """The band of a screen (rows, columns) at one layer, grey, its first row the topmost; `first`: that row's number
+    from the top of the screen.
+    """
 
     layer: int
     first: int
@@ -78,7 +81,9 @@ def _lit(
     out: U1,
     diff: NDArray[np.float64],
 ) -> None:
-    """Grey of one layer: `first_row` of its runs, SUBLINES of them a row of `out` from the bottom up; x from `offset` run units on, a pixel `wide` of them."""
+    """Grey of one layer: `first_row` of its runs, SUBLINES of them a row of `out` from the bottom up; x from `offset`
+    run units on, a pixel `wide` of them.
+    """
     columns = out.shape[1]
     for band in range(bands):
         target = out[bands - 1 - band]
@@ -125,7 +130,8 @@ def rasters(mesh: Mesh, height: float, screen: Screen, *, first: int = 0, last: 
     if low[0] < left or low[1] < bottom or high[0] > -left or high[1] > -bottom:
         raise SectionError(
             "off-screen",
-            f"The print reaches from {low[0]:.1f}, {low[1]:.1f} to {high[0]:.1f}, {high[1]:.1f} mm; the screen from {left:.1f}, {bottom:.1f} to {-left:.1f}, {-bottom:.1f}.",
+            f"The print reaches from {low[0]:.1f}, {low[1]:.1f} to {high[0]:.1f}, {high[1]:.1f} "
+            f"mm; the screen from {left:.1f}, {bottom:.1f} to {-left:.1f}, {-bottom:.1f}.",
             "the plate",
             "Move it to the middle of the plate, make it smaller, or turn it.",
         )

@@ -1,8 +1,10 @@
 """Supports: where the figure needs holding, how it is held, and the proof that it is.
 
-Terms. *Tip*: the small contact with the figure. *Head*: the cone from a tip to its pillar. *Pillar*: the straight column. *Foot*: its
-end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure is raised so that it hangs on supports alone.
-*Style*: `pillars` stand alone or carry short branches, `trees` meet on their way down, `blocks` are columns grown together.
+Terms. *Tip*: the small contact with the figure. *Head*: the cone from a tip to its pillar. *Pillar*: the straight
+column. *Foot*: its end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure is raised so that it
+hangs on supports alone.
+*Style*: `pillars` stand alone or carry short branches, `trees` meet on their way down, `blocks` are columns grown
+together.
 """
 
 from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh

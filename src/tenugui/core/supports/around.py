@@ -1,4 +1,6 @@
-"""The figure as routers ask of it: rays find most of what stands in a way, nearest points prove that the rest keeps off."""
+"""The figure as routers ask of it: rays find most of what stands in a way, nearest points prove that the rest keeps
+off.
+"""
 
 from __future__ import annotations
 
@@ -32,6 +34,8 @@ class Around:
         return self.rays.first(origins, directions)
 
     def free(self, starts: F8, ends: F8, first: F8 | float, last: F8 | float) -> B1:
-        """Whether rods from starts to ends (n, 3), of the radii `first` and `last` with what is to be kept clear, meet nothing. Blind to what lies wholly inside."""
+        """Whether rods from starts to ends (n, 3), of the radii `first` and `last` with what is to be kept clear, meet
+        nothing. Blind to what lies wholly inside.
+        """
         radii = np.column_stack([np.broadcast_to(np.asarray(r, float), len(starts)) for r in (first, last)])
         return self.near.keeps_off(starts, ends, radii, 0.0)

@@ -37,8 +37,8 @@ def support_mesh(
     short_mm: float | None = None,
     margin: float = RAFT_MARGIN_MM,
 ) -> Mesh | None:
-    """The closed solids of a support set in one mesh as they are printed, or None for no tips. With `short_mm` they all stop so far short of the figure,
-    wherever its surface leans.
+    """The closed solids of a support set in one mesh as they are printed, or None for no tips. With `short_mm` they all
+    stop so far short of the figure, wherever its surface leans.
     """
     if not tips:
         return None
@@ -49,7 +49,9 @@ def support_mesh(
 
 
 def beams_of(tips: Sequence[Tip], braces: Sequence[Brace]) -> tuple[F8, NDArray[np.int64], F8]:
-    """Tips and braces as struts: points (n, 3), pairs of them (b, 2), and radii at both ends (b, 2). Feet, interfaces and rafts are no struts."""
+    """Tips and braces as struts: points (n, 3), pairs of them (b, 2), and radii at both ends (b, 2). Feet, interfaces
+    and rafts are no struts.
+    """
     points: list[F8] = []
     pairs: list[tuple[int, int]] = []
     radii: list[tuple[float, float]] = []
@@ -106,7 +108,9 @@ def printed(tip: Tip, with_raft: bool, short_mm: float | None = None) -> Mesh:
 
 
 def _solid(tip: Tip, with_raft: bool, reaches: list[float], gap: float) -> Mesh:
-    """`reaches`: how far past the contact along the way the last rings lie; `gap`: mm straight down to where the solid ends or its interface does."""
+    """`reaches`: how far past the contact along the way the last rings lie; `gap`: mm straight down to where the solid
+    ends or its interface does.
+    """
     joints, radii = np.array(tip.joints), np.array(tip.widths) / 2
     way = joints[-1] - joints[-2]
     way /= np.linalg.norm(way)
@@ -118,7 +122,8 @@ def _solid(tip: Tip, with_raft: bool, reaches: list[float], gap: float) -> Mesh:
     elif tip.branch:
         body = tube(np.array([*joints[:-1], *ends]), np.array([*radii, *narrow]))
     elif tip.on == "model":
-        # Into the figure that it stands on, but not through what is thinner there, and never below the plate; with a gap it stands on it.
+        # Into the figure that it stands on, but not through what is thinner there, and never below the plate; with a
+        # gap it stands on it.
         root = -tip.gap if gap else min(PENETRATION_MM, 0.5 * float(joints[0][2]))
         below = joints[0] - np.array([0, 0, root])
         body = tube(np.array([below, *joints[:-1], *ends]), np.array([thin, thin, *radii[1:], *narrow]))

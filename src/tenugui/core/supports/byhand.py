@@ -1,4 +1,6 @@
-"""Supports changed by hand: tips put where somebody points, and taken away where somebody does, and feet moved; what leaned on them finds another way."""
+"""Supports changed by hand: tips put where somebody points, and taken away where somebody does, and feet moved; what
+leaned on them finds another way.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ ON_IT_MM = 0.1
 
 @dataclass(frozen=True)
 class Edit:
-    """A change by hand, at a place in build coordinates; `to`: where a foot is moved to; `raft`: what all stand on, whatever the place."""
+    """A change by hand, at a place in build coordinates; `to`: where a foot is moved to; `raft`: what all stand on,
+    whatever the place.
+    """
 
     op: Literal["add", "remove", "foot", "raft"]
     at: tuple[float, float, float]
@@ -34,7 +38,9 @@ class Edit:
 
 @dataclass(frozen=True)
 class Edited:
-    """What stays, what still wants a way (as a demand) and to which foot if to a given one, and how many changes found nothing to change."""
+    """What stays, what still wants a way (as a demand) and to which foot if to a given one, and how many changes found
+    nothing to change.
+    """
 
     kept: list[Tip]
     demand: Demand
@@ -118,7 +124,9 @@ def ways(rays: Around, edited: Edited, pillar: Callable[[float], float]) -> tupl
 
 
 def to_foot(rays: Around, tip: F8, radius: float, foot: tuple[float, float, float]) -> Route:
-    """The shortest way from a tip to a foot that somebody chose: a head, a strut as steep as others, a pillar; `none` where the figure leaves none."""
+    """The shortest way from a tip to a foot that somebody chose: a head, a strut as steep as others, a pillar; `none`
+    where the figure leaves none.
+    """
     joints = tip + HEADS
     away = np.hypot(joints[:, 0] - foot[0], joints[:, 1] - foot[1])
     tops = np.column_stack([np.full((len(joints), 2), foot[:2]), joints[:, 2] - away / np.tan(np.radians(STRUT_DEG))])

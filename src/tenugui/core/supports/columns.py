@@ -30,7 +30,9 @@ def ring(radius: float) -> F8:
 
 
 def _flat_tops_free(rays: Around, tops: F8, radius: float, floor: float) -> B1:
-    """Whether nothing stands below a flat top (n, 3) out to its corners: a rod is proved only from its own radius below its end on."""
+    """Whether nothing stands below a flat top (n, 3) out to its corners: a rod is proved only from its own radius below
+    its end on.
+    """
     if not len(tops):
         return np.zeros(0, np.bool_)
     around = ring(radius)
@@ -41,7 +43,9 @@ def _flat_tops_free(rays: Around, tops: F8, radius: float, floor: float) -> B1:
 
 
 def columns(rays: Around, tips: F8, radii: F8, floor: float, side: float, neck: float = BLOCK_NECK_MM) -> list[Route]:
-    """Tips (n, 3) on square columns of the given side that fuse to blocks where they overlap, up to a `neck` below each; pillars where a column has no room."""
+    """Tips (n, 3) on square columns of the given side that fuse to blocks where they overlap, up to a `neck` below
+    each; pillars where a column has no room.
+    """
     half = side / 2
     corner = half * np.sqrt(2)
     tops = tips - np.array([0, 0, neck])

@@ -1,4 +1,6 @@
-"""How supports meet the figure: the gap and the interface under roofs of a filament print, the cradle around a sharp point of a resin one."""
+"""How supports meet the figure: the gap and the interface under roofs of a filament print, the cradle around a sharp
+point of a resin one.
+"""
 
 from __future__ import annotations
 
@@ -24,14 +26,18 @@ CAP_SHARES = (0.7, 0.6, 0.5, 0.4, 0.3)
 UNDER_MM, UNDER_SHARE = 1.0, 0.6
 """An interface lies close under the figure along so much of its rim."""
 GAP_SHARE, MORE_LAYERS = 0.7, 4
-"""On a slope the end of a tip keeps so much of the gap to what lies beside it, by at most so many layers more below its contact."""
+"""On a slope the end of a tip keeps so much of the gap to what lies beside it, by at most so many layers more below its
+contact.
+"""
 CRADLES_MM = (0.55, 0.7, 0.85)
 """Radii offered to a cradle: what is wider than the last so little above its point is not sharp."""
 
 
 @dataclass(frozen=True)
 class Contact:
-    """`gap` in mm of whole layers of `layer` mm, and thickness of the interface; both 0 where tips grip. `flare`: mm that an interface may widen a mm of height."""
+    """`gap` in mm of whole layers of `layer` mm, and thickness of the interface; both 0 where tips grip. `flare`: mm
+    that an interface may widen a mm of height.
+    """
 
     gap: float
     pad: float
@@ -50,7 +56,9 @@ class Contact:
 
 
 def fitted(around: Around, tips: list[Tip], contact: Contact, pitch: float) -> list[Tip]:
-    """Tips as they meet the figure on filament: with its gap, and where it is flat and leaves room with an interface."""
+    """Tips as they meet the figure on filament: with its gap, and where it is flat and leaves room with an
+    interface.
+    """
     if not contact.gap:
         return tips
     turn = np.arange(SPOKES) * 2 * np.pi / SPOKES
@@ -68,7 +76,9 @@ def fitted(around: Around, tips: list[Tip], contact: Contact, pitch: float) -> l
 
 
 def _has_room(around: Around, tip: Tip, head: float, middle: F8, spokes: F8) -> bool:
-    """Whether an interface widens on its head, lies under the figure, and keeps off what is beside it, as its neck and its flare do."""
+    """Whether an interface widens on its head, lies under the figure, and keeps off what is beside it, as its neck and
+    its flare do.
+    """
     radius = tip.cap / 2
     neck, narrow = cap_neck(tip)
     aside = float(np.hypot(tip.x - tip.joints[-2][0], tip.y - tip.joints[-2][1]))
@@ -103,8 +113,8 @@ def _short(around: Around, tip: Tip, contact: Contact, spokes: F8) -> Tip:
 
 
 def cradled(around: Around, tips: list[Tip], points: F8) -> list[Tip]:
-    """Tips under sharp points, of those that begin at `points` (n, 3), with prongs around them that keep the clearance, so that they do not drift while they
-    are thin.
+    """Tips under sharp points, of those that begin at `points` (n, 3), with prongs around them that keep the clearance,
+    so that they do not drift while they are thin.
     """
     found, begin = list(tips), {tuple(p) for p in points.round(3).tolist()}
     for k, tip in enumerate(tips):

@@ -1,4 +1,6 @@
-"""Where a posed figure needs holding: islands first, then slopes beyond the limit, at the pitch that load and stiffness ask for."""
+"""Where a posed figure needs holding: islands first, then slopes beyond the limit, at the pitch that load and stiffness
+ask for.
+"""
 
 from __future__ import annotations
 
@@ -29,12 +31,15 @@ B1 = NDArray[np.bool_]
 SHARED_MM = 0.45
 """Prior: specks of relief closer than this often hang on one tip."""
 LEFT_RISKS, LEFT_SHARES = (0.01, 0.05, 0.15), (0.0, 0.5, 1.0)
-"""Priors: who accepts such a risk a tip leaves what starts in mid air to itself where it joins within such a share of what counts as relief, at the price
-of a mark."""
+"""Priors: who accepts such a risk a tip leaves what starts in mid air to itself where it joins within such a share of
+what counts as relief, at the price of a mark.
+"""
 SPECK = 0.5
 """Prior: what is wider than this share of the pitch on a flat is no speck, however soon it joins."""
 ROOM_MM, WALL_MM = 0.3, 1.0
-"""A tip wants so much room between itself and a wall beside it, which is what stands so near so far below; there a layer clings to the wall anyway."""
+"""A tip wants so much room between itself and a wall beside it, which is what stands so near so far below; there a
+layer clings to the wall anyway.
+"""
 MAX_TIPS = 4000
 ROUNDS = 6
 """A tip moves the middle of what holds a body; what is strained most then is asked again so many times."""
@@ -50,8 +55,9 @@ APART = 2.2
 
 @dataclass(frozen=True)
 class Demand:
-    """Points (n, 3) in build coordinates to hold, why (`island`, `hold`, `overhang` or `load`), and the width of the feature there in mm; how many more
-    there were than MAX_TIPS. `spared` (k, 4): x, y, z and width of specks that a neighbour's tip may hold too.
+    """Points (n, 3) in build coordinates to hold, why (`island`, `hold`, `overhang` or `load`), and the width of the
+    feature there in mm; how many more there were than MAX_TIPS. `spared` (k, 4): x, y, z and width of specks that a
+    neighbour's tip may hold too.
     """
 
     points: F8
@@ -87,8 +93,8 @@ def _thrown(points: F8, radii: F8, held: F8, share: float, most: int, order: I8)
 
 
 def _poisson(points: F8, radii: F8, held: F8, share: float = 0.7, most: int | None = None) -> I8:
-    """Dart throwing over candidate points in order: kept when farther than their radius from all kept before, and than `share` of it from `held`, until
-    there are `most`.
+    """Dart throwing over candidate points in order: kept when farther than their radius from all kept before, and than
+    `share` of it from `held`, until there are `most`.
     """
     order = np.empty(len(points), np.int64)
     given = np.ascontiguousarray(points, float).reshape(-1, 3)
@@ -102,7 +108,9 @@ def _poisson(points: F8, radii: F8, held: F8, share: float = 0.7, most: int | No
 def _on_steep_faces(
     mesh: Mesh, proof: Proof, context: Context, manner: Manner, tip_mm: float, risk: float
 ) -> tuple[F8, F8]:
-    """Candidate points on faces beyond the limit, where a scar costs least first, of those alike on sharp edges, then lowest first; and their pitch."""
+    """Candidate points on faces beyond the limit, where a scar costs least first, of those alike on sharp edges, then
+    lowest first; and their pitch.
+    """
     normal, area = mesh.normals_and_areas()
     middle = mesh.middles()
     # Nothing that ends in a gap has room so near to the plate, and what hangs there lies on it.
@@ -119,9 +127,9 @@ def _on_steep_faces(
     edge, of_edge = points_on_edges(mesh, faces, normal, pitches, tip_mm / 2)
     points, index = np.concatenate([edge, inner]), np.concatenate([of_edge, of_inner])
     within = np.arange(len(points)) >= len(edge)
-    # Asked of every point: of a large face one end may lie inside another shell and the other in the open.
-    # A ledge clings to what lies beside it; a long slope of the least lean that wants holding has nothing within reach from so far down on.
-    # Who accepts more risk lets it reach farther, as far as the safety of its root.
+    # Asked of every point: of a large face one end may lie inside another shell and the other in the open. A ledge
+    # clings to what lies beside it; a long slope of the least lean that wants holding has nothing within reach from so
+    # far down on. Who accepts more risk lets it reach farther, as far as the safety of its root.
     clings = manner.free_mm * math.sqrt(safety_factor(USUAL_RISK) / margin_of(context, risk))
     down = max(0.0, clings / math.tan(context.limit_angle) - context.height)
     open_ = bare_below(proof, points) & bare_below(proof, points - [0.0, 0.0, down], clings)
@@ -155,7 +163,8 @@ def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F
 
 
 def left_alone_mm(risk: float, height: float) -> float:
-    """Within which height what starts in mid air has to join something to be left to itself, for who accepts `risk` a tip.
+    """Within which height what starts in mid air has to join something to be left to itself, for who accepts `risk` a
+    tip.
 
     >>> left_alone_mm(0.01, 0.05), left_alone_mm(0.05, 0.05), left_alone_mm(0.2, 0.05)
     (0.0, 0.15, 0.3)
@@ -202,8 +211,9 @@ def _held_points(mesh: Mesh, proof: Proof, hold: B1, pitch: float, taken: F8) ->
 def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *, tip_mm: float, risk: float) -> Demand:
     """All points of a posed figure that need a tip; `proof` is its layer stack without supports.
 
-    Islands are held wherever they start, specks of relief as the accepted risk asks (`left_alone_mm`); on slopes, faces of cost BARRED or more get no tip and cheaper ones are taken first. What the
-    context says is to be held is, where a tip can reach it.
+    Islands are held wherever they start, specks of relief as the accepted risk asks (`left_alone_mm`); on slopes, faces
+    of cost BARRED or more get no tip and cheaper ones are taken first. What the context says is to be held is, where a
+    tip can reach it.
     """
     manner = manner_of(context)
     height = proof.stack.grid.height
@@ -244,8 +254,8 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
 def _needed(
     where: Reachable, proof: Proof, context: Context, points: F8, wide: F8, reasons: list[str], wanted: float
 ) -> B1:
-    """Tips (n,) that stay when those for the load, which were added a few at a time, are taken back where the others do: the dearest scars first, and of
-    those alike the highest.
+    """Tips (n,) that stay when those for the load, which were added a few at a time, are taken back where the others
+    do: the dearest scars first, and of those alike the highest.
     """
     keep = np.ones(len(points), np.bool_)
     load = np.flatnonzero(np.array(reasons) == "load")
@@ -267,9 +277,11 @@ def _needed(
 def load_points(
     where: Reachable, proof: Proof, context: Context, held: tuple[F8, F8], tried: F8, *, tip_mm: float, risk: float
 ) -> F8:
-    """Where more tips (n, 3) are wanted under every body that would not be carried at the accepted risk, where a scar costs least, low down first.
+    """Where more tips (n, 3) are wanted under every body that would not be carried at the accepted risk, where a scar
+    costs least, low down first.
 
-    `held`: contacts (k, 3) and diameters (k,) of the tips that there are; none is wanted close to what was `tried` (t, 3).
+    `held`: contacts (k, 3) and diameters (k,) of the tips that there are; none is wanted close to what was `tried` (t,
+        3).
     """
     loads = body_loads(proof, *held, context, below=margin_of(context, risk))
     weak = [b for b in loads if b.pull > LEAST_PULL_N]
@@ -290,7 +302,9 @@ def load_points(
 
 
 def _best(spots: F8, near: I8, price: F8, taken: F8, room: float, wanted: int) -> I8:
-    """Which of some spots to take, the least price first, and low down; sorted are no more of them than are likely to be wanted."""
+    """Which of some spots to take, the least price first, and low down; sorted are no more of them than are likely to
+    be wanted.
+    """
     few = FEW_SPOTS * (wanted + 1)
     if len(near) > few:
         chosen = np.flatnonzero(price <= np.partition(price, few)[few])
@@ -304,9 +318,11 @@ def _best(spots: F8, near: I8, price: F8, taken: F8, room: float, wanted: int) -
 
 
 def _beside(spots: F8, body: BodyLoad) -> F8:
-    """How far in mm spots (n, 2) fall short of the pull as seen from the middle of the holds, and by SIDEWAYS how far they pass beside that line.
+    """How far in mm spots (n, 2) fall short of the pull as seen from the middle of the holds, and by SIDEWAYS how far
+    they pass beside that line.
 
-    A tip turns a body back from wherever it lies on the far side; between the legs of an arch, where its pull has its middle, there is nothing to hold.
+    A tip turns a body back from wherever it lies on the far side; between the legs of an arch, where its pull has its
+    middle, there is nothing to hold.
     """
     middle = np.array(body.held_at)
     way = (np.array([body.x, body.y]) - middle) / body.lever
@@ -315,6 +331,8 @@ def _beside(spots: F8, body: BodyLoad) -> F8:
 
 
 def barred_faces(context: Context, faces: int) -> B1:
-    """Faces (m,) that may not be scarred at all, by a tip or by a foot: fits and keep-outs, not what looks into a cavity."""
+    """Faces (m,) that may not be scarred at all, by a tip or by a foot: fits and keep-outs, not what looks into a
+    cavity.
+    """
     cost = context.weights
     return np.zeros(faces, np.bool_) if cost is None else np.asarray((cost >= BARRED) & (cost < INSIDE_WEIGHT))

@@ -16,7 +16,8 @@ SHARP_DEG = 50.0
 
 
 def sharp_edges(mesh: Mesh, faces: I8, normal: F8) -> tuple[I8, I8]:
-    """Convex sharp edges of some faces (m,): which of them (k,), and which of its edges (k,), 0 for that of its first two corners. O(faces log faces).
+    """Convex sharp edges of some faces (m,): which of them (k,), and which of its edges (k,), 0 for that of its first
+    two corners. O(faces log faces).
 
     `normal` (faces, 3): unit normals of all faces of the mesh.
     """
@@ -54,7 +55,9 @@ def sharp_edges(mesh: Mesh, faces: I8, normal: F8) -> tuple[I8, I8]:
 
 
 def points_on_edges(mesh: Mesh, faces: I8, normal: F8, pitches: F8, inset: float) -> tuple[F8, I8]:
-    """Points (n, 3) along the sharp edges of faces (m,), a quarter of the `pitches` (m,) apart and `inset` mm from the edge, and whose each is (n,)."""
+    """Points (n, 3) along the sharp edges of faces (m,), a quarter of the `pitches` (m,) apart and `inset` mm from the
+    edge, and whose each is (n,).
+    """
     row, edge = sharp_edges(mesh, faces, normal)
     if not len(row):
         return np.empty((0, 3)), np.empty(0, np.int64)

@@ -1,8 +1,10 @@
-"""Whether supports stand firm: braces between tall pillars, what is thickened, feet as wide as their lever asks, and how far the rest still sways.
+"""Whether supports stand firm: braces between tall pillars, what is thickened, feet as wide as their lever asks, and
+how far the rest still sways.
 
-A pillar is a cantilever under a push at its top: it sways by F L³ / (3 E I) and its foot turns with F L against adhesion times its section modulus
-π d³ / 32 (Euler-Bernoulli). Between braces it is a frame's post, fixed at both ends: F L³ / (12 E I). Nothing presses
-it down: resin is pulled, and what a filament's pillar bears weighs next to nothing, so that it sways long before it would buckle.
+A pillar is a cantilever under a push at its top: it sways by F L³ / (3 E I) and its foot turns with F L against
+adhesion times its section modulus π d³ / 32 (Euler-Bernoulli). Between braces it is a frame's post, fixed at both ends:
+F L³ / (12 E I). Nothing presses it down: resin is pulled, and what a filament's pillar bears weighs next to nothing, so
+that it sways long before it would buckle.
 """
 
 from __future__ import annotations
@@ -73,8 +75,8 @@ def push_n(diameter: float, context: Context) -> float:
 
 
 def braces_between(around: Around, tips: Sequence[Tip], context: Context) -> list[Brace]:
-    """Struts at 45° between tall pillars that stand near each other, to and fro up the lower of both; none that shuts a part of the figure in between
-    itself and the plate.
+    """Struts at 45° between tall pillars that stand near each other, to and fro up the lower of both; none that shuts a
+    part of the figure in between itself and the plate.
     """
     posts = [p for p in posts_of(tips) if p.top > 2 * LOW_MM and _sways(p, (), context) > BRACE_FROM_MM]
     if len(posts) < 2:
@@ -143,7 +145,9 @@ def _strip_free(around: Around, start: F8, end: F8) -> bool:
 
 @dataclass(frozen=True)
 class Firmness:
-    """The support that sways farthest: where its top is, by how much in mm, its length and diameter there, and how many sway beyond SWAY_MM."""
+    """The support that sways farthest: where its top is, by how much in mm, its length and diameter there, and how many
+    sway beyond SWAY_MM.
+    """
 
     sway_mm: float
     length_mm: float
@@ -201,7 +205,9 @@ def firmness(tips: Sequence[Tip], braces: Sequence[Brace], context: Context) -> 
 
 
 def thickened(around: Around, tips: list[Tip], braces: Sequence[Brace], context: Context) -> list[Tip]:
-    """Tips whose pillars that sway too far with their braces are made thicker, as far as the figure beside them lets them."""
+    """Tips whose pillars that sway too far with their braces are made thicker, as far as the figure beside them lets
+    them.
+    """
     found = list(tips)
     for post in posts_of(tips):
         tip = found[post.tip]
@@ -219,7 +225,9 @@ def thickened(around: Around, tips: list[Tip], braces: Sequence[Brace], context:
 
 
 def footed(tips: list[Tip], braces: Sequence[Brace], context: Context) -> list[Tip]:
-    """Tips whose feet on a bare plate are as wide as the lever of their push asks: d³ π / 32 times adhesion is what they hold."""
+    """Tips whose feet on a bare plate are as wide as the lever of their push asks: d³ π / 32 times adhesion is what
+    they hold.
+    """
     if context.printer.hangs:
         return tips
     found = list(tips)

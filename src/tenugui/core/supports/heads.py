@@ -1,7 +1,9 @@
-"""Heads: the last piece of a support, from where its pillar ends to the contact. Which are offered, and the first of them that is free.
+"""Heads: the last piece of a support, from where its pillar ends to the contact. Which are offered, and the first of
+them that is free.
 
-A ray down the axis tells what stands in the way, and whether it begins inside; the exact distance of the figure along the whole rod proves that it keeps off.
-Heads are tried in order of what they cost until one is free, each tip on its own.
+A ray down the axis tells what stands in the way, and whether it begins inside; the exact distance of the figure along
+the whole rod proves that it keeps off. Heads are tried in order of what they cost until one is free, each tip on its
+own.
 """
 
 from __future__ import annotations
@@ -130,14 +132,18 @@ def _first(
 
 
 def free_down(around: Around, joints: F8, radius: float | F8, floor: float) -> B1:
-    """Whether a vertical pillar below each joint (n, 3), of one radius or (n,), keeps clear of the figure down to `floor`."""
+    """Whether a vertical pillar below each joint (n, 3), of one radius or (n,), keeps clear of the figure down to
+    `floor`.
+    """
     found = np.empty(len(joints), np.bool_)
     _downs(around.rays.address, around.near.tree, *_laid(joints, radius), floor, found)
     return found
 
 
 def free_head(around: Around, tips: F8, joints: F8, radius: float | F8) -> B1:
-    """Whether the heads from joint to tip (n, 3), of one radius at the joint or (n,), reach their tip and keep off the figure on their way."""
+    """Whether the heads from joint to tip (n, 3), of one radius at the joint or (n,), reach their tip and keep off the
+    figure on their way.
+    """
     found = np.empty(len(joints), np.bool_)
     places, wide = _laid(joints, radius)
     _reach(around.rays.address, around.near.tree, np.ascontiguousarray(tips, float), places, wide, found)
@@ -145,7 +151,9 @@ def free_head(around: Around, tips: F8, joints: F8, radius: float | F8) -> B1:
 
 
 def first_heads(around: Around, tips: F8, radius: float | F8, floor: float) -> tuple[I8, I8]:
-    """Which of HEADS is the first that is free for each of tips (n, 3) and stands above free ground, and the first that is free at all; -1 for none."""
+    """Which of HEADS is the first that is free for each of tips (n, 3) and stands above free ground, and the first that
+    is free at all; -1 for none.
+    """
     places, wide = _laid(tips, radius)
     found, hangs = np.empty(len(places), np.int64), np.empty(len(places), np.int64)
     asked = (around.rays.address, around.near.tree, places, wide, HEADS, floor)

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from ..mesh import Mesh, rays_of
 
 INSIDE_WEIGHT = 1000.0
-"""What a scar is said to cost in a cavity, more than on any mark, so that a fit or a keep-out is not taken for one: nothing is held there but what starts
-in mid air, since its ceilings close by themselves."""
+"""What a scar is said to cost in a cavity, more than on any mark, so that a fit or a keep-out is not taken for one:
+nothing is held there but what starts in mid air, since its ceilings close by themselves.
+"""
 UNDER_MM = 0.3
 
 
@@ -22,7 +23,9 @@ def seen_weights(weights: NDArray[np.float64] | None) -> NDArray[np.float64] | N
 
 
 def stays_inside(figure: Mesh, weights: NDArray[np.float64] | None, tips: Sequence[Any]) -> NDArray[np.bool_]:
-    """(n,) of tips that stand on the figure: whether what they hold looks into a cavity, by the first face above their contact."""
+    """(n,) of tips that stand on the figure: whether what they hold looks into a cavity, by the first face above their
+    contact.
+    """
     found = np.zeros(len(tips), np.bool_)
     on = np.flatnonzero([tip.on == "model" for tip in tips]).tolist()
     if weights is None or not on or float(weights.max(initial=0.0)) < INSIDE_WEIGHT:

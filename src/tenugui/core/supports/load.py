@@ -1,11 +1,12 @@
 """The load path: what each layer pulls on, and what holds it.
 
-Terms. *Body*: components of a figure's layers that are one piece at a moment; it ends where it joins a larger one. *Hold*: what keeps a body back
-from the film: the tips under it that stand on the plate or the figure, the first layer on the plate. *Margin*: what the hold that is strained most can
-take over what it gets, at the body's worst layer. *Lever*: how far the pull passes beside the middle of the holds.
+Terms. *Body*: components of a figure's layers that are one piece at a moment; it ends where it joins a larger one.
+*Hold*: what keeps a body back from the film: the tips under it that stand on the plate or the figure, the first layer
+on the plate. *Margin*: what the hold that is strained most can take over what it gets, at the body's worst layer.
+*Lever*: how far the pull passes beside the middle of the holds.
 
-A body is stiff and its holds are springs as stiff as they are strong: a pull beside their middle turns it, and strains the holds on that side more, as in
-a beam's section: F/S + M d/J. What bends on its way to the holds is told by `necks`.
+A body is stiff and its holds are springs as stiff as they are strong: a pull beside their middle turns it, and strains
+the holds on that side more, as in a beam's section: F/S + M d/J. What bends on its way to the holds is told by `necks`.
 """
 
 from __future__ import annotations
@@ -33,13 +34,16 @@ NEVER = 1e9
 LEAST_PULL_N = 0.008
 """Prior: what pulls less hangs on its neighbours or on the film's mercy either way."""
 GRIP_MM = 1.0
-"""Prior: a hold resists a turn as a pair so far to either side of its middle: the width of its cone, and what the film gives."""
+"""Prior: a hold resists a turn as a pair so far to either side of its middle: the width of its cone, and what the film
+gives.
+"""
 
 
 @dataclass(frozen=True)
 class BodyLoad:
-    """A body's worst moment: `pull` in N at `layer` and its middle in mm, the pull at which the hold that is strained most would give way (`hold`),
-    `lever` in mm, `share` of the figure's volume that hangs on it, `tips` that held it then, and where the middle of all its holds was.
+    """A body's worst moment: `pull` in N at `layer` and its middle in mm, the pull at which the hold that is strained
+    most would give way (`hold`), `lever` in mm, `share` of the figure's volume that hangs on it, `tips` that held it
+    then, and where the middle of all its holds was.
     """
 
     layer: int
@@ -72,7 +76,9 @@ def _under(
     rows: int,
     found: I4,
 ) -> None:
-    """The component that each point (n, 3) touches from below, -1 for none: of the first layer above it, near the point."""
+    """The component that each point (n, 3) touches from below, -1 for none: of the first layer above it, near the
+    point.
+    """
     height, x0, y0, pitch, unit = frame
     reach = int(np.ceil(NEAR_MM / pitch))
     for k in range(len(points)):
@@ -97,8 +103,8 @@ def _under(
 def _strain(
     holds: F8, onward: I4, first: int, x: float, y: float, force: float, strained: F8
 ) -> tuple[float, float, float]:
-    """How much of its strength a pull of 1 N at (x, y) asks of the hold that it strains most, and the middle of all; `holds` (h, 3): x, y, strength.
-    What `force` N ask of each is noted in `strained` (h,) where it is more than before.
+    """How much of its strength a pull of 1 N at (x, y) asks of the hold that it strains most, and the middle of all;
+    `holds` (h, 3): x, y, strength. What `force` N ask of each is noted in `strained` (h,) where it is more than before.
     """
     total, mx, my = 0.0, 0.0, 0.0
     k = first
@@ -159,11 +165,12 @@ def _carry(
     strained: F8,
     margins: F8,
 ) -> int:
-    """Walk the layers upwards. `holds` (h, 3) by component, from `hold_start`; `tip`: which of them are tips; `strained` (h,) becomes the largest share of
-    its strength that each is asked for, `margins` (n,) hold over pull of each component's body when its layer is peeled.
+    """Walk the layers upwards. `holds` (h, 3) by component, from `hold_start`; `tip`: which of them are tips;
+    `strained` (h,) becomes the largest share of its strength that each is asked for, `margins` (n,) hold over pull of
+    each component's body when its layer is peeled.
 
-    out: worst layer, pull, hold, margin, volume (in area), tips, x, y, middle of the holds x, y, layers where it began and ended (-1 never); one row a body
-    that ended, in an order that no hold changes. Returns how many.
+    out: worst layer, pull, hold, margin, volume (in area), tips, x, y, middle of the holds x, y, layers where it began
+        and ended (-1 never); one row a body that ended, in an order that no hold changes. Returns how many.
     """
     n = len(layer)
     volume, count, began = np.zeros(n), np.zeros(n, np.int32), layer.copy()
@@ -306,7 +313,9 @@ def tip_hold(context: Context, diameter: Any) -> Any:
 
 
 def touched(proof: Proof, points: F8) -> I4:
-    """The component of a figure's own stack that each contact (n, 3) touches from below; -1 where it touches nothing."""
+    """The component of a figure's own stack that each contact (n, 3) touches from below; -1 where it touches
+    nothing.
+    """
     stack, g = proof.stack, proof.stack.grid
     found = np.full(len(points), -1, np.int32)
     frame = (g.height, g.x0, g.y0, g.pitch, g.unit)
@@ -316,8 +325,9 @@ def touched(proof: Proof, points: F8) -> I4:
 
 @dataclass(frozen=True)
 class Carried:
-    """What a walk up the layers found: bodies in an order that no hold changes, by the columns of `_carry` (b, 12) and the component of each one's worst
-    moment (b,); the largest share of its strength that each hold is asked for (h,); and hold over pull at every component's own layer (n,).
+    """What a walk up the layers found: bodies in an order that no hold changes, by the columns of `_carry` (b, 12) and
+    the component of each one's worst moment (b,); the largest share of its strength that each hold is asked for (h,);
+    and hold over pull at every component's own layer (n,).
     """
 
     rows: F8
@@ -334,7 +344,9 @@ def carried(
     pull: F8,
     held: tuple[I8, F8, NDArray[np.bool_]],
 ) -> Carried:
-    """Walk up the components of a stack (see `Components`) with the pull on each and what holds each (see `holds_of`). O(layers x holds)."""
+    """Walk up the components of a stack (see `Components`) with the pull on each and what holds each (see `holds_of`).
+    O(layers x holds).
+    """
     n = len(layer)
     link_start = np.searchsorted(links[:, 0], np.arange(n + 1)).astype(np.int64)
     out, where, strained = np.zeros((n, 12)), np.zeros(n, np.int32), np.zeros(len(held[1]))
@@ -344,10 +356,11 @@ def carried(
 
 
 def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, below: float = math.inf) -> list[BodyLoad]:
-    """Bodies of a figure whose worst margin is less than `below`, the weakest first. `proof` is the figure's own, without supports; resin only.
+    """Bodies of a figure whose worst margin is less than `below`, the weakest first. `proof` is the figure's own,
+    without supports; resin only.
 
-    Tips by their contacts (n, 3) in mm and diameters (n,).
-    The pull of a layer is the peel pressure over what it cures of the body; suction goes to the largest component that is cured there.
+    Tips by their contacts (n, 3) in mm and diameters (n,). The pull of a layer is the peel pressure over what it cures
+    of the body; suction goes to the largest component that is cured there.
     """
     parts = proof.components
     if not len(parts.layer):
@@ -365,7 +378,9 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, bel
 
 
 def pulls_of(proof: Proof, context: Context) -> F8:
-    """Newtons (n,) with which the film pulls on each component as it is cured: peel over its area, and suction on the largest of a layer that seals."""
+    """Newtons (n,) with which the film pulls on each component as it is cured: peel over its area, and suction on the
+    largest of a layer that seals.
+    """
     parts, printer = proof.components, context.printer
     pull = np.asarray(parts.area * getattr(printer, "peel_kpa", 0.0) * 1e-3)
     sealed = proof.voids.sealed_area
@@ -380,7 +395,8 @@ def pulls_of(proof: Proof, context: Context) -> F8:
 def holds_of(proof: Proof, points: F8, diameters: F8, context: Context) -> tuple[I8, F8, NDArray[np.bool_]]:
     """What holds each component (n + 1 starts into the rest): x, y and strength in N (h, 3), and which are tips.
 
-    The first layer is told as five points that have a rectangle's area and moments: a sixth of a half in each corner, the rest in its middle.
+    The first layer is told as five points that have a rectangle's area and moments: a sixth of a half in each corner,
+    the rest in its middle.
     """
     parts = proof.components
     n = len(parts.layer)

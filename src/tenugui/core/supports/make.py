@@ -1,4 +1,6 @@
-"""Make a support set and prove it: tips, pillars, raft; then the layer stack with them, until no island is left that can be held."""
+"""Make a support set and prove it: tips, pillars, raft; then the layer stack with them, until no island is left that
+can be held.
+"""
 
 from __future__ import annotations
 
@@ -52,7 +54,9 @@ class SupportError(CoreError):
 
 
 def needs_lift(mesh: Mesh, printer: Printer) -> bool:
-    """Whether a dropped figure should hang on supports: on a machine where parts hang, what touches the plate with little of its shadow."""
+    """Whether a dropped figure should hang on supports: on a machine where parts hang, what touches the plate with
+    little of its shadow.
+    """
     if not printer.hangs:
         return False
     low = mesh.vertices[:, 2] < 0.1
@@ -113,11 +117,13 @@ def make_supports(
     came: tuple[list[Tip], list[Brace], bool] | None = None,
     plinth: Mesh | None = None,
 ) -> SupportSet:
-    """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat on a machine where parts hang.
+    """Support a figure in build coordinates; one that lies on the plate is raised first where it does not rest flat on
+    a machine where parts hang.
 
-    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height, and `where` tips can push, where they are at hand; `style`
-    one of STYLES. The set is proved by the layer stack and mended up to PASSES times; what hands then change (`edits`) is proved too, and left as they want it. Tips, braces and raft that it `came` with are taken as they are. `plinth`: the part of it that only
-    carries the rest.
+    `risk` is the accepted chance that a tip fails; `before` the figure's own proof at this height, and `where` tips can
+    push, where they are at hand; `style` one of STYLES. The set is proved by the layer stack and mended up to PASSES
+    times; what hands then change (`edits`) is proved too, and left as they want it. Tips, braces and raft that it
+    `came` with are taken as they are. `plinth`: the part of it that only carries the rest.
 
     Raises:
         SupportError: the surface is so broken that nearly everything starts in mid air.
@@ -183,7 +189,10 @@ def make_supports(
     made_set = SupportSet(tips, with_raft, figure, solid, before, after, volume, [], inside, braces, firm, margin)
     made_set.findings.extend(findings_of(made_set, context, asked=asked, left_out=left_out))
     if vain:
-        text = f"{vain} change{'s' * (vain != 1)} by hand found no tip near, or no way to the place: take {'it' if vain == 1 else 'them'} back, or point elsewhere."
+        text = (
+            f"{vain} change{'s' * (vain != 1)} by hand found no tip near, or no way to "
+            f"the place: take {'it' if vain == 1 else 'them'} back, or point elsewhere."
+        )
         made_set.findings.append(SupportFinding("hand-missed", "warning", vain, text))
     return made_set
 
@@ -191,7 +200,9 @@ def make_supports(
 def _placed(
     rays: Around, before: Proof, context: Context, where: Reachable, barred: B1, *, risk: float, style: str, raft: bool
 ) -> tuple[list[Tip], Solid | Proof, int]:
-    """Tips with their ways until no island is left that can be held; the stack with them, and how many points more wanted one than there may be."""
+    """Tips with their ways until no island is left that can be held; the stack with them, and how many points more
+    wanted one than there may be.
+    """
     figure, manner = rays.figure, manner_of(context)
     tip_mm = manner.tip_mm(risk)
     demand = find_demand(figure, before, context, where, tip_mm=tip_mm, risk=risk)
@@ -280,7 +291,9 @@ def _loaded(
 
 
 def _missed(specks: F8, tips: list[Tip], height: float) -> Demand | None:
-    """Of specks (n, 4: x, y, z, width) those that no tip reaches just below their first layer; None where there are none."""
+    """Of specks (n, 4: x, y, z, width) those that no tip reaches just below their first layer; None where there are
+    none.
+    """
     joint, point = (np.array([t.joints[k] for t in tips]).reshape(-1, 3) for k in (-2, -1))
     way = point - joint
     long = np.maximum(np.linalg.norm(way, axis=1), 1e-9)

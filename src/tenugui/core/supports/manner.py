@@ -17,12 +17,15 @@ SHEET_SAG_MM = 0.02
 CURES_ON_MM = 0.1
 """Prior: a layer with nothing above it cures so much deeper than it is high, into the resin behind it."""
 CLINGS_MM = {"resin": 0.25, "filament": 1.0}
-"""Prior: a ledge that reaches no farther clings to the layer below: a fresh sheet by its stiffness, lines by the ones beside them."""
+"""Prior: a ledge that reaches no farther clings to the layer below: a fresh sheet by its stiffness, lines by the ones
+beside them.
+"""
 BRIDGE_MM = 2.5
 """Prior: the span a filament printer lays between two tips."""
 PITCH_LIMITS_MM = (1.0, 5.0)
-"""Priors: closer than the first the tips grow together; farther than the second nothing is held locally at the usual risk; it grows as load and
-accepted sag both ease."""
+"""Priors: closer than the first the tips grow together; farther than the second nothing is held locally at the usual
+risk; it grows as load and accepted sag both ease.
+"""
 USUAL_TIP_MM = 0.35
 """Prior: what a cutter takes off without tearing the surface."""
 THINNEST_TIP_MM = 0.15
@@ -33,7 +36,8 @@ FLAT_FOOT = 0.2
 
 
 def safety_factor(risk: float, scatter: float = 1.0) -> float:
-    """Margin that leaves the accepted chance of failing: exp(scatter SPREAD z(1 - risk)), `scatter` the machine's own, times as much as usual.
+    """Margin that leaves the accepted chance of failing: exp(scatter SPREAD z(1 - risk)), `scatter` the machine's own,
+    times as much as usual.
 
     >>> round(safety_factor(0.05), 2)
     2.28
@@ -76,7 +80,9 @@ class ResinManner:
         self.context, self.printer = context, printer
 
     def tip_mm(self, risk: float) -> float:
-        """USUAL_TIP_MM at every risk: what must be held more surely is held by more tips, which leave no larger scars each."""
+        """USUAL_TIP_MM at every risk: what must be held more surely is held by more tips, which leave no larger scars
+        each.
+        """
         return USUAL_TIP_MM
 
     def tips_on(self, widths: F8, tip_mm: float) -> F8:
@@ -88,10 +94,12 @@ class ResinManner:
         return float(min(max(2 * tip_mm, length / SLENDER), 2.0))
 
     def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
-        """The smaller of two. Load: a tip of strength σ π d²/4 carries the peel pressure over its share of area. Stiffness: a flat slab
-        on columns at pitch a sags by 0.00581 p a⁴ / D, D = E t³ / (12 (1 - ν²)) (Timoshenko and Woinowsky-Krieger), t being what the first layer
-        cures through. On a slope each layer is a strip h / tan θ wide along what is cured already: one that would not sag farther by itself, as a
-        cantilever by p w⁴ / (8 D), wants no tip for its stiffness, one as wide as the pitch what a slab wants. The safety factor divides the load, and the sag, since who accepts more risk accepts more of it.
+        """The smaller of two. Load: a tip of strength σ π d²/4 carries the peel pressure over its share of area.
+        Stiffness: a flat slab on columns at pitch a sags by 0.00581 p a⁴ / D, D = E t³ / (12 (1 - ν²)) (Timoshenko and
+        Woinowsky-Krieger), t being what the first layer cures through. On a slope each layer is a strip h / tan θ wide
+        along what is cured already: one that would not sag farther by itself, as a cantilever by p w⁴ / (8 D), wants no
+        tip for its stiffness, one as wide as the pitch what a slab wants. The safety factor divides the load, and the
+        sag, since who accepts more risk accepts more of it.
         """
         factor, material = margin_of(self.context, risk), self.context.material
         low, high = PITCH_LIMITS_MM
@@ -121,7 +129,9 @@ class FilamentManner:
         return self.printer.line_mm
 
     def tips_on(self, widths: F8, tip_mm: float) -> F8:
-        """A line, and no thicker than the feature, but for half a line: what juts out beside it would only be a scar more."""
+        """A line, and no thicker than the feature, but for half a line: what juts out beside it would only be a scar
+        more.
+        """
         return np.clip(widths, tip_mm / 2, tip_mm)
 
     def pillar_mm(self, tip_mm: float, length: float) -> float:
@@ -129,9 +139,10 @@ class FilamentManner:
         return max(3 * self.printer.line_mm, length / 25)
 
     def pitch_mm(self, slope: float, tip_mm: float, risk: float) -> float:
-        """The bridged span, a prior, divided by the safety factor over the usual one: a strand sags by its load and the square of its span, and the factor
-        multiplies the load and divides the sag that is accepted, as on resin. On a slope where a line still rests in part on the one below it opens, up to
-        its bound where just so much rests as holds.
+        """The bridged span, a prior, divided by the safety factor over the usual one: a strand sags by its load and the
+        square of its span, and the factor multiplies the load and divides the sag that is accepted, as on resin. On a
+        slope where a line still rests in part on the one below it opens, up to its bound where just so much rests as
+        holds.
         """
         low, high = PITCH_LIMITS_MM
         flat = min(max(BRIDGE_MM * safety_factor(USUAL_RISK) / margin_of(self.context, risk), low), high)

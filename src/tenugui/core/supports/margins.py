@@ -1,7 +1,9 @@
-"""What each tip is there for: what it bears, and what would give way without it. Read anew for any change in milliseconds, without cutting a layer.
+"""What each tip is there for: what it bears, and what would give way without it. Read anew for any change in
+milliseconds, without cutting a layer.
 
-Terms. *Margin* of a tip: its strength over what it is asked for at worst. *Needed*: without it a part starts in mid air, or a body is held by less than
-the accepted risk asks. *Comfort*: every other, which keeps a slope from sagging or spares its neighbours.
+Terms. *Margin* of a tip: its strength over what it is asked for at worst. *Needed*: without it a part starts in mid
+air, or a body is held by less than the accepted risk asks. *Comfort*: every other, which keeps a slope from sagging or
+spares its neighbours.
 """
 
 from __future__ import annotations
@@ -36,8 +38,9 @@ AS_BEFORE = 1e-6
 
 @dataclass(frozen=True)
 class Carrying:
-    """What the load path needs of a figure's own stack, small enough to be kept: its components (see `layers.Components`), the pull on each in N, what the
-    plate holds (h, 3: x, y, strength) and of which component (h,), and where tips can push (s, 3) and on which component (s,).
+    """What the load path needs of a figure's own stack, small enough to be kept: its components (see
+    `layers.Components`), the pull on each in N, what the plate holds (h, 3: x, y, strength) and of which component
+    (h,), and where tips can push (s, 3) and on which component (s,).
     """
 
     height: float
@@ -74,14 +77,18 @@ class Carrying:
         )
 
     def touches(self, points: F8) -> I4:
-        """The component that a tip at each of these places (n, 3) on the surface would push against; -1 where none can push."""
+        """The component that a tip at each of these places (n, 3) on the surface would push against; -1 where none can
+        push.
+        """
         if not len(points) or not len(self.spots):
             return np.full(len(points), -1, np.int32)
         far, at = cKDTree(self.spots).query(points)
         return np.asarray(np.where(far <= REACH_MM, self.on[at], -1), np.int32)
 
     def walk(self, on: I4, points: F8, strength: F8) -> tuple[Carried, F8]:
-        """The load path with tips at `points` (n, 3) on components `on` (n,), -1 for none; and what each is asked for of its strength (n,)."""
+        """The load path with tips at `points` (n, 3) on components `on` (n,), -1 for none; and what each is asked for
+        of its strength (n,).
+        """
         there = np.flatnonzero(on >= 0)
         whole = np.concatenate([self.plate, np.column_stack([points[:, :2], strength])[there]])
         of = np.concatenate([self.plate_of, on[there]])
@@ -138,7 +145,9 @@ class Carrying:
 
 @dataclass(frozen=True)
 class TipLoads:
-    """Of every tip (n,): the component that it pushes against (-1 none), and its margin (inf where nothing is asked of it)."""
+    """Of every tip (n,): the component that it pushes against (-1 none), and its margin (inf where nothing is asked of
+    it).
+    """
 
     on: I4
     margin: F8
@@ -156,7 +165,9 @@ MOST_MARGIN = 100.0
 
 
 def surface_margins(carrying: Carrying, proof: Proof, tips: Sequence[Tip], context: Context, at: F8) -> F8:
-    """Hold over pull (n,) at each place (n, 3) of a surface, of the body that it belongs to when its layer is peeled; MOST_MARGIN at most."""
+    """Hold over pull (n,) at each place (n, 3) of a surface, of the body that it belongs to when its layer is peeled;
+    MOST_MARGIN at most.
+    """
     points = np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3)
     strength = np.array([float(tip_hold(context, t.diameter)) for t in tips])
     made, _ = carrying.walk(touched(proof, points), points, strength)
@@ -170,7 +181,9 @@ def surface_margins(carrying: Carrying, proof: Proof, tips: Sequence[Tip], conte
 
 
 def needed(carrying: Carrying, on: I4, points: F8, strength: F8, wanted: float) -> B1:
-    """Which of a set's tips (n,) are needed, where bodies are to be held `wanted` times as strong as they are pulled. A walk a tip."""
+    """Which of a set's tips (n,) are needed, where bodies are to be held `wanted` times as strong as they are pulled. A
+    walk a tip.
+    """
     made, _ = carrying.walk(on, points, strength)
     part, before = carrying.lasting(made), made.rows[:, 3]
 
@@ -193,7 +206,9 @@ def worse(before: F8, after: F8, wanted: float) -> B1:
 
 @dataclass(frozen=True)
 class Change:
-    """What a change of tips does to one body: its worst moment's middle in mm, the pull in N, its share of the figure, and its margin before and after."""
+    """What a change of tips does to one body: its worst moment's middle in mm, the pull in N, its share of the figure,
+    and its margin before and after.
+    """
 
     x: float
     y: float
@@ -206,8 +221,9 @@ class Change:
 
 @dataclass(frozen=True)
 class Changed:
-    """A set with tips taken away and put: the margin of every tip that is left, then of those put (inf where nothing is asked); bodies that are held by less
-    than is wanted and by less than before, the weakest first; and how many of the tips put find nothing to push against.
+    """A set with tips taken away and put: the margin of every tip that is left, then of those put (inf where nothing is
+    asked); bodies that are held by less than is wanted and by less than before, the weakest first; and how many of the
+    tips put find nothing to push against.
     """
 
     margins: F8
@@ -226,7 +242,9 @@ def what_if(
     put_strength: float = 0.0,
     wanted: float,
 ) -> Changed:
-    """A set of tips (components (n,), contacts (n, 3) and strengths in N (n,)) without those numbered `gone` and with more at `put` (p, 3). O(layers x holds)."""
+    """A set of tips (components (n,), contacts (n, 3) and strengths in N (n,)) without those numbered `gone` and with
+    more at `put` (p, 3). O(layers x holds).
+    """
     before = carrying.walk(on, points, strength)[0]
     kept = np.setdiff1d(np.arange(len(on)), np.asarray(gone, np.int64))
     more = np.empty((0, 3)) if put is None else np.asarray(put, float).reshape(-1, 3)

@@ -1,7 +1,8 @@
 """Necks: what a pull must pass on its way to its holds, and where it would bend or tear off.
 
-Terms. *Way*: from a component down over what it lies on to the holds below it; each hold takes its part of the pull by its strength. *Neck*: a component on
-the way whose section is strained by the pull that goes through it and by that pull's moment about its middle.
+Terms. *Way*: from a component down over what it lies on to the holds below it; each hold takes its part of the pull by
+its strength. *Neck*: a component on the way whose section is strained by the pull that goes through it and by that
+pull's moment about its middle.
 """
 
 from __future__ import annotations
@@ -31,8 +32,9 @@ FUSED_MM = 1.0
 
 @dataclass(frozen=True)
 class Neck:
-    """Where a figure's own section is strained most while a layer above is pulled: its place in mm, section in mm², the pull in N that goes through it at
-    `by_layer` and its lever in mm, what it could take of such a pull (`hold`), and the share of the figure's volume that hangs on it from above.
+    """Where a figure's own section is strained most while a layer above is pulled: its place in mm, section in mm², the
+    pull in N that goes through it at `by_layer` and its lever in mm, what it could take of such a pull (`hold`), and
+    the share of the figure's volume that hangs on it from above.
     """
 
     layer: int
@@ -54,7 +56,9 @@ class Neck:
 
 @njit()
 def _below(link_start: I8, links: I4, own: F8, most: F8, total: F8, through: F8) -> None:
-    """What the ways below each component can carry: its own holds, and through each section under it no more than that bears (`most`)."""
+    """What the ways below each component can carry: its own holds, and through each section under it no more than that
+    bears (`most`).
+    """
     for c in range(len(own)):
         total[c] = own[c]
         for q in range(link_start[c], link_start[c + 1]):
@@ -66,7 +70,9 @@ def _below(link_start: I8, links: I4, own: F8, most: F8, total: F8, through: F8)
 def _shared(
     c: int, link_start: I8, links: I4, hold_start: I8, holds: F8, total: F8, s: F8, centre: F8, grip: F8, out: F8
 ) -> None:
-    """How what lies under a component takes a pull on it, as springs by strength. out: middle x and y, then the inverse of their moments (xx, xy, yy)."""
+    """How what lies under a component takes a pull on it, as springs by strength. out: middle x and y, then the inverse
+    of their moments (xx, xy, yy).
+    """
     mx, my = 0.0, 0.0
     for h in range(hold_start[c], hold_start[c + 1]):
         mx, my = mx + holds[h, 2] * holds[h, 0], my + holds[h, 2] * holds[h, 1]
@@ -102,10 +108,11 @@ def _pulled(
     strength: float,
     worst: F8,
 ) -> None:
-    """Pull each layer in turn and follow it down. worst (c, 4): most of its strength that a section is asked for, by which layer, pull, lever.
+    """Pull each layer in turn and follow it down. worst (c, 4): most of its strength that a section is asked for, by
+    which layer, pull, lever.
 
-    What goes through one section goes on whole into the only one below it; several legs and tips share it as the springs of a stiff frame do, mostly
-    by pulling and pushing, and bend by what is left.
+    What goes through one section goes on whole into the only one below it; several legs and tips share it as the
+    springs of a stiff frame do, mostly by pulling and pushing, and bend by what is left.
     """
     n = len(layer)
     force, busy, backed = np.zeros((n, 3)), np.zeros(n, np.bool_), np.zeros(n, np.bool_)
@@ -168,7 +175,9 @@ def _pulled(
 
 @njit()
 def _fused(link_start: I8, links: I4, hold_start: I8, layer: I4, lowest: I4) -> None:
-    """The highest layer below each component, its own included, in which something holds it; far below where nothing does."""
+    """The highest layer below each component, its own included, in which something holds it; far below where nothing
+    does.
+    """
     for c in range(len(lowest)):
         if hold_start[c] < hold_start[c + 1] and layer[c] > 0:
             lowest[c] = layer[c]
@@ -187,10 +196,11 @@ def _above(link_start: I8, links: I4, area: F8, volume: F8) -> None:
 
 
 def necks(proof: Proof, points: F8, diameters: F8, context: Context, least: float) -> list[Neck]:
-    """Sections of a figure whose margin is below `least`, the weakest first, one of those that lie together; resin only.
+    """Sections of a figure whose margin is below `least`, the weakest first, one of those that lie together; resin
+    only.
 
-    `proof` is the figure's own, tips by contacts (n, 3) and diameters (n,) in mm. Stress is that of a beam: force over area, and moment over area times an
-    eighth of the narrower width, as in a round rod.
+    `proof` is the figure's own, tips by contacts (n, 3) and diameters (n,) in mm. Stress is that of a beam: force over
+    area, and moment over area times an eighth of the narrower width, as in a round rod.
     """
     parts = proof.components
     n = len(parts.layer)

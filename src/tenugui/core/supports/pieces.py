@@ -16,7 +16,9 @@ I8 = NDArray[np.int64]
 
 
 def pieces(tips: Sequence[Tip], braces: Sequence[Brace] = ()) -> int:
-    """Feet that stand alone: branches belong to their trunk, columns of a block that overlap are one, and so is what braces or interfaces join."""
+    """Feet that stand alone: branches belong to their trunk, columns of a block that overlap are one, and so is what
+    braces or interfaces join.
+    """
     feet = [tip for tip in tips if not tip.branch]
     if not feet:
         return 0

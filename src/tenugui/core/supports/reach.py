@@ -24,7 +24,9 @@ APART_MM = 0.9
 
 @dataclass(frozen=True)
 class Reachable:
-    """Points (n, 3) of a posed figure that a tip can push against from below, what a scar costs there (n,), and the component that each lies on (n,)."""
+    """Points (n, 3) of a posed figure that a tip can push against from below, what a scar costs there (n,), and the
+    component that each lies on (n,).
+    """
 
     spots: F8
     cost: F8
@@ -32,7 +34,9 @@ class Reachable:
 
 
 def spread_on(mesh: Mesh, faces: NDArray[np.int64], wanted: F8) -> tuple[F8, NDArray[np.int64]]:
-    """Points on faces (m,), about as many as `wanted` (m,) and at least the middle of each: stratified and barycentric; and which face each lies on."""
+    """Points on faces (m,), about as many as `wanted` (m,) and at least the middle of each: stratified and barycentric;
+    and which face each lies on.
+    """
     times = np.clip(np.ceil(wanted), 1, 2000).astype(int)
     index = np.repeat(np.arange(len(faces)), times)
     k = np.arange(len(index)) - np.repeat(np.cumsum(times) - times, times)
@@ -44,7 +48,9 @@ def spread_on(mesh: Mesh, faces: NDArray[np.int64], wanted: F8) -> tuple[F8, NDA
 
 
 def reachable(mesh: Mesh, proof: Proof, context: Context) -> Reachable:
-    """Where tips can push against a figure: on faces that look down, with nothing below them, and where something may be scarred at all."""
+    """Where tips can push against a figure: on faces that look down, with nothing below them, and where something may
+    be scarred at all.
+    """
     normal, area = mesh.normals_and_areas()
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     # What starts in a cavity may be held in there by as many as it wants, after all others.

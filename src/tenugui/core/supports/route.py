@@ -1,7 +1,8 @@
-"""From a tip to a foot: a branch on a pillar that stands already, else straight down where the way is free, else a head that leans
-out, else onto the figure.
+"""From a tip to a foot: a branch on a pillar that stands already, else straight down where the way is free, else a head
+that leans out, else onto the figure.
 
-Tips are routed from the highest down, so that lower ones find the pillars of higher ones to lean on (cf. Vanek, Galicia, Benes 2014).
+Tips are routed from the highest down, so that lower ones find the pillars of higher ones to lean on (cf. Vanek,
+Galicia, Benes 2014).
 """
 
 from __future__ import annotations
@@ -28,7 +29,8 @@ PILLARS_TRIED = 3
 
 @dataclass(frozen=True)
 class Route:
-    """Joints from the foot (or the pillar that carries the branch) to the tip, (n, 3), and what it stands on: `plate`, `model`, or `none` where nothing works.
+    """Joints from the foot (or the pillar that carries the branch) to the tip, (n, 3), and what it stands on: `plate`,
+    `model`, or `none` where nothing works.
 
     `radii` (n - 1,) at all joints but the tip, where the router chose them; `square` for a column of a block.
     """
@@ -48,8 +50,8 @@ def free_way(rays: Around, a: F8, b: F8, radius: float) -> bool:
 def route(
     rays: Around, tips: F8, radii: F8, floor: float, standing: list[Route], *, upright: bool = False
 ) -> list[Route]:
-    """Route every tip (n, 3) for pillars of the given radii (n,); feet stand at height `floor`. Routes of `standing` may carry branches; `upright`: none does
-    where a tip may stand on a pillar of its own.
+    """Route every tip (n, 3) for pillars of the given radii (n,); feet stand at height `floor`. Routes of `standing`
+    may carry branches; `upright`: none does where a tip may stand on a pillar of its own.
     """
     found: dict[int, Route] = {}
     pillars = [r for r in standing if r.on == "plate" and not r.branch]
@@ -76,13 +78,17 @@ FOOT_Z_MM = 0.25
 
 
 def room_for_feet(rays: Around, feet: F8) -> F8:
-    """How far in mm a foot at each of these places (n, 3) may reach on the plate before it comes within CLEARANCE_MM of the figure."""
+    """How far in mm a foot at each of these places (n, 3) may reach on the plate before it comes within CLEARANCE_MM of
+    the figure.
+    """
     return np.asarray(rays.near.of(feet + [0.0, 0.0, FOOT_Z_MM])[1] - CLEARANCE_MM)
 
 
 @njit()
 def _starts(tip: F8, tops: F8, feet: F8, found: F8) -> int:
-    """Where a branch to a tip may start on the nearest pillars, the nearest first, into `found`; how many such places there are, at most its length."""
+    """Where a branch to a tip may start on the nearest pillars, the nearest first, into `found`; how many such places
+    there are, at most its length.
+    """
     many, aways = 0, np.empty(len(found))
     for k in range(len(tops)):
         away = np.hypot(tops[k, 0] - tip[0], tops[k, 1] - tip[1])
@@ -105,7 +111,9 @@ def _starts(tip: F8, tops: F8, feet: F8, found: F8) -> int:
 
 
 def _branch(rays: Around, tip: F8, tops: F8, feet: F8, radius: float) -> Route | None:
-    """A head from the nearest pillar that stands close enough below the tip; pillars by their upper and lower ends (n, 3)."""
+    """A head from the nearest pillar that stands close enough below the tip; pillars by their upper and lower ends (n,
+    3).
+    """
     found = np.empty((PILLARS_TRIED, 3))
     for start in found[: _starts(tip, tops, feet, found)]:
         if free_head(rays, tip[None], start[None], radius * 0.7)[0]:
@@ -126,7 +134,9 @@ HEADS_TRIED = 6
 
 
 def bent(rays: Around, tip: F8, radius: float, floor: float) -> Route | None:
-    """A head and a way around the figure, as short and as straight as exact distances allow; None where there is none."""
+    """A head and a way around the figure, as short and as straight as exact distances allow; None where there
+    is none.
+    """
     joints = tip + HEADS
     joints = joints[joints[:, 2] > floor + 2 * SHORTEST_MM]
     if not len(joints):
@@ -148,7 +158,9 @@ def bent(rays: Around, tip: F8, radius: float, floor: float) -> Route | None:
 
 
 def _straightened(rays: Around, points: list[F8], radius: float) -> list[F8] | None:
-    """The fewest of a way's points that keep off the figure, each as far on as is free; None where not even the next is."""
+    """The fewest of a way's points that keep off the figure, each as far on as is free; None where not even the next
+    is.
+    """
     kept, at, last = [points[0]], 0, len(points) - 1
     while at < last:
         step = last - at
@@ -172,7 +184,8 @@ SLIM_MM, SLIM_TALL_MM = 0.25, 14.0
 
 
 def slimmest(length: float) -> float:
-    """Radius in mm of the slimmest pillar of a length that sways no farther than that of SLIM_TALL_MM: sway grows with l³ / d⁴.
+    """Radius in mm of the slimmest pillar of a length that sways no farther than that of SLIM_TALL_MM: sway grows with
+    l³ / d⁴.
 
     >>> slimmest(5.0), slimmest(14.0), round(slimmest(60.0), 2)
     (0.25, 0.25, 0.74)
@@ -208,7 +221,9 @@ FOOT_ABOVE_MM = 0.1
 
 
 def allowed(rays: Around, tips: F8, ways: list[Route], barred: NDArray[np.bool_]) -> list[Route]:
-    """The ways of tips (n, 3), where none that stands on the figure stands on a `barred` face: it leans to where it may, else there is none."""
+    """The ways of tips (n, 3), where none that stands on the figure stands on a `barred` face: it leans to where it
+    may, else there is none.
+    """
     found = list(ways)
     for i, way in enumerate(ways):
         if way.on == "model" and _stands_on(rays, way.joints[:1], barred)[0]:

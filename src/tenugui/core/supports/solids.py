@@ -12,7 +12,9 @@ F8 = NDArray[np.float64]
 
 
 def tube(points: F8, radii: F8, sides: int = 10, turn: float = 0.0) -> Mesh:
-    """Closed tube through `points` (n, 3), one ring of `sides` at each with its radius, turned by `turn`; rings stay horizontal so that feet are flat."""
+    """Closed tube through `points` (n, 3), one ring of `sides` at each with its radius, turned by `turn`; rings stay
+    horizontal so that feet are flat.
+    """
     angle = np.arange(sides) * 2 * np.pi / sides + turn
     ring = np.stack([np.cos(angle), np.sin(angle), np.zeros(sides)], axis=1)
     rings = (points[:, None, :] + radii[:, None, None] * ring).reshape(-1, 3)

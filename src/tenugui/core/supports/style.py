@@ -34,8 +34,9 @@ def routes_in(
     *,
     upright: bool,
 ) -> list[Route]:
-    """Ways to the plate in a style, but for the figure's first islands, from its lowest point at `low` mm on, that stand on blocks: on them hangs all
-    that follows while nothing else does. What a later pass finds leans on what stands.
+    """Ways to the plate in a style, but for the figure's first islands, from its lowest point at `low` mm on, that
+    stand on blocks: on them hangs all that follows while nothing else does. What a later pass finds leans on what
+    stands.
     """
     points = demand.points
     if style == "blocks":

@@ -26,7 +26,9 @@ class SupportFinding:
 
 @dataclass(frozen=True)
 class SupportSet:
-    """Tips, the raft's use, the posed figure they belong to, and the proofs with and without them. `inside` (tips,): those that stay in a cavity."""
+    """Tips, the raft's use, the posed figure they belong to, and the proofs with and without them. `inside` (tips,):
+    those that stay in a cavity.
+    """
 
     tips: list[Tip]
     with_raft: bool

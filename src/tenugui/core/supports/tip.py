@@ -10,12 +10,15 @@ Point = tuple[float, float, float]
 
 @dataclass(frozen=True)
 class Tip:
-    """One support. (`x`, `y`, `z`) is its contact; `joints` run from the foot to the contact; `widths` are the diameters at all but the last.
+    """One support. (`x`, `y`, `z`) is its contact; `joints` run from the foot to the contact; `widths` are the
+    diameters at all but the last.
 
-    A `branch` starts at another support's pillar; a `square` one is a column of a block, its diameters those of the corners. On the plate it widens to a
-    foot of `foot` mm at most, where the figure leaves it so much room, and of `foot_least` at least, where it does. `gap`: printed so far short of the
-    figure, 0 where it grips. `cap` and `pad`: diameter and thickness of the interface that it ends in, 0 for a plain end, to which it widens by `flare` mm a mm. `cradle`: radius of the
-    prongs around a sharp point, 0 for none. `plinth`: it stands on what the figure was given to stand on, which a scar does not hurt.
+    A `branch` starts at another support's pillar; a `square` one is a column of a block, its diameters those of the
+    corners. On the plate it widens to a foot of `foot` mm at most, where the figure leaves it so much room, and of
+    `foot_least` at least, where it does. `gap`: printed so far short of the figure, 0 where it grips. `cap` and `pad`:
+    diameter and thickness of the interface that it ends in, 0 for a plain end, to which it widens by `flare` mm a mm.
+    `cradle`: radius of the prongs around a sharp point, 0 for none. `plinth`: it stands on what the figure was given to
+    stand on, which a scar does not hurt.
     """
 
     x: float

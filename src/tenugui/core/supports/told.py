@@ -20,34 +20,57 @@ def findings_of(made: SupportSet, context: Context, *, asked: bool, left_out: in
     tips, held, printer = made.tips, made.after, context.printer
     found = []
     if asked and not any(tip.reason == "hold" for tip in tips):
-        text = "What is marked to be held is not: it looks upwards in this pose, stands on the plate, or no support finds a way to it."
+        text = (
+            "What is marked to be held is not: it looks upwards in this "
+            "pose, stands on the plate, or no support finds a way to it."
+        )
         found.append(SupportFinding("hold-unreached", "warning", 1, text + " Turn the figure, or hold it by hand."))
     over = outside_build(made.whole, printer)
     if over:
         found.append(SupportFinding("outside-build", "severe", 1, over))
     if left_out:
-        text = f"{left_out:,} places more than {MAX_TIPS:,} want a tip and get none. Turn the figure so that less of it looks down."
+        text = (
+            f"{left_out:,} places more than {MAX_TIPS:,} want a tip and "
+            "get none. Turn the figure so that less of it looks down."
+        )
         found.append(SupportFinding("tips-capped", "severe", left_out, text))
     blocks = sum(tip.square for tip in tips)
     peel = getattr(printer, "peel_kpa", 0.0)
     if (firm := made.firm) is not None and firm.beyond:
         n = firm.beyond
-        text = f"{n} pillar{' sways' if n == 1 else 's sway'} farther than {SWAY_MM} mm, one of {firm.diameter_mm:.1f} mm by {firm.sway_mm:.2f} over {firm.length_mm:.0f} mm without a brace: no other stands near, and the figure leaves no room for a thicker one."
+        text = (
+            f"{n} pillar{' sways' if n == 1 else 's sway'} farther than {SWAY_MM} mm, one of {firm.diameter_mm:.1f} "
+            f"mm by {firm.sway_mm:.2f} over {firm.length_mm:.0f} mm without a brace: "
+            "no other stands near, and the figure leaves no room for a thicker one."
+        )
         found.append(SupportFinding("sways", "warning", n, text))
     if blocks > FEW_BLOCKS and peel:
         most = _most_added(made.before, held, RAFT_MM if made.with_raft else 0.0)
-        text = f"The blocks add up to {most:.0f} mm² to a layer: {most * peel * 1e-3:.1f} N more pull on the film (prior). Pillars or trees pull less."
+        text = (
+            f"The blocks add up to {most:.0f} mm² to a layer: {most * peel * 1e-3:.1f} "
+            "N more pull on the film (prior). Pillars or trees pull less."
+        )
         found.append(SupportFinding("block-pulls", "notice", blocks, text))
     if specks := len(held.islands) - len(made.islands):
-        text = f"{specks} speck{' of relief starts' if specks == 1 else 's of relief start'} in mid air and join{'s' * (specks == 1)} within {relief_mm(held.stack.grid.height):g} mm; nothing holds {'it' if specks == 1 else 'them'}, and a small mark may show."
+        text = (
+            f"{specks} speck{' of relief starts' if specks == 1 else 's of relief start'} in mid air and "
+            f"join{'s' * (specks == 1)} within {relief_mm(held.stack.grid.height):g} mm; "
+            f"nothing holds {'it' if specks == 1 else 'them'}, and a small mark may show."
+        )
         found.append(SupportFinding("specks-unheld", "notice", specks, text))
     if made.islands:
         n = len(made.islands)
-        text = f"{n} island{'' if n == 1 else 's'} could not be held: no support finds a way to them. Turn the figure, or free the place by hand."
+        text = (
+            f"{n} island{'' if n == 1 else 's'} could not be held: no support "
+            "finds a way to them. Turn the figure, or free the place by hand."
+        )
         found.append(SupportFinding("island-left", "severe", n, text))
     shut = int(made.inside.sum())
     if shut:
-        text = f"{shut} support{' stands in a cavity and stays' if shut == 1 else 's stand in cavities and stay'} there: what starts in mid air inside is held."
+        text = (
+            f"{shut} support{' stands in a cavity and stays' if shut == 1 else 's stand in cavities and stay'} "
+            "there: what starts in mid air inside is held."
+        )
         found.append(SupportFinding("stands-inside", "notice", shut, text))
     standing = sum(tip.scars_twice for tip in tips) - shut
     if standing:
@@ -63,7 +86,10 @@ def outside_build(whole: Mesh, printer: Printer) -> str:
     if fits_in((x, y, height), printer.build_mm):
         return ""
     room = " x ".join(f"{v:g}" for v in printer.build_mm)
-    return f"With supports and raft it measures {x:.1f} x {y:.1f} x {height:.1f} mm; '{printer.name}' builds {room} mm. Make it smaller, or turn it."
+    return (
+        f"With supports and raft it measures {x:.1f} x {y:.1f} x {height:.1f} "
+        f"mm; '{printer.name}' builds {room} mm. Make it smaller, or turn it."
+    )
 
 
 def _most_added(before: Proof, held: Proof, above: float) -> float:

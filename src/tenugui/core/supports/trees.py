@@ -1,8 +1,9 @@
 """Trees: supports that meet on their way down and go on as one trunk.
 
-Greedy and from the top (cf. Vanek, Galicia, Benes 2014, Clever Support): the highest node looks for the partner whose meeting point saves
-most length of pillar; both lean there at no more than 45°, where rays find the way free. A trunk is thicker than
-what it carries by the sum of cubes (prior: stiffness grows faster than section, tips need little of either).
+Greedy and from the top (cf. Vanek, Galicia, Benes 2014, Clever Support): the highest node looks for the partner whose
+meeting point saves most length of pillar; both lean there at no more than 45°, where rays find the way free. A trunk is
+thicker than what it carries by the sum of cubes (prior: stiffness grows faster than section, tips need little of
+either).
 """
 
 from __future__ import annotations
@@ -31,7 +32,9 @@ PARTNERS = 5
 
 @dataclass(frozen=True)
 class Node:
-    """An end that still hangs in the air: where, how thick, for how many tips, whose chain goes on from here, and whether straight down is free."""
+    """An end that still hangs in the air: where, how thick, for how many tips, whose chain goes on from here, and
+    whether straight down is free.
+    """
 
     at: F8
     radius: float
@@ -64,7 +67,9 @@ def meeting_point(p: F8, q: F8) -> F8:
 
 @njit()
 def _saved(p: F8, at: F8, floor: float, saved: F8, ways: F8, m: F8) -> None:
-    """For each of `at` (n, 3): length of pillar that meeting `p` saves, length of both ways there, and the place (n, 3)."""
+    """For each of `at` (n, 3): length of pillar that meeting `p` saves, length of both ways there, and the place (n,
+    3).
+    """
     for i in range(len(at)):
         q = at[i]
         _meet(p, q, m[i])
@@ -77,7 +82,9 @@ def _saved(p: F8, at: F8, floor: float, saved: F8, ways: F8, m: F8) -> None:
 
 
 def grow(rays: Around, tips: F8, radii: F8, floor: float) -> list[Route]:
-    """Route every tip (n, 3) through trees; pillars of a single tip have the given radii (n,), feet stand at height `floor`."""
+    """Route every tip (n, 3) through trees; pillars of a single tip have the given radii (n,), feet stand at height
+    `floor`.
+    """
     chains: dict[int, list[F8]] = {}
     widths: dict[int, list[float]] = {}
     done: dict[int, Route] = {}

@@ -1,8 +1,10 @@
-"""Every way to the plate at once, for what no straight or leaning head reaches: a table of the free space, read upwards from the plate.
+"""Every way to the plate at once, for what no straight or leaning head reaches: a table of the free space, read upwards
+from the plate.
 
-A cell is free for a pillar where the figure is farther off than its radius and clearance; it is on a way where it stands on the plate, or on a cell below it or
-beside that, no farther aside than a head may lean. Of several it takes the shortest (Bellman's recursion over the levels). What the table says is proved by
-exact distances, and straightened where they allow.
+A cell is free for a pillar where the figure is farther off than its radius and clearance; it is on a way where it
+stands on the plate, or on a cell below it or beside that, no farther aside than a head may lean. Of several it takes
+the shortest (Bellman's recursion over the levels). What the table says is proved by exact distances, and straightened
+where they allow.
 """
 
 from __future__ import annotations
@@ -25,7 +27,9 @@ ASIDE_MM, UP_MM = 0.8, 0.9
 BEYOND_MM = 8.0
 """Ways may lead so far around the figure."""
 STRAIGHT, LEANING, NONE = 5, 8, 2**30
-"""What a stretch costs: straight is firmer. Of ways that cost the same the one that leans high up is taken, and stands straight below."""
+"""What a stretch costs: straight is firmer. Of ways that cost the same the one that leans high up is taken, and stands
+straight below.
+"""
 NEAR_MM, EXACT_MM = 0.6, 1.4
 """No rod with its clearance is slimmer, and hardly any wider: between these a table is exact."""
 WIDER_MM = 0.05
@@ -36,7 +40,9 @@ MOST_CELLS = 6_000_000
 
 @dataclass(frozen=True)
 class Table:
-    """How far the figure is from the middle of every cell (z, y, x), mm; the first cell's middle; width and height of a cell."""
+    """How far the figure is from the middle of every cell (z, y, x), mm; the first cell's middle; width and height of a
+    cell.
+    """
 
     room: F4
     origin: F8
@@ -73,7 +79,9 @@ def table_of(figure: Mesh) -> Table:
 
 @njit()
 def _rise(room: F4, wide: float, cost: I4, come: I1) -> None:
-    """`cost` of the cheapest way from every cell to the plate, NONE where there is none, and where it comes from below: 0 straight, 1 to 4 from beside."""
+    """`cost` of the cheapest way from every cell to the plate, NONE where there is none, and where it comes from below:
+    0 straight, 1 to 4 from beside.
+    """
     levels, rows, columns = room.shape
     for k in range(levels):
         for j in range(rows):

@@ -1,4 +1,5 @@
-"""A resin print as a file: a ZIP of grey PNG layers at the screen's own pixels, and a manifest that says all else. `docs/formats.md` describes it.
+"""A resin print as a file: a ZIP of grey PNG layers at the screen's own pixels, and a manifest that says all else.
+`docs/formats.md` describes it.
 
 Our own open layout; any ZIP and PNG reader reads it. It is read back here pixel by pixel for proof.
 """

@@ -24,12 +24,16 @@ TOLD_SHARE = 0.5
 FILM_PATCH = 0.1
 """Prior: a film wears as much by being peeled as by being peeled off this share of the plate."""
 LIFT_POWER = 1 / 3
-"""Prior: the peel grows with this power of the lift's speed (a trend: Pan et al. 2017, Rapid Prototyping Journal, on separation force)."""
+"""Prior: the peel grows with this power of the lift's speed (a trend: Pan et al. 2017, Rapid Prototyping Journal, on
+separation force).
+"""
 
 
 @dataclass(frozen=True)
 class Peak:
-    """A layer that pulls harder than those around it: newtons, those of them that are suction, mm² of the layer and of what it seals."""
+    """A layer that pulls harder than those around it: newtons, those of them that are suction, mm² of the layer and of
+    what it seals.
+    """
 
     layer: int
     newtons: float
@@ -42,8 +46,8 @@ class Peak:
 def peaks(
     printer: ResinPrinter, areas: F8, sealed: F8, height: float, most: int = 3, raft_mm: float = 0.0
 ) -> list[Peak]:
-    """The layers that pull hardest, each on a hill of its own, the hardest first. `areas` and `sealed` (layers,) in mm², `height` of a layer and of the
-    raft under it in mm.
+    """The layers that pull hardest, each on a hill of its own, the hardest first. `areas` and `sealed` (layers,) in
+    mm², `height` of a layer and of the raft under it in mm.
     """
     pull = layer_pull(printer, areas, sealed)
     found: list[Peak] = []
@@ -65,7 +69,8 @@ def peaks(
 
 
 def slower(printer: ResinPrinter, share: float) -> ResinPrinter:
-    """The printer with the first part of its lift, which peels, at this share of its speed; peel and suction fall by LIFT_POWER.
+    """The printer with the first part of its lift, which peels, at this share of its speed; peel and suction fall by
+    LIFT_POWER.
 
     >>> p = ResinPrinter(name="made up", build_mm=(100, 60, 150), pixels=(4000, 2400))
     >>> round(slower(p, 0.125).peel_kpa / p.peel_kpa, 6), slower(p, 0.5).lift_mm_s
@@ -83,7 +88,8 @@ def slower(printer: ResinPrinter, share: float) -> ResinPrinter:
 
 
 def film_wear(printer: ResinPrinter, areas: F8) -> float:
-    """Share of a film's usual life that peeling off layers of `areas` (layers,) mm² takes: half by their number, half by what they cover.
+    """Share of a film's usual life that peeling off layers of `areas` (layers,) mm² takes: half by their number, half
+    by what they cover.
 
     >>> p = ResinPrinter(name="made up", build_mm=(100, 60, 150), pixels=(4000, 2400), film_layers=30_000)
     >>> film_wear(p, np.full(3000, 600.0)), film_wear(p, np.zeros(3000))

@@ -25,7 +25,9 @@ class ResinUse:
 
 
 def layer_exposure(material: Material, height: float) -> float:
-    """Seconds that a normal layer of this height is lit: by the working curve through the known exposure; linear where no curve is known."""
+    """Seconds that a normal layer of this height is lit: by the working curve through the known exposure; linear where
+    no curve is known.
+    """
     depth = material.light_mm
     if depth is None:
         return material.exposure_s * height / material.exposure_base_mm
@@ -33,8 +35,8 @@ def layer_exposure(material: Material, height: float) -> float:
 
 
 def exposures(printer: ResinPrinter, material: Material, layers: int, height: float) -> F8:
-    """(layers,) seconds that each layer is lit: the first get the bottom exposure, the transition layers fall linearly to the normal one (exclusive of both
-    ends).
+    """(layers,) seconds that each layer is lit: the first get the bottom exposure, the transition layers fall linearly
+    to the normal one (exclusive of both ends).
     """
     normal = layer_exposure(material, height)
     exposure = np.full(layers, normal)
@@ -47,7 +49,9 @@ def exposures(printer: ResinPrinter, material: Material, layers: int, height: fl
 
 
 def layer_seconds(printer: ResinPrinter, material: Material, layers: int, height: float) -> F8:
-    """(layers,) seconds a layer: wait (longer before bottom layers), exposure, two-speed lift, wait, two-speed return."""
+    """(layers,) seconds a layer: wait (longer before bottom layers), exposure, two-speed lift, wait, two-speed
+    return.
+    """
     exposure, bottom = exposures(printer, material, layers, height), min(printer.bottom_layers, layers)
     wait = np.full(layers, printer.wait_before_s)
     wait[:bottom] += printer.bottom_wait_s

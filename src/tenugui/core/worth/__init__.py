@@ -1,7 +1,8 @@
 """Worth: every alternative of every fold priced in what a person gives for it, at that person's own rates.
 
-Terms. *Hands*: minutes of a person. *Machine*: hours of a printer. *Material*: what is used and thrown away, in the material's currency (a
-*coin*). *Risk*: chance that the print, or a part, is lost. *Worth*: all four in coins, at the *rates*; less is better.
+Terms. *Hands*: minutes of a person. *Machine*: hours of a printer. *Material*: what is used and thrown away, in the
+material's currency (a *coin*). *Risk*: chance that the print, or a part, is lost. *Worth*: all four in coins, at the
+*rates*; less is better.
 """
 
 from .price import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Worth, compared, least, priced, totals

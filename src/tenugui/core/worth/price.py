@@ -15,7 +15,9 @@ F8 = NDArray[np.float64]
 CLEAN_MIN = 20.0
 """Prior: minutes to clear away a print that failed and to start again."""
 PART_SHARE = 0.5
-"""Prior: a lost part costs half of the print, and of the hands that went into it before it was found: it is glued, filled or printed again alone."""
+"""Prior: a lost part costs half of the print, and of the hands that went into it before it was found: it is glued,
+filled or printed again alone.
+"""
 SAME_RISK = 0.05
 """Chances that lie farther apart are not alike, however unsure the coins are."""
 HANDS_UNSURE, RISK_UNSURE = 0.5, 0.5
@@ -24,7 +26,9 @@ HANDS_UNSURE, RISK_UNSURE = 0.5, 0.5
 
 @dataclass(frozen=True)
 class Gift:
-    """What an alternative takes: minutes of hands, machine hours, coins of material, and the chances that the print or a part of it is lost."""
+    """What an alternative takes: minutes of hands, machine hours, coins of material, and the chances that the print or
+    a part of it is lost.
+    """
 
     hands_min: float
     machine_h: float
@@ -35,7 +39,9 @@ class Gift:
 
 @dataclass(frozen=True)
 class Worth:
-    """A gift at a person's rates, in coins. `risk` is the chance that anything is lost; `loss` what it costs on average; `unsure` half the width of what is not known."""
+    """A gift at a person's rates, in coins. `risk` is the chance that anything is lost; `loss` what it costs on
+    average; `unsure` half the width of what is not known.
+    """
 
     hands_min: float
     machine_h: float
@@ -76,7 +82,9 @@ def priced(gift: Gift, rates: Rates) -> Worth:
 
 
 def least(found: Sequence[Worth], expected: int | None = None) -> int:
-    """The alternative of least worth; `expected`, the one that a person would look for, where nobody could tell the two apart."""
+    """The alternative of least worth; `expected`, the one that a person would look for, where nobody could tell the two
+    apart.
+    """
     best = min(range(len(found)), key=lambda i: found[i].total)
     if expected is not None:
         far = found[expected].total - found[best].total
@@ -86,14 +94,17 @@ def least(found: Sequence[Worth], expected: int | None = None) -> int:
 
 
 def _apart(one: Worth, other: Worth) -> float:
-    """How far two may lie apart and still be alike: their estimates share most of what makes them wrong, so the half of the larger."""
+    """How far two may lie apart and still be alike: their estimates share most of what makes them wrong, so the half of
+    the larger.
+    """
     return 0.5 * max(one.unsure, other.unsure)
 
 
 def compared(one: Worth, other: Worth) -> str:
     """What `one` costs beside `other`, in minutes, hours and chance; empty where nothing is to be said.
 
-    >>> a = priced(Gift(10, 2, 0.5, 0.02), Rates(0.2, 0.5, 2.0)); b = priced(Gift(22, 1.5, 0.5, 0.09), Rates(0.2, 0.5, 2.0))
+    >>> a = priced(Gift(10, 2, 0.5, 0.02), Rates(0.2, 0.5, 2.0))
+    >>> b = priced(Gift(22, 1.5, 0.5, 0.09), Rates(0.2, 0.5, 2.0))
     >>> compared(a, b)
     '12 minutes less by hand, 30 minutes more printing, risk 2 % against 9 %'
     """

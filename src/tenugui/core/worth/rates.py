@@ -18,7 +18,9 @@ class RatesError(CoreError):
 
 @dataclass(frozen=True)
 class Rates:
-    """Coins for a minute of hands and for an hour of the machine; how many times over a lost print is felt, beyond making it again once."""
+    """Coins for a minute of hands and for an hour of the machine; how many times over a lost print is felt, beyond
+    making it again once.
+    """
 
     minute: float
     hour: float
@@ -34,7 +36,9 @@ PRESETS: dict[str, Rates] = {
     "order": Rates(0.6, 1.5, 3.0),
     "army": Rates(0.4, 0.4, 1.0),
 }
-"""Priors. An evening's hobby: time is not counted dearly. On order: hands are wages and a date is promised. An army: many alike, none of them dear."""
+"""Priors. An evening's hobby: time is not counted dearly. On order: hands are wages and a date is promised. An army:
+many alike, none of them dear.
+"""
 USUAL_RATES = "evening"
 """Where nobody says otherwise."""
 

@@ -13,7 +13,10 @@ export function heightsOf({ height, bands }: LayersRow): string {
 export const bandedOf = (board: LayersBoard): number[] =>
   board.choices.flatMap((row, i) => (row.bands ? [i] : []));
 
-/** Which rows are shown: those of one height, and of those in bands the one that is looked at, recommended, or in the middle. */
+/**
+ * Which rows are shown: those of one height, and of those in bands the one that is looked at,
+ * recommended, or in the middle.
+ */
 export function visibleOf(board: LayersBoard, option: number): number[] {
   const banded = bandedOf(board);
   const plain = board.choices.flatMap((row, i) => (row.bands ? [] : [i]));

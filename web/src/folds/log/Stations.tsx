@@ -19,7 +19,10 @@ export function saidOf({ steps, state, said, busy }: Offer): string {
   return `${listed}. ${said}${busy ? " Another load is in it." : ""}`;
 }
 
-/** What the print goes through beside the printer once it is `printed`, or its filament before, on simulated stations. */
+/**
+ * What the print goes through beside the printer once it is `printed`, or its filament before, on
+ * simulated stations.
+ */
 export function Stations({ plan, printed }: { plan: number; printed: boolean }) {
   const client = useQueryClient();
   const { fail } = useView();

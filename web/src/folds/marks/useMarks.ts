@@ -78,7 +78,10 @@ export function useGround(
   return { ground, proposals };
 }
 
-/** What the figure says softly of each face; where two proposals meet, cuts come first, then what is seen (core/plan/inputs.py). */
+/**
+ * What the figure says softly of each face; where two proposals meet, cuts come first, then what is
+ * seen (core/plan/inputs.py).
+ */
 function softOf(proposals: Proposals["proposals"], bits: Uint8Array): Uint8Array {
   const order = ["cuts", "seen", "unseen"].map((name) =>
     proposals.findIndex((p) => p.name === name && p.soft),

@@ -67,7 +67,10 @@ export interface Painted {
   whole: (factor: number) => number;
 }
 
-/** Labels of the faces for these strokes. Painting writes into them as it goes (`painted` says so); whatever else changes the strokes has them done again. */
+/**
+ * Labels of the faces for these strokes. Painting writes into them as it goes (`painted` says so);
+ * whatever else changes the strokes has them done again.
+ */
 export function usePainted(ground: Ground | null, strokes: Stroke[]) {
   const [held, setHeld] = useState<Painted | null>(null);
   const byHand = useRef(false);

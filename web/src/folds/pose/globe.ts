@@ -2,7 +2,10 @@ import { geoAzimuthalEqualArea } from "d3-geo";
 import { Matrix4, Quaternion, Vector3 } from "three";
 import type { Down } from "../../api/client";
 
-/** Half of all directions as a round crest of equal areas: in its middle the figure on its feet (`side` 1) or on its head (-1), on the rim lying. */
+/**
+ * Half of all directions as a round crest of equal areas: in its middle the figure on its feet
+ * (`side` 1) or on its head (-1), on the rim lying.
+ */
 export function crest(side: 1 | -1, radius: number) {
   const project = geoAzimuthalEqualArea()
     .scale(radius / Math.SQRT2)

@@ -8,7 +8,10 @@ import { downOf, turnTo } from "./globe";
 
 const SETTLE_MS = 60;
 
-/** A figure turned by hand, or held as the address says: its own turn, and what the server says of it. One question is in flight at a time, and the newest is the next. */
+/**
+ * A figure turned by hand, or held as the address says: its own turn, and what the server says of
+ * it. One question is in flight at a time, and the newest is the next.
+ */
 export function useHand(plan: PlanState, wish: Wish, ready: boolean, first: Down | null) {
   const { fail } = useView();
   const [turn, setTurn] = useState<Quaternion | null>(() => first && turnTo(first));

@@ -1,6 +1,9 @@
 import type { LayerPath } from "../../api/client";
 
-/** How each kind of line is drawn, by its number: ink for what is seen, thread for what is within, persimmon for what comes off. */
+/**
+ * How each kind of line is drawn, by its number: ink for what is seen, thread for what is within,
+ * persimmon for what comes off.
+ */
 const PENS: { colour: string; wide: number; dash: number[] }[] = [
   { colour: "--faded", wide: 0.7, dash: [1, 4] },
   { colour: "--ink", wide: 1.5, dash: [] },

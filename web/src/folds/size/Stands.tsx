@@ -23,7 +23,10 @@ interface Props {
   onTurning: (on: boolean) => void;
 }
 
-/** Which way up the figure stands by itself: the guess, the other ways it might, the face that was pointed at, how it was turned, and where it looks. */
+/**
+ * Which way up the figure stands by itself: the guess, the other ways it might, the face that was
+ * pointed at, how it was turned, and where it looks.
+ */
 export function Stands({
   upright,
   up,

@@ -18,7 +18,10 @@ export function turnOf(up: Place, front: Place): Matrix4 {
   return new Matrix4().makeBasis(side, back, u).transpose();
 }
 
-/** Its extents as it stands, in the file's numbers; `height` where it is known better than by the corners of its hull. */
+/**
+ * Its extents as it stands, in the file's numbers; `height` where it is known better than by the
+ * corners of its hull.
+ */
 export function stood(hull: number[][], turn: Matrix4, height?: number): Measured {
   const low = new Vector3(Infinity, Infinity, Infinity);
   const high = low.clone().negate();

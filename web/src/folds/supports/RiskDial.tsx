@@ -48,7 +48,10 @@ interface Props {
   onAsk: (asked: Asked) => void;
 }
 
-/** The dial between the rows: once it rests, a set of one's own is placed and proved at that risk, in the style of the row that is shown. */
+/**
+ * The dial between the rows: once it rests, a set of one's own is placed and proved at that risk,
+ * in the style of the row that is shown.
+ */
 export function RiskDial({ plan, row, onAsk }: Props) {
   const [held, setHeld] = useState<number | null>(null);
   const stop = held ?? stopOf(row.risk);

@@ -13,7 +13,10 @@ interface Edit {
   build?: Place;
 }
 export type Mode = "off" | "add" | "remove" | "move" | "foot" | "clear";
-/** A tip is taken away where it is pointed at from no farther than this, mm; and all around a place from no farther than that. */
+/**
+ * A tip is taken away where it is pointed at from no farther than this, mm; and all around a place
+ * from no farther than that.
+ */
 const [NEAR_MM, AROUND_MM] = [4, 5];
 const RING_MM = 1;
 
