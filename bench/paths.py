@@ -40,10 +40,14 @@ def table(make: Callable[[int], Any]) -> None:
         watched, kept = _timed(lambda: planned(figure, made.mesh, KESTREL, HEIGHT_MM, seen))
         begins = blemishes_of(watched, seen, KESTREL.least_layer_s)
         clocks = [_clock(h) for h in BANDS_MM]
-        banding, banded = _timed(lambda: Banding(figure, None, BANDS_MM, context.reach, np.empty(0), clocks))
+        banding, banded = _timed(
+            lambda: Banding(figure, None, BANDS_MM, reach_mm=context.reach, begins_mm=np.empty(0), clocks=clocks)
+        )
         _, quickest = _timed(lambda: [banding.within(limit) for limit in (0.03, 0.05, 0.08, 0.11, 0.15)])
         rough = (made.after.areas, made.after.stack.contour_mm)
-        use, some = _timed(lambda: sampled_use(figure, made.mesh, KESTREL, FILAMENT, HEIGHT_MM, rough))
+        use, some = _timed(
+            lambda: sampled_use(figure, made.mesh, KESTREL, material=FILAMENT, height=HEIGHT_MM, rough=rough)
+        )
         text, wrote = _timed(lambda: write_gcode(path, KESTREL, FILAMENT))
         _, read = _timed(lambda: read_gcode(text))
         walk = np.cumsum(np.random.default_rng(0).normal(0, 1, (MOVES + 1, 3)), axis=0)

@@ -31,7 +31,7 @@ assert isinstance(KESTREL, FilamentPrinter) and isinstance(HERON, ResinPrinter)
 
 def archive(layers: int = 20) -> bytes:
     out = io.BytesIO()
-    write_archive(box((0, 0, layers / 20), (6, 5, layers / 10)), HERON, RESIN, 0.1, out)
+    write_archive(box((0, 0, layers / 20), (6, 5, layers / 10)), HERON, RESIN, height=0.1, handle=out)
     return out.getvalue()
 
 

@@ -232,7 +232,7 @@ def _proof(run: Run) -> ProofDoc:
     refuse_nothing(figure, proof.stack.volume())
     hazards = ledger(proof, context, thin=run.thin(figure))
     use = process_of(run.printer).use_of(figure, None, proof, context)
-    return proof_document(basics_of(run.brought.worked), proof, use, hazards, context)
+    return proof_document(basics_of(run.brought.worked), proof, use, hazards=hazards, context=context)
 
 
 def _pose(run: Run) -> Document:
@@ -275,7 +275,9 @@ def _layers(run: Run) -> LayersDoc:
     figure = run.brought.worked.dropped()
     heights = [_height(h, run.printer) for h in wanted]
     rates = rates_of(None)
-    return layers_document(bare_heights(figure, run.held_inputs().context(), heights, run.thin(figure), rates))
+    return layers_document(
+        bare_heights(figure, run.held_inputs().context(), heights, thin=run.thin(figure), rates=rates)
+    )
 
 
 def _say(share: float, what: str) -> None:

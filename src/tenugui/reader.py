@@ -33,7 +33,9 @@ def read_file(asked: dict[str, Any]) -> dict[str, Any]:
     alone = len(held.parts) == 1
     parts = []
     for index, (name, mesh) in enumerate(held.parts.items()):
-        parts.append(_part(out / str(index), name, mesh, held.marks.get(name), alone, asked["thin_to"]))
+        parts.append(
+            _part(out / str(index), name, mesh, labels=held.marks.get(name), alone=alone, thin_to=asked["thin_to"])
+        )
     if held.settings is not None and alone and not parts[0]["thinned"]:
         (out / "0-settings").write_bytes(_settings(held.settings))
         parts[0]["files"].append("settings")
@@ -59,7 +61,7 @@ def _settings(told: str) -> bytes:
         ) from reason
 
 
-def _part(stem: Path, name: str, mesh: Mesh, labels: Any, alone: bool, thin_to: int | None) -> dict[str, Any]:
+def _part(stem: Path, name: str, mesh: Mesh, *, labels: Any, alone: bool, thin_to: int | None) -> dict[str, Any]:
     copy = None if thin_to is None else thin(mesh, thin_to)
     if copy is not None and copy.mesh is mesh:
         copy = None

@@ -30,7 +30,7 @@ class InHouse(Readers):
         """Nobody waits."""
 
     async def read(
-        self, path: Path, out: Path, limits: Limits, thin_to: int | None, gone: Callable[[], Awaitable[bool]]
+        self, path: Path, out: Path, limits: Limits, *, thin_to: int | None, gone: Callable[[], Awaitable[bool]]
     ) -> dict[str, Any] | None:
         return read_file({"path": str(path), "out": str(out), "limits": asdict(limits), "thin_to": thin_to})
 

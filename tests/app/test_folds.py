@@ -91,7 +91,14 @@ def test_a_made_up_fold_has_its_doors_its_line_and_its_command(
     assert told["asked"]["by"] == "a heron" and told["waits"] is None
     size(client, plan, factor=1.1)
     mesh = plans.chain(store, plan)[-1]["choice"]["sha"]
-    plans.decide(store, plan, "size", plans.chain(store, plan)[-1]["choice"] | {"sha": mesh[::-1]}, {}, "another mesh")
+    plans.decide(
+        store,
+        plan,
+        "size",
+        choice=plans.chain(store, plan)[-1]["choice"] | {"sha": mesh[::-1]},
+        evidence={},
+        reason="another mesh",
+    )
     after = {f["name"]: f["state"] for f in client.get(f"/api/plans/{plan}").json()["folds"]}
     assert after["blessing"] == "stale"
     file = tmp_path / "egg.stl"

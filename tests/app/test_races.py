@@ -80,11 +80,11 @@ def test_a_kit_is_sized_whole_or_not_at_all(client: TestClient, store: Store, mo
     client.post("/api/kits", json={"name": "Three", "figures": kit})
     decide_in, times = plans.decide_in, list[int]()
 
-    def breaks(*words: object) -> int:
+    def breaks(*words: object, **more: object) -> int:
         times.append(1)
         if len(times) == 3:
             raise StoreError("database-away", "The database does not answer.", "", 503)
-        return decide_in(*words)  # type: ignore[arg-type]
+        return decide_in(*words, **more)  # type: ignore[arg-type]
 
     monkeypatch.setattr(plans, "decide_in", breaks)
     body = {"factor": 1.5, "head": None, **machine_ids(client)}

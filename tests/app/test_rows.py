@@ -35,7 +35,7 @@ def test_only_the_plans_that_moved_are_read_again(
         return {row.plan_id: row.next.name for row in rows.bench_rows(store) if row.plan_id and row.next}
 
     assert set(told().values()) == {"size"} and asked.pop() == made
-    plans.decide(store, made[2], "size", size, {}, "")
+    plans.decide(store, made[2], "size", choice=size, evidence={}, reason="")
     assert told()[made[2]] != "size" and asked.pop() == [made[2]]
     assert told() and asked.pop() == [], "nothing moved"
     plans.undo(store, made[2])

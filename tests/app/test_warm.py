@@ -47,7 +47,7 @@ def test_one_reader_waits_however_uploads_are_staggered(tmp_path: Path) -> None:
             await asyncio.sleep(0.15 * k)
             out = tmp_path / str(k)
             out.mkdir()
-            found = await readers.read(figure, out, Limits(), None, _nobody_left)
+            found = await readers.read(figure, out, Limits(), thin_to=None, gone=_nobody_left)
             assert found and found["parts"]
 
         await asyncio.gather(*(one(k) for k in range(5)), readers.warm_up(), readers.warm_up())
@@ -72,7 +72,7 @@ def test_a_reader_that_died_while_it_waited_is_replaced(tmp_path: Path) -> None:
         (waits,) = of_this_process()
         os.kill(waits, signal.SIGKILL)
         await asyncio.sleep(0.3)
-        assert await readers.read(figure, tmp_path, Limits(), None, _nobody_left)
+        assert await readers.read(figure, tmp_path, Limits(), thin_to=None, gone=_nobody_left)
         await readers.close()
 
     _apart(upload())

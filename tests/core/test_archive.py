@@ -32,7 +32,7 @@ SCREEN = Screen.of(SMALL)
 
 def archive(mesh: Mesh, height: float = 0.1) -> bytes:
     out = io.BytesIO()
-    write_archive(mesh, SMALL, RESIN, height, out)
+    write_archive(mesh, SMALL, RESIN, height=height, handle=out)
     return out.getvalue()
 
 

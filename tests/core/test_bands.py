@@ -29,7 +29,7 @@ def clocks(start: float = 60.0, a_layer: float = 10.0) -> list[tuple[np.ndarray,
 
 
 def banding(mesh: Mesh, begins: tuple[float, ...] = (), reach: float = 0.21) -> Banding:
-    return Banding(mesh, None, HEIGHTS, reach, np.array(begins, float), clocks())
+    return Banding(mesh, None, HEIGHTS, reach_mm=reach, begins_mm=np.array(begins, float), clocks=clocks())
 
 
 def test_an_upright_wall_is_laid_as_thick_as_may_be_and_a_cone_as_its_law_says() -> None:

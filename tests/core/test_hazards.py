@@ -37,7 +37,7 @@ def gusty() -> Iterator[None]:
 
     @source(GUST, on=lambda printer: printer.draws_lines)
     def gusts(sight: Sight) -> list[Hazard]:
-        return [GUST.at(0, (0.0, 0.0, 0.0), 2.0, 1.0, "m/s", "It blows.", "Shut the window.")]
+        return [GUST.at(0, (0.0, 0.0, 0.0), 2.0, 1.0, unit="m/s", message="It blows.", remedy="Shut the window.")]
 
     yield
     sources._SOURCES.clear()
@@ -71,11 +71,11 @@ def client_of() -> TestClient:
 
 def hazards(many: int) -> list[Hazard]:
     """Three that may lose the print, each at its place, and unrelated scars before them."""
-    scars = [kinds()["gaps"].at(k, (float(k), 0.0, 1.0), 1.0, 1.0, "", "", "") for k in range(many)]
+    scars = [kinds()["gaps"].at(k, (float(k), 0.0, 1.0), 1.0, 1.0, unit="", message="", remedy="") for k in range(many)]
     told = [
-        kinds()["thin"].at(9, (1.0, 2.0, 3.0), 1.5, 1.0, "", "", ""),
-        kinds()["overhang"].at(5, (4.0, 2.0, 1.0), 1.2, 1.0, "", "", "", loss="part lost"),
-        kinds()["mishap"].at(0, (0.0, 0.0, 0.0), 1.0, 1.0, "", "", "", arises=Arises(given=0.03)),
+        kinds()["thin"].at(9, (1.0, 2.0, 3.0), 1.5, 1.0, unit="", message="", remedy=""),
+        kinds()["overhang"].at(5, (4.0, 2.0, 1.0), 1.2, 1.0, unit="", message="", remedy="", loss="part lost"),
+        kinds()["mishap"].at(0, (0.0, 0.0, 0.0), 1.0, 1.0, unit="", message="", remedy="", arises=Arises(given=0.03)),
     ]
     return [*scars, *told]
 
@@ -96,7 +96,7 @@ def test_what_else_is_feared_changes_no_draw(many: int, order) -> None:  # type:
 
 def test_hazards_of_other_places_have_draws_of_their_own_and_are_rightly_many() -> None:
     draws = Draws.of(0, 4000)
-    near, far = (kinds()["thin"].at(3, (x, 0.0, 0.0), 1.0, 1.0, "", "", "") for x in (1.0, 2.0))
+    near, far = (kinds()["thin"].at(3, (x, 0.0, 0.0), 1.0, 1.0, unit="", message="", remedy="") for x in (1.0, 2.0))
     a, b = fails(near, draws), fails(far, draws)
     assert abs(a.mean() - 0.5) < 0.03 and abs((a & b).mean() - 0.25) < 0.03
     assert (fails(near, draws, 1) != a).any(), "two of a kind at one place are two"
@@ -104,8 +104,8 @@ def test_hazards_of_other_places_have_draws_of_their_own_and_are_rightly_many() 
 
 def test_what_breaks_when_it_is_handled_does_so_after_the_last_layer() -> None:
     sure = Arises(given=1.0)
-    broken = kinds()["handled"].at(2, (0.0, 0.0, 0.0), 1.0, 1.0, "", "", "", arises=sure)
-    lost = kinds()["open-surface"].at(8, (0.0, 0.0, 0.0), 1.0, 1.0, "", "", "", arises=sure)
+    broken = kinds()["handled"].at(2, (0.0, 0.0, 0.0), 1.0, 1.0, unit="", message="", remedy="", arises=sure)
+    lost = kinds()["open-surface"].at(8, (0.0, 0.0, 0.0), 1.0, 1.0, unit="", message="", remedy="", arises=sure)
     trial = tallied(None, None, Draws.of(0), [broken, lost], layers=10, height=0.1)
     assert [(c.code, c.count) for c in trial.causes] == [("open-surface", 1000)], "it never came to be handled"
 
@@ -113,7 +113,7 @@ def test_what_breaks_when_it_is_handled_does_so_after_the_last_layer() -> None:
 def test_documents_keep_how_a_chance_arises() -> None:
     for hazard in (
         *hazards(2),
-        kinds()["pull"].at(1, (0.0, 0.0, 1.0), 2.0, 1.0, "N", "", "", arises=Arises(shared="neck")),
+        kinds()["pull"].at(1, (0.0, 0.0, 1.0), 2.0, 1.0, unit="N", message="", remedy="", arises=Arises(shared="neck")),
     ):
         told = HazardDoc.loaded(hazard_of(hazard).dumped())
         assert hazard_from(told) == hazard and hazard_from(told).on(2.0).chance == hazard.on(2.0).chance

@@ -55,7 +55,7 @@ def test_a_finer_nozzle_draws_narrower_lines_and_as_thick_a_wall() -> None:
     assert with_nozzle(KESTREL, 0.8).flow_mm3_s == KESTREL.flow_mm3_s
 
 
-def row(place: str, process: str, nozzle: float | None, hours: float, lost: float, fits: bool = True) -> OtherDoc:
+def row(place: str, process: str, nozzle: float | None, *, hours: float, lost: float, fits: bool = True) -> OtherDoc:
     return OtherDoc(
         place=place,
         process=process,  # type: ignore[arg-type]
@@ -72,8 +72,14 @@ def row(place: str, process: str, nozzle: float | None, hours: float, lost: floa
 
 
 def test_what_is_said_of_others_are_their_own_numbers() -> None:
-    own, fine = row("own", "filament", 0.4, 2, 0.07), row("nozzle of 0.2 mm", "filament", 0.2, 5.25, 0.02)
-    screen, small = row("Screen", "resin", None, 1.5, 0.0), row("Small screen", "resin", None, 1.0, 0.0, fits=False)
+    own, fine = (
+        row("own", "filament", 0.4, hours=2, lost=0.07),
+        row("nozzle of 0.2 mm", "filament", 0.2, hours=5.25, lost=0.02),
+    )
+    screen, small = (
+        row("Screen", "resin", None, hours=1.5, lost=0.0),
+        row("Small screen", "resin", None, hours=1.0, lost=0.0, fits=False),
+    )
     nozzle, other = said_of([own, fine, small, screen])
     assert "2.0 % of what is seen rather than 7.0 %" in nozzle and "3 h 15 more" in nozzle
     assert other.startswith("Screen at") and "30 minutes less" in other and "nothing not drawn" in other

@@ -242,7 +242,7 @@ def test_moved_holes_are_judged_at_once_with_a_cut_to_look_into() -> None:
     shelf, base, choices = chain_of(BOX)
     given = inputs("hollow", base, choices)
     low, high = (HoleDoc(x_mm=15, y_mm=0, z_mm=z, axis=(-1, 0, 0), diameter_mm=4, wall_mm=0) for z in (8.0, 31.0))
-    told = judge_holes(shelf, given, 2.5, None, [low, high], [(0, 0, -1)])
+    told = judge_holes(shelf, given, 2.5, pitch=None, rows=[low, high], ways=[(0, 0, -1)])
     assert told and told.liquid and told.cavities[0].vented
     below = 25 * 25 * (8.0 - 2.0 - 2.5) / 1000
     assert told.liquid.retained_ml == pytest.approx(below, rel=0.12), "what lies below the lower hole's mouth"
@@ -250,14 +250,14 @@ def test_moved_holes_are_judged_at_once_with_a_cut_to_look_into() -> None:
     assert np.ptp(outline[:, 1]) == pytest.approx(36, abs=0.1) and len(told.liquid.cavity) == 1
     assert told.turns[0][0].left_ml < 0.05 * below, "tilted towards a hole it runs empty"
     assert [t.left_ml for t in told.sequence] == [pytest.approx(told.liquid.retained_ml)]
-    turned = judge_holes(shelf, given, 2.5, None, [low, high], [(0, 0, -1), (-1, 0, 0), (0, 0, 1)])
+    turned = judge_holes(shelf, given, 2.5, pitch=None, rows=[low, high], ways=[(0, 0, -1), (-1, 0, 0), (0, 0, 1)])
     assert turned and turned.liquid
     first, then, last = (t.left_ml for t in turned.sequence)
     assert first == pytest.approx(told.liquid.retained_ml)
     assert then == pytest.approx(first, rel=0.02), "with its holes on top it loses nothing of so little"
     assert last < 0.02 * first, "on its head the upper hole is lowest"
     assert turned.liquid.retained_ml == pytest.approx(last, abs=0.05), "the cut shows what all the turns leave"
-    none = judge_holes(shelf, given, 2.5, None, [], [])
+    none = judge_holes(shelf, given, 2.5, pitch=None, rows=[], ways=[])
     assert none and none.cavities[0].drain_s is None and not none.turns[0]
     assert any(f.code == "sealed-cavity" for f in none.findings)
 

@@ -4,6 +4,7 @@ table.
 
 from __future__ import annotations
 
+import ast
 import re
 from pathlib import Path
 
@@ -53,3 +54,24 @@ def test_another_line_in_a_room_is_another_fingerprint(monkeypatch: pytest.Monke
     fingerprint.cache_clear()
     assert fingerprint("tenugui.core.plan.trial") != before
     fingerprint.cache_clear()
+
+
+COMPILED = ("njit", "loose", "intrinsic")
+MOST_BY_PLACE = 5
+
+
+def _by_place(path: Path) -> list[str]:
+    """Functions of a file that take more arguments by their place than anybody keeps in mind; compiled loops know no
+    others.
+    """
+    return [
+        f"{path.relative_to(ROOT)}: {node.name}"
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef)
+        and not any(word in ast.unparse(by) for by in node.decorator_list for word in COMPILED)
+        and len([a for a in node.args.args if a.arg not in ("self", "cls")]) > MOST_BY_PLACE
+    ]
+
+
+def test_what_is_optional_or_one_of_many_is_given_by_its_name() -> None:
+    assert [name for path in ROOT.rglob("*.py") for name in _by_place(path)] == []

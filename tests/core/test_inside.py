@@ -70,8 +70,10 @@ def test_they_are_no_hazard_and_no_work() -> None:
     told = ledger(made.after, context, tips=made.tips, own=made.before, off=off)
     assert "stands-on-figure" not in {h.code for h in told}
     use = process_of(HERON).use(made.after.stack, made.after.areas, context)
-    less = held_gift(off, weights_at(made.figure, weights, off), 0.5, told, use, context)
-    more = held_gift(made.tips, weights_at(made.figure, weights, made.tips), 0.5, told, use, context)
+    less = held_gift(off, weights_at(made.figure, weights, off), 0.5, hazards=told, use=use, context=context)
+    more = held_gift(
+        made.tips, weights_at(made.figure, weights, made.tips), 0.5, hazards=told, use=use, context=context
+    )
     assert less.hands_min < more.hands_min - 10, "a scar of twenty weights each was once sanded where nobody gets in"
     assert prove(made.figure, 0.1, context.reach).islands
 

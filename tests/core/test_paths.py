@@ -387,7 +387,7 @@ def test_what_a_print_takes_from_some_of_its_layers_agrees_with_the_whole_path()
     took = KESTREL.start_s + path.seconds.sum() + KESTREL.layer_change_s * path.layers
     laid = path.volume_mm3 / 1000 * (1 + FILAMENT.waste)
     areas, contours = whole.areas, whole.stack.contour_mm
-    told = sampled_use(figure, legs, KESTREL, FILAMENT, 0.12, (areas, contours))
+    told = sampled_use(figure, legs, KESTREL, material=FILAMENT, height=0.12, rough=(areas, contours))
     rough = filament_use(KESTREL, FILAMENT, 0.12, areas, contours)
     assert path.layers > 2 * SAMPLES, "most layers are not planned"
     assert told.time_s == pytest.approx(took, rel=0.025) and told.volume_ml == pytest.approx(laid, rel=0.025)
@@ -399,11 +399,13 @@ def test_where_every_layer_is_planned_what_it_takes_is_the_path_exactly() -> Non
     figure = box((0, 0, 2.5), (14, 9, 5))
     whole = prove(figure, 0.2, 0.4)
     path = planned(figure, None, KESTREL, 0.2)
-    told = sampled_use(figure, None, KESTREL, FILAMENT, 0.2, (whole.areas, whole.stack.contour_mm))
+    told = sampled_use(
+        figure, None, KESTREL, material=FILAMENT, height=0.2, rough=(whole.areas, whole.stack.contour_mm)
+    )
     assert told.time_s == pytest.approx(KESTREL.start_s + path.seconds.sum() + KESTREL.layer_change_s * path.layers)
     assert told.layer_mm3.sum() == pytest.approx(path.volume_mm3, rel=1e-3)
     with pytest.raises(PathError, match="cannot be laid"):
-        sampled_use(figure, None, KESTREL, FILAMENT, 0.5, (whole.areas, whole.stack.contour_mm))
+        sampled_use(figure, None, KESTREL, material=FILAMENT, height=0.5, rough=(whole.areas, whole.stack.contour_mm))
 
 
 def test_a_layer_of_a_file_plays_as_the_layer_of_the_plan() -> None:
@@ -430,7 +432,7 @@ def test_a_layer_of_a_file_plays_as_the_layer_of_the_plan() -> None:
 def test_every_form_of_infill_lays_its_share(form: int, share: float) -> None:
     """Of a square of 60 mm, over the layers of a whole cell: length by line over area, to within 6 %."""
     pitch, layers, height = 0.4, 24, 0.25
-    laid = [sparse(square(60), pitch, share, k, (k + 0.5) * height, form) for k in range(layers)]
+    laid = [sparse(square(60), pitch, share, layer=k, z=(k + 0.5) * height, form=form) for k in range(layers)]
     long = sum(float(np.linalg.norm(np.diff(line.points, axis=0), axis=1).sum()) for one in laid for line in one)
     assert long * pitch / (60 * 60 * layers) == pytest.approx(share, rel=0.06)
     inside = np.concatenate([line.points for one in laid for line in one])

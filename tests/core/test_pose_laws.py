@@ -245,10 +245,10 @@ def test_what_another_beats_is_offered_only_where_too_few_are_unbeaten() -> None
     aims[unbeaten, AIMS.index("height_mm")] = 200.0
     merit = np.where(unbeaten, 20.0, 5.0)
     merit[0] = 1.0
-    picked = _pick(PoseTable(down, aims), merit, np.ones(60, np.bool_), unbeaten, 4)
+    picked = _pick(PoseTable(down, aims), merit, able=np.ones(60, np.bool_), on_front=unbeaten, count=4)
     assert unbeaten[picked].all() and picked[0] == 0
     merit[30] = 0.5
-    assert _pick(PoseTable(down, aims), merit, np.ones(60, np.bool_), unbeaten, 4)[0] == 30, (
+    assert _pick(PoseTable(down, aims), merit, able=np.ones(60, np.bool_), on_front=unbeaten, count=4)[0] == 30, (
         "the least of all is on the board"
     )
 

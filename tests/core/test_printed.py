@@ -49,7 +49,7 @@ def test_faults_of_a_path_are_told() -> None:
 
 def archive() -> bytes:
     out = io.BytesIO()
-    write_archive(box((0, 0, 1), (10, 8, 2)), HERON, RESIN, 0.1, out)
+    write_archive(box((0, 0, 1), (10, 8, 2)), HERON, RESIN, height=0.1, handle=out)
     return out.getvalue()
 
 

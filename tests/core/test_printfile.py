@@ -64,7 +64,9 @@ def test_what_is_lit_over_nothing_is_striped_and_nothing_else() -> None:
     """A post of 4 mm under a slab of 12: where the slab begins its rim is striped, a layer higher nothing is."""
     out = io.BytesIO()
     assert isinstance(HERON, ResinPrinter)
-    write_archive(Mesh.joined([box((0, 0, 1), (4, 4, 2)), box((0, 0, 2.5), (12, 12, 1))]), HERON, RESIN, 0.1, out)
+    write_archive(
+        Mesh.joined([box((0, 0, 1), (4, 4, 2)), box((0, 0, 2.5), (12, 12, 1))]), HERON, RESIN, height=0.1, handle=out
+    )
     shares = []
     for number in (1, 21, 22):
         grey, striped = (

@@ -197,11 +197,13 @@ def test_a_print_of_everyday_risk_fails_seldom_and_one_of_half_the_strength_ofte
 
 
 def hazard(
-    code: str, chance: float, loss: str, layer: int = 5, part: str = "", has: float = 1.0, needs: float = 1.0
+    code: str, chance: float, loss: str, *, layer: int = 5, part: str = "", has: float = 1.0, needs: float = 1.0
 ) -> Hazard:
     given = None if part else chance
     arises = Arises(given=given, shared=part)  # type: ignore[arg-type]
-    return kinds()[code].at(layer, (0.0, 0.0, 0.0), has, needs, "N", code, "", arises=arises, loss=loss)  # type: ignore[arg-type]
+    return kinds()[code].at(
+        layer, (0.0, 0.0, 0.0), has, needs, unit="N", message=code, remedy="", arises=arises, loss=loss
+    )  # type: ignore[arg-type]
 
 
 def test_the_tally_counts_every_print_once_and_names_what_came_first() -> None:
@@ -209,11 +211,11 @@ def test_the_tally_counts_every_print_once_and_names_what_came_first() -> None:
     moments = hung([(0, 0)], [0], [1.0], 1.2)
     walked = printed(moments, draws)
     hazards = [
-        hazard("mishap", 0.1, "print lost", 0),
-        hazard("thin", 0.2, "part lost", 3),
+        hazard("mishap", 0.1, "print lost", layer=0),
+        hazard("thin", 0.2, "part lost", layer=3),
         hazard("overhang", 0.5, "scar"),
-        hazard("pull", 0.9, "print lost", 9, "body"),
-        hazard("pull", 0.5, "print lost", 2, "plate", has=1.5),
+        hazard("pull", 0.9, "print lost", layer=9, part="body"),
+        hazard("pull", 0.5, "print lost", layer=2, part="plate", has=1.5),
     ]
     found = tallied(moments, walked, draws, hazards, layers=10, height=0.05)
     assert found.whole + found.part + found.all == PRINTS and found.marked <= found.whole

@@ -132,7 +132,7 @@ def test_cusps_of_a_ramp_and_of_a_box() -> None:
 
 
 def test_heights_trade_steps_for_time() -> None:
-    heights = bare_heights(knobbly(), Context.of(HERON, RESIN), [0.1, 0.05, 0.03], [], rates_of(None))
+    heights = bare_heights(knobbly(), Context.of(HERON, RESIN), [0.1, 0.05, 0.03], thin=[], rates=rates_of(None))
     rows = heights.choices
     assert [r.height for r in rows] == [0.03, 0.05, 0.1]
     assert rows[0].time_s > rows[1].time_s > rows[2].time_s and rows[0].cusp < rows[1].cusp < rows[2].cusp

@@ -34,7 +34,7 @@ def read(mesh: Mesh):  # type: ignore[no-untyped-def]
 
 def pulled(mesh: Mesh):  # type: ignore[no-untyped-def]
     proof, context = read(mesh)
-    found = pull_of(proof, mesh, mesh, context, DOWN, PRINTER, 0.01)
+    found = pull_of(proof, mesh, mesh, context=context, down=DOWN, printer=PRINTER, film=0.01)
     assert found is not None
     return found
 
@@ -98,21 +98,21 @@ def test_every_peak_is_on_a_hill_of_its_own() -> None:
     areas[200:210] = np.linspace(900, 800, 10)
     areas[600], areas[620], areas[900] = 700.0, 690.0, 100.0
     areas[601:620] = 600.0
-    found = peaks(PRINTER, areas, np.zeros(1000), 0.05)
+    found = peaks(PRINTER, areas, np.zeros(1000), height=0.05)
     assert [p.layer for p in found] == [200, 600], (
         "flanks are no peaks, nor is a rise after no valley, nor what is slight"
     )
     areas[601:620] = 300.0
-    assert [p.layer for p in peaks(PRINTER, areas, np.zeros(1000), 0.05)] == [200, 600, 620]
-    assert peaks(PRINTER, np.zeros(10), np.zeros(10), 0.05) == []
+    assert [p.layer for p in peaks(PRINTER, areas, np.zeros(1000), height=0.05)] == [200, 600, 620]
+    assert peaks(PRINTER, np.zeros(10), np.zeros(10), height=0.05) == []
 
 
 def test_a_raft_that_pulls_hardest_is_named_by_its_height_alone() -> None:
     areas = np.r_[np.full(12, 800.0), np.full(100, 20.0), np.full(50, 500.0)]
-    found = peaks(PRINTER, areas, np.zeros(len(areas)), 0.05, raft_mm=0.6)
+    found = peaks(PRINTER, areas, np.zeros(len(areas)), height=0.05, raft_mm=0.6)
     assert [(p.layer, p.cause) for p in found] == [(0, "raft"), (112, "shelf")]
     assert found[0].newtons == pytest.approx(PRINTER.peel_kpa * 0.8)
-    assert [p.cause for p in peaks(PRINTER, areas, np.zeros(len(areas)), 0.05)] == ["wide", "shelf"]
+    assert [p.cause for p in peaks(PRINTER, areas, np.zeros(len(areas)), height=0.05)] == ["wide", "shelf"]
 
 
 def test_the_proof_of_a_ball_on_supports_tells_its_raft_and_its_middle() -> None:

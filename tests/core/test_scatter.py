@@ -91,7 +91,7 @@ def test_a_margin_is_feared_by_its_own_machine() -> None:
     """Φ(-ln m / (s σ)), and from one machine to another by the ratio of what they scatter."""
     assert chance(2.0, 2.0) == pytest.approx(NormalDist().cdf(-np.log(2.0) / (2.0 * 0.5)))
     assert chance(2.0) < chance(2.0, 2.0) < 0.5 < chance(0.5, 2.0) < chance(0.5)
-    hazard = ISLAND.at(3, (0.0, 0.0, 0.0), 2, 1, "", "", "")
+    hazard = ISLAND.at(3, (0.0, 0.0, 0.0), 2, 1, unit="", message="", remedy="")
     assert hazard.chance == chance(2.0) and hazard.on(2.0).chance == pytest.approx(chance(2.0, 2.0))
     fixed = dataclasses.replace(hazard, arises=Arises(given=0.03))
     assert fixed.on(2.0).chance == 0.03, "what no margin tells stays"

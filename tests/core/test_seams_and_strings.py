@@ -192,7 +192,9 @@ def test_the_board_knows_of_the_raft() -> None:
     figure = box((0, 0, 3), (10, 10, 6))
     proof = prove(figure, 0.2, 0.21)
     rough = (proof.areas, proof.stack.contour_mm)
-    with_raft, without = (sampled_use(figure, None, printer, FILAMENT, 0.2, rough) for printer in (rafted, KESTREL))
+    with_raft, without = (
+        sampled_use(figure, None, printer, material=FILAMENT, height=0.2, rough=rough) for printer in (rafted, KESTREL)
+    )
     path = planned(figure, None, rafted, 0.2)
     assert with_raft.time_s == pytest.approx(
         KESTREL.start_s + path.seconds.sum() + path.layers * KESTREL.layer_change_s, rel=0.01

@@ -104,8 +104,8 @@ def test_a_flat_top_keeps_its_corners_out_of_what_rises_beside_it() -> None:
     """A step that begins just below the top: a round end would pass it by, a square one would cut in."""
     around = Around.of(Mesh.joined([box((3.5, 0, 9.6), (3, 9, 0.6)), box((0, 0, 12.2), (10, 9, 2))]))
     tip = np.array([[0.0, 0.0, 11.2]])
-    assert not columns(around, tip, np.array([0.4]), 0.0, 3.4)[0].square
-    assert columns(around, tip - [3.0, 0, 0], np.array([0.4]), 0.0, 3.4)[0].square
+    assert not columns(around, tip, np.array([0.4]), floor=0.0, side=3.4)[0].square
+    assert columns(around, tip - [3.0, 0, 0], np.array([0.4]), floor=0.0, side=3.4)[0].square
 
 
 def test_a_column_sees_a_rod_that_stands_in_it() -> None:

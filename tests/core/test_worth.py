@@ -35,7 +35,7 @@ def tip(x: float, y: float, z: float, *, mm: float = 0.35, on: str = "plate") ->
 
 
 def hazard(cost: str, chance: float) -> Hazard:
-    return PULL.at(0, (0.0, 0.0, 0.0), 1, 1, "N", "", "", arises=Arises(given=chance), loss=cost)  # type: ignore[arg-type]
+    return PULL.at(0, (0.0, 0.0, 0.0), 1, 1, unit="N", message="", remedy="", arises=Arises(given=chance), loss=cost)  # type: ignore[arg-type]
 
 
 def test_a_lost_print_costs_the_clearing_the_hours_and_the_material_again() -> None:
@@ -117,15 +117,15 @@ def test_the_mean_lean_of_known_shapes() -> None:
 def test_a_tip_costs_by_where_it_stands_and_what_it_scars() -> None:
     context = Context.of(HERON, RESIN, 0.02)
     use = Use(7200.0, np.zeros(1), 1.0, 1.0, 0.4, "formula")
-    none = held_gift([], np.empty(0), 0.0, [], use, context)
+    none = held_gift([], np.empty(0), 0.0, hazards=[], use=use, context=context)
     assert none == Gift(FIXED_MIN["resin"], 2.0, 0.4, 0.0, 0.0)
-    one = held_gift([tip(0, 0, 5)], np.ones(1), 0.0, [], use, context)
+    one = held_gift([tip(0, 0, 5)], np.ones(1), 0.0, hazards=[], use=use, context=context)
     assert one.hands_min - none.hands_min == pytest.approx(CUT_MIN + PIECE_MIN + SAND_MIN)
-    shown = held_gift([tip(0, 0, 5)], np.array([5.0]), 0.0, [], use, context)
+    shown = held_gift([tip(0, 0, 5)], np.array([5.0]), 0.0, hazards=[], use=use, context=context)
     assert shown.hands_min - one.hands_min == pytest.approx(4 * SAND_MIN)
-    standing = held_gift([tip(0, 0, 5, on="model")], np.ones(1), 0.0, [], use, context)
+    standing = held_gift([tip(0, 0, 5, on="model")], np.ones(1), 0.0, hazards=[], use=use, context=context)
     assert standing.hands_min - one.hands_min == pytest.approx(CUT_MIN)
-    thick = held_gift([tip(0, 0, 5, mm=0.7)], np.ones(1), 0.0, [], use, context)
+    thick = held_gift([tip(0, 0, 5, mm=0.7)], np.ones(1), 0.0, hazards=[], use=use, context=context)
     assert thick.hands_min - none.hands_min == pytest.approx(2 * CUT_MIN + PIECE_MIN + 4 * SAND_MIN)
     assert USUAL_MM["resin"] == 0.35
 
@@ -141,7 +141,7 @@ def test_chances_go_by_what_they_cost() -> None:
     lost, part, scars = chances(found)
     assert lost == pytest.approx(1 - 0.9 * 0.8) and part == pytest.approx(0.5) and scars == pytest.approx(1.5)
     use = Use(3600.0, np.zeros(1), 1.0, 1.0, 0.4, "formula")
-    gift = held_gift([], np.empty(0), 0.0, found, use, Context.of(KESTREL, FILAMENT))
+    gift = held_gift([], np.empty(0), 0.0, hazards=found, use=use, context=Context.of(KESTREL, FILAMENT))
     assert (gift.lost, gift.part_lost) == (lost, part) and gift.hands_min == pytest.approx(
         FIXED_MIN["filament"] + 1.5 * SCAR_MIN
     )

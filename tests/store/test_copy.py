@@ -26,7 +26,7 @@ def filled(folder: Path) -> str:
     store = Store(address)
     sha = blobs.put_bytes(store, bytes(range(256)) * 40)
     plan = plans.create(store, figures.add(store, figures.NewFigure('Mønk\'s "toad"', "toad.stl", sha, 12)))
-    plans.decide(store, plan, "size", {"factor": 1.5}, {}, "larger; it's for the shelf")
+    plans.decide(store, plan, "size", choice={"factor": 1.5}, evidence={}, reason="larger; it's for the shelf")
     settings.keep(store, {"most_triangles": 1234})
     store.close()
     server.stop()
@@ -182,7 +182,7 @@ def test_what_was_there_is_kept_beside_what_was_restored(
     server = DatabaseServer(here / "db")
     store = Store(server.start())
     (figure,) = figures.on_bench(store)
-    plans.decide(store, figure["plan_id"], "size", {"factor": 3.0}, {}, "after the backup")
+    plans.decide(store, figure["plan_id"], "size", choice={"factor": 3.0}, evidence={}, reason="after the backup")
     store.close()
     server.stop()
     monkeypatch.chdir(here)
@@ -215,8 +215,8 @@ def test_what_can_be_computed_again_is_left_out_unless_all_is_asked_for(
     store = Store(server.start())
     made, marks = blobs.put_bytes(store, b"made" * 300_000), blobs.put_bytes(store, b"strokes of a file")
     results.keep(store, "k" * 64, "preview", f'{{"sha":"{made}"}}'.encode())
-    plans.decide(store, figures.on_bench(store)[0]["plan_id"], "marks", {"what": marks}, {}, "")
-    jobs.want(store, "pose", {}, "j" * 64)
+    plans.decide(store, figures.on_bench(store)[0]["plan_id"], "marks", choice={"what": marks}, evidence={}, reason="")
+    jobs.want(store, "pose", {}, key="j" * 64)
     store.close()
     server.stop()
     monkeypatch.setenv("TENUGUI_STATE", str(first))
@@ -233,7 +233,7 @@ def test_what_can_be_computed_again_is_left_out_unless_all_is_asked_for(
         assert blobs.get(store, marks) == b"strokes of a file", "what a plan rests on is no result"
         assert not results.has(store, "k" * 64) and jobs.under_way(store) == []
         results.keep(store, "k" * 64, "preview", b"{}")
-        assert jobs.want(store, "pose", {}, "j" * 64), "its tables are there"
+        assert jobs.want(store, "pose", {}, key="j" * 64), "its tables are there"
         store.close()
     finally:
         server.stop()

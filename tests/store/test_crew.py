@@ -42,7 +42,12 @@ def heavy(store: Store) -> tuple[int, str]:
     material = next(m for m in machines.every(store, "materials") if m["name"] == "lantern grey")
     size = {"sha": sha, "factor": 1.0, "height_mm": 28.0, "printer": "heron"}
     plans.decide(
-        store, plan, "size", size | {"printer_id": printer["id"], "material_id": material["id"]}, {}, "as it is"
+        store,
+        plan,
+        "size",
+        choice=size | {"printer_id": printer["id"], "material_id": material["id"]},
+        evidence={},
+        reason="as it is",
     )
     key, job = want(store, "pose", Standing.of(store, plan).given("pose"), "Finding poses")
     assert job is not None

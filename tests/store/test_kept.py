@@ -140,7 +140,9 @@ def test_material_used_is_what_was_weighed_else_what_was_planned(store: Store) -
     grey, tough = (m["id"] for m in machines.every(store, "materials") if m["process"] == "resin")
     when = datetime(2026, 5, 1, 20, 0)
     weighed, lost, other = (
-        runs.start(store, plan, None, printer, m, (3600.0, g, 0.1, 0.04), when)
+        runs.start(
+            store, plan, None, printer_id=printer, material_id=m, planned=(3600.0, g, 0.1, 0.04), started_at=when
+        )
         for m, g in ((grey, 10.0), (grey, 20.0), (tough, 5.0))
     )
     assert runs.used_g(store) == {grey: 30.0, tough: 5.0}

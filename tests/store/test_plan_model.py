@@ -60,7 +60,7 @@ def test_any_order_of_moves_leaves_what_a_tree_would(store: Store, order: list[s
         else:
             node = Node(f"{move} {number}", head)
             head.after.append(node)
-            plans.decide(store, plan, move, {"n": number}, {}, node.reason)
+            plans.decide(store, plan, move, choice={"n": number}, evidence={}, reason=node.reason)
             head = node
         assert [d["reason"] for d in plans.chain(store, plan)] == chain_of(head)
         following = plans.next_of(store, plan)
@@ -75,7 +75,7 @@ def test_a_plan_of_an_unknown_figure_is_refused(store: Store) -> None:
     with pytest.raises(StoreError, match="no plan number 99"):
         plans.one(store, 99)
     with pytest.raises(StoreError):
-        plans.decide(store, 99, "size", {}, {}, "")
+        plans.decide(store, 99, "size", choice={}, evidence={}, reason="")
     assert plans.chain(store, 99) == [] and plans.chains(store, []) == {}
 
 

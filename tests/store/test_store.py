@@ -54,15 +54,17 @@ def test_a_failed_put_leaves_nothing(store: Store) -> None:
 
 def test_decisions_are_appended_undone_and_redone(store: Store) -> None:
     plan = new_plan(store)
-    first = plans.decide(store, plan, "size", {"factor": 1.0}, {}, "as it is")
-    second = plans.decide(store, plan, "pose", {"down": [0, 0, -1]}, {"numbers": {"risk": 0.1}}, "it stands")
+    first = plans.decide(store, plan, "size", choice={"factor": 1.0}, evidence={}, reason="as it is")
+    second = plans.decide(
+        store, plan, "pose", choice={"down": [0, 0, -1]}, evidence={"numbers": {"risk": 0.1}}, reason="it stands"
+    )
     assert [d["id"] for d in plans.chain(store, plan)] == [first, second]
     plans.undo(store, plan)
     assert [d["fold"] for d in plans.chain(store, plan)] == ["size"]
     plans.redo(store, plan)
     assert plans.chain(store, plan)[-1]["evidence"] == {"numbers": {"risk": 0.1}}
     plans.undo(store, plan)
-    third = plans.decide(store, plan, "pose", {"down": [0, 1, 0]}, {}, "another way")
+    third = plans.decide(store, plan, "pose", choice={"down": [0, 1, 0]}, evidence={}, reason="another way")
     assert [d["id"] for d in plans.chain(store, plan)] == [first, third] and plans.next_of(store, plan) is None
     plans.undo(store, plan)
     plans.redo(store, plan)
@@ -81,7 +83,10 @@ def test_undo_and_redo_have_ends(store: Store) -> None:
 
 def test_two_at_once_never_lose_a_decision(store: Store) -> None:
     plan = new_plan(store)
-    hands = [threading.Thread(target=lambda i=i: plans.decide(store, plan, "size", {"i": i}, {}, "")) for i in range(8)]
+    hands = [
+        threading.Thread(target=lambda i=i: plans.decide(store, plan, "size", choice={"i": i}, evidence={}, reason=""))
+        for i in range(8)
+    ]
     for hand in hands:
         hand.start()
     for hand in hands:
@@ -90,8 +95,8 @@ def test_two_at_once_never_lose_a_decision(store: Store) -> None:
 
 
 def test_a_job_is_claimed_once_and_shared(store: Store) -> None:
-    job = jobs.want(store, "intake", {"sha": "x"}, "k" * 64)
-    assert jobs.want(store, "intake", {"sha": "x"}, "k" * 64) == job
+    job = jobs.want(store, "intake", {"sha": "x"}, key="k" * 64)
+    assert jobs.want(store, "intake", {"sha": "x"}, key="k" * 64) == job
     claimed: list[int] = []
     hands = [
         threading.Thread(target=lambda: claimed.extend([row["id"]] if (row := jobs.claim(store, "w")) else []))
@@ -111,11 +116,11 @@ def silent(store: Store) -> None:
 
 def test_a_job_is_left_to_the_idle_worker_that_has_its_figure_in_memory(store: Store) -> None:
     mine, other = jobs.worker_name(os.getpid()), jobs.worker_name(os.getppid())
-    first = jobs.want(store, "pose", {}, "a" * 64, figure_id=7)
+    first = jobs.want(store, "pose", {}, key="a" * 64, figure_id=7)
     assert jobs.claim(store, mine) is not None
     jobs.end(store, first, mine, "done")
-    job = jobs.want(store, "supports", {}, "b" * 64, figure_id=7)
-    stranger = jobs.want(store, "pose", {}, "c" * 64, figure_id=8)
+    job = jobs.want(store, "supports", {}, key="b" * 64, figure_id=7)
+    stranger = jobs.want(store, "pose", {}, key="c" * 64, figure_id=8)
     taken = jobs.claim(store, other)
     assert taken is not None and taken["id"] == stranger, "it is passed over for what is nobody's"
     assert jobs.claim(store, other) is None
@@ -124,8 +129,10 @@ def test_a_job_is_left_to_the_idle_worker_that_has_its_figure_in_memory(store: S
 
 
 def test_bringing_plans_up_to_date_keeps_nobody_waiting(store: Store) -> None:
-    updates = [jobs.want(store, "refresh", {"plan": i}, f"r{i}".ljust(64, "x")) for i in range(jobs.MOST_WAITING + 5)]
-    asked = jobs.want(store, "pose", {}, "p" * 64)
+    updates = [
+        jobs.want(store, "refresh", {"plan": i}, key=f"r{i}".ljust(64, "x")) for i in range(jobs.MOST_WAITING + 5)
+    ]
+    asked = jobs.want(store, "pose", {}, key="p" * 64)
     taken = [jobs.claim(store, f"w{i}") for i in range(3)]
     assert [t and t["id"] for t in taken] == [asked, updates[0], None], "one update at a time, after what is asked for"
     jobs.end(store, updates[0], "w1", "done")
@@ -137,13 +144,13 @@ def test_bringing_plans_up_to_date_keeps_nobody_waiting(store: Store) -> None:
 def test_a_job_waits_for_nobody_who_does_not_come(store: Store, why: str) -> None:
     mine, other = jobs.worker_name(os.getpid()), jobs.worker_name(os.getppid())
     had = mine if why != "gone" else mine.rsplit(":", 1)[0] + ":1"
-    first = jobs.want(store, "pose", {}, "a" * 64, figure_id=7)
+    first = jobs.want(store, "pose", {}, key="a" * 64, figure_id=7)
     assert jobs.claim(store, had) is not None
     jobs.end(store, first, had, "done")
     if why == "busy":
-        jobs.want(store, "pose", {}, "d" * 64, figure_id=9)
+        jobs.want(store, "pose", {}, key="d" * 64, figure_id=9)
         assert jobs.claim(store, had) is not None
-    job = jobs.want(store, "supports", {}, "b" * 64, figure_id=7)
+    job = jobs.want(store, "supports", {}, key="b" * 64, figure_id=7)
     if why == "slow":
         with store.work() as sql:
             sql.execute("UPDATE jobs SET created_at = created_at - INTERVAL 2 SECOND WHERE id = %s", (job,))
@@ -152,7 +159,7 @@ def test_a_job_waits_for_nobody_who_does_not_come(store: Store, why: str) -> Non
 
 
 def test_a_dead_worker_loses_its_job_and_a_deadly_job_is_given_up(store: Store) -> None:
-    job = jobs.want(store, "intake", {}, "d" * 64)
+    job = jobs.want(store, "intake", {}, key="d" * 64)
     for attempt in range(jobs.MOST_ATTEMPTS):
         row = jobs.claim(store, f"elsewhere-{attempt}:1:1")
         assert row is not None and jobs.claim(store, "another:1:1") is None, "while its heart beats nobody takes it"
@@ -164,7 +171,7 @@ def test_a_dead_worker_loses_its_job_and_a_deadly_job_is_given_up(store: Store) 
 
 def test_stops_and_the_deaths_of_others_are_not_held_against_a_job(store: Store) -> None:
     """Three ordinary stops in the midst of a long job, and three in which everything was killed at once: it goes on."""
-    job = jobs.want(store, "intake", {}, "f" * 64)
+    job = jobs.want(store, "intake", {}, key="f" * 64)
     for stop in range(3):
         assert jobs.claim(store, f"elsewhere-{stop}:1:1") is not None
         jobs.give_back(store, f"elsewhere-{stop}:1:1")
@@ -180,7 +187,7 @@ def test_stops_and_the_deaths_of_others_are_not_held_against_a_job(store: Store)
 
 
 def test_a_job_that_never_comes_to_an_end_is_given_up_whoever_stops_it(store: Store) -> None:
-    job = jobs.want(store, "intake", {}, "g" * 64)
+    job = jobs.want(store, "intake", {}, key="g" * 64)
     for stop in range(jobs.MOST_STARTS):
         assert jobs.claim(store, f"elsewhere-{stop}:1:1") is not None
         jobs.give_back(store, f"elsewhere-{stop}:1:1")
@@ -189,7 +196,7 @@ def test_a_job_that_never_comes_to_an_end_is_given_up_whoever_stops_it(store: St
 
 def test_a_silent_worker_that_lives_keeps_its_job(store: Store) -> None:
     me = jobs.worker_name(os.getpid())
-    job = jobs.want(store, "intake", {}, "e" * 64)
+    job = jobs.want(store, "intake", {}, key="e" * 64)
     jobs.claim(store, me)
     silent(store)
     assert jobs.claim(store, "another:1:1") is None and jobs.one(store, job)["worker"] == me
@@ -202,24 +209,25 @@ def test_a_silent_worker_that_lives_keeps_its_job(store: Store) -> None:
 
 
 def test_cancel_waiting_and_running(store: Store) -> None:
-    waiting = jobs.want(store, "pose", {}, "a" * 64)
+    waiting = jobs.want(store, "pose", {}, key="a" * 64)
     jobs.cancel(store, waiting)
     assert jobs.one(store, waiting)["state"] == "cancelled" and jobs.claim(store, "w") is None
-    running = jobs.want(store, "pose", {}, "b" * 64)
+    running = jobs.want(store, "pose", {}, key="b" * 64)
     jobs.claim(store, "w")
     assert jobs.report(store, running, "w", 0.2, "going on")
     jobs.cancel(store, running)
-    again = jobs.want(store, "pose", {}, "b" * 64)
+    again = jobs.want(store, "pose", {}, key="b" * 64)
     assert again != running, "what is asked for again after a cancel is not the job that is ending"
     assert not jobs.report(store, running, "w", 0.3, "going on")
     jobs.end(store, running, "w", "cancelled")
-    assert jobs.want(store, "pose", {}, "b" * 64) == again
+    assert jobs.want(store, "pose", {}, key="b" * 64) == again
 
 
 def test_many_hands_that_want_one_thing_get_one_job(store: Store) -> None:
     found: list[int] = []
     hands = [
-        threading.Thread(target=lambda: found.append(jobs.want(store, "pose", {"a": 1}, "c" * 64))) for _ in range(8)
+        threading.Thread(target=lambda: found.append(jobs.want(store, "pose", {"a": 1}, key="c" * 64)))
+        for _ in range(8)
     ]
     for hand in hands:
         hand.start()
@@ -231,10 +239,10 @@ def test_many_hands_that_want_one_thing_get_one_job(store: Store) -> None:
 def test_a_queue_has_an_end(store: Store, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(jobs, "MOST_WAITING", 2)
     for n in range(2):
-        jobs.want(store, "pose", {}, f"{n:064}")
+        jobs.want(store, "pose", {}, key=f"{n:064}")
     with pytest.raises(StoreError, match="wait already"):
-        jobs.want(store, "pose", {}, "f" * 64)
-    assert jobs.want(store, "pose", {}, f"{0:064}"), "what is under way already is not one more"
+        jobs.want(store, "pose", {}, key="f" * 64)
+    assert jobs.want(store, "pose", {}, key=f"{0:064}"), "what is under way already is not one more"
 
 
 def test_machines_are_kept_by_name(store: Store) -> None:
@@ -251,7 +259,15 @@ def test_runs_and_outcomes(store: Store) -> None:
     from datetime import datetime
 
     plan = new_plan(store)
-    run = runs.start(store, plan, None, 1, 1, (3600.0, 12.0, 0.1, 0.02), datetime(2026, 11, 1, 20, 0))
+    run = runs.start(
+        store,
+        plan,
+        None,
+        printer_id=1,
+        material_id=1,
+        planned=(3600.0, 12.0, 0.1, 0.02),
+        started_at=datetime(2026, 11, 1, 20, 0),
+    )
     assert runs.of_plan(store, plan)[0]["result"] is None
     runs.end(store, run, {"result": "scarred", "real_s": 4000.0, "removal": 3})
     runs.end(store, run, {"result": "good", "real_s": 4100.0, "removal": 2, "note": "corrected"})
@@ -269,7 +285,7 @@ def test_a_killed_database_recovers_what_was_acknowledged(tmp_path: Path) -> Non
         migrate(address)  # again: nothing to do
         held = Store(address)
         plan = new_plan(held)
-        plans.decide(held, plan, "size", {"factor": 2.0}, {}, "acknowledged")
+        plans.decide(held, plan, "size", choice={"factor": 2.0}, evidence={}, reason="acknowledged")
         pid = int((tmp_path / "db" / "pid").read_text())
         os.kill(pid, signal.SIGKILL)
         time.sleep(0.5)

@@ -25,8 +25,8 @@ def test_what_nothing_names_is_freed_and_the_rest_stays(store: Store) -> None:
     )
     plan = plans.create(store, figures.add(store, figures.NewFigure("Toad", "toad.stl", source, 12)))
     results.keep(store, "k" * 64, "preview", f'{{"sha":"{made}"}}'.encode(), source)
-    plans.decide(store, plan, "size", {"sha": chosen}, {}, "")
-    jobs.want(store, "intake", {"sha": asked}, "j" * 64)
+    plans.decide(store, plan, "size", choice={"sha": chosen}, evidence={}, reason="")
+    jobs.want(store, "intake", {"sha": asked}, key="j" * 64)
     counted = tidy(store, dry=True, young_minutes=0)
     assert (counted.blobs, counted.bytes) == (1, 5) and has(store, loose), "counting frees nothing"
     assert tidy(store).blobs == 0, "what is young may still be on its way"
@@ -54,7 +54,7 @@ def test_results_that_nobody_asks_for_are_freed_with_their_content(store: Store)
 def test_what_another_figure_of_the_same_mesh_waits_for_goes_on(store: Store) -> None:
     source = blobs.put_bytes(store, b"a toad")
     first, second = (figures.add(store, figures.NewFigure(n, "toad.stl", source, 12)) for n in ("Toad", "Its twin"))
-    job = jobs.want(store, "intake", {"sha": source}, "i" * 64, figure_id=first)
+    job = jobs.want(store, "intake", {"sha": source}, key="i" * 64, figure_id=first)
     figures.delete(store, first)
     row = jobs.one(store, job)
     assert (row["state"], row["figure_id"], row["cancel_wanted"]) == ("waiting", second, 0)
@@ -66,9 +66,17 @@ def test_a_deleted_figure_goes_with_what_was_made_of_it_and_its_prints_stay(stor
     source = blobs.put_bytes(store, b"a toad")
     figure = figures.add(store, figures.NewFigure("Toad", "toad.stl", source, 12))
     plan = plans.create(store, figure)
-    plans.decide(store, plan, "size", {"sha": source}, {}, "")
+    plans.decide(store, plan, "size", choice={"sha": source}, evidence={}, reason="")
     results.keep(store, "k" * 64, "preview", b"{}", source)
-    run = runs.start(store, plan, None, 1, 1, (3600.0, 12.0, 0.1, 0.02), datetime(2026, 11, 1, 20, 0))
+    run = runs.start(
+        store,
+        plan,
+        None,
+        printer_id=1,
+        material_id=1,
+        planned=(3600.0, 12.0, 0.1, 0.02),
+        started_at=datetime(2026, 11, 1, 20, 0),
+    )
     runs.end(store, run, {"result": "good"})
     figures.put_away(store, figure, True)
     figures.delete(store, figure)

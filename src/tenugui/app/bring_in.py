@@ -76,7 +76,7 @@ async def bring_in(
         # Packed while it is read; the database hears of it only once it was read.
         packing = asyncio.get_running_loop().run_in_executor(PACKERS, _packed, path, digest)
         try:
-            found = await readers.read(path, Path(folder), limits, thin_to, request.is_disconnected)
+            found = await readers.read(path, Path(folder), limits, thin_to=thin_to, gone=request.is_disconnected)
         finally:
             await asyncio.wait({packing})
         if found is None:
@@ -167,10 +167,10 @@ def _keep(store: Store, folder: Path, found: dict[str, Any], source: blobs.Packe
                     sql,
                     plan,
                     None,
-                    "marks",
-                    {"strokes": strokes, "kinds": []},
-                    {"numbers": None},
-                    "As the file marks it",
+                    fold="marks",
+                    choice={"strokes": strokes, "kinds": []},
+                    evidence={"numbers": None},
+                    reason="As the file marks it",
                 )
             made.append((figure, plan))
     for (figure, _), part, held in zip(made, found["parts"], content, strict=True):

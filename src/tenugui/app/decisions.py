@@ -120,7 +120,9 @@ def decide_marks(request: Request, number: int, choice: MarksDecision) -> PlanSt
     )
     reason += ", bare of what it says itself" if choice.bare else ""
     held = MarksChoice(strokes=choice.strokes, kinds=kinds, bare=choice.bare, wish=choice.wish)
-    plans.decide(store, number, "marks", stored(held), {"numbers": None}, reason, choice.head)
+    plans.decide(
+        store, number, "marks", choice=stored(held), evidence={"numbers": None}, reason=reason, expected=choice.head
+    )
     return plan_state(store, number)
 
 
@@ -188,7 +190,15 @@ def decide(request: Request, number: int, fold: str, choice: OptionDecision) -> 
         raise StoreError("wants-your-word", unsaid, "Say so, then take it.", 409)
     taken = spec.taken(board, choice.option, asked)
     evidence = evidence_of(spec.task, given, taken)
-    plans.decide(store, number, fold, stored(taken.choice), evidence, choice.reason or taken.reason, choice.head)
+    plans.decide(
+        store,
+        number,
+        fold,
+        choice=stored(taken.choice),
+        evidence=evidence,
+        reason=choice.reason or taken.reason,
+        expected=choice.head,
+    )
     return plan_state(store, number)
 
 

@@ -43,7 +43,7 @@ def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
     if kept(shelf, "hollowed", cut, HollowedDoc) is None:
         raise StoreError("not-computed", "Nothing is hollowed at this wall yet.", "Wait for its row.", 409)
     rows = [HoleDoc.model_validate(row.model_dump()) for row in asked.holes]
-    found = judge_holes(shelf, given, asked.wall_mm, asked.lattice_mm, rows, asked.turns)
+    found = judge_holes(shelf, given, asked.wall_mm, pitch=asked.lattice_mm, rows=rows, ways=asked.turns)
     if found is None:
         raise StoreError("not-closed", "The figure cannot be hollowed.", "Repair it in the fold Size.", 409)
     return found
@@ -84,7 +84,9 @@ def _scale(store: Store, given: dict[str, Any], printer: Printer) -> tuple[Searc
     return _scales.recall(key_of("search", given), make)
 
 
-def _told(held: Inputs, search: Search, best: int, down: tuple[float, float, float], aims: F8, worth: Worth) -> Weighed:
+def _told(
+    held: Inputs, search: Search, best: int, *, down: tuple[float, float, float], aims: F8, worth: Worth
+) -> Weighed:
     context = Context.of(held.printer, held.material)
     here, there = (dict(zip(AIMS, map(float, row), strict=True)) for row in (aims, search.table.aims[best]))
     return Weighed(
@@ -108,7 +110,9 @@ def weighed(store: Store, given: dict[str, Any], down: list[float], asked: dict[
     told = search.takes(context, table)
     gift = Gift(*(float(v[0]) for v in (told.hands_min, told.machine_h, told.material, told.lost)))
     best = int(np.argmin(search.merit(context, wish) + np.where(search.fits, 0.0, np.inf)))
-    return _told(held, search, best, (down[0], down[1], down[2]), table.aims[0], priced(gift, wish.rates))
+    return _told(
+        held, search, best, down=(down[0], down[1], down[2]), aims=table.aims[0], worth=priced(gift, wish.rates)
+    )
 
 
 def ranked(store: Store, given: dict[str, Any], asked: dict[str, Any]) -> Ranked:
@@ -122,7 +126,8 @@ def ranked(store: Store, given: dict[str, Any], asked: dict[str, Any]) -> Ranked
     aims = [np.array([c.metrics[name] for name in AIMS], float) for c in choice.candidates]
     return Ranked(
         candidates=[
-            _told(held, search, best, c.down, row, c.worth) for c, row in zip(choice.candidates, aims, strict=True)
+            _told(held, search, best, down=c.down, aims=row, worth=c.worth)
+            for c, row in zip(choice.candidates, aims, strict=True)
         ],
         recommended=choice.recommended,
         front=np.flatnonzero(choice.on_front).tolist(),

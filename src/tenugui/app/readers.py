@@ -71,7 +71,7 @@ class Readers:
         return process or await self._started()
 
     async def read(
-        self, path: Path, out: Path, limits: Limits, thin_to: int | None, gone: Callable[[], Awaitable[bool]]
+        self, path: Path, out: Path, limits: Limits, *, thin_to: int | None, gone: Callable[[], Awaitable[bool]]
     ) -> dict[str, Any] | None:
         """What the file holds, its parts' content in files under `out`; None where `gone` says that nobody waits any
         more.
@@ -85,7 +85,7 @@ class Readers:
             self._running.add(process)
             asyncio.get_running_loop().create_task(self.warm_up())
             try:
-                return await self._answer(process, path, out, limits, thin_to, gone)
+                return await self._answer(process, path, out, limits=limits, thin_to=thin_to, gone=gone)
             finally:
                 self._running.discard(process)
                 with contextlib.suppress(ProcessLookupError):
@@ -97,6 +97,7 @@ class Readers:
         process: asyncio.subprocess.Process,
         path: Path,
         out: Path,
+        *,
         limits: Limits,
         thin_to: int | None,
         gone: Callable[[], Awaitable[bool]],

@@ -162,15 +162,15 @@ def begin(store: Store, standing: Standing, when: datetime, *, simulated: bool =
     numbers, size = proof["evidence"]["numbers"], standing.choice(SizeChoice)
     assert size is not None  # what is proved has a size
     planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
-    machine = (size.printer_id, size.material_id)
     by_scatter = _by_scatter(store, standing, numbers["risk"])
     return runs.start(
         store,
         standing.plan["id"],
         proof["id"],
-        *machine,
-        planned,
-        when,
+        printer_id=size.printer_id,
+        material_id=size.material_id,
+        planned=planned,
+        started_at=when,
         simulated=simulated,
         by_scatter=by_scatter,
     )

@@ -14,7 +14,7 @@ def heron_courier(cell: float = 0.25) -> Mesh:
     clay = Clay((-55, -27, 0), (55, 27, 84), cell)
     ground(clay, 16)
     body = np.array([0.0, 3.0, 38.0])
-    clay.ball(tuple(body), (8.4, 13.0, 8.2), 1, frame((1, 0, 0), (0, -0.35, 1)))
+    clay.ball(tuple(body), (8.4, 13.0, 8.2), 1, turn=frame((1, 0, 0), (0, -0.35, 1)))
     clay.limb([(0, -6.5, 42), (0, -12.5, 48), (0, -8.8, 56.5), (0, -9.8, 63.6)], [4.6, 2.9, 2.0, 2.1], 1.2, 8)
     clay.ball((0, -11.5, 65), (2.7, 4.2, 2.8), 0.8)
     clay.limb([(0, -14.4, 64.9), (0, -25.4, 61.4)], [1.35, 0.3], 0.4)
@@ -37,7 +37,7 @@ def heron_courier(cell: float = 0.25) -> Mesh:
                 p,
                 (2.6, 1.25, 0.5),
                 0.15,
-                frame((0.12 * np.cos(a), 1, -0.35 + 0.12 * np.sin(a)), (np.cos(a), -0.2, np.sin(a))),
+                turn=frame((0.12 * np.cos(a), 1, -0.35 + 0.12 * np.sin(a)), (np.cos(a), -0.2, np.sin(a))),
             )
     for k in range(9):  # neck plumes
         t = k / 8
@@ -67,12 +67,12 @@ def heron_courier(cell: float = 0.25) -> Mesh:
                 (6.2, 1.45, 0.45, -1.4),
             ):
                 middle = root + fan * reach * 0.5 + np.array([0, lift, 0])
-                clay.ball(tuple(middle), (reach * 0.53, wide, thick), 0.12, frame(fan, (0.1 * side, -1, 0.25)))
+                clay.ball(tuple(middle), (reach * 0.53, wide, thick), 0.12, turn=frame(fan, (0.1 * side, -1, 0.25)))
                 clay.limb([root + [0, lift, 0], root + fan * reach * 0.98 + [0, lift - 0.2, 0]], [0.42, 0.22], 0.12)
     for k in range(7):  # tail
         a = (k - 3) * 0.16
         way = np.array([np.sin(a), 0.86, -0.5])
-        clay.ball(tuple(np.array([0, 14, 33.5]) + way * 6.5), (7.5, 1.5, 0.5), 0.15, frame(way, (0, 0.4, 1)))
+        clay.ball(tuple(np.array([0, 14, 33.5]) + way * 6.5), (7.5, 1.5, 0.5), 0.15, turn=frame(way, (0, 0.4, 1)))
     clay.limb([(2.4, 4, 31), (2.8, 2, 20), (2.6, 5, 17.6), (2.4, 2.6, 4.4)], [2.6, 1.0, 1.15, 0.9], 0.5, 4)
     clay.limb([(-2.6, 3, 31), (-3.4, -5.5, 25), (-3.2, -4.2, 21.8), (-3.2, -8, 13.8)], [2.6, 1.0, 1.1, 0.8], 0.5, 4)
     for a in (-2.2, -1.57, -0.95, 1.57):
@@ -236,7 +236,7 @@ def shrine_lantern(cell: float = 0.26) -> Mesh:
             (11.6 * np.cos(a), 11.6 * np.sin(a), 6.2),
             (3.4, 2.6, 1.5),
             0.2,
-            frame((np.cos(a), np.sin(a), -0.7), (np.cos(a), np.sin(a), 1)),
+            turn=frame((np.cos(a), np.sin(a), -0.7), (np.cos(a), np.sin(a), 1)),
         )
     clay.drum((0, 0, 5), 8.6, 15, rounding=0.4, top_radius=7.6, blend=0.8)
     for z in (8.5, 16.5):
@@ -256,7 +256,7 @@ def shrine_lantern(cell: float = 0.26) -> Mesh:
             clay.limb([face + side * s + [0, 0, 24], face + side * s + [0, 0, 35]], [0.42, 0.42])
         for h in (27.6, 31.4):
             clay.limb([face + side * -5 + [0, 0, h], face + side * 5 + [0, 0, h]], [0.42, 0.42])
-        clay.ball(tuple(face + [0, 0, 29.5]), (2.6, 2.6, 0.8), 0.1, frame(side, n))
+        clay.ball(tuple(face + [0, 0, 29.5]), (2.6, 2.6, 0.8), 0.1, turn=frame(side, n))
 
     def roof(x: F4, y: F4, z: F4) -> F4:
         a = np.arctan2(y, x)

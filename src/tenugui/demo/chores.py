@@ -63,9 +63,9 @@ def sculpt(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any
             store,
             "settle",
             {"name": name, "plan": plan},
-            f"settle-{name}".ljust(64, "-"),
-            f"Planning {spoken(name)}",
-            number,
+            key=f"settle-{name}".ljust(64, "-"),
+            title=f"Planning {spoken(name)}",
+            figure_id=number,
         )
     return {"figure": number}
 
@@ -126,10 +126,10 @@ def settle(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any
             shelf.store,
             number,
             spec.name,
-            stored(taken.choice),
-            evidence_of(spec.task, inputs, taken),
-            taken.reason,
-            standing.head,
+            choice=stored(taken.choice),
+            evidence=evidence_of(spec.task, inputs, taken),
+            reason=taken.reason,
+            expected=standing.head,
         )
     if given["name"] in STORY:
         log_story(shelf.store, given["name"], number, datetime.now())
@@ -161,14 +161,16 @@ def _size(shelf: StoreShelf, wanted: Planned, number: int) -> None:
         preview_sha=copy.preview_sha,
     )
     reason = f"{wanted.height_mm:.1f} mm tall in {wanted.material} on {wanted.printer}"
-    head = plans.decide(store, number, "size", stored(choice), {"numbers": None}, reason, standing.head)
+    head = plans.decide(
+        store, number, "size", choice=stored(choice), evidence={"numbers": None}, reason=reason, expected=standing.head
+    )
     if wanted.marked:
         plans.decide(
             store,
             number,
             "marks",
-            stored(MarksChoice.model_validate({"strokes": LAID, "kinds": ["show", "hidden"]})),
-            {},
-            "As the figure itself says",
-            head,
+            choice=stored(MarksChoice.model_validate({"strokes": LAID, "kinds": ["show", "hidden"]})),
+            evidence={},
+            reason="As the figure itself says",
+            expected=head,
         )

@@ -65,6 +65,7 @@ class Clay:
         centre: Point,
         radii: float | Point,
         blend: float = 0.0,
+        *,
         turn: NDArray[np.float64] | None = None,
         carve: bool = False,
     ) -> None:
@@ -134,6 +135,7 @@ class Clay:
         centre: Point,
         radius: float,
         height: float,
+        *,
         blend: float = 0.0,
         rounding: float = 0.3,
         carve: bool = False,
@@ -171,6 +173,7 @@ class Clay:
         axis: Point,
         low: float,
         high: float,
+        *,
         radius: Callable[[F4], F4],
         thick: float,
         folds: int,

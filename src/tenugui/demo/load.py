@@ -31,9 +31,13 @@ def ask_for_demo(store: Store) -> int:
     asked = 0
     for name in (*PLANNED, *WAITING):
         if f"{name}.stl" not in held:
-            jobs.want(store, "sculpt", {"name": name}, f"sculpt-{name}".ljust(64, "-"), f"Sculpting {spoken(name)}")
+            jobs.want(
+                store, "sculpt", {"name": name}, key=f"sculpt-{name}".ljust(64, "-"), title=f"Sculpting {spoken(name)}"
+            )
             asked += 1
     if KIT[0] not in held:
-        jobs.want(store, "sculpt-kit", {}, "sculpt-kit".ljust(64, "-"), "Sculpting Stilt giant, a kit of two parts")
+        jobs.want(
+            store, "sculpt-kit", {}, key="sculpt-kit".ljust(64, "-"), title="Sculpting Stilt giant, a kit of two parts"
+        )
         asked += 1
     return asked

@@ -21,7 +21,15 @@ def log_story(store: Store, name: str, plan_id: int, now: datetime) -> None:
     for told in STORY[name]:
         begun = (now - timedelta(days=told.days)).replace(minute=int(rng.integers(0, 60)), second=0, microsecond=0)
         planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
-        run = runs.start(store, plan_id, chain[-1]["id"], size["printer_id"], size["material_id"], planned, begun)
+        run = runs.start(
+            store,
+            plan_id,
+            chain[-1]["id"],
+            printer_id=size["printer_id"],
+            material_id=size["material_id"],
+            planned=planned,
+            started_at=begun,
+        )
         outcome = {
             "result": told.result,
             "real_s": float(numbers["time_s"] * told.slower * rng.normal(1.0, 0.012)),

@@ -26,7 +26,17 @@ def reed_warden(cell: float = 0.22) -> Mesh:
             )
     clay.ball((0, 0, 34), (6.4, 4.6, 6), 1.5)
     clay.ball((0, -0.2, 44), (7.2, 5.0, 8.2), 2.0)
-    clay.robe((0, 0), 23, 36, lambda z: (6.4 + (36 - z) * 0.24).astype(np.float32), 1.3, 15, 0.55, squash=0.86, most=16)
+    clay.robe(
+        (0, 0),
+        23,
+        36,
+        radius=lambda z: (6.4 + (36 - z) * 0.24).astype(np.float32),
+        thick=1.3,
+        folds=15,
+        depth=0.55,
+        squash=0.86,
+        most=16,
+    )
     clay.limb(
         [(-6.2, -1.2, 36.5), (0, -5.0, 35.8), (6.2, -1.2, 36.5), (0, 4.6, 36.6), (-6.2, -1.2, 36.5)], [0.95] * 5, 0.2, 6
     )
@@ -35,10 +45,10 @@ def reed_warden(cell: float = 0.22) -> Mesh:
         (0, 1.0),
         8,
         52,
-        lambda z: (7.3 + (52 - z) * 0.17).astype(np.float32),
-        1.25,
-        11,
-        1.15,
+        radius=lambda z: (7.3 + (52 - z) * 0.17).astype(np.float32),
+        thick=1.25,
+        folds=11,
+        depth=1.15,
         opening=(-np.pi / 2 - 0.95, -np.pi / 2 + 0.95),
         squash=0.92,
         swing=2.5,
@@ -51,7 +61,7 @@ def reed_warden(cell: float = 0.22) -> Mesh:
         for t in np.linspace(0.1, 0.8, 7):  # creases of the sleeves
             p = np.array(line[0]) * (1 - t) + np.array(line[1]) * t
             clay.ball(
-                tuple(p + [0, -0.3, -1.1]), (2.3 - 0.8 * t, 0.55, 1.6), 0.4, frame((1, side * 0.4, 0.4), (0, 1, 0))
+                tuple(p + [0, -0.3, -1.1]), (2.3 - 0.8 * t, 0.55, 1.6), 0.4, turn=frame((1, side * 0.4, 0.4), (0, 1, 0))
             )
     clay.limb([(0, -0.3, 52), (0, -0.8, 57)], [2.6, 2.4], 0.8)
     clay.ball((0, -1.0, 60.2), (4.0, 4.1, 4.7), 0.6)
@@ -61,7 +71,7 @@ def reed_warden(cell: float = 0.22) -> Mesh:
     straw(clay, (0, -0.8, 63.1), 10.6, 6.2)
     clay.limb([(-13.2, -9.7, 3), (-13.2, -9.7, 71)], [0.48, 0.44])
     hand(clay, (-13.2, -9.7, 44), 1.55, 0.5)
-    clay.ball((-13.2, -9.7, 74), (4.8, 1.35, 0.36), 0.1, frame((0, 0, 1), (0, 1, 0)))
+    clay.ball((-13.2, -9.7, 74), (4.8, 1.35, 0.36), 0.1, turn=frame((0, 0, 1), (0, 1, 0)))
     clay.limb([(-13.2, -9.7, 68.6), (-13.2, -9.7, 70.6)], [0.95, 0.75], 0.2)
     for k in range(5):
         a = k * 1.26
@@ -106,7 +116,7 @@ def ferry_keeper(cell: float = 0.24) -> Mesh:
             a = 2 * np.pi * (k + 0.5 * (row % 2)) / count
             x, y = half * np.cos(a), half * 0.535 * np.sin(a)
             normal = np.array([np.cos(a), np.sin(a) * 1.6, 0.25 + 0.07 * row])
-            clay.ball((x, y, z), (1.95, 1.5, 0.55), 0.08, frame((0.12 * np.cos(a), 0.12 * np.sin(a), -1), normal))
+            clay.ball((x, y, z), (1.95, 1.5, 0.55), 0.08, turn=frame((0.12 * np.cos(a), 0.12 * np.sin(a), -1), normal))
     clay.limb([(0, -0.5, 33), (0, -1.5, 44)], [6.6, 6.0], 1.5)
     clay.ball((0, -2, 53), (9.4, 10.0, 11.4), 1.2)
     face(clay, (0, -2.6, 52.4), 9.4)
@@ -156,10 +166,10 @@ def ferry_keeper(cell: float = 0.24) -> Mesh:
         (0, 1),
         33.5,
         42,
-        lambda z: (17 - (z - 33.5) * 0.62).astype(np.float32),
-        1.8,
-        13,
-        0.8,
+        radius=lambda z: (17 - (z - 33.5) * 0.62).astype(np.float32),
+        thick=1.8,
+        folds=13,
+        depth=0.8,
         squash=0.8,
         blend=0.6,
         most=24,
@@ -187,10 +197,10 @@ def toad_abbot(cell: float = 0.24) -> Mesh:
         (0, 1),
         3,
         27,
-        lambda z: (18.6 - (z - 3) * 0.24).astype(np.float32),
-        2.0,
-        17,
-        0.85,
+        radius=lambda z: (18.6 - (z - 3) * 0.24).astype(np.float32),
+        thick=2.0,
+        folds=17,
+        depth=0.85,
         squash=0.9,
         blend=0.8,
         most=26,
@@ -199,10 +209,10 @@ def toad_abbot(cell: float = 0.24) -> Mesh:
         (0, 0.5),
         19,
         30.5,
-        lambda z: (16.4 - (z - 19) * 0.42).astype(np.float32),
-        1.5,
-        23,
-        0.4,
+        radius=lambda z: (16.4 - (z - 19) * 0.42).astype(np.float32),
+        thick=1.5,
+        folds=23,
+        depth=0.4,
         squash=0.88,
         blend=0.5,
         most=24,
@@ -215,7 +225,7 @@ def toad_abbot(cell: float = 0.24) -> Mesh:
                 (side * (17.4 - 8 * t), -9.5 - 6 * t, 16.6),
                 (1.0, 3.9 - 0.6 * t, 3.7),
                 0.5,
-                frame((side * 0.8, 0.5, 0), (0, 0, 1)),
+                turn=frame((side * 0.8, 0.5, 0), (0, 0, 1)),
             )
         for k in range(4):
             clay.limb(

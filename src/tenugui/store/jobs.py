@@ -48,7 +48,7 @@ def is_alive(name: str) -> bool | None:
 
 @retried
 def want(
-    store: Store, kind: str, given: dict[str, Any], key: str, title: str = "", figure_id: int | None = None
+    store: Store, kind: str, given: dict[str, Any], *, key: str, title: str = "", figure_id: int | None = None
 ) -> int:
     """The id of the job that computes `key`: the one under way, or a new one.
 

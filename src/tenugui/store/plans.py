@@ -143,6 +143,7 @@ def decide(
     store: Store,
     number: int,
     fold: str,
+    *,
     choice: dict[str, Any],
     evidence: dict[str, Any],
     reason: str,
@@ -150,7 +151,9 @@ def decide(
 ) -> int:
     """Append a decision and move the head onto it; acknowledged only when committed."""
     with store.work() as sql:
-        return decide_in(sql, number, _locked(sql, number, expected), fold, choice, evidence, reason)
+        return decide_in(
+            sql, number, _locked(sql, number, expected), fold=fold, choice=choice, evidence=evidence, reason=reason
+        )
 
 
 @dataclass(frozen=True)
@@ -171,11 +174,20 @@ def decide_all(store: Store, decided: Sequence[Decided]) -> None:
     with store.work() as sql:
         for one_ in sorted(decided, key=lambda d: d.plan):  # locked in one order, so that two never wait for each other
             head = _locked(sql, one_.plan, one_.expected)
-            decide_in(sql, one_.plan, head, one_.fold, one_.choice, one_.evidence, one_.reason)
+            decide_in(
+                sql, one_.plan, head, fold=one_.fold, choice=one_.choice, evidence=one_.evidence, reason=one_.reason
+            )
 
 
 def decide_in(
-    sql: DictCursor, number: int, head: Head, fold: str, choice: dict[str, Any], evidence: dict[str, Any], reason: str
+    sql: DictCursor,
+    number: int,
+    head: Head,
+    *,
+    fold: str,
+    choice: dict[str, Any],
+    evidence: dict[str, Any],
+    reason: str,
 ) -> int:
     """`decide` within a transaction that holds the plan, whose head is `head`."""
     sql.execute(

@@ -16,11 +16,11 @@ def start(
     store: Store,
     plan_id: int,
     decision_id: int | None,
+    *,
     printer_id: int,
     material_id: int,
     planned: tuple[float, float, float, float],
     started_at: datetime,
-    *,
     simulated: bool = False,
     by_scatter: Sequence[tuple[float, float]] = (),
 ) -> int:

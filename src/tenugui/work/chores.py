@@ -69,7 +69,15 @@ def refresh(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, An
             return {"brought_up_to_date": done, "left": name}
         taken = spec.taken(board, index, asked)
         evidence, reason = evidence_of(spec.task, given, taken), f"Brought up to date: {taken.reason}"
-        plans.decide(store, given_plan, name, stored(taken.choice), evidence, reason, standing.head)
+        plans.decide(
+            store,
+            given_plan,
+            name,
+            choice=stored(taken.choice),
+            evidence=evidence,
+            reason=reason,
+            expected=standing.head,
+        )
         done.append(name)
 
 

@@ -152,7 +152,7 @@ def want(
     key = key_of(kind, given)
     if results.has(store, key):
         return key, None
-    return key, jobs.want(store, kind, narrowed(kind, given), key, title, figure_id)
+    return key, jobs.want(store, kind, narrowed(kind, given), key=key, title=title, figure_id=figure_id)
 
 
 def want_examined(store: Store, sha: str, title: str, figure_id: int) -> None:

@@ -38,7 +38,12 @@ def ask_for_upkeep(store: Store) -> int:
             name = hashlib.sha256(f"refresh {row['plan_id']} {engine}".encode()).hexdigest()
             if not jobs.last_of(store, name):
                 jobs.want(
-                    store, "refresh", {"plan": row["plan_id"]}, name, f"Bringing {row['name']} up to date", row["id"]
+                    store,
+                    "refresh",
+                    {"plan": row["plan_id"]},
+                    key=name,
+                    title=f"Bringing {row['name']} up to date",
+                    figure_id=row["id"],
                 )
                 asked += 1
     return asked

@@ -128,6 +128,7 @@ class Banding:
         figure: Mesh,
         weights: F8 | None,
         heights: Sequence[float],
+        *,
         reach_mm: float,
         begins_mm: F8,
         clocks: Sequence[tuple[F8, F8]],

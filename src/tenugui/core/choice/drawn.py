@@ -44,7 +44,9 @@ def open_slopes(figure: Mesh, context: Context) -> list[Hazard]:
         )
         remedy = "More lines (the fold Walls says how many), or thinner layers."
         layer = max(0, int(z / context.height))
-        found.append(GAPS.at(layer, (x, y, z), GAPS_MM2, gaps.open_weighed, "mm² by mark", text, remedy))
+        found.append(
+            GAPS.at(layer, (x, y, z), GAPS_MM2, gaps.open_weighed, unit="mm² by mark", message=text, remedy=remedy)
+        )
     return found
 
 
@@ -55,7 +57,7 @@ def hairs(strings: Strings, context: Context) -> list[Hazard]:
     z = (strings.layer + 0.5) * context.height
     remedy = "A dry spool and your own retraction; hairs go with a quick warm flame or hot air."
     place, text = (strings.x, strings.y, z), crosses(strings.count, z)
-    return [STRINGS.at(strings.layer, place, HAIRS, strings.count, "crossings", text, remedy)]
+    return [STRINGS.at(strings.layer, place, HAIRS, strings.count, unit="crossings", message=text, remedy=remedy)]
 
 
 def crosses(count: float, z_mm: float) -> str:

@@ -118,5 +118,9 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
         needs = DELICATE * tip.diameter / (CUT ** (1 / 3) if cut[k] else 1.0)
         layer, place = max(0, int(tip.z / stack.grid.height)), (tip.x, tip.y, tip.z)
         arises = Arises(margins=tuple(margin[mine].tolist()))
-        found.append(HANDLED.at(layer, place, float(thick[k]), needs, "mm", text, remedy, arises=arises, loss=loss))
+        found.append(
+            HANDLED.at(
+                layer, place, float(thick[k]), needs, unit="mm", message=text, remedy=remedy, arises=arises, loss=loss
+            )
+        )
     return found

@@ -46,6 +46,7 @@ def height_choice(
     context: Context,
     lean: tuple[float, float, float],
     layers: int,
+    *,
     use: Use,
     risk: float,
     detail: Detail | None = None,

@@ -170,6 +170,7 @@ def proof_document(
     model: BasicsDoc,
     proof: Proof,
     use: Use,
+    *,
     hazards: Sequence[Hazard],
     context: Context,
     raft_mm: float = 0.0,
@@ -181,7 +182,7 @@ def proof_document(
     grid = proof.stack.grid
     pulls: list[Peak] = []
     if peels(context.printer):
-        pulls = peaks(context.printer, proof.areas, proof.voids.sealed_area, grid.height, raft_mm=raft_mm)
+        pulls = peaks(context.printer, proof.areas, proof.voids.sealed_area, height=grid.height, raft_mm=raft_mm)
     sealed = [
         SealedDoc(
             first_layer=s.first_layer,

@@ -196,7 +196,19 @@ def hollow(
     for index, box in enumerate(boxes):
         if index in kept and outside is not None:
             wide = tuple(slice(max(0, s.start - 2), s.stop + 2) for s in box)
-            found.append(_cavity(field, space, struts, label[wide], index + 1, wide, outside, wall + CLOSE_MM, finest))
+            found.append(
+                _cavity(
+                    field,
+                    space,
+                    struts,
+                    label=label[wide],
+                    of=index + 1,
+                    wide=wide,
+                    outside=outside,
+                    wall=wall + CLOSE_MM,
+                    finest=finest,
+                )
+            )
     found = [c for c in found if c.volume > 0]
     small = sorted((i for i in range(count) if i not in kept), key=lambda i: -volumes[i])[:MOST_TOLD]
     solid_at = tuple((*_middle(field, label, i + 1, boxes[i]), float(volumes[i])) for i in small)
@@ -245,6 +257,7 @@ def _cavity(
     field: Field,
     space: F4,
     struts: F4 | None,
+    *,
     label: NDArray[np.int32],
     of: int,
     wide: tuple[slice, ...],

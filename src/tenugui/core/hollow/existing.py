@@ -48,7 +48,9 @@ def came_hollow(mesh: Mesh) -> Hollowed:
     away: F4 | None = None
     for k in np.flatnonzero(voids >= LEAST_CAVITY_MM3):
         if k not in (0, room[0, 0, 0]):
-            cavity, wall = _cavity(mesh, room == k, ~solid, roomy, roomy, pad, pitch, field.origin)
+            cavity, wall = _cavity(
+                mesh, room == k, ~solid, roomy=roomy, away=roomy, pad=pad, pitch=pitch, origin=field.origin
+            )
             found.append(cavity)
             walls.append(wall)
     sizes = np.bincount(core.ravel(), minlength=count + 1) * pitch**3
@@ -60,7 +62,9 @@ def came_hollow(mesh: Mesh) -> Hollowed:
         part, _ = ndimage.label(~solid & (near < away) & (near <= radius + 2 * pitch))
         cells = part == part[tuple(np.argwhere(core == k)[0])]
         if cells.sum() * pitch**3 >= LEAST_CAVITY_MM3:
-            cavity, wall = _cavity(mesh, cells, ~solid, roomy, away, pad, pitch, field.origin)
+            cavity, wall = _cavity(
+                mesh, cells, ~solid, roomy=roomy, away=away, pad=pad, pitch=pitch, origin=field.origin
+            )
             found.append(cavity)
             walls.append(wall)
     order = sorted(range(len(found)), key=lambda i: -found[i].volume)
@@ -74,7 +78,7 @@ def _far(inside: B1, pitch: float) -> F4:
 
 
 def _cavity(
-    mesh: Mesh, cells: B1, empty: B1, roomy: F4, away: F4, pad: int, pitch: float, origin: F8
+    mesh: Mesh, cells: B1, empty: B1, *, roomy: F4, away: F4, pad: int, pitch: float, origin: F8
 ) -> tuple[Cavity, float]:
     """One cavity of its cells (padded grid), and its usual wall in mm."""
 

@@ -149,7 +149,15 @@ NOTHING_HELD = np.empty((0, 3))
 
 
 def _summed(
-    stack: LayerStack, component: I4, components: int, step_mm: float, bridge_mm: float, low: int, high: int, held: F8
+    stack: LayerStack,
+    component: I4,
+    components: int,
+    *,
+    step_mm: float,
+    bridge_mm: float,
+    low: int,
+    high: int,
+    held: F8,
 ) -> tuple[F8, F8, F8]:
     """mm² by layer and by component of layers low to high, and of these what has something closely below it."""
     grid = stack.grid
@@ -191,12 +199,21 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, 
     """Area of each layer outside the layer below grown by a disc of `step_mm`, but for what lines of at most
     `bridge_mm` bridge; layer 0 rests on the plate.
     """
-    found = _summed(stack, component, components, step_mm, bridge_mm, 0, stack.grid.layers, NOTHING_HELD)
+    found = _summed(
+        stack,
+        component,
+        components,
+        step_mm=step_mm,
+        bridge_mm=bridge_mm,
+        low=0,
+        high=stack.grid.layers,
+        held=NOTHING_HELD,
+    )
     return Overhang(*found, step_mm, bridge_mm)
 
 
 def left_over(
-    stack: LayerStack, component: I4, hang: Overhang, layers: tuple[int, int], points: F8, radius_mm: float
+    stack: LayerStack, component: I4, hang: Overhang, *, layers: tuple[int, int], points: F8, radius_mm: float
 ) -> tuple[F8, F8]:
     """What was read as `hang`, by component (components,) of some layers, less what lies within `radius_mm` of a
     contact (n, 2) in build coordinates, cell by cell; and of that what has something closely below it.
@@ -206,5 +223,7 @@ def left_over(
     held[:, 0], held[:, 1] = (points[:, 0] - grid.x0) / grid.pitch, (points[:, 1] - grid.y0) / grid.pitch - 0.5
     held[:, 2] = radius_mm / grid.pitch
     many = len(hang.by_component)
-    _, whole, lands = _summed(stack, component, many, hang.step_mm, hang.bridge_mm, *layers, held)
+    _, whole, lands = _summed(
+        stack, component, many, step_mm=hang.step_mm, bridge_mm=hang.bridge_mm, low=layers[0], high=layers[1], held=held
+    )
     return whole, lands

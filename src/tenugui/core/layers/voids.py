@@ -240,9 +240,13 @@ def find_voids(stack: LayerStack, smallest_mm3: float = MIN_SEALED_MM3) -> Voids
     first_gap = np.full(count, -1, np.int64)
     named = np.flatnonzero(component >= 0)[::-1]
     first_gap[component[named]] = named
-    cups = _cups(stack, roots, sealed, layer_of, area, first_gap, smallest_mm3)
+    cups = _cups(stack, roots, sealed, layer_of=layer_of, area=area, first_gap=first_gap, smallest=smallest_mm3)
     sealed_area = np.bincount(layer_of[sealed], area[sealed], grid.layers).astype(np.float64)
-    return Voids(cups, _trapped(stack, bodies, open_part, layer_of, area, first_gap, smallest_mm3), sealed_area)
+    return Voids(
+        cups,
+        _trapped(stack, bodies, open_part, layer_of=layer_of, area=area, first_gap=first_gap, smallest=smallest_mm3),
+        sealed_area,
+    )
 
 
 def _place(stack: LayerStack, gap: int) -> tuple[float, float]:
@@ -255,7 +259,7 @@ def _place(stack: LayerStack, gap: int) -> tuple[float, float]:
 
 
 def _cups(
-    stack: LayerStack, roots: I8, sealed: NDArray[np.bool_], layer_of: I4, area: F8, first_gap: I8, smallest: float
+    stack: LayerStack, roots: I8, sealed: NDArray[np.bool_], *, layer_of: I4, area: F8, first_gap: I8, smallest: float
 ) -> list[SealedSpace]:
     grid = stack.grid
     found = []
@@ -270,7 +274,14 @@ def _cups(
 
 
 def _trapped(
-    stack: LayerStack, bodies: I8, open_part: NDArray[np.bool_], layer_of: I4, area: F8, first_gap: I8, smallest: float
+    stack: LayerStack,
+    bodies: I8,
+    open_part: NDArray[np.bool_],
+    *,
+    layer_of: I4,
+    area: F8,
+    first_gap: I8,
+    smallest: float,
 ) -> list[TrappedSpace]:
     if not len(bodies):
         return []

@@ -311,7 +311,7 @@ class Nearest:
         both_cores(lambda a, b: _rooms(given, *self.tree, most, a, b, far), stretches(len(given)) or [(0, 0)])
         return far
 
-    def table(self, origin: F8, step: F8, shape: tuple[int, int, int], near: float, exact: float) -> F4:
+    def table(self, origin: F8, step: F8, shape: tuple[int, int, int], *, near: float, exact: float) -> F4:
         """How far the surface is at least from every point (z, y, x) of a grid that starts at `origin`, mm: just so far
         where it is between `near` and `exact`, MOST_ROOM_MM at most. Blocks of points that lie farther off are told by
         their middle.

@@ -122,7 +122,7 @@ def driven(
     share = np.where(kind == TRAVEL, 0.0, np.where(kind == IRON, IRON_FLOW, 1.0))
     fed = share * long * (each[where] if len(each) else 0.0)
     drawn = (kind == TRAVEL) & (long > NEXT_MM) & ~np.concatenate([np.empty(0, np.bool_), *within])
-    took, unslowed = _timed(at, kind, pace, where, drawn, printer, len(layers))
+    took, unslowed = _timed(at, kind, pace, where=where, drawn=drawn, printer=printer, layers=len(layers))
     return Path(at, kind, took[0], fed, where, took[1], drawn, lost, unslowed, tops, heights)
 
 
@@ -136,7 +136,7 @@ def _speeds(printer: FilamentPrinter, section: float) -> F8:
 
 
 def _timed(
-    at: F8, kind: U1, pace: F8, where: I4, drawn: B1, printer: FilamentPrinter, layers: int
+    at: F8, kind: U1, pace: F8, *, where: I4, drawn: B1, printer: FilamentPrinter, layers: int
 ) -> tuple[tuple[F8, F8], F8]:
     """Speeds once short layers are slowed to cool, the seconds of each move at them, and of each layer if none were."""
     stroke = printer.retract_mm / printer.retract_mm_s + printer.hop_mm / printer.travel_mm_s

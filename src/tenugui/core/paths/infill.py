@@ -29,7 +29,7 @@ STEP_MM = 0.1
 """Waves end within so much of where they leave the region."""
 
 
-def sparse(region: CrossSection, pitch: float, share: float, layer: int, z: float, form: int) -> list[Line]:
+def sparse(region: CrossSection, pitch: float, share: float, *, layer: int, z: float, form: int) -> list[Line]:
     """Lines that fill a `share` of a region of layer `layer`, whose middle lies at z, the same length in every form."""
     turn = 45.0 if layer % 2 else -45.0
     if form == GRID:

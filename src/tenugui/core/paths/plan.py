@@ -84,7 +84,16 @@ def planned(
     covered = _covered(own, tops, printer.roof_mm)
     # One after another: the polygon library keeps Python's lock, so threads would only wait for each other.
     made = [
-        lines_of(own[k], held[k], covered[k], own[k + 1 : k + 1 + closely(printer, height)], k, printer, height, z)
+        lines_of(
+            own[k],
+            held[k],
+            covered[k],
+            above=own[k + 1 : k + 1 + closely(printer, height)],
+            k=k,
+            printer=printer,
+            height=height,
+            z=z,
+        )
         for k, (height, z) in enumerate(zip(each.tolist(), (tops - each / 2).tolist(), strict=True))
     ]
     lines, lost = [m[0] for m in made], np.array([m[1] for m in made])
@@ -148,6 +157,7 @@ def lines_of(
     section: CrossSection,
     held: CrossSection | None,
     covered: CrossSection,
+    *,
     above: list[CrossSection],
     k: int,
     printer: FilamentPrinter,
@@ -165,7 +175,7 @@ def lines_of(
         lines, lost, inside = list(walls.lines), walls.lost, walls.inside
         lines += fill(inside - covered, pitch, turn, SOLID)
         if printer.infill > 0:
-            lines += sparse(inside ^ covered, pitch, printer.infill, k, z, printer.infill_form)
+            lines += sparse(inside ^ covered, pitch, printer.infill, layer=k, z=z, form=printer.infill_form)
         if printer.iron:
             lines += _ironed(section, above, pitch, turn)
     if held is not None and not held.is_empty():

@@ -35,6 +35,7 @@ def sampled_use(
     figure: Mesh,
     supports: Mesh | None,
     printer: FilamentPrinter,
+    *,
     material: Material,
     height: float,
     rough: tuple[F8, F8],
@@ -87,7 +88,11 @@ def _planned(
         covered = _covered(own, k, beside)
         over = [own.get(j, CrossSection()) for j in (k + above).tolist()]
         mine = own.get(k, CrossSection())
-        lines.append(lines_of(mine, held.get(k), covered, over, k, printer, height, (k + 0.5) * height)[0])
+        lines.append(
+            lines_of(mine, held.get(k), covered, above=over, k=k, printer=printer, height=height, z=(k + 0.5) * height)[
+                0
+            ]
+        )
         insides.append(inside_of(mine, lines[-1]))
     each = np.full(len(lines), height)
     plate = bool(taken[0] == 0) and not printer.raft_layers

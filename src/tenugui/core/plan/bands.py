@@ -64,9 +64,9 @@ def banding_of(held: Inputs, made: Sequence[HeldDoc]) -> Banding:
         held.placed.whole,
         seen_weights(context.weights),
         [m.row.layer_height_mm for m in made],
-        context.reach,
-        np.array(begins, float),
-        _clocks(held, made),
+        reach_mm=context.reach,
+        begins_mm=np.array(begins, float),
+        clocks=_clocks(held, made),
     )
 
 

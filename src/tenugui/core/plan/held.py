@@ -194,7 +194,9 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
     carrying = Carrying.unpack(packed)  # as the trial will read it: to the same bits
     loads = tip_loads(carrying, made.before, made.tips, context)
     fails = _fails(made, carrying, loads.on, hazards, context)
-    gift = held_gift(off, scars, lean, hazards, use, context, foot_mm2=foot, braces=made.braces, fails=fails)
+    gift = held_gift(
+        off, scars, lean, hazards=hazards, use=use, context=context, foot_mm2=foot, braces=made.braces, fails=fails
+    )
     risk = combined(hazards) if fails is None else sum(fails)
     row = SupportsRow(
         risk=held.given["risk"],
@@ -241,7 +243,9 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
         picture_sha=shelf.put(_picture(shelf, held, made)),
     )
-    told = proof_document(held.basics, proof, use, hazards, context, RAFT_MM if made.with_raft else 0.0, risk=risk)
+    told = proof_document(
+        held.basics, proof, use, hazards=hazards, context=context, raft_mm=RAFT_MM if made.with_raft else 0.0, risk=risk
+    )
     return HeldDoc(row=row, supports=supports, proof=told)
 
 

@@ -149,6 +149,7 @@ def judge_holes(
     shelf: Shelf,
     given: Given,
     wall: float,
+    *,
     pitch: float | None,
     rows: Sequence[HoleDoc],
     ways: Sequence[Sequence[float]],

@@ -153,7 +153,7 @@ def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
         retained_ml=left / 1000,
         drain_s=seconds if made is not None else None,
         peak_pull_n=float(pull.max()),
-        pull=pull_of(proof, body, seen, context, down, held.printer, use.film),
+        pull=pull_of(proof, body, seen, context=context, down=down, printer=held.printer, film=use.film),
         strip=strip_document(proof, use, hazards, [], bare),
         numbers=numbers_of(
             solid, context, use, combined(h for h in hazards if h.kind.bare or h.code == "mishap"), unheld=True

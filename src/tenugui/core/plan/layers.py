@@ -67,7 +67,9 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     progress(0.02, f"supporting and cutting at {len(heights)} heights")
     made = helds_of(held, given)
     choices = [
-        height_choice(held.context(height), lean, m.proof.layers.count, _use_of(m), m.row.numbers.risk, detail)
+        height_choice(
+            held.context(height), lean, m.proof.layers.count, use=_use_of(m), risk=m.row.numbers.risk, detail=detail
+        )
         for height, m in zip(heights, made, strict=True)
     ]
     rates = rates_of(given.get("rates"))
@@ -167,6 +169,7 @@ def bare_heights(
     figure: Mesh,
     context: Context,
     heights: list[float],
+    *,
     thin: list[ThinPlace],
     rates: Rates,
     progress: Progress = quiet,
@@ -182,9 +185,16 @@ def bare_heights(
         proof = prove(figure, height, here.reach, bridge=here.bridge)
         hazards = ledger(proof, here, thin=thin)
         use = process_of(here.printer).use_of(figure, None, proof, here)
-        choices.append(height_choice(here, lean, proof.stack.grid.layers, use, combined(hazards), detail))
+        choices.append(
+            height_choice(here, lean, proof.stack.grid.layers, use=use, risk=combined(hazards), detail=detail)
+        )
         worths.append(
-            priced(held_gift([], np.empty(0), mean, hazards, use, here, foot_mm2=float(proof.areas[0])), rates)
+            priced(
+                held_gift(
+                    [], np.empty(0), mean, hazards=hazards, use=use, context=here, foot_mm2=float(proof.areas[0])
+                ),
+                rates,
+            )
         )
     return choose_height(choices, worths)
 

@@ -74,7 +74,7 @@ def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
         context = Context.of(printer, material, height)
         proof = prove(figure, height, context.reach, bridge=context.bridge)
         use = process_of(printer).use_of(figure, None, proof, context)
-        choice = height_choice(context, lean, proof.stack.grid.layers, use, 0.0, detail)
+        choice = height_choice(context, lean, proof.stack.grid.layers, use=use, risk=0.0, detail=detail)
         fits = bool(fitting(figure, UPRIGHT, printer.build_mm)[0])
         rows.append(_row(_named(printer, material, nozzle), printer, choice, fits))
     return OthersDoc(rows=rows, said=said_of(rows))

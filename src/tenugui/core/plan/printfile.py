@@ -61,23 +61,24 @@ def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
     parts = on_plate(parts_of(held, made))
     printer = held.printer
     if peels(printer):
-        return _layers(parts, printer, held.material, given["height"], shelf.put, progress)
+        return _layers(parts, printer, held.material, height=given["height"], put=shelf.put, progress=progress)
     progress(0.05, "planning every line")
     path, blemishes = _path(held, parts, given)
-    return _gcode(path, blemishes, printer, held.material, shelf.put, progress)
+    return _gcode(path, blemishes, printer, material=held.material, put=shelf.put, progress=progress)
 
 
 def _layers(
     parts: dict[str, Mesh],
     printer: ResinPrinter,
     material: Material,
+    *,
     height: float,
     put: Callable[[bytes], str],
     progress: Progress,
 ) -> PrintFileDoc:
     out = io.BytesIO()
     whole = Mesh.joined(list(parts.values()))
-    told = write_archive(whole, printer, material, height, out, within(progress, 0.05, 0.6))
+    told = write_archive(whole, printer, material, height=height, handle=out, progress=within(progress, 0.05, 0.6))
     back = read_archive(out, within(progress, 0.6, 0.98))
     data = out.getvalue()
     return PrintFileDoc(
@@ -108,6 +109,7 @@ def _gcode(
     path: Path,
     blemishes: Blemishes,
     printer: FilamentPrinter,
+    *,
     material: Material,
     put: Callable[[bytes], str],
     progress: Progress,

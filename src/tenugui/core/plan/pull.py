@@ -106,7 +106,7 @@ def _slow(proof: Proof, context: Context, printer: ResinPrinter) -> PullRemedy:
 
 
 def pull_of(
-    proof: Proof, body: Mesh, sketch: Mesh, context: Context, down: Sequence[float], printer: Printer, film: float
+    proof: Proof, body: Mesh, sketch: Mesh, *, context: Context, down: Sequence[float], printer: Printer, film: float
 ) -> PullDoc | None:
     """What pulls at a bare figure as it was proved with `down` at the plate; None where nothing is peeled.
 
@@ -116,7 +116,7 @@ def pull_of(
     if not peels(printer):
         return None
     height = proof.stack.grid.height
-    found = peaks(printer, proof.areas, proof.voids.sealed_area, height)
+    found = peaks(printer, proof.areas, proof.voids.sealed_area, height=height)
     worst = found[0].newtons if found else 0.0
     margin = worst * margin_of(context, USUAL_RISK)
     remedies: list[PullRemedy | None] = []

@@ -87,7 +87,7 @@ def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     cured = cure(figure, weights, mine, printer.line_mm, context.height) if opens else mine.perimeters
     necks = necks_of(proof)
     rows = [
-        _row(held, context, proof, necks, name, walls)
+        _row(held, context, proof, necks=necks, name=name, walls=walls)
         for name, walls in ways(printer, cured if cured > mine.perimeters else None, given.get("own") or {})
     ]
     rates = rates_of(given.get("rates"))
@@ -105,7 +105,7 @@ def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     )
 
 
-def _row(held: Inputs, context: Context, proof: Proof, necks: F8, name: str, walls: Walls) -> WallsRow:
+def _row(held: Inputs, context: Context, proof: Proof, *, necks: F8, name: str, walls: Walls) -> WallsRow:
     printer = walled(held.printer, walls)
     line, figure, weights = printer.line_mm, held.placed.whole, context.weights
     use = process_of(printer).use_of(figure, None, proof, context)

@@ -34,6 +34,7 @@ def candidate(
     exact: PoseTable,
     i: int,
     usual: dict[str, float],
+    *,
     gift: Gift,
     worth: Worth,
     pace: Pace,

@@ -120,7 +120,7 @@ class Search:
 def _totals(told: Takes, rates: Rates) -> tuple[F8, F8]:
     """Coins (n,) of directions, and half the width of what is not known of each."""
     hands, _, loss, total = totals(
-        told.hands_min, told.machine_h, told.material, told.lost, np.zeros_like(told.lost), rates
+        told.hands_min, told.machine_h, told.material, lost=told.lost, part_lost=np.zeros_like(told.lost), rates=rates
     )
     return total, np.hypot(HANDS_UNSURE * hands, RISK_UNSURE * loss)
 
@@ -236,7 +236,7 @@ def rank_poses(
     looked_for = search.looked_for(worth, able, front, printer.hangs)
     merit = _where_alike(worth, unsure, told.lost, able, looked_for)
     always = [i for i in (looked_for, 0) if i is not None and able[i]]
-    picks = _pick(table, merit, able, on_front & (told.lost < DOOMED), count, always)
+    picks = _pick(table, merit, able, on_front=on_front & (told.lost < DOOMED), count=count, always=always)
     picked = table.down[picks]
     chosen = picked if not pinned else np.concatenate([picked, np.array(pinned, float)])
     # Worth is of one measure: that of the search, the pinned ones beside it.
@@ -254,7 +254,16 @@ def rank_poses(
     best = least(worths[: len(picked)], next((i for i, k in enumerate(picks) if k == looked_for), None))
     usual = {aim: float(np.median(table.column(aim))) for aim in AIMS}
     candidates = [
-        candidate(exact, i, usual, gifts[i], worths[i], Pace.of(context), search.volume_mm3, float(mine.plinth[i]))
+        candidate(
+            exact,
+            i,
+            usual,
+            gift=gifts[i],
+            worth=worths[i],
+            pace=Pace.of(context),
+            volume=search.volume_mm3,
+            plinth=float(mine.plinth[i]),
+        )
         for i in range(len(chosen))
     ]
     order = sorted(range(len(picked)), key=lambda i: (i != best, worths[i].total))
@@ -315,6 +324,7 @@ def _pick(
     table: PoseTable,
     merit: F8,
     able: NDArray[np.bool_],
+    *,
     on_front: NDArray[np.bool_],
     count: int,
     always: Sequence[int] = (),

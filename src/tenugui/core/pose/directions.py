@@ -86,13 +86,13 @@ def resting_directions(mesh: Mesh, most: int = 60) -> tuple[F8, F8]:
         members = np.flatnonzero(group == g)
         normal = (normals[members] * areas[members, None]).sum(axis=0)
         normal /= np.linalg.norm(normal)
-        if _over(centre, normal, a[members], b[members], c[members], normals[members]):
+        if _over(centre, normal, a[members], b=b[members], c=c[members], outward=normals[members]):
             found.append((normal, total[g]))
     found = found[:most]
     return np.array([n for n, _ in found]).reshape(-1, 3), np.array([t for _, t in found])
 
 
-def _over(centre: F8, normal: F8, a: F8, b: F8, c: F8, outward: F8) -> bool:
+def _over(centre: F8, normal: F8, a: F8, *, b: F8, c: F8, outward: F8) -> bool:
     """Whether the ray from `centre` along `normal` leaves through one of the triangles."""
     for p, q, r, n in zip(a, b, c, outward, strict=True):
         hit = centre + normal * (np.dot(p - centre, n) / np.dot(normal, n))

@@ -59,7 +59,9 @@ class Filament:
     def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
         """From the true path of some layers."""
         rough = (proof.areas, proof.stack.contour_mm)
-        f = sampled_use(figure, supports, self.printer, context.material, proof.stack.grid.height, rough)
+        f = sampled_use(
+            figure, supports, self.printer, material=context.material, height=proof.stack.grid.height, rough=rough
+        )
         several = self._several(f)
         return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, "path", several_s=several, strings=f.strings)
 
@@ -109,7 +111,9 @@ def knocked(sight: Sight) -> list[Hazard]:
     )
     remedy = "More perimeters, a thicker neck in the model, or lay it down."
     layer, place = int(found.z / sight.own.stack.grid.height), (found.x, found.y, found.z)
-    told = KNOCK.at(layer, place, found.bears_n, needs, "N", text, remedy, arises=Arises(tried=KNOCKED))
+    told = KNOCK.at(
+        layer, place, found.bears_n, needs, unit="N", message=text, remedy=remedy, arises=Arises(tried=KNOCKED)
+    )
     return [told] if told.on(p.scatter).chance >= TOLD_KNOCK else []
 
 
@@ -129,7 +133,9 @@ def sways(sight: Sight) -> list[Hazard]:
         )
         remedy = "Lay it down, thicken it in the model, or print it apart and glue it on."
         loss: Loss = "part lost" if s.mm > BLURS * half else "scar"
-        found.append(SWAY.at(s.layer, (s.x, s.y, z), half, s.mm, "mm of sway", text, remedy, loss=loss))
+        found.append(
+            SWAY.at(s.layer, (s.x, s.y, z), half, s.mm, unit="mm of sway", message=text, remedy=remedy, loss=loss)
+        )
     return found
 
 
@@ -162,4 +168,4 @@ def tips_over(sight: Sight) -> list[Hazard]:
     )
     place = (float(here[0]), float(here[1]), 0.0)
     remedy = "Give it a plinth, or turn it onto a broader foot."
-    return [UNSTABLE.at(0, place, has, max(needs, 1e-3), "N mm", text, remedy)]
+    return [UNSTABLE.at(0, place, has, max(needs, 1e-3), unit="N mm", message=text, remedy=remedy)]

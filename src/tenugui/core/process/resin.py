@@ -101,7 +101,7 @@ def cups(sight: Sight) -> list[Hazard]:
         )
         remedy = "Vent it with a hole near the plate, or tilt the figure until it drains."
         place = (cup.x, cup.y, top * sight.height)
-        found.append(SEALED.at(top, place, SUCTION_HARM_N, force, "N of suction", text, remedy))
+        found.append(SEALED.at(top, place, SUCTION_HARM_N, force, unit="N of suction", message=text, remedy=remedy))
     return found
 
 
@@ -117,7 +117,9 @@ def pockets(sight: Sight) -> list[Hazard]:
         remedy = "Drill two drain holes on hidden surfaces, or fill the hollow."
         arises = Arises(given=TRAPPED_CHANCE / (1 + (HARMLESS_MM3 / space.volume) ** 2))
         layer, place = int(space.z_low / sight.height), (space.x, space.y, space.z_low)
-        found.append(TRAPPED.at(layer, place, HARMLESS_MM3, space.volume, "mm³", text, remedy, arises=arises))
+        found.append(
+            TRAPPED.at(layer, place, HARMLESS_MM3, space.volume, unit="mm³", message=text, remedy=remedy, arises=arises)
+        )
     return found
 
 
@@ -144,7 +146,11 @@ def _plate(sight: Sight) -> list[Hazard]:
     )
     x, y = (float(v) for v in proof.centroids[0])
     arises = Arises(shared="plate")
-    return [PULL.at(layer, (x, y, 0.0), holds, asks, "N", text, remedy, arises=arises, loss="print lost")]
+    return [
+        PULL.at(
+            layer, (x, y, 0.0), holds, asks, unit="N", message=text, remedy=remedy, arises=arises, loss="print lost"
+        )
+    ]
 
 
 def _bodies(sight: Sight) -> list[Hazard]:
@@ -169,7 +175,11 @@ def _bodies(sight: Sight) -> list[Hazard]:
         )
         place, arises = (body.x, body.y, body.z), Arises(shared="body")
         loss: Loss = "print lost" if body.share > MOST_OF_IT else "part lost"
-        found.append(PULL.at(body.layer, place, body.hold, body.pull, "N", text, remedy, arises=arises, loss=loss))
+        found.append(
+            PULL.at(
+                body.layer, place, body.hold, body.pull, unit="N", message=text, remedy=remedy, arises=arises, loss=loss
+            )
+        )
     return found
 
 
@@ -185,4 +195,6 @@ def _neck(neck: Neck) -> Hazard:
     )
     loss: Loss = "print lost" if neck.share > MOST_OF_IT else "part lost"
     place, arises = (neck.x, neck.y, neck.z), Arises(shared="neck")
-    return PULL.at(neck.layer, place, neck.hold, neck.pull, "N", text, remedy, arises=arises, loss=loss)
+    return PULL.at(
+        neck.layer, place, neck.hold, neck.pull, unit="N", message=text, remedy=remedy, arises=arises, loss=loss
+    )

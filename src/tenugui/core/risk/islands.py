@@ -32,9 +32,9 @@ def islands(sight: Sight) -> list[Hazard]:
                 (i.x, i.y, i.z),
                 FREE_LAYERS,
                 float(alone),
-                "layers alone",
-                text,
-                remedy,
+                unit="layers alone",
+                message=text,
+                remedy=remedy,
                 loss="scar" if slight else None,
                 quiet=slight,
             )

@@ -77,7 +77,9 @@ def ledges(sight: Sight) -> list[Hazard]:
         if len(under):
             reach = _reach_mm(context, math.atan2((high - low) * height, math.sqrt(total)))
             window = (low, high)
-            left, lands = left_over(proof.stack, parts.of_run, proof.hang, window, tips[under, :2], reach)
+            left, lands = left_over(
+                proof.stack, parts.of_run, proof.hang, layers=window, points=tips[under, :2], radius_mm=reach
+            )
             total = float(left[members].sum())
         if total < LEAST_MM2:
             continue
@@ -101,7 +103,7 @@ def ledges(sight: Sight) -> list[Hazard]:
             text += f" {min(sags, told):.1f} mm² of it sag onto what lies within {LANDS_MM:g} mm below."
         loss: Loss = "part lost" if total - sags > LEDGES * ledge_mm2 else "scar"
         place = (float(x), float(y), layer * height)
-        told_so = OVERHANG.at(layer, place, ledge_mm2, total, "mm²", text, remedy, loss=loss)
+        told_so = OVERHANG.at(layer, place, ledge_mm2, total, unit="mm²", message=text, remedy=remedy, loss=loss)
         if told_so.on(context.printer.scatter).chance >= LEAST_CHANCE:
             found.append(told_so)
     return found

@@ -50,7 +50,7 @@ def open_surface(sight: Sight) -> list[Hazard]:
         "a hole of the surface; what they found there is left out."
     )
     remedy = "Repair the mesh before printing."
-    return [OPEN.at(0, (0.0, 0.0, 0.0), OPEN_SHARE, share, "share of scan lines", text, remedy)]
+    return [OPEN.at(0, (0.0, 0.0, 0.0), OPEN_SHARE, share, unit="share of scan lines", message=text, remedy=remedy)]
 
 
 @source(OUTSIDE)
@@ -72,7 +72,16 @@ def outside_build(sight: Sight) -> list[Hazard]:
     arises = Arises(given=CAP)
     remedy = "Make it smaller, or turn it."
     return [
-        OUTSIDE.at(grid.layers - 1, (0.0, 0.0, tall), 1.0, worst, "of the build space", text, remedy, arises=arises)
+        OUTSIDE.at(
+            grid.layers - 1,
+            (0.0, 0.0, tall),
+            1.0,
+            worst,
+            unit="of the build space",
+            message=text,
+            remedy=remedy,
+            arises=arises,
+        )
     ]
 
 
@@ -83,7 +92,19 @@ def _together(kind: Kind, tips: Sequence[Tip], height: float, said: str, remedy:
     low = min(tips, key=lambda tip: tip.z)
     layer, place = int(low.z / height), (low.x, low.y, low.z)
     many, sure = float(len(tips)), Arises(given=1.0)
-    return [kind.at(layer, place, 0.0, many, "supports", said.format(z=low.z), remedy, arises=sure, quiet=True)]
+    return [
+        kind.at(
+            layer,
+            place,
+            0.0,
+            many,
+            unit="supports",
+            message=said.format(z=low.z),
+            remedy=remedy,
+            arises=sure,
+            quiet=True,
+        )
+    ]
 
 
 @source(STANDS)
@@ -118,4 +139,4 @@ def mishap(sight: Sight) -> list[Hazard]:
     text = "What no layer shows: the plate's hold, power, an empty vat or spool. A prior until the log knows better."
     remedy = "Look after the first layers before leaving."
     arises = Arises(given=MISHAP_CHANCE)
-    return [MISHAP.at(0, (0.0, 0.0, 0.0), 1.0, 1.0, "print", text, remedy, arises=arises)]
+    return [MISHAP.at(0, (0.0, 0.0, 0.0), 1.0, 1.0, unit="print", message=text, remedy=remedy, arises=arises)]

@@ -42,7 +42,9 @@ def _flat_tops_free(rays: Around, tops: F8, radius: float, floor: float) -> B1:
     return np.asarray(clear.reshape(len(tops), -1).all(axis=1))
 
 
-def columns(rays: Around, tips: F8, radii: F8, floor: float, side: float, neck: float = BLOCK_NECK_MM) -> list[Route]:
+def columns(
+    rays: Around, tips: F8, radii: F8, *, floor: float, side: float, neck: float = BLOCK_NECK_MM
+) -> list[Route]:
     """Tips (n, 3) on square columns of the given side that fuse to blocks where they overlap, up to a `neck` below
     each; pillars where a column has no room.
     """

@@ -106,7 +106,7 @@ def _poisson(points: F8, radii: F8, held: F8, share: float = 0.7, most: int | No
 
 
 def _on_steep_faces(
-    mesh: Mesh, proof: Proof, context: Context, manner: Manner, tip_mm: float, risk: float
+    mesh: Mesh, proof: Proof, context: Context, *, manner: Manner, tip_mm: float, risk: float
 ) -> tuple[F8, F8]:
     """Candidate points on faces beyond the limit, where a scar costs least first, of those alike on sharp edges, then
     lowest first; and their pitch.
@@ -228,7 +228,7 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
     thick = np.array([float(proof.components.width[i.component].min()) for i in slight])
     spared = np.delete(np.column_stack([spread, thick]), tipped, axis=0)
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
-    candidates, pitches = _on_steep_faces(mesh, proof, context, manner, tip_mm, risk)
+    candidates, pitches = _on_steep_faces(mesh, proof, context, manner=manner, tip_mm=tip_mm, risk=risk)
     if left_mm > 0:
         free = ~_on_specks(proof, candidates, left_mm, flat)
         candidates, pitches = candidates[free], pitches[free]
@@ -245,14 +245,22 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
             break
         points, reasons = np.concatenate([points, more]), reasons + ["load"] * len(more)
         widths = np.concatenate([widths, np.full(len(more), np.inf)])
-    keep = _needed(where, proof, context, points, manner.tips_on(widths, tip_mm), reasons, margin_of(context, risk))
+    keep = _needed(
+        where,
+        proof,
+        context,
+        points=points,
+        wide=manner.tips_on(widths, tip_mm),
+        reasons=reasons,
+        wanted=margin_of(context, risk),
+    )
     points, widths, reasons = points[keep], widths[keep], [reasons[k] for k in np.flatnonzero(keep)]
     over = max(0, len(points) - MAX_TIPS)
     return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], widths[:MAX_TIPS], over, spared)
 
 
 def _needed(
-    where: Reachable, proof: Proof, context: Context, points: F8, wide: F8, reasons: list[str], wanted: float
+    where: Reachable, proof: Proof, context: Context, *, points: F8, wide: F8, reasons: list[str], wanted: float
 ) -> B1:
     """Tips (n,) that stay when those for the load, which were added a few at a time, are taken back where the others
     do: the dearest scars first, and of those alike the highest.
@@ -296,19 +304,23 @@ def load_points(
         aside = _beside(spots[near, :2], body) / NEAR_PULL_MM if body.lever > GRIP_MM else 0.0
         price = np.round(cost[near] / 2 + aside)
         taken = np.concatenate([tried, *found])
-        kept = _best(spots, near, price, taken, max(APART_MM, APART * tip_mm), max(wanted, 0))
+        kept = _best(spots, near, price, taken=taken, room=max(APART_MM, APART * tip_mm), wanted=max(wanted, 0))
         found.append(spots[kept])
     return np.concatenate(found)
 
 
-def _best(spots: F8, near: I8, price: F8, taken: F8, room: float, wanted: int) -> I8:
+def _best(spots: F8, near: I8, price: F8, *, taken: F8, room: float, wanted: int) -> I8:
     """Which of some spots to take, the least price first, and low down; sorted are no more of them than are likely to
     be wanted.
     """
     few = FEW_SPOTS * (wanted + 1)
     if len(near) > few:
         chosen = np.flatnonzero(price <= np.partition(price, few)[few])
-        kept = _best(spots, near[chosen], price[chosen], taken, room, wanted) if len(chosen) < len(near) else None
+        kept = (
+            _best(spots, near[chosen], price[chosen], taken=taken, room=room, wanted=wanted)
+            if len(chosen) < len(near)
+            else None
+        )
         if kept is not None and len(kept) == wanted:
             return kept
     # Those that are alike are taken from all over: rows of the mesh would crowd them on one side.

@@ -340,6 +340,7 @@ def carried(
     layer: I4,
     area: F8,
     centre: F8,
+    *,
     links: I4,
     pull: F8,
     held: tuple[I8, F8, NDArray[np.bool_]],
@@ -366,7 +367,7 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, bel
     if not len(parts.layer):
         return []
     held = holds_of(proof, points, diameters, context)
-    made = carried(parts.layer, parts.area, parts.centre, parts.links, pulls_of(proof, context), held)
+    made = carried(parts.layer, parts.area, parts.centre, links=parts.links, pull=pulls_of(proof, context), held=held)
     total = float(parts.area.sum()) or 1.0
     found = []
     weak = np.flatnonzero(made.rows[:, 3] < below)

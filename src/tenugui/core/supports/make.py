@@ -158,7 +158,7 @@ def make_supports(
         tips, braces, with_raft = list(came[0]), list(came[1]), came[2] if wished is None else with_raft
     vain = 0
     if edits:
-        tips, vain = _by_hand(rays, tips, edits, manner, tip_mm, barred)
+        tips, vain = _by_hand(rays, tips, edits, manner=manner, tip_mm=tip_mm, barred=barred)
         tips = fitted(rays, tips, contact, flat) if came is None else tips
     read_as = list(tips) if came is None else []
     if wished == "feet":
@@ -223,7 +223,14 @@ def _placed(
             first = turn == 0 and more_load == 0
             low = float(figure.lower[2])
             routes = routes_in(
-                rays, demand, pillars / 2, tips, style if first else "pillars", flat, low, upright=bool(contact.pad)
+                rays,
+                demand,
+                pillars / 2,
+                tips=tips,
+                style=style if first else "pillars",
+                pitch=flat,
+                low=low,
+                upright=bool(contact.pad),
             )
             routes = allowed(rays, demand.points, routes, barred)
             tips += _tips(rays, demand, routes, diameters, pillars)
@@ -269,7 +276,7 @@ def _alone(before: Proof) -> F8:
 
 
 def _by_hand(
-    rays: Around, tips: list[Tip], edits: Sequence[Edit], manner: Manner, tip_mm: float, barred: B1
+    rays: Around, tips: list[Tip], edits: Sequence[Edit], *, manner: Manner, tip_mm: float, barred: B1
 ) -> tuple[list[Tip], int]:
     """Tips after changes by hand, and how many changes came to nothing."""
     edited = changed(tips, edits, tip_mm)

@@ -96,7 +96,7 @@ class Carrying:
         tip = order >= len(self.plate)
         start = np.searchsorted(of[order], np.arange(len(self.layer) + 1)).astype(np.int64)
         held = (start, np.ascontiguousarray(whole[order]), tip)
-        made = carried(self.layer, self.area, self.centre, self.links, self.pull, held)
+        made = carried(self.layer, self.area, self.centre, links=self.links, pull=self.pull, held=held)
         asked = np.zeros(len(on))
         back = np.empty(len(order))
         back[order] = made.strained

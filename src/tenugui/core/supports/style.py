@@ -27,11 +27,11 @@ def routes_in(
     rays: Around,
     demand: Demand,
     radii: F8,
+    *,
     tips: list[Tip],
     style: str,
     pitch: float,
     low: float,
-    *,
     upright: bool,
 ) -> list[Route]:
     """Ways to the plate in a style, but for the figure's first islands, from its lowest point at `low` mm on, that
@@ -40,7 +40,7 @@ def routes_in(
     """
     points = demand.points
     if style == "blocks":
-        return columns(rays, points, radii, 0.0, BLOCK_SHARE * pitch)
+        return columns(rays, points, radii, floor=0.0, side=BLOCK_SHARE * pitch)
     first = (np.array(demand.reasons) == "island") & (points[:, 2] < low + FIRST_MM) & (demand.widths < FIRST_WIDE_MM)
     tall = style == "trees" or ((points[:, 2] > TALL_MM) & (style == "mixed"))
     tall = np.broadcast_to(tall, len(points)) & ~first
@@ -48,7 +48,7 @@ def routes_in(
     standing = [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square]
 
     def block(p: F8, r: F8) -> list[Route]:
-        return columns(rays, p, r, 0.0, BLOCK_FIRST_MM, BLOCK_FIRST_MM)
+        return columns(rays, p, r, floor=0.0, side=BLOCK_FIRST_MM, neck=BLOCK_FIRST_MM)
 
     def trees(p: F8, r: F8) -> list[Route]:
         return grow(rays, p, r, 0.0)

@@ -72,7 +72,9 @@ def table_of(figure: Mesh) -> Table:
         step = np.array([aside, aside, up])
         origin = np.array([low[0] - BEYOND_MM, low[1] - BEYOND_MM, up / 2])
         nx, ny, nz = (int(n) for n in np.ceil((wide + [aside, aside, up]) / step))
-        held = Table(nearest_of(figure).table(origin, step, (nz, ny, nx), NEAR_MM, EXACT_MM), origin, aside, up)
+        held = Table(
+            nearest_of(figure).table(origin, step, (nz, ny, nx), near=NEAR_MM, exact=EXACT_MM), origin, aside, up
+        )
         figure.__dict__["_table"] = held
     return held
 

@@ -98,6 +98,7 @@ def write_archive(
     mesh: Mesh,
     printer: ResinPrinter,
     material: Material,
+    *,
     height: float,
     handle: BinaryIO,
     progress: Progress = lambda share, doing: None,

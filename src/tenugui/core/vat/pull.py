@@ -44,7 +44,7 @@ class Peak:
 
 
 def peaks(
-    printer: ResinPrinter, areas: F8, sealed: F8, height: float, most: int = 3, raft_mm: float = 0.0
+    printer: ResinPrinter, areas: F8, sealed: F8, *, height: float, most: int = 3, raft_mm: float = 0.0
 ) -> list[Peak]:
     """The layers that pull hardest, each on a hill of its own, the hardest first. `areas` and `sealed` (layers,) in
     mm², `height` of a layer and of the raft under it in mm.

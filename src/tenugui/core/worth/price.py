@@ -54,7 +54,9 @@ class Worth:
     unsure: float
 
 
-def totals(hands_min: F8, machine_h: F8, material: F8, lost: F8, part_lost: F8, rates: Rates) -> tuple[F8, F8, F8, F8]:
+def totals(
+    hands_min: F8, machine_h: F8, material: F8, *, lost: F8, part_lost: F8, rates: Rates
+) -> tuple[F8, F8, F8, F8]:
     """Coins (n,) of hands, of the machine, of what is lost on average, and of all with the material."""
     hands, machine = hands_min * rates.minute, machine_h * rates.hour
     again = CLEAN_MIN * rates.minute + machine + material
@@ -74,7 +76,7 @@ def priced(gift: Gift, rates: Rates) -> Worth:
     hands_min, machine_h, material, lost, part_lost = np.array(
         [[gift.hands_min], [gift.machine_h], [gift.material], [gift.lost], [gift.part_lost]]
     )
-    held = totals(hands_min, machine_h, material, lost, part_lost, rates)
+    held = totals(hands_min, machine_h, material, lost=lost, part_lost=part_lost, rates=rates)
     hands, machine, loss, total = (float(v[0]) for v in held)
     unsure = math.hypot(HANDS_UNSURE * hands, RISK_UNSURE * loss)
     risk = 1 - (1 - gift.lost) * (1 - gift.part_lost)
