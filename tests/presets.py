@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from tenugui.core.machines import FilamentPrinter, ResinPrinter, load_material, load_printer
+from tenugui.core.machines import as_filament, as_resin, load_material, load_printer
 from tenugui.core.mesh import Mesh
 from tenugui.core.supports import SupportSet
 from tenugui.core.supports.body import proved, raft_solid
 
-HERON, KESTREL = load_printer("heron"), load_printer("kestrel")
-assert isinstance(HERON, ResinPrinter) and isinstance(KESTREL, FilamentPrinter)
+HERON, KESTREL = as_resin(load_printer("heron")), as_filament(load_printer("kestrel"))
 RESIN, FILAMENT = load_material(None, HERON), load_material(None, KESTREL)
 
 
