@@ -1,0 +1,126 @@
+"""Faces of a figure: found in views from all around by the trained cascades of a general vision library, where several
+neighbouring views agree on one place of the surface.
+
+On a portrait most of the views from its front agree; on a beast's flank a single view errs here and there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse.csgraph import connected_components
+
+from ..mesh import Mesh
+from .views import View, rendered, view_from
+
+F8 = NDArray[np.float64]
+U1 = NDArray[np.uint8]
+
+AZIMUTHS, ELEVATIONS_DEG = 24, (0.0, 15.0, 30.0)
+TOPS = (1.0, 0.4)
+"""The whole, and its uppermost part enlarged: a standing figure's face is a tenth of it."""
+PIXELS = 160
+SMALLEST = 26
+"""Pixels: no face is told from less."""
+CASCADES = ("haarcascade_frontalface_alt2.xml", "haarcascade_frontalface_default.xml")
+AGREE = 5
+"""Prior: so many views, neighbours of each other, make a face."""
+APART = 0.6
+"""Prior: hits within this share of their radius are of one place."""
+TURN_COS = float(np.cos(np.radians(50.0)))
+"""Prior: two views that are farther apart do not speak for each other."""
+SURE_AT = 14.0
+"""Prior: views that agree, from which a face is as good as certain."""
+
+
+@dataclass(frozen=True)
+class Face:
+    """A found face: its middle on the surface and its radius in the mesh's unit, the unit vector towards who looks
+    at it, how many views agree, and how sure that is, 0 to 1.
+    """
+
+    middle: tuple[float, float, float]
+    radius: float
+    toward: tuple[float, float, float]
+    views: int
+    sure: float
+
+
+@cache
+def _cascades() -> tuple[cv2.CascadeClassifier, ...]:
+    home = Path(cv2.__file__).parent / "data"
+    return tuple(cv2.CascadeClassifier(str(home / name)) for name in CASCADES)
+
+
+def find_faces(mesh: Mesh, up: Sequence[float], *, elevations: Sequence[float] = ELEVATIONS_DEG) -> list[Face]:
+    """Faces of a figure that stands with `up` (3,) upwards, the surest first. `mesh` may be a thinned copy."""
+    u = np.array(up, float)
+    u /= np.linalg.norm(u)
+    points = mesh.vertices[:: max(1, len(mesh.vertices) // 20_000)]
+    views = [
+        view_from(points, u, 360.0 * k / AZIMUTHS, elevation, top=top, pixels=PIXELS)
+        for top in TOPS
+        for elevation in elevations
+        for k in range(AZIMUTHS)
+    ]
+    grey, seen = rendered(mesh, views, PIXELS)
+    hits = [hit for k, view in enumerate(views) for hit in _hits(mesh, view, grey[k], seen[k])]
+    return _agreed(np.array(hits).reshape(-1, 7))
+
+
+def _hits(mesh: Mesh, view: View, grey: U1, seen: NDArray[np.int32]) -> list[tuple[float, ...]]:
+    """Place, radius and the eye's direction of what each cascade finds in a view."""
+    found = []
+    for cascade in _cascades():
+        for x, y, wide, tall in cascade.detectMultiScale(grey, 1.1, 4, minSize=(SMALLEST, SMALLEST)):
+            inner = seen[y + tall // 4 : y + tall - tall // 4, x + wide // 4 : x + wide - wide // 4]
+            on = inner[inner >= 0]
+            if len(on) > 0.8 * inner.size:
+                middle = np.median(mesh.vertices[mesh.faces[on, 0]], axis=0)
+                found.append((*middle, 0.5 * wide * view.step, *view.toward))
+    return found
+
+
+def _agreed(hits: F8) -> list[Face]:
+    """Places on which views agree. `hits` (n, 7): middle, radius, towards the eye."""
+    if not len(hits):
+        return []
+    middle, radius, toward = hits[:, :3], hits[:, 3], hits[:, 4:]
+    between = np.linalg.norm(middle[:, None] - middle[None], axis=2)
+    alike = np.maximum(radius[:, None], radius[None])
+    near = (between < APART * alike) & (toward @ toward.T > TURN_COS) & (radius[:, None] > 0.5 * alike)
+    near &= near.T
+    count, of = connected_components(near, directed=False)
+    found = []
+    for label in range(count):
+        members = np.flatnonzero(of == label)
+        # Two cascades that look through one window are one witness.
+        views = len(np.unique(np.round(toward[members], 3), axis=0))
+        if views < AGREE:
+            continue
+        x, y, z = np.median(middle[members], axis=0)
+        ahead = toward[members].mean(axis=0)
+        a, b, c = ahead / np.linalg.norm(ahead)
+        sure = float(min(1.0, views / SURE_AT))
+        size = float(np.median(radius[members]))
+        found.append(Face((float(x), float(y), float(z)), size, (float(a), float(b), float(c)), views, sure))
+    return sorted(found, key=lambda face: -face.views)
+
+
+def front_by(faces: Sequence[Face], up: Sequence[float]) -> tuple[float, float, float] | None:
+    """Where the surest face looks, across `up`; None without one."""
+    if not faces:
+        return None
+    u, toward = np.array(up, float), np.array(faces[0].toward)
+    level = toward - u * float(toward @ u)
+    long = float(np.linalg.norm(level))
+    if long < 1e-6:
+        return None
+    x, y, z = level / long
+    return float(x), float(y), float(z)
