@@ -16,7 +16,9 @@ from numpy.typing import NDArray
 from .core.contract import (
     Choice,
     Document,
+    FaceDoc,
     HealthDoc,
+    JudgeDoc,
     LayersDoc,
     LayersRow,
     MarksChoice,
@@ -40,7 +42,7 @@ from .core.errors import CoreError
 from .core.formats import pack_whole, read, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
 from .core.layers import prove
 from .core.machines import USUAL_RISK, Material, Printer, default_height, load_material, load_printer, printer_heights
-from .core.marks import MarkError, labels_from_lists
+from .core.marks import MarkError, labels_from_lists, transfer
 from .core.mesh import UNITS, Mesh, ThinPlace, examine
 from .core.plan import (
     ENDINGS,
@@ -64,6 +66,7 @@ from .core.plan import (
 )
 from .core.plan.figure import coarse_of
 from .core.plan.held import refuse_nothing
+from .core.plan.look import faced, look_of
 from .core.pose import Direction, choose_poses, up_of
 from .core.process import process_of
 from .core.repair import Ready, make_ready, repair
@@ -286,9 +289,7 @@ def _say(share: float, what: str) -> None:
 
 def _plan(run: Run) -> dict[str, Any]:
     given, tall = run.given, run.held_inputs().tall
-    if given.height is not None and not 1 <= given.height <= 2000:
-        raise CoreError("bad-height", f"A figure {given.height} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
-    factor = 1.0 if given.height is None else given.height / tall
+    factor = _factor(run)
     start: dict[str, Choice] = {
         "size": sized(run.base, factor=factor, height_mm=tall * factor, printer_id=1, material_id=1, up=run.up)
     }
@@ -383,11 +384,38 @@ def _board_of_poses(board: Any) -> dict[str, Any]:
     }
 
 
+def _judge(run: Run) -> JudgeDoc:
+    """Lengths as the figure is asked for: `--height` scales them, the directions stay."""
+    factor = _factor(run)
+    sha, worked = run.base.worked, run.brought.worked
+    look = look_of(run.shelf, {"sha": sha, "up": list(run.up)})
+    coarse = coarse_of(run.shelf, sha)
+    written = None
+    if run.given.out is not None:
+        # The file's own triangles, also those that mending left out, each as the nearest that looks its way.
+        importance = transfer(coarse, look.importance, run.brought.mesh) if len(worked.faces) else np.empty(0)
+        written = str(Path(run.given.out) / "importance.npy")
+        Path(run.given.out).mkdir(parents=True, exist_ok=True)
+        with open(written, "wb") as handle:
+            np.save(handle, importance.astype(np.float32))
+    front = faced(run.shelf, sha, run.up)
+    return JudgeDoc(up=run.up, front=front, faces=[FaceDoc.of(f, factor) for f in look.faces], importance=written)
+
+
+def _factor(run: Run) -> float:
+    """From the file's lengths to those of the height that was asked for."""
+    given = run.given
+    if given.height is not None and not 1 <= given.height <= 2000:
+        raise CoreError("bad-height", f"A figure {given.height} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
+    return 1.0 if given.height is None else float(given.height / run.held_inputs().tall)
+
+
 COMMANDS: dict[str, Callable[[Run], Document]] = {
     "proof": _proof,
     "pose": _pose,
     "supports": _supports,
     "layers": _layers,
+    "judge": _judge,
 }
 
 

@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 
 from tenugui.core.contract import pack_labels, pack_values, unpack_labels, unpack_values
 from tenugui.core.formats import read, write_3mf
+from tenugui.core.look import look_at
 from tenugui.core.marks import (
     KINDS,
     MarkError,
@@ -142,12 +143,13 @@ def test_what_is_seen_and_what_is_not() -> None:
     hut = Mesh.joined(
         [Mesh(rough.vertices + rng.normal(0, 0.05, rough.vertices.shape) + [0, 0, 2], rough.faces), plate]
     )
-    found = propose(hut)
+    look = look_at(hut, faces=())
+    found = propose(hut, look)
     normals, _ = hut.normals_and_areas()
     under = (normals[:, 2] < -0.99) & (hut.corners()[:, :, 2].max(axis=1) < 0.01)
-    assert (found.seen[under] == 0).all() and (found.faces["unseen"] | found.faces["cuts"])[under].all()
-    assert found.seen[np.argmax(hut.corners().mean(axis=1)[:, 2])] > 0.5
-    assert (found.relief[: len(rough.faces)].mean()) > found.relief[len(rough.faces) :].mean()
+    assert (look.sight[under] == 0).all() and (found.faces["unseen"] | found.faces["cuts"])[under].all()
+    assert look.sight[np.argmax(hut.corners().mean(axis=1)[:, 2])] > 0.5
+    assert (look.importance[: len(rough.faces)].mean()) > look.importance[len(rough.faces) :].mean()
     assert found.faces["seen"][: len(rough.faces)].sum() > 0 and not (found.faces["seen"] & found.faces["unseen"]).any()
 
 
@@ -162,7 +164,7 @@ def test_pegs_are_proposed_as_fits() -> None:
             ]
         )
     )
-    found = propose(peg)
+    found = propose(peg, look_at(peg, faces=()))
     middles = peg.corners().mean(axis=1)
     on_peg = (np.hypot(middles[:, 0], middles[:, 1]) < 2.6) & (middles[:, 2] > 5.2)
     assert found.faces["fits"][on_peg].mean() > 0.9

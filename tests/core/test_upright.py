@@ -7,8 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.marks import propose
-from tenugui.core.marks.propose import views
+from tenugui.core.look import around, sight
 from tenugui.core.mesh import Mesh
 from tenugui.core.pose import (
     AXES,
@@ -80,7 +79,8 @@ def test_it_faces_along_its_mirror_to_the_side_of_more_relief() -> None:
     front = front_of(turned, (0, 1, 0))
     assert front == pytest.approx((0, 0, 1), abs=0.15), "the same face, where y is up"
     odd = Mesh.joined([box((0, 0, 2), (9, 5, 4)), box((3, 1, 8), (2, 3, 9)), box((-3, -1, 5), (3, 1, 5))])
-    assert front_of(odd, (0, 0, 1)) == (0.0, -1.0, 0.0), "custom where there is no mirror"
+    plain = np.zeros(len(odd.faces))
+    assert front_of(odd, (0, 0, 1), salient=plain) == (0.0, -1.0, 0.0), "custom where nothing is to be seen"
 
 
 @pytest.mark.parametrize(
@@ -140,14 +140,12 @@ def test_height_is_measured_along_it() -> None:
 
 def test_people_look_from_around_the_table_on_which_it_stands() -> None:
     for up in AXES.values():
-        eyes = views(up)
+        eyes = around(up)
         assert (eyes @ np.array(up) > 0.15).all() and np.abs(np.linalg.norm(eyes, axis=1) - 1).max() < 1e-9
         assert np.abs((eyes - np.outer(eyes @ np.array(up), up)).sum(axis=0)).max() < 1e-9, "evenly"
     # A table with a bumpy top: whatever is up, its top is seen and its underside is not.
     top = knobbly(8, 4)
     figure = Mesh.joined([top, box((0, 0, -12), (14, 14, 4))])
-    upright, turned = propose(figure, coarse=figure), figure.transformed(TURNS["y"])
-    again = propose(turned, coarse=turned, up=(0, 1, 0))
-    assert np.abs(again.seen - upright.seen).mean() < 0.03
-    asleep = propose(turned, coarse=turned)
-    assert np.abs(asleep.seen - upright.seen).mean() > 0.1, "by the file's z it would be seen otherwise"
+    upright, turned = sight(figure), figure.transformed(TURNS["y"])
+    assert np.abs(sight(turned, (0, 1, 0)) - upright).mean() < 0.03
+    assert np.abs(sight(turned) - upright).mean() > 0.1, "by the file's z it would be seen otherwise"

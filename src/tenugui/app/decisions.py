@@ -119,7 +119,9 @@ def decide_marks(request: Request, number: int, choice: MarksDecision) -> PlanSt
         f"{deeds}: {', '.join(k.replace('_', ' ') for k in kinds)}" if kinds else "Nothing marked"
     )
     reason += ", bare of what it says itself" if choice.bare else ""
-    held = MarksChoice(strokes=choice.strokes, kinds=kinds, bare=choice.bare, wish=choice.wish)
+    held = MarksChoice(
+        strokes=choice.strokes, kinds=kinds, bare=choice.bare, faceless=choice.faceless, wish=choice.wish
+    )
     plans.decide(
         store, number, "marks", choice=stored(held), evidence={"numbers": None}, reason=reason, expected=choice.head
     )

@@ -320,11 +320,12 @@ class MarksDecision(Seen):
     """Strokes in the file's frame (see `core.marks`), and the wish that poses are ranked by until the board says
     otherwise.
 
-    `bare`: what the figure says of itself does not count.
+    `bare`: what the figure says of itself does not count; `faceless`: what is taken for a face is none.
     """
 
     strokes: list[StrokeDoc] = Field(max_length=5000)
     bare: bool = False
+    faceless: bool = False
     wish: WishAsk | None = None
     reason: Reason = ""
 

@@ -71,6 +71,7 @@ from .layers import (
     level_document,
     profile_document,
 )
+from .look import FaceDoc, FacesDoc, JudgeDoc, LookDoc
 from .pose import CandidateDoc, PoseBoard, PoseDoc, PoseMap, PoseRow, WishDoc, candidate_of, map_document, pose_document
 from .preview import (
     PREVIEW_FACES,
@@ -156,6 +157,8 @@ __all__ = [
     "Document",
     "EditAsk",
     "EditDoc",
+    "FaceDoc",
+    "FacesDoc",
     "FaultDoc",
     "FilesDoc",
     "Finding",
@@ -174,6 +177,7 @@ __all__ = [
     "HollowedDoc",
     "IntakeDoc",
     "IslandDoc",
+    "JudgeDoc",
     "JudgedDoc",
     "LayerPathDoc",
     "LayersBoard",
@@ -181,6 +185,7 @@ __all__ = [
     "LayersDoc",
     "LayersRow",
     "LiquidDoc",
+    "LookDoc",
     "MarksChoice",
     "Matrix",
     "MendDoc",

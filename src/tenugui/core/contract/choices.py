@@ -55,14 +55,15 @@ class StrokeDoc(Document):
 
 
 class MarksChoice(Choice):
-    """Strokes in the file's frame; `bare`: what the figure says of itself does not count; `wish`: what poses are ranked
-    by until their board says otherwise.
+    """Strokes in the file's frame; `bare`: what the figure says of itself does not count; `faceless`: what is taken for
+    a face is none; `wish`: what poses are ranked by until their board says otherwise.
     """
 
     fold: Literal["marks"] = "marks"
     strokes: list[StrokeDoc] = Field(default_factory=list)
     kinds: list[str] = Field(default_factory=list)
     bare: bool = False
+    faceless: bool = False
     wish: WishAsk | None = None
 
 

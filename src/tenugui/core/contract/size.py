@@ -11,6 +11,7 @@ from ..mesh import Mesh, fits, flat_faces
 from ..repair import Props
 from .base import Document, Finding, Place, Refusal, Sha
 from .health import HealthDoc, RepairDoc, StepDoc
+from .look import FaceDoc
 
 Way = Literal["ready", "whole", "original", "united", "remeshed", "bare"]
 """Which copy of a figure is worked on. `ready`: mended where it is broken, specks left out; `whole`: mended, specks
@@ -160,13 +161,18 @@ class ProposalDoc(Document):
 
 
 class ProposalsDoc(Document):
-    """Proposals, a bit each in the labels of the preview's faces; the mirror; what the file itself marks."""
+    """Proposals, a bit each in the labels of the preview's faces; the mirror; what the file itself marks; the faces
+    that were found, and how much people look at each of the preview's faces, 0 to 255.
+    """
 
     proposals: list[ProposalDoc]
     plane: PlaneDoc | None
     preview_sha: Sha
     labels_sha: Sha
     file_sha: Sha | None
+    faces: list[FaceDoc]
+    front: Place
+    importance_sha: Sha
 
 
 def triple(values: object) -> Place:

@@ -35,11 +35,10 @@ FACING_COS = -0.1
 
 @dataclass(frozen=True)
 class Look:
-    """`importance` (faces,) 0 to 1, `sight` and `saliency` (faces,) of it, and the faces that were found."""
+    """`importance` and `sight` (faces,), 0 to 1, and the faces that were found."""
 
     importance: F8
     sight: F8
-    saliency: F8
     faces: tuple[Face, ...]
 
 
@@ -48,11 +47,16 @@ def look_at(
     up: Sequence[float] = (0.0, 0.0, 1.0),
     front: Sequence[float] | None = None,
     faces: Sequence[Face] | None = None,
+    *,
+    salient: F8 | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Look:
-    """What people look at on a figure that stands with `up` upwards. `faces`: where they are known."""
+    """What people look at on a figure that stands with `up` upwards. `faces` and `salient` (faces,): where they are
+    at hand.
+    """
     found = tuple(find_faces(mesh, up) if faces is None else faces)
-    seen, salient = sight(mesh, up, front, progress), saliency(mesh)
+    seen = sight(mesh, up, front, progress)
+    salient = saliency(mesh) if salient is None else salient
     inside = on_faces(mesh, found)
     place = np.ones(len(mesh.faces))
     heights = mesh.middles() @ np.array(up, float)
@@ -62,7 +66,7 @@ def look_at(
         place = np.where(heights > heights.max() - HEAD_SHARE * np.ptp(heights), 1.0, BELOW_HEAD)
     told = np.minimum(1.0, seen / FULL_SIGHT) * (PLAIN + (1 - PLAIN) * salient) * place
     importance = np.where(inside > 0, FACE_FROM + (1 - FACE_FROM) * inside, MOST_ELSEWHERE * told)
-    return Look(np.asarray(importance), seen, salient, found)
+    return Look(np.asarray(importance), seen, found)
 
 
 def on_faces(mesh: Mesh, faces: Sequence[Face]) -> F8:

@@ -8,6 +8,8 @@ than the finest scale is noise of a scan.
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
@@ -43,7 +45,7 @@ def saliency(mesh: Mesh) -> F8:
     bent = np.clip(bent, -1 / finest, 1 / finest)
     means = [grid.mean(normal, bent, finest * 2**k, curvature=False) for k in range(SCALES)]
     told = np.zeros(len(points))
-    for fine, wide in zip(means, means[1:], strict=False):
+    for fine, wide in itertools.pairwise(means):
         told += _promoted(np.abs(fine - wide))
     top = float(np.quantile(told, STRONG)) if len(told) else 0.0
     # What no eye can tell from an evenly bent surface is noise, also where nothing stronger is.
@@ -118,9 +120,7 @@ def _mean(
                         )
                         d = dx * dx + dy * dy + dz * dz
                         # The far side of a thin part is near in space, and no neighbour on the surface.
-                        along = (
-                            normal[i, 0] * normal[j, 0] + normal[i, 1] * normal[j, 1] + normal[i, 2] * normal[j, 2]
-                        )
+                        along = normal[i, 0] * normal[j, 0] + normal[i, 1] * normal[j, 1] + normal[i, 2] * normal[j, 2]
                         if d > reach or along < -0.2:
                             continue
                         w = np.exp(-d / (2 * width * width))

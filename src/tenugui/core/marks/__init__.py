@@ -8,7 +8,7 @@ a face, 0 for none.
 
 from .kinds import KEPT_FREE, KINDS, MarkError, labels_from_lists, lists_of, scar_weights, to_hold
 from .mirror import Plane, mirror_plane
-from .propose import PROPOSALS, Proposal, propose
+from .propose import PROPOSALS, Proposal, propose, soft_weights
 from .strokes import Stroke, gathered, nearest_faces, replay, strokes_from, transfer
 
 __all__ = [
@@ -27,6 +27,7 @@ __all__ = [
     "propose",
     "replay",
     "scar_weights",
+    "soft_weights",
     "strokes_from",
     "to_hold",
     "transfer",

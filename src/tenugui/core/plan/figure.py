@@ -20,7 +20,7 @@ from .tasks import Given, Progress, computed, task
 PREVIEW = 120_000
 COARSE = 60_000
 MOST_SHELLS = 200
-SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"))
+SAID = (("cuts", "hidden"), ("seen", "show"), ("unseen", "hidden"), ("faces", "show"))
 """What the figure says of itself where nobody has marked anything: proposals, and the kinds that they stand for."""
 U1 = NDArray[np.uint8]
 

@@ -60,6 +60,8 @@ def figure_inputs(base: PlanBase, choices: Chosen) -> Given:
         given["front"] = list(size.front)
     if marks and marks.bare:
         given["bare"] = True
+    if marks and marks.faceless:
+        given["faceless"] = True
     if marks and marks.strokes:
         given["strokes"] = [stroke.model_dump(exclude_none=True) for stroke in marks.strokes]
         if any(stroke.tool == "file" for stroke in marks.strokes):

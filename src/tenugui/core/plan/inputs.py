@@ -25,32 +25,33 @@ from ..formats import read_whole
 from ..layers import Proof, prove
 from ..machines import Context, Material, Printer, load_material, load_printer
 from ..marks import (
-    Stroke,
+    KINDS,
     gathered,
     nearest_faces,
     replay,
     scar_weights,
+    soft_weights,
     strokes_from,
     to_hold,
 )
 from ..mesh import Mesh
-from ..pose import Z_UP, Direction, Placement, front_of, height_along, placement, unit
+from ..pose import Z_UP, Direction, Placement, height_along, placement, unit
 from ..pose.place import plinth_under
 from ..pose.price import PLINTH_MM, PLINTH_SINK_MM
 from ..supports import INSIDE_WEIGHT, Reachable, raised, reachable
-from .figure import SAID, MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, sized, working
+from .figure import MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, sized, working
 from .hollowed import outer_of
+from .look import LOOKED, faced, look_of
 from .marks import proposed
 from .shelf import Shelf
 from .tasks import Given, computed
 
 PLINTH_WEIGHT = 0.2
 """What a scar costs on a plinth: as on what is hidden."""
-SOFTLY = 0.5
-"""Prior: what the figure says of itself counts as the root of what a hand says."""
+SHOW = KINDS.index("show") + 1
 U1 = NDArray[np.uint8]
 F8 = NDArray[np.float64]
-FIGURE = ("sha", "factor", "up", "printer", "material", "strokes", "marks_of", "bare")
+FIGURE = ("sha", "factor", *LOOKED, "printer", "material", "strokes", "marks_of", "bare")
 
 
 @dataclass(frozen=True)
@@ -109,8 +110,8 @@ class Inputs:
     @cached_property
     def front(self) -> Direction:
         """Where the figure faces: as it was turned, else as it looks."""
-        told, sha = self.given.get("front"), self.given["sha"]
-        return unit(told) if told else front_of(coarse_of(self.shelf, sha), self.up, mirror_of(self.shelf, sha))
+        told = self.given.get("front")
+        return unit(told) if told else faced(self.shelf, self.given["sha"], self.up)
 
     @cached_property
     def tall(self) -> float:
@@ -140,7 +141,7 @@ class Inputs:
             None
             if not rows
             else self.shelf.memory.recall(
-                self._key("labels", "sha", "up", "strokes", "marks_of"), lambda: self._replayed(rows)
+                self._key("labels", "sha", *LOOKED, "strokes", "marks_of"), lambda: self._replayed(rows)
             )
         )
 
@@ -155,16 +156,12 @@ class Inputs:
 
     @cached_property
     def soft(self) -> F8:
-        """What a scar costs on each face where nobody has marked anything: what the figure itself says of it, at half
-        its weight.
-
-        Flat cut faces and what is seen from nowhere around the table count as hidden, relief that is seen as shown.
-        """
-        return self.shelf.memory.recall(self._key("soft", "sha", "up"), self._said)
+        """What a scar costs on each face where nobody has marked anything: by how much people look at it."""
+        return self.shelf.memory.recall(self._key("soft", "sha", *LOOKED), self._said)
 
     def _said(self) -> F8:
-        strokes = [Stroke("propose", kind=kind, what=what) for what, kind in SAID]
-        return np.asarray(scar_weights(replay(self.file, strokes, proposed(self.shelf, self.given))) ** SOFTLY)
+        near = nearest_of(self.shelf, self.given["sha"])
+        return soft_weights(look_of(self.shelf, self.given).importance[near], proposed(self.shelf, self.given)["cuts"])
 
     def context(self, height: float | None = None) -> Context:
         """Machine, material, layer height (the given one, else the customary), and what the marks say."""
@@ -180,7 +177,11 @@ class Inputs:
         if self.labels is None:
             return soft
         painted = scar_weights(self.labels)
-        return painted if soft is None else np.where(self.labels > 0, painted, soft)
+        if soft is None:
+            return painted
+        # A face that is shown is dearer than what else is.
+        dearest = np.where(self.labels == SHOW, np.maximum(painted, soft), painted)
+        return np.where(self.labels > 0, dearest, soft)
 
     @cached_property
     def light(self) -> F8 | None:

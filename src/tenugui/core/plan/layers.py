@@ -55,7 +55,7 @@ from .supports import at_rates
 from .tasks import Given, Progress, quiet, task
 
 
-@task("layers", (*(n for n in HELD if n != "height"), "rates", "front"), LayersBoard, rests_on=("held",))
+@task("layers", (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
 def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as
     it is.

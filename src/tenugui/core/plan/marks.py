@@ -7,10 +7,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import ProposalDoc, ProposalsDoc, pack_labels, plane_of, unpack_labels
+from ..contract import LookDoc, ProposalDoc, ProposalsDoc, pack_labels, plane_of, unpack_labels, unpack_values
+from ..look import Look
 from ..marks import PROPOSALS, propose, transfer
-from ..pose import Z_UP, unit
 from .figure import SAID, MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, preview_of, working
+from .look import LOOKED, look_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task, within
 
@@ -23,17 +24,12 @@ def _packed(found: dict[str, B1]) -> NDArray[np.uint8]:
     return np.asarray(bits, np.uint8)
 
 
-@task("proposed", ("sha", "up"), MadeDoc, rests_on=("coarse",))
+@task("proposed", ("sha", *LOOKED), MadeDoc, rests_on=("looked",))
 def proposed_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """Each proposal's faces, made once for every mesh."""
-    mesh = working(shelf, given["sha"]).mesh
-    found = propose(
-        mesh,
-        lambda share: progress(share, "looking at it from around the table"),
-        coarse=coarse_of(shelf, given["sha"]),
-        up=unit(given.get("up", Z_UP)),
-        near=nearest_of(shelf, given["sha"]),
-    )
+    coarse, near = look_of(shelf, given, progress), nearest_of(shelf, given["sha"])
+    here = Look(coarse.importance[near], coarse.sight[near], coarse.faces)
+    found = propose(working(shelf, given["sha"]).mesh, here)
     return MadeDoc(sha=shelf.put(pack_labels(_packed(found.faces))))
 
 
@@ -47,7 +43,7 @@ def proposed(shelf: Shelf, given: Given) -> dict[str, B1]:
     return {name: (bits >> index) & 1 == 1 for index, name in enumerate(PROPOSALS)}
 
 
-@task("proposals", ("sha", "up", "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
+@task("proposals", ("sha", *LOOKED, "marks", "marks_of"), ProposalsDoc, rests_on=("proposed", "preview"))
 def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     """What might be marked: a bit a proposal for every face of the preview; the mirror's plane; what the file itself
     marks.
@@ -60,6 +56,8 @@ def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     own = None
     if "marks" in given:
         own = transfer(mesh, file_marks(shelf, given["marks"], given), preview)
+    held = computed(shelf, "looked", given, LookDoc)
+    dye = np.round(255 * unpack_values(shelf.get(held.importance_sha)).clip(0, 1)).astype(np.uint8)
     _, area = mesh.normals_and_areas()
     total = max(float(area.sum()), 1e-12)
     shares = {name: float(area[(bits >> index) & 1 == 1].sum()) / total for index, name in enumerate(PROPOSALS)}
@@ -72,4 +70,7 @@ def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
         preview_sha=preview_sha,
         labels_sha=shelf.put(pack_labels(transfer(mesh, bits, preview))),
         file_sha=None if own is None else shelf.put(pack_labels(own)),
+        faces=held.faces,
+        front=held.front,
+        importance_sha=shelf.put(pack_labels(transfer(coarse_of(shelf, given["sha"]), dye, preview))),
     )

@@ -128,7 +128,7 @@ def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
     return as_stl(parts), checked_package(parts, labels, settings_of(held, made))
 
 
-@task("proof", (*HELD, "bands", "front"), ProofBoard, rests_on=("held", "preview", "coarse"))
+@task("proof", (*HELD, "bands"), ProofBoard, rests_on=("held", "preview", "coarse"))
 def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")

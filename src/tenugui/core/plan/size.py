@@ -53,6 +53,7 @@ from ..pose import Z_UP, Direction, front_of, guess_up, height_along, hull_point
 from ..repair import Ready, Repair, find_props, loose_specks, make_ready, repair, without_faces
 from .figure import MadeDoc, coarse_of, mirror_of, preview_of, working
 from .inputs import Inputs
+from .look import faced, salient_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, kept, task
 
@@ -61,21 +62,27 @@ RIBBON = 300
 OUTLINE = (220, 260)
 
 
-@task("upright", ("sha",), UprightDoc, rests_on=("coarse",))
+@task("upright", ("sha",), UprightDoc, rests_on=("coarse", "faces"))
 def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
     mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices
     mirror = mirror_of(shelf, given["sha"])
     found = guess_up(mesh, mirror=mirror)
+    salient = salient_of(shelf, given["sha"])
+    fronts = [
+        # Only the likeliest is looked at for a face; the others when they are taken.
+        faced(shelf, given["sha"], u.direction) if u is found[0] else front_of(mesh, u.direction, mirror, (), salient)
+        for u in found
+    ]
     return UprightDoc(
         ups=[
             UpDoc(
                 up=u.direction,
                 height=height_along(points, u.direction),
-                front=front_of(mesh, u.direction, mirror),
+                front=front,
                 why=u.why,
             )
-            for u in found
+            for u, front in zip(found, fronts, strict=True)
         ],
         sure=is_sure(found),
     )
@@ -152,8 +159,7 @@ class CopyDoc(Document):
 
     def front(self, shelf: Shelf, up: Direction) -> Direction:
         """Where it faces when it stands on `up`."""
-        held = next((u.front for u in self.upright.ups if u.up == up), None)
-        return front_of(coarse_of(shelf, self.sha), up) if held is None else held
+        return faced(shelf, self.sha, up)
 
 
 def copy_of(shelf: Shelf, sha: str, way: str) -> CopyDoc | None:

@@ -11,6 +11,7 @@ from .directions import (
     spread_directions,
     unit,
 )
+from .front import front_of
 from .place import Placement, fitting, hull_points, largest_factor, placement, posed
 from .price import KNOCK_N, Pace, falls, foot_hold, foot_that_holds, overturning, plinths
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
@@ -18,7 +19,6 @@ from .upright import (
     AXES,
     Z_UP,
     Up,
-    front_of,
     guess_up,
     height_along,
     is_sure,

@@ -1,4 +1,4 @@
-"""The figure's own *up*: guessed from what it stands on, and its *front*, from its mirror and its relief.
+"""The figure's own *up*: guessed from what it stands on, how it would stand, and the faces that are found on it.
 
 Files come with z up, y up, or lying. Nothing is turned by a guess: `up` is a direction of the file's frame, and what
 speaks of height, eye, crown, sight or lean speaks of it.
@@ -13,9 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
+from ..look import find_faces
 from ..marks import Plane, mirror_plane
 from ..mesh import Mesh
 from .directions import Direction, DirectionError, resting_directions, rotation_to_plate, unit, unit_vector
+from .stance import Stance, Stances
 
 F8 = NDArray[np.float64]
 Z_UP: Direction = (0.0, 0.0, 1.0)
@@ -27,14 +29,22 @@ AXES: dict[str, Direction] = {
     "x": (1.0, 0.0, 0.0),
     "-x": (-1.0, 0.0, 0.0),
 }
-HABIT = {"z": 0.35, "y": 0.22}
+HABIT = {"z": 0.35, "y": 0.26}
 """Prior: how readily the file's z, or else its y, is taken for up where the figure itself says nothing."""
-FLAT, REST, STANDS, ZERO, MIRROR, HEAVY = 0.9, 0.35, 0.15, 0.12, 0.2, 0.3
+FLAT, REST, STANDS, ZERO, MIRROR, HEAVY = 0.9, 0.35, 0.15, 0.12, 0.3, 0.3
 """Priors: what a flat foot, a broad stance, any stance, a foot at the file's zero, a mirror that stands upright and a
 low middle are worth.
 """
+STANCE, LEGS, LIGHTER = 0.3, 0.2, 0.2
+"""Priors: what its middle over a broad stance, three feet or more, and a back lighter than its underside are worth."""
+SPREAD_ENOUGH, LIGHTER_BY = 0.6, 0.1
+"""Prior: a stance over this share of the shadow, or a back that sees so much more of the sky, is as good as any."""
+SEEN_FACE = 0.5
+"""Prior: what a face that is found the right way up is worth."""
 ASKEW = 0.15
 """Prior: sculptors work along the axes; what stands on none of them was turned by someone, which is rarer."""
+STRAIGHTER = 0.002
+"""Prior: a flat foot larger by this share of the squared size says that the file was turned."""
 FLAT_ENOUGH, REST_ENOUGH = 0.4, 0.6
 """Prior: a flat foot of this share of what the figure covers of the table, or a stance as broad, is as good as any."""
 NEAR_DEG = 4.0
@@ -43,7 +53,10 @@ BASE = 0.006
 """Prior: the foot's faces lie within this share of the figure's size above its lowest point."""
 SURE = 0.15
 """Prior: a guess better than the next by less is told as unsure."""
+ALIKE_COS = float(np.cos(np.radians(15.0)))
+"""Prior: ways up that are nearer to each other are one way up."""
 CANDIDATES = 30
+MOST_FACED, FACED_FROM_DEG = 3, (15.0,)
 SNAP_DEG = 12.0
 """Prior: a face that was pointed at stands for the resting face within this angle."""
 
@@ -88,12 +101,6 @@ def height_along(points: F8, up: Direction) -> float:
     return float(heights.max() - heights.min())
 
 
-LONG, HEAD_SHARE = 1.25, 0.05
-"""Priors: what is so many times as long as wide, or longer than tall, is a beast; its head is the end that carries so
-much more of its upper half.
-"""
-
-
 def guess_up(mesh: Mesh, most: int = 6, mirror: Plane | None = None) -> list[Up]:
     """Directions that may be up, the likeliest first; the file's axes and what the figure rests on are weighed.
 
@@ -108,11 +115,15 @@ def guess_up(mesh: Mesh, most: int = 6, mirror: Plane | None = None) -> list[Up]
         near = [i for i, d in enumerate(downs) if float(np.dot(d, direction)) > np.cos(np.radians(NEAR_DEG))]
         if near:
             steady[near[0]] = max(steady[near[0]], float(area))
+            more = _foot(mesh, np.array(direction)) - _foot(mesh, np.array(downs[near[0]]))
+            if more > STRAIGHTER * float(mesh.size @ mesh.size):
+                downs[near[0]] = tuple(direction)  # the file was turned a little, and the foot says how far
         else:
             downs.append(tuple(direction))
             steady[len(downs) - 1] = float(area)
     down = np.array(downs, float)
     told = _evidence(mesh, down, np.array([steady[i] for i in range(len(downs))]))
+    stances = Stances(mesh)
     plane = mirror_plane(mesh) if mirror is None else mirror
     names = list(AXES)
     found = []
@@ -123,38 +134,70 @@ def guess_up(mesh: Mesh, most: int = 6, mirror: Plane | None = None) -> list[Up]
         score = FLAT * flat * (1.0 if told.rest[i] > 0 else 0.5) + REST * stands + STANDS * (told.rest[i] > 0) + habit
         score += ZERO * (told.zero[i] < 0.005) * (i < len(names)) + HEAVY * (0.5 - told.middle[i])
         score += MIRROR * (0.5 - across) if plane is not None else 0.0
-        score -= ASKEW * (i >= len(names))
+        stance = stances.of(d)
+        # What was found by resting on it stands broadly by that alone.
+        score += _standing(stance) if i < len(names) else 0.5 * _standing(stance) - ASKEW
         x, y, z = unit(-d)
-        found.append(Up((x, y, z), float(score), _why(names[i] if i < len(names) else None, flat, stands)))
-    return sorted(found, key=lambda u: -u.score)[:most]
+        why = _why(names[i] if i < len(names) else None, flat, stands, stance)
+        found.append(Up((x, y, z), float(score), why))
+    found = sorted(found, key=lambda u: -u.score)
+    return (found if is_sure(found) else _by_faces(mesh, found))[:most]
 
 
-def _why(axis: str | None, flat: float, stands: float) -> str:
+def _standing(stance: Stance) -> float:
+    """What a stance speaks for its up."""
+    broad = STANCE * min(1.0, stance.spread / SPREAD_ENOUGH) + LEGS * min(1.0, max(0, stance.feet - 1) / 2)
+    return broad * stance.over + LIGHTER * float(np.clip(stance.lighter / LIGHTER_BY, -1, 1))
+
+
+def _by_faces(mesh: Mesh, found: list[Up]) -> list[Up]:
+    """The likeliest asked again where they are hard to tell apart: a face is found the right way up only."""
+    asked = []
+    for up in found[:MOST_FACED]:
+        faces = find_faces(mesh, up.direction, elevations=FACED_FROM_DEG)
+        more = SEEN_FACE * faces[0].sure if faces else 0.0
+        asked.append(Up(up.direction, up.score + more, f"{up.why}, a face" if faces else up.why))
+    return sorted([*asked, *found[MOST_FACED:]], key=lambda u: -u.score)
+
+
+def _why(axis: str | None, flat: float, stands: float, stance: Stance) -> str:
     frame = {"z": "as in the file", "y": "the file's y up"}.get(axis or "", f"the file's {axis} up" if axis else "")
-    foot = "a flat foot" if flat > 0.6 else "steady as it stands" if stands > 0.3 else "" if axis else "a resting face"
-    return ", ".join(part for part in (frame, foot) if part)
+    foot = "a flat foot" if flat > 0.6 else ""
+    if not foot and stance.over and stance.feet > 1:
+        foot = f"on {'two' if stance.feet == 2 else 'three' if stance.feet == 3 else 'four'} feet"
+    foot = foot or ("steady as it stands" if stands > 0.3 else "" if axis else "a resting face")
+    back = "its back lighter than its underside" if stance.lighter > 0.5 * LIGHTER_BY else ""
+    return ", ".join(part for part in (frame, foot, back) if part)
 
 
 def is_sure(found: Sequence[Up]) -> bool:
-    """Whether the first guess is clearly better than the second."""
-    return len(found) < 2 or found[0].score - found[1].score >= SURE
+    """Whether the first guess is clearly better than the next that stands otherwise."""
+    first = np.array(found[0].direction)
+    others = [up for up in found[1:] if float(first @ np.array(up.direction)) < ALIKE_COS]
+    return not others or found[0].score - others[0].score >= SURE
 
 
 def _evidence(mesh: Mesh, down: F8, steady: F8) -> _Evidence:
-    normal, area = mesh.normals_and_areas()
+    _, area = mesh.normals_and_areas()
     middles = mesh.middles()
-    size = float(np.linalg.norm(mesh.size))
     shadow = np.array([_shadow(mesh, d) for d in down])
     flat, zero, middle = np.zeros(len(down)), np.ones(len(down)), np.full(len(down), 0.5)
     weight = max(float(area.sum()), 1e-12)
     for i, d in enumerate(down):
         depth = middles @ d
         low, high = float((mesh.vertices @ d).max()), float((mesh.vertices @ d).min())
-        foot = (normal @ d > np.cos(np.radians(2.0))) & (depth > low - BASE * size)
-        flat[i] = float(area[foot].sum()) / shadow[i]
+        flat[i] = _foot(mesh, d) / shadow[i]
         zero[i] = abs(low) / max(low - high, 1e-12)
         middle[i] = (low - float((depth * area).sum()) / weight) / max(low - high, 1e-12)
     return _Evidence(flat, steady / shadow, zero, middle)
+
+
+def _foot(mesh: Mesh, down: F8) -> float:
+    """Area of the flat faces on which it would stand."""
+    normal, area = mesh.normals_and_areas()
+    depth, size = mesh.middles() @ down, float(np.linalg.norm(mesh.size))
+    foot = (normal @ down > np.cos(np.radians(2.0))) & (depth > float((mesh.vertices @ down).max()) - BASE * size)
+    return float(area[foot].sum())
 
 
 def _shadow(mesh: Mesh, down: F8) -> float:
@@ -166,55 +209,6 @@ def _shadow(mesh: Mesh, down: F8) -> float:
         return max(float(ConvexHull(flat).volume), 1e-12)
     except QhullError:
         return 1e-12
-
-
-def front_of(mesh: Mesh, up: Direction, mirror: Plane | None = None) -> Direction:
-    """Where the figure faces: along its mirror plane; what is long that way, a beast, to where it carries more of its
-    upper half, its head; anything else to the side that shows more relief. The file's custom where it has no mirror.
-
-    Custom: -y where z is up; else what is turned there by the shortest turn.
-    """
-    u = np.array(up)
-    usual = rotation_to_plate(-u).T @ np.array([0.0, -1.0, 0.0])
-    plane = mirror_plane(mesh) if mirror is None else mirror
-    if plane is None:
-        return unit(usual)
-    ahead = np.cross(u, plane.normal)
-    if np.linalg.norm(ahead) < 0.7:
-        return unit(usual)
-    ahead /= np.linalg.norm(ahead)
-    head = _head(mesh, u, ahead)
-    if head:
-        return unit(ahead if head > 0 else -ahead)
-    normal, area = mesh.normals_and_areas()
-    level = 1 - np.abs(normal @ u)  # what looks up or down says nothing of the front
-    sides = [float(_roughness(normal, area * level * np.clip(normal @ (s * ahead), 0, None))) for s in (1, -1)]
-    if abs(sides[0] - sides[1]) < 0.02:
-        return unit(ahead if float(ahead @ usual) >= 0 else -ahead)
-    return unit(ahead if sides[0] > sides[1] else -ahead)
-
-
-def _head(mesh: Mesh, up: F8, ahead: F8) -> float:
-    """How far the upper half of a long body lies ahead of its middle, in halves of its length; 0 for what is not long,
-    or carries it in the middle.
-    """
-    along, across = mesh.vertices @ ahead, mesh.vertices @ np.cross(up, ahead)
-    if np.ptp(along) < min(LONG * np.ptp(across), np.ptp(mesh.vertices @ up)):
-        return 0.0
-    _, area = mesh.normals_and_areas()
-    middles, heights = mesh.middles(), mesh.vertices @ up
-    upper = area * (middles @ up > (heights.min() + heights.max()) / 2)
-    half, middle = np.ptp(along) / 2, (along.min() + along.max()) / 2
-    share = float((upper * (middles @ ahead - middle)).sum()) / max(float(upper.sum()), 1e-12) / half
-    return share if abs(share) > HEAD_SHARE else 0.0
-
-
-def _roughness(normal: F8, weight: F8) -> float:
-    """How far the normals of a side spread, 0 for a plane."""
-    total = float(weight.sum())
-    if total <= 0:
-        return 0.0
-    return 1 - float(np.linalg.norm((normal * weight[:, None]).sum(axis=0))) / total
 
 
 def settled_up(mesh_hull: F8, pointed: Direction) -> Direction:

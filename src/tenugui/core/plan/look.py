@@ -1,0 +1,81 @@
+"""What people look at on a figure: its faces, its front, and the importance of every part of its surface."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..contract import FaceDoc, FacesDoc, LookDoc, pack_values, triple, unpack_values
+from ..look import Face, Look, find_faces, look_at, saliency
+from ..pose import Z_UP, Direction, front_of, unit
+from .figure import coarse_of, mirror_of
+from .shelf import Shelf
+from .tasks import Given, Progress, computed, task
+
+F8 = NDArray[np.float64]
+LOOKED = ("up", "front", "faceless")
+"""What sight and faces depend on beside the mesh."""
+
+
+@task("faces", ("sha", "up"), FacesDoc, rests_on=("coarse",))
+def faces(shelf: Shelf, given: Given, progress: Progress) -> FacesDoc:
+    """Faces that views from all around agree on, for a figure that stands as `up` says."""
+    progress(0.1, "looking for faces")
+    found = find_faces(coarse_of(shelf, given["sha"]), unit(given.get("up", Z_UP)))
+    return FacesDoc(faces=[FaceDoc.of(face) for face in found])
+
+
+def faces_of(shelf: Shelf, sha: str, up: Direction) -> list[Face]:
+    """The faces of a figure that stands on `up`, in its file's frame and unit."""
+    return [held.face() for held in computed(shelf, "faces", {"sha": sha, "up": list(up)}, FacesDoc).faces]
+
+
+def salient_of(shelf: Shelf, sha: str) -> F8:
+    """Saliency of the coarse copy's faces."""
+    return shelf.memory.recall(("salient", sha), lambda: saliency(coarse_of(shelf, sha)))
+
+
+def faced(shelf: Shelf, sha: str, up: Direction) -> Direction:
+    """Where a figure that stands on `up` faces by itself."""
+
+    def found() -> Direction:
+        mesh, mirror = coarse_of(shelf, sha), mirror_of(shelf, sha)
+        return front_of(mesh, up, mirror, faces_of(shelf, sha, up), salient_of(shelf, sha))
+
+    return shelf.memory.recall(("faced", sha, up), found)
+
+
+@task("looked", ("sha", *LOOKED), LookDoc, rests_on=("coarse", "faces"))
+def looked(shelf: Shelf, given: Given, progress: Progress) -> LookDoc:
+    """Sight with the front counted, saliency, and the faces that were found, as one importance. `front`: as it was
+    turned by hand; `faceless`: a person's word that it has no face.
+    """
+    sha, up = given["sha"], unit(given.get("up", Z_UP))
+    progress(0.05, "looking for faces")
+    found = [] if given.get("faceless") else faces_of(shelf, sha, up)
+    front = unit(given["front"]) if given.get("front") else faced(shelf, sha, up)
+    told = look_at(
+        coarse_of(shelf, sha),
+        up,
+        front,
+        found,
+        salient=salient_of(shelf, sha),
+        progress=lambda share: progress(0.3 + 0.7 * share, "looking at it from around the table"),
+    )
+    return LookDoc(
+        front=triple(front),
+        faces=[FaceDoc.of(face) for face in told.faces],
+        importance_sha=shelf.put(pack_values(told.importance)),
+        sight_sha=shelf.put(pack_values(told.sight)),
+    )
+
+
+def look_of(shelf: Shelf, given: Given, progress: Progress | None = None) -> Look:
+    """What people look at, by the faces of the figure's coarse copy."""
+    held = (
+        computed(shelf, "looked", given, LookDoc)
+        if progress is None
+        else computed(shelf, "looked", given, LookDoc, progress)
+    )
+    importance, sight = (unpack_values(shelf.get(sha)) for sha in (held.importance_sha, held.sight_sha))
+    return Look(importance, sight, tuple(doc.face() for doc in held.faces))
