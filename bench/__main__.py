@@ -9,10 +9,11 @@ import resource
 import sys
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 
-from . import hollow, intake, judgement, page, paths, pictures, plan, poses, supports, trial
+from . import folder, hollow, intake, judgement, page, paths, pictures, plan, poses, supports, trial
 
 HEIGHT = 0.05
 
@@ -147,7 +148,11 @@ def main() -> None:
     if not wanted or any(word.lower() in "a plan from drop to files" for word in wanted):
         plan.table(poses.stone)
     if any(word.lower() == "judgement" for word in wanted):
-        judgement.table()
+        folders = [word for word in wanted if Path(word).is_dir()]
+        if folders:
+            folder.table(folders[0], "--variants" in wanted)
+        else:
+            judgement.table()
 
 
 if __name__ == "__main__":

@@ -29,8 +29,10 @@ so much beside it.
 """
 FACE_REACH = 1.15
 """A face ends so many of its radii from its middle."""
-FACING_COS = -0.1
+FACING_COS = 0.0
 """What turns away from who looks at a face is hair."""
+FACE_SIGHT = 0.2
+"""Prior: what fewer of the eyes see on a face, under a chin or in a nostril, is no show of it."""
 
 
 @dataclass(frozen=True)
@@ -57,7 +59,7 @@ def look_at(
     found = tuple(find_faces(mesh, up) if faces is None else faces)
     seen = sight(mesh, up, front, progress)
     salient = saliency(mesh) if salient is None else salient
-    inside = on_faces(mesh, found)
+    inside = np.where(seen >= FACE_SIGHT, on_faces(mesh, found), 0.0)
     place = np.ones(len(mesh.faces))
     heights = mesh.middles() @ np.array(up, float)
     if found:

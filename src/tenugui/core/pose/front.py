@@ -87,7 +87,7 @@ def _is_lengthy(mesh: Mesh, up: F8, ahead: F8) -> bool:
 
 
 def _head(mesh: Mesh, up: F8, ahead: F8, top: float) -> float:
-    """How far the uppermost share `top` of the height lies ahead of the middle of the surface, in halves of the length."""
+    """How far the uppermost share `top` of the height lies ahead of the middle, in halves of the length."""
     _, area = mesh.normals_and_areas()
     along, heights = mesh.middles() @ ahead, mesh.middles() @ up
     upper = area * (heights > heights.max() - top * np.ptp(heights))

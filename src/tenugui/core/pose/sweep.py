@@ -48,6 +48,12 @@ def _share_above(h: float, x: float, y: float, z: float) -> float:
     return (z - h) * (z - h) / ((z - y) * (z - x))
 
 
+MOST_BLUR = 2.0
+"""Prior: what looks down comes out softer, also on a face: it is worth no more than so many times what a plain surface
+is, however dear a scar would be there.
+"""
+
+
 @loose()
 def _levels(plane: F4, f0: int, f1: int, d: F4, base: float, top: float, n: F4, middle: F4) -> None:
     """How far each face of the tile looks down, and how high its middle lies."""
@@ -70,7 +76,7 @@ def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4,
     one, zero = np.float32(1.0), np.float32(0.0)
     support = scar = volume = steps = support2 = scar2 = volume2 = zero
     blur = shown = blur2 = shown2 = zero
-    shows = np.float32(1.5)
+    shows, blurs = np.float32(1.5), np.float32(MOST_BLUR)
     for f in range(f1 - f0):
         m = n[f]
         lean = abs(m)
@@ -83,7 +89,7 @@ def _sums(plane: F4, f0: int, f1: int, top: float, limit: F4, n: F4, middle: F4,
         scar2 += up * cost[f]
         volume2 -= up * area[f] * m * (top - middle[f])
         steps += cost[f] * lean if lean < sloped else zero
-        excess = max(cost[f] - area[f], zero)
+        excess = min(max(cost[f] - area[f], zero), blurs * area[f])
         looks = area[f] if cost[f] > shows * area[f] else zero
         blur += excess * max(m, zero)
         blur2 += excess * max(-m, zero)
