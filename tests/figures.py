@@ -9,6 +9,7 @@ import numpy as np
 import trimesh
 
 from tenugui.core.mesh import Mesh
+from tenugui.demo.clay import Clay
 from tests.shapes import ball, box, cylinder, mesh_of
 
 Point = tuple[float, float, float]
@@ -52,6 +53,28 @@ def keeper_with_crumbs() -> Mesh:
     whole = keeper()
     crumbs = [ball(0.15, (float(x), float(y), -1.5), fineness=1) for x, y in rng.uniform(-18, 18, (4, 2))]
     return Mesh.joined([Mesh(whole.vertices + rng.normal(0, 0.03, whole.vertices.shape), whole.faces), *crumbs])
+
+
+def portrait() -> Mesh:
+    """A head on its neck, 47 mm tall, that looks towards -y: sockets, brows, nose and lips as a person's."""
+    clay = Clay((-16, -20, -8), (16, 18, 44), 0.5)
+    clay.ball((0, 1, 24), (11.5, 13.5, 15), 1)
+    clay.ball((0, -4, 17), (9, 9, 12), 3)
+    clay.ball((0, -9.5, 7.8), (3.6, 3.2, 2.6), 2.5)
+    clay.limb([(0, 3, 12), (0, 4, -6)], [7, 8], 2)
+    for side in (-1, 1):
+        clay.ball((side * 4.9, -13.6, 23.4), (3.7, 2.9, 2.2), 1.2, carve=True)
+        clay.ball((side * 4.8, -10.8, 23.2), (2.3, 2.0, 1.5), 0.3)
+        brow: list[Point] = [(side * 1.6, -12.8, 26.2), (side * 5, -12.6, 27.1), (side * 8.4, -10, 25.8)]
+        clay.limb(brow, [1.0, 1.15, 0.8], 1.2)
+        clay.ball((side * 6.2, -9, 17.6), (3.1, 2.8, 2.8), 2.5)
+        clay.ball((side * 11.4, 2, 21), (1.2, 2.4, 4), 0.8)
+    clay.limb([(0, -12.6, 24.6), (0, -15.6, 18.6)], [1.0, 1.7], 1.0)
+    for side in (-1, 1):
+        clay.ball((side * 1.6, -13.6, 18.0), (1.2, 1.6, 1.0), 0.7)
+    clay.limb([(-3.4, -11.9, 13.6), (0, -13.2, 13.9), (3.4, -11.9, 13.6)], [0.7, 1.0, 0.7], 0.5)
+    clay.limb([(-3, -11.7, 12.0), (0, -12.8, 11.6), (3, -11.7, 12.0)], [0.8, 1.15, 0.8], 0.5)
+    return clay.mesh()
 
 
 def hound() -> Mesh:

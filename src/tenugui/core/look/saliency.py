@@ -28,6 +28,8 @@ REACH = 2.0
 """A Gaussian is cut off at so many of its widths."""
 STRONG = 0.98
 """The quantile that counts as most salient: single spikes do not dim all others."""
+EVEN = 0.8
+"""Prior: over the figure's diagonal, a difference of curvature that no eye sees: facets and a scan's grain have it."""
 
 
 def saliency(mesh: Mesh) -> F8:
@@ -46,23 +48,18 @@ def saliency(mesh: Mesh) -> F8:
     means = [grid.mean(normal, bent, finest * 2**k, curvature=False) for k in range(SCALES)]
     told = np.zeros(len(points))
     for fine, wide in itertools.pairwise(means):
-        told += _promoted(np.abs(fine - wide))
-    top = float(np.quantile(told, STRONG)) if len(told) else 0.0
-    # What no eye can tell from an evenly bent surface is noise, also where nothing stronger is.
-    told = np.clip(told / max(top, 1e-12), 0, 1) if top > 0 else told
+        told += _promoted(np.abs(fine - wide), EVEN / diagonal)
+    told = np.clip(told / max(float(np.quantile(told, STRONG)), 1.0), 0, 1)
     near, at = cKDTree(points).query(mesh.middles(), k=3, workers=-1)
     weight = 1 / np.maximum(near, 1e-9 * diagonal)
     return np.asarray((told[at] * weight).sum(axis=1) / weight.sum(axis=1))
 
 
-def _promoted(difference: F8) -> F8:
+def _promoted(difference: F8, even: float) -> F8:
     """A scale's map, scaled to its own strongest and weighed by how few places are so strong (Itti, Koch, Niebur
     1998).
     """
-    top = float(np.quantile(difference, STRONG))
-    if top <= 0:
-        return difference
-    scaled = np.clip(difference / top, 0, 1)
+    scaled = np.clip((difference - even) / max(float(np.quantile(difference, STRONG)), 2 * even), 0, 1)
     return np.asarray(scaled * (1 - float(scaled.mean())) ** 2)
 
 

@@ -56,7 +56,7 @@ SURE = 0.15
 ALIKE_COS = float(np.cos(np.radians(15.0)))
 """Prior: ways up that are nearer to each other are one way up."""
 CANDIDATES = 30
-MOST_FACED, FACED_FROM_DEG = 3, (15.0,)
+MOST_FACED, FACED_FROM_DEG = 3, (0.0, 15.0)
 SNAP_DEG = 12.0
 """Prior: a face that was pointed at stands for the resting face within this angle."""
 
