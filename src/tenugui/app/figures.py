@@ -88,14 +88,16 @@ def _copy(store: Store, row: Row, way: str) -> Any:
 def _proposals(store: Store, number: int, way: str, marks: str | None) -> dict[str, Any]:
     row, _ = _about(store, number)
     copy = _copy(store, row, way)
-    given = {"sha": copy.sha, "up": list(_up_of(store, number) or copy.upright.ups[0].up)}
+    size = _size_of(store, number)
+    given = {"sha": copy.sha, "up": list(size.get("up") or copy.upright.ups[0].up)}
+    given |= {"front": size["front"]} if size.get("front") else {}
     return given | ({"marks": marks, "marks_of": row["mesh_sha"]} if marks else {})
 
 
-def _up_of(store: Store, number: int) -> Any:
-    """Which way the figure's plan says it stands; None where it does not say yet."""
+def _size_of(store: Store, number: int) -> dict[str, Any]:
+    """What the figure's plan says of how it stands; empty where it does not say yet."""
     chain = plans.chain(store, figures.one(store, number)["plan_id"])
-    return next((row["choice"].get("up") for row in reversed(chain) if row["fold"] == "size"), None)
+    return next((row["choice"] for row in reversed(chain) if row["fold"] == "size"), {})
 
 
 Sha = Annotated[str | None, Query(pattern="^[0-9a-f]{64}$")]
@@ -140,7 +142,7 @@ def _weak(store: Store, number: int, printer: int, factor: float, way: str) -> d
     return {
         "sha": copy.sha,
         "factor": factor,
-        "up": list(_up_of(store, number) or copy.upright.ups[0].up),
+        "up": list(_size_of(store, number).get("up") or copy.upright.ups[0].up),
         "printer": machines.one(store, "printers", printer)["spec"],
     }
 

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { api, need, type PlanState, type Schemas } from "../api/client";
+import { api, need, type PlanState, type Proposals, type Schemas } from "../api/client";
+import type { Thick } from "../stage/scene";
 import { useKit, usePlanChange } from "../api/queries";
 import { useView } from "../shell/view";
 import type { Brush, Stroke } from "../turntable/surface";
@@ -48,12 +49,13 @@ function useTakeMarks(plan: PlanState, settled: FoldProps["settled"]) {
   const change = usePlanChange(plan.id, (body: Schemas["MarksDecision"]) =>
     need(api.POST("/api/plans/{number}/marks", { params: { path: { number: plan.id } }, body })),
   );
-  const take = (strokes: Stroke[], bare: boolean) =>
+  const take = (strokes: Stroke[], bare: boolean, faceless: boolean) =>
     change.mutate(
       {
         head: plan.head,
         strokes: strokes as Schemas["MarksDecision"]["strokes"],
         bare,
+        faceless,
         wish: foldOf(plan, "marks").choice?.wish ?? null,
         reason: "",
       },
@@ -69,10 +71,15 @@ function useTakeMarks(plan: PlanState, settled: FoldProps["settled"]) {
   return { take, busy: change.isPending };
 }
 
+/** What people look at, as a dye: densely a face, openly what else draws the eye. */
+const looksOf = (told: Proposals | null | undefined): Thick | null =>
+  told ? { sha: told.overlooked_sha, limits: [0.1, 0.55], called: "what people look at" } : null;
+
 function Marking({ plan, intake, show, settled }: FoldProps) {
   const size = foldOf(plan, "size").choice;
   const factor = size?.factor ?? 1;
-  const { strokes, undone, dirty, add, back, forth, bare, setBare } = useStrokes(plan);
+  const { strokes, undone, dirty, add, back, forth, bare, setBare, faceless, setFaceless } =
+    useStrokes(plan);
   const [hand, setHand] = useState<Handling>(FIRST);
   const { fail, say, setDye } = useView();
   const { ground, proposals } = useGround(
@@ -85,7 +92,7 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
   const { take, busy } = useTakeMarks(plan, settled);
   const kit = useKit(plan.kit_id).data;
   useHandKeys(setHand);
-  useHotkeys("enter", () => take(strokes, bare), [strokes, bare]);
+  useHotkeys("enter", () => take(strokes, bare, faceless), [strokes, bare, faceless]);
   useEffect(() => {
     setDye("marks");
     return () => setDye("plain");
@@ -124,6 +131,7 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
           kind: "figure",
           sha: null,
           matrix,
+          thick: looksOf(proposals.document),
           marks: painted && { labels: painted.labels, soft, version: painted.version, brush },
         },
       ],
@@ -137,7 +145,7 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
           ? { back: dirty ? back : undefined, forth: undone.length ? forth : undefined }
           : undefined,
     },
-    [brush, painted, soft, strokes, undone, matrix],
+    [brush, painted, soft, strokes, undone, matrix, proposals.document],
   );
 
   const share = () =>
@@ -197,6 +205,8 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
             onAdd={add}
             bare={bare}
             onBare={setBare}
+            faceless={faceless}
+            onFaceless={setFaceless}
           />
         </div>
       </div>
@@ -220,7 +230,7 @@ function Marking({ plan, intake, show, settled }: FoldProps) {
           type="button"
           className="take"
           disabled={busy || !ground}
-          onClick={() => take(strokes, bare)}
+          onClick={() => take(strokes, bare, faceless)}
         >
           {strokes.length ? "Take these marks" : "Go on without marks"}
         </button>

@@ -162,7 +162,7 @@ class ProposalDoc(Document):
 
 class ProposalsDoc(Document):
     """Proposals, a bit each in the labels of the preview's faces; the mirror; what the file itself marks; the faces
-    that were found, and how much people look at each of the preview's faces, 0 to 255.
+    that were found, where it faces, and how little people look at each of the preview's corners: 1 less its importance.
     """
 
     proposals: list[ProposalDoc]
@@ -172,7 +172,7 @@ class ProposalsDoc(Document):
     file_sha: Sha | None
     faces: list[FaceDoc]
     front: Place
-    importance_sha: Sha
+    overlooked_sha: Sha
 
 
 def triple(values: object) -> Place:

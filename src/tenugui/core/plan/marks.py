@@ -7,7 +7,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import LookDoc, ProposalDoc, ProposalsDoc, pack_labels, plane_of, unpack_labels, unpack_values
+from ..contract import (
+    LookDoc,
+    ProposalDoc,
+    ProposalsDoc,
+    pack_labels,
+    pack_values,
+    plane_of,
+    unpack_labels,
+    unpack_values,
+)
 from ..look import Look
 from ..marks import PROPOSALS, propose, transfer
 from .figure import SAID, MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, preview_of, working
@@ -57,7 +66,9 @@ def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     if "marks" in given:
         own = transfer(mesh, file_marks(shelf, given["marks"], given), preview)
     held = computed(shelf, "looked", given, LookDoc)
-    dye = np.round(255 * unpack_values(shelf.get(held.importance_sha)).clip(0, 1)).astype(np.uint8)
+    looks = transfer(coarse_of(shelf, given["sha"]), unpack_values(shelf.get(held.importance_sha)), preview)
+    overlooked = np.ones(len(preview.vertices))
+    np.minimum.at(overlooked, preview.faces.ravel(), np.repeat(1.0 - looks, 3))
     _, area = mesh.normals_and_areas()
     total = max(float(area.sum()), 1e-12)
     shares = {name: float(area[(bits >> index) & 1 == 1].sum()) / total for index, name in enumerate(PROPOSALS)}
@@ -72,5 +83,5 @@ def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
         file_sha=None if own is None else shelf.put(pack_labels(own)),
         faces=held.faces,
         front=held.front,
-        importance_sha=shelf.put(pack_labels(transfer(coarse_of(shelf, given["sha"]), dye, preview))),
+        overlooked_sha=shelf.put(pack_values(overlooked)),
     )

@@ -9,6 +9,7 @@ const SAID: Record<string, [string, string]> = {
   seen: ["Seen from around the table, with relief", "show"],
   unseen: ["Seen from nowhere around the table", "hidden"],
   cuts: ["Flat cut faces", "hidden"],
+  faces: ["A face: what people look at first", "show"],
   fits: ["Pegs, sockets and what they meet", "fit"],
 };
 const WORTH_SAYING = 0.0005;
@@ -19,10 +20,17 @@ interface Props {
   onAdd: (stroke: Stroke) => void;
   bare: boolean;
   onBare: (bare: boolean) => void;
+  faceless: boolean;
+  onFaceless: (faceless: boolean) => void;
 }
 
+const guessOf = (views: number) =>
+  `A guess: ${views} views from around agree on a face. Scars cost most there.`;
+
 /** What the figure itself says of its surfaces, each to be laid on with one press. */
-export function Proposed({ proposals, strokes, onAdd, bare, onBare }: Props) {
+export function Proposed(props: Props) {
+  const { proposals, strokes, onAdd, bare, onBare, faceless, onFaceless } = props;
+  const views = proposals.document?.faces[0]?.views ?? 0;
   const told = proposals.document?.proposals.filter((p) => p.share > WORTH_SAYING) ?? [];
   const last = strokes.findLastIndex((s) => s.tool === "clear");
   const laid = (name: string) =>
@@ -66,6 +74,21 @@ export function Proposed({ proposals, strokes, onAdd, bare, onBare }: Props) {
           </li>
         ))}
       </ul>
+      {views > 0 && (
+        <p className="flex items-center gap-2 pt-1 text-[13px] text-faded">
+          <span className="flex-1 leading-tight">
+            {faceless ? "Your word: no face. It counts as what is around it." : guessOf(views)}
+          </span>
+          <button
+            type="button"
+            className="quiet min-h-[26px] px-2 py-0 text-[13px]"
+            aria-pressed={faceless}
+            onClick={() => onFaceless(!faceless)}
+          >
+            {faceless ? "It is one" : "No face"}
+          </button>
+        </p>
+      )}
       {proposals.document && !told.length && <p className="text-faded">Nothing stands out.</p>}
     </section>
   );

@@ -83,7 +83,7 @@ export function useGround(
  * seen (core/plan/inputs.py).
  */
 function softOf(proposals: Proposals["proposals"], bits: Uint8Array): Uint8Array {
-  const order = ["cuts", "seen", "unseen"].map((name) =>
+  const order = ["cuts", "faces", "seen", "unseen"].map((name) =>
     proposals.findIndex((p) => p.name === name && p.soft),
   );
   const codes = proposals.map((p) => SOFTLY + codeOf(p.kind as Kind));

@@ -28,8 +28,11 @@ export function useStrokes(plan: PlanState) {
   const [undone, setUndone] = useState<Stroke[]>([]);
   const storedBare = !!foldOf(plan, "marks").choice?.bare;
   const [bare, setBare] = useState(storedBare);
+  const storedFaceless = !!foldOf(plan, "marks").choice?.faceless;
+  const [faceless, setFaceless] = useState(storedFaceless);
   const laid = JSON.stringify(strokes);
-  const dirty = laid !== JSON.stringify(stored) || bare !== storedBare;
+  const dirty =
+    laid !== JSON.stringify(stored) || bare !== storedBare || faceless !== storedFaceless;
   useEffect(() => {
     if (dirty) localStorage.setItem(draftOf(plan.id), laid);
     else forgetDraft(plan.id);
@@ -40,6 +43,8 @@ export function useStrokes(plan: PlanState) {
     dirty,
     bare,
     setBare,
+    faceless,
+    setFaceless,
     add: (stroke: Stroke) => {
       setUndone([]);
       setStrokes((s) => [...s, stroke]);
