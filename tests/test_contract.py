@@ -12,7 +12,9 @@ import pytest
 
 from tenugui import cli
 from tenugui.core.formats import read
+from tenugui.core.mesh import Mesh, decimate
 from tenugui.core.vat import read_archive
+from tests.figures import portrait
 from tests.shapes import ball, cup, fork, hollow_ball, knobbly, stl_bytes
 
 Row = dict[str, Any]
@@ -220,6 +222,7 @@ def test_supports(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp
             str(out),
         )
         check(d, {"tips": list, "volume_ml": NUMBER, "islands_before": int, "islands_after": int, "findings": list})
+        check(d, {"removal_min": NUMBER, "risk": NUMBER})
         finite(d)
         with open(out, "rb") as handle:
             held = read(handle)
@@ -233,7 +236,30 @@ def test_supports(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp
     )
     for row in d["tips"]:
         check(row, {"x_mm": NUMBER, "y_mm": NUMBER, "z_mm": NUMBER, "diameter_mm": NUMBER, "reason": str, "on": str})
+        check(row, {"load_n": NUMBER, "capacity_n": NUMBER, "needed": bool, "reach": NUMBER})
+        assert 0 <= row["reach"] <= 1 and 0 <= row["load_n"] <= row["capacity_n"] * 1.01
         assert row["on"] in ("plate", "model") and 0.1 < row["diameter_mm"] < 1
+
+
+def test_judge(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    """Up, front, the face and a value for every triangle of the file, in the file's frame."""
+    figure = tmp_path / "portrait.stl"
+    mesh = decimate(portrait(), 24_000)
+    turned = Mesh(mesh.vertices[:, [0, 2, 1]] * [1, 1, -1], mesh.faces)  # y up, as sculptors save
+    figure.write_bytes(stl_bytes(turned))
+    d = told(capsys, "judge", str(figure), "--printer", "heron", "--height", "94.5", "--out", str(tmp_path / "out"))
+    check(d, {"schema": str, "up": list, "front": list, "faces": list, "importance": str})
+    finite(d)
+    assert d["schema"] == "tenugui/judge@1"
+    assert np.dot(d["up"], (0, 1, 0)) > 0.99 and np.dot(d["front"], (0, 0, 1)) > 0.97
+    (face,) = d["faces"]
+    check(face, {"x_mm": NUMBER, "y_mm": NUMBER, "z_mm": NUMBER, "radius_mm": NUMBER, "sure": NUMBER})
+    times = 94.5 / float(np.ptp(turned.vertices[:, 1]))
+    assert np.linalg.norm(np.array([face["x_mm"], face["y_mm"], face["z_mm"]]) / times - (0, 21.2, 12.6)) < 5
+    importance = np.load(d["importance"])
+    assert importance.shape == (len(turned.faces),) and importance.min() >= 0 and importance.max() <= 1
+    nose = np.linalg.norm(turned.middles() - (0, 20, 14), axis=1) < 4
+    assert importance[nose].mean() > 0.9 and importance[turned.middles()[:, 2] < -8].max() < 0.9
 
 
 def test_a_bolder_risk_takes_no_more_tips(capsys: pytest.CaptureFixture[str], files: dict[str, str]) -> None:

@@ -26,8 +26,8 @@ from .core.contract import (
     ProofBoard,
     ProofDoc,
     SlicesDoc,
+    SupportsAskedDoc,
     SupportsChoice,
-    SupportsDoc,
     WallsChoice,
     basics_of,
     health_document,
@@ -64,6 +64,7 @@ from .core.plan import (
     thin_of,
     upright_of,
 )
+from .core.plan.asked_set import asked_set
 from .core.plan.figure import coarse_of
 from .core.plan.held import refuse_nothing
 from .core.plan.look import faced, look_of
@@ -249,7 +250,7 @@ def _pose(run: Run) -> Document:
     return pose_document(choice)
 
 
-def _supports(run: Run) -> SupportsDoc:
+def _supports(run: Run) -> SupportsAskedDoc:
     given = run.given
     height = _height(given.layer_height, run.printer)
     made = held_of(
@@ -259,10 +260,10 @@ def _supports(run: Run) -> SupportsDoc:
         risk=(USUAL_RISK if given.risk is None else given.risk),
         style=given.style,
     )
+    held = run.held_inputs()
     if given.out:
-        held = run.held_inputs()
         write_parts(parts_of(held, made), given.out, held.labels)
-    return made.supports
+    return asked_set(held, made)
 
 
 def _layers(run: Run) -> LayersDoc:

@@ -31,7 +31,7 @@ def about_z(degrees: float) -> np.ndarray:
 @pytest.mark.parametrize("degrees", [30 * k for k in range(12)])
 def test_the_portraits_face_is_found_however_its_file_is_turned(head: Mesh, degrees: float) -> None:
     turn = about_z(degrees + 3.0)
-    (face, *more) = find_faces(head.transformed(turn), UP, elevations=(0.0, 15.0))
+    (face, *more) = find_faces(head.transformed(turn), UP)
     assert more == []
     assert np.linalg.norm(np.array(face.middle) - turn @ FACE_AT) < 0.4 * face.radius
     assert 7 < face.radius < 16
@@ -44,8 +44,8 @@ def test_no_face_is_found_where_there_is_none(name: str) -> None:
 
 
 def test_a_face_that_lies_or_stands_on_its_head_is_none_and_says_which_way_is_up(head: Mesh) -> None:
-    assert find_faces(head, (0, 0, -1), elevations=(0.0, 15.0)) == []
-    assert find_faces(head, (0, 1, 0), elevations=(0.0, 15.0)) == []
+    assert find_faces(head, (0, 0, -1)) == []
+    assert find_faces(head, (0, 1, 0)) == []
     lying = Mesh(head.vertices[:, [0, 2, 1]] * [1, 1, -1], head.faces)  # y up, as sculptors save
     found = guess_up(lying)
     assert found[0].direction == pytest.approx((0, 1, 0), abs=0.1) and is_sure(found)
@@ -54,7 +54,7 @@ def test_a_face_that_lies_or_stands_on_its_head_is_none_and_says_which_way_is_up
 def test_the_front_is_where_the_face_looks(head: Mesh) -> None:
     turn = about_z(77)
     turned = head.transformed(turn)
-    found = find_faces(turned, UP, elevations=(0.0, 15.0))
+    found = find_faces(turned, UP)
     assert float(np.array(front_of(turned, UP, faces=found)) @ (turn @ [0, -1, 0])) > 0.97
 
 
@@ -94,7 +94,7 @@ def test_the_front_half_counts_three_times() -> None:
 
 
 def test_a_found_face_outranks_all_and_what_nobody_sees_counts_nothing(head: Mesh) -> None:
-    found = find_faces(head, UP, elevations=(0.0, 15.0))
+    found = find_faces(head, UP)
     told = look_at(head, UP, (0, -1, 0), found)
     middles, (normals, area) = head.middles(), head.normals_and_areas()
     cheeks = (np.linalg.norm(middles - [0, -12, 20], axis=1) < 6) & (normals[:, 1] < -0.6)

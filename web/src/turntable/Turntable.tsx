@@ -91,7 +91,12 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
   const marks = figure?.marks;
   // Marks belong to one preview: on another figure's faces they mean nothing.
   const fits = !!geometry?.index && marks?.labels.length === geometry.index.count / 3;
-  const apart = useMemo(() => (fits && geometry ? unshared(geometry) : null), [fits, geometry]);
+  // Split anew once numbers lie on the corners, so that the dye is theirs too.
+  const dyedBy = limits ? figure?.thick?.sha : undefined;
+  const apart = useMemo(
+    () => (fits && geometry && dyedBy !== null ? unshared(geometry) : null),
+    [fits, geometry, dyedBy],
+  );
   useEffect(() => () => apart?.dispose(), [apart]);
   const note = useRef<HTMLDivElement>(null);
   const matrix = figure?.matrix;

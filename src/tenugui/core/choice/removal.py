@@ -97,6 +97,11 @@ def reached(figure: Mesh, at: F8, ways: F8) -> B1:
     return found
 
 
+def reach_of(figure: Mesh, tips: Sequence[Tip]) -> F8:
+    """Share (n,) of the ways around each tip along which a cutter comes to it."""
+    return np.asarray(reached(figure, necks(tips), ways_in()).mean(axis=1)) if len(tips) else np.empty(0)
+
+
 def locked_in(figure: Mesh, tips: Sequence[Tip]) -> B1:
     """Tips (n,) whose piece comes out in no direction, straight or along the level, without running into the figure."""
     found = np.zeros(len(tips), np.bool_)

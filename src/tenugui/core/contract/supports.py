@@ -83,6 +83,25 @@ class SupportsDoc(Document):
     firm: FirmDoc | None = None
 
 
+class TipAskedDoc(TipDoc):
+    """A support with what its worst layer asks of it and what it holds, in N; whether the set needs it at the accepted
+    risk; and the share of sides from which a cutter reaches it.
+    """
+
+    load_n: float
+    capacity_n: float
+    needed: bool
+    reach: float
+
+
+class SupportsAskedDoc(SupportsDoc):
+    """The contract's `supports`: a set, the minutes to take it off, and the chance of losing the print with it."""
+
+    tips: list[TipAskedDoc]  # type: ignore[assignment]
+    removal_min: float
+    risk: float
+
+
 class SettingsDoc(Document):
     """How a plan's file came about, kept in it: `matrix` from the figure's own file to the build, and all of its
     supports, from which they can be made again exactly.

@@ -22,7 +22,7 @@ from .views import View, rendered, view_from
 F8 = NDArray[np.float64]
 U1 = NDArray[np.uint8]
 
-AZIMUTHS, ELEVATIONS_DEG = 24, (0.0, 15.0, 30.0)
+AZIMUTHS, ELEVATIONS_DEG = 24, (0.0, 15.0)
 TOPS = (1.0, 0.4)
 """The whole, and its uppermost part enlarged: a standing figure's face is a tenth of it."""
 PIXELS = 160
@@ -58,7 +58,7 @@ def _cascades() -> tuple[cv2.CascadeClassifier, ...]:
     return tuple(cv2.CascadeClassifier(str(home / name)) for name in CASCADES)
 
 
-def find_faces(mesh: Mesh, up: Sequence[float], *, elevations: Sequence[float] = ELEVATIONS_DEG) -> list[Face]:
+def find_faces(mesh: Mesh, up: Sequence[float]) -> list[Face]:
     """Faces of a figure that stands with `up` (3,) upwards, the surest first. `mesh` may be a thinned copy."""
     u = np.array(up, float)
     u /= np.linalg.norm(u)
@@ -66,7 +66,7 @@ def find_faces(mesh: Mesh, up: Sequence[float], *, elevations: Sequence[float] =
     views = [
         view_from(points, u, 360.0 * k / AZIMUTHS, elevation, top=top, pixels=PIXELS)
         for top in TOPS
-        for elevation in elevations
+        for elevation in ELEVATIONS_DEG
         for k in range(AZIMUTHS)
     ]
     grey, seen = rendered(mesh, views, PIXELS)

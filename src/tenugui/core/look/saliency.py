@@ -23,7 +23,7 @@ FINEST = 0.003
 """The finest scale, as a share of the figure's diagonal."""
 SCALES = 4
 """Means at FINEST and its doubles, to 2.4 % of the diagonal."""
-SAMPLES = 30_000
+SAMPLES = 20_000
 REACH = 2.0
 """A Gaussian is cut off at so many of its widths."""
 STRONG = 0.98
@@ -42,10 +42,11 @@ def saliency(mesh: Mesh) -> F8:
     points, face = surface_samples(mesh, spacing, SAMPLES)
     normal = normals[face]
     finest = max(FINEST * diagonal, spacing)
-    grid = _Cells(points, REACH * finest * 2 ** (SCALES - 1))
-    bent = grid.mean(normal, np.zeros(len(points)), finest, curvature=True)
+    widths = [finest * 2**k for k in range(SCALES)]
+    grids = [_Cells(points, REACH * width) for width in widths]
+    bent = grids[0].mean(normal, np.zeros(len(points)), finest, curvature=True)
     bent = np.clip(bent, -1 / finest, 1 / finest)
-    means = [grid.mean(normal, bent, finest * 2**k, curvature=False) for k in range(SCALES)]
+    means = [grid.mean(normal, bent, width, curvature=False) for grid, width in zip(grids, widths, strict=True)]
     told = np.zeros(len(points))
     for fine, wide in itertools.pairwise(means):
         told += _promoted(np.abs(fine - wide), EVEN / diagonal)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import both_cores
-from ..contract import ChangeDoc, DemandDoc, DialDoc, HeldDoc, NeededDoc, WhatIfDoc
+from ..contract import ChangeDoc, DemandDoc, DialDoc, HeldDoc, NeededDoc, SupportsRow, WhatIfDoc
 from ..machines import Context, default_height
 from ..supports import Carrying, find_demand, manner_of, margin_of, needed, tip_hold, what_if
 from .came import CAME
@@ -49,13 +49,18 @@ def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequenc
         row = shelf.memory.recall(("held", key_of("held", asked)), lambda: _made(shelf, asked)).row
     except LookupError:
         return None
-    sha = row.carrying_sha
+    return kept_in(held, row)
+
+
+def kept_in(held: Inputs, row: SupportsRow) -> Kept:
+    """The set of a row, and its load path."""
+    shelf, sha = held.shelf, row.carrying_sha
     return Kept(
         shelf.memory.recall(("carrying", sha), lambda: Carrying.unpack(shelf.get(sha))),
         np.array([s.component for s in row.spots], np.int32),
         np.array([s.at for s in row.spots], float).reshape(-1, 3),
         np.array([s.hold_n for s in row.spots], float),
-        Context.of(held.printer, held.material, height),
+        Context.of(held.printer, held.material, row.layer_height_mm),
     )
 
 

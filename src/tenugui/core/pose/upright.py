@@ -56,7 +56,7 @@ SURE = 0.15
 ALIKE_COS = float(np.cos(np.radians(15.0)))
 """Prior: ways up that are nearer to each other are one way up."""
 CANDIDATES = 30
-MOST_FACED, FACED_FROM_DEG = 3, (0.0, 15.0)
+MOST_FACED = 3
 SNAP_DEG = 12.0
 """Prior: a face that was pointed at stands for the resting face within this angle."""
 
@@ -154,7 +154,7 @@ def _by_faces(mesh: Mesh, found: list[Up]) -> list[Up]:
     """The likeliest asked again where they are hard to tell apart: a face is found the right way up only."""
     asked = []
     for up in found[:MOST_FACED]:
-        faces = find_faces(mesh, up.direction, elevations=FACED_FROM_DEG)
+        faces = find_faces(mesh, up.direction)
         more = SEEN_FACE * faces[0].sure if faces else 0.0
         asked.append(Up(up.direction, up.score + more, f"{up.why}, a face" if faces else up.why))
     return sorted([*asked, *found[MOST_FACED:]], key=lambda u: -u.score)
