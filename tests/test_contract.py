@@ -259,7 +259,7 @@ def test_judge(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
     importance = np.load(d["importance"])
     assert importance.shape == (len(turned.faces),) and importance.min() >= 0 and importance.max() <= 1
     nose = np.linalg.norm(turned.middles() - (0, 20, 14), axis=1) < 4
-    assert importance[nose].mean() > 0.9 and importance[turned.middles()[:, 2] < -8].max() < 0.9
+    assert importance[nose].mean() > 0.7 and importance[turned.middles()[:, 2] < -8].max() < 0.9
 
 
 def test_a_bolder_risk_takes_no_more_tips(capsys: pytest.CaptureFixture[str], files: dict[str, str]) -> None:

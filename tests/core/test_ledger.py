@@ -17,7 +17,6 @@ from tenugui.core.mesh import Mesh, ThinPlace
 from tenugui.core.repair import make_ready
 from tenugui.core.risk import MISHAP_CHANCE, PART_MM, ledger
 from tenugui.core.risk.ledges import LEAST_MM2, SHEET_MM
-from tenugui.core.risk.thin import FOLD_MM
 from tenugui.core.supports import make_supports
 from tenugui.core.supports.load import bare_below
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
@@ -102,8 +101,18 @@ def test_on_a_large_figure_a_part_must_be_larger_to_be_one() -> None:
     assert one_thin("rod", limit / 2, 5.0, 0.2, tall=120).loss == "scar"
 
 
-def test_what_no_machine_draws_is_a_fold_and_nothing_breaks_off() -> None:
-    assert one_thin("rod", FOLD_MM * 0.9, 20.0, 0.2).loss == "scar"
+def test_edges_are_told_once_and_cost_nothing() -> None:
+    """What thins out comes out rounded, and nothing breaks off with it."""
+    edges = [ThinPlace(0, 0, z, 0.05, 4.0 + z, 0.5, "edge") for z in (1.0, 2.0, 3.0)]
+    tower = box((0, 0, 20), (8, 8, 40))
+    (one,) = told(tower, code="thin", thin=edges)
+    assert one.message.startswith("3 edges are sharper than") and one.place[2] == 3.0
+    assert one.chance == 0.0 and one.loss == "scar"
+    both = told(tower, code="thin", thin=[*edges, ThinPlace(0, 0, 9.0, 0.2, 12.0, 0.2, "rod")])
+    assert sorted(h.loss for h in both) == ["part lost", "scar"]
+    assert combined(both) == pytest.approx(
+        combined(told(tower, code="thin", thin=[ThinPlace(0, 0, 9.0, 0.2, 12.0, 0.2, "rod")]))
+    )
 
 
 @given(st.floats(0.06, 0.39), st.floats(0.06, 0.39))

@@ -193,7 +193,41 @@ def test_the_thin_edge_of_a_wide_cloak_is_no_rod() -> None:
     wedge = trimesh.PointCloud([(x, y, z) for x, y in profile for z in (0, 30)]).convex_hull.subdivide_to_size(0.5)
     edge = Mesh(np.asarray(wedge.vertices, float), np.asarray(wedge.faces, np.int32))
     places = thin_places(local_thickness(edge), 0.25)
-    assert places and all(p.kind == "sheet" for p in places)
+    assert places and all(p.kind == "edge" for p in places)
     rod = trimesh.creation.cylinder(0.12, 30, sections=16).subdivide_to_size(0.5)
     free = Mesh(np.asarray(rod.vertices, float), np.asarray(rod.faces, np.int32))
     assert [p.kind for p in thin_places(local_thickness(free), 0.25)] == ["rod"]
+
+
+def kinds_of(mesh: Mesh, limit: float = 0.5) -> list[str]:
+    """What its thin places are, worst first."""
+    return [p.kind for p in thin_places(local_thickness(mesh, limit), limit)]
+
+
+def wedge(degrees: float, high: float = 10.0, long: float = 20.0) -> Mesh:
+    """A roof of two planes that meet at an angle."""
+    half = high * np.tan(np.radians(degrees / 2))
+    corners = [(x, y, z) for y in (0.0, long) for x, z in ((-half, 0.0), (half, 0.0), (0.0, high))]
+    hull = trimesh.convex.convex_hull(np.array(corners))
+    return Mesh(np.asarray(hull.vertices), np.asarray(hull.faces, np.int32))
+
+
+@pytest.mark.parametrize("degrees", [5, 10, 20])
+def test_a_wedge_thins_out_into_an_edge(degrees: float) -> None:
+    """Its thickness runs evenly from nothing to the limit: half of what is thin is thinner than half of it."""
+    assert kinds_of(wedge(degrees)) == ["edge"]
+
+
+def test_a_rod_and_a_blade_are_parts_and_a_short_pin_is_none() -> None:
+    block = box((0, 0, 5), (10, 10, 10))
+    rod = cylinder(0.15, 10).transformed(np.eye(3), np.array([0.0, 0.0, 9.5]))
+    assert kinds_of(Mesh.joined([block, rod])) == ["rod"]
+    assert kinds_of(Mesh.joined([block, box((0, 0, 14), (6, 0.3, 8.4))])) == ["sheet"]
+    stub = cylinder(0.2, 1.2).transformed(np.eye(3), np.array([0.0, 0.0, 9.5]))
+    assert set(kinds_of(Mesh.joined([block, stub]))) <= {"edge"}, "0.7 mm of 0.4 mm"
+
+
+def test_a_crease_where_surfaces_cross_is_no_part() -> None:
+    """Two shells that overlap in a sliver of two hundredths."""
+    sliver = Mesh.joined([box((0, 0, 5), (10, 10, 10)), box((9.98, 0, 5), (10, 6, 6))])
+    assert set(kinds_of(sliver)) <= {"edge"}

@@ -135,10 +135,13 @@ class WeakPartDoc(Document):
 
 
 class WeakDoc(Document):
-    """Parts too thin to survive, the limits, the scale that cures all, and the thickness that the turntable dyes."""
+    """Parts too thin to survive, the limits, how many edges are sharper and come out rounded, the scale that cures
+    all, and the thickness that the turntable dyes.
+    """
 
     limits: dict[Literal["sheet", "rod"], float]
     parts: list[WeakPartDoc]
+    edges: int = 0
     cure: float
     thickness_sha: Sha
 

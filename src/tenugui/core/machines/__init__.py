@@ -32,9 +32,10 @@ from .printer import (
     from_dict,
     peels,
 )
-from .weak import Weak, thin_limits, weak_parts
+from .weak import EDGE, Weak, parts_among, thin_limits, weak_parts
 
 __all__ = [
+    "EDGE",
     "LAYS",
     "LIFT_MM",
     "NOZZLE_DRAG_N",
@@ -65,6 +66,7 @@ __all__ = [
     "load_printer",
     "material_presets",
     "motor_step",
+    "parts_among",
     "peels",
     "printer_heights",
     "printer_presets",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..mesh import ThinPlace
@@ -11,6 +12,9 @@ LINE_OF_NOZZLE = 1.05
 SMALLEST_NOZZLE_MM = 0.15
 SENSIBLE_SCALE = 4.0
 """A figure is not printed at more times its size for the sake of one part."""
+
+
+EDGE = "edge"
 
 
 @dataclass(frozen=True)
@@ -30,13 +34,18 @@ def thin_limits(printer: Printer) -> dict[str, float]:
     return printer.thin_limits()
 
 
+def parts_among(places: Iterable[ThinPlace]) -> list[ThinPlace]:
+    """Those that may break off: an edge comes out rounded, and that is all."""
+    return [p for p in places if p.kind != EDGE]
+
+
 def weak_parts(places: list[ThinPlace], printer: Printer, height_mm: float) -> list[Weak]:
     """Those of `places` that are thinner than their kind's limit, the weakest (by share of its limit) first.
     `height_mm` is the figure's.
     """
     limits = thin_limits(printer)
     found = []
-    for p in places:
+    for p in parts_among(places):
         limit = limits[p.kind]
         if p.thickness >= limit:
             continue

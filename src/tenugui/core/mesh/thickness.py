@@ -49,7 +49,8 @@ class ThinPlace:
     """A connected thin part: a point on it, its thickness (lower quartile), its length and width along its own axes, in
     mm.
 
-    `kind` is `rod` where it is about as wide as thick and free on all sides, else `sheet`; `axis` is the unit vector
+    `kind` is `rod` where it is about as wide as thick and free on all sides, `edge` where it is no part (see
+    `thin_places`), else `sheet`; `axis` is the unit vector
     along its length.
     """
 
@@ -215,6 +216,12 @@ larger second moment), it is the strip along the edge of something wider.
 """
 SMALLEST_MM = 0.8
 """Prior: a thin spot of a smaller extent is surface relief."""
+FOLD_MM = 0.05
+"""Prior: what is thinner than a pixel or a grain of plastic is a fold where surfaces meet."""
+TAPERS = 0.5
+"""Prior: a part is about as thick all over; a tenth of what thins out is thinner than this share of its middle."""
+PART_LONG, RIM_WIDE = 3.0, 1.2
+"""Priors: a part is so many times as long as it is thick, and a sheet so many times as wide."""
 FEWEST = 4
 """Samples below which a thin spot is noise."""
 
@@ -227,6 +234,16 @@ def _together(points: F8, reach: float) -> NDArray[np.int32]:
     pairs = cKDTree(cells).query_pairs(3.0, output_type="ndarray")
     links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(cells), len(cells)))
     return np.asarray(connected_components(links, directed=False)[1][cell.ravel()])
+
+
+def _is_edge(mm: F8, length: float, width: float, is_rod: bool) -> bool:
+    """Whether a thin place is no part: a wedge that thins out into an edge or a point, a fold where surfaces meet, or a
+    rim just below the limit, narrower than it is thick. `mm` (m,): its thickness at its samples.
+    """
+    usual = float(np.median(mm))
+    if usual < FOLD_MM or float(np.quantile(mm, 0.1)) < TAPERS * usual or length < PART_LONG * usual:
+        return True
+    return not is_rod and width < RIM_WIDE * usual
 
 
 def thin_places(thickness: Thickness, limit: float, reach: float = 1.5, most: int = 40) -> list[ThinPlace]:
@@ -252,7 +269,7 @@ def thin_places(thickness: Thickness, limit: float, reach: float = 1.5, most: in
         across = normals[members] @ axes[1:].T
         moments = np.linalg.eigvalsh(across.T @ across)
         is_rod = width < ROD_WIDTH * thick and length > 2 * width and moments[0] > ROUND * moments[1]
-        kind = "rod" if is_rod else "sheet"
+        kind = "edge" if _is_edge(mm[members], length, width, is_rod) else "rod" if is_rod else "sheet"
         x, y, z = (float(v) for v in points[seed])
         axis = (float(axes[0, 0]), float(axes[0, 1]), float(axes[0, 2]))
         places.append(ThinPlace(x, y, z, thick, length, width, kind, axis))

@@ -37,7 +37,7 @@ from ..contract.base import Place, Sha
 from ..errors import CoreError
 from ..formats import NO_LIMITS, load, pack_whole
 from ..layers import cut, grid_for
-from ..machines import Printer, load_printer, thin_limits, weak_parts
+from ..machines import Printer, load_printer, parts_among, thin_limits, weak_parts
 from ..mesh import (
     Mesh,
     ThinPlace,
@@ -258,7 +258,7 @@ def thin_of(shelf: Shelf, given: Given, printer: Printer) -> list[ThinPlace]:
     limits = thin_limits(printer)
     asked = {"sha": given["sha"], "factor": given.get("factor", 1.0), "widest": max(limits.values())}
     places = [ThinPlace(*row) for row in computed(shelf, "thin", asked, ThinDoc).places]
-    return [p for p in places if p.thickness < limits[p.kind]]
+    return [p for p in places if p.thickness < limits.get(p.kind, limits["sheet"])]
 
 
 @task("weak", ("sha", "factor", "printer", "up"), WeakDoc, rests_on=("thin", "preview"))
@@ -270,13 +270,15 @@ def weak(shelf: Shelf, given: Given, progress: Progress) -> WeakDoc:
     printer = load_printer(given["printer"])
     held = Inputs(shelf, given)
     limits = thin_limits(printer)
-    found = weak_parts(thin_of(shelf, given, printer), printer, held.tall)
+    places = thin_of(shelf, given, printer)
+    found = weak_parts(places, printer, held.tall)
     progress(0.7, "dyeing the preview")
     _, preview = preview_of(shelf, given["sha"])
     thickness = vertex_thickness(preview.scaled(held.factor), beyond=3 * max(limits.values()))
     return WeakDoc(
         limits=limits,  # type: ignore[arg-type]
         parts=[weak_of(w) for w in found],
+        edges=len(places) - len(parts_among(places)),
         cure=max((w.scale for w in found), default=1.0),
         thickness_sha=shelf.put(pack_values(thickness)),
     )

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from ..hazards import Arises, Hazard, Kind, Sight, source
-from ..machines import thin_limits
+from ..machines import EDGE, parts_among, thin_limits
+from ..mesh import ThinPlace
 
 SURVIVES = 2.0
 """Prior: a part at its limit of thickness breaks in one of twelve cases; at half the limit, in every second."""
@@ -13,8 +14,6 @@ its edge, chips; a larger one breaks off.
 """
 LARGER = 1.5
 """A figure may be printed so many times as large for a part of it; beyond that it is another figure."""
-FOLD_MM = 0.05
-"""Prior: what is thinner than a pixel or a grain of plastic is a fold where surfaces cross, not a part."""
 THIN = Kind(
     "thin", "thin", "a part so thin that it may break while its supports come off", "part lost", "hemp", "handling"
 )
@@ -29,6 +28,24 @@ def _thicker(times: float) -> str:
     return "No size that you would print makes it strong: thicken it in the model, or expect it to blur or break."
 
 
+def _rounded(edges: list[ThinPlace], sight: Sight, limit: float) -> Hazard:
+    """All edges as one thing to know, at the longest of them: nothing breaks off with them."""
+    longest = max(edges, key=lambda p: p.extent)
+    many = "An edge is" if len(edges) == 1 else f"{len(edges)} edges are"
+    return THIN.at(
+        max(0, int(longest.z / sight.height)),
+        (longest.x, longest.y, longest.z),
+        limit,
+        limit,
+        unit="mm",
+        message=f"{many} sharper than {limit:.2f} mm and come out rounded.",
+        remedy="Nothing to do, unless you want them sharp: then a finer machine, or a larger figure.",
+        arises=Arises(given=0.0),
+        loss="scar",
+        quiet=True,
+    )
+
+
 @source(THIN)
 def thin(sight: Sight) -> list[Hazard]:
     """A rod breaks off by its length; a sheet only where it is thin far in from its edge. What no machine draws is a
@@ -36,11 +53,14 @@ def thin(sight: Sight) -> list[Hazard]:
     """
     found, limits = [], thin_limits(sight.context.printer)
     tall = sight.proof.stack.grid.layers * sight.height
-    for p in sight.thin:
+    edges = [p for p in sight.thin if p.kind == EDGE]
+    if edges:
+        found.append(_rounded(edges, sight, limits["sheet"]))
+    for p in parts_among(sight.thin):
         limit = limits[p.kind]
         text = f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling."
         reach = p.extent if p.kind == "rod" else p.width
-        chips = reach < max(PART_MM, PART_SHARE * tall) or p.thickness < FOLD_MM
+        chips = reach < max(PART_MM, PART_SHARE * tall)
         found.append(
             THIN.at(
                 max(0, int(p.z / sight.height)),

@@ -35,6 +35,12 @@ export function WeakParts({ figure, printer, factor, way, onWeak, onPlace, onCur
       </h2>
       {!weak && <Waiting of={found} what="Measuring thickness" />}
       {weak && !weak.parts.length && <p className="text-moss">Nothing: {limitsOf(weak)}.</p>}
+      {weak && weak.edges > 0 && (
+        <p className="text-[13px] text-faded">
+          {weak.edges === 1 ? "An edge is" : `${weak.edges} edges are`} sharper than that: they come
+          out rounded, and nothing breaks off with them.
+        </p>
+      )}
       {weak && weak.parts.length > 0 && (
         <>
           <p className="text-[13.5px] text-faded">
