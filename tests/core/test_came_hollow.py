@@ -4,16 +4,28 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import trimesh
 
 from tenugui.core.contract import HollowBoard
 from tenugui.core.formats import pack_whole, read_whole
-from tenugui.core.hollow import came_hollow, drilled, filled, hollow, judged, pack_hollowed, suggest, unpack_hollowed
+from tenugui.core.hollow import (
+    came_hollow,
+    drilled,
+    filled,
+    hollow,
+    judged,
+    open_shell,
+    pack_hollowed,
+    suggest,
+    unpack_hollowed,
+)
 from tenugui.core.hollow.drilling import Hole
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.mesh.edges import face_volumes
 from tenugui.core.plan import MemoryShelf, computed, spec_of
 from tenugui.core.plan.figure import MadeDoc
 from tenugui.core.plan.hollowed import AS_IT_CAME, FILLED
+from tests.figures import CASES, egg
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, cup, hollow_ball
 
@@ -107,3 +119,44 @@ def test_a_void_is_drained_or_filled_and_never_left(two_holes: Mesh) -> None:
         assert volume is None or face_volumes(body).sum() == pytest.approx(volume, rel=0.02)
     _, _, open_ = board(two_holes)
     assert open_.choices[0].hollow is not None and AS_IT_CAME not in [r.wall_mm for r in open_.choices]
+
+
+def cast(up_at: float) -> Mesh:
+    """An egg of 14 x 12 x 20 mm with a wall of 2 mm, cut off so far above its lowest point: a bust cast hollow."""
+    inside = egg((0, 0, 20), (12, 10, 18))
+    whole = manifold_difference(egg((0, 0, 20), (14, 12, 20)), inside)
+    return manifold_difference(whole, box((0, 0, up_at - 50), (100, 100, 100)))
+
+
+def manifold_difference(one: Mesh, other: Mesh) -> Mesh:
+    """One without the other."""
+    made = trimesh.boolean.difference([trimesh.Trimesh(m.vertices, m.faces) for m in (one, other)])
+    return Mesh(np.asarray(made.vertices), np.asarray(made.faces, np.int32))
+
+
+@pytest.mark.parametrize(("up", "opens"), [((0, 0, 1), "foot"), ((0, 0, -1), "top"), ((0, 1, 0), "side")])
+def test_a_shell_that_is_open_is_told_by_its_wall_and_where_it_opens(
+    up: tuple[float, float, float], opens: str
+) -> None:
+    found = open_shell(cast(8.0), up)
+    assert found is not None and found.opens == opens
+    assert found.wall_mm == pytest.approx(2.0, rel=0.1)
+
+
+@pytest.mark.parametrize("name", sorted(CASES))
+def test_what_is_no_shell_is_not_called_one(name: str) -> None:
+    assert open_shell(CASES[name].make(), CASES[name].up) is None
+
+
+def test_the_board_says_that_it_came_as_a_shell() -> None:
+    shelf, mesh = MemoryShelf(), cast(8.0).scaled(2.0)
+    given = {
+        "sha": shelf.put(pack_whole(mesh)),
+        "factor": 1.0,
+        "up": [0, 0, 1],
+        "printer": HERON.model_dump(mode="json"),
+        "material": RESIN.model_dump(mode="json"),
+    }
+    board = computed(shelf, "hollow", given, HollowBoard)
+    assert board.shell is not None and board.shell.opens == "foot"
+    assert board.shell.wall_mm == pytest.approx(4.0, rel=0.1)

@@ -52,6 +52,9 @@ def test_what_the_task_tells_is_what_the_walk_of_its_own_set_finds() -> None:
     lost = int((walked.share >= 1e-4).sum())
     assert lost > 20 and abs(pulled - lost) <= 0.1 * lost, "others come first in a few"
     assert trial.whole + trial.part + trial.all == 1000 and trial.said.startswith(f"{trial.whole:,} of 1,000")
+    assert (trial.hands_min, trial.contact_mm2) == (made.row.gift.hands_min, made.row.contact_mm2)
+    work = f"leaves {trial.hands_min:.0f} minutes by hand, over {trial.contact_mm2:.0f} mm² that supports touched."
+    assert trial.said.endswith(work) and "mark besides" not in trial.said
     kept = unpack_values(held.shelf.get(trial.kept_sha or ""))
     assert 0 <= kept.min() < 100 and kept.max() == 100
 

@@ -37,6 +37,8 @@ const trial: Trial = {
   part: 40,
   all: 10,
   error: 7,
+  hands_min: 12,
+  contact_mm2: 3,
   said: "950 of 1,000 came off whole.",
   causes: [
     {

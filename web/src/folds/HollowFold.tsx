@@ -167,10 +167,10 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
             columns={[worthColumn((r) => r.worth, data.choices), ...COLUMNS]}
             text={(r, i) => (
               <RowName
-                name={nameOf(r)}
+                name={nameOf(r, data?.shell)}
                 recommended={i === data.recommended}
                 taken={i === taken}
-                line={lineOf(r)}
+                line={lineOf(r, data?.shell)}
               />
             )}
             shown={shown}

@@ -104,9 +104,16 @@ class HollowRow(Document):
     wall_sha: Sha | None = None
 
 
+class ShellDoc(Document):
+    """It came as a shell of about `wall_mm` that opens at its foot, at its top or at a side."""
+
+    wall_mm: float
+    opens: Literal["foot", "top", "side"]
+
+
 class HollowBoard(Document):
     """The fold Hollow. `usual_wall_mm`: what a figure of this size is usually given; `posed`: whether the pose is
-    settled, or it was judged as it stands.
+    settled, or it was judged as it stands; `shell`: what it came as, where it is an open shell.
     """
 
     choices: list[HollowRow]
@@ -116,6 +123,7 @@ class HollowBoard(Document):
     posed: bool
     refused: Refusal | None
     layer_height_mm: float
+    shell: ShellDoc | None = None
 
 
 class TurnDoc(Document):

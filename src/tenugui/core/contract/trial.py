@@ -50,9 +50,10 @@ class CauseDoc(Document):
 
 
 class TrialDoc(Document):
-    """Of `prints`, with one seed: how many came off whole (of these `marked`), lost a part, lost all; `error`: standard
-    error of whole. `ribbon`: first failures by height; `kept_sha`: in how many of a hundred what lies at each corner of
-    the figure's preview stays on. `scatter`: how much this machine's prints differ, times as much as usual;
+    """Of `prints`, with one seed: how many came off whole (of these `marked`), lost a part, lost all; `error`:
+    standard error of whole; `hands_min`, `contact_mm2`: minutes of work on a whole one, and what supports touched
+    of it. `ribbon`: first failures by height; `kept_sha`: in how many of a hundred what lies at each corner of the
+    figure's preview stays on. `scatter`: how much this machine's prints differ, times as much as usual;
     `by_scatter`: the share that would come off whole on one that differs by other amounts, of which its log decides;
     `slower`: with a slower lift, where something is pulled off.
     """
@@ -65,6 +66,8 @@ class TrialDoc(Document):
     part: int
     all: int
     error: float
+    hands_min: float
+    contact_mm2: float
     said: str
     causes: list[CauseDoc]
     ribbon: list[int]
@@ -93,13 +96,13 @@ def cause_document(cause: Cause, helped: RemedyDoc | None, cost: float) -> Cause
     )
 
 
-def said_of(trial: Trial) -> str:
-    """The answer in a sentence."""
+def said_of(trial: Trial, hands_min: float, contact_mm2: float) -> str:
+    """The answer: what became of them, and the work that is left on a whole one. `hands_min`: to clean and smooth it;
+    `contact_mm2`: where supports touched it.
+    """
     parts = [f"{trial.whole:,} of {trial.prints:,} came off whole (give or take {max(1, round(trial.error))})"]
-    if trial.marked:
-        of = "all" if trial.marked == trial.whole else f"{trial.marked:,} of them"
-        parts[0] += f", {of} with a mark besides those of supports"
     for count, what in ((trial.part, "lost a part"), (trial.all, "were lost")):
         if count:
             parts.append(f"{count:,} {what}")
-    return "; ".join(parts) + "."
+    over = f", over {contact_mm2:.0f} mm² that supports touched" if contact_mm2 >= 0.5 else ""
+    return "; ".join(parts) + f". A whole one leaves {max(1, round(hands_min))} minutes by hand{over}."

@@ -8,6 +8,7 @@ from .field import Field, depth_field
 from .holes import Opened, judged, suggest, usual_diameter
 from .liquid import RESIN, WASH, Drained, Fluid, Mouth, Space, drained, flow, stays
 from .packed import pack_hollowed, unpack_hollowed
+from .shell import Shell, open_shell
 from .turns import Turns, best_turns, falling, turned
 
 __all__ = [
@@ -24,6 +25,7 @@ __all__ = [
     "Lattice",
     "Mouth",
     "Opened",
+    "Shell",
     "Space",
     "Turns",
     "best_turns",
@@ -37,6 +39,7 @@ __all__ = [
     "flow",
     "hollow",
     "judged",
+    "open_shell",
     "pack_hollowed",
     "plug",
     "plugs_of",

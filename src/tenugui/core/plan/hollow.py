@@ -17,6 +17,7 @@ from ..contract import (
     PullDoc,
     PullRemedy,
     Refusal,
+    ShellDoc,
     TurnDoc,
     cavity_of,
     priced_at,
@@ -29,6 +30,7 @@ from ..hollow import (
     Mouth,
     best_turns,
     judged,
+    open_shell,
     turned,
     usual_wall,
 )
@@ -109,6 +111,7 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     rates = rates_of(given.get("rates"))
     worths = [priced_at(row.gift, rates) for row in rows]
     best = least(worths, 0)
+    shell = None if came_so else open_shell(held.figure, held.up)
     return HollowBoard(
         choices=[
             r.model_copy(update={"worth": worth_of(w), "pull": pull})
@@ -120,6 +123,7 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
         posed="down" in given,
         refused=refused,
         layer_height_mm=default_height(held.printer),
+        shell=None if shell is None else ShellDoc(wall_mm=shell.wall_mm, opens=shell.opens),
     )
 
 

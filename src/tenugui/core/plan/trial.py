@@ -83,7 +83,9 @@ def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
         part=found.part,
         all=found.all,
         error=found.error,
-        said=said_of(found),
+        hands_min=made.row.gift.hands_min,
+        contact_mm2=made.row.contact_mm2,
+        said=said_of(found, made.row.gift.hands_min, made.row.contact_mm2),
         causes=[
             cause_document(c, h, _cost(made, c, found.prints, rates)) for c, h in zip(found.causes, helped, strict=True)
         ],

@@ -1,4 +1,4 @@
-import type { HollowRow } from "../../api/client";
+import type { HollowBoard, HollowRow } from "../../api/client";
 import type { Thick } from "../../stage/scene";
 import type { Column } from "../../ui/Board";
 
@@ -56,7 +56,8 @@ export const COLUMNS: Column<HollowRow>[] = [
   },
 ];
 
-export function nameOf(r: HollowRow): string {
+export function nameOf(r: HollowRow, shell?: HollowBoard["shell"]): string {
+  if (r.wall_mm == null && shell) return `As it came: a shell of ${shell.wall_mm.toFixed(1)} mm`;
   if (r.wall_mm == null) return r.hollow ? "As it came" : "Solid";
   if (r.wall_mm < 0) return "Its voids filled";
   if (r.wall_mm === 0) return r.own ? "Yours: as it came, drained" : "As it came, drained";
@@ -64,7 +65,11 @@ export function nameOf(r: HollowRow): string {
   return `${r.own ? "Yours: wall" : "Wall"} ${r.wall_mm.toFixed(1)} mm${struts}`;
 }
 
-export function lineOf(r: HollowRow): string {
+const OPENS = { foot: "at its foot", top: "at its top", side: "at a side" };
+
+export function lineOf(r: HollowRow, shell?: HollowBoard["shell"]): string {
+  if (!r.hollow && shell)
+    return `open ${OPENS[shell.opens]}: it runs empty there, nothing to drain or to plug`;
   if (!r.hollow) return "nothing to drain, nothing to plug";
   if ((r.wall_mm ?? 0) < 0) return "solid: nothing to drain, nothing to plug";
   if (!r.hollow.cavities.length) return "nothing lies so deep: it stays solid";
