@@ -25,8 +25,10 @@ U1 = NDArray[np.uint8]
 AZIMUTHS, ELEVATIONS_DEG = 24, (0.0, 15.0)
 TOPS = (1.0, 0.4)
 """The whole, and its uppermost part enlarged: a standing figure's face is a tenth of it."""
-PIXELS = 160
-SMALLEST = 26
+PIXELS = 144
+FINER = 1.12
+"""Faces are looked for in sizes that each are so many times the last."""
+SMALLEST = 24
 """Pixels: no face is told from less."""
 CASCADES = ("haarcascade_frontalface_alt2.xml", "haarcascade_frontalface_default.xml")
 AGREE = 5
@@ -78,7 +80,7 @@ def _hits(mesh: Mesh, view: View, grey: U1, seen: NDArray[np.int32]) -> list[tup
     """Place, radius and the eye's direction of what each cascade finds in a view."""
     found = []
     for cascade in _cascades():
-        for x, y, wide, tall in cascade.detectMultiScale(grey, 1.1, 4, minSize=(SMALLEST, SMALLEST)):
+        for x, y, wide, tall in cascade.detectMultiScale(grey, FINER, 4, minSize=(SMALLEST, SMALLEST)):
             inner = seen[y + tall // 4 : y + tall - tall // 4, x + wide // 4 : x + wide - wide // 4]
             on = inner[inner >= 0]
             if len(on) > 0.8 * inner.size:

@@ -23,7 +23,9 @@ FINEST = 0.003
 """The finest scale, as a share of the figure's diagonal."""
 SCALES = 4
 """Means at FINEST and its doubles, to 2.4 % of the diagonal."""
-SAMPLES = 20_000
+SAMPLES = 60_000
+SOURCES = 2.0
+"""A wide mean is taken of fewer points: so many of them lie along its width."""
 REACH = 2.0
 """A Gaussian is cut off at so many of its widths."""
 STRONG = 0.98
@@ -42,11 +44,9 @@ def saliency(mesh: Mesh) -> F8:
     points, face = surface_samples(mesh, spacing, SAMPLES)
     normal = normals[face]
     finest = max(FINEST * diagonal, spacing)
-    widths = [finest * 2**k for k in range(SCALES)]
-    grids = [_Cells(points, REACH * width) for width in widths]
-    bent = grids[0].mean(normal, np.zeros(len(points)), finest, curvature=True)
+    bent = _Sources(points, normal, finest, spacing).curvature(points, normal)
     bent = np.clip(bent, -1 / finest, 1 / finest)
-    means = [grid.mean(normal, bent, width, curvature=False) for grid, width in zip(grids, widths, strict=True)]
+    means = [_Sources(points, normal, finest * 2**k, spacing).mean(points, normal, bent) for k in range(SCALES)]
     told = np.zeros(len(points))
     for fine, wide in itertools.pairwise(means):
         told += _promoted(np.abs(fine - wide), EVEN / diagonal)
@@ -64,74 +64,78 @@ def _promoted(difference: F8, even: float) -> F8:
     return np.asarray(scaled * (1 - float(scaled.mean())) ** 2)
 
 
-class _Cells:
-    """Points (n, 3) in cells of a side, so that neighbours are found among 27 of them."""
+class _Sources:
+    """Every so manieth point (n, 3), in cells as wide as a Gaussian of `width` reaches: neighbours are among 27."""
 
-    def __init__(self, points: F8, side: float) -> None:
-        lower = points.min(axis=0)
-        dims = np.maximum(1, np.ceil((points.max(axis=0) - lower) / side + 1e-9).astype(np.int64))
-        cell = np.minimum(((points - lower) / side).astype(np.int64), dims - 1)
-        key = (cell[:, 0] * dims[1] + cell[:, 1]) * dims[2] + cell[:, 2]
+    def __init__(self, points: F8, normal: F8, width: float, spacing: float) -> None:
+        self.width, self.stride = width, max(1, int((width / (SOURCES * spacing)) ** 2))
+        few = points[:: self.stride]
+        self.lower, self.side = points.min(axis=0), REACH * width
+        self.dims = (np.ceil(np.ptp(points, axis=0) / self.side) + 1).astype(np.int64)
+        key = self._keys(few) @ np.array([self.dims[1] * self.dims[2], self.dims[2], 1])
         self.order = np.argsort(key, kind="stable")
-        self.start = np.searchsorted(key[self.order], np.arange(int(dims.prod()) + 1))
-        self.points, self.cell, self.dims = np.ascontiguousarray(points[self.order]), cell[self.order], dims
+        self.start = np.searchsorted(key[self.order], np.arange(int(self.dims.prod()) + 1))
+        self.points = np.ascontiguousarray(few[self.order])
+        self.normal = np.ascontiguousarray(normal[:: self.stride][self.order])
 
-    def mean(self, normal: F8, values: F8, width: float, *, curvature: bool) -> F8:
-        """Gaussian means (n,) of `values`, or of the curvature along the ways to the neighbours."""
-        n, v = np.ascontiguousarray(normal[self.order]), np.ascontiguousarray(values[self.order])
-        told = np.empty(len(v))
+    def _keys(self, points: F8) -> I8:
+        return np.asarray((points - self.lower) / self.side, np.int64)
+
+    def mean(self, points: F8, normal: F8, values: F8) -> F8:
+        """Gaussian means at points (n, 3) of values (n,) of all of them."""
+        return self._over(points, normal, np.ascontiguousarray(values[:: self.stride][self.order]), False)
+
+    def curvature(self, points: F8, normal: F8) -> F8:
+        """Mean curvature at points (n, 3): how normals turn along the ways to the neighbours."""
+        return self._over(points, normal, np.zeros(len(self.points)), True)
+
+    def _over(self, points: F8, normal: F8, values: F8, curvature: bool) -> F8:
+        out, cell = np.empty(len(points)), self._keys(points)
+        sources = (self.points, self.normal, values, self.dims, self.start)
         both_cores(
-            lambda a, b: _mean(self.points, n, v, self.cell, self.dims, self.start, width, curvature, a, b, told),
-            stretches(len(v)),
+            lambda a, b: _mean(points[a:b], normal[a:b], cell[a:b], *sources, self.width, curvature, out[a:b]),
+            stretches(len(points)),
         )
-        out = np.empty(len(v))
-        out[self.order] = told
         return out
 
 
 @njit()
 def _mean(
+    at: F8,
+    facing: F8,
+    cell: I8,
     points: F8,
     normal: F8,
     values: F8,
-    cell: I8,
     dims: I8,
     start: I8,
     width: float,
     curvature: bool,
-    first: int,
-    last: int,
     out: F8,
 ) -> None:
     reach = (REACH * width) ** 2
-    for i in range(first, last):
+    for i in range(len(at)):
         total, weight = 0.0, 0.0
         for x in range(max(0, cell[i, 0] - 1), min(dims[0], cell[i, 0] + 2)):
             for y in range(max(0, cell[i, 1] - 1), min(dims[1], cell[i, 1] + 2)):
-                for z in range(max(0, cell[i, 2] - 1), min(dims[2], cell[i, 2] + 2)):
-                    key = (x * dims[1] + y) * dims[2] + z
-                    for j in range(start[key], start[key + 1]):
-                        dx, dy, dz = (
-                            points[j, 0] - points[i, 0],
-                            points[j, 1] - points[i, 1],
-                            points[j, 2] - points[i, 2],
-                        )
-                        d = dx * dx + dy * dy + dz * dz
-                        # The far side of a thin part is near in space, and no neighbour on the surface.
-                        along = normal[i, 0] * normal[j, 0] + normal[i, 1] * normal[j, 1] + normal[i, 2] * normal[j, 2]
-                        if d > reach or along < -0.2:
+                key = (x * dims[1] + y) * dims[2]
+                first, last = max(0, cell[i, 2] - 1), min(dims[2], cell[i, 2] + 2)
+                # Cells along z follow each other: one stretch of the sorted points.
+                for j in range(start[key + first], start[key + last]):
+                    dx, dy, dz = points[j, 0] - at[i, 0], points[j, 1] - at[i, 1], points[j, 2] - at[i, 2]
+                    d = dx * dx + dy * dy + dz * dz
+                    if d > reach:
+                        continue
+                    nx, ny, nz = normal[j, 0], normal[j, 1], normal[j, 2]
+                    # The far side of a thin part is near in space, and no neighbour on the surface.
+                    if facing[i, 0] * nx + facing[i, 1] * ny + facing[i, 2] * nz < -0.2:
+                        continue
+                    value = values[j]
+                    if curvature:
+                        if d < 1e-18:
                             continue
-                        w = np.exp(-d / (2 * width * width))
-                        value = values[j]
-                        if curvature:
-                            if d < 1e-18:
-                                continue
-                            turn = (
-                                (normal[j, 0] - normal[i, 0]) * dx
-                                + (normal[j, 1] - normal[i, 1]) * dy
-                                + (normal[j, 2] - normal[i, 2]) * dz
-                            )
-                            value = turn / d
-                        total += w * value
-                        weight += w
+                        value = ((nx - facing[i, 0]) * dx + (ny - facing[i, 1]) * dy + (nz - facing[i, 2]) * dz) / d
+                    w = np.exp(-d / (2 * width * width))
+                    total += w * value
+                    weight += w
         out[i] = total / weight if weight > 0 else 0.0
