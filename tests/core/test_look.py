@@ -5,10 +5,15 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from tenugui.core.choice.hands import tip_minutes
 from tenugui.core.look import FACE_FROM, around, find_faces, look_at, saliency, sight
 from tenugui.core.look.sight import FRONT_TIMES
+from tenugui.core.marks import KEPT_FREE
+from tenugui.core.marks.propose import FACE_WEIGHT
 from tenugui.core.mesh import Mesh, decimate
+from tenugui.core.plan.look import told_on_faces
 from tenugui.core.pose import front_of, guess_up, is_sure
+from tenugui.core.supports import Tip
 from tests.figures import CASES, portrait
 from tests.shapes import ball, box
 
@@ -115,3 +120,15 @@ def test_the_head_matters_more_than_the_foot_where_no_face_is_found() -> None:
     side = np.abs(normals[:, 0]) > 0.9
     low, high = (told.importance[side & (np.abs(middles[:, 2] - z) < 3)].mean() for z in (5, 35))
     assert high > 1.3 * low > 0
+
+
+def test_tips_on_a_face_are_told_with_their_price() -> None:
+    """By hand: what sanding a scar costs there more than on a plain place, for each of them."""
+    ways = [((0.0, 0.0, 0.0), (0.0, 0.0, z)) for z in (5.0, 6.0, 7.0)]
+    tips = [Tip(0.0, 0.0, way[1][2], 0.3, (0.8,), "island", "plate", way) for way in ways]
+    costs = np.array([FACE_WEIGHT, 1.0, FACE_WEIGHT])
+    (told,) = told_on_faces(tips, costs, "resin")
+    dearer = float((tip_minutes(tips, costs, "resin") - tip_minutes(tips, np.ones(3), "resin")).sum())
+    assert told.code == "tip-on-face" and told.count == 2 and told.place == (0.0, 0.0, 5.0)
+    assert f"about {max(1, round(dearer))} minutes" in told.message
+    assert told_on_faces(tips, np.array([5.0, 1.0, KEPT_FREE]), "resin") == [], "what is kept free is told elsewhere"

@@ -54,6 +54,7 @@ from ..supports import (
 from .came import CAME, came_with
 from .figure import coarse_of, preview_of
 from .inputs import FIGURE, Inputs
+from .look import told_on_faces
 from .pose import SMALL, numbers_of
 from .shelf import Shelf
 from .size import thin_of
@@ -231,7 +232,11 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         islands_before=supports.islands_before,
         islands_after=supports.islands_after,
         overhang_after_mm2=supports.overhang_after_mm2,
-        findings=[*_told_of(made, breaking), *supports.findings],
+        findings=[
+            *_told_of(made, breaking),
+            *told_on_faces(off, scars, held.printer.process),
+            *supports.findings,
+        ],
         hazards=[hazard_of(h) for h in hazards],
         strip=strip_document(proof, use, hazards, made.tips, context),
         numbers=numbers_of(made.figure, seen, use, risk),

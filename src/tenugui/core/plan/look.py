@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import FaceDoc, FacesDoc, LookDoc, pack_values, triple, unpack_values
+from ..choice.hands import tip_minutes
+from ..contract import FaceDoc, FacesDoc, Finding, LookDoc, pack_values, triple, unpack_values
 from ..look import Face, Look, find_faces, look_at, saliency
+from ..marks import KEPT_FREE
+from ..marks.propose import FACE_WEIGHT
 from ..pose import Z_UP, Direction, front_of, unit
+from ..supports import Tip
 from .figure import coarse_of, mirror_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, task
@@ -68,6 +74,24 @@ def looked(shelf: Shelf, given: Given, progress: Progress) -> LookDoc:
         importance_sha=shelf.put(pack_values(told.importance)),
         sight_sha=shelf.put(pack_values(told.sight)),
     )
+
+
+def told_on_faces(tips: Sequence[Tip], costs: F8, process: str) -> list[Finding]:
+    """Tips on a face in words, with their price: `costs` (n,) is what a scar costs at each."""
+    on = [k for k, cost in enumerate(costs) if FACE_WEIGHT <= cost < KEPT_FREE]
+    if not on:
+        return []
+    there = [tips[k] for k in on]
+    dearer = float((tip_minutes(there, costs[on], process) - tip_minutes(there, np.ones(len(on)), process)).sum())
+    many = "A tip touches" if len(on) == 1 else f"{len(on)} tips touch"
+    text = (
+        f"{many} the face: about {max(1, round(dearer))} minutes of sanding more than elsewhere. "
+        "No cheaper place was found for what starts or hangs there; another pose may spare it."
+    )
+    first = there[0]
+    return [
+        Finding(code="tip-on-face", severity="warning", count=len(on), message=text, place=(first.x, first.y, first.z))
+    ]
 
 
 def look_of(shelf: Shelf, given: Given, progress: Progress | None = None) -> Look:
