@@ -10,6 +10,7 @@ import { Board, type Column } from "../ui/Board";
 import { useStage, useTake } from "./board";
 import { Peaks } from "./hollow/Pull";
 import { Deciding, Heading, NotYet } from "./Heading";
+import { PartLinks, ProofPart } from "./proof/Parts";
 import { MachineFile } from "./proof/MachineFile";
 import { Removal } from "./proof/Removal";
 import { withoutSpecks } from "./proof/specks";
@@ -150,52 +151,61 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
       <Waiting of={board} what="Proving every layer" />
       {data && (
         <>
-          <Waiting of={trial} what="Printing it a thousand times" />
-          {trial.document && (
-            <WillItPrint
-              plan={plan}
-              trial={trial.document}
-              layers={data.proof.layers.count}
-              height={data.proof.layers.height_mm}
-              picked={cause}
-              onPick={(c) => {
-                setCause(c);
-                onLayer(Math.min(c.layer, data.proof.layers.count - 1));
-              }}
-            />
-          )}
-          <label className="flex items-center justify-end gap-2 text-[13px] text-faded">
-            <input type="checkbox" checked={all} onChange={(e) => setAll(e.target.checked)} />
-            small ones too ({hazards.length - weighty.length})
-          </label>
-          <Board
-            label="Risk ledger"
-            textHead="hazard, costliest first"
-            rows={rows}
-            keyOf={(h) => `${h.code} ${h.layer} ${h.x_mm} ${h.y_mm} ${h.z_mm}`}
-            columns={COLUMNS}
-            text={(h) => (
-              <span className="flex items-start gap-2.5">
-                <span className="pt-0.5">
-                  <Swatch code={h.code} />
-                </span>
-                <span>
-                  <span className="block text-[14px]">{h.message}</span>
-                  <span className="block text-[12.5px] text-faded">{h.remedy}</span>
-                </span>
-              </span>
+          <PartLinks ready={!!trial.document} />
+          <ProofPart name="prints">
+            <Waiting of={trial} what="Printing it a thousand times" />
+            {trial.document && (
+              <WillItPrint
+                plan={plan}
+                trial={trial.document}
+                layers={data.proof.layers.count}
+                height={data.proof.layers.height_mm}
+                picked={cause}
+                onPick={(c) => {
+                  setCause(c);
+                  onLayer(Math.min(c.layer, data.proof.layers.count - 1));
+                }}
+              />
             )}
-            shown={picked ? rows.findIndex((h) => same(h, picked)) : -1}
-            onShown={(i) => pick(rows[i])}
-          />
-          {!rows.length && (
-            <p className="mt-3 text-moss">
-              No hazard worth a line. {hazards.length ? "The small ones can be shown above." : ""}
-            </p>
-          )}
-          <Removal plan={plan.id} data={data.removal} picked={group} onPick={setGroup} />
-          <MachineFile plan={plan} strip={board.document?.held.strip} />
-          <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
+          </ProofPart>
+          <ProofPart name="hazards">
+            <label className="flex items-center justify-end gap-2 text-[13px] text-faded">
+              <input type="checkbox" checked={all} onChange={(e) => setAll(e.target.checked)} />
+              small ones too ({hazards.length - weighty.length})
+            </label>
+            <Board
+              label="Risk ledger"
+              textHead="hazard, costliest first"
+              rows={rows}
+              keyOf={(h) => `${h.code} ${h.layer} ${h.x_mm} ${h.y_mm} ${h.z_mm}`}
+              columns={COLUMNS}
+              text={(h) => (
+                <span className="flex items-start gap-2.5">
+                  <span className="pt-0.5">
+                    <Swatch code={h.code} />
+                  </span>
+                  <span>
+                    <span className="block text-[14px]">{h.message}</span>
+                    <span className="block text-[12.5px] text-faded">{h.remedy}</span>
+                  </span>
+                </span>
+              )}
+              shown={picked ? rows.findIndex((h) => same(h, picked)) : -1}
+              onShown={(i) => pick(rows[i])}
+            />
+            {!rows.length && (
+              <p className="mt-3 text-moss">
+                No hazard worth a line. {hazards.length ? "The small ones can be shown above." : ""}
+              </p>
+            )}
+          </ProofPart>
+          <ProofPart name="off">
+            <Removal plan={plan.id} data={data.removal} picked={group} onPick={setGroup} />
+          </ProofPart>
+          <ProofPart name="layers">
+            <MachineFile plan={plan} strip={board.document?.held.strip} />
+            <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
+          </ProofPart>
           <details className="mt-3 text-[13px]">
             <summary className="cursor-pointer text-indigo">
               Before you start: {cautions.length} cautions

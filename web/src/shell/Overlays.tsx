@@ -15,6 +15,7 @@ const KEYS: [string, string][] = [
   ["1 to 8", "the folds, in order"],
   ["J, K", "walk the board"],
   ["M", "in Pose: the map and the board"],
+  ["P W O Y", "in Proof: prints, what can go wrong, off they come, layers and files"],
   ["Enter", "take the row shown"],
   ["Z, Shift Z", "undo, redo a decision"],
   ["S, H, F, K, O, X", "in Marks: which mark"],

@@ -59,7 +59,7 @@ export function Proposed(props: Props) {
             <Weave kind={p.kind as Kind} size={14} />
             <span className="flex-1 text-[13.5px] leading-tight">
               {SAID[p.name][0]}{" "}
-              <span className="text-[12.5px] text-faded">
+              <span className="whitespace-nowrap text-[12.5px] text-faded">
                 {(100 * p.share).toFixed(p.share < 0.01 ? 1 : 0)} %
               </span>
             </span>

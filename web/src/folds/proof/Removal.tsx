@@ -31,10 +31,10 @@ interface Props {
 
 /** In which order supports come off, from where, and what is in the way. */
 export function Removal({ plan, data, picked, onPick }: Props) {
-  if (!data.groups.length && !data.unreached.length) return null;
+  if (!data.groups.length && !data.unreached.length)
+    return <p className="text-[13px] text-faded">Nothing is to be taken off.</p>;
   return (
     <section aria-label="Taking supports off" className="mt-3 text-[13px]">
-      <h2 className="font-medium">Taking its supports off</h2>
       <p className="text-faded">{data.when} Sides are the figure’s own. Priors.</p>
       <ol className="mt-1 list-decimal space-y-0.5 pl-5">
         {data.groups.map((g, i) => (
