@@ -69,7 +69,7 @@ def test_proposals_are_of_the_preview_that_the_page_shows(client: TestClient, st
     work_off(store)
     found = client.get(f"/api/figures/{made['figure_id']}/proposals").json()["document"]
     assert not first["job_id"], "they follow the examination by themselves"
-    assert {p["name"] for p in found["proposals"]} == {"seen", "unseen", "cuts", "fits"}
+    assert {p["name"] for p in found["proposals"]} == {"seen", "unseen", "cuts", "fits", "faces"}
     labels = unpack_labels(client.get(f"/api/blobs/{found['labels_sha']}").content)
     preview = unpack_mesh(client.get(f"/api/blobs/{found['preview_sha']}").content)
     assert len(labels) == len(preview.faces)

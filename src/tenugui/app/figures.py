@@ -90,7 +90,6 @@ def _proposals(store: Store, number: int, way: str, marks: str | None) -> dict[s
     copy = _copy(store, row, way)
     size = _size_of(store, number)
     given = {"sha": copy.sha, "up": list(size.get("up") or copy.upright.ups[0].up)}
-    given |= {"front": size["front"]} if size.get("front") else {}
     return given | ({"marks": marks, "marks_of": row["mesh_sha"]} if marks else {})
 
 
