@@ -312,7 +312,9 @@ def test_plan(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp_pat
     assert d["schema"] == "tenugui/plan@1" and set(d["files"]) == {p.name for p in (tmp_path / "out").iterdir()}
     for part, schema in (("pose", "pose"), ("supports", "supports"), ("layers", "layers"), ("proof", "proof")):
         assert d[part]["schema"] == f"tenugui/{schema}@1"
-    assert d["proof"]["islands"] == [] and d["layer_height_mm"] == d["proof"]["layers"]["height_mm"]
+    # What is left is relief that joins within a few layers, by the accepted risk.
+    assert all(row["merge_layer"] - row["layer"] <= 4 for row in d["proof"]["islands"])
+    assert d["layer_height_mm"] == d["proof"]["layers"]["height_mm"]
     assert json.loads((tmp_path / "out" / "plan.json").read_text())["proof"]["time_s"] == d["proof"]["time_s"]
     assert (tmp_path / "out" / "stone-run-sheet.pdf").read_bytes().startswith(b"%PDF")
     with open(tmp_path / "out" / "stone-layers.zip", "rb") as held:

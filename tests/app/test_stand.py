@@ -88,7 +88,7 @@ def test_bare_and_soft_are_different_inputs_and_bare_is_plain(
     weight = max(r["pose"]["metrics"]["blur_mm2"] for r in hand["candidates"])
     assert weight > max(r["pose"]["metrics"]["blur_mm2"] for r in soft["candidates"]), "what is laid on counts fully"
     proposals = client.get(f"/api/figures/{made['figure_id']}/proposals").json()["document"]["proposals"]
-    assert {p["name"] for p in proposals if p["soft"]} == {"seen", "unseen", "cuts"}
+    assert {p["name"] for p in proposals if p["soft"]} == {"seen", "unseen", "cuts", "faces"}
 
 
 def test_the_running_figures_are_those_of_the_furthest_fold(
