@@ -114,7 +114,8 @@ def test_the_supports_of_a_plan_are_those_of_its_files(tmp_path: Path) -> None:
     coarse.write_text(HERON.model_copy(update={"pixels": (1920, 1080)}).model_dump_json())
     d = document("plan", str(path), "--printer", str(coarse), "--up", "z", "--out", str(tmp_path / "out"))
     with open(tmp_path / "out" / "fork.stl", "rb") as handle:
-        whole, bare = (prove(m, d["layer_height_mm"], 0.2).stack.volume() for m in (load(handle), fork().dropped()))
+        # In fine layers: the two lie differently, and a coarse one rounds each in its own way.
+        whole, bare = (prove(m, 0.02, 0.2).stack.volume() for m in (load(handle), fork().dropped()))
     assert d["supports"]["volume_ml"] * 1000 == pytest.approx(whole - bare, rel=0.04)
 
 
