@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
+from ..look.views import frame
 from ..mesh import Mesh, hull_corners, local_thickness, rays_of
 from ..mesh.edges import face_volumes
 from ..mesh.samples import surface_samples
@@ -66,10 +67,9 @@ def _opening(mesh: Mesh, up: F8, wall: float) -> Shell | None:
     inside = across >= 0
     if inside.mean() < INSIDE_SHARE:
         return None
-    side = np.cross(up, [1.0, 0, 0] if abs(up[0]) < 0.9 else [0, 1.0, 0])
-    side /= np.linalg.norm(side)
+    side, across_it, _ = frame(up)
     ways: list[tuple[Opening, F8]] = [("foot", -up), ("top", up)]
-    ways += [("side", np.cos(a) * side + np.sin(a) * np.cross(up, side)) for a in np.arange(8) * np.pi / 4]
+    ways += [("side", np.cos(a) * side + np.sin(a) * across_it) for a in np.arange(8) * np.pi / 4]
     out = [float((rays.first(start[inside], way)[1] < 0).mean()) for _, way in ways]
     return Shell(wall, ways[int(np.argmax(out))][0])
 

@@ -10,12 +10,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from threading import Lock
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse.csgraph import connected_components
 
+from ..errors import CoreError
 from ..mesh import Mesh
 from .views import View, rendered, view_from
 
@@ -54,10 +56,18 @@ class Face:
     sure: float
 
 
+_LOOKING = Lock()
+"""A cascade looks at one picture at a time."""
+
+
 @cache
 def _cascades() -> tuple[cv2.CascadeClassifier, ...]:
     home = Path(cv2.__file__).parent / "data"
-    return tuple(cv2.CascadeClassifier(str(home / name)) for name in CASCADES)
+    found = tuple(cv2.CascadeClassifier(str(home / name)) for name in CASCADES)
+    for name, cascade in zip(CASCADES, found, strict=True):
+        if cascade.empty():  # the library says nothing of a file that is not there
+            raise CoreError("no-cascade", f"{name} is not where its package puts it.", str(home), "Install again.")
+    return found
 
 
 def find_faces(mesh: Mesh, up: Sequence[float]) -> list[Face]:
@@ -72,7 +82,8 @@ def find_faces(mesh: Mesh, up: Sequence[float]) -> list[Face]:
         for k in range(AZIMUTHS)
     ]
     grey, seen = rendered(mesh, views, PIXELS)
-    hits = [hit for k, view in enumerate(views) for hit in _hits(mesh, view, grey[k], seen[k])]
+    with _LOOKING:
+        hits = [hit for k, view in enumerate(views) for hit in _hits(mesh, view, grey[k], seen[k])]
     return _agreed(np.array(hits).reshape(-1, 7))
 
 

@@ -19,6 +19,7 @@ F8 = NDArray[np.float64]
 FACE_FROM = 0.9
 """Importance from here on is a found face."""
 MOST_ELSEWHERE = 0.85
+"""Prior: nothing else matters more than this."""
 PLAIN = 0.45
 """Prior: how much what is smooth matters beside the most salient, where both are seen."""
 FULL_SIGHT = 0.4
@@ -28,9 +29,9 @@ HEAD_SHARE, BELOW_HEAD = 0.25, 0.7
 so much beside it.
 """
 FACE_REACH = 1.15
-"""A face ends so many of its radii from its middle."""
+"""Prior: a face ends so many of its radii from its middle."""
 FACING_COS = 0.0
-"""What turns away from who looks at a face is hair."""
+"""Prior: what turns away from who looks at a face is hair."""
 FACE_SIGHT = 0.2
 """Prior: what fewer of the eyes see on a face, under a chin or in a nostril, is no show of it."""
 

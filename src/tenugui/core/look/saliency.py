@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ..compiled import both_cores, njit, stretches
+from ..compiled import CORES, both_cores, njit, stretches
 from ..mesh import Mesh, surface_samples
 
 F8 = NDArray[np.float64]
@@ -51,7 +51,7 @@ def saliency(mesh: Mesh) -> F8:
     for fine, wide in itertools.pairwise(means):
         told += _promoted(np.abs(fine - wide), EVEN / diagonal)
     told = np.clip(told / max(float(np.quantile(told, STRONG)), 1.0), 0, 1)
-    near, at = cKDTree(points).query(mesh.middles(), k=3, workers=-1)
+    near, at = cKDTree(points).query(mesh.middles(), k=3, workers=CORES)
     weight = 1 / np.maximum(near, 1e-9 * diagonal)
     return np.asarray((told[at] * weight).sum(axis=1) / weight.sum(axis=1))
 
@@ -65,7 +65,7 @@ def _promoted(difference: F8, even: float) -> F8:
 
 
 class _Sources:
-    """Every so manieth point (n, 3), in cells as wide as a Gaussian of `width` reaches: neighbours are among 27."""
+    """Points (n, 3) thinned out evenly, in cells as wide as a Gaussian of `width` reaches: neighbours are among 27."""
 
     def __init__(self, points: F8, normal: F8, width: float, spacing: float) -> None:
         self.width, self.stride = width, max(1, int((width / (SOURCES * spacing)) ** 2))

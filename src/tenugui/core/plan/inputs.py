@@ -111,7 +111,9 @@ class Inputs:
     def front(self) -> Direction:
         """Where the figure faces: as it was turned, else as it looks."""
         told = self.given.get("front")
-        return unit(told) if told else faced(self.shelf, self.given["sha"], self.up)
+        if told:
+            return unit(told)
+        return faced(self.shelf, self.given["sha"], self.up, faceless=bool(self.given.get("faceless")))
 
     @cached_property
     def tall(self) -> float:

@@ -16,7 +16,7 @@ from ..pose import Z_UP, Direction, front_of, unit
 from ..supports import Tip
 from .figure import coarse_of, mirror_of
 from .shelf import Shelf
-from .tasks import Given, Progress, computed, task
+from .tasks import Given, Progress, computed, quiet, task
 
 F8 = NDArray[np.float64]
 LOOKED = ("up", "front", "faceless")
@@ -41,14 +41,15 @@ def salient_of(shelf: Shelf, sha: str) -> F8:
     return shelf.memory.recall(("salient", sha), lambda: saliency(coarse_of(shelf, sha)))
 
 
-def faced(shelf: Shelf, sha: str, up: Direction) -> Direction:
-    """Where a figure that stands on `up` faces by itself."""
+def faced(shelf: Shelf, sha: str, up: Direction, *, faceless: bool = False) -> Direction:
+    """Where a figure that stands on `up` faces by itself; `faceless`: what is taken for a face is none."""
 
     def found() -> Direction:
         mesh, mirror = coarse_of(shelf, sha), mirror_of(shelf, sha)
-        return front_of(mesh, up, mirror, faces_of(shelf, sha, up), salient_of(shelf, sha))
+        seen = [] if faceless else faces_of(shelf, sha, up)
+        return front_of(mesh, up, mirror, seen, salient_of(shelf, sha))
 
-    return shelf.memory.recall(("faced", sha, up), found)
+    return shelf.memory.recall(("faced", sha, up, faceless), found)
 
 
 @task("looked", ("sha", *LOOKED), LookDoc, rests_on=("coarse", "faces"))
@@ -58,8 +59,9 @@ def looked(shelf: Shelf, given: Given, progress: Progress) -> LookDoc:
     """
     sha, up = given["sha"], unit(given.get("up", Z_UP))
     progress(0.05, "looking for faces")
-    found = [] if given.get("faceless") else faces_of(shelf, sha, up)
-    front = unit(given["front"]) if given.get("front") else faced(shelf, sha, up)
+    faceless = bool(given.get("faceless"))
+    found = [] if faceless else faces_of(shelf, sha, up)
+    front = unit(given["front"]) if given.get("front") else faced(shelf, sha, up, faceless=faceless)
     told = look_at(
         coarse_of(shelf, sha),
         up,
@@ -86,7 +88,7 @@ def told_on_faces(tips: Sequence[Tip], costs: F8, process: str) -> list[Finding]
     many = "A tip touches" if len(on) == 1 else f"{len(on)} tips touch"
     text = (
         f"{many} the face: about {max(1, round(dearer))} minutes of sanding more than elsewhere. "
-        "No cheaper place was found for what starts or hangs there; another pose may spare it."
+        "Another pose may spare it; in Marks you can say that it is no face."
     )
     first = there[0]
     return [
@@ -94,12 +96,8 @@ def told_on_faces(tips: Sequence[Tip], costs: F8, process: str) -> list[Finding]
     ]
 
 
-def look_of(shelf: Shelf, given: Given, progress: Progress | None = None) -> Look:
+def look_of(shelf: Shelf, given: Given, progress: Progress = quiet) -> Look:
     """What people look at, by the faces of the figure's coarse copy."""
-    held = (
-        computed(shelf, "looked", given, LookDoc)
-        if progress is None
-        else computed(shelf, "looked", given, LookDoc, progress)
-    )
+    held = computed(shelf, "looked", given, LookDoc, progress)
     importance, sight = (unpack_values(shelf.get(sha)) for sha in (held.importance_sha, held.sight_sha))
     return Look(importance, sight, tuple(doc.face() for doc in held.faces))

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import asdict
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,7 +54,7 @@ from ..pose import Z_UP, Direction, front_of, guess_up, height_along, hull_point
 from ..repair import Ready, Repair, find_props, loose_specks, make_ready, repair, without_faces
 from .figure import MadeDoc, coarse_of, mirror_of, preview_of, working
 from .inputs import Inputs
-from .look import faced, salient_of
+from .look import faced, faces_of, salient_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, kept, task
 
@@ -67,7 +68,7 @@ def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
     mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices
     mirror = mirror_of(shelf, given["sha"])
-    found = guess_up(mesh, mirror=mirror)
+    found = guess_up(mesh, mirror=mirror, faces=partial(faces_of, shelf, given["sha"]))
     salient = salient_of(shelf, given["sha"])
     fronts = [
         # Only the likeliest is looked at for a face; the others when they are taken.

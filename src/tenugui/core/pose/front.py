@@ -14,7 +14,6 @@ from ..mesh import Mesh
 from .directions import Direction, rotation_to_plate, unit
 
 F8 = NDArray[np.float64]
-I8 = NDArray[np.int64]
 LONG = 1.25
 """Prior: what is so many times as long as wide is a beast, and faces along its length."""
 HEADS = ((0.25, 0.12), (0.5, 0.05))

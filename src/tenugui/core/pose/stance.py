@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 from scipy.spatial import ConvexHull, Delaunay, QhullError
 
+from ..look.views import frame
 from ..mesh import Mesh, rays_of, surface_samples
 from ..mesh.edges import face_volumes
 from .directions import spread_directions
@@ -23,13 +24,14 @@ SAMPLES = 6000
 LOWEST = 0.08
 """Prior: what lies in this share of the height carries a figure that was tilted a little."""
 CELL = 0.03
-"""Feet are apart where so much of the figure's diagonal lies between them."""
+"""Prior: feet are apart where so much of the figure's diagonal lies between them."""
 FEW = 3
-"""Fewer samples are no foot."""
+"""Prior: fewer samples are no foot."""
 WAYS = 48
 LEAST_SIDE = 0.02
+"""Prior: a side of less of the surface tells nothing."""
 LEVEL = 0.4
-"""Cosine from which a surface looks up or down."""
+"""Prior: cosine from which a surface looks up or down."""
 
 
 @dataclass(frozen=True)
@@ -83,9 +85,7 @@ class Stances:
         """The stance with a unit vector (3,) of the mesh's frame downwards."""
         if not len(self._points):
             return Stance(0, False, 0.0, 0.0)
-        side = np.cross(down, [1.0, 0, 0] if abs(down[0]) < 0.9 else [0, 1.0, 0])
-        side /= np.linalg.norm(side)
-        across = np.stack([side, np.cross(down, side)], axis=1)
+        across = frame(down)[:2].T
         flat, height = self._points @ across, -(self._points @ down)
         low = height < height.min() + LOWEST * np.ptp(height)
         above = -(self._normals @ down)

@@ -6,14 +6,16 @@ speaks of height, eye, crown, sight or lean speaks of it.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
-from ..look import find_faces
+from ..look import Face, find_faces
+from ..look.views import frame
 from ..marks import Plane, mirror_plane
 from ..mesh import Mesh
 from .directions import Direction, DirectionError, resting_directions, rotation_to_plate, unit, unit_vector
@@ -57,6 +59,7 @@ ALIKE_COS = float(np.cos(np.radians(15.0)))
 """Prior: ways up that are nearer to each other are one way up."""
 CANDIDATES = 30
 MOST_FACED = 3
+"""So many of the likeliest are looked at for a face."""
 SNAP_DEG = 12.0
 """Prior: a face that was pointed at stands for the resting face within this angle."""
 
@@ -101,10 +104,16 @@ def height_along(points: F8, up: Direction) -> float:
     return float(heights.max() - heights.min())
 
 
-def guess_up(mesh: Mesh, most: int = 6, mirror: Plane | None = None) -> list[Up]:
+def guess_up(
+    mesh: Mesh,
+    most: int = 6,
+    mirror: Plane | None = None,
+    faces: Callable[[Direction], Sequence[Face]] | None = None,
+) -> list[Up]:
     """Directions that may be up, the likeliest first; the file's axes and what the figure rests on are weighed.
 
-    `mesh` is a working mesh or a thinned copy of it, `mirror` its plane where it is at hand. A flat broad foot with the
+    `mesh` is a working mesh or a thinned copy of it, `mirror` its plane and `faces` those of a figure that stands on an
+    up, where they are at hand. A flat broad foot with the
     figure above it decides; else the stance, the habit of files, the mirror plane, which is upright in all but a few
     figures, and where its middle is.
     """
@@ -141,7 +150,7 @@ def guess_up(mesh: Mesh, most: int = 6, mirror: Plane | None = None) -> list[Up]
         why = _why(names[i] if i < len(names) else None, flat, stands, stance)
         found.append(Up((x, y, z), float(score), why))
     found = sorted(found, key=lambda u: -u.score)
-    return (found if is_sure(found) else _by_faces(mesh, found))[:most]
+    return (found if is_sure(found) else _by_faces(found, faces or partial(find_faces, mesh)))[:most]
 
 
 def _standing(stance: Stance) -> float:
@@ -150,11 +159,11 @@ def _standing(stance: Stance) -> float:
     return broad * stance.over + LIGHTER * float(np.clip(stance.lighter / LIGHTER_BY, -1, 1))
 
 
-def _by_faces(mesh: Mesh, found: list[Up]) -> list[Up]:
+def _by_faces(found: list[Up], faces_on: Callable[[Direction], Sequence[Face]]) -> list[Up]:
     """The likeliest asked again where they are hard to tell apart: a face is found the right way up only."""
     asked = []
     for up in found[:MOST_FACED]:
-        faces = find_faces(mesh, up.direction)
+        faces = faces_on(up.direction)
         more = SEEN_FACE * faces[0].sure if faces else 0.0
         asked.append(Up(up.direction, up.score + more, f"{up.why}, a face" if faces else up.why))
     return sorted([*asked, *found[MOST_FACED:]], key=lambda u: -u.score)
@@ -202,9 +211,7 @@ def _foot(mesh: Mesh, down: F8) -> float:
 
 def _shadow(mesh: Mesh, down: F8) -> float:
     """Area of the hull's outline seen along a direction."""
-    side = np.cross(down, [1.0, 0, 0] if abs(down[0]) < 0.9 else [0, 1.0, 0])
-    side /= np.linalg.norm(side)
-    flat = mesh.vertices @ np.stack([side, np.cross(down, side)], axis=1)
+    flat = mesh.vertices @ frame(down)[:2].T
     try:
         return max(float(ConvexHull(flat).volume), 1e-12)
     except QhullError:

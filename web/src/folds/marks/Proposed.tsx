@@ -6,7 +6,7 @@ import { Waiting } from "../Waiting";
 import { Weave } from "./kinds";
 
 const SAID: Record<string, [string, string]> = {
-  seen: ["Seen from around the table, with relief", "show"],
+  seen: ["Seen from around the table, and draws the eye", "show"],
   unseen: ["Seen from nowhere around the table", "hidden"],
   cuts: ["Flat cut faces", "hidden"],
   faces: ["A face: what people look at first", "show"],
