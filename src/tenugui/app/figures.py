@@ -89,7 +89,11 @@ def _proposals(store: Store, number: int, way: str, marks: str | None) -> dict[s
     row, _ = _about(store, number)
     copy = _copy(store, row, way)
     size = _size_of(store, number)
-    given = {"sha": copy.sha, "up": list(size.get("up") or copy.upright.ups[0].up)}
+    up = size.get("up") or copy.upright.ups[0].up
+    own = next((list(u.front) for u in copy.upright.ups if list(u.up) == list(up)), None)
+    given = {"sha": copy.sha, "up": list(up)}
+    # One that was turned by hand; the figure's own is known by what looks at it.
+    given |= {"front": size["front"]} if size.get("front") and list(size["front"]) != own else {}
     return given | ({"marks": marks, "marks_of": row["mesh_sha"]} if marks else {})
 
 

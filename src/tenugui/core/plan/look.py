@@ -19,6 +19,7 @@ from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task
 
 F8 = NDArray[np.float64]
+SAME_FRONT = 1 - 1e-6
 LOOKED = ("up", "front", "faceless")
 """What sight and faces depend on beside the mesh."""
 
@@ -96,8 +97,18 @@ def told_on_faces(tips: Sequence[Tip], costs: F8, process: str) -> list[Finding]
     ]
 
 
+def turned_only(shelf: Shelf, given: Given) -> Given:
+    """The inputs without a front that is the figure's own: it is looked at once, whether that was said or not."""
+    if not given.get("front"):
+        return given
+    up = unit(given.get("up", Z_UP))
+    own = faced(shelf, given["sha"], up, faceless=bool(given.get("faceless")))
+    same = float(np.dot(own, unit(given["front"]))) > SAME_FRONT
+    return {k: v for k, v in given.items() if k != "front"} if same else given
+
+
 def look_of(shelf: Shelf, given: Given, progress: Progress = quiet) -> Look:
     """What people look at, by the faces of the figure's coarse copy."""
-    held = computed(shelf, "looked", given, LookDoc, progress)
+    held = computed(shelf, "looked", turned_only(shelf, given), LookDoc, progress)
     importance, sight = (unpack_values(shelf.get(sha)) for sha in (held.importance_sha, held.sight_sha))
     return Look(importance, sight, tuple(doc.face() for doc in held.faces))

@@ -20,7 +20,7 @@ from ..contract import (
 from ..look import Look
 from ..marks import PROPOSALS, propose, transfer
 from .figure import SAID, MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, preview_of, working
-from .look import LOOKED, look_of
+from .look import LOOKED, look_of, turned_only
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task, within
 
@@ -43,7 +43,7 @@ def proposed_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
 
 
 def _bits(shelf: Shelf, given: Given, progress: Progress = quiet) -> NDArray[np.uint8]:
-    return unpack_labels(shelf.get(computed(shelf, "proposed", given, MadeDoc, progress).sha))
+    return unpack_labels(shelf.get(computed(shelf, "proposed", turned_only(shelf, given), MadeDoc, progress).sha))
 
 
 def proposed(shelf: Shelf, given: Given) -> dict[str, B1]:
@@ -65,7 +65,7 @@ def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     own = None
     if "marks" in given:
         own = transfer(mesh, file_marks(shelf, given["marks"], given), preview)
-    held = computed(shelf, "looked", given, LookDoc)
+    held = computed(shelf, "looked", turned_only(shelf, given), LookDoc)
     looks = transfer(coarse_of(shelf, given["sha"]), unpack_values(shelf.get(held.importance_sha)), preview)
     overlooked = np.ones(len(preview.vertices))
     np.minimum.at(overlooked, preview.faces.ravel(), np.repeat(1.0 - looks, 3))
