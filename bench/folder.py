@@ -3,13 +3,15 @@
 `./tenugui bench judgement FOLDER [--variants]`. Beside the meshes may lie `accepted.json`: by file name `height_mm`,
 and for `resin` and `filament` what an experienced person accepts: `up` (3), degrees of lean `least` and `most`, and
 `back` (3), the side that turns up then. A sheet of pictures from two sides and a table are written into the folder's
-`judged/`. With `--variants` each row is run again turned by two degrees, thinned by a tenth, and saved as another
+`judged/` (that of the temporary folder where it cannot be written to). With `--variants` each row is run again turned by two degrees, thinned by a tenth, and saved as another
 format: one that flips is told.
 """
 
 from __future__ import annotations
 
 import io
+import os
+import tempfile
 import time
 from dataclasses import dataclass
 from pathlib import Path
@@ -44,7 +46,7 @@ def table(folder: str, variants: bool) -> None:
     from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 
     home = Path(folder)
-    out = Path("/tmp") / "judged" if not _writable(home) else home / "judged"
+    out = (home if os.access(home, os.W_OK) else Path(tempfile.gettempdir())) / "judged"
     out.mkdir(parents=True, exist_ok=True)
     said = home / "accepted.json"
     accepted = orjson.loads(said.read_bytes()) if said.exists() else {}
@@ -70,12 +72,6 @@ def table(folder: str, variants: bool) -> None:
     sheet.save(out / "sheet.png")
     (out / "table.md").write_text(HEAD + "\n".join(lines) + "\n")
     print(f"written to {out}")
-
-
-def _writable(home: Path) -> bool:
-    import os
-
-    return os.access(home, os.W_OK)
 
 
 def _variants(data: bytes) -> list[tuple[str, bytes]]:

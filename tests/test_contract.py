@@ -12,6 +12,7 @@ import pytest
 
 from tenugui import cli
 from tenugui.core.formats import read
+from tenugui.core.layers.stack import RELIEF_LAYERS
 from tenugui.core.mesh import Mesh, decimate
 from tenugui.core.vat import read_archive
 from tests.figures import portrait
@@ -313,7 +314,7 @@ def test_plan(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp_pat
     for part, schema in (("pose", "pose"), ("supports", "supports"), ("layers", "layers"), ("proof", "proof")):
         assert d[part]["schema"] == f"tenugui/{schema}@1"
     # What is left is relief that joins within a few layers, by the accepted risk.
-    assert all(row["merge_layer"] - row["layer"] <= 4 for row in d["proof"]["islands"])
+    assert all(row["merge_layer"] - row["layer"] <= RELIEF_LAYERS for row in d["proof"]["islands"])
     assert d["layer_height_mm"] == d["proof"]["layers"]["height_mm"]
     assert json.loads((tmp_path / "out" / "plan.json").read_text())["proof"]["time_s"] == d["proof"]["time_s"]
     assert (tmp_path / "out" / "stone-run-sheet.pdf").read_bytes().startswith(b"%PDF")

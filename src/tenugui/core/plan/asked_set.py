@@ -9,8 +9,8 @@ from .what_if import kept_in, needed_of
 
 
 def asked_set(held: Inputs, made: HeldDoc) -> SupportsAskedDoc:
-    """The set of a held figure. A tip of which nothing is asked by peeling holds what starts or hangs over it, and is
-    needed for that.
+    """The set of a held figure. `needed` is read from the load path alone, as the page reads it: a slope that sags
+    where a tip is taken away is told by the proof, not by this.
     """
     spots, tips = made.row.spots, made.supports.tips
     needed = needed_of(kept_in(held, made.row), made.row.risk).needed
