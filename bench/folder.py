@@ -1,9 +1,10 @@
 """Judgement of figures that nobody here made: the whole plan of every mesh of a folder, on both machines.
 
-`./tenugui bench judgement FOLDER [--variants]`. Beside the meshes may lie `accepted.json`: by file name `height_mm`,
-and for `resin` and `filament` what an experienced person accepts: `up` (3), degrees of lean `least` and `most`, and
-`back` (3), the side that turns up then. A sheet of pictures from two sides and a table are written into the folder's
-`judged/` (that of the temporary folder where it cannot be written to). With `--variants` each row is run again turned by two degrees, thinned by a tenth, and saved as another
+`./tenugui bench judgement FOLDER [--variants]`. Beside the meshes may lie `accepted.json`: by file name
+`height_mm`, and for `resin` and `filament` what an experienced person accepts: `up` (3), degrees of lean `least`
+and `most`, and `back` (3), the side that turns up then. A sheet of pictures from two sides and a table are written
+into the folder's `judged/` (that of the temporary folder where it cannot be written to). With `--variants` each row
+is run again turned by two degrees, thinned by a tenth, and saved as another
 format: one that flips is told.
 """
 

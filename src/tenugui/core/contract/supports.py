@@ -85,7 +85,8 @@ class SupportsDoc(Document):
 
 class TipAskedDoc(TipDoc):
     """A support with what its worst layer asks of it and what it holds, in N; whether a body would be held too
-    weakly without it at the accepted risk, by the load path alone; and the share of sides from which a cutter reaches it.
+    weakly without it at the accepted risk, by the load path alone; and the share of sides from which a cutter
+    reaches it.
     """
 
     load_n: float
