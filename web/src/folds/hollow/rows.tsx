@@ -68,8 +68,7 @@ export function nameOf(r: HollowRow, shell?: HollowBoard["shell"]): string {
 const OPENS = { foot: "at its foot", top: "at its top", side: "at a side" };
 
 export function lineOf(r: HollowRow, shell?: HollowBoard["shell"]): string {
-  if (!r.hollow && shell)
-    return `open ${OPENS[shell.opens]}; no space in it is closed`;
+  if (!r.hollow && shell) return `open ${OPENS[shell.opens]}; no space in it is closed`;
   if (!r.hollow) return "nothing to drain, nothing to plug";
   if ((r.wall_mm ?? 0) < 0) return "solid: nothing to drain, nothing to plug";
   if (!r.hollow.cavities.length) return "nothing lies so deep: it stays solid";
