@@ -1,7 +1,7 @@
 """Everything that has to pass. `--fast` leaves the browser out; other words go to pytest.
 
-Checks of the front end and the compiling of the core's loops run beside those of the code; only what needs them waits
-for them.
+Checks of the front end and the compiling of the core's loops run beside those of the code; the tests, which take
+longest, begin when all of these have passed.
 """
 
 from __future__ import annotations
@@ -66,7 +66,7 @@ def main(words: list[str]) -> int:
         ROOT,
         env,
     )
-    if not all([code.told(), warm.told()]):
+    if not all([code.told(), web.told(), warm.told()]):
         return 1
     tests = [
         str(BIN / "pytest"),
@@ -79,7 +79,7 @@ def main(words: list[str]) -> int:
     passed = subprocess.run(tests, cwd=ROOT, env=env).returncode == 0
     if not passed:
         print("== doctests and tests failed", flush=True)
-    return 0 if web.told() and passed else 1
+    return 0 if passed else 1
 
 
 if __name__ == "__main__":

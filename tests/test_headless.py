@@ -1,4 +1,4 @@
-"""The headless contract, as a script would call it: its own process, one document, exit codes."""
+"""The headless contract, as a script would call it: one document, exit codes."""
 
 from __future__ import annotations
 
@@ -8,7 +8,6 @@ import math
 import subprocess
 import sys
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pytest
@@ -16,20 +15,10 @@ import pytest
 from tenugui.core.formats import load, read, read_3mf, write_3mf
 from tenugui.core.layers import prove
 from tenugui.core.paths import planned, write_gcode
+from tests.command import call, document
 from tests.figures import hound, staff, y_up
 from tests.presets import FILAMENT, HERON, KESTREL
 from tests.shapes import ball, box, cone, fork, hollow_ball, knobbly, stl_bytes
-
-
-def call(*words: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "tenugui.cli", *words], capture_output=True, text=True)
-
-
-def document(*words: str) -> dict[str, Any]:
-    done = call(*words, "--json")
-    assert done.returncode == 0, done.stderr
-    assert done.stdout.count("\n") == 1
-    return dict(json.loads(done.stdout))
 
 
 @pytest.fixture(scope="module")
@@ -37,6 +26,14 @@ def gate(tmp_path_factory: pytest.TempPathFactory) -> str:
     path = tmp_path_factory.mktemp("headless") / "gate.stl"
     path.write_bytes(stl_bytes(fork()))
     return str(path)
+
+
+def test_a_process_writes_one_document_and_ends_with_its_code(gate: str) -> None:
+    words = [sys.executable, "-m", "tenugui.cli", "health"]
+    done = subprocess.run([*words, gate, "--json"], capture_output=True, text=True)
+    assert done.returncode == 0 and json.loads(done.stdout)["schema"] == "tenugui/health@1"
+    refused = subprocess.run([*words, gate + ".gone", "--json"], capture_output=True, text=True)
+    assert refused.returncode == 2 and refused.stdout == "" and refused.stderr.count("\n") == 1
 
 
 def test_health(gate: str, tmp_path: Path) -> None:
@@ -75,7 +72,7 @@ def test_pose_with_marks(tmp_path: Path) -> None:
     )
     marks.write_text(json.dumps({"faces": {"show": [10**6]}}))
     refused = call("pose", str(path), "--printer", "kestrel", "--marks", str(marks))
-    assert refused.returncode == 2 and "the file has" in refused.stderr
+    assert refused.code == 2 and "the file has" in refused.stderr
 
 
 def test_supports_and_layers(gate: str, tmp_path: Path) -> None:
@@ -130,9 +127,7 @@ def test_the_supports_of_a_plan_are_those_of_its_files(tmp_path: Path) -> None:
 )
 def test_bad_input_is_one_line_and_exit_2(gate: str, words: tuple[str, ...]) -> None:
     done = call(*(gate if w == "GATE" else w for w in words), "--json")
-    assert (
-        done.returncode == 2 and done.stdout == "" and done.stderr.count("\n") == 1 and "Traceback" not in done.stderr
-    )
+    assert done.code == 2 and done.stdout == "" and done.stderr.count("\n") == 1 and "Traceback" not in done.stderr
 
 
 def test_marks_in_a_3mf_are_heard_and_handed_on(tmp_path: Path) -> None:
@@ -180,7 +175,7 @@ def test_a_figure_is_stood_up_as_it_looks_or_as_it_is_told(tmp_path: Path) -> No
     assert made["up"] == [0, 1, 0]
     assert made["proof"]["model"]["size_mm"][1] == pytest.approx(25, rel=1e-3), "25 mm along its own up"
     refused = call("pose", str(file), "--printer", "kestrel", "--up", "sideways")
-    assert refused.returncode == 2 and "no direction" in refused.stderr
+    assert refused.code == 2 and "no direction" in refused.stderr
 
 
 def test_a_staff_stands_on_a_plinth_that_is_printed_with_it(tmp_path: Path) -> None:
