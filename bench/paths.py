@@ -18,7 +18,9 @@ def table(make: Callable[[int], Any]) -> None:
     """Print the seconds of each step."""
     from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 
-    from tenugui.core.choice import Banding, cusp_quantiles, detail_of
+    from tenugui.core.layers.bands import Banding
+    from tenugui.core.layers.detail import detail_of
+    from tenugui.core.layers.steps import cusp_quantiles
     from tenugui.core.machines import Context, FilamentPrinter
     from tenugui.core.paths import Seen, blemishes_of, planned, read_gcode, sampled_use, write_gcode
     from tenugui.core.paths.motion import seconds

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.choice import Banding, cusp_quantiles
-from tenugui.core.choice.bands import _quickest
+from tenugui.core.layers.bands import Banding, _quickest
+from tenugui.core.layers.steps import cusp_quantiles
 from tenugui.core.mesh import Mesh
 from tests.shapes import ball, box, cone
 

@@ -9,13 +9,12 @@ import math
 import numpy as np
 import pytest
 
-from tenugui.core.choice import HeightChoice
-from tenugui.core.choice.heights import knee
 from tenugui.core.contract import strip_document
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, MachineError, load_material
 from tenugui.core.mesh import Mesh
 from tenugui.core.process import process_of
+from tenugui.core.process.heights import HeightChoice, knee
 from tenugui.core.risk import ledger
 from tenugui.core.supports import make_supports, needs_lift, safety_factor, tip_pitch
 from tenugui.core.supports.load import GRIP_MM

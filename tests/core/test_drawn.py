@@ -7,11 +7,10 @@ import math
 import numpy as np
 import pytest
 
-from tenugui.core.choice import Bands
-from tenugui.core.choice.drawn import GAPS_MM2, HAIRS, TOLD, hairs, open_slopes
 from tenugui.core.contract import hazard_of
 from tenugui.core.hazards import Sight, chance, found_by, kinds
 from tenugui.core.layers import prove
+from tenugui.core.layers.bands import Bands
 from tenugui.core.machines import Context, FilamentPrinter
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths import Strings, Walls, planned, sampled_use
@@ -20,6 +19,7 @@ from tenugui.core.paths.sampled import SAMPLES
 from tenugui.core.paths.walls import open_lean
 from tenugui.core.plan.bands import fewer_strings
 from tenugui.core.risk import ledger
+from tenugui.core.risk.drawn import GAPS_MM2, HAIRS, TOLD, hairs, open_slopes
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone
 

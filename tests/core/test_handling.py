@@ -11,7 +11,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.special import ndtr
 
-from tenugui.core.choice.handling import CUT, bears, handling
 from tenugui.core.hazards import Sight, chance, found_by
 from tenugui.core.layers import features, prove
 from tenugui.core.machines import PLASTIC_MPA as STIFF_MPA
@@ -20,6 +19,7 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.paths.walls import BOND_MPA, Walls, solid_share
 from tenugui.core.pose import KNOCK_N
 from tenugui.core.process.filament import ASIDE_MM, KNOCKED
+from tenugui.core.removal.handling import CUT, bears, handling
 from tenugui.core.supports import Tip
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cylinder

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tenugui.core.choice import telling_places
 from tenugui.core.contract.layers import CuspDoc, OtherDoc
 from tenugui.core.layers import prove
+from tenugui.core.layers.places import telling_places
 from tenugui.core.machines import Context, FilamentPrinter
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths import filament_use, planned

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tenugui.core.choice.hands import held_gift, mean_lean, weights_at
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.marks.kinds import SCAR_WEIGHT
 from tenugui.core.mesh import Mesh
 from tenugui.core.process import process_of
+from tenugui.core.removal.hands import held_gift, mean_lean, weights_at
 from tenugui.core.risk import ledger
 from tenugui.core.supports import INSIDE_WEIGHT, make_supports, seen_weights
 from tests.presets import HERON, RESIN

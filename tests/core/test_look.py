@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tenugui.core.choice.hands import tip_minutes
 from tenugui.core.look import FACE_FROM, around, find_faces, look_at, saliency, sight
 from tenugui.core.look.sight import FRONT_TIMES
 from tenugui.core.marks import KEPT_FREE
@@ -13,6 +12,7 @@ from tenugui.core.marks.propose import FACE_WEIGHT
 from tenugui.core.mesh import Mesh, decimate
 from tenugui.core.plan.look import told_on_faces
 from tenugui.core.pose import front_of, guess_up, is_sure
+from tenugui.core.removal.hands import tip_minutes
 from tenugui.core.supports import Tip
 from tests.figures import CASES, portrait
 from tests.shapes import ball, box

@@ -9,11 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tenugui.core.choice import cusp_quantiles
-from tenugui.core.choice.heights import knee
 from tenugui.core.contract import strip_document
 from tenugui.core.hazards import chance, combined, kinds
 from tenugui.core.layers import prove
+from tenugui.core.layers.steps import cusp_quantiles
 from tenugui.core.machines import (
     Context,
     FilamentPrinter,
@@ -30,6 +29,7 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.paths import filament_use
 from tenugui.core.plan import bare_heights
 from tenugui.core.process import process_of
+from tenugui.core.process.heights import knee
 from tenugui.core.risk import ledger
 from tenugui.core.vat import layer_pull, layer_seconds, resin_use
 from tenugui.core.worth import rates_of
@@ -141,7 +141,7 @@ def test_heights_trade_steps_for_time() -> None:
 
 def test_the_knee_is_found_where_the_curve_bends() -> None:
     def row(cusp: float, time: float):  # type: ignore[no-untyped-def]
-        from tenugui.core.choice import HeightChoice
+        from tenugui.core.process.heights import HeightChoice
 
         return HeightChoice(cusp, 1, time, 1, 1, 1, (cusp, cusp, cusp), "full", 0, 0.1, 0, False)
 

@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.choice import cusp_quantiles
 from tenugui.core.hazards import chance, combined
 from tenugui.core.layers import prove
+from tenugui.core.layers.steps import cusp_quantiles
 from tenugui.core.machines import (
     USUAL_RISK,
     Context,

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.choice.detail import MOST_MM, detail_of, draws_mm
-from tenugui.core.choice.profile import WINDOW_MM, profile_at
+from tenugui.core.layers.detail import MOST_MM, detail_of, draws_mm
+from tenugui.core.layers.profile import WINDOW_MM, profile_at
 from tenugui.core.mesh import Mesh
 from tests.presets import HERON, KESTREL
 from tests.shapes import ball, box

@@ -7,7 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.choice.removal import (
+from tenugui.core.machines import Context
+from tenugui.core.mesh import Mesh
+from tenugui.core.removal.cutter import (
     JAW_MM,
     LIFTS,
     REACH_MM,
@@ -19,8 +21,6 @@ from tenugui.core.choice.removal import (
     removal_of,
     ways_in,
 )
-from tenugui.core.machines import Context
-from tenugui.core.mesh import Mesh
 from tenugui.core.supports import Tip, make_supports
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, cylinder

@@ -10,12 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tenugui.core.choice import for_purposes, level_of
 from tenugui.core.contract import SlicesDoc
 from tenugui.core.formats import read_3mf, read_slices, write_slices
 from tenugui.core.formats.problems import FormatError
 from tenugui.core.learn import Logged, hours_of
+from tenugui.core.paths.level import level_of
 from tenugui.core.plan import computed
+from tenugui.core.plan.purposes import for_purposes
 from tenugui.core.sections import loops_of, outlines
 from tenugui.core.worth import Gift, Rates
 from tests.core.test_shared import plan_of

@@ -8,9 +8,9 @@ import math
 
 import pytest
 
-from tenugui.core.choice.hands import SPECK_SHARE, chances
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
+from tenugui.core.removal.hands import SPECK_SHARE, chances
 from tenugui.core.risk import ledger
 from tenugui.core.supports import make_supports, manner_of, safety_factor
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN

@@ -10,12 +10,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.choice import off_minutes
-from tenugui.core.choice.hands import PEELS, PIECE_MIN
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, free_reach, load_material, load_printer
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.plan.supports import cheapest
+from tenugui.core.removal.hands import PEELS, PIECE_MIN, off_minutes
 from tenugui.core.supports import STYLES, Brace, SupportSet, Tip, make_supports, manner_of, pieces
 from tenugui.core.supports.around import Around
 from tenugui.core.supports.make import _missed

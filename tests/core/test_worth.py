@@ -9,8 +9,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.choice import chances, finish_min, held_gift, mean_lean, weights_at
-from tenugui.core.choice.hands import CUT_MIN, FIXED_MIN, PIECE_MIN, SAND_MIN, SCAR_MIN, USUAL_MM
 from tenugui.core.hazards import Arises, Hazard
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
@@ -18,6 +16,19 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.pose.price import FINISH_MIN
 from tenugui.core.process import Use
 from tenugui.core.process.resin import PULL
+from tenugui.core.removal.hands import (
+    CUT_MIN,
+    FIXED_MIN,
+    PIECE_MIN,
+    SAND_MIN,
+    SCAR_MIN,
+    USUAL_MM,
+    chances,
+    finish_min,
+    held_gift,
+    mean_lean,
+    weights_at,
+)
 from tenugui.core.risk import ledger
 from tenugui.core.supports import Tip, make_supports
 from tenugui.core.supports.load import bare_below

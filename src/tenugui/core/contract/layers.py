@@ -8,8 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from ..choice import WINDOW_MM, HeightChoice, Heights, Level, Profile
+from ..layers.profile import WINDOW_MM, Profile
+from ..paths.level import Level
 from ..process import Basis
+from ..process.heights import HeightChoice, Heights
 from .base import Document, Sha
 from .proof import ProofDoc
 from .removal import RemovalDoc

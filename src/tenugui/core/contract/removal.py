@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ..choice import Removal
+from ..removal.cutter import Removal
 from .base import Document, Place
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ..choice.removal import reach_of
 from ..contract import HeldDoc, SupportsAskedDoc, TipAskedDoc, tips_from
+from ..removal.cutter import reach_of
 from .inputs import Inputs
 from .what_if import kept_in, needed_of
 

@@ -13,7 +13,6 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..choice import HIDDEN_STEP_MM, Banding, Bands, crosses, finish_min, mean_lean, smoothing_min
 from ..compiled import both_cores
 from ..contract import (
     BandsDoc,
@@ -27,9 +26,12 @@ from ..contract import (
     hazard_from,
     hazard_of,
 )
+from ..layers.bands import Banding, Bands
 from ..machines import draws_lines, printer_heights
 from ..paths import seconds_at
 from ..process import process_of
+from ..removal.hands import HIDDEN_STEP_MM, finish_min, mean_lean, smoothing_min
+from ..risk.drawn import crosses
 from ..supports import seen_weights
 from ..worth import Worth, compared
 from .inputs import Inputs

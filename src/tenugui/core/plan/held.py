@@ -11,7 +11,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..choice import held_gift, locked_in, mean_lean, off_minutes, weights_at
 from ..contract import (
     EditDoc,
     Finding,
@@ -35,6 +34,8 @@ from ..marks import KEPT_FREE
 from ..mesh import Mesh, ThinPlace, guess_unit, picture
 from ..prints import OnTrial, tried
 from ..process import process_of
+from ..removal.cutter import locked_in
+from ..removal.hands import held_gift, mean_lean, off_minutes, weights_at
 from ..risk import ledger
 from ..supports import (
     INSIDE_WEIGHT,

@@ -8,8 +8,6 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..choice import FIXED_MIN, mean_lean
-from ..choice.hands import CUT_MIN, PIECE_MIN, SAND_MIN, finish_min
 from ..contract import (
     CreaseDoc,
     Finding,
@@ -31,6 +29,7 @@ from ..mesh.edges import face_volumes
 from ..mesh.thickness import vertex_thickness
 from ..pose import Placement
 from ..process import process_of
+from ..removal.hands import CUT_MIN, FIXED_MIN, PIECE_MIN, SAND_MIN, finish_min, mean_lean
 from ..risk import MISHAP_CHANCE, ledger
 from ..supports import margin_of, tip_hold, usual_tip
 from ..worth import Gift

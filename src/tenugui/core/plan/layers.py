@@ -6,23 +6,6 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..choice import (
-    MOST_MM,
-    Banding,
-    Heights,
-    Seen,
-    choose_height,
-    cusp_quantiles,
-    detail_of,
-    draws_mm,
-    for_purposes,
-    height_choice,
-    held_gift,
-    level_of,
-    mean_lean,
-    profile_at,
-    telling_places,
-)
 from ..contract import (
     BatchDoc,
     HeldDoc,
@@ -40,9 +23,17 @@ from ..contract import (
 )
 from ..hazards import combined
 from ..layers import prove
+from ..layers.bands import Banding
+from ..layers.detail import MOST_MM, detail_of, draws_mm
+from ..layers.places import Seen, telling_places
+from ..layers.profile import profile_at
+from ..layers.steps import cusp_quantiles
 from ..machines import Context, printer_heights
 from ..mesh import Mesh, ThinPlace
+from ..paths.level import level_of
 from ..process import COUNTS, Use, process_of
+from ..process.heights import Heights, choose_height, height_choice
+from ..removal.hands import held_gift, mean_lean
 from ..risk import ledger
 from ..supports import seen_weights
 from ..worth import Gift, Rates, priced, rates_of
@@ -50,6 +41,7 @@ from .bands import banded_rows, banding_of, bands_or_not, helds_of, may_band
 from .figure import preview_of
 from .held import HELD
 from .inputs import Inputs
+from .purposes import for_purposes
 from .shelf import Shelf
 from .supports import at_rates
 from .tasks import Given, Progress, quiet, task

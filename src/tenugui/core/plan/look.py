@@ -7,12 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..choice.hands import tip_minutes
 from ..contract import FaceDoc, FacesDoc, Finding, LookDoc, pack_values, triple, unpack_values
 from ..look import Face, Look, find_faces, look_at, saliency
 from ..marks import KEPT_FREE
 from ..marks.propose import FACE_WEIGHT
 from ..pose import Z_UP, Direction, front_of, unit
+from ..removal.hands import tip_minutes
 from ..supports import Tip
 from .figure import coarse_of, mirror_of
 from .shelf import Shelf

@@ -11,9 +11,10 @@ from typing import Any
 
 import numpy as np
 
-from ..choice import HeightChoice, cusp_quantiles, detail_of, height_choice, more_or_less
 from ..contract import OtherDoc, OthersDoc, height_of
 from ..layers import prove
+from ..layers.detail import detail_of
+from ..layers.steps import cusp_quantiles
 from ..machines import (
     Context,
     FilamentPrinter,
@@ -26,6 +27,7 @@ from ..machines import (
 )
 from ..pose import fitting
 from ..process import process_of
+from ..process.heights import HeightChoice, height_choice, more_or_less
 from ..supports import seen_weights
 from .held import HELD
 from .inputs import Inputs

@@ -7,7 +7,6 @@ from collections.abc import Callable
 
 import numpy as np
 
-from ..choice import FIXED_MIN, cusp_quantiles
 from ..compiled import both_cores
 from ..contract import (
     CandidateDoc,
@@ -26,12 +25,14 @@ from ..contract import (
 from ..contract.base import Place
 from ..formats import pack_whole, read_whole
 from ..layers import prove
+from ..layers.steps import cusp_quantiles
 from ..machines import Context
 from ..mesh import Mesh, picture
 from ..pose import Candidate, Pace, PoseTable, Search, beside, fitting, placement, rank_poses, search_poses, wish_of
 from ..pose.expected import expected
 from ..pose.price import SUPPORT_FILL
 from ..process import Use, process_of
+from ..removal.hands import FIXED_MIN
 from ..risk import MISHAP_CHANCE, ledger
 from ..worth import Gift, Worth, least, priced
 from .figure import coarse_of

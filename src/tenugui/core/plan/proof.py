@@ -8,7 +8,6 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
-from ..choice import removal_of, weights_at
 from ..contract import (
     FilesDoc,
     HeldDoc,
@@ -22,6 +21,8 @@ from ..contract import (
 )
 from ..formats import NO_LIMITS, Beams, read_3mf, write_3mf, write_stl
 from ..mesh import Mesh, picture
+from ..removal.cutter import removal_of
+from ..removal.hands import weights_at
 from ..supports import beams_of, raft_solid, support_mesh
 from .bands import bands_as_taken, fewer_strings, in_bands
 from .figure import preview_of

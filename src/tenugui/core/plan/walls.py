@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..choice import FIXED_MIN, mean_lean
-from ..choice.hands import finish_min
 from ..contract import NeckDoc, WallsBoard, WallsRow, gift_of, priced_at, strip_document, worth_of
 from ..hazards import chance
 from ..layers import Proof
@@ -13,6 +11,7 @@ from ..machines import Context, FilamentPrinter, as_filament, default_height
 from ..paths import Walls, cure, necks_of, slopes, weakest
 from ..pose import beside
 from ..process import process_of
+from ..removal.hands import FIXED_MIN, finish_min, mean_lean
 from ..risk import MISHAP_CHANCE
 from ..worth import Gift, least, rates_of
 from .held import HELD

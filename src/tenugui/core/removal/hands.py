@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ..hazards import Hazard
+from ..layers.steps import FLAT
 from ..machines import Context
 from ..mesh import Mesh, rays_of
 from ..pose.price import FINISH_AT_MM, FINISH_MIN, HANDS_MIN
 from ..process import Use
 from ..supports import Brace, Tip, pieces
 from ..worth import Gift
-from .steps import FLAT
 
 F8 = NDArray[np.float64]
 FIXED_MIN = {"resin": 15.0, "filament": 5.0}

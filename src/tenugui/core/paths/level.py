@@ -10,10 +10,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..layers.steps import FLAT
 from ..machines import Printer, draws_lines
 from ..mesh import Mesh
-from ..paths import SHOWS, ironing_s
-from .steps import FLAT
+from .plan import ironing_s
+from .seams import SHOWS
 
 F8 = NDArray[np.float64]
 SHOULDER_DEG, TILT_DEG = 20.0, 10.0

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..layers.detail import Detail, draws_mm
 from ..machines import Context, motor_step
-from ..process import Basis, Use, process_of
 from ..worth import SAME_RISK, Worth, compared, least
-from .detail import Detail, draws_mm
+from .of import process_of
+from .protocol import Basis, Use
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from ..layers import LayerStack, features
 from ..mesh import Mesh
 from ..risk import PART_MM, PART_SHARE
 from ..supports import Tip
-from .removal import DELICATE, necks, reached, ways_in
+from .cutter import DELICATE, necks, reached, ways_in
 
 F8 = NDArray[np.float64]
 CUT = 8.0

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
+from ..removal.hands import HIDDEN_STEP_MM, smoothing_min
 from ..worth import Gift, Rates, least, priced
-from .hands import HIDDEN_STEP_MM, smoothing_min
 
 
 @dataclass(frozen=True)
