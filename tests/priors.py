@@ -35,6 +35,8 @@ def _names(node: ast.stmt) -> list[tuple[str, str]]:
     if not isinstance(node, ast.Assign):
         return []
     (target,) = node.targets[:1]
+    if isinstance(target, ast.Name) and isinstance(node.value, ast.Call) and node.value.keywords:
+        return [(f"{target.id}.{k.arg}", ast.unparse(k.value)) for k in node.value.keywords]
     if isinstance(target, ast.Name):
         return [(target.id, ast.unparse(node.value))]
     if isinstance(target, ast.Tuple) and isinstance(node.value, ast.Tuple):

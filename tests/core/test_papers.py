@@ -13,7 +13,7 @@ from pypdf import PdfReader
 
 from tenugui.core.formats import RunSheet, write_run_sheet
 from tenugui.core.learn import Logged, left_of, read_log
-from tenugui.core.machines.cautions import cautions
+from tenugui.core.machines import cautions
 from tenugui.core.mesh import picture
 from tenugui.core.plan.sheet import clock
 from tests.shapes import box, knobbly

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, MachineError, default_height, load_material, load_printer
+from tenugui.core.machines.kinds import RESIN as KIND_RESIN
 from tenugui.core.mesh import Mesh
 from tenugui.core.pose import (
     AIMS,
@@ -32,7 +33,7 @@ from tenugui.core.pose import (
 )
 from tenugui.core.pose.choose import front
 from tenugui.core.pose.directions import rotation_of
-from tenugui.core.pose.price import FINISH_MIN, HANDS_MIN
+from tenugui.core.pose.price import FINISH_MIN
 from tenugui.core.worth import RatesError
 from tests.shapes import ball, box, cone, cylinder, fork, knobbly, mesh_of
 
@@ -241,7 +242,7 @@ def test_why_not_tells_the_largest_difference_first_and_is_silent_about_nothing(
     largest = max(
         (
             price * (rows[tall][aim] - rows[best][aim])
-            for aim, price in (*HANDS_MIN["resin"].items(), ("step_cost", FINISH_MIN))
+            for aim, price in (*KIND_RESIN.hands_min.items(), ("step_cost", FINISH_MIN))
         ),
         key=abs,
     )

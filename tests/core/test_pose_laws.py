@@ -15,12 +15,12 @@ from hypothesis import strategies as st
 
 from tenugui.core.contract import map_document, pose_document
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context, default_height, free_reach, limit_angle, load_material
+from tenugui.core.machines import Context, default_height, free_reach, kind_of, limit_angle, load_material
+from tenugui.core.machines.kinds import RESIN as KIND_RESIN
 from tenugui.core.mesh import Mesh
 from tenugui.core.mesh.edges import face_volumes
 from tenugui.core.pose import (
     AIMS,
-    DECIDING,
     NAMES,
     Pace,
     PoseTable,
@@ -37,7 +37,7 @@ from tenugui.core.pose import (
 from tenugui.core.pose.choose import _pick, front
 from tenugui.core.pose.expected import expected
 from tenugui.core.pose.place import plinth_under
-from tenugui.core.pose.price import HANDS_MIN, PLINTH_MM, falls, foot_hold, overturning, plinths, takes
+from tenugui.core.pose.price import PLINTH_MM, falls, foot_hold, overturning, plinths, takes
 from tenugui.core.pose.words import GOOD, POOR
 from tenugui.core.worth import Gift, Rates, least, priced
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
@@ -232,7 +232,7 @@ def test_a_wide_foot_welded_to_the_plate_costs_its_scraping() -> None:
     wide = aims | {"contact_mm2": np.full(1, 500.0)}
     none = np.zeros(1, bool)
     more = takes(wide, pace, 1000.0, none).hands_min[0] - takes(aims, pace, 1000.0, none).hands_min[0]
-    assert more == pytest.approx(500 * HANDS_MIN["resin"]["contact_mm2"]) and 4 < more < 9
+    assert more == pytest.approx(500 * KIND_RESIN.hands_min["contact_mm2"]) and 4 < more < 9
 
 
 def test_what_another_beats_is_offered_only_where_too_few_are_unbeaten() -> None:
@@ -346,7 +346,7 @@ def test_a_plinth_lies_under_the_foot_and_is_printed_with_it() -> None:
 
 @pytest.mark.parametrize("process", ["resin", "filament"])
 def test_every_aim_of_a_wish_has_its_words(process: str) -> None:
-    for aim in DECIDING[process]:
+    for aim in kind_of(process).deciding:
         assert aim in AIMS and aim in NAMES and aim in GOOD and aim in POOR
 
 

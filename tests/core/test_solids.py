@@ -12,8 +12,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.machines import Context, MachineError, load_material, load_printer, material_presets, printer_presets
-from tenugui.core.machines.cautions import cautions
+from tenugui.core.machines import (
+    Context,
+    MachineError,
+    cautions,
+    load_material,
+    load_printer,
+    material_presets,
+    printer_presets,
+)
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.supports import manner_of, safety_factor
 from tenugui.core.supports.around import Around

@@ -12,17 +12,17 @@ from hypothesis import strategies as st
 from tenugui.core.hazards import Arises, Hazard
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
+from tenugui.core.machines.kinds import FILAMENT as KIND_FILAMENT
+from tenugui.core.machines.kinds import RESIN as KIND_RESIN
 from tenugui.core.mesh import Mesh
 from tenugui.core.pose.price import FINISH_MIN
 from tenugui.core.process import Use
 from tenugui.core.process.resin import PULL
 from tenugui.core.removal.hands import (
     CUT_MIN,
-    FIXED_MIN,
     PIECE_MIN,
     SAND_MIN,
     SCAR_MIN,
-    USUAL_MM,
     chances,
     finish_min,
     held_gift,
@@ -129,7 +129,7 @@ def test_a_tip_costs_by_where_it_stands_and_what_it_scars() -> None:
     context = Context.of(HERON, RESIN, 0.02)
     use = Use(7200.0, np.zeros(1), 1.0, 1.0, 0.4, "formula")
     none = held_gift([], np.empty(0), 0.0, hazards=[], use=use, context=context)
-    assert none == Gift(FIXED_MIN["resin"], 2.0, 0.4, 0.0, 0.0)
+    assert none == Gift(KIND_RESIN.fixed_min, 2.0, 0.4, 0.0, 0.0)
     one = held_gift([tip(0, 0, 5)], np.ones(1), 0.0, hazards=[], use=use, context=context)
     assert one.hands_min - none.hands_min == pytest.approx(CUT_MIN + PIECE_MIN + SAND_MIN)
     shown = held_gift([tip(0, 0, 5)], np.array([5.0]), 0.0, hazards=[], use=use, context=context)
@@ -138,7 +138,7 @@ def test_a_tip_costs_by_where_it_stands_and_what_it_scars() -> None:
     assert standing.hands_min - one.hands_min == pytest.approx(CUT_MIN)
     thick = held_gift([tip(0, 0, 5, mm=0.7)], np.ones(1), 0.0, hazards=[], use=use, context=context)
     assert thick.hands_min - none.hands_min == pytest.approx(2 * CUT_MIN + PIECE_MIN + 4 * SAND_MIN)
-    assert USUAL_MM["resin"] == 0.35
+    assert KIND_RESIN.usual_tip_mm == 0.35
 
 
 def test_chances_go_by_what_they_cost() -> None:
@@ -154,7 +154,7 @@ def test_chances_go_by_what_they_cost() -> None:
     use = Use(3600.0, np.zeros(1), 1.0, 1.0, 0.4, "formula")
     gift = held_gift([], np.empty(0), 0.0, hazards=found, use=use, context=Context.of(KESTREL, FILAMENT))
     assert (gift.lost, gift.part_lost) == (lost, part) and gift.hands_min == pytest.approx(
-        FIXED_MIN["filament"] + 1.5 * SCAR_MIN
+        KIND_FILAMENT.fixed_min + 1.5 * SCAR_MIN
     )
 
 

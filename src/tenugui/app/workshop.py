@@ -107,7 +107,7 @@ def hazards() -> list[HazardKind]:
 
 
 @router.get("/cautions/{process}")
-def cautions_for(process: Literal["resin", "filament"]) -> list[str]:
+def cautions_for(process: str) -> list[str]:
     """The usual cautions of a process."""
     return cautions(process)
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.errors import CoreError
-from ..core.machines import FilamentPrinter, Printer, draws_lines, peels
+from ..core.machines import FilamentPrinter, Printer, as_filament, peels
 from ..core.paths import GcodeRead, read_gcode
 from ..core.paths.motion import seconds
 from ..core.vat import read_archive
@@ -48,7 +48,7 @@ def job_of(name: str, data: bytes, printer: Printer) -> Job:
         return Job(
             name, told.start_s, np.array(told.seconds), told.end_s, back.areas * told.layer_height_mm / 1000, "ml"
         )
-    assert draws_lines(printer)
+    printer = as_filament(printer)
     try:
         read = read_gcode(data.decode())
     except UnicodeDecodeError as reason:

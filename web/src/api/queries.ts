@@ -83,7 +83,7 @@ export const usePlanRuns = (id: number) =>
     queryFn: () => need(api.GET("/api/plans/{number}/runs", { params: { path: { number: id } } })),
   });
 
-export const useCautions = (process: "resin" | "filament" | null | undefined) =>
+export const useCautions = (process: string | null | undefined) =>
   useQuery({
     queryKey: ["cautions", process],
     queryFn: () =>

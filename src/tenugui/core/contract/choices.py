@@ -11,7 +11,7 @@ from pydantic import ConfigDict, Field
 from .asks import EditAsk, HoleAsk, HollowAsk, PoseAsk, SupportsAsk, WallsAsk, WishAsk
 from .base import Document, Place, Sha
 
-Process = Literal["resin", "filament"]
+Process = str
 
 
 class Choice(Document):

@@ -158,7 +158,7 @@ class OtherDoc(Document):
     """
 
     place: str
-    process: Literal["resin", "filament"]
+    process: str
     nozzle_mm: float | None
     layer_height_mm: float
     time_s: float

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from ..machines import kind_of
 from ..removal.cutter import Removal
 from .base import Document, Place
 
@@ -31,13 +32,6 @@ class RemovalDoc(Document):
     when: str
 
 
-WHEN = {
-    "resin": "After washing and before curing, while supports are soft: warm water "
-    "helps. Gloves and glasses: chips fly, and uncured resin irritates.",
-    "filament": "When it has cooled. Glasses: chips fly.",
-}
-
-
 def removal_document(found: Removal, numbers: list[int], process: str) -> RemovalDoc:
     """A removal whose tips are those of `numbers` in the row."""
     return RemovalDoc(
@@ -53,5 +47,5 @@ def removal_document(found: Removal, numbers: list[int], process: str) -> Remova
         ],
         unreached=[numbers[k] for k in found.unreached],
         locked=[numbers[k] for k in found.locked],
-        when=WHEN[process],
+        when=kind_of(process).when_off,
     )

@@ -1,9 +1,9 @@
 """Printers and materials: what they are, the shipped presets, and the limits derived from them."""
 
-from .after import Programme, programmes
-from .cautions import cautions
+from .after import Programme
 from .context import Context
 from .fields import FormField, form_of
+from .kinds import KINDS, ProcessKind, cautions, kind_of, programmes
 from .limits import (
     NOZZLE_DRAG_N,
     PLASTIC_MPA,
@@ -36,6 +36,7 @@ from .weak import EDGE, Weak, parts_among, thin_limits, weak_parts
 
 __all__ = [
     "EDGE",
+    "KINDS",
     "LAYS",
     "LIFT_MM",
     "NOZZLE_DRAG_N",
@@ -49,6 +50,7 @@ __all__ = [
     "MachineError",
     "Material",
     "Printer",
+    "ProcessKind",
     "Programme",
     "ResinPrinter",
     "Weak",
@@ -61,6 +63,7 @@ __all__ = [
     "form_of",
     "free_reach",
     "from_dict",
+    "kind_of",
     "limit_angle",
     "load_material",
     "load_printer",

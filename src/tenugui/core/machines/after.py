@@ -22,14 +22,13 @@ class Programme:
     said: str
 
 
-def programmes(process: Literal["resin", "filament"], hollow: bool = False) -> list[Programme]:
-    """What a plan's print goes through, in its order; of filament the spool before it.
+def filament_programmes(hollow: bool) -> list[Programme]:
+    """The spool, before it is drawn."""
+    return [Programme("dry", (("the spool", SPOOL_MIN),), "A damp spool strings; at the temperature of its maker.")]
 
-    >>> [(p.station, sum(m for _, m in p.steps)) for p in programmes("resin", hollow=True)]
-    [('wash', 6.0), ('dry', 30.0), ('cure', 12.0)]
-    """
-    if process == "filament":
-        return [Programme("dry", (("the spool", SPOOL_MIN),), "A damp spool strings; at the temperature of its maker.")]
+
+def resin_programmes(hollow: bool) -> list[Programme]:
+    """Washed, dried, cured; a cavity from within."""
     inside = (("the cavity", CURE_MIN),) if hollow else ()
     return [
         Programme("wash", (("first bath", WASH_MIN), ("cleaner fluid", WASH_MIN)), "Brush corners, flush cavities."),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-_ALWAYS = [
+ALWAYS = [
     "The safety data sheet of the material, the makers' "
     "instructions and local rules come before anything printed here.",
     "A printer running unattended: smoke alarm, clear surroundings, the maker's instructions.",
@@ -10,24 +10,17 @@ _ALWAYS = [
     "Eye protection; cut away from yourself; sweep the floor.",
     "Prints are not for small children and are not food safe unless certified.",
 ]
-_BY_PROCESS = {
-    "resin": [
-        "Uncured resin sensitises and irritates skin: nitrile gloves, eye "
-        "protection, ventilation. Off the skin with soap and water, never solvent.",
-        "Never down the drain: cure waste and rinsings, then dispose of them under local rules.",
-        "Washing alcohol gives flammable vapours: no flames, no sparks, "
-        "closed vessels, no ultrasonic bath that is not rated for it.",
-        "Ultraviolet lamps: do not look in, do not bypass a lid switch.",
-        "Liquid left inside a hollow can burst it: drain, flush, cure the inside.",
-    ],
-    "filament": [
-        "Hot nozzle and melting plastic: burns and fumes; ventilate, and keep solvents away from anything hot.",
-        "Sand wet or with a dust mask. Spray primers outdoors or in "
-        "an extracted booth, with the right respirator and no ignition.",
-    ],
-}
-
-
-def cautions(process: str) -> list[str]:
-    """Cautions to print on a run sheet and to show beside a run."""
-    return _BY_PROCESS[process] + _ALWAYS
+RESIN_CAUTIONS = (
+    "Uncured resin sensitises and irritates skin: nitrile gloves, eye "
+    "protection, ventilation. Off the skin with soap and water, never solvent.",
+    "Never down the drain: cure waste and rinsings, then dispose of them under local rules.",
+    "Washing alcohol gives flammable vapours: no flames, no sparks, "
+    "closed vessels, no ultrasonic bath that is not rated for it.",
+    "Ultraviolet lamps: do not look in, do not bypass a lid switch.",
+    "Liquid left inside a hollow can burst it: drain, flush, cure the inside.",
+)
+FILAMENT_CAUTIONS = (
+    "Hot nozzle and melting plastic: burns and fumes; ventilate, and keep solvents away from anything hot.",
+    "Sand wet or with a dust mask. Spray primers outdoors or in "
+    "an extracted booth, with the right respirator and no ignition.",
+)

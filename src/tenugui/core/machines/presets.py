@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
+from .kinds import kind_of
 from .printer import FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
 
 _PRINTERS: dict[str, Printer] = {
@@ -24,7 +25,6 @@ _MATERIALS: dict[str, Material] = {
     ),
     "marsh matte": Material(name="marsh matte", process="filament", density_g_ml=1.24, cost=23.0, waste=0.05),
 }
-_FIRST = {"resin": "lantern grey", "filament": "marsh matte"}
 
 
 def printer_presets() -> dict[str, Printer]:
@@ -47,18 +47,13 @@ def load_printer(given: str | dict[str, Any]) -> Printer:
                 remedy="Use " + ", ".join(_PRINTERS) + ", or a JSON file.",
             )
         return _PRINTERS[given]
-    process = given.get("process")
-    if process == "resin":
-        return from_dict(ResinPrinter, given, "printer")
-    if process == "filament":
-        return from_dict(FilamentPrinter, given, "printer")
-    raise MachineError("bad-field", f"The printer's process is {process!r}.", remedy="Use 'resin' or 'filament'.")
+    return cast(Printer, from_dict(kind_of(str(given.get("process"))).printer, given, "printer"))
 
 
 def load_material(given: str | dict[str, Any] | None, printer: Printer) -> Material:
     """A preset by name, a material from a JSON object, or the first preset for the printer's process."""
     if given is None:
-        return _MATERIALS[_FIRST[printer.process]]
+        return _MATERIALS[kind_of(printer.process).material]
     if isinstance(given, str):
         if given not in _MATERIALS:
             raise MachineError(

@@ -66,7 +66,7 @@ class Material(_Spec):
     """
 
     name: Name
-    process: Literal["resin", "filament"]
+    process: str = Field(pattern="^[a-z]{2,20}$")
     density_g_ml: float = Field(ge=0.3, le=20)
     cost: float = Field(ge=0, le=100_000)
     waste: float = Field(0.1, ge=0, le=2)

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..mesh import ThinPlace
-from .printer import LINES_IN_A_ROD, RESIN_ROD_MM, RESIN_WALL_MM, FilamentPrinter, Printer
+from .printer import LINES_IN_A_ROD, RESIN_ROD_MM, RESIN_WALL_MM, Printer, draws_lines
 
 LINE_OF_NOZZLE = 1.05
 SMALLEST_NOZZLE_MM = 0.15
@@ -53,7 +53,7 @@ def weak_parts(places: list[ThinPlace], printer: Printer, height_mm: float) -> l
         remedies = (
             [f"holds at {scale:.0%} of this size, {height_mm * scale:.0f} mm tall"] if scale <= SENSIBLE_SCALE else []
         )
-        if isinstance(printer, FilamentPrinter):
+        if draws_lines(printer):
             nozzle = p.thickness / (LINES_IN_A_ROD if p.kind == "rod" else 1.0) / LINE_OF_NOZZLE
             if nozzle >= SMALLEST_NOZZLE_MM:
                 remedies.append(f"holds from a nozzle of {nozzle:.2f} mm")

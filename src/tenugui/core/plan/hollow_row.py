@@ -22,14 +22,14 @@ from ..contract import (
 from ..hazards import combined
 from ..hollow import Cavity, Crease, Hollowed, Opened, drilled, judged
 from ..layers import Proof, is_slight, prove
-from ..machines import USUAL_RISK, Context, default_height
+from ..machines import USUAL_RISK, Context, default_height, kind_of
 from ..marks import transfer
 from ..mesh import Mesh, Nearest, decimate
 from ..mesh.edges import face_volumes
 from ..mesh.thickness import vertex_thickness
 from ..pose import Placement
 from ..process import process_of
-from ..removal.hands import CUT_MIN, FIXED_MIN, PIECE_MIN, SAND_MIN, finish_min, mean_lean
+from ..removal.hands import CUT_MIN, PIECE_MIN, SAND_MIN, finish_min, mean_lean
 from ..risk import MISHAP_CHANCE, ledger
 from ..supports import margin_of, tip_hold, usual_tip
 from ..worth import Gift
@@ -118,9 +118,9 @@ def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
     seconds = None if any(s is None for s in drain) or None in opened else float(sum(s or 0.0 for s in drain))
     left = sum((o.drips.retained + o.drips.clings) if o else c.volume for c, o in _pairs(made, opened))
     solid = place.apply(held.figure)
-    lean = finish_min(mean_lean(solid, held.weights), context.height, "resin")
+    lean = finish_min(mean_lean(solid, held.weights), context.height, held.printer.process)
     gift = Gift(
-        FIXED_MIN["resin"]
+        kind_of(held.printer.process).fixed_min
         + lean
         + _hold_min(context, float(pull.max()))
         + _hollow_min(made, holes, seconds, pitch is not None),

@@ -26,13 +26,12 @@ from ..contract.base import Place
 from ..formats import pack_whole, read_whole
 from ..layers import prove
 from ..layers.steps import cusp_quantiles
-from ..machines import Context
+from ..machines import Context, kind_of
 from ..mesh import Mesh, picture
 from ..pose import Candidate, Pace, PoseTable, Search, beside, fitting, placement, rank_poses, search_poses, wish_of
 from ..pose.expected import expected
 from ..pose.price import SUPPORT_FILL
 from ..process import Use, process_of
-from ..removal.hands import FIXED_MIN
 from ..risk import MISHAP_CHANCE, ledger
 from ..worth import Gift, Worth, least, priced
 from .figure import coarse_of
@@ -178,7 +177,7 @@ def _read(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, pr
     extra = SUPPORT_FILL * candidate.metrics["support_volume_mm3"]
     pace = Pace.of(context)
     gift = Gift(
-        candidate.gift.hands_min + FIXED_MIN[held.printer.process],
+        candidate.gift.hands_min + kind_of(held.printer.process).fixed_min,
         use.time_s / 3600 + pace.hours_mm3 * extra,
         use.cost + pace.coins_mm3 * extra,
         1 - (1 - (0.0 if pace.hangs else candidate.gift.lost)) * (1 - MISHAP_CHANCE),

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..contract import FaultDoc, PrintedDoc
 from ..errors import CoreError
-from ..machines import FilamentPrinter, Printer, ResinPrinter, draws_lines, fits_in, peels
+from ..machines import FilamentPrinter, Printer, ResinPrinter, as_resin, draws_lines, fits_in
 from ..paths import GcodeRead, read_gcode
 from ..supports.load import PLATE_KPA
 from ..vat import layer_pull, read_archive
@@ -46,8 +46,7 @@ def judged_file(name: str, handle: BinaryIO, printer: Printer) -> PrintedDoc:
         except UnicodeDecodeError as reason:
             raise CoreError("not-text", f"This is no G-code: byte {reason.start:,} is no text.", name) from reason
         return _lines(read_gcode(text), text, printer)
-    assert peels(printer)
-    return _layers(handle, printer)
+    return _layers(handle, as_resin(printer))
 
 
 def _degrees(word: str) -> float:

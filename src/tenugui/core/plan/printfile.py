@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from ..contract import LayerPathDoc, PrintFileDoc, blemishes_document
-from ..machines import FilamentPrinter, Material, ResinPrinter, draws_lines, peels
+from ..machines import FilamentPrinter, Material, ResinPrinter, as_filament, peels
 from ..mesh import Mesh
 from ..paths import (
     Blemishes,
@@ -96,8 +96,7 @@ def _layers(
 
 def _path(held: Inputs, parts: dict[str, Mesh], given: Given) -> tuple[Path, Blemishes]:
     """Every line of figure, plinth and supports, and what of it will show."""
-    printer, weights = held.printer, seen_weights(held.placed_context().weights)
-    assert draws_lines(printer)
+    printer, weights = as_filament(held.printer), seen_weights(held.placed_context().weights)
     figure = Mesh.joined([part for name, part in parts.items() if name != "supports"])
     seen = None if weights is None else Seen(figure, weights)
     bands = bands_as_taken(held, given)

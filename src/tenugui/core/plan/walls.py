@@ -7,11 +7,11 @@ from typing import Any
 from ..contract import NeckDoc, WallsBoard, WallsRow, gift_of, priced_at, strip_document, worth_of
 from ..hazards import chance
 from ..layers import Proof
-from ..machines import Context, FilamentPrinter, as_filament, default_height
+from ..machines import Context, FilamentPrinter, as_filament, default_height, kind_of
 from ..paths import Walls, cure, necks_of, slopes, weakest
 from ..pose import beside
 from ..process import process_of
-from ..removal.hands import FIXED_MIN, finish_min, mean_lean
+from ..removal.hands import finish_min, mean_lean
 from ..risk import MISHAP_CHANCE
 from ..worth import Gift, least, rates_of
 from .held import HELD
@@ -112,8 +112,8 @@ def _row(held: Inputs, context: Context, proof: Proof, *, necks: F8, name: str, 
     sags = roof_opens(walls, line, context.height)
     weak = weakest(necks, walls, line)
     hands = (
-        FIXED_MIN["filament"]
-        + finish_min(mean_lean(figure, weights), context.height, "filament")
+        kind_of(printer.process).fixed_min
+        + finish_min(mean_lean(figure, weights), context.height, printer.process)
         + FILL_MIN * (gap.open_weighed + sags * min(gap.roofed_mm2, SAGS_MM2))
         + (SHOWS_MIN.get(walls.perimeters, 0.0) if walls.infill < 1 else 0.0)
     )

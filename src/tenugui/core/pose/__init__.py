@@ -1,7 +1,7 @@
 """Which way up: directions weighed in one compiled pass, and a few good compromises out of them."""
 
 from .candidate import Candidate, beside
-from .choose import DECIDING, PoseChoice, Search, choose_poses, rank_poses, search_poses
+from .choose import PoseChoice, Search, choose_poses, rank_poses, search_poses
 from .directions import (
     Direction,
     DirectionError,
@@ -32,7 +32,6 @@ from .words import NAMES, why_not
 __all__ = [
     "AIMS",
     "AXES",
-    "DECIDING",
     "KNOCK_N",
     "NAMES",
     "Z_UP",

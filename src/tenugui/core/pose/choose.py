@@ -12,7 +12,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import Context, MachineError, Printer
+from ..machines import Context, MachineError, Printer, draws_lines, kind_of
 from ..marks import transfer
 from ..mesh import Mesh, decimate
 from ..mesh.edges import face_volumes
@@ -41,30 +41,6 @@ COARSE_FACES = 60_000
 mesh.
 """
 
-DECIDING: dict[str, tuple[str, ...]] = {
-    "resin": (
-        "scar_area_mm2",
-        "support_volume_mm3",
-        "minima",
-        "peak_section_mm2",
-        "cups",
-        "height_mm",
-        "step_cost",
-        "blur_mm2",
-    ),
-    "filament": (
-        "scar_area_mm2",
-        "support_volume_mm3",
-        "minima",
-        "height_mm",
-        "step_cost",
-        "lean",
-        "slender",
-        "weak_mm",
-        "blur_mm2",
-    ),
-}
-"""The aims in which no pose of the board is beaten, by process."""
 
 GRAIN = 0.04
 """Prior: a pose is not better for less than this share of what the middle nine tenths of all directions span."""
@@ -84,7 +60,7 @@ class Search:
 
     def scale(self, printer: Printer) -> Scale:
         """What weighs any further direction by the measure of the search."""
-        rods = thin_rods(self.coarse) if printer.process == "filament" else None
+        rods = thin_rods(self.coarse) if draws_lines(printer) else None
         return Scale(self.coarse, self.limit_angle, self.weights, rods)
 
     @cached_property
@@ -174,7 +150,7 @@ def search_poses(
     coarse = decimate(mesh, COARSE_FACES) if coarse is None else coarse
     if light is None:
         light = weights if weights is None or coarse is mesh else transfer(mesh, weights, coarse)
-    rods = thin_rods(coarse) if printer.process == "filament" else None
+    rods = thin_rods(coarse) if draws_lines(printer) else None
     scale = Scale(coarse, angle, light, rods)
     rest, _ = resting_directions(coarse)
     table = scale.weigh(np.concatenate([[-np.array(up)], rest, spread_directions(directions)]))
@@ -231,7 +207,7 @@ def rank_poses(
     wish = wish_of(None) if wish is None else wish
     table, told = search.table, search.takes(context)
     able, unmet = meeting(table, told, search.fits, wish)
-    on_front = _front_of(table, DECIDING[printer.process], able)
+    on_front = _front_of(table, kind_of(printer.process).deciding, able)
     worth, unsure = _totals(told, wish.rates)
     looked_for = search.looked_for(worth, able, front, printer.hangs)
     merit = _where_alike(worth, unsure, told.lost, able, looked_for)
@@ -241,7 +217,7 @@ def rank_poses(
     chosen = picked if not pinned else np.concatenate([picked, np.array(pinned, float)])
     # Worth is of one measure: that of the search, the pinned ones beside it.
     coarse = (scale or search.scale(printer)).weigh(chosen)
-    rods = thin_rods(search.coarse) if printer.process == "filament" else None
+    rods = thin_rods(search.coarse) if draws_lines(printer) else None
     # Where shells overlap the whole mesh counts what lies inside; the search's was united.
     overlap = abs(abs(float(face_volumes(mesh).sum())) - search.volume_mm3) > OVERLAP * search.volume_mm3
     exact = coarse if scale or overlap else weigh(mesh, chosen, search.limit_angle, context.weights, rods)

@@ -7,6 +7,7 @@ its layers.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
-from ..machines import SPREAD, Context, draws_lines, peels
+from ..machines import SPREAD, Context, as_filament, as_resin, kind_of
 from ..vat import layer_seconds
 
 F8 = NDArray[np.float64]
@@ -35,23 +36,8 @@ CUPS_MIN = 9.0
 """
 SUPPORT_FILL = 0.08
 """Prior: share of the space under what is supported that pillars take."""
-HANDS_MIN: dict[str, dict[str, float]] = {
-    "resin": {
-        "scar_area_mm2": 0.05,
-        "support_volume_mm3": 0.0002,
-        "minima": 0.4,
-        "blur_mm2": 0.03,
-        "contact_mm2": 0.012,
-    },
-    "filament": {"scar_area_mm2": 0.018, "support_volume_mm3": 0.0001, "minima": 0.5, "blur_mm2": 0.02},
-}
-"""Priors: minutes to cut off and sand, for each mm² weighted by its mark, mm³ under it, start in mid air, mm² of shown
-surface that looks down, and mm² that the bottom layers weld to the plate: scraped off, and the rim that they squeeze
-out sanded away.
-"""
 FINISH_MIN = 18.0
-"""Prior: smoothing a figure whose every surface is stepped as deep as a layer of FINISH_AT_MM."""
-FINISH_AT_MM = {"resin": 0.05, "filament": 0.12}
+"""Prior: smoothing a figure whose every surface is stepped as deep as a layer of its process's `finish_at_mm`."""
 SURE_MARGIN = 2.5
 """Prior: a plinth holds so many times what pushes."""
 FALLS = 0.1
@@ -82,25 +68,28 @@ class Pace:
     @staticmethod
     def of(context: Context) -> Pace:
         """At the context's layer height."""
-        printer, material, h = context.printer, context.material, context.height
-        kg, waste = material.density_g_ml * 1e-6, 1 + material.waste
-        if peels(printer):
-            many = printer.bottom_layers + printer.transition_layers + 1
-            layer = float(layer_seconds(printer, material, many, h)[-1])
-            return Pace("resin", layer / 3600 / h, 0.0, material.cost * 1e-6 * waste, kg, True, 1.0, printer.peel_kpa)
-        assert draws_lines(printer)
-        flow = min(printer.flow_mm3_s, printer.line_mm * h * printer.wall_mm_s)
-        filled = SHELL_SHARE + (1 - SHELL_SHARE) * printer.infill
-        return Pace(
-            "filament",
-            printer.layer_change_s / 3600 / h,
-            1 / (flow * 3600),
-            material.cost * kg * waste,
-            kg,
-            False,
-            filled,
-            0.0,
-        )
+        return PACES[context.printer.process](context)
+
+
+def _resin_pace(context: Context) -> Pace:
+    printer, material, h = as_resin(context.printer), context.material, context.height
+    many = printer.bottom_layers + printer.transition_layers + 1
+    layer = float(layer_seconds(printer, material, many, h)[-1])
+    coins = material.cost * 1e-6 * (1 + material.waste)
+    return Pace("resin", layer / 3600 / h, 0.0, coins, material.density_g_ml * 1e-6, True, 1.0, printer.peel_kpa)
+
+
+def _filament_pace(context: Context) -> Pace:
+    printer, material, h = as_filament(context.printer), context.material, context.height
+    kg = material.density_g_ml * 1e-6
+    flow = min(printer.flow_mm3_s, printer.line_mm * h * printer.wall_mm_s)
+    filled = SHELL_SHARE + (1 - SHELL_SHARE) * printer.infill
+    coins = material.cost * kg * (1 + material.waste)
+    change = printer.layer_change_s / 3600 / h
+    return Pace("filament", change, 1 / (flow * 3600), coins, kg, False, filled, 0.0)
+
+
+PACES: dict[str, Callable[[Context], Pace]] = {"resin": _resin_pace, "filament": _filament_pace}
 
 
 @dataclass(frozen=True)
@@ -193,7 +182,7 @@ def takes(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[n
     """
     hollows = 1 - np.exp(-aims["cups"] / MANY_CUPS)
     smooth = FINISH_MIN * aims["step_cost"] + (CUPS_MIN * hollows if pace.hangs else 0.0)
-    hands = smooth + sum(price * aims[aim] for aim, price in HANDS_MIN[pace.process].items())
+    hands = smooth + sum(price * aims[aim] for aim, price in kind_of(pace.process).hands_min.items())
     plinth = np.zeros_like(aims["height_mm"])
     plastic = volume_mm3 * pace.filled + SUPPORT_FILL * aims["support_volume_mm3"]
     hours = pace.hours_mm * aims["height_mm"] + pace.hours_mm3 * plastic

@@ -6,7 +6,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from .price import FINISH_MIN, HANDS_MIN, Pace, takes
+from ..machines import kind_of
+from .price import FINISH_MIN, Pace, takes
 
 NAMES = {
     "support_area_mm2": "supported surface",
@@ -91,7 +92,7 @@ def lines(here: dict[str, float], there: dict[str, float], pace: Pace, volume: f
     scale; the aim; in words).
     """
     found = []
-    for aim, price in (*HANDS_MIN[pace.process].items(), ("step_cost", FINISH_MIN)):
+    for aim, price in (*kind_of(pace.process).hands_min.items(), ("step_cost", FINISH_MIN)):
         minutes = price * (here[aim] - there[aim])
         found.append((minutes, aim, f"{abs(minutes):.0f} minutes {'more' if minutes > 0 else 'less'} by hand"))
     hours = pace.hours_mm * (here["height_mm"] - there["height_mm"])

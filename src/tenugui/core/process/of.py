@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
-from ..machines import Printer, peels
+from collections.abc import Callable
+
+from ..machines import Printer, as_filament, as_resin
 from .filament import Filament
 from .protocol import Process
 from .resin import Resin
 
+PROCESSES: dict[str, Callable[[Printer], Process]] = {
+    "resin": lambda printer: Resin(as_resin(printer)),
+    "filament": lambda printer: Filament(as_filament(printer)),
+}
+
 
 def process_of(printer: Printer) -> Process:
     """The process that a printer runs."""
-    return Resin(printer) if peels(printer) else Filament(printer)
+    return PROCESSES[printer.process](printer)

@@ -3,7 +3,6 @@
 from . import handling  # its source registers itself
 from .cutter import Removal, locked_in, removal_of
 from .hands import (
-    FIXED_MIN,
     HIDDEN_STEP_MM,
     chances,
     finish_min,
@@ -15,7 +14,6 @@ from .hands import (
 )
 
 __all__ = [
-    "FIXED_MIN",
     "HIDDEN_STEP_MM",
     "Removal",
     "chances",

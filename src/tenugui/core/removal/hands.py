@@ -11,25 +11,22 @@ from scipy.spatial import cKDTree
 
 from ..hazards import Hazard
 from ..layers.steps import FLAT
-from ..machines import Context
+from ..machines import Context, kind_of
 from ..mesh import Mesh, rays_of
-from ..pose.price import FINISH_AT_MM, FINISH_MIN, HANDS_MIN
+from ..pose.price import FINISH_MIN
 from ..process import Use
 from ..supports import Brace, Tip, pieces
 from ..worth import Gift
 
 F8 = NDArray[np.float64]
-FIXED_MIN = {"resin": 15.0, "filament": 5.0}
-"""Priors: minutes that every print takes: setting up, washing and curing, or taking it off the plate."""
 CUT_MIN, PIECE_MIN, ON_FIGURE = 0.06, 0.06, 2.0
-"""Priors: minutes to cut a tip of USUAL_MM off, to take a piece that stands by itself in hand and out, and how many
-times the former where it stands on the figure and scars it at both ends.
+"""Priors: minutes to cut a tip of the usual width off, to take a piece that stands by itself in hand and out, and how
+many times the former where it stands on the figure and scars it at both ends.
 """
 PEELS = 0.4
 """Prior: what keeps a gap peels off, and takes so much of those minutes."""
 SAND_MIN = 0.15
-"""Prior: minutes to sand the scar of a tip of USUAL_MM on an unmarked face; by its mark's weight elsewhere."""
-USUAL_MM = {"resin": 0.35, "filament": 0.45}
+"""Prior: minutes to sand the scar of a tip of the usual width on an unmarked face; by its mark's weight elsewhere."""
 SCAR_MIN = 3.0
 """Prior: minutes to mend what the ledger calls a scar, where it comes true."""
 SPECK_SHARE = 0.04
@@ -52,7 +49,7 @@ def finish_min(lean: float, height: float, process: str) -> float:
 
 def smoothing_min(above_mm: float, process: str) -> float:
     """Minutes to smooth steps that stand `above_mm` on average over what primer hides."""
-    return FINISH_MIN * above_mm / (FINISH_AT_MM[process] - HIDDEN_STEP_MM)
+    return FINISH_MIN * above_mm / (kind_of(process).finish_at_mm - HIDDEN_STEP_MM)
 
 
 def mean_lean(mesh: Mesh, weights: F8 | None) -> float:
@@ -121,7 +118,7 @@ def chances(hazards: Sequence[Hazard]) -> tuple[float, float, float]:
 
 def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
     """Minutes (n,) to cut each tip off and sand its scar, which costs `costs` (n,) where it is."""
-    usual = USUAL_MM[process]
+    usual = kind_of(process).usual_tip_mm
     wide = np.array([t.diameter for t in tips]) / usual
     twice = np.array([ON_FIGURE if t.scars_twice else 1.0 for t in tips])
     peels = np.array([PEELS if t.gap else 1.0 for t in tips])
@@ -152,9 +149,10 @@ def held_gift(
     better.
     """
     process = context.printer.process
+    kind = kind_of(process)
     off = off_minutes(tips, costs, process, braces)
     lost, part, scars = chances(hazards)
     lost, part = (lost, part) if fails is None else fails
-    scraped = HANDS_MIN[process].get("contact_mm2", 0.0) * foot_mm2
-    hands = FIXED_MIN[process] + scraped + off + SCAR_MIN * scars + finish_min(lean, context.height, process)
+    scraped = kind.hands_min.get("contact_mm2", 0.0) * foot_mm2
+    hands = kind.fixed_min + scraped + off + SCAR_MIN * scars + finish_min(lean, context.height, process)
     return Gift(hands, use.time_s / 3600, use.cost, lost, part)

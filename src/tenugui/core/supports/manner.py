@@ -3,23 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from statistics import NormalDist
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import SPREAD, USUAL_RISK, Context, FilamentPrinter, ResinPrinter, peels
+from ..machines import SPREAD, USUAL_RISK, Context, FilamentPrinter, ResinPrinter, as_filament, as_resin
+from ..machines.kinds import FILAMENT, RESIN
 
 F8 = NDArray[np.float64]
 SHEET_SAG_MM = 0.02
 """Prior: sag accepted between tips under a fresh resin sheet."""
 CURES_ON_MM = 0.1
 """Prior: a layer with nothing above it cures so much deeper than it is high, into the resin behind it."""
-CLINGS_MM = {"resin": 0.25, "filament": 1.0}
-"""Prior: a ledge that reaches no farther clings to the layer below: a fresh sheet by its stiffness, lines by the ones
-beside them.
-"""
 BRIDGE_MM = 2.5
 """Prior: the span a filament printer lays between two tips."""
 PITCH_LIMITS_MM = (1.0, 5.0)
@@ -74,7 +72,7 @@ class ResinManner:
     """Tips carry the peel; a fresh sheet must not sag between them."""
 
     hangs = True
-    free_mm = CLINGS_MM["resin"]
+    free_mm = RESIN.clings_mm
 
     def __init__(self, context: Context, printer: ResinPrinter) -> None:
         self.context, self.printer = context, printer
@@ -119,7 +117,7 @@ class FilamentManner:
     """Lines bridge from tip to tip."""
 
     hangs = False
-    free_mm = CLINGS_MM["filament"]
+    free_mm = FILAMENT.clings_mm
 
     def __init__(self, context: Context, printer: FilamentPrinter) -> None:
         self.context, self.printer = context, printer
@@ -152,10 +150,15 @@ class FilamentManner:
         return flat + (high - flat) * min(max(rests, 0.0), 1.0)
 
 
+MANNERS: dict[str, Callable[[Context], Manner]] = {
+    "resin": lambda context: ResinManner(context, as_resin(context.printer)),
+    "filament": lambda context: FilamentManner(context, as_filament(context.printer)),
+}
+
+
 def manner_of(context: Context) -> Manner:
     """The manner of the context's printer."""
-    printer = context.printer
-    return ResinManner(context, printer) if peels(printer) else FilamentManner(context, printer)
+    return MANNERS[context.printer.process](context)
 
 
 def usual_tip(context: Context) -> float:

@@ -14,7 +14,7 @@ interface Props {
   shown: number;
   hand: Down | null;
   said: Weighed | null;
-  process: "resin" | "filament";
+  process: string;
   wish: Wish;
   waiting: boolean;
   onWish: (wish: Wish) => void;
