@@ -101,13 +101,13 @@ class Brought:
 def read_figure(path: str, unit: str, marks: str | None, *, ready: bool) -> Brought:
     """A file's mesh in mm, its marks, and with `ready` the mesh to work on."""
     with open(path, "rb") as handle:
-        held = read(handle)
+        read_in = read(handle)
     own = None
-    if held.marks:
+    if read_in.marks:
         own = np.concatenate(
-            [held.marks.get(name, np.zeros(len(part.faces), np.uint8)) for name, part in held.parts.items()]
+            [read_in.marks.get(name, np.zeros(len(part.faces), np.uint8)) for name, part in read_in.parts.items()]
         )
-    mesh = held.whole if unit == "mm" else held.whole.scaled(UNITS[unit])
+    mesh = read_in.whole if unit == "mm" else read_in.whole.scaled(UNITS[unit])
     labels = _labels(marks, len(mesh.faces), own)
     return Brought(mesh, make_ready(mesh) if ready else None, labels)
 
@@ -119,10 +119,10 @@ def _labels(path: str | None, faces: int, own: Labels | None) -> Labels | None:
     if path is None:
         return own
     try:
-        held = orjson.loads(Path(path).read_bytes())
+        marks = orjson.loads(Path(path).read_bytes())
     except orjson.JSONDecodeError as reason:
         raise MarkError("bad-marks", f"The marks cannot be read: {reason}.", path) from reason
-    return labels_from_lists(held.get("faces") if isinstance(held, dict) else None, faces, path)
+    return labels_from_lists(marks.get("faces") if isinstance(marks, dict) else None, faces, path)
 
 
 WRITERS: dict[str, Callable[[dict[str, Mesh], BinaryIO], None]] = {
@@ -193,10 +193,10 @@ class Run:
     def thin(self, figure: Mesh) -> list[ThinPlace]:
         """Thin places of the figure where it stands in its file, moved with `figure`."""
         shift = figure.lower - self.brought.worked.lower
-        found = thin_of(self.shelf, self.inputs(), self.printer)
+        places = thin_of(self.shelf, self.inputs(), self.printer)
         return [
             ThinPlace(p.x + shift[0], p.y + shift[1], p.z + shift[2], p.thickness, p.extent, p.width, p.kind, p.axis)
-            for p in found
+            for p in places
         ]
 
 
@@ -242,10 +242,10 @@ def _proof(run: Run) -> ProofDoc:
 def _pose(run: Run) -> Document:
     if not 1 <= run.given.count <= 24:
         raise CoreError("bad-count", f"{run.given.count} candidates are out of range.", remedy="Give 1 to 24.")
-    held = run.held_inputs()
+    inputs = run.held_inputs()
     coarse = coarse_of(run.shelf, run.base.worked)
     choice = choose_poses(
-        run.brought.worked, held.context(), count=run.given.count, up=run.up, front=held.front, coarse=coarse
+        run.brought.worked, inputs.context(), count=run.given.count, up=run.up, front=inputs.front, coarse=coarse
     )
     return pose_document(choice)
 
@@ -253,17 +253,17 @@ def _pose(run: Run) -> Document:
 def _supports(run: Run) -> SupportsAskedDoc:
     given = run.given
     height = _height(given.layer_height, run.printer)
-    made = held_of(
+    supported = held_of(
         run.shelf,
         run.inputs(),
         height=height,
         risk=(USUAL_RISK if given.risk is None else given.risk),
         style=given.style,
     )
-    held = run.held_inputs()
+    inputs = run.held_inputs()
     if given.out:
-        write_parts(parts_of(held, made), given.out, held.labels)
-    return asked_set(held, made)
+        write_parts(parts_of(inputs, supported), given.out, inputs.labels)
+    return asked_set(inputs, supported)
 
 
 def _layers(run: Run) -> LayersDoc:
@@ -310,15 +310,15 @@ def _plan(run: Run) -> dict[str, Any]:
         )
     layers, pose = chain.boards["layers"], chain.boards["pose"]
     given_last = _given("proof", run.base, chain.choices)
-    made = computed(run.shelf, "printfile", given_last, PrintFileDoc, _say)
+    print_file = computed(run.shelf, "printfile", given_last, PrintFileDoc, _say)
     cut = computed(run.shelf, "slices", given_last, SlicesDoc, _say)
     written = {
-        f"{name}-layers.zip" if made.kind == "layers" else f"{name}.gcode": made.sha,
+        f"{name}-layers.zip" if print_file.kind == "layers" else f"{name}.gcode": print_file.sha,
         f"{name}-slices.3mf": cut.sha,
     }
     for file, sha in written.items():
         _write_whole(out / file, run.shelf.get(sha))
-    held, walls = must(chain.choices, SupportsChoice), of(chain.choices, WallsChoice)
+    taken, walls = must(chain.choices, SupportsChoice), of(chain.choices, WallsChoice)
     document = {
         "schema": "tenugui/plan@1",
         "up": list(run.up),
@@ -329,8 +329,8 @@ def _plan(run: Run) -> dict[str, Any]:
             run.shelf,
             _given("supports", run.base, chain.choices),
             height=board.proof.layers.height_mm,
-            risk=held.risk,
-            style=held.style,
+            risk=taken.risk,
+            style=taken.style,
         ).supports.model_dump(),
         "layers": {
             "schema": "tenugui/layers@1",
@@ -342,7 +342,7 @@ def _plan(run: Run) -> dict[str, Any]:
         "walls": walls and walls.model_dump(include={"perimeters", "roof_mm", "infill", "option"}),
         "choices": {fold: choice.model_dump(mode="json") for fold, choice in chain.choices.items()},
         # Of the very file that was written, which plans every layer.
-        "proof": board.proof.model_dump() | {"time_s": made.time_s},
+        "proof": board.proof.model_dump() | {"time_s": print_file.time_s},
     } | _prepared(run.brought.worked_ready)
     (out / "plan.json").write_bytes(orjson.dumps(document, option=orjson.OPT_INDENT_2 | orjson.OPT_SERIALIZE_NUMPY))
     return document

@@ -22,7 +22,7 @@ PLATE = np.array([0.0, 0.0, -1.0])
 """The plate is below, as the file stands."""
 
 
-def _given_holes(path: str, made: Hollowed) -> list[list[Hole]]:
+def _given_holes(path: str, hollowed: Hollowed) -> list[list[Hole]]:
     """Holes of a file by the cavity that each opens.
 
     Raises:
@@ -36,7 +36,7 @@ def _given_holes(path: str, made: Hollowed) -> list[list[Hole]]:
     rows = rows.get("holes") if isinstance(rows, dict) else rows
     if not isinstance(rows, list) or not 0 < len(rows) <= MOST_HOLES:
         raise CoreError("bad-holes", f"There are no holes in this file, or more than {MOST_HOLES}.", path, how)
-    found: list[list[Hole]] = [[] for _ in made.cavities]
+    by_cavity: list[list[Hole]] = [[] for _ in hollowed.cavities]
     for index, row in enumerate(rows):
         try:
             point = np.array([float(row["x_mm"]), float(row["y_mm"]), float(row["z_mm"])])
@@ -46,14 +46,14 @@ def _given_holes(path: str, made: Hollowed) -> list[list[Hole]]:
         except (KeyError, TypeError, ValueError) as reason:
             raise CoreError("bad-holes", f"Hole {index + 1} is not complete: {reason}.", path, how) from reason
         sound = axis.shape == (3,) and bool(np.isfinite([*point, *axis, wide]).all()) and 0.3 <= wide <= 20
-        met = opens(made, point, axis) if sound else None
+        met = opens(hollowed, point, axis) if sound else None
         if met is None:
             what = f"Hole {index + 1} opens no cavity." if sound else f"Hole {index + 1} cannot be."
             raise CoreError("bad-holes", what, path, how)
         cavity, length = met
         (x, y, z), (u, v, w) = point.tolist(), axis.tolist()
-        found[cavity].append(Hole((x, y, z), (u, v, w), wide, length))
-    return found
+        by_cavity[cavity].append(Hole((x, y, z), (u, v, w), wide, length))
+    return by_cavity
 
 
 def hollowed(given: argparse.Namespace) -> HollowDoc:
@@ -65,19 +65,19 @@ def hollowed(given: argparse.Namespace) -> HollowDoc:
     if not math.isfinite(given.wall):
         raise CoreError("bad-wall", "The wall is no number.", remedy="Give it in mm.")
     brought = read_figure(given.file, given.unit, None, ready=True)
-    made = hollow(brought.worked, given.wall, lattice_of(given.lattice))
+    cut_out = hollow(brought.worked, given.wall, lattice_of(given.lattice))
     findings: list[Finding] = []
-    opened: list[Opened | None] = [None] * len(made.cavities)
+    opened: list[Opened | None] = [None] * len(cut_out.cavities)
     if given.holes == "auto":
-        opened, findings = suggested(made, PLATE)
+        opened, findings = suggested(cut_out, PLATE)
     elif given.holes != "none":
-        rows = _given_holes(given.holes, made)
-        opened = [judged(c, holes, PLATE) if holes else None for c, holes in zip(made.cavities, rows, strict=True)]
-    findings += findings_of(made, opened)
+        rows = _given_holes(given.holes, cut_out)
+        opened = [judged(c, holes, PLATE) if holes else None for c, holes in zip(cut_out.cavities, rows, strict=True)]
+    findings += findings_of(cut_out, opened)
     holes = [hole for o in opened if o for hole in o.holes]
-    body: Mesh = drilled(made, holes, countersunk=bool(given.plugs))
+    body: Mesh = drilled(cut_out, holes, countersunk=bool(given.plugs))
     if given.out:
         write_parts({"figure": body}, given.out)
     if given.plugs and holes:
         write_parts(plugs_of(holes), given.plugs)
-    return hollow_document(made, opened, float(face_volumes(body).sum()), findings)
+    return hollow_document(cut_out, opened, float(face_volumes(body).sum()), findings)

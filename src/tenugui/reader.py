@@ -29,27 +29,27 @@ def read_file(asked: dict[str, Any]) -> dict[str, Any]:
     """
     out = Path(asked["out"])
     with open(asked["path"], "rb") as handle:
-        held = read(handle, Limits(**asked["limits"]))
-    alone = len(held.parts) == 1
+        read_in = read(handle, Limits(**asked["limits"]))
+    alone = len(read_in.parts) == 1
     parts = []
-    for index, (name, mesh) in enumerate(held.parts.items()):
+    for index, (name, mesh) in enumerate(read_in.parts.items()):
         parts.append(
-            _part(out / str(index), name, mesh, labels=held.marks.get(name), alone=alone, thin_to=asked["thin_to"])
+            _part(out / str(index), name, mesh, labels=read_in.marks.get(name), alone=alone, thin_to=asked["thin_to"])
         )
-    if held.settings is not None and alone and not parts[0]["thinned"]:
-        (out / "0-settings").write_bytes(_settings(held.settings))
+    if read_in.settings is not None and alone and not parts[0]["thinned"]:
+        (out / "0-settings").write_bytes(_settings(read_in.settings))
         parts[0]["files"].append("settings")
-    return {"unit": held.unit, "placed": held.placed, "parts": parts}
+    return {"unit": read_in.unit, "placed": read_in.placed, "parts": parts}
 
 
-def _settings(told: str) -> bytes:
+def _settings(text: str) -> bytes:
     """A plan's settings, checked.
 
     Raises:
         FormatError: `bad-settings`.
     """
     try:
-        settings = SettingsDoc.loaded(told.encode())
+        settings = SettingsDoc.loaded(text.encode())
         check_came(settings.supports)
         return settings.dumped()
     except ValueError as reason:
@@ -66,7 +66,7 @@ def _part(stem: Path, name: str, mesh: Mesh, *, labels: Any, alone: bool, thin_t
     if copy is not None and copy.mesh is mesh:
         copy = None
     kept = mesh if copy is None else copy.mesh
-    told = None if copy is None else {"before": copy.before, "deviation": copy.deviation, "usual": copy.usual}
+    copy_told = None if copy is None else {"before": copy.before, "deviation": copy.deviation, "usual": copy.usual}
     files = {"sight": pack_mesh(cluster(fit_for_work(kept).mesh, SIGHT_FACES))}
     if not alone or copy is not None:
         files["whole"] = pack_whole(kept)
@@ -74,7 +74,7 @@ def _part(stem: Path, name: str, mesh: Mesh, *, labels: Any, alone: bool, thin_t
         files["marks"] = pack_labels(labels)
     for kind, data in files.items():
         stem.with_name(f"{stem.name}-{kind}").write_bytes(data)
-    return {"name": name, "triangles": len(kept.faces), "thinned": told, "files": sorted(files)}
+    return {"name": name, "triangles": len(kept.faces), "thinned": copy_told, "files": sorted(files)}
 
 
 def main() -> int:

@@ -76,18 +76,18 @@ async def bring_in(
         # Packed while it is read; the database hears of it only once it was read.
         packing = asyncio.get_running_loop().run_in_executor(PACKERS, _packed, path, digest)
         try:
-            found = await readers.read(path, Path(folder), limits, thin_to=thin_to, gone=request.is_disconnected)
+            imported = await readers.read(path, Path(folder), limits, thin_to=thin_to, gone=request.is_disconnected)
         finally:
             await asyncio.wait({packing})
-        if found is None:
+        if imported is None:
             return NOBODY
-        return await run_in_threadpool(_keep, store, Path(folder), found, packing.result(), name)
+        return await run_in_threadpool(_keep, store, Path(folder), imported, packing.result(), name)
 
 
 async def _received(request: Request, path: Path, announced: int, limits: Limits) -> str:
     """Write the body to `path` off the event loop; returns its SHA-256."""
     head, judged, size, digest = b"", False, 0, hashlib.sha256()
-    with open(path, "wb") as held:
+    with open(path, "wb") as file:
         batch: list[bytes] = []
         waiting = 0
         async for part in request.stream():
@@ -106,29 +106,29 @@ async def _received(request: Request, path: Path, announced: int, limits: Limits
                     refuse_early(head, announced, limits)
                     judged = True
             if waiting >= BATCH:
-                await run_in_threadpool(_write, held, digest, batch)
+                await run_in_threadpool(_write, file, digest, batch)
                 batch, waiting = [], 0
-        await run_in_threadpool(_write, held, digest, batch)
+        await run_in_threadpool(_write, file, digest, batch)
     if size != announced:
         raise FormatError("truncated", f"{size:,} of {announced:,} bytes arrived.", remedy="Send the file again.")
     return digest.hexdigest()
 
 
-def _write(held: BinaryIO, digest: Any, batch: list[bytes]) -> None:
+def _write(file: BinaryIO, digest: Any, batch: list[bytes]) -> None:
     for part in batch:
-        held.write(part)
+        file.write(part)
         digest.update(part)
 
 
 def _limits(store: Store, to_thin: bool) -> Limits:
     """The limits in force; for a file that is to be thinned, as many triangles as can be read at all."""
-    held = limits_of(store)
-    return replace(held, triangles=held.thinned_from) if to_thin else held
+    limits = limits_of(store)
+    return replace(limits, triangles=limits.thinned_from) if to_thin else limits
 
 
 def _packed(path: Path, sha: str) -> blobs.Packed:
-    with open(path, "rb") as held:
-        return blobs.packed(held, sha)
+    with open(path, "rb") as file:
+        return blobs.packed(file, sha)
 
 
 def _plain(name: str) -> str:
@@ -138,31 +138,31 @@ def _plain(name: str) -> str:
     return (shown[:1].upper() + shown[1:]) if shown else "Unnamed figure"
 
 
-def _keep(store: Store, folder: Path, found: dict[str, Any], source: blobs.Packed, name: str) -> Imported:
+def _keep(store: Store, folder: Path, imported: dict[str, Any], source: blobs.Packed, name: str) -> Imported:
     sha = blobs.put_packed(store, source)
-    alone = len(found["parts"]) == 1
+    alone = len(imported["parts"]) == 1
     file_name = "".join(c for c in name.replace("\\", "/").rsplit("/", 1)[-1] if c.isprintable())[-255:] or "figure"
-    content = [_content(store, folder, index, part, sha) for index, part in enumerate(found["parts"])]
-    made: list[tuple[int, int]] = []
+    content = [_content(store, folder, index, part, sha) for index, part in enumerate(imported["parts"])]
+    numbers: list[tuple[int, int]] = []
     with store.work() as sql:
-        kit = None if alone else figures.add_kit_in(sql, _plain(name), sha, found["placed"])
-        for part, held in zip(found["parts"], content, strict=True):
+        kit = None if alone else figures.add_kit_in(sql, _plain(name), sha, imported["placed"])
+        for part, packed in zip(imported["parts"], content, strict=True):
             new = figures.NewFigure(
                 name=_plain(name) if alone else _plain(part["name"] + "."),
                 file_name=file_name,
                 source_sha=sha,
                 triangles=part["triangles"],
-                sight_sha=held["sight"],
-                mesh_sha=held["whole"],
-                unit=found["unit"],
+                sight_sha=packed["sight"],
+                mesh_sha=packed["whole"],
+                unit=imported["unit"],
                 kit_id=kit,
                 thinned=part["thinned"],
-                settings_sha=held["settings"],
+                settings_sha=packed["settings"],
             )
             figure = figures.add_in(sql, new)
             plan = plans.create_in(sql, figure)
-            if held["marks"] is not None:
-                strokes = [{"tool": "file", "what": held["marks"]}]
+            if packed["marks"] is not None:
+                strokes = [{"tool": "file", "what": packed["marks"]}]
                 plans.decide_in(
                     sql,
                     plan,
@@ -172,12 +172,12 @@ def _keep(store: Store, folder: Path, found: dict[str, Any], source: blobs.Packe
                     evidence={"numbers": None},
                     reason="As the file marks it",
                 )
-            made.append((figure, plan))
-    for (figure, _), part, held in zip(made, found["parts"], content, strict=True):
+            numbers.append((figure, plan))
+    for (figure, _), part, packed in zip(numbers, imported["parts"], content, strict=True):
         title = f"Examining {_plain(name) if alone else _plain(part['name'] + '.')}"
-        want_examined(store, held["whole"], title, figure)
-    triangles = sum(part["triangles"] for part in found["parts"])
-    return Imported(figure_id=made[0][0], plan_id=made[0][1], triangles=triangles, kit_id=kit, parts=len(made))
+        want_examined(store, packed["whole"], title, figure)
+    triangles = sum(part["triangles"] for part in imported["parts"])
+    return Imported(figure_id=numbers[0][0], plan_id=numbers[0][1], triangles=triangles, kit_id=kit, parts=len(numbers))
 
 
 def _content(store: Store, folder: Path, index: int, part: dict[str, Any], sha: str) -> dict[str, Any]:

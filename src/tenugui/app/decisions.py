@@ -76,24 +76,24 @@ def _with_kit(store: Store, plan: Row, settled: SizeChoice) -> list[Decided]:
     """The other parts of a kit take the same factor, printer and material, or they would not fit together."""
     if plan["kit_id"] is None:
         return []
-    shelf, found = StoreShelf(store), list[Decided]()
+    shelf, decided = StoreShelf(store), list[Decided]()
     shared = {"factor", "printer_id", "material_id"}
     for part in figures.of_kit(store, plan["kit_id"]):
         if part["id"] == plan["figure_id"]:
             continue
-        held = Standing.of(store, part["plan_id"]).choice(SizeChoice)
+        size = Standing.of(store, part["plan_id"]).choice(SizeChoice)
         intake = kept(shelf, "intake", {"sha": part["mesh_sha"]}, IntakeDoc)
-        if intake is None or (held and held.model_dump(include=shared) == settled.model_dump(include=shared)):
+        if intake is None or (size and size.model_dump(include=shared) == settled.model_dump(include=shared)):
             continue
-        way = held.mesh if held else "ready"
+        way = size.mesh if size else "ready"
         copy = copy_of(shelf, part["mesh_sha"], way)
         if copy is None:
             continue
-        up = held.up if held else copy.upright.ups[0].up
+        up = size.up if size else copy.upright.ups[0].up
         own = {
             "mesh": way,
             "up": up,
-            "front": (held and held.front) or copy.front(shelf, up),
+            "front": (size and size.front) or copy.front(shelf, up),
             "sha": copy.sha,
             "preview_sha": copy.preview_sha,
             "height_mm": settled.factor * copy.height(shelf, up),
@@ -103,8 +103,8 @@ def _with_kit(store: Store, plan: Row, settled: SizeChoice) -> list[Decided]:
         mine = stored(settled.model_copy(update=own))
         evidence = {"numbers": None, "with": plan["figure_id"]}
         reason = f"With the kit: sized as {plan['figure_name']} was"
-        found.append(Decided(part["plan_id"], "size", mine, evidence, reason))
-    return found
+        decided.append(Decided(part["plan_id"], "size", mine, evidence, reason))
+    return decided
 
 
 @router.post("/{number}/marks")
@@ -119,11 +119,11 @@ def decide_marks(request: Request, number: int, choice: MarksDecision) -> PlanSt
         f"{deeds}: {', '.join(k.replace('_', ' ') for k in kinds)}" if kinds else "Nothing marked"
     )
     reason += ", bare of what it says itself" if choice.bare else ""
-    held = MarksChoice(
+    marks = MarksChoice(
         strokes=choice.strokes, kinds=kinds, bare=choice.bare, faceless=choice.faceless, wish=choice.wish
     )
     plans.decide(
-        store, number, "marks", choice=stored(held), evidence={"numbers": None}, reason=reason, expected=choice.head
+        store, number, "marks", choice=stored(marks), evidence={"numbers": None}, reason=reason, expected=choice.head
     )
     return plan_state(store, number)
 
@@ -155,13 +155,13 @@ def share_marks(request: Request, number: int) -> int:
     for part in figures.of_kit(store, plan["kit_id"]):
         if part["id"] == plan["figure_id"]:
             continue
-        held = Standing.of(store, part["plan_id"]).choice(MarksChoice)
-        before = held or MarksChoice()
+        marks = Standing.of(store, part["plan_id"]).choice(MarksChoice)
+        before = marks or MarksChoice()
         laid = [*strokes, *(row for row in before.strokes if row.tool != "propose")]
         kinds = kinds_of([row.model_dump() for row in laid])
         # Its own bareness stays, and its own wish where none is shared.
         choice = before.model_copy(update={"strokes": laid, "kinds": kinds, "wish": wish or before.wish})
-        if choice != held:
+        if choice != marks:
             reason = f"As {plan['figure_name']} is marked"
             taken.append(Decided(part["plan_id"], "marks", stored(choice), {"numbers": None}, reason))
     plans.decide_all(store, taken)

@@ -89,12 +89,12 @@ def export(request: Request, number: int, kind: Literal["stl", "3mf", "pdf"]) ->
 
 
 def _proved(shelf: StoreShelf, standing: Standing) -> HeldDoc:
-    made = kept(shelf, "held", standing.given("proof"), HeldDoc)
-    if made is None:
+    supported = kept(shelf, "held", standing.given("proof"), HeldDoc)
+    if supported is None:
         raise StoreError(
             "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
         )
-    return made
+    return supported
 
 
 def _serve(task: str, model: type[BaseModel], called: str) -> None:
@@ -111,9 +111,9 @@ def _serve(task: str, model: type[BaseModel], called: str) -> None:
 
     look.__doc__ = f"{called} of the plan as it stands, where there is one."
     start.__doc__ = "Start computing it."
-    told: Any = Computation.__class_getitem__(model)
-    router.add_api_route(f"/{{number}}/{task}", look, methods=["GET"], response_model=told, name=f"look_{task}")
-    router.add_api_route(f"/{{number}}/{task}", start, methods=["POST"], response_model=told, name=f"start_{task}")
+    answer: Any = Computation.__class_getitem__(model)
+    router.add_api_route(f"/{{number}}/{task}", look, methods=["GET"], response_model=answer, name=f"look_{task}")
+    router.add_api_route(f"/{{number}}/{task}", start, methods=["POST"], response_model=answer, name=f"start_{task}")
 
 
 _serve("trial", TrialDoc, "A thousand prints")
@@ -126,11 +126,11 @@ def machines_file(request: Request, number: int) -> Response:
     """The archive of layers, or the G-code (docs/formats.md)."""
     shelf = StoreShelf(store_of(request))
     standing = Standing.of(shelf.store, number)
-    made = kept(shelf, "printfile", standing.given("proof"), PrintFileDoc)
-    if made is None:
+    file = kept(shelf, "printfile", standing.given("proof"), PrintFileDoc)
+    if file is None:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
-    kind, ending = ("application/zip", "-layers.zip") if made.kind == "layers" else ("text/x.gcode", ".gcode")
-    return _file(blobs.get(shelf.store, made.sha), kind, f"{_named(standing.plan)}{ending}")
+    kind, ending = ("application/zip", "-layers.zip") if file.kind == "layers" else ("text/x.gcode", ".gcode")
+    return _file(blobs.get(shelf.store, file.sha), kind, f"{_named(standing.plan)}{ending}")
 
 
 @router.get("/{number}/slices/content", response_class=Response)
@@ -138,10 +138,10 @@ def outlines_file(request: Request, number: int) -> Response:
     """A 3MF of the plan's parts with the closed outlines of every layer (the published slice extension)."""
     shelf = StoreShelf(store_of(request))
     standing = Standing.of(shelf.store, number)
-    made = kept(shelf, "slices", standing.given("proof"), SlicesDoc)
-    if made is None:
+    file = kept(shelf, "slices", standing.given("proof"), SlicesDoc)
+    if file is None:
         raise StoreError("not-computed", "The outlines have not been cut.", "Cut them in the fold Proof.", 409)
-    return _file(blobs.get(shelf.store, made.sha), KINDS["3mf"], f"{_named(standing.plan)}-slices.3mf")
+    return _file(blobs.get(shelf.store, file.sha), KINDS["3mf"], f"{_named(standing.plan)}-slices.3mf")
 
 
 def _named(plan: Row) -> str:

@@ -179,13 +179,13 @@ def fits(request: Request, number: int) -> list[Fit]:
     if document is None:
         raise StoreError("not-computed", "The figure has not been examined yet.", "Wait for it.", 409)
     hull = np.array(document.hull).tobytes()
-    found = []
+    fits = []
     for row in machines.every(store, "printers"):
         printer = load_printer(row["spec"])
-        found.append(
+        fits.append(
             Fit(printer_id=row["id"], factor=_largest(hull, printer.build_mm), layer_mm=default_height(printer))
         )
-    return found
+    return fits
 
 
 @router.patch("/{number}")

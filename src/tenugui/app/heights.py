@@ -26,8 +26,8 @@ MOST_MACHINES = 4
 def profile(request: Request, number: int, asked: ProfileAsk) -> ProfileDoc:
     """The figure's outline at a place in its own frame at its size, and what layers of each height make of it."""
     store = store_of(request)
-    held = Inputs(StoreShelf(store, _figures), Standing.of(store, number).given("layers"))
-    return profile_of(held, asked.at, asked.heights)
+    inputs = Inputs(StoreShelf(store, _figures), Standing.of(store, number).given("layers"))
+    return profile_of(inputs, asked.at, asked.heights)
 
 
 def _others(store: Store, number: int, height: float) -> tuple[Standing, dict[str, Any]]:

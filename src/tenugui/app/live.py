@@ -43,19 +43,19 @@ def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
     if kept(shelf, "hollowed", cut, HollowedDoc) is None:
         raise StoreError("not-computed", "Nothing is hollowed at this wall yet.", "Wait for its row.", 409)
     rows = [HoleDoc.model_validate(row.model_dump()) for row in asked.holes]
-    found = judge_holes(shelf, given, asked.wall_mm, pitch=asked.lattice_mm, rows=rows, ways=asked.turns)
-    if found is None:
+    document = judge_holes(shelf, given, asked.wall_mm, pitch=asked.lattice_mm, rows=rows, ways=asked.turns)
+    if document is None:
         raise StoreError("not-closed", "The figure cannot be hollowed.", "Repair it in the fold Size.", 409)
-    return found
+    return document
 
 
 def _set(store: Store, given: dict[str, Any], asked: SetAsk) -> Kept:
     """A set that has been made; the last few load paths stay unpacked."""
     edits = [edit.model_dump(mode="json", exclude_none=True) for edit in asked.edits]
-    found = kept_set(StoreShelf(store, _carrying), given, asked.risk, asked.style, edits)
-    if found is None:
+    kept = kept_set(StoreShelf(store, _carrying), given, asked.risk, asked.style, edits)
+    if kept is None:
         raise StoreError("not-computed", "These supports have not been made yet.", "Wait for their row.", 409)
-    return found
+    return kept
 
 
 def what_if(store: Store, given: dict[str, Any], asked: WhatIfAsk) -> WhatIfDoc:
@@ -85,17 +85,17 @@ def _scale(store: Store, given: dict[str, Any], printer: Printer) -> tuple[Searc
 
 
 def _told(
-    held: Inputs, search: Search, best: int, *, down: tuple[float, float, float], aims: F8, worth: Worth
+    weighed: Inputs, search: Search, best: int, *, down: tuple[float, float, float], aims: F8, worth: Worth
 ) -> Weighed:
-    context = Context.of(held.printer, held.material)
+    context = Context.of(weighed.printer, weighed.material)
     here, there = (dict(zip(AIMS, map(float, row), strict=True)) for row in (aims, search.table.aims[best]))
     return Weighed(
         down=down,
         aims=here,
-        matrix=matrix_of(placement(search.coarse, down), held.factor),
+        matrix=matrix_of(placement(search.coarse, down), weighed.factor),
         worth=worth_of(worth),
         why=why_not(here, there, Pace.of(context), search.volume_mm3),
-        fits=bool(fitting(search.coarse, np.array([down]), held.printer.build_mm)[0]),
+        fits=bool(fitting(search.coarse, np.array([down]), weighed.printer.build_mm)[0]),
     )
 
 
@@ -103,30 +103,30 @@ def weighed(store: Store, given: dict[str, Any], down: list[float], asked: dict[
     """Aims of `down` (a unit vector in the file's frame), and what it costs beside the best of the search by
     the wish.
     """
-    held = Inputs(StoreShelf(store), given)
-    search, scale = _scale(store, given, held.printer)
-    wish, context = wish_of(asked), Context.of(held.printer, held.material)
+    inputs = Inputs(StoreShelf(store), given)
+    search, scale = _scale(store, given, inputs.printer)
+    wish, context = wish_of(asked), Context.of(inputs.printer, inputs.material)
     table = scale.weigh(np.array([down]))
-    told = search.takes(context, table)
-    gift = Gift(*(float(v[0]) for v in (told.hands_min, told.machine_h, told.material, told.lost)))
+    taken = search.takes(context, table)
+    gift = Gift(*(float(v[0]) for v in (taken.hands_min, taken.machine_h, taken.material, taken.lost)))
     best = int(np.argmin(search.merit(context, wish) + np.where(search.fits, 0.0, np.inf)))
     return _told(
-        held, search, best, down=(down[0], down[1], down[2]), aims=table.aims[0], worth=priced(gift, wish.rates)
+        inputs, search, best, down=(down[0], down[1], down[2]), aims=table.aims[0], worth=priced(gift, wish.rates)
     )
 
 
 def ranked(store: Store, given: dict[str, Any], asked: dict[str, Any]) -> Ranked:
     """The search ranked anew by another wish: nothing is weighed again but the few that are picked."""
-    held = Inputs(StoreShelf(store), given)
-    wish, context = wish_of(asked), Context.of(held.printer, held.material)
-    search, scale = _scale(store, given, held.printer)
-    choice = rank_poses(search.coarse, search, context, wish=wish, scale=scale, front=held.front)
+    inputs = Inputs(StoreShelf(store), given)
+    wish, context = wish_of(asked), Context.of(inputs.printer, inputs.material)
+    search, scale = _scale(store, given, inputs.printer)
+    choice = rank_poses(search.coarse, search, context, wish=wish, scale=scale, front=inputs.front)
     merit = search.merit(context, wish)
     best = int(np.argmin(merit + np.where(search.fits, 0.0, np.inf)))
     aims = [np.array([c.metrics[name] for name in AIMS], float) for c in choice.candidates]
     return Ranked(
         candidates=[
-            _told(held, search, best, down=c.down, aims=row, worth=c.worth)
+            _told(inputs, search, best, down=c.down, aims=row, worth=c.worth)
             for c, row in zip(choice.candidates, aims, strict=True)
         ],
         recommended=choice.recommended,

@@ -46,11 +46,11 @@ def _named(plan: int) -> str:
 
 def _state(store: Store, plan: int) -> MachineState:
     port, run = shed.of(store, plan)
-    told = ask(port, "GET", "/state")
-    if told["file"] != _named(plan):
+    state = ask(port, "GET", "/state")
+    if state["file"] != _named(plan):
         raise NONE  # another plan's file has taken its place
-    ended = told["state"] not in UNDER_WAY
-    return MachineState.model_validate(told | {"run": run, "seen": ask(port, "GET", "/look") if ended else None})
+    ended = state["state"] not in UNDER_WAY
+    return MachineState.model_validate(state | {"run": run, "seen": ask(port, "GET", "/look") if ended else None})
 
 
 @router.post("/{number}/machine")
@@ -61,11 +61,11 @@ def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
     store: Store = store_of(request)
     standing = accepted(store, number)
     shelf, given = StoreShelf(store), standing.given("proof")
-    made = kept(shelf, "printfile", given, PrintFileDoc)
-    if made is None:
+    file = kept(shelf, "printfile", given, PrintFileDoc)
+    if file is None:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
     port = shed.port(("--printer", json.dumps(given["printer"], sort_keys=True)), asked.speed)
-    ask(port, "PUT", "/file", blobs.get(store, made.sha), _named(number))
+    ask(port, "PUT", "/file", blobs.get(store, file.sha), _named(number))
     fate = _fate(kept(shelf, "trial", given, TrialDoc), len(runs.of_plan(store, number)) + 1)
     ask(port, "POST", "/start", json.dumps({"fate": fate}).encode())
     # Only what the machine has accepted is a run.
@@ -77,16 +77,16 @@ def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
 @bench.get("/machines")
 def every(request: Request) -> list[MachineOfPlan]:
     """All plans on simulated machines, and how far they are."""
-    store, found = store_of(request), []
+    store, plans = store_of(request), []
     for plan in shed.plans(store):
         try:
-            found.append(MachineOfPlan(plan_id=plan, state=_state(store, plan)))
+            plans.append(MachineOfPlan(plan_id=plan, state=_state(store, plan)))
         except StoreError as reason:
             if reason is AWAY:
-                found.append(MachineOfPlan(plan_id=plan, state=None))
+                plans.append(MachineOfPlan(plan_id=plan, state=None))
             elif reason is not NONE:  # another plan's file has taken its place
                 raise
-    return found
+    return plans
 
 
 @router.get("/{number}/machine")
@@ -116,18 +116,18 @@ def stations(request: Request, number: int) -> list[StationOffer]:
     simulated station.
     """
     store = store_of(request)
-    found = []
+    offers = []
     for programme in _offers(store, number):
         port = shed.running(programme.station)
-        told = None if port is None else StationState.model_validate(ask(port, "GET", "/state"))
-        mine = told if told and told.load == _named(number) else None
-        busy = told is not None and mine is None and told.state in UNDER_WAY
-        found.append(
+        state = None if port is None else StationState.model_validate(ask(port, "GET", "/state"))
+        mine = state if state and state.load == _named(number) else None
+        busy = state is not None and mine is None and state.state in UNDER_WAY
+        offers.append(
             StationOffer(
                 station=programme.station, steps=list(programme.steps), said=programme.said, state=mine, busy=busy
             )
         )
-    return found
+    return offers
 
 
 @router.post("/{number}/stations/{station}")
@@ -139,8 +139,8 @@ def into(request: Request, number: int, station: Literal["wash", "dry", "cure"],
             "no-station", f"Nothing of this plan goes into '{station}'.", "See what its process asks.", 404
         )
     port = shed.port(("--station", station), asked.speed)
-    told = ask(port, "GET", "/state")
-    if told["lasts"] is not None and told["loads"] >= told["lasts"] and told["state"] not in UNDER_WAY:
+    state = ask(port, "GET", "/state")
+    if state["lasts"] is not None and state["loads"] >= state["lasts"] and state["state"] not in UNDER_WAY:
         ask(port, "POST", "/fresh")
     body = json.dumps({"load": _named(number), "steps": programme.steps}).encode()
     return StationState.model_validate(ask(port, "POST", "/start", body))

@@ -153,11 +153,11 @@ def _serve(router: APIRouter, spec: FoldSpec) -> None:
 
 def boards() -> APIRouter:
     """The boards of all folds there are."""
-    made = APIRouter(prefix="/api/plans", tags=["plans"])
+    router = APIRouter(prefix="/api/plans", tags=["plans"])
     for spec in FOLDS:
         if spec.task:
-            _serve(made, spec)
-    return made
+            _serve(router, spec)
+    return router
 
 
 @router.post("/{number}/hollow/judge")

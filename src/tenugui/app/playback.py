@@ -20,21 +20,21 @@ _files = Memory(2)
 def _written(request: Request, number: int) -> tuple[StoreShelf, Standing, PrintFileDoc]:
     shelf = StoreShelf(store_of(request))
     standing = Standing.of(shelf.store, number)
-    made = kept(shelf, "printfile", standing.given("proof"), PrintFileDoc)
-    if made is None:
+    file = kept(shelf, "printfile", standing.given("proof"), PrintFileDoc)
+    if file is None:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
-    return shelf, standing, made
+    return shelf, standing, file
 
 
 @router.get("/{number}/printfile/lines/{layer}")
 def lines(request: Request, number: int, layer: int) -> LayerPathDoc:
     """A layer's lines in the order that they are drawn, with their kinds and seconds."""
-    shelf, standing, made = _written(request, number)
+    shelf, standing, file = _written(request, number)
     printer = load_printer(standing.given("proof")["printer"])
     if not draws_lines(printer):
         raise StoreError("no-lines", "This machine draws no lines.", "Ask for its pictures.", 409)
-    text = _files.recall(made.sha, lambda: blobs.get(shelf.store, made.sha).decode())
-    return layer_path(text, layer, made.layers, printer)
+    text = _files.recall(file.sha, lambda: blobs.get(shelf.store, file.sha).decode())
+    return layer_path(text, layer, file.layers, printer)
 
 
 @router.get("/{number}/printfile/pixels/{layer}", response_class=Response)
@@ -42,15 +42,15 @@ def pixels(request: Request, number: int, layer: int, hangs: bool = False) -> Re
     """A layer's pixels, grey at its edges, cut to the figure's part of the screen, as a PNG; with `hangs` what is lit
     over nothing is striped.
     """
-    shelf, standing, made = _written(request, number)
+    shelf, standing, file = _written(request, number)
     printer = load_printer(standing.given("proof")["printer"])
-    held = kept(shelf, "held", standing.given("proof"), HeldDoc)
-    if not peels(printer) or held is None:
+    supported = kept(shelf, "held", standing.given("proof"), HeldDoc)
+    if not peels(printer) or supported is None:
         raise StoreError("no-pixels", "This machine lights no pixels.", "Ask for its lines.", 409)
-    data = _files.recall(made.sha, lambda: blobs.get(shelf.store, made.sha))
-    picture = layer_picture(data, layer, held.row.footprint_mm, printer, hangs=hangs)
+    data = _files.recall(file.sha, lambda: blobs.get(shelf.store, file.sha))
+    picture = layer_picture(data, layer, supported.row.footprint_mm, printer, hangs=hangs)
     return Response(
         picture,
         media_type="image/png",
-        headers={"Cache-Control": "private, max-age=3600", "ETag": f'"{made.sha}-{layer}-{hangs}"'},
+        headers={"Cache-Control": "private, max-age=3600", "ETag": f'"{file.sha}-{layer}-{hangs}"'},
     )

@@ -36,15 +36,15 @@ def reference(request: Request) -> HTMLResponse:
     return HTMLResponse(page(request.app.openapi()))
 
 
-def page(told: dict[str, Any]) -> str:
+def page(schema: dict[str, Any]) -> str:
     """A schema as a page."""
     by_tag: dict[str, list[str]] = {}
-    for path, doors in told["paths"].items():
+    for path, doors in schema["paths"].items():
         for way, door in doors.items():
             by_tag.setdefault(door.get("tags", ["others"])[0], []).append(_door(path, way, door))
-    documents = sorted(told["components"]["schemas"].items())
+    documents = sorted(schema["components"]["schemas"].items())
     parts = [
-        f"<h1>{escape(told['info']['title'])}: its doors</h1>",
+        f"<h1>{escape(schema['info']['title'])}: its doors</h1>",
         "<p>Everything that the page does, it does by these. Units are in the names: "
         "mm, s, g, N, degrees elsewhere. What is refused comes as problem details "
         "(<code>code</code>, <code>title</code>, <code>detail</code>, <code>where</code>). "
@@ -78,35 +78,35 @@ def _door(path: str, way: str, door: dict[str, Any]) -> str:
 def _document(name: str, document: dict[str, Any]) -> str:
     wanted = document.get("required", [])
     rows = [
-        f"<tr><td><code>{escape(field)}</code>{'' if field in wanted else ' (optional)'}</td><td>{_kind(held)}</td>"
-        f"<td>{escape(held.get('description', ''))}</td></tr>"
-        for field, held in document.get("properties", {}).items()
+        f"<tr><td><code>{escape(field)}</code>{'' if field in wanted else ' (optional)'}</td><td>{_kind(schema)}</td>"
+        f"<td>{escape(schema.get('description', ''))}</td></tr>"
+        for field, schema in document.get("properties", {}).items()
     ]
     said = f"<p>{escape(document.get('description', ''))}</p>"
     return f"<h3 id='{escape(name)}'>{escape(name)}</h3>{said}<table>{''.join(rows)}</table>"
 
 
-def _kind(held: dict[str, Any]) -> str:
+def _kind(schema: dict[str, Any]) -> str:
     """A type in words, other documents as links."""
-    if "$ref" in held:
-        name = held["$ref"].rsplit("/", 1)[1]
+    if "$ref" in schema:
+        name = schema["$ref"].rsplit("/", 1)[1]
         return f"<a href='#{escape(name)}'>{escape(name)}</a>"
     for several in ("anyOf", "oneOf", "allOf"):
-        if several in held:
-            return " or ".join(_kind(one) for one in held[several])
-    if "enum" in held or "const" in held:
-        return " | ".join(f"<code>{escape(str(v))}</code>" for v in held.get("enum", [held.get("const")]))
-    if held.get("type") == "array":
-        inner = held.get("items") or {"anyOf": held.get("prefixItems", [{}])}
+        if several in schema:
+            return " or ".join(_kind(one) for one in schema[several])
+    if "enum" in schema or "const" in schema:
+        return " | ".join(f"<code>{escape(str(v))}</code>" for v in schema.get("enum", [schema.get("const")]))
+    if schema.get("type") == "array":
+        inner = schema.get("items") or {"anyOf": schema.get("prefixItems", [{}])}
         return f"list of {_kind(inner)}"
     bounds = [
-        f"{word} {held[key]}"
+        f"{word} {schema[key]}"
         for key, word in (
             ("minimum", "from"),
             ("exclusiveMinimum", "above"),
             ("maximum", "to"),
             ("maxLength", "letters to"),
         )
-        if key in held
+        if key in schema
     ]
-    return escape(" ".join([held.get("type", "anything"), *bounds]))
+    return escape(" ".join([schema.get("type", "anything"), *bounds]))

@@ -52,16 +52,16 @@ class Stands:
             for row in rows
         }
         with self._lock:
-            found = {plan: self._held[key] for plan, key in keys.items() if key in self._held}
-        moved = [row for row in rows if row["plan_id"] not in found]
+            stands = {plan: self._held[key] for plan, key in keys.items() if key in self._held}
+        moved = [row for row in rows if row["plan_id"] not in stands]
         chains = plans.chains(store, [row["plan_id"] for row in moved])
         for row in moved:
-            found[row["plan_id"]] = stand = _stand(row, chains[row["plan_id"]], workshop)
+            stands[row["plan_id"]] = stand = _stand(row, chains[row["plan_id"]], workshop)
             with self._lock:
                 self._held[keys[row["plan_id"]]] = stand
                 while len(self._held) > MOST:
                     self._held.popitem(last=False)
-        return found
+        return stands
 
 
 def _stand(row: Row, chain: list[Row], workshop: Workshop) -> Stand:

@@ -35,12 +35,12 @@ class Shed:
         not, and started again at another speed unless it is at work.
         """
         with self._lock:
-            held = self._held.get(which[1])
-            if held and held[0].poll() is None:
-                if held[2] == speed or ask(held[1], "GET", "/state")["state"] in UNDER_WAY:
-                    return held[1]
-                held[0].terminate()
-                held[0].wait(10)
+            machine = self._held.get(which[1])
+            if machine and machine[0].poll() is None:
+                if machine[2] == speed or ask(machine[1], "GET", "/state")["state"] in UNDER_WAY:
+                    return machine[1]
+                machine[0].terminate()
+                machine[0].wait(10)
             words = [*which, "--port", "0", "--speed", str(speed), "--with-parent"]
             process = subprocess.Popen(
                 [sys.executable, "-m", "tenugui.machine.serve", *words], stdout=subprocess.PIPE, text=True
@@ -56,8 +56,8 @@ class Shed:
     def running(self, name: str) -> int | None:
         """Where a station listens that has been started; None where none has."""
         with self._lock:
-            held = self._held.get(name)
-            return held[1] if held and held[0].poll() is None else None
+            machine = self._held.get(name)
+            return machine[1] if machine and machine[0].poll() is None else None
 
     def remember(self, store: Store, plan: int, port: int, run: int) -> None:
         """Which machine prints a plan, for which run of the log."""
@@ -65,7 +65,7 @@ class Shed:
 
     def plans(self, store: Store) -> list[int]:
         """Plans that have been put on a machine."""
-        return [plan for held, plan in self._of if held == id(store)]
+        return [plan for machine, plan in self._of if machine == id(store)]
 
     def of(self, store: Store, plan: int) -> tuple[int, int]:
         """The port and the run of the plan's last print.
@@ -73,10 +73,10 @@ class Shed:
         Raises:
             StoreError: `no-machine`: it has not been put on one since the application was started.
         """
-        found = self._of.get((id(store), plan))
-        if found is None:
+        place = self._of.get((id(store), plan))
+        if place is None:
             raise NONE
-        return found
+        return place
 
 
 shed = Shed()
@@ -92,11 +92,11 @@ def ask(port: int, method: str, path: str, body: bytes = b"", name: str = "") ->
     try:
         door.request(method, path, body, {"X-Name": name} if name else {})
         answer = door.getresponse()
-        told: dict[str, Any] = json.loads(answer.read())
+        reply: dict[str, Any] = json.loads(answer.read())
     except (OSError, http.client.HTTPException, ValueError) as reason:
         raise AWAY from reason
     finally:
         door.close()
     if answer.status != 200:
-        raise StoreError(told.get("code", "refused"), told["what"], told.get("remedy", ""), 409)
-    return told
+        raise StoreError(reply.get("code", "refused"), reply["what"], reply.get("remedy", ""), 409)
+    return reply

@@ -45,12 +45,14 @@ HOURS_FROM = 2000
 
 def _by_printer(rows: list[Row]) -> dict[int, list[Logged]]:
     """What was printed on real machines."""
-    found: dict[int, list[Logged]] = {}
+    logs: dict[int, list[Logged]] = {}
     for row in rows:
         if not row["simulated"]:
-            told = Logged(row["planned_s"], row["planned_risk"], row["real_s"], row["result"], tuple(row["by_scatter"]))
-            found.setdefault(row["printer_id"], []).append(told)
-    return found
+            entry = Logged(
+                row["planned_s"], row["planned_risk"], row["real_s"], row["result"], tuple(row["by_scatter"])
+            )
+            logs.setdefault(row["printer_id"], []).append(entry)
+    return logs
 
 
 def _hours(logged: list[Logged]) -> Hours | None:
@@ -81,11 +83,11 @@ def materials(request: Request) -> list[Machine]:
     """All materials that are in use, with what is left of each."""
     store = store_of(request)
     used = runs.used_g(store)
-    found = []
+    offers = []
     for row in machines.every(store, "materials"):
         left = left_of(row["stock_g"], used.get(row["id"], 0.0))
-        found.append(Machine(**row, left_g=left, low=left is not None and left < LOW_G))
-    return found
+        offers.append(Machine(**row, left_g=left, low=left is not None and left < LOW_G))
+    return offers
 
 
 @router.put("/materials")

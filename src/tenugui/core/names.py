@@ -27,11 +27,9 @@ def plain(text: str) -> str:
 
 
 def _on_one_line(name: str) -> str:
-    found = _UNPRINTED.search(name)
-    if found:
-        raise ValueError(
-            f"a name is one line without control characters; letter {found.start() + 1} is {found[0][:1]!r}"
-        )
+    sign = _UNPRINTED.search(name)
+    if sign:
+        raise ValueError(f"a name is one line without control characters; letter {sign.start() + 1} is {sign[0][:1]!r}")
     if not name.strip():
         raise ValueError("a name is more than blanks")
     return name

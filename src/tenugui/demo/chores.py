@@ -43,8 +43,8 @@ def _held(store: Store) -> dict[str, dict[str, Any]]:
 def sculpt(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any]:
     """Sculpt one figure, bring it in, and ask for what is planned for it."""
     store, name = shelf.store, given["name"]
-    held = _held(store).get(f"{name}.stl")
-    if held is None:
+    kept = _held(store).get(f"{name}.stl")
+    if kept is None:
         progress(0.1, "sculpting")
         path = demo_files(folder(), [name])[name]
         progress(0.7, "bringing it in")
@@ -56,7 +56,7 @@ def sculpt(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any
             number = figures.add_in(sql, figures.NewFigure(spoken(name), f"{name}.stl", sha, len(mesh.faces), sight))
             plan = plans.create_in(sql, number)
     else:
-        number, plan, sha = held["id"], held["plan_id"], held["mesh_sha"]
+        number, plan, sha = kept["id"], kept["plan_id"], kept["mesh_sha"]
     want_examined(store, sha, f"Examining {spoken(name)}", number)
     if name in PLANNED:
         jobs.want(
@@ -99,12 +99,12 @@ def sculpt_kit(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str,
     ]
     with store.work() as sql:
         kit = figures.add_kit_in(sql, "Stilt giant", sha, True)
-        made = []
+        numbers = []
         for name, faces, mesh_sha, sight in rows:
             number = figures.add_in(sql, figures.NewFigure(name, file, sha, faces, sight, mesh_sha, "mm", kit))
             plans.create_in(sql, number)
-            made.append((name, number, mesh_sha))
-    for name, number, mesh_sha in made:
+            numbers.append((name, number, mesh_sha))
+    for name, number, mesh_sha in numbers:
         want_examined(store, mesh_sha, f"Examining {name}", number)
     return {"kit": kit}
 

@@ -14,9 +14,9 @@ STOCK_G = 850.0
 def load_machines(store: Store) -> None:
     """The shipped presets, where they are missing."""
     for table, presets in (("printers", printer_presets()), ("materials", material_presets())):
-        held = {row["name"] for row in machines.every(store, table, retired=True)}
+        names = {row["name"] for row in machines.every(store, table, retired=True)}
         for name, preset in presets.items():
-            if name not in held:
+            if name not in names:
                 machines.keep(
                     store, table, preset.model_dump(mode="json"), stock_g=STOCK_G if table == "materials" else None
                 )
@@ -27,15 +27,15 @@ def ask_for_demo(store: Store) -> int:
 
     What a newcomer should see first is sculpted first.
     """
-    held = {row["file_name"] for row in figures.every(store)}
+    names = {row["file_name"] for row in figures.every(store)}
     asked = 0
     for name in (*PLANNED, *WAITING):
-        if f"{name}.stl" not in held:
+        if f"{name}.stl" not in names:
             jobs.want(
                 store, "sculpt", {"name": name}, key=f"sculpt-{name}".ljust(64, "-"), title=f"Sculpting {spoken(name)}"
             )
             asked += 1
-    if KIT[0] not in held:
+    if KIT[0] not in names:
         jobs.want(
             store, "sculpt-kit", {}, key="sculpt-kit".ljust(64, "-"), title="Sculpting Stilt giant, a kit of two parts"
         )

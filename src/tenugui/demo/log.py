@@ -18,8 +18,8 @@ def log_story(store: Store, name: str, plan_id: int, now: datetime) -> None:
         return
     numbers, size = chain[-1]["evidence"]["numbers"], chain[0]["choice"]
     rng = np.random.default_rng(17)
-    for told in STORY[name]:
-        begun = (now - timedelta(days=told.days)).replace(minute=int(rng.integers(0, 60)), second=0, microsecond=0)
+    for entry in STORY[name]:
+        begun = (now - timedelta(days=entry.days)).replace(minute=int(rng.integers(0, 60)), second=0, microsecond=0)
         planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
         run = runs.start(
             store,
@@ -31,12 +31,12 @@ def log_story(store: Store, name: str, plan_id: int, now: datetime) -> None:
             started_at=begun,
         )
         outcome = {
-            "result": told.result,
-            "real_s": float(numbers["time_s"] * told.slower * rng.normal(1.0, 0.012)),
+            "result": entry.result,
+            "real_s": float(numbers["time_s"] * entry.slower * rng.normal(1.0, 0.012)),
             "real_g": float(numbers["mass_g"] * rng.normal(1.05, 0.04))
-            * (1.0 if told.failed_layer is None else told.slower),
-            "failed_layer": told.failed_layer,
-            "removal": told.removal,
-            "note": told.note,
+            * (1.0 if entry.failed_layer is None else entry.slower),
+            "failed_layer": entry.failed_layer,
+            "removal": entry.removal,
+            "note": entry.note,
         }
         runs.end(store, run, outcome)

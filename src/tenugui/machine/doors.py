@@ -32,8 +32,8 @@ class Doors(BaseHTTPRequestHandler):
 
     def do_GET(self) -> None:
         """Look."""
-        told = self.asks.get(self.path)
-        self._answer(200, told()) if told else self._nowhere()
+        answer = self.asks.get(self.path)
+        self._answer(200, answer()) if answer else self._nowhere()
 
     def do_POST(self) -> None:
         """Do."""
@@ -41,13 +41,13 @@ class Doors(BaseHTTPRequestHandler):
         if body is None:
             return None
         try:
-            told = json.loads(body) if body else {}
+            asked = json.loads(body) if body else {}
         except ValueError as reason:
             return self._answer(400, {"what": f"This cannot be read: {reason}."})
         task = self.tasks.get(self.path)
         if task is None:
             return self._nowhere()
-        return self._tried(lambda: task(told))
+        return self._tried(lambda: task(asked))
 
     def _nowhere(self) -> None:
         self._answer(404, {"what": "There is no such door."})
@@ -73,8 +73,8 @@ class Doors(BaseHTTPRequestHandler):
             return None
         return self.rfile.read(long)
 
-    def _answer(self, status: int, told: dict[str, Any]) -> None:
-        data = json.dumps(told).encode()
+    def _answer(self, status: int, document: dict[str, Any]) -> None:
+        data = json.dumps(document).encode()
         self.send_response(status)
         self.send_header("Content-Type", "application/json")
         self.send_header("Content-Length", str(len(data)))

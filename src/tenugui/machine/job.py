@@ -44,9 +44,14 @@ def job_of(name: str, data: bytes, printer: Printer) -> Job:
     """
     if peels(printer):
         back = read_archive(io.BytesIO(data))
-        told = back.manifest
+        manifest = back.manifest
         return Job(
-            name, told.start_s, np.array(told.seconds), told.end_s, back.areas * told.layer_height_mm / 1000, "ml"
+            name,
+            manifest.start_s,
+            np.array(manifest.seconds),
+            manifest.end_s,
+            back.areas * manifest.layer_height_mm / 1000,
+            "ml",
         )
     printer = as_filament(printer)
     try:

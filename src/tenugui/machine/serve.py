@@ -39,12 +39,12 @@ class PrinterDoors(Doors):
         return self._tried(lambda: self.machine.take(job_of(name, body, self.printer)))
 
 
-def _fate(told: Any) -> Fate | None:
-    return None if told is None else Fate(int(told["layer"]), str(told["loss"]), str(told["why"])[:400])
+def _fate(asked: Any) -> Fate | None:
+    return None if asked is None else Fate(int(asked["layer"]), str(asked["loss"]), str(asked["why"])[:400])
 
 
-def _amount(told: Any) -> float:
-    amount = float(told)
+def _amount(asked: Any) -> float:
+    amount = float(asked)
     if not math.isfinite(amount) or amount < 0:
         raise ValueError("an amount is a number of 0 or more")
     return amount
@@ -62,8 +62,8 @@ def serve(printer: Printer, port: int, speed: float) -> ThreadingHTTPServer:
         "/power": lambda told: machine.power(bool(told["on"])),
     }
     asks = {"/state": machine.state, "/look": machine.look}
-    held = {"machine": machine, "printer": printer, "asks": asks, "tasks": tasks}
-    return ThreadingHTTPServer(("127.0.0.1", port), type("DoorsOf", (PrinterDoors,), held))
+    parts = {"machine": machine, "printer": printer, "asks": asks, "tasks": tasks}
+    return ThreadingHTTPServer(("127.0.0.1", port), type("DoorsOf", (PrinterDoors,), parts))
 
 
 def serve_station(kind: Kind, port: int, speed: float) -> ThreadingHTTPServer:
@@ -76,8 +76,8 @@ def serve_station(kind: Kind, port: int, speed: float) -> ThreadingHTTPServer:
         "/cancel": lambda told: station.cancel(),
         "/fresh": lambda told: station.fresh(),
     }
-    held = {"asks": {"/state": station.state}, "tasks": tasks}
-    return ThreadingHTTPServer(("127.0.0.1", port), type("DoorsOf", (Doors,), held))
+    parts = {"asks": {"/state": station.state}, "tasks": tasks}
+    return ThreadingHTTPServer(("127.0.0.1", port), type("DoorsOf", (Doors,), parts))
 
 
 def main() -> None:

@@ -28,13 +28,13 @@ class Step:
     minutes: float
 
 
-def steps_of(told: Any) -> list[Step]:
+def steps_of(asked: Any) -> list[Step]:
     """A programme from [[what, minutes], ...].
 
     Raises:
         ValueError: it is none.
     """
-    steps = [Step(str(what)[:80], float(minutes)) for what, minutes in told]
+    steps = [Step(str(what)[:80], float(minutes)) for what, minutes in asked]
     if not 1 <= len(steps) <= MOST_STEPS or not all(
         math.isfinite(s.minutes) and 0 < s.minutes <= MOST_MIN for s in steps
     ):

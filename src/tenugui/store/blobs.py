@@ -89,22 +89,24 @@ def is_there(store: Store, sha: str) -> bool:
 
 
 @retried
-def put_packed(store: Store, made: Packed) -> str:
+def put_packed(store: Store, packed: Packed) -> str:
     """Store what was made ready, once; returns its SHA-256. All or nothing, in as long as it takes to write it."""
-    if is_there(store, made.sha):
-        return made.sha
+    if is_there(store, packed.sha):
+        return packed.sha
     with store.work() as sql:
         try:
             sql.execute(
-                "INSERT INTO blobs (sha256, size, chunks) VALUES (%s, %s, %s)", (made.sha, made.size, len(made.lengths))
+                "INSERT INTO blobs (sha256, size, chunks) VALUES (%s, %s, %s)",
+                (packed.sha, packed.size, len(packed.lengths)),
             )
         except pymysql.err.IntegrityError:
-            return made.sha  # another stored the same bytes meanwhile
-        for n, chunk in enumerate(made.chunks()):
+            return packed.sha  # another stored the same bytes meanwhile
+        for n, chunk in enumerate(packed.chunks()):
             sql.execute(
-                "INSERT INTO blob_chunks (sha256, n, data, packed) VALUES (%s, %s, _binary %s, 1)", (made.sha, n, chunk)
+                "INSERT INTO blob_chunks (sha256, n, data, packed) VALUES (%s, %s, _binary %s, 1)",
+                (packed.sha, n, chunk),
             )
-    return made.sha
+    return packed.sha
 
 
 def put(store: Store, handle: BinaryIO, sha: str | None = None) -> str:

@@ -194,13 +194,13 @@ def _checked(file: Path, unmarked: bool) -> dict[str, int] | None:
                 )
             raise CopyError(f"{file} is no backup, or is cut off: its end is missing. Nothing was changed.")
         try:
-            told: dict[str, Any] = json.loads(last[len(MARK) :])
+            mark: dict[str, Any] = json.loads(last[len(MARK) :])
         except ValueError as cut:
             raise CopyError(f"{file} is cut off within its last line. Nothing was changed.") from cut
         handle.seek(0)
-        if _digest(handle, size - len(last) - 1) != told["sha256"]:
+        if _digest(handle, size - len(last) - 1) != mark["sha256"]:
             raise CopyError(f"{file} is not as it was written: its checksum differs. Nothing was changed.")
-    return {str(name): int(many) for name, many in told["rows"].items()}
+    return {str(name): int(many) for name, many in mark["rows"].items()}
 
 
 def _digest(handle: IO[bytes], size: int) -> str:
@@ -220,9 +220,9 @@ def restore(folder: Path, file: Path, *, unmarked: bool = False) -> Path | None:
         InUse: the application runs.
     """
     rows = _checked(file, unmarked)
-    held = DatabaseServer(folder)
+    server = DatabaseServer(folder)
     if folder.exists():
-        held.take()
+        server.take()
     try:
         fresh = _made(folder.with_name(folder.name + ".new"), file, rows)
         kept = None
@@ -231,7 +231,7 @@ def restore(folder: Path, file: Path, *, unmarked: bool = False) -> Path | None:
             folder.rename(kept)
         fresh.rename(folder)
     finally:
-        held.leave()
+        server.leave()
     return kept
 
 
@@ -242,15 +242,15 @@ def _made(fresh: Path, file: Path, rows: dict[str, int] | None) -> Path:
     try:
         address = server.start()
         with open(file, "rb") as source:
-            made = subprocess.run(
+            ended = subprocess.run(
                 [*_client("mariadb", address), address.database],
                 stdin=source,
                 env=_secret(address),
                 stderr=subprocess.PIPE,
                 text=True,
             )
-        if made.returncode:
-            raise CopyError(f"{file} cannot be read back: {made.stderr.strip()[-400:]} Nothing was changed.")
+        if ended.returncode:
+            raise CopyError(f"{file} cannot be read back: {ended.stderr.strip()[-400:]} Nothing was changed.")
         _verify(address, rows)
     except BaseException:
         server.stop()
@@ -276,9 +276,9 @@ def _verify(address: Address, rows: dict[str, int] | None) -> None:
                     raise CopyError(f"The table {name} did not come back. Nothing was changed.")
             for name in tables if rows is not None else ():
                 sql.execute(f"SELECT COUNT(*) AS many FROM `{name}`")
-                found, wanted = int((sql.fetchone() or {})["many"]), (rows or {}).get(name, 0)
-                if found != wanted:
-                    raise CopyError(f"Of {wanted} rows of {name} came back {found}. Nothing was changed.")
+                many, wanted = int((sql.fetchone() or {})["many"]), (rows or {}).get(name, 0)
+                if many != wanted:
+                    raise CopyError(f"Of {wanted} rows of {name} came back {many}. Nothing was changed.")
             known = {m.id for m in read_migrations(str(Path(__file__).parent / "migrations"))}
             sql.execute("SELECT migration_id FROM _yoyo_migration")
             strange = {str(row["migration_id"]) for row in sql.fetchall()} - known

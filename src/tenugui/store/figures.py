@@ -138,11 +138,11 @@ def join_kit(store: Store, name: str, numbers: list[int]) -> int:
     marks = ", ".join(["%s"] * len(numbers))
     with store.work() as sql:
         sql.execute(f"SELECT id, kit_id FROM figures WHERE id IN ({marks}) FOR UPDATE", numbers)
-        held = {row["id"]: row["kit_id"] for row in sql.fetchall()}
+        kits = {row["id"]: row["kit_id"] for row in sql.fetchall()}
         for number in numbers:
-            if number not in held:
+            if number not in kits:
                 raise StoreError("no-figure", f"There is no figure number {number}.", "Go back to the bench.")
-            if held[number] is not None:
+            if kits[number] is not None:
                 raise StoreError("in-a-kit", f"Figure number {number} belongs to a kit already.", "Leave it out.", 409)
         sql.execute("INSERT INTO kits (name, source_sha, placed) VALUES (%s, NULL, 0)", (name[:120],))
         kit_id = int(sql.lastrowid or 0)

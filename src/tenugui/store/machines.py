@@ -42,13 +42,13 @@ def keep(store: Store, table: str, spec: dict[str, Any], stock_g: float | None =
             number = int(sql.lastrowid or 0)
         except pymysql.err.IntegrityError:
             sql.execute(f"SELECT id, process FROM {_known(table)} WHERE name = %s", (spec["name"],))
-            held = sql.fetchone()
-            assert held is not None
-            if held["process"] != spec["process"]:
+            row = sql.fetchone()
+            assert row is not None
+            if row["process"] != spec["process"]:
                 raise StoreError(
-                    "wrong-process", f"'{spec['name']}' is kept for {held['process']}.", "Give it another name.", 409
+                    "wrong-process", f"'{spec['name']}' is kept for {row['process']}.", "Give it another name.", 409
                 ) from None
-            number = int(held["id"])
+            number = int(row["id"])
             sql.execute(f"UPDATE {_known(table)} SET spec = %s, retired_at = NULL WHERE id = %s", (text, number))
         if table == "materials" and stock_g is not None:
             sql.execute("UPDATE materials SET stock_g = %s WHERE id = %s", (stock_g, number))

@@ -68,20 +68,20 @@ def chain(store: Store, number: int) -> list[Row]:
 
 def chains(store: Store, numbers: list[int]) -> dict[int, list[Row]]:
     """`chain` of several plans at once."""
-    found: dict[int, list[Row]] = {number: [] for number in numbers}
+    chains: dict[int, list[Row]] = {number: [] for number in numbers}
     if not numbers:
-        return found
+        return chains
     marks = ", ".join(["%s"] * len(numbers))
     with store.work() as sql:
         sql.execute(f"SELECT id, head_id FROM plans WHERE id IN ({marks})", numbers)
         at = {row["id"]: row["head_id"] for row in sql.fetchall()}
         sql.execute(f"SELECT * FROM decisions WHERE plan_id IN ({marks})", numbers)
-        held = {row["id"]: row for row in sql.fetchall()}
+        heads = {row["id"]: row for row in sql.fetchall()}
     for number, head in at.items():
         while head is not None:
-            found[number].insert(0, _row(held[head]))
-            head = held[head]["parent_id"]
-    return found
+            chains[number].insert(0, _row(heads[head]))
+            head = heads[head]["parent_id"]
+    return chains
 
 
 def heads(store: Store, numbers: Sequence[int]) -> dict[int, Head]:
@@ -194,9 +194,9 @@ def decide_in(
         "INSERT INTO decisions (plan_id, parent_id, fold, choice, evidence, reason) VALUES (%s, %s, %s, %s, %s, %s)",
         (number, head, fold, orjson.dumps(choice).decode(), orjson.dumps(evidence).decode(), reason[:1000]),
     )
-    made = int(sql.lastrowid or 0)
-    sql.execute("UPDATE plans SET head_id = %s WHERE id = %s", (made, number))
-    return made
+    row_id = int(sql.lastrowid or 0)
+    sql.execute("UPDATE plans SET head_id = %s WHERE id = %s", (row_id, number))
+    return row_id
 
 
 @retried

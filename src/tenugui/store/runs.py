@@ -28,14 +28,16 @@ def start(
     machine that only pretends;
     `by_scatter`: the share that would come off whole on machines whose prints differ by so much.
     """
-    told = orjson.dumps([(round(at, 3), round(whole, 4)) for at, whole in by_scatter]).decode() if by_scatter else None
+    scatter = (
+        orjson.dumps([(round(at, 3), round(whole, 4)) for at, whole in by_scatter]).decode() if by_scatter else None
+    )
     with store.work() as sql:
         sql.execute(
             "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, "
             "planned_risk, planned_film, started_at, simulated, by_scatter, figure_name, plan_number)"
             " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number "
             "FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
-            (decision_id, printer_id, material_id, *planned, started_at, simulated, told, plan_id),
+            (decision_id, printer_id, material_id, *planned, started_at, simulated, scatter, plan_id),
         )
         return int(sql.lastrowid or 0)
 

@@ -83,10 +83,10 @@ class DatabaseServer:
         """Where the folder's server listens, if it runs: its pid file names it, its command line proves that it is ours
         and says where.
         """
-        found = self._process_of_ours()
-        if found is None:
+        process = self._process_of_ours()
+        if process is None:
             return None
-        port = next((w.partition("=")[2] for w in found[1] if w.startswith("--port=")), "")
+        port = next((w.partition("=")[2] for w in process[1] if w.startswith("--port=")), "")
         return Address(int(port), self._password()) if port.isdigit() else None
 
     def _process_of_ours(self) -> tuple[int, list[str]] | None:
@@ -129,7 +129,7 @@ class DatabaseServer:
         me = ["--user=root"] if os.geteuid() == 0 else []
         if not (data / "mysql").is_dir():
             self._clear(data)
-            made = subprocess.run(
+            ended = subprocess.run(
                 [
                     "mariadb-install-db",
                     "--no-defaults",
@@ -142,9 +142,9 @@ class DatabaseServer:
                 capture_output=True,
                 text=True,
             )
-            if made.returncode:
+            if ended.returncode:
                 raise RuntimeError(
-                    f"The database could not be created in {data}:\n{made.stdout[-800:]}{made.stderr[-800:]}"
+                    f"The database could not be created in {data}:\n{ended.stdout[-800:]}{ended.stderr[-800:]}"
                 )
         self._end_leftover()
         address = Address(port or _free_port(), self._password())
@@ -190,13 +190,13 @@ class DatabaseServer:
 
     def _end_leftover(self) -> None:
         """End a server of ours that outlived its launcher."""
-        found = self._process_of_ours()
-        if found is None:
+        process = self._process_of_ours()
+        if process is None:
             return
         with contextlib.suppress(ProcessLookupError):
-            os.kill(found[0], signal.SIGTERM)
+            os.kill(process[0], signal.SIGTERM)
             for _ in range(200):
-                os.kill(found[0], 0)
+                os.kill(process[0], 0)
                 time.sleep(0.1)
 
     def _clear(self, data: Path) -> None:

@@ -29,7 +29,7 @@ class Workshop:
     @cached_property
     def stamp(self) -> str:
         """Of all of them as they stand."""
-        whole = [sorted(held.items()) for held in (self.printers, self.materials)]
+        whole = [sorted(table.items()) for table in (self.printers, self.materials)]
         return hashlib.sha256(orjson.dumps(whole, option=orjson.OPT_SORT_KEYS)).hexdigest()
 
     @staticmethod
@@ -97,12 +97,12 @@ class Standing:
         Raises:
             StoreError: `no-fold` where the plan's process does not ask it.
         """
-        found = next((f for f in self.folds if f.name == name), None)
-        if found is None:
+        fold = next((f for f in self.folds if f.name == name), None)
+        if fold is None:
             raise StoreError(
                 "no-fold", f"'{name[:40]}' is not asked of this plan.", "Its machine works another way.", 404
             )
-        return found
+        return fold
 
     @property
     def choices(self) -> dict[str, Choice]:
@@ -136,13 +136,13 @@ def running(chain: Sequence[Row], folds: Sequence[Fold]) -> tuple[Any, Any]:
     """A plan's running figures: those of the furthest fold that is settled; and those before, where the last decision
     is what changed them.
     """
-    told = [(row["fold"], row["evidence"]["numbers"]) for row in chain if row["evidence"].get("numbers")]
-    last = dict(told)
+    numbers = [(row["fold"], row["evidence"]["numbers"]) for row in chain if row["evidence"].get("numbers")]
+    last = dict(numbers)
     furthest = next((f.name for f in reversed(folds) if f.state == "settled" and f.name in last), None)
     if furthest is None:
-        return (told[-1][1] if told else None), None
-    changed = told[-1][0] == furthest and len(told) > 1
-    return last[furthest], told[-2][1] if changed else None
+        return (numbers[-1][1] if numbers else None), None
+    changed = numbers[-1][0] == furthest and len(numbers) > 1
+    return last[furthest], numbers[-2][1] if changed else None
 
 
 def want(

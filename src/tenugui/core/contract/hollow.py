@@ -199,16 +199,18 @@ def cavity_of(cavity: Cavity, opened: Opened | None) -> CavityDoc:
     )
 
 
-def hollow_document(made: Hollowed, opened: list[Opened | None], left_mm3: float, findings: list[Finding]) -> HollowDoc:
+def hollow_document(
+    hollowed: Hollowed, opened: list[Opened | None], left_mm3: float, findings: list[Finding]
+) -> HollowDoc:
     """The document of a hollowed figure, of what is open of each cavity, and of the volume that is left of it
     in mm³.
     """
     return HollowDoc(
-        wall_mm=made.wall,
-        solid_volume_mm3=made.solid_volume,
+        wall_mm=hollowed.wall,
+        solid_volume_mm3=hollowed.solid_volume,
         hollow_volume_mm3=left_mm3,
-        saved_ml=(made.solid_volume - left_mm3) / 1000,
-        cavities=[cavity_of(c, o) for c, o in zip(made.cavities, opened, strict=True)],
-        left_solid=made.left_solid,
+        saved_ml=(hollowed.solid_volume - left_mm3) / 1000,
+        cavities=[cavity_of(c, o) for c, o in zip(hollowed.cavities, opened, strict=True)],
+        left_solid=hollowed.left_solid,
         findings=findings,
     )

@@ -218,31 +218,31 @@ def layers_document(heights: Heights) -> LayersDoc:
     return LayersDoc(choices=[height_of(c) for c in heights.choices], recommended=heights.recommended, why=heights.why)
 
 
-def level_document(found: Level) -> LevelDoc:
+def level_document(level: Level) -> LevelDoc:
     """What steps worst."""
     return LevelDoc(
-        shoulders_mm2=found.shoulders_mm2,
-        level_mm2=found.level_mm2,
-        iron_s=found.iron_s,
-        tilted_to=found.to,
-        tilted_mm2=found.tilted_mm2,
-        said=found.said,
+        shoulders_mm2=level.shoulders_mm2,
+        level_mm2=level.level_mm2,
+        iron_s=level.iron_s,
+        tilted_to=level.to,
+        tilted_mm2=level.tilted_mm2,
+        said=level.said,
     )
 
 
-def profile_document(found: Profile) -> ProfileDoc:
+def profile_document(profile: Profile) -> ProfileDoc:
     """A profile, to a tenth of a micrometre."""
 
     def rows(table: NDArray[np.float64]) -> list[tuple[float, float, float, float]]:
         return [(a, b, c, d) for a, b, c, d in np.round(table, 4).tolist()]
 
     return ProfileDoc(
-        at=found.at,
-        lean_deg=found.lean_deg,
+        at=profile.at,
+        lean_deg=profile.lean_deg,
         window_mm=WINDOW_MM,
-        draws_mm=found.draws_mm,
-        round=found.round,
-        outline=rows(found.outline),
+        draws_mm=profile.draws_mm,
+        round=profile.round,
+        outline=rows(profile.outline),
         stairs=[
             StairDoc(
                 layer_height_mm=s.height,
@@ -250,6 +250,6 @@ def profile_document(found: Profile) -> ProfileDoc:
                 cusp_mm=s.cusp,
                 run_mm=s.run if np.isfinite(s.run) else None,
             )
-            for s in found.stairs
+            for s in profile.stairs
         ],
     )

@@ -85,15 +85,15 @@ class SlicesDoc(Document):
     outlines: int
 
 
-def blemishes_document(found: Blemishes, tops: NDArray[np.float64]) -> BlemishesDoc:
+def blemishes_document(blemishes: Blemishes, tops: NDArray[np.float64]) -> BlemishesDoc:
     """Blemishes; `tops` (layers,) mm."""
     return BlemishesDoc(
-        strings=found.strings,
-        air_mm=found.air_mm,
-        strings_seen=found.near,
-        starts=found.starts,
-        starts_seen=found.shown,
-        slowed=found.slowed,
+        strings=blemishes.strings,
+        air_mm=blemishes.air_mm,
+        strings_seen=blemishes.near,
+        starts=blemishes.starts,
+        starts_seen=blemishes.shown,
+        slowed=blemishes.slowed,
         spots=[
             BlemishDoc(
                 code=spot.code,  # type: ignore[arg-type]
@@ -103,6 +103,6 @@ def blemishes_document(found: Blemishes, tops: NDArray[np.float64]) -> Blemishes
                 y_mm=spot.y,
                 count=spot.count,
             )
-            for spot in found.spots
+            for spot in blemishes.spots
         ],
     )

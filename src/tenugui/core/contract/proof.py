@@ -160,10 +160,10 @@ def hazard_from(d: HazardDoc) -> Hazard:
     """The inverse of `hazard_of`."""
     arises = Arises(d.given, d.safety, tuple(d.margins), d.tried, d.part)
     place = (d.x_mm, d.y_mm, d.z_mm)
-    told = Hazard(
+    hazard = Hazard(
         kinds()[d.code], d.layer, place, d.has, d.needs, d.unit, d.message, d.remedy, d.loss, arises, scatter=d.scatter
     )
-    return replace(told, quiet=told.severity != d.severity)
+    return replace(hazard, quiet=hazard.severity != d.severity)
 
 
 def proof_document(

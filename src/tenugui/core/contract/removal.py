@@ -32,7 +32,7 @@ class RemovalDoc(Document):
     when: str
 
 
-def removal_document(found: Removal, numbers: list[int], process: str) -> RemovalDoc:
+def removal_document(removal: Removal, numbers: list[int], process: str) -> RemovalDoc:
     """A removal whose tips are those of `numbers` in the row."""
     return RemovalDoc(
         groups=[
@@ -43,9 +43,9 @@ def removal_document(found: Removal, numbers: list[int], process: str) -> Remova
                 delicate=g.delicate,
                 minutes=g.minutes,
             )
-            for g in found.groups
+            for g in removal.groups
         ],
-        unreached=[numbers[k] for k in found.unreached],
-        locked=[numbers[k] for k in found.locked],
+        unreached=[numbers[k] for k in removal.unreached],
+        locked=[numbers[k] for k in removal.locked],
         when=kind_of(process).when_off,
     )

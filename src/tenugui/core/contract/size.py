@@ -188,12 +188,12 @@ def cuts_of(mesh: Mesh) -> list[CutDoc]:
     """Flat cut faces, and the pegs and sockets on them."""
     rows = []
     for flat in flat_faces(mesh):
-        found = [
+        cuts = [
             FitDoc(kind=f.kind, reach=f.reach, place=triple(f.centre), faces=len(f.faces)) for f in fits(mesh, flat)
         ]  # type: ignore[arg-type]
         rows.append(
             CutDoc(
-                area=flat.area, normal=triple(flat.normal), place=triple(flat.centre), faces=len(flat.faces), fits=found
+                area=flat.area, normal=triple(flat.normal), place=triple(flat.centre), faces=len(flat.faces), fits=cuts
             )
         )
     return rows

@@ -327,15 +327,15 @@ FARTHEST_MM, WIDEST_MM = 3000.0, 60.0
 """No machine builds farther, and no support is wider."""
 
 
-def check_came(held: SupportsDoc) -> None:
+def check_came(triangles: SupportsDoc) -> None:
     """Refuse a support set of somebody's file that no support set can be.
 
     Raises:
         ValueError: what is wrong.
     """
-    if len(held.tips) > MAX_TIPS or len(held.braces) > 20 * MAX_TIPS:
+    if len(triangles.tips) > MAX_TIPS or len(triangles.braces) > 20 * MAX_TIPS:
         raise ValueError(f"more than {MAX_TIPS:,} supports")
-    for tip in held.tips:
+    for tip in triangles.tips:
         if len(tip.joints) < 2 or len(tip.widths_mm) != len(tip.joints) - 1:
             raise ValueError("a support wants two joints or more, and a width for each but the last")
         wide = [*tip.widths_mm, tip.diameter_mm]
@@ -346,7 +346,7 @@ def check_came(held: SupportsDoc) -> None:
             raise ValueError("a support lies farther off than any machine builds")
         if any(math.dist(a, b) < 1e-6 for a, b in itertools.pairwise(tip.joints)) or not 0 < tip.flare <= 10:
             raise ValueError("a support has no way between two of its joints")
-    for brace in held.braces:
+    for brace in triangles.braces:
         if not 0 < brace.diameter_mm <= WIDEST_MM or math.dist(brace.start, brace.end) < 1e-6:
             raise ValueError("a brace has no width, or no length")
 
@@ -356,19 +356,19 @@ def contact_mm2(tips: list[Tip]) -> float:
     return sum(math.pi * t.diameter**2 / 4 for t in tips)
 
 
-def supports_document(made: SupportSet) -> SupportsDoc:
+def supports_document(support_set: SupportSet) -> SupportsDoc:
     """The headless document."""
     return SupportsDoc(
-        tips=[tip_of(t) for t in made.tips],
-        raft=made.with_raft,
-        raft_margin_mm=made.margin,
-        lift_mm=float(made.figure.lower[2]),
-        volume_ml=made.volume_mm3 / 1000,
-        islands_before=len(made.before.islands),
-        islands_after=len(made.islands),
-        overhang_before_mm2=made.before.hang.total,
-        overhang_after_mm2=made.after.hang.total,
-        findings=[Finding(**asdict(f)) for f in made.findings],
-        braces=[BraceDoc(start=b.start, end=b.end, diameter_mm=b.diameter) for b in made.braces],
-        firm=None if made.firm is None else FirmDoc(**asdict(made.firm)),
+        tips=[tip_of(t) for t in support_set.tips],
+        raft=support_set.with_raft,
+        raft_margin_mm=support_set.margin,
+        lift_mm=float(support_set.figure.lower[2]),
+        volume_ml=support_set.volume_mm3 / 1000,
+        islands_before=len(support_set.before.islands),
+        islands_after=len(support_set.islands),
+        overhang_before_mm2=support_set.before.hang.total,
+        overhang_after_mm2=support_set.after.hang.total,
+        findings=[Finding(**asdict(f)) for f in support_set.findings],
+        braces=[BraceDoc(start=b.start, end=b.end, diameter_mm=b.diameter) for b in support_set.braces],
+        firm=None if support_set.firm is None else FirmDoc(**asdict(support_set.firm)),
     )

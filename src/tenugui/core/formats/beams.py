@@ -58,9 +58,9 @@ def beams_in(body: Any, vertices: F8, many: int) -> Beams | None:
         return None
     if count > many:
         raise ValueError(f"{count:,} beams; the limit is {many:,}")
-    found = [lattice.GetBeam(k) for k in range(count)]
-    pairs = np.array([list(b.Indices) for b in found], np.int64)
-    return Beams(vertices, pairs, np.array([list(b.Radii) for b in found], float))
+    beams = [lattice.GetBeam(k) for k in range(count)]
+    pairs = np.array([list(b.Indices) for b in beams], np.int64)
+    return Beams(vertices, pairs, np.array([list(b.Radii) for b in beams], float))
 
 
 def rods(beams: Beams) -> Mesh:

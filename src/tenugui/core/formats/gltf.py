@@ -206,9 +206,9 @@ def read_gltf(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> d
         for part in corners:
             if not np.isfinite(part).all():
                 raise FormatError("not-finite", "Some coordinates are not numbers.", name, AGAIN)
-    found = {name: weld(np.concatenate(corners)) for name, corners in parts.items()}
-    require_figure(Mesh.joined(list(found.values())))
-    return found
+    parts_read = {name: weld(np.concatenate(corners)) for name, corners in parts.items()}
+    require_figure(Mesh.joined(list(parts_read.values())))
+    return parts_read
 
 
 def write_glb(mesh: Mesh, handle: BinaryIO, name: str = "figure") -> None:

@@ -61,18 +61,18 @@ def _sound_name(name: str) -> str:
 
 def _unpack(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, room: int) -> bytes:
     """One entry's bytes, read block by block: what an archive says of its sizes proves nothing."""
-    held = io.BytesIO()
+    unpacked = io.BytesIO()
     with archive.open(entry) as source:
         while block := source.read(BLOCK):
-            held.write(block)
-            if held.tell() > room:
+            unpacked.write(block)
+            if unpacked.tell() > room:
                 raise FormatError(
                     "too-large",
                     "The archive unpacks to more than the limit.",
                     entry.filename[:80],
                     "Send the parts one by one.",
                 )
-    return held.getvalue()
+    return unpacked.getvalue()
 
 
 def read_kit(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> dict[str, bytes]:

@@ -125,17 +125,17 @@ def _kit(files: dict[str, bytes], limits: Limits) -> Held:
         if body[:2] == b"PK" and not is_3mf(io.BytesIO(body)):
             raise FormatError("nested-zip", "An archive lies within the archive.", name, "Unpack the inner one first.")
         try:
-            held = read(io.BytesIO(body), limits)
+            opened = read(io.BytesIO(body), limits)
         except FormatError as fault:
             raise FormatError(
                 fault.code, fault.what, ", ".join(w for w in (name, fault.where) if w), fault.remedy
             ) from fault
-        units.add(held.unit)
-        total += sum(len(mesh.faces) for mesh in held.parts.values())
+        units.add(opened.unit)
+        total += sum(len(mesh.faces) for mesh in opened.parts.values())
         check_triangles(total, limits)
         stem = str(PurePosixPath(name).with_suffix(""))
-        for part, mesh in held.parts.items():
-            title = stem if len(held.parts) == 1 else f"{stem}: {part}"
+        for part, mesh in opened.parts.items():
+            title = stem if len(opened.parts) == 1 else f"{stem}: {part}"
             parts[unused(title, parts, times)] = mesh
         check_parts(len(parts), limits)
     return Held("ZIP", units.pop() if len(units) == 1 else None, parts, placed=False)

@@ -217,9 +217,9 @@ def _read_vertices(body: bytes, at: int, element: Element, order: str) -> tuple[
             raise FormatError("bad-number", "A vertex does not have plain numbers.", line_of(body, after), AGAIN)
         return points, after
     row = np.dtype([(f"p{i}", order + p[1]) for i, p in enumerate(element.properties)])
-    held = np.frombuffer(body, row, element.count, at)
+    table = np.frombuffer(body, row, element.count, at)
     with np.errstate(over="ignore"):
-        points = np.stack([held[f"p{i}"] for i in axes], axis=1).astype(np.float32)
+        points = np.stack([table[f"p{i}"] for i in axes], axis=1).astype(np.float32)
     return points, at + row.itemsize * element.count
 
 
@@ -269,8 +269,8 @@ def _all_triangles(body: bytes, at: int, element: Element, order: str, chosen: i
     dtype = np.dtype(row)
     if at + dtype.itemsize * element.count > len(body):
         return None
-    held = np.frombuffer(body, dtype, element.count, at)
-    return held[f"p{chosen}"].astype(np.int64).ravel() if (held[f"n{chosen}"] == 3).all() else None
+    table = np.frombuffer(body, dtype, element.count, at)
+    return table[f"p{chosen}"].astype(np.int64).ravel() if (table[f"n{chosen}"] == 3).all() else None
 
 
 def read_ply(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> Mesh:

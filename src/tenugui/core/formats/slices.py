@@ -45,8 +45,8 @@ def _add(slice_: Any, loops: Loops) -> None:
     if not len(loops):
         return
     points = np.ascontiguousarray(np.concatenate(list(loops)))
-    held = (lib3mf.Position2D * len(points)).from_buffer_copy(points.astype(np.float32))
-    code = slice_._wrapper.lib.lib3mf_slice_setvertices(slice_._handle, c_uint64(len(points)), held)
+    corners = (lib3mf.Position2D * len(points)).from_buffer_copy(points.astype(np.float32))
+    code = slice_._wrapper.lib.lib3mf_slice_setvertices(slice_._handle, c_uint64(len(points)), corners)
     slice_._wrapper.checkError(slice_, code)
     first = 0
     for loop in loops:
@@ -66,14 +66,14 @@ def read_slices(data: bytes) -> dict[str, list[tuple[float, list[F8]]]]:
         model.QueryReader("3mf").ReadFromBuffer(data)
     except lib3mf.ELib3MFException as reason:
         raise FormatError("bad-3mf", "The 3MF cannot be read.", str(reason)[:80], "Write it anew.") from reason
-    found: dict[str, list[tuple[float, list[F8]]]] = {}
+    stacks: dict[str, list[tuple[float, list[F8]]]] = {}
     things = model.GetMeshObjects()
     while things.MoveNext():
         thing = things.GetCurrentMeshObject()
         if thing.HasSlices(False):
             stack = thing.GetSliceStack()
-            found[thing.GetName()] = [_read(stack.GetSlice(k)) for k in range(stack.GetSliceCount())]
-    return found
+            stacks[thing.GetName()] = [_read(stack.GetSlice(k)) for k in range(stack.GetSliceCount())]
+    return stacks
 
 
 def _read(slice_: Any) -> tuple[float, list[F8]]:

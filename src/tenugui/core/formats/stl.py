@@ -141,11 +141,11 @@ def read_stl(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> Me
 
 
 def _read_ascii(body: bytes, limits: Limits) -> NDArray[np.float32]:
-    found = body.lower().count(b"vertex")
-    if found == 0:
+    corners = body.lower().count(b"vertex")
+    if corners == 0:
         raise FormatError("no-triangles", "The file begins like an ASCII STL but holds no triangles.", remedy=AGAIN)
-    check_triangles(-(-found // 3), limits)
-    out = np.empty((found, 3), np.float32)
+    check_triangles(-(-corners // 3), limits)
+    out = np.empty((corners, 3), np.float32)
     count, fault = _ascii(np.frombuffer(body, np.uint8), out)
     if fault >= 0:
         line = body.count(b"\n", 0, fault) + 1

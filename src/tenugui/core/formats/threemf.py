@@ -91,10 +91,10 @@ def _write_marks(model: Any, thing: Any, labels: U1) -> None:
     rows = np.empty((len(labels), 4), np.uint32)
     rows[:, 0] = group.GetResourceID()
     rows[:, 1:] = own[labels][:, None]
-    held = (lib3mf.TriangleProperties * len(rows)).from_buffer_copy(rows)
+    properties = (lib3mf.TriangleProperties * len(rows)).from_buffer_copy(rows)
     count = c_uint64(len(rows))
     thing._wrapper.checkError(
-        thing, thing._wrapper.lib.lib3mf_meshobject_setalltriangleproperties(thing._handle, count, held)
+        thing, thing._wrapper.lib.lib3mf_meshobject_setalltriangleproperties(thing._handle, count, properties)
     )
     thing.SetObjectLevelProperty(group.GetResourceID(), int(own[0]))
 
@@ -132,9 +132,9 @@ def bulk(body: Any, call: str, kind: Any, dtype: Any) -> Any:
     fetch = getattr(body._wrapper.lib, call)
     needed = c_uint64(0)
     body._wrapper.checkError(body, fetch(body._handle, c_uint64(0), needed, (kind * 0)()))
-    held = (kind * needed.value)()
-    body._wrapper.checkError(body, fetch(body._handle, needed, needed, held))
-    return np.frombuffer(held, dtype).copy()
+    buffer = (kind * needed.value)()
+    body._wrapper.checkError(body, fetch(body._handle, needed, needed, buffer))
+    return np.frombuffer(buffer, dtype).copy()
 
 
 def _guard(body: bytes, limits: Limits) -> None:
@@ -178,10 +178,10 @@ def _read_settings(model: Any) -> str | None:
         FormatError: `bad-settings`.
     """
     for index in range(model.GetAttachmentCount()):
-        held = model.GetAttachment(index)
-        if held.GetRelationShipType() == SETTINGS_RELATION:
+        attachment = model.GetAttachment(index)
+        if attachment.GetRelationShipType() == SETTINGS_RELATION:
             try:
-                return bulk(held, "lib3mf_attachment_writetobuffer", c_uint8, np.uint8).tobytes().decode()
+                return bulk(attachment, "lib3mf_attachment_writetobuffer", c_uint8, np.uint8).tobytes().decode()
             except UnicodeDecodeError as reason:
                 where = f"{SETTINGS_PART}, byte {reason.start:,}"
                 raise FormatError(
@@ -212,12 +212,12 @@ def _refuse_many(archive: zipfile.ZipFile) -> None:
             continue
         holds: dict[int, list[int]] = {}
         placed, inside = list[int](), 0
-        for found in PLACES.finditer(body):
-            number = int(found[3])
-            if found["thing"]:
+        for place in PLACES.finditer(body):
+            number = int(place[3])
+            if place["thing"]:
                 inside = number
                 holds.setdefault(inside, [])
-            elif found["part"]:
+            elif place["part"]:
                 holds.setdefault(inside, []).append(number)
             else:
                 placed.append(number)
@@ -272,8 +272,8 @@ def read_3mf(
             "bad-3mf", f"The 3MF cannot be read: {reason}.", remedy="Export or download the file again."
         ) from reason
     scale = UNIT_MM[int(model.GetUnit())]
-    if settings is not None and (told := _read_settings(model)) is not None:
-        settings.append(told)
+    if settings is not None and (text := _read_settings(model)) is not None:
+        settings.append(text)
     if marks is not None and not _has_marks(model):
         marks = None
     walk = _Walk(model, scale, limits, marks)
@@ -326,10 +326,10 @@ class _Walk:
 
     def _beams(self, body: Any, vertices: F8) -> Mesh | None:
         try:
-            found = beams_in(body, vertices, self.limits.triangles // BEAM_FACES)
+            beams = beams_in(body, vertices, self.limits.triangles // BEAM_FACES)
         except ValueError as reason:
             raise FormatError("too-large", f"The 3MF holds {reason}.", remedy="Export it as a mesh.") from reason
-        return None if found is None else rods(found)
+        return None if beams is None else rods(beams)
 
     def _take(self, thing: Any, placed: Any) -> None:
         body = self.model.GetMeshObjectByID(thing.GetUniqueResourceID())
@@ -348,6 +348,6 @@ class _Walk:
         mesh = plain.transformed(placed[:3].T, placed[3]).scaled(self.scale)
         name = unused(thing.GetName() or f"object {thing.GetUniqueResourceID()}", self.parts, self._times)
         self.parts[name] = weld(np.ascontiguousarray(mesh.corners().reshape(-1, 3), np.float32))
-        found = None if self.marks is None or struts is not None else _read_marks(self.model, body)
-        if self.marks is not None and found is not None:
-            self.marks[name] = found
+        marks = None if self.marks is None or struts is not None else _read_marks(self.model, body)
+        if self.marks is not None and marks is not None:
+            self.marks[name] = marks

@@ -72,8 +72,8 @@ def kinds() -> dict[str, Kind]:
 def found_by(sight: Sight, *codes: str) -> list[Hazard]:
     """What all sources find on this machine, or those of the kinds named."""
     printer = sight.context.printer
-    found = []
+    hazards = []
     for one in _SOURCES.values():
         if one.on(printer) and (not codes or any(kind.code in codes for kind in one.kinds)):
-            found += [h.on(printer.scatter) for h in one.find(sight) if not codes or h.code in codes]
-    return found
+            hazards += [h.on(printer.scatter) for h in one.find(sight) if not codes or h.code in codes]
+    return hazards

@@ -122,14 +122,14 @@ def usual_wall(size: F8) -> float:
 def _outer(mesh: Mesh) -> Mesh:
     """The figure as one closed surface."""
     _, shells = shell_labels(mesh.faces, len(mesh.vertices))
-    made = mesh if shells == 1 else unite(mesh)
-    if made is None or not measure(made).watertight:
+    united = mesh if shells == 1 else unite(mesh)
+    if united is None or not measure(united).watertight:
         raise HollowError(
             "not-closed",
             "The figure cannot be hollowed: its surface is not closed, or it is hollow already.",
             remedy="Repair it first, or fill what is hollow in the model.",
         )
-    return _without_bubbles(made)
+    return _without_bubbles(united)
 
 
 def _without_bubbles(mesh: Mesh) -> Mesh:
@@ -191,12 +191,12 @@ def hollow(
         np.minimum(space, struts, out=space)
     outside = Nearest(outer) if kept else None
     finest = min(wall / FEWEST_CELLS, np.inf if lattice is None else lattice.thick / CELLS_A_STRUT)
-    found = []
+    spaces = []
     boxes = ndimage.find_objects(label)
     for index, box in enumerate(boxes):
         if index in kept and outside is not None:
             wide = tuple(slice(max(0, s.start - 2), s.stop + 2) for s in box)
-            found.append(
+            spaces.append(
                 _cavity(
                     field,
                     space,
@@ -209,11 +209,11 @@ def hollow(
                     finest=finest,
                 )
             )
-    found = [c for c in found if c.volume > 0]
+    spaces = [c for c in spaces if c.volume > 0]
     small = sorted((i for i in range(count) if i not in kept), key=lambda i: -volumes[i])[:MOST_TOLD]
     solid_at = tuple((*_middle(field, label, i + 1, boxes[i]), float(volumes[i])) for i in small)
-    cavities = tuple(sorted(found, key=lambda c: -c.volume))
-    return Hollowed(outer, wall, cavities, field, count - len(found), solid_at=solid_at)
+    cavities = tuple(sorted(spaces, key=lambda c: -c.volume))
+    return Hollowed(outer, wall, cavities, field, count - len(spaces), solid_at=solid_at)
 
 
 @njit()
@@ -301,7 +301,7 @@ def _settled(
     suspects, cut = np.arange(len(raw.faces)), raw.vertices.copy()
     were, _ = raw.normals_and_areas()
     for _ in range(ROUNDS):
-        made = Mesh(vertices, raw.faces)
+        surface = Mesh(vertices, raw.faces)
         middles = vertices[raw.faces[suspects]].mean(axis=1)
         at, far = outside.of(middles)
         now, _ = Mesh(vertices, raw.faces[suspects]).normals_and_areas()
@@ -320,7 +320,7 @@ def _settled(
         touched = np.zeros(len(vertices), np.bool_)
         touched[back] = True
         suspects = np.flatnonzero(touched[raw.faces].any(axis=1))
-    return made, _least(made, outside)
+    return surface, _least(surface, outside)
 
 
 def _surface(field: Field, cut: F4, start: F8, step: int) -> Mesh:

@@ -61,9 +61,9 @@ def creases(field: Field, wall: float) -> list[Crease]:
     beside = np.bincount(of, ndimage.binary_dilation(depth > wall, iterations=2)[taken], count) > 0
     many, deepest, at = np.bincount(of, minlength=count), bite[first], cells[first]
     places = field.place(((at - rim) * step).astype(np.float64))
-    found = [
+    creases = [
         Crease((float(x), float(y), float(z)), float(d), float(n) * pitch**3, bool(b))
         for (x, y, z), d, n, b in zip(places, deepest, many, beside, strict=True)
         if d >= LEAST_BITE * wall and n * pitch**3 >= LEAST_TAKEN * wall**3
     ]
-    return sorted(found, key=lambda c: -c.deep)
+    return sorted(creases, key=lambda c: -c.deep)

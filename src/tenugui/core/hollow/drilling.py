@@ -53,7 +53,7 @@ def plugs_of(holes: Sequence[Hole]) -> dict[str, Mesh]:
     """A plug for every hole, side by side on the plate."""
     apart = APART_MM + max((h.diameter for h in holes), default=0.0)
     return {
-        f"plug {i + 1}": Mesh((made := plug(hole)).vertices + [i * apart, 0.0, 0.0], made.faces)
+        f"plug {i + 1}": Mesh((body := plug(hole)).vertices + [i * apart, 0.0, 0.0], body.faces)
         for i, hole in enumerate(holes)
     }
 
@@ -64,13 +64,13 @@ def _solid(mesh: Mesh) -> manifold3d.Manifold:
     )
 
 
-def drilled(made: Hollowed, holes: Sequence[Hole], *, countersunk: bool = False) -> Mesh:
+def drilled(hollowed: Hollowed, holes: Sequence[Hole], *, countersunk: bool = False) -> Mesh:
     """The hollow figure with its holes cut (manifold3d), closed and turned outwards; `countersunk` for plugs.
 
     Raises:
         HollowError: `not-drilled` where the boolean library refuses.
     """
-    body = _solid(made.mesh)
+    body = _solid(hollowed.mesh)
     bores = []
     for hole in holes:
         deep = hole.length + 0.6 * hole.diameter

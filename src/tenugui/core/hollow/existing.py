@@ -44,14 +44,14 @@ def came_hollow(mesh: Mesh) -> Hollowed:
     core, count = ndimage.label(~closed & (room == room[0, 0, 0]))
     outside = core == core[0, 0, 0]
     voids = np.bincount(room.ravel(), minlength=many + 1) * pitch**3
-    found, walls = [], []
+    cavities, walls = [], []
     away: F4 | None = None
     for k in np.flatnonzero(voids >= LEAST_CAVITY_MM3):
         if k not in (0, room[0, 0, 0]):
             cavity, wall = _cavity(
                 mesh, room == k, ~solid, roomy=roomy, away=roomy, pad=pad, pitch=pitch, origin=field.origin
             )
-            found.append(cavity)
+            cavities.append(cavity)
             walls.append(wall)
     sizes = np.bincount(core.ravel(), minlength=count + 1) * pitch**3
     for k in np.flatnonzero(sizes >= LEAST_CAVITY_MM3 / 4):
@@ -65,11 +65,11 @@ def came_hollow(mesh: Mesh) -> Hollowed:
             cavity, wall = _cavity(
                 mesh, cells, ~solid, roomy=roomy, away=away, pad=pad, pitch=pitch, origin=field.origin
             )
-            found.append(cavity)
+            cavities.append(cavity)
             walls.append(wall)
-    order = sorted(range(len(found)), key=lambda i: -found[i].volume)
+    order = sorted(range(len(cavities)), key=lambda i: -cavities[i].volume)
     usual = float(np.median(walls)) if walls else 0.0
-    return Hollowed(mesh, usual, tuple(found[i] for i in order), None, 0, came=True)
+    return Hollowed(mesh, usual, tuple(cavities[i] for i in order), None, 0, came=True)
 
 
 def _far(inside: B1, pitch: float) -> F4:
@@ -112,21 +112,21 @@ def _cavity(
 def _inside(mesh: Mesh, cells: B1, pad: int, pitch: float, origin: F8) -> B1:
     """Which faces look into these cells."""
     normal, _ = mesh.normals_and_areas()
-    found = np.zeros(len(mesh.faces), np.bool_)
+    inside = np.zeros(len(mesh.faces), np.bool_)
     for reach in (0.75, 1.5):
         at = np.rint((mesh.middles() + reach * pitch * normal - origin) / pitch).astype(np.int64)[:, ::-1] + pad
         at = np.clip(at, 0, np.array(cells.shape) - 1)
-        found |= cells[at[:, 0], at[:, 1], at[:, 2]]
-    return found
+        inside |= cells[at[:, 0], at[:, 1], at[:, 2]]
+    return inside
 
 
-def filled(made: Hollowed) -> Mesh:
+def filled(hollowed: Hollowed) -> Mesh:
     """The figure without the closed voids that it came with."""
-    mesh = made.outer
+    mesh = hollowed.outer
     label, count = shell_labels(mesh.faces, len(mesh.vertices))
     inwards = np.bincount(label, face_volumes(mesh), count) < 0
     void = np.zeros(count, np.bool_)
-    for cavity in made.cavities:
+    for cavity in hollowed.cavities:
         if not cavity.own:
             far, _ = cKDTree(cavity.space.middles).query(
                 mesh.vertices[mesh.faces[:, 0]], distance_upper_bound=cavity.space.width

@@ -69,22 +69,22 @@ class _Candidates:
     weights: F8
 
 
-def _candidates(made: Hollowed, cavity: Cavity, diameter: float, plate: F8, weights: F8 | None) -> _Candidates:
-    points, face = surface_samples(made.outer, SPACING_MM, most=30_000)
-    normal, _ = made.outer.normals_and_areas()
+def _candidates(hollowed: Hollowed, cavity: Cavity, diameter: float, plate: F8, weights: F8 | None) -> _Candidates:
+    points, face = surface_samples(hollowed.outer, SPACING_MM, most=30_000)
+    normal, _ = hollowed.outer.normals_and_areas()
     ways = -normal[face]
     scars = np.ones(len(points)) if weights is None else np.asarray(weights, float)[face]
     # What lies on the plate is closed by it for as long as the figure is printed.
     depth = points @ plate
-    shut = (depth > float((made.outer.vertices @ plate).max()) - ON_PLATE_MM) & (ways @ plate < -0.5)
+    shut = (depth > float((hollowed.outer.vertices @ plate).max()) - ON_PLATE_MM) & (ways @ plate < -0.5)
     open_to = (scars <= OPEN_WEIGHT) & ~shut
     tree = cKDTree(points)
     near = tree.query_ball_point(points[open_to], diameter, workers=-1)
     even = np.array([float((normal[face[n]] @ -w).min()) for n, w in zip(near, ways[open_to], strict=True)])
     kept = np.flatnonzero(open_to)[even > EVEN_COS]
     lengths, hit = rays_of(cavity.surface).first(points[kept], ways[kept])
-    fits = (hit >= 0) & (lengths < min(LONGEST * made.wall, FAR))
-    if made.came:  # its inside is surface too, and nothing is drilled from there
+    fits = (hit >= 0) & (lengths < min(LONGEST * hollowed.wall, FAR))
+    if hollowed.came:  # its inside is surface too, and nothing is drilled from there
         far, _ = cKDTree(cavity.space.middles).query(points[kept])
         fits &= far > 1.5 * cavity.space.width
     return _Candidates(points[kept][fits], ways[kept][fits], np.asarray(lengths[fits]), scars[kept][fits])
@@ -104,26 +104,26 @@ def mouth_of(cavity: Cavity, hole: Hole) -> Mouth:
     return Mouth(np.flatnonzero(bore & (along < first + 2 * space.width)), hole.diameter / 2, hole.length)
 
 
-def _hole(found: _Candidates, i: int, diameter: float) -> Hole:
-    point, way = found.points[i], found.ways[i]
+def _hole(place: _Candidates, i: int, diameter: float) -> Hole:
+    point, way = place.points[i], place.ways[i]
     return Hole(
         (float(point[0]), float(point[1]), float(point[2])),
         (float(way[0]), float(way[1]), float(way[2])),
         diameter,
-        float(found.lengths[i]),
+        float(place.lengths[i]),
     )
 
 
-def _extreme(found: _Candidates, way: F8, taken: list[int], apart: float, cedes: float) -> int | None:
+def _extreme(candidates: _Candidates, way: F8, taken: list[int], apart: float, cedes: float) -> int | None:
     """The candidate farthest along a way, on what is hidden where that costs no more than `cedes` mm of it, and not
     beside one that is taken.
     """
-    if not len(found.points):
+    if not len(candidates.points):
         return None
-    reach = found.points @ way
-    score = reach + np.where(found.weights < HIDDEN_WEIGHT, cedes, 0.0)
+    reach = candidates.points @ way
+    score = reach + np.where(candidates.weights < HIDDEN_WEIGHT, cedes, 0.0)
     for t in taken:
-        score = np.where(np.linalg.norm(found.points - found.points[t], axis=1) < apart, -np.inf, score)
+        score = np.where(np.linalg.norm(candidates.points - candidates.points[t], axis=1) < apart, -np.inf, score)
     best = int(np.argmax(score))
     return best if np.isfinite(score[best]) else None
 
@@ -149,7 +149,7 @@ def judged(cavity: Cavity, holes: Sequence[Hole], down: F8) -> Opened:
 
 
 def suggest(
-    made: Hollowed,
+    hollowed: Hollowed,
     cavity: Cavity,
     down: F8,
     *,
@@ -166,17 +166,17 @@ def suggest(
         HollowError: `no-place` where nothing of the outside may be drilled.
     """
     if diameter is None:
-        return _wide_enough(made, cavity, down, weights)
+        return _wide_enough(hollowed, cavity, down, weights)
     wide = diameter
     if not 0.3 <= wide <= 20:
         raise HollowError("bad-diameter", f"A hole of {wide:g} mm is out of range.", remedy="Give 0.3 to 20 mm.")
     plate = np.asarray(down, float) / np.linalg.norm(down)
-    found = _candidates(made, cavity, wide, plate, weights)
+    candidates = _candidates(hollowed, cavity, wide, plate, weights)
     taken: list[int] = []
     # Until the layers reach its lowest hole a cavity sucks with all its section, so that one cedes nearly nothing.
-    tall = float(np.ptp(made.outer.vertices @ plate))
+    tall = float(np.ptp(hollowed.outer.vertices @ plate))
     for way, cedes in ((plate, VENT_MM), (-plate, AIR_SHARE * tall)):
-        i = _extreme(found, way, taken, 3 * wide, cedes)
+        i = _extreme(candidates, way, taken, 3 * wide, cedes)
         if i is not None:
             taken.append(i)
     if not taken:
@@ -185,17 +185,17 @@ def suggest(
             "No hole can be placed: the wall is too uneven or too thick, or everything is marked to be shown.",
             remedy="Mark a hidden place, make the wall thinner, or place the holes yourself.",
         )
-    opened = judged(cavity, [_hole(found, i, wide) for i in taken], plate)
+    opened = judged(cavity, [_hole(candidates, i, wide) for i in taken], plate)
     while len(taken) < MOST_HOLES and opened.drips.retained > RESTS_SHARE * cavity.volume:
         pocket = cavity.space.middles[opened.drips.filled]
         lowest = pocket[np.argmax(pocket @ np.array(opened.gravity))]
-        away = np.linalg.norm(found.points - lowest, axis=1)
+        away = np.linalg.norm(candidates.points - lowest, axis=1)
         for t in taken:
-            away[np.linalg.norm(found.points - found.points[t], axis=1) < 2 * wide] = np.inf
+            away[np.linalg.norm(candidates.points - candidates.points[t], axis=1) < 2 * wide] = np.inf
         if not np.isfinite(away.min()):
             break
         taken.append(int(np.argmin(away)))
-        better = judged(cavity, [_hole(found, i, wide) for i in taken], plate)
+        better = judged(cavity, [_hole(candidates, i, wide) for i in taken], plate)
         if better.drips.retained >= opened.drips.retained:
             taken.pop()
             break
@@ -210,14 +210,14 @@ CLINGS_SHARE = 0.03
 """Prior: what surface tension may hold back in the lowest hole, of the cavity, before a wider one is taken."""
 
 
-def _wide_enough(made: Hollowed, cavity: Cavity, down: F8, weights: F8 | None) -> Opened:
+def _wide_enough(hollowed: Hollowed, cavity: Cavity, down: F8, weights: F8 | None) -> Opened:
     """Holes of the usual width, or wider where the liquid would not come out of those; the last that could be
     placed.
     """
-    wide, best = usual_diameter(made.outer.size), None
+    wide, best = usual_diameter(hollowed.outer.size), None
     for _ in range(TRIES):
         try:
-            opened = suggest(made, cavity, down, diameter=round(wide, 1), weights=weights)
+            opened = suggest(hollowed, cavity, down, diameter=round(wide, 1), weights=weights)
         except HollowError:
             if best is None:
                 raise

@@ -72,24 +72,24 @@ def after(space: Space, mouths: Sequence[Mouth], gravity: F8, liquid: B1) -> B1:
     many = int(_pockets(filled, space.beside, out_of.into, out_of.order, pocket))
     if not many:
         return np.zeros(len(filled), np.bool_)
-    held = np.bincount(pocket[liquid & (pocket >= 0)], minlength=many)
+    pooled = np.bincount(pocket[liquid & (pocket >= 0)], minlength=many)
     # A pocket fills from its lowest cell up, as far as what came into it reaches.
     cells = np.flatnonzero(filled)
     cells = cells[np.lexsort((height[cells], pocket[cells]))]
     starts = np.searchsorted(pocket[cells], np.arange(many))
     rank = np.arange(len(cells)) - starts[pocket[cells]]
     out = np.zeros(len(filled), np.bool_)
-    out[cells[rank < held[pocket[cells]]]] = True
+    out[cells[rank < pooled[pocket[cells]]]] = True
     return out
 
 
 def turned(space: Space, mouths: Sequence[Mouth], ways: Sequence[F8]) -> list[B1]:
     """Cells (n,) of a full cavity that are still filled after each of these positions, held one after the other."""
-    liquid, found = np.ones(len(space.middles), np.bool_), []
+    liquid, states = np.ones(len(space.middles), np.bool_), []
     for way in ways:
         liquid = after(space, mouths, way, liquid)
-        found.append(liquid)
-    return found
+        states.append(liquid)
+    return states
 
 
 def best_turns(space: Space, mouths: Sequence[Mouth], ways: Sequence[F8]) -> Turns:
@@ -98,15 +98,15 @@ def best_turns(space: Space, mouths: Sequence[Mouth], ways: Sequence[F8]) -> Tur
     full = np.ones(len(space.middles), np.bool_)
     first = [after(space, mouths, way, full) for way in ways]
     best = min(range(len(ways)), key=lambda i: int(first[i].sum()))
-    told, left = [ways[best]], [float(first[best].sum()) * per_cell]
+    turns, left = [ways[best]], [float(first[best].sum()) * per_cell]
     if left[0] > 0:
         second = [after(space, mouths, way, first[best]) for way in ways]
         then = min(range(len(ways)), key=lambda i: int(second[i].sum()))
         rest = float(second[then].sum()) * per_cell
         if rest < (1 - WORTH_A_TURN) * left[0]:
-            told.append(ways[then])
+            turns.append(ways[then])
             left.append(rest)
-    return Turns(tuple((float(w[0]), float(w[1]), float(w[2])) for w in told), tuple(left))
+    return Turns(tuple((float(w[0]), float(w[1]), float(w[2])) for w in turns), tuple(left))
 
 
 def falling(space: Space, mouths: Sequence[Mouth], gravity: F8) -> tuple[list[float], list[float]]:

@@ -51,13 +51,13 @@ class Bands:
 
     def runs(self) -> list[tuple[float, int]]:
         """Height and number of layers of each band."""
-        found: list[tuple[float, int]] = []
+        runs: list[tuple[float, int]] = []
         for height in self.heights.round(6).tolist():
-            if found and found[-1][0] == height:
-                found[-1] = (height, found[-1][1] + 1)
+            if runs and runs[-1][0] == height:
+                runs[-1] = (height, runs[-1][1] + 1)
             else:
-                found.append((height, 1))
-        return found
+                runs.append((height, 1))
+        return runs
 
 
 @njit()
@@ -103,16 +103,16 @@ def _quickest(may: B1, seconds: F8, thick: I8) -> I8:
             for j in (i, i + 1, i - 1):  # of what takes as long, what does not change
                 if 0 <= j < kinds and seconds[i, s] + cost[up, j] < cost[s, i] - SAME_S:
                     cost[s, i], to[s, i] = seconds[i, s] + cost[up, j], j
-    found, n, s = np.empty(slabs, np.int64), 0, 0
+    heights, n, s = np.empty(slabs, np.int64), 0, 0
     i = kinds - 1
     for j in range(kinds - 2, -1, -1):
         if cost[0, j] < cost[0, i] - SAME_S:
             i = j
     while s < slabs:
-        found[n] = i
+        heights[n] = i
         n += 1
         i, s = to[s, i], min(slabs, s + thick[i])
-    return found[:n]
+    return heights[:n]
 
 
 class Banding:

@@ -73,7 +73,7 @@ def _each(
     layers: int,
     rows: int,
     span: float,
-    found: F8,
+    spans: F8,
 ) -> None:
     height, x0, y0, pitch, unit = frame
     for k in range(len(points)):
@@ -84,7 +84,7 @@ def _each(
         # The layer that the surface's point begins: its middle lies above the point, and what is below it is bare.
         for layer in range(max(1, int(np.floor(points[k, 2] / height + 0.5 - 1e-6))), layers):
             if within(row_start, x_in, x_out, layer * rows + j, x):
-                found[k] = spanned(row_start, x_in, x_out, rows, layer, x, j, pitch / unit, span / pitch)
+                spans[k] = spanned(row_start, x_in, x_out, rows, layer, x, j, pitch / unit, span / pitch)
                 break
             if layer * height > points[k, 2] + 3 * height:
                 break
@@ -94,7 +94,7 @@ def bridged(stack: LayerStack, points: F8, span_mm: float) -> np.ndarray:
     """Which of the points (n, 3) of a figure's underside, in build coordinates, lie where lines of at most `span_mm`
     bridge from bank to bank.
     """
-    found = np.zeros(len(points))
+    spans = np.zeros(len(points))
     if span_mm > 0 and len(points):
         g = stack.grid
         frame = (g.height, g.x0, g.y0, g.pitch, g.unit)
@@ -107,6 +107,6 @@ def bridged(stack: LayerStack, points: F8, span_mm: float) -> np.ndarray:
             g.layers,
             g.rows,
             span_mm,
-            found,
+            spans,
         )
-    return found > 0
+    return spans > 0

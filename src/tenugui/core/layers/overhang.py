@@ -199,7 +199,7 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, 
     """Area of each layer outside the layer below grown by a disc of `step_mm`, but for what lines of at most
     `bridge_mm` bridge; layer 0 rests on the plate.
     """
-    found = _summed(
+    summed = _summed(
         stack,
         component,
         components,
@@ -209,7 +209,7 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, 
         high=stack.grid.layers,
         held=NOTHING_HELD,
     )
-    return Overhang(*found, step_mm, bridge_mm)
+    return Overhang(*summed, step_mm, bridge_mm)
 
 
 def left_over(
@@ -219,11 +219,18 @@ def left_over(
     contact (n, 2) in build coordinates, cell by cell; and of that what has something closely below it.
     """
     grid = stack.grid
-    held = np.empty((len(points), 3))
-    held[:, 0], held[:, 1] = (points[:, 0] - grid.x0) / grid.pitch, (points[:, 1] - grid.y0) / grid.pitch - 0.5
-    held[:, 2] = radius_mm / grid.pitch
+    holds = np.empty((len(points), 3))
+    holds[:, 0], holds[:, 1] = (points[:, 0] - grid.x0) / grid.pitch, (points[:, 1] - grid.y0) / grid.pitch - 0.5
+    holds[:, 2] = radius_mm / grid.pitch
     many = len(hang.by_component)
     _, whole, lands = _summed(
-        stack, component, many, step_mm=hang.step_mm, bridge_mm=hang.bridge_mm, low=layers[0], high=layers[1], held=held
+        stack,
+        component,
+        many,
+        step_mm=hang.step_mm,
+        bridge_mm=hang.bridge_mm,
+        low=layers[0],
+        high=layers[1],
+        held=holds,
     )
     return whole, lands

@@ -39,17 +39,17 @@ def telling_places(figure: Mesh, weights: F8 | None = None) -> list[Seen]:
     usual = float(lean[order][np.searchsorted(np.cumsum(weight[order]), weight.sum() / 2)])
     up = normals[:, 2] > 0
     top = (weight > 0) & up & (middles[:, 2] > np.quantile(middles[weight > 0, 2], 0.98))
-    found = list[Seen]()
+    places = list[Seen]()
     for of, called in (
         (top, "its top"),
         (up & (lean > FLAT) & ~top, "a near-flat shoulder"),
         (np.abs(lean - usual) < 0.1, "a slope as most are"),
         (~up & (lean > FLAT), "a near-flat underside"),
     ):
-        at = _largest(middles, np.where(of, weight, 0.0), [s.at for s in found])
+        at = _largest(middles, np.where(of, weight, 0.0), [s.at for s in places])
         if at is not None:
-            found.append(Seen(at, f"{called}, {at[2]:.0f} mm up"))
-    return found
+            places.append(Seen(at, f"{called}, {at[2]:.0f} mm up"))
+    return places
 
 
 def _largest(middles: F8, weight: F8, taken: list[tuple[float, float, float]]) -> tuple[float, float, float] | None:

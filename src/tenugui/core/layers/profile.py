@@ -53,13 +53,15 @@ class Profile:
 
 def profile_at(figure: Mesh, at: Sequence[float], printer: Printer, heights: Sequence[float]) -> Profile:
     """The profile of a figure in build coordinates at its surface's point nearest to `at`. O(faces)."""
-    found, _ = nearest_of(figure).of(np.asarray(at, float).reshape(1, 3))
-    x, y, z = (float(v) for v in found[0])
+    nearest, _ = nearest_of(figure).of(np.asarray(at, float).reshape(1, 3))
+    x, y, z = (float(v) for v in nearest[0])
     normals, _ = figure.normals_and_areas()
     corners = figure.vertices[figure.faces]
     # The face that the point lies on: of those whose box holds it, the one whose plane is nearest.
-    near = np.flatnonzero(((corners.min(axis=1) <= found + 1e-3) & (corners.max(axis=1) >= found - 1e-3)).all(axis=1))
-    off = np.abs(((found - corners[near, 0]) * normals[near]).sum(axis=1))
+    near = np.flatnonzero(
+        ((corners.min(axis=1) <= nearest + 1e-3) & (corners.max(axis=1) >= nearest - 1e-3)).all(axis=1)
+    )
+    off = np.abs(((nearest - corners[near, 0]) * normals[near]).sum(axis=1))
     n = normals[near[np.argmin(off)]]
     level = float(np.hypot(n[0], n[1]))
     along = np.array([n[0], n[1]]) / level if level > LEVEL else np.array([1.0, 0.0])

@@ -183,8 +183,8 @@ def _link_pairs(data: tuple[I8, I4, I4, int], component: I4, components: int, la
     def one(first: int, last: int, room: int) -> I4:
         met_a, met_b = np.empty(components, np.int32), np.empty(components, np.int32)
         out = np.empty((room, 2), np.int32)
-        found = int(_links(*data, first, last, component, met_a, met_b, out))
-        return out[:found] if found <= room else one(first, last, found)
+        links = int(_links(*data, first, last, component, met_a, met_b, out))
+        return out[:links] if links <= room else one(first, last, links)
 
     out = np.concatenate(both_cores(one, [(a, b, PAIRS_EACH * components + 1) for a, b in _even(layers)]))
     keys = np.unique(out[:, 0].astype(np.int64) << 32 | out[:, 1])

@@ -262,15 +262,15 @@ def _cups(
     stack: LayerStack, roots: I8, sealed: NDArray[np.bool_], *, layer_of: I4, area: F8, first_gap: I8, smallest: float
 ) -> list[SealedSpace]:
     grid = stack.grid
-    found = []
+    cups = []
     volume = np.bincount(roots[sealed], area[sealed], len(roots)) * grid.height
     for root in np.flatnonzero(volume >= smallest):
         members = np.flatnonzero((roots == root) & sealed)
         by_layer = np.bincount(layer_of[members], area[members]).astype(np.float64)
         low, high = int(layer_of[members].min()), int(layer_of[members].max())
         x, y = _place(stack, int(first_gap[members[np.argmax(area[members])]]))
-        found.append(SealedSpace(low, high, float(by_layer.max()), float(volume[root]), by_layer[low:], x, y))
-    return sorted(found, key=lambda cup: -cup.volume)
+        cups.append(SealedSpace(low, high, float(by_layer.max()), float(volume[root]), by_layer[low:], x, y))
+    return sorted(cups, key=lambda cup: -cup.volume)
 
 
 def _trapped(
@@ -288,12 +288,12 @@ def _trapped(
     height = stack.grid.height
     closed = ~open_part[bodies]
     volume = np.bincount(bodies[closed], area[closed], len(bodies)) * height
-    found = []
+    spaces = []
     for root in np.flatnonzero(volume >= smallest):
         members = np.flatnonzero(bodies == root)
         layers = layer_of[members]
         place = _place(stack, int(first_gap[members[np.argmax(area[members])]]))
-        found.append(
+        spaces.append(
             TrappedSpace(float(volume[root]), float(layers.min() * height), float((layers.max() + 1) * height), *place)
         )
-    return sorted(found, key=lambda space: -space.volume)
+    return sorted(spaces, key=lambda space: -space.volume)

@@ -63,11 +63,11 @@ _LOOKING = Lock()
 @cache
 def _cascades() -> tuple[cv2.CascadeClassifier, ...]:
     home = Path(cv2.__file__).parent / "data"
-    found = tuple(cv2.CascadeClassifier(str(home / name)) for name in CASCADES)
-    for name, cascade in zip(CASCADES, found, strict=True):
+    cascades = tuple(cv2.CascadeClassifier(str(home / name)) for name in CASCADES)
+    for name, cascade in zip(CASCADES, cascades, strict=True):
         if cascade.empty():  # the library says nothing of a file that is not there
             raise CoreError("no-cascade", f"{name} is not where its package puts it.", str(home), "Install again.")
-    return found
+    return cascades
 
 
 def find_faces(mesh: Mesh, up: Sequence[float]) -> list[Face]:
@@ -89,15 +89,15 @@ def find_faces(mesh: Mesh, up: Sequence[float]) -> list[Face]:
 
 def _hits(mesh: Mesh, view: View, grey: U1, seen: NDArray[np.int32]) -> list[tuple[float, ...]]:
     """Place, radius and the eye's direction of what each cascade finds in a view."""
-    found = []
+    hits = []
     for cascade in _cascades():
         for x, y, wide, tall in cascade.detectMultiScale(grey, FINER, 4, minSize=(SMALLEST, SMALLEST)):
             inner = seen[y + tall // 4 : y + tall - tall // 4, x + wide // 4 : x + wide - wide // 4]
             on = inner[inner >= 0]
             if len(on) > 0.8 * inner.size:
                 middle = np.median(mesh.vertices[mesh.faces[on, 0]], axis=0)
-                found.append((*middle, 0.5 * wide * view.step, *view.toward))
-    return found
+                hits.append((*middle, 0.5 * wide * view.step, *view.toward))
+    return hits
 
 
 def _agreed(hits: F8) -> list[Face]:
@@ -110,7 +110,7 @@ def _agreed(hits: F8) -> list[Face]:
     near = (between < APART * alike) & (toward @ toward.T > TURN_COS) & (radius[:, None] > 0.5 * alike)
     near &= near.T
     count, of = connected_components(near, directed=False)
-    found = []
+    faces = []
     for label in range(count):
         members = np.flatnonzero(of == label)
         # Two cascades that look through one window are one witness.
@@ -122,8 +122,8 @@ def _agreed(hits: F8) -> list[Face]:
         a, b, c = ahead / np.linalg.norm(ahead)
         sure = float(min(1.0, views / SURE_AT))
         size = float(np.median(radius[members]))
-        found.append(Face((float(x), float(y), float(z)), size, (float(a), float(b), float(c)), views, sure))
-    return sorted(found, key=lambda face: -face.views)
+        faces.append(Face((float(x), float(y), float(z)), size, (float(a), float(b), float(c)), views, sure))
+    return sorted(faces, key=lambda face: -face.views)
 
 
 def front_by(faces: Sequence[Face], up: Sequence[float]) -> tuple[float, float, float] | None:

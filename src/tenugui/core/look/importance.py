@@ -57,19 +57,19 @@ def look_at(
     """What people look at on a figure that stands with `up` upwards. `faces` and `salient` (faces,): where they are
     at hand.
     """
-    found = tuple(find_faces(mesh, up) if faces is None else faces)
+    agreed = tuple(find_faces(mesh, up) if faces is None else faces)
     seen = sight(mesh, up, front, progress)
     salient = saliency(mesh) if salient is None else salient
-    inside = np.where(seen >= FACE_SIGHT, on_faces(mesh, found), 0.0)
+    inside = np.where(seen >= FACE_SIGHT, on_faces(mesh, agreed), 0.0)
     place = np.ones(len(mesh.faces))
     heights = mesh.middles() @ np.array(up, float)
-    if found:
+    if agreed:
         place[:] = BELOW_HEAD
     elif np.ptp(heights) > 0:
         place = np.where(heights > heights.max() - HEAD_SHARE * np.ptp(heights), 1.0, BELOW_HEAD)
-    told = np.minimum(1.0, seen / FULL_SIGHT) * (PLAIN + (1 - PLAIN) * salient) * place
-    importance = np.where(inside > 0, FACE_FROM + (1 - FACE_FROM) * inside, MOST_ELSEWHERE * told)
-    return Look(np.asarray(importance), seen, found)
+    whole = np.minimum(1.0, seen / FULL_SIGHT) * (PLAIN + (1 - PLAIN) * salient) * place
+    importance = np.where(inside > 0, FACE_FROM + (1 - FACE_FROM) * inside, MOST_ELSEWHERE * whole)
+    return Look(np.asarray(importance), seen, agreed)
 
 
 def on_faces(mesh: Mesh, faces: Sequence[Face]) -> F8:

@@ -47,13 +47,13 @@ def saliency(mesh: Mesh) -> F8:
     bent = _Sources(points, normal, finest, spacing).curvature(points, normal)
     bent = np.clip(bent, -1 / finest, 1 / finest)
     means = [_Sources(points, normal, finest * 2**k, spacing).mean(points, normal, bent) for k in range(SCALES)]
-    told = np.zeros(len(points))
+    salient = np.zeros(len(points))
     for fine, wide in itertools.pairwise(means):
-        told += _promoted(np.abs(fine - wide), EVEN / diagonal)
-    told = np.clip(told / max(float(np.quantile(told, STRONG)), 1.0), 0, 1)
+        salient += _promoted(np.abs(fine - wide), EVEN / diagonal)
+    salient = np.clip(salient / max(float(np.quantile(salient, STRONG)), 1.0), 0, 1)
     near, at = cKDTree(points).query(mesh.middles(), k=3, workers=CORES)
     weight = 1 / np.maximum(near, 1e-9 * diagonal)
-    return np.asarray((told[at] * weight).sum(axis=1) / weight.sum(axis=1))
+    return np.asarray((salient[at] * weight).sum(axis=1) / weight.sum(axis=1))
 
 
 def _promoted(difference: F8, even: float) -> F8:

@@ -64,14 +64,14 @@ def corner_normals(mesh: Mesh) -> F4:
     """Unit normals (n, 3) of the corners, as the faces around them weigh."""
     normals, area = mesh.normals_and_areas()
     weighted = normals * area[:, None]
-    held = np.stack(
+    corners = np.stack(
         [
             sum(np.bincount(mesh.faces[:, k], weighted[:, axis], minlength=len(mesh.vertices)) for k in range(3))
             for axis in range(3)
         ],
         axis=1,
     )
-    return np.asarray(held / np.maximum(np.linalg.norm(held, axis=1, keepdims=True), 1e-12), np.float32)
+    return np.asarray(corners / np.maximum(np.linalg.norm(corners, axis=1, keepdims=True), 1e-12), np.float32)
 
 
 def rendered(mesh: Mesh, views: Sequence[View], pixels: int) -> tuple[NDArray[np.uint8], NDArray[np.int32]]:

@@ -130,7 +130,7 @@ class FormField:
     words: tuple[str, ...] = ()
 
 
-def _field(name: str, told: Told, schema: dict[str, Any]) -> FormField:
+def _field(name: str, label: Told, schema: dict[str, Any]) -> FormField:
     optional = "anyOf" in schema
     inner = next(s for s in schema["anyOf"] if s.get("type") != "null") if optional else schema
     each = inner["prefixItems"][0] if "prefixItems" in inner else inner
@@ -139,7 +139,7 @@ def _field(name: str, told: Told, schema: dict[str, Any]) -> FormField:
     low = each.get("exclusiveMinimum", each.get("minimum", 0.0))
     kind: Kind = "whole" if each["type"] == "integer" else "number"
     high, words = float(each.get("maximum", 1e6)), _WORDS.get(name, ())
-    return FormField(name, *told, kind, many, float(low), high, above, optional, schema.get("default"), words)
+    return FormField(name, *label, kind, many, float(low), high, above, optional, schema.get("default"), words)
 
 
 def form_of(table: Literal["printers", "materials"], process: Literal["resin", "filament"]) -> list[FormField]:
@@ -149,10 +149,10 @@ def form_of(table: Literal["printers", "materials"], process: Literal["resin", "
     ['density_g_ml', 'cost', 'waste']
     """
     model: type[ResinPrinter] | type[FilamentPrinter] | type[Material] = Material
-    told = _OF_BOTH | _OF_RESIN if process == "resin" else _OF_BOTH
+    labels = _OF_BOTH | _OF_RESIN if process == "resin" else _OF_BOTH
     if table == "printers":
-        model, told = (ResinPrinter, _RESIN) if process == "resin" else (FilamentPrinter, _FILAMENT)
+        model, labels = (ResinPrinter, _RESIN) if process == "resin" else (FilamentPrinter, _FILAMENT)
     schema = model.model_json_schema()["properties"]
-    found = [_field(name, held, schema[name]) for name, held in told.items()]
-    groups = list(dict.fromkeys(f.group for f in found))
-    return sorted(found, key=lambda f: groups.index(f.group))
+    fields = [_field(name, value, schema[name]) for name, value in labels.items()]
+    groups = list(dict.fromkeys(f.group for f in fields))
+    return sorted(fields, key=lambda f: groups.index(f.group))

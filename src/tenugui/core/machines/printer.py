@@ -182,12 +182,12 @@ class ResinPrinter(_Spec):
         finest = max(1, math.ceil(self.pixel_mm / 2 / self.step_mm - 1e-9))
         most = material.light_mm or math.inf
         thickest = max(finest + 3, math.floor(min(most, THICKEST_MM) / self.step_mm + 1e-9))
-        found: list[int] = []
+        grains: list[int] = []
         for share in RESIN_SHARES:
             wanted = min(max(round(material.exposure_base_mm * share / self.step_mm), finest), thickest)
-            found.append(max(wanted, found[-1] + 1) if found else wanted)
-        last = thickest - len(found) + 1
-        return [round(min(n, last + k) * self.step_mm, 6) for k, n in enumerate(found)]
+            grains.append(max(wanted, grains[-1] + 1) if grains else wanted)
+        last = thickest - len(grains) + 1
+        return [round(min(n, last + k) * self.step_mm, 6) for k, n in enumerate(grains)]
 
     def default_height(self) -> float:
         """The customary height to start from."""

@@ -44,7 +44,7 @@ def weak_parts(places: list[ThinPlace], printer: Printer, height_mm: float) -> l
     `height_mm` is the figure's.
     """
     limits = thin_limits(printer)
-    found = []
+    weaks = []
     for p in parts_among(places):
         limit = limits[p.kind]
         if p.thickness >= limit:
@@ -64,5 +64,5 @@ def weak_parts(places: list[ThinPlace], printer: Printer, height_mm: float) -> l
             if p.kind == "sheet"
             else f"replace it with a wire of {limit:.1f} mm"
         )
-        found.append(Weak(p, limit, scale, tuple(remedies)))
-    return sorted(found, key=lambda w: w.place.thickness / w.limit)
+        weaks.append(Weak(p, limit, scale, tuple(remedies)))
+    return sorted(weaks, key=lambda w: w.place.thickness / w.limit)

@@ -81,8 +81,8 @@ def _cuts_and_fits(mesh: Mesh) -> tuple[B1, B1]:
     cut = np.zeros(len(mesh.faces), np.bool_)
     meets = np.zeros(len(mesh.faces), np.bool_)
     for flat in flat_faces(mesh):
-        found = fits(mesh, flat)
-        (meets if found else cut)[flat.faces] = True
-        for one in found:
+        joints = fits(mesh, flat)
+        (meets if joints else cut)[flat.faces] = True
+        for one in joints:
             meets[one.faces] = True
     return cut, meets

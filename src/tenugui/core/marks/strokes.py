@@ -185,9 +185,9 @@ def replay(
             if from_file is not None:
                 labels = np.where(from_file > 0, from_file, labels)
         elif stroke.tool == "propose":
-            found = (proposals or {}).get(stroke.what)
-            if found is not None:
-                labels[found & (labels == 0)] = stroke.code  # what the user has marked stands
+            proposal = (proposals or {}).get(stroke.what)
+            if proposal is not None:
+                labels[proposal & (labels == 0)] = stroke.code  # what the user has marked stands
         else:
             assert stroke.points is not None
             surface = surface or _Surface(mesh)
@@ -214,12 +214,12 @@ def gathered(source: Mesh, values: NDArray[Any], near: NDArray[np.int64], target
     known = np.flatnonzero(mass > 0)
     if not len(known):
         return np.ones(len(target.faces))
-    found = sums / np.where(mass > 0, mass, 1.0)
+    means = sums / np.where(mass > 0, mass, 1.0)
     empty = np.flatnonzero(mass <= 0)
     if len(empty):
         middles = target.middles()
-        found[empty] = found[known[cKDTree(middles[known]).query(middles[empty])[1]]]
-    return np.asarray(found)
+        means[empty] = means[known[cKDTree(middles[known]).query(middles[empty])[1]]]
+    return np.asarray(means)
 
 
 def nearest_faces(source: Mesh, target: Mesh) -> NDArray[np.int64]:

@@ -109,14 +109,14 @@ def flat_faces(mesh: Mesh) -> list[FlatFace]:
         across, normals, middles, np.argsort(-areas, kind="stable"), OFF_PLANE * float(mesh.size.max()), region
     )
     total = np.bincount(region, areas, count)
-    found = []
+    faces = []
     for r in np.argsort(-total)[:MOST]:
         members = np.flatnonzero(region == r)
         if total[r] < SMALLEST * areas.sum():
             break
         weight = areas[members, None]
         normal = (normals[members] * weight).sum(axis=0)
-        found.append(
+        faces.append(
             FlatFace(
                 members,
                 normal / np.linalg.norm(normal),
@@ -124,7 +124,7 @@ def flat_faces(mesh: Mesh) -> list[FlatFace]:
                 (middles[members] * weight).sum(axis=0) / total[r],
             )
         )
-    return found
+    return faces
 
 
 def fits(mesh: Mesh, flat: FlatFace) -> list[Fit]:
@@ -137,7 +137,7 @@ def fits(mesh: Mesh, flat: FlatFace) -> list[Fit]:
     _, areas = mesh.normals_and_areas()
     touching = np.unique(label[across[flat.faces][across[flat.faces] >= 0]])
     total = np.bincount(label[~inside], areas[~inside], len(label))
-    found = []
+    pairs = []
     outer = max((int(t) for t in touching if t >= 0), key=lambda t: float(total[t]), default=-1)
     for patch in touching:
         if patch < 0 or patch == outer or total[patch] > 2 * flat.area:
@@ -147,5 +147,5 @@ def fits(mesh: Mesh, flat: FlatFace) -> list[Fit]:
         reach = float(height[np.argmax(np.abs(height))])
         if abs(reach) > 10 * OFF_PLANE * float(mesh.size.max()):
             centre = np.average(mesh.vertices[mesh.faces[members]].mean(axis=1), axis=0, weights=areas[members])
-            found.append(Fit("peg" if reach > 0 else "socket", members, abs(reach), centre))
-    return found
+            pairs.append(Fit("peg" if reach > 0 else "socket", members, abs(reach), centre))
+    return pairs

@@ -38,10 +38,10 @@ def _library() -> Path:
     spec = importlib.util.find_spec("embreex")
     assert spec is not None and spec.origin is not None
     home = Path(spec.origin).parent
-    found = sorted([*home.parent.glob("embreex.libs/libembree4*"), *home.glob("**/libembree4*")])
-    if not found:
+    libraries = sorted([*home.parent.glob("embreex.libs/libembree4*"), *home.glob("**/libembree4*")])
+    if not libraries:
         raise CoreError("no-embree", "The ray library is not where its package puts it.", str(home), "Install again.")
-    return found[0]
+    return libraries[0]
 
 
 def _loaded() -> ctypes.CDLL:

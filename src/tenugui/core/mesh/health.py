@@ -85,24 +85,24 @@ def _finding(code: str, count: int, extra: str = "", place: tuple[float, float, 
 def _edge_findings(mesh: Mesh) -> list[Finding]:
     edges = edges_of(mesh)
     turned = edges.unbalanced & ~edges.boundary & ~edges.crowded
-    found = []
+    findings = []
     for code, which in (("open-edges", edges.boundary), ("crowded-edges", edges.crowded), ("turned-faces", turned)):
         if which.any():
-            found.append(_finding(code, int(which.sum()), place=_place(mesh, int(edges.pairs[which][0, 0]))))
-    return found
+            findings.append(_finding(code, int(which.sum()), place=_place(mesh, int(edges.pairs[which][0, 0]))))
+    return findings
 
 
 def _face_findings(mesh: Mesh) -> list[Finding]:
     _, areas = mesh.normals_and_areas()
-    found = []
+    findings = []
     flat = areas <= 1e-12 * max(float(areas.max()), 1e-12)
     if flat.any():
-        found.append(_finding("zero-area", int(flat.sum()), place=_place(mesh, int(mesh.faces[flat][0, 0]))))
+        findings.append(_finding("zero-area", int(flat.sum()), place=_place(mesh, int(mesh.faces[flat][0, 0]))))
     group, sizes = repeats(mesh.faces)
     if len(sizes) < len(group):
         where = int(np.argmax(sizes[group] > 1))
-        found.append(_finding("double-faces", int((sizes - 1).sum()), place=_place(mesh, int(mesh.faces[where, 0]))))
-    return found
+        findings.append(_finding("double-faces", int((sizes - 1).sum()), place=_place(mesh, int(mesh.faces[where, 0]))))
+    return findings
 
 
 def _shell_findings(mesh: Mesh) -> list[Finding]:
@@ -113,10 +113,10 @@ def _shell_findings(mesh: Mesh) -> list[Finding]:
     volumes = np.bincount(labels, face_volumes(mesh), count)
     lower, upper = shell_boxes(mesh, labels, count)
     extent = (upper - lower).max(axis=1)
-    found = [_finding("many-shells", count)]
+    findings = [_finding("many-shells", count)]
     specks = extent < 1e-3 * extent.max()
     if specks.any():
-        found.append(
+        findings.append(
             _finding("specks", int(specks.sum()), place=_place(mesh, int(mesh.faces[np.argmax(specks[labels]), 0])))
         )
     solid = volumes > 0
@@ -125,8 +125,8 @@ def _shell_findings(mesh: Mesh) -> list[Finding]:
         inside = (lower[solid] <= lower[shell]).all(axis=1) & (upper[solid] >= upper[shell]).all(axis=1)
         inverted += not inside.any()  # inside another shell it is that shell's cavity, and rightly turned
     if inverted:
-        found.append(_finding("inside-out-shell", inverted))
-    return found
+        findings.append(_finding("inside-out-shell", inverted))
+    return findings
 
 
 def examine(mesh: Mesh) -> Health:

@@ -12,11 +12,11 @@ def hull_corners(mesh: Mesh) -> F8:
     """Corners (k, 3) of the convex hull, all vertices where there is none (a flat figure); made on first use and kept
     with the mesh.
     """
-    held: F8 | None = mesh.__dict__.get("_hull")
-    if held is None:
+    corners: F8 | None = mesh.__dict__.get("_hull")
+    if corners is None:
         try:
-            held = np.ascontiguousarray(mesh.vertices[ConvexHull(mesh.vertices).vertices])
+            corners = np.ascontiguousarray(mesh.vertices[ConvexHull(mesh.vertices).vertices])
         except QhullError:
-            held = mesh.vertices
-        mesh.__dict__["_hull"] = held
-    return held
+            corners = mesh.vertices
+        mesh.__dict__["_hull"] = corners
+    return corners

@@ -85,9 +85,9 @@ class Mesh:
 
     def middles(self) -> F8:
         """(m, 3) centroids of the faces."""
-        found = np.empty((len(self.faces), 3))
-        _middles(self.vertices, self.faces, found)
-        return found
+        middles = np.empty((len(self.faces), 3))
+        _middles(self.vertices, self.faces, middles)
+        return middles
 
     def normals_and_areas(self) -> tuple[F8, F8]:
         """Unit normals (m, 3), zero for degenerate faces, and areas (m,) in mm²."""

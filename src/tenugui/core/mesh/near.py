@@ -316,7 +316,7 @@ def _windings(
     out: I8,
 ) -> None:
     everything = 1_000_000
-    found = np.empty(len(ways), np.int64)
+    windings = np.empty(len(ways), np.int64)
     for i in range(len(points)):
         for k in range(len(ways)):
             _, _, total = leave_solid(
@@ -336,8 +336,8 @@ def _windings(
                 far,
                 everything,
             )
-            found[k] = -total
-        out[i] = np.sort(found)[len(ways) // 2]
+            windings[k] = -total
+        out[i] = np.sort(windings)[len(ways) // 2]
 
 
 WAYS = np.array(

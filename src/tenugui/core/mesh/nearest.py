@@ -334,16 +334,16 @@ class Nearest:
         everywhere, to within half of STEP_MM.
         """
         a, b = (np.ascontiguousarray(p, float).reshape(-1, 3) for p in (starts, ends))
-        found = np.empty(len(a), np.bool_)
+        off = np.empty(len(a), np.bool_)
         thick = np.ascontiguousarray(np.broadcast_to(np.asarray(radii, float), (len(a), 2)))
-        _keeps_off(a, b, thick, *self.tree, gap, found)
-        return found
+        _keeps_off(a, b, thick, *self.tree, gap, off)
+        return off
 
 
 def nearest_of(mesh: Mesh) -> Nearest:
     """The mesh's tree, made on first use and kept with the mesh (whose arrays are never written to)."""
-    held: Nearest | None = mesh.__dict__.get("_nearest")
-    if held is None:
-        held = Nearest(mesh)
-        mesh.__dict__["_nearest"] = held
-    return held
+    nearest: Nearest | None = mesh.__dict__.get("_nearest")
+    if nearest is None:
+        nearest = Nearest(mesh)
+        mesh.__dict__["_nearest"] = nearest
+    return nearest

@@ -25,7 +25,7 @@ def picture(
 
     `groups` (faces,) of 0 or 1 tints faces of group 1 (supports) lighter.
     """
-    held = rays_of(mesh)
+    rays = rays_of(mesh)
     az, el = np.radians(azimuth), np.radians(elevation)
     toward = np.array([np.cos(el) * np.cos(az), np.cos(el) * np.sin(az), np.sin(el)])
     right = np.array([-np.sin(az), np.cos(az), 0.0])
@@ -40,7 +40,7 @@ def picture(
     v = ((tall - 1) / 2 - np.arange(tall)) * step + middle[1]
     grid = np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2)
     origins = grid[:, :1] * right + grid[:, 1:] * up + (high[2] + 1.0) * toward
-    _, face = held.first(origins, -toward)
+    _, face = rays.first(origins, -toward)
     normal, _ = mesh.normals_and_areas()
     hit = face >= 0
     n = normal[np.where(hit, face, 0)]

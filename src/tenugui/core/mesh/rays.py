@@ -43,16 +43,16 @@ class RayMesh:
             return np.empty(0), np.empty(0, np.int32)
         marks = np.linspace(0, len(o), (CORES if len(o) > 20_000 else 1) + 1).astype(int)
         parts = [(o[a:b], d[a:b]) for a, b in itertools.pairwise(marks)]
-        found = both_cores(self.shot, parts)
-        face = np.concatenate([f for _, f in found])
-        distance = np.concatenate([f for f, _ in found]).astype(float)
+        shots = both_cores(self.shot, parts)
+        face = np.concatenate([f for _, f in shots])
+        distance = np.concatenate([f for f, _ in shots]).astype(float)
         return np.where(face >= 0, distance, FAR), face
 
 
 def rays_of(mesh: Mesh) -> RayMesh:
     """The mesh's rays, prepared on first use and kept with the mesh (whose arrays are never written to)."""
-    held: RayMesh | None = mesh.__dict__.get("_rays")
-    if held is None:
-        held = RayMesh(mesh)
-        mesh.__dict__["_rays"] = held
-    return held
+    rays: RayMesh | None = mesh.__dict__.get("_rays")
+    if rays is None:
+        rays = RayMesh(mesh)
+        mesh.__dict__["_rays"] = rays
+    return rays

@@ -50,11 +50,11 @@ def _gather(
             table[slot] = key
             slots[slot] = count
             count += 1
-        held = slots[slot]
-        index[i] = held
+        other = slots[slot]
+        index[i] = other
         for axis in range(3):
-            sums[held, axis] += points[i, axis]
-        sums[held, 3] += 1
+            sums[other, axis] += points[i, axis]
+        sums[other, 3] += 1
     return count
 
 

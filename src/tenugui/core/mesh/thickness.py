@@ -136,7 +136,7 @@ def _near(
 
     Straight inwards first: most samples lie over thick solid.
     """
-    held = np.empty(RAYS + 1)
+    lengths = np.empty(RAYS + 1)
     for i in range(first, last):
         f = picked[i]
         nx, ny, nz = normals[f, 0], normals[f, 1], normals[f, 2]
@@ -144,15 +144,15 @@ def _near(
         t, g, _ = leave_solid(vertices, faces, lower, cell, dims, start, items, x, y, z, -nx, -ny, -nz, reach, 1)
         if g < 0:
             continue
-        held[RAYS] = t if _opposite(normals, f, g) else np.inf
+        lengths[RAYS] = t if _opposite(normals, f, g) else np.inf
         sx, sy, sz, ox, oy, oz = _across(nx, ny, nz)
         for k in range(RAYS):
             turn = 2 * np.pi * k / RAYS
             p, q = tilt * np.cos(turn), tilt * np.sin(turn)
             dx, dy, dz = -nx + p * sx + q * ox, -ny + p * sy + q * oy, -nz + p * sz + q * oz
             t, g, _ = leave_solid(vertices, faces, lower, cell, dims, start, items, x, y, z, dx, dy, dz, reach, 1)
-            held[k] = t if g >= 0 and _opposite(normals, f, g) else np.inf
-        middle = np.sort(held)[(RAYS + 1) // 2]
+            lengths[k] = t if g >= 0 and _opposite(normals, f, g) else np.inf
+        middle = np.sort(lengths)[(RAYS + 1) // 2]
         if middle < np.inf:
             x, y, z = points[i, 0] + nx * below, points[i, 1] + ny * below, points[i, 2] + nz * below
             if _exposed(vertices, faces, lower, cell, dims, start, items, x, y, z, nx, ny, nz, diagonal):
@@ -200,9 +200,9 @@ def vertex_thickness(mesh: Mesh, beyond: float = np.inf) -> F8:
     """Thickness (n,) at every vertex: the harmonic mean of the faces around it, so that thin ones weigh most; inf where
     none is known, or all are thicker than `beyond`.
     """
-    found = face_thickness(mesh, beyond)
-    corners = mesh.faces[found.faces].ravel()
-    thin = np.bincount(corners, np.repeat(1 / np.maximum(found.mm, 1e-6), 3), len(mesh.vertices))
+    thickness = face_thickness(mesh, beyond)
+    corners = mesh.faces[thickness.faces].ravel()
+    thin = np.bincount(corners, np.repeat(1 / np.maximum(thickness.mm, 1e-6), 3), len(mesh.vertices))
     count = np.bincount(corners, minlength=len(mesh.vertices))
     with np.errstate(divide="ignore"):
         return np.asarray(np.where(thin > 0, count / thin, np.inf))
@@ -260,9 +260,9 @@ def thin_places(thickness: Thickness, limit: float, reach: float = 1.5, most: in
         members = np.flatnonzero(group == group[seed])
         if len(members) < FEWEST:
             continue
-        held = points[members]
-        axes = np.linalg.svd(held - held.mean(axis=0), full_matrices=False)[2]
-        length, width, _ = (float(v) for v in np.ptp(held @ axes.T, axis=0))
+        cluster = points[members]
+        axes = np.linalg.svd(cluster - cluster.mean(axis=0), full_matrices=False)[2]
+        length, width, _ = (float(v) for v in np.ptp(cluster @ axes.T, axis=0))
         if length < SMALLEST_MM:
             continue
         thick = float(np.quantile(mm[members], 0.25))

@@ -30,16 +30,16 @@ def _weld(
         key *= np.uint64(0xBF58476D1CE4E5B9)
         slot = (key ^ (key >> np.uint64(32))) & mask
         while True:
-            held = table[slot]
-            if held < 0:
+            known = table[slot]
+            if known < 0:
                 table[slot] = count
                 first[count] = i
                 index[i] = count
                 count += 1
                 break
-            j = first[held]
+            j = first[known]
             if bits[j, 0] == a and bits[j, 1] == b and bits[j, 2] == c:
-                index[i] = held
+                index[i] = known
                 break
             slot = (slot + np.uint64(1)) & mask
     return count

@@ -60,13 +60,13 @@ def open_air(path: Path, insides: Sequence[Inside]) -> F8:
     """(n,) mm of open air that each move crosses with the filament drawn back, by the figure's own sections (layers,);
     0 for all others.
     """
-    found = np.zeros(len(path.kind))
+    lengths = np.zeros(len(path.kind))
     drawn = np.flatnonzero(path.drawn)
     ways = np.hstack([path.points[drawn, :2], path.points[drawn + 1, :2]])
     bounds = np.searchsorted(path.layer[drawn], np.arange(path.layers + 1))
     for inside, first, last in zip(insides, bounds[:-1], bounds[1:], strict=True):
-        found[drawn[first:last]] = inside.airs(ways[first:last])
-    return found
+        lengths[drawn[first:last]] = inside.airs(ways[first:last])
+    return lengths
 
 
 def blemishes_of(path: Path, seen: Seen | None, least_layer_s: float) -> Blemishes:
@@ -111,11 +111,11 @@ def _worst(code: str, path: Path, moves: I8, at: F8) -> list[Spot]:
     if not len(moves):
         return []
     stretch = (at[:, 2] / STRETCH_MM).astype(np.int64)
-    found = []
+    spots = []
     for s in np.unique(stretch):
         mine = np.flatnonzero(stretch == s)
         layers = path.layer[moves[mine]]
         layer = int(np.bincount(layers).argmax())
         first = mine[int(np.flatnonzero(layers == layer)[0])]
-        found.append(Spot(code, layer, float(at[first, 0]), float(at[first, 1]), len(mine)))
-    return sorted(found, key=lambda spot: -spot.count)[:MOST]
+        spots.append(Spot(code, layer, float(at[first, 0]), float(at[first, 1]), len(mine)))
+    return sorted(spots, key=lambda spot: -spot.count)[:MOST]

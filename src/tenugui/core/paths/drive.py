@@ -129,10 +129,10 @@ def driven(
 def _speeds(printer: FilamentPrinter, section: float) -> F8:
     """mm/s by kind of line, as far as the nozzle melts."""
     most = printer.flow_mm3_s / section
-    found = np.full(len(KINDS), printer.travel_mm_s)
-    found[[OUTER, INNER, SUPPORT, BRIM, RAFT]] = min(printer.wall_mm_s, most)
-    found[[SOLID, SPARSE, INTERFACE, IRON]] = min(printer.fill_mm_s, most)
-    return found
+    speeds = np.full(len(KINDS), printer.travel_mm_s)
+    speeds[[OUTER, INNER, SUPPORT, BRIM, RAFT]] = min(printer.wall_mm_s, most)
+    speeds[[SOLID, SPARSE, INTERFACE, IRON]] = min(printer.fill_mm_s, most)
+    return speeds
 
 
 def _timed(

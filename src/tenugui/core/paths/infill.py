@@ -54,7 +54,7 @@ def waves(region: CrossSection, cell: float, z: float) -> list[Line]:
     x, y = (low[k] + step * np.arange(int((high[k] - low[k]) / step) + 2) for k in (0, 1))
     a, b, c = (2 * np.pi / cell * v for v in (x[:, None], y[None, :], z))
     field = np.sin(a) * np.cos(b) + np.sin(b) * np.cos(c) + np.sin(c) * np.cos(a)
-    found: list[Line] = []
+    lines: list[Line] = []
     for contour in find_contours(field, 0.0):
         way = _dense(low + contour * step)
         inside = np.empty(len(way), np.bool_)
@@ -63,8 +63,8 @@ def waves(region: CrossSection, cell: float, z: float) -> list[Line]:
         for begin, end in edges.reshape(-1, 2):
             part = way[begin:end]
             if len(part) > 1 and float(np.linalg.norm(np.diff(part, axis=0), axis=1).sum()) > SHORTEST_MM:
-                found.append(Line(part, SPARSE, False))
-    return found
+                lines.append(Line(part, SPARSE, False))
+    return lines
 
 
 def _dense(way: F8) -> F8:

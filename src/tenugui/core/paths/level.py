@@ -50,7 +50,7 @@ class Level:
     @property
     def said(self) -> list[str]:
         """In sentences; none where there is nothing to say."""
-        told = []
+        lines = []
         if self.shoulders_mm2 >= LEAST_MM2:
             line = f"{self.shoulders_mm2:.0f} mm² of what is seen rise less than {SHOULDER_DEG:.0f}°: they step widest."
             if self.tilted_mm2 <= WORTHWHILE * self.shoulders_mm2:
@@ -58,15 +58,15 @@ class Level:
                     f" Tilted {TILT_DEG:.0f}° {self.to} it would be "
                     f"{self.tilted_mm2:.0f}{'' if self.hangs else '; then it no longer stands on its foot'}."
                 )
-            told.append(line)
+            lines.append(line)
         if self.level_mm2 >= LEAST_MM2 and self.iron_s is not None:
             minutes = max(1, round(self.iron_s / 60))
-            told.append(
+            lines.append(
                 f"{self.level_mm2:.0f} mm² are level and face up: no steps, "
                 "but the marks of lines, which ironing takes away in some "
                 f"{minutes} minute{'s' * (minutes != 1)}. It is set on the shelf."
             )
-        return told
+        return lines
 
 
 def level_of(figure: Mesh, weights: F8 | None, front: F8, printer: Printer, height: float) -> Level:

@@ -108,13 +108,13 @@ def fill(region: CrossSection, spacing: float, degrees: float, kind: int) -> lis
     if count > len(out):
         out = np.empty((count, 3))
         count = int(_clipped(points, starts, spacing, out))
-    found = []
+    lines = []
     for k, (y, a, b) in enumerate(out[:count].tolist()):
         if b - a < SHORTEST_MM:
             continue
         ends = np.array([[a, y], [b, y]] if k % 2 == 0 else [[b, y], [a, y]])
-        found.append(Line(ends @ there, kind, False))
-    return found
+        lines.append(Line(ends @ there, kind, False))
+    return lines
 
 
 @dataclass(frozen=True)
@@ -130,7 +130,7 @@ def rings(region: CrossSection, first: float, pitch: float, count: int) -> Rings
     """`count` perimeters inside a region, the outermost's middle `first` mm from its edge, each cut in from the one
     before.
     """
-    found: list[Line] = []
+    lines: list[Line] = []
     inset, lost = region, 0.0
     for k in range(count):
         inset = inset.offset(-(pitch if k else first), JoinType.Round, 2.0, ARC).simplify(SIMPLE_MM)
@@ -138,5 +138,5 @@ def rings(region: CrossSection, first: float, pitch: float, count: int) -> Rings
             lost = max(0.0, region.area() - inset.offset(first, JoinType.Round, 2.0, ARC).area())
         if inset.is_empty():
             break
-        found += [Line(np.asarray(loop, float), INNER if k else OUTER, True) for loop in inset.to_polygons()]
-    return Rings(found, inset.offset(-pitch / 2, JoinType.Round, 2.0, ARC), lost)
+        lines += [Line(np.asarray(loop, float), INNER if k else OUTER, True) for loop in inset.to_polygons()]
+    return Rings(lines, inset.offset(-pitch / 2, JoinType.Round, 2.0, ARC), lost)

@@ -95,8 +95,8 @@ def _laid(
     for rank in range(len(ranks) - 1):
         low, high = ranks[rank], ranks[rank + 1]
         for _ in range(low, high):
-            found = _nearest(points, starts, closed, begin, left, low, high, here[0], here[1])
-            k, back = (found, False) if found >= 0 else (-1 - found, True)
+            nearest = _nearest(points, starts, closed, begin, left, low, high, here[0], here[1])
+            k, back = (nearest, False) if nearest >= 0 else (-1 - nearest, True)
             left[k] = False
             first, many = starts[k], starts[k + 1] - starts[k]
             steps = many + 1 if closed[k] else many
@@ -167,15 +167,15 @@ def laid(
 
 def _begins(lines: Sequence[Line], seam_at: int, costs: Callable[[F8], F8] | None) -> I8:
     """At which of its points each line begins."""
-    found = np.zeros(len(lines), np.int64)
+    begins = np.zeros(len(lines), np.int64)
     outer = [k for k, line in enumerate(lines) if line.closed and line.kind == OUTER]
     cost: list[F8 | None] = [None] * len(outer)
     if costs is not None and outer:
         many = np.cumsum([len(lines[k].points) for k in outer])
         cost = [*np.split(costs(np.concatenate([lines[k].points for k in outer])), many[:-1])]
     for k, mine in zip(outer, cost, strict=True):
-        found[k] = seam(lines[k].points, seam_at, mine)
+        begins[k] = seam(lines[k].points, seam_at, mine)
     for k, line in enumerate(lines):
         if line.closed and line.kind != OUTER:
-            found[k] = seam(line.points, BACK)
-    return found
+            begins[k] = seam(line.points, BACK)
+    return begins

@@ -80,13 +80,13 @@ def planned(
     each = heights_of(parts, heights)
     tops = np.cumsum(each)
     own, *rest = ([section.simplify(SIMPLE_MM) for section in outlines_at(part, tops)] for part in parts)
-    held = rest[0] if rest else [CrossSection()] * len(tops)
+    props = rest[0] if rest else [CrossSection()] * len(tops)
     covered = _covered(own, tops, printer.roof_mm)
     # One after another: the polygon library keeps Python's lock, so threads would only wait for each other.
-    made = [
+    layers = [
         lines_of(
             own[k],
-            held[k],
+            props[k],
             covered[k],
             above=own[k + 1 : k + 1 + closely(printer, height)],
             k=k,
@@ -96,9 +96,9 @@ def planned(
         )
         for k, (height, z) in enumerate(zip(each.tolist(), (tops - each / 2).tolist(), strict=True))
     ]
-    lines, lost = [m[0] for m in made], np.array([m[1] for m in made])
+    lines, lost = [m[0] for m in layers], np.array([m[1] for m in layers])
     insides = [inside_of(section, mine) for section, mine in zip(own, lines, strict=True)]
-    under = raft(own[0] + held[0], printer, float(each[0]))
+    under = raft(own[0] + props[0], printer, float(each[0]))
     lift = printer.raft_mm(float(each[0]))
     if under:
         low = np.full(len(under), each[0])
@@ -118,13 +118,13 @@ def raft(foot: CrossSection, printer: FilamentPrinter, height: float) -> list[li
     where the machine is to lay none.
     """
     pitch, solid = pitch_of(printer.line_mm, height), _filled(foot).offset(RAFT_REACH_MM, JoinType.Round, 2.0, ARC)
-    found = []
+    layers = []
     for k in range(printer.raft_layers):
         around = rings(solid, pitch / 2, pitch, 1)
         spacing = pitch if k + 1 == printer.raft_layers else 2 * pitch
         lines = [*around.lines, *fill(around.inside, spacing, 45.0 if k % 2 else -45.0, RAFT)]
-        found.append([Line(line.points, RAFT, line.closed) for line in lines])
-    return found
+        layers.append([Line(line.points, RAFT, line.closed) for line in lines])
+    return layers
 
 
 def inside_of(section: CrossSection, lines: list[Line]) -> Inside:
@@ -201,12 +201,12 @@ def ironing_s(printer: FilamentPrinter, height: float, level_mm2: float) -> floa
 
 def brim(foot: CrossSection, width: float, pitch: float) -> list[Line]:
     """Lines around a foot out to a width, the outermost first; none in its holes."""
-    found: list[Line] = []
+    lines: list[Line] = []
     solid = _filled(foot)
     for n in range(math.ceil(width / pitch - 1e-9), 0, -1):
         out = solid.offset((n - 0.5) * pitch, JoinType.Round, 2.0, ARC).simplify(SIMPLE_MM)
-        found += [Line(np.asarray(loop, float), BRIM, True) for loop in out.to_polygons()]
-    return found
+        lines += [Line(np.asarray(loop, float), BRIM, True) for loop in out.to_polygons()]
+    return lines
 
 
 def _filled(foot: CrossSection) -> CrossSection:

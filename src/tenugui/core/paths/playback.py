@@ -71,7 +71,7 @@ def _airs(points: F8, kind: U1, begin: B1, stroke: F8, line_mm: float) -> F8:
     """(n,) mm of air outside the layer's own outermost lines that travels cross with the filament drawn back; `stroke`
     (n,) of the filament alone.
     """
-    found = np.zeros(len(kind))
+    lengths = np.zeros(len(kind))
     loops = []
     for first in np.flatnonzero(begin).tolist():
         rest = np.flatnonzero(kind[first:] != OUTER)
@@ -79,15 +79,15 @@ def _airs(points: F8, kind: U1, begin: B1, stroke: F8, line_mm: float) -> F8:
     drawn = np.flatnonzero((np.cumsum(stroke) < -STROKE_MM) & (np.linalg.norm(np.diff(points, axis=0), axis=1) > 0))
     if len(loops) and len(drawn):
         section = CrossSection(loops, FillRule.EvenOdd).offset(line_mm / 2, JoinType.Round, 2.0, ARC)
-        found[drawn] = Inside(section, []).airs(np.hstack([points[drawn], points[drawn + 1]]))
-    return found
+        lengths[drawn] = Inside(section, []).airs(np.hstack([points[drawn], points[drawn + 1]]))
+    return lengths
 
 
 def _last_place(text: str) -> tuple[float, float, float, float]:
     """Where the last moves of a text leave the nozzle, and how much filament has gone in."""
-    found = []
+    words = []
     for axis in "XYZE":
         at = max(text.rfind(f" {axis}"), 0)
-        told = re.match(rf" {axis}(-?[\d.]+)", text[at : at + 32])
-        found.append(float(told.group(1)) if told else 0.0)
-    return found[0], found[1], found[2], found[3]
+        match = re.match(rf" {axis}(-?[\d.]+)", text[at : at + 32])
+        words.append(float(match.group(1)) if match else 0.0)
+    return words[0], words[1], words[2], words[3]

@@ -56,8 +56,8 @@ def sampled_use(
     # The first layer is slow, and stands for no other.
     taken = layers[np.unique(np.append(spread, min(1, len(layers) - 1)))]
     path, first = _planned(figure, supports, printer, height, taken)
-    found = replace(_scaled(guess, printer, material, taken, path), strings=_strings(path, taken, len(areas)))
-    return _on_raft(found, raft(first, printer, height), printer, material, height)
+    use = replace(_scaled(guess, printer, material, taken, path), strings=_strings(path, taken, len(areas)))
+    return _on_raft(use, raft(first, printer, height), printer, material, height)
 
 
 def seconds_at(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float, layers: I8) -> F8:
@@ -79,7 +79,7 @@ def _planned(
     """
     beside = _beside(max(1, round(printer.roof_mm / height)))
     above = np.arange(1, 1 + closely(printer, height))
-    held = {} if supports is None else _cut(supports, height, taken)
+    props = {} if supports is None else _cut(supports, height, taken)
     near = [taken + d for d in beside] + [taken - d for d in beside]
     near += [taken + d for d in (above if supports is not None else above[:1])]
     own = _cut(figure, height, np.unique(np.concatenate([taken, *near])))
@@ -89,16 +89,16 @@ def _planned(
         over = [own.get(j, CrossSection()) for j in (k + above).tolist()]
         mine = own.get(k, CrossSection())
         lines.append(
-            lines_of(mine, held.get(k), covered, above=over, k=k, printer=printer, height=height, z=(k + 0.5) * height)[
-                0
-            ]
+            lines_of(
+                mine, props.get(k), covered, above=over, k=k, printer=printer, height=height, z=(k + 0.5) * height
+            )[0]
         )
         insides.append(inside_of(mine, lines[-1]))
     each = np.full(len(lines), height)
     plate = bool(taken[0] == 0) and not printer.raft_layers
     path = driven(lines, np.zeros(len(lines)), printer, np.cumsum(each), each, from_plate=plate, insides=insides)
     path = replace(path, air=open_air(path, insides))
-    return path, own.get(int(taken[0]), CrossSection()) + held.get(int(taken[0]), CrossSection())
+    return path, own.get(int(taken[0]), CrossSection()) + props.get(int(taken[0]), CrossSection())
 
 
 def _strings(path: Path, taken: I8, layers: int) -> Strings:
@@ -141,17 +141,17 @@ def _beside(most: int) -> list[int]:
 
 def _cut(mesh: Mesh, height: float, layers: I8) -> dict[int, CrossSection]:
     """Sections of some layers by number; those that are not empty."""
-    found = outlines(mesh, height, layers)
-    return {int(k): s.simplify(SIMPLE_MM) for k, s in zip(layers, found, strict=True) if not s.is_empty()}
+    sections = outlines(mesh, height, layers)
+    return {int(k): s.simplify(SIMPLE_MM) for k, s in zip(layers, sections, strict=True) if not s.is_empty()}
 
 
 def _covered(own: dict[int, CrossSection], k: int, beside: Sequence[int]) -> CrossSection:
-    found: CrossSection | None = None
+    covered: CrossSection | None = None
     for j in (k + side * d for d in beside for side in (1, -1)):
-        if j not in own or (found is not None and found.is_empty()):
+        if j not in own or (covered is not None and covered.is_empty()):
             return CrossSection()
-        found = coarse(own[j]) if found is None else found ^ coarse(own[j])
-    return CrossSection() if found is None else found
+        covered = coarse(own[j]) if covered is None else covered ^ coarse(own[j])
+    return CrossSection() if covered is None else covered
 
 
 def _scaled(guess: FilamentUse, printer: FilamentPrinter, material: Material, taken: I8, path: Path) -> FilamentUse:

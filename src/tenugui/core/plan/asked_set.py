@@ -8,14 +8,14 @@ from .inputs import Inputs
 from .what_if import kept_in, needed_of
 
 
-def asked_set(held: Inputs, made: HeldDoc) -> SupportsAskedDoc:
+def asked_set(inputs: Inputs, supported: HeldDoc) -> SupportsAskedDoc:
     """The set of a held figure. `needed` is read from the load path alone, as the page reads it: a slope that sags
     where a tip is taken away is told by the proof, not by this.
     """
-    spots, tips = made.row.spots, made.supports.tips
-    needed = needed_of(kept_in(held, made.row), made.row.risk).needed
-    reach = reach_of(held.placed.figure, tips_from(tips))
-    told = [
+    spots, tips = supported.row.spots, supported.supports.tips
+    needed = needed_of(kept_in(inputs, supported.row), supported.row.risk).needed
+    reach = reach_of(inputs.placed.figure, tips_from(tips))
+    tip_rows = [
         TipAskedDoc(
             **tip.model_dump(),
             load_n=spot.hold_n / spot.margin if spot.margin else 0.0,
@@ -25,5 +25,5 @@ def asked_set(held: Inputs, made: HeldDoc) -> SupportsAskedDoc:
         )
         for tip, spot, need, share in zip(tips, spots, needed, reach, strict=True)
     ]
-    whole = made.supports.model_dump(exclude={"tips"}, by_alias=False)
-    return SupportsAskedDoc(**whole, tips=told, removal_min=made.row.off_min, risk=made.row.numbers.risk)
+    whole = supported.supports.model_dump(exclude={"tips"}, by_alias=False)
+    return SupportsAskedDoc(**whole, tips=tip_rows, removal_min=supported.row.off_min, risk=supported.row.numbers.risk)

@@ -48,49 +48,49 @@ WORTHWHILE = 0.03
 """Prior: what saves less than this share of the hours is no alternative."""
 
 
-def helds_of(held: Inputs, given: Given) -> list[HeldDoc]:
+def helds_of(inputs: Inputs, given: Given) -> list[HeldDoc]:
     """The figure held and proved at every customary height, finest first; what is on the shelf is taken from there."""
 
     def one(height: float) -> HeldDoc:
-        return held_of(held.shelf, given, height=height, risk=given["risk"], style=given.get("style", "pillars"))
+        return held_of(inputs.shelf, given, height=height, risk=given["risk"], style=given.get("style", "pillars"))
 
-    return both_cores(one, [(height,) for height in sorted(printer_heights(held.printer, held.material))])
+    return both_cores(one, [(height,) for height in sorted(printer_heights(inputs.printer, inputs.material))])
 
 
-def banding_of(held: Inputs, made: Sequence[HeldDoc]) -> Banding:
+def banding_of(inputs: Inputs, rows: Sequence[HeldDoc]) -> Banding:
     """The figure prepared to be cut in bands of the heights at which it was held."""
-    finest = made[0].row
-    context = held.placed_context(finest.layer_height_mm)
-    begins = [spot.at[2] for spot in finest.spots] + [island.z_mm for island in made[0].proof.islands]
+    finest = rows[0].row
+    context = inputs.placed_context(finest.layer_height_mm)
+    begins = [spot.at[2] for spot in finest.spots] + [island.z_mm for island in rows[0].proof.islands]
     return Banding(
-        held.placed.whole,
+        inputs.placed.whole,
         seen_weights(context.weights),
-        [m.row.layer_height_mm for m in made],
+        [m.row.layer_height_mm for m in rows],
         reach_mm=context.reach,
         begins_mm=np.array(begins, float),
-        clocks=_clocks(held, made),
+        clocks=_clocks(inputs, rows),
     )
 
 
-def _clocks(held: Inputs, made: Sequence[HeldDoc]) -> list[tuple[F8, F8]]:
+def _clocks(inputs: Inputs, rows: Sequence[HeldDoc]) -> list[tuple[F8, F8]]:
     """Seconds by height of every height's print on the supports of the finest, which bands are held by: its own hours,
     corrected by what some of its layers truly take on those.
     """
-    printer, supports = held.printer, parts_of(held, made[0]).get("supports")
-    found = [_clock(made[0].row.strip)]
+    printer, supports = inputs.printer, parts_of(inputs, rows[0]).get("supports")
+    clocks = [_clock(rows[0].row.strip)]
     if not draws_lines(printer):
-        return found + [_clock(m.row.strip) for m in made[1:]]
-    for other in made[1:]:
+        return clocks + [_clock(m.row.strip) for m in rows[1:]]
+    for other in rows[1:]:
         at, clock = _clock(other.row.strip)
         height, count = other.row.layer_height_mm, other.proof.layers.count
         marks = np.interp(np.arange(count + 1) * height, at, clock)
         taken = np.unique(np.linspace(min(1, count - 1), count - 1, SAMPLED).round().astype(np.int64))
         own = np.diff(marks)
-        ratio = seconds_at(held.placed.whole, supports, printer, height, taken) / np.maximum(own[taken], 1e-9)
+        ratio = seconds_at(inputs.placed.whole, supports, printer, height, taken) / np.maximum(own[taken], 1e-9)
         each = own * np.interp(np.arange(count), taken, ratio)
         tops, seconds = np.arange(count + 1) * height, np.concatenate([[0.0], np.cumsum(each)])
-        found.append((tops.astype(float), np.asarray(marks[0] + seconds, float)))
-    return found
+        clocks.append((tops.astype(float), np.asarray(marks[0] + seconds, float)))
+    return clocks
 
 
 def _clock(strip: StripDoc) -> tuple[F8, F8]:
@@ -102,25 +102,25 @@ def _clock(strip: StripDoc) -> tuple[F8, F8]:
     return np.concatenate([[0.0], tops * strip.layer_height_mm]), np.concatenate([[start], clock])
 
 
-def may_band(held: Inputs) -> bool:
+def may_band(inputs: Inputs) -> bool:
     """Whether the machine lays layers of several heights in one print: a screen's exposure follows its layer."""
-    return not held.printer.hangs and len(printer_heights(held.printer, held.material)) > 1
+    return not inputs.printer.hangs and len(printer_heights(inputs.printer, inputs.material)) > 1
 
 
-def banded_rows(held: Inputs, banding: Banding, made: Sequence[HeldDoc], finest: HeightDoc) -> list[LayersRow]:
+def banded_rows(inputs: Inputs, banding: Banding, cut_rows: Sequence[HeldDoc], finest: HeightDoc) -> list[LayersRow]:
     """A row for each limit that makes a difference."""
-    found = list[LayersRow]()
+    rows = list[LayersRow]()
     for limit in LIMITS_MM:
         bands = banding.within(limit, HIDDEN_STEP_MM)
-        before = found[-1].bands.runs if found and found[-1].bands else [(made[0].row.layer_height_mm, 0)]
+        before = rows[-1].bands.runs if rows and rows[-1].bands else [(cut_rows[0].row.layer_height_mm, 0)]
         if bands.time_s <= (1 - WORTHWHILE) * finest.time_s and bands.runs() != before:
-            found.append(_row(held, made[0].row, finest, bands))
-    return found
+            rows.append(_row(inputs, cut_rows[0].row, finest, bands))
+    return rows
 
 
-def _row(held: Inputs, row: SupportsRow, finest: HeightDoc, bands: Bands) -> LayersRow:
+def _row(inputs: Inputs, row: SupportsRow, finest: HeightDoc, bands: Bands) -> LayersRow:
     shares = bands.heights / bands.heights.sum()
-    blemishes = process_of(held.printer).blemishes
+    blemishes = process_of(inputs.printer).blemishes
     height = finest.model_copy(
         update={
             "layers": len(bands.heights),
@@ -131,7 +131,7 @@ def _row(held: Inputs, row: SupportsRow, finest: HeightDoc, bands: Bands) -> Lay
             ),
         }
     )
-    return LayersRow(height=height, held=in_bands(held, row, bands), bands=bands_document(bands))
+    return LayersRow(height=height, held=in_bands(inputs, row, bands), bands=bands_document(bands))
 
 
 def bands_document(bands: Bands) -> BandsDoc:
@@ -139,13 +139,13 @@ def bands_document(bands: Bands) -> BandsDoc:
     return BandsDoc(limit_mm=bands.limit_mm, runs=bands.runs(), layers=len(bands.heights), time_s=bands.time_s)
 
 
-def in_bands(held: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
+def in_bands(inputs: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
     """A row of the finest layer with the hours and the steps of its bands; those of several at once in proportion."""
     ratio = bands.time_s / max(row.numbers.time_s, 1e-9)
-    strip, process = row.strip, held.printer.process
+    strip, process = row.strip, inputs.printer.process
     columns = np.minimum(np.arange(1, len(strip.clock_s) + 1) * strip.layers_per_column, strip.layers)
     clock = np.interp(columns * strip.layer_height_mm, *_clock_of(bands))
-    lean = mean_lean(held.placed.whole, seen_weights(held.placed_context().weights))
+    lean = mean_lean(inputs.placed.whole, seen_weights(inputs.placed_context().weights))
     more = smoothing_min(bands.above_hidden_mm, process) - finish_min(lean, row.layer_height_mm, process)
     return row.model_copy(
         update={
@@ -166,17 +166,17 @@ def in_bands(held: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
     )
 
 
-def fewer_strings(told: Sequence[HazardDoc], layers: int, bands: Bands) -> list[HazardDoc]:
+def fewer_strings(old: Sequence[HazardDoc], layers: int, bands: Bands) -> list[HazardDoc]:
     """Hazards of the finest layer, its strings as many fewer as bands have layers: each is crossed on its own."""
-    share, found = len(bands.heights) / max(1, layers), list[HazardDoc]()
-    for hazard in told:
+    share, hazards = len(bands.heights) / max(1, layers), list[HazardDoc]()
+    for hazard in old:
         if hazard.code == "strings":
             needs = hazard.needs * share
             fewer = replace(hazard_from(hazard), needs=needs, message=crosses(needs, hazard.z_mm))
-            found.append(hazard_of(fewer))
+            hazards.append(hazard_of(fewer))
         else:
-            found.append(hazard)
-    return found
+            hazards.append(hazard)
+    return hazards
 
 
 def _tops(bands: Bands) -> tuple[list[float], list[float]]:
@@ -211,11 +211,11 @@ def bands_or_not(rows: Sequence[LayersRow], worths: Sequence[Worth], best: int, 
     )
 
 
-def bands_as_taken(held: Inputs, given: Given) -> Bands | None:
+def bands_as_taken(inputs: Inputs, given: Given) -> Bands | None:
     """The bands of a plan's own inputs: those within the limit that was taken; None where its layers are of one
     height.
     """
     limit = given.get("bands")
-    if not limit or not may_band(held):
+    if not limit or not may_band(inputs):
         return None
-    return banding_of(held, helds_of(held, given)).within(float(limit), HIDDEN_STEP_MM)
+    return banding_of(inputs, helds_of(inputs, given)).within(float(limit), HIDDEN_STEP_MM)

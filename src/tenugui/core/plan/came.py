@@ -28,16 +28,16 @@ class Came:
     risk: float
 
 
-def came_with(shelf: Shelf, held: Inputs) -> Came | None:
+def came_with(shelf: Shelf, inputs: Inputs) -> Came | None:
     """What the figure came with, placed with it; None where it came with nothing, or stands or is sized otherwise than
     in its file.
     """
-    sha = held.given.get("came")
+    sha = inputs.given.get("came")
     if not sha:
         return None
-    told = SettingsDoc.loaded(shelf.get(sha))
-    turn, shift = held.placed.place.turn, held.placed.place.shift
-    if abs(held.factor - 1) > AS_IT_WAS or turn[2, 2] < 1 - AS_IT_WAS or not told.supports.tips:
+    settings = SettingsDoc.loaded(shelf.get(sha))
+    turn, shift = inputs.placed.place.turn, inputs.placed.place.shift
+    if abs(inputs.factor - 1) > AS_IT_WAS or turn[2, 2] < 1 - AS_IT_WAS or not settings.supports.tips:
         return None
 
     def placed(at: tuple[float, float, float]) -> tuple[float, float, float]:
@@ -45,12 +45,12 @@ def came_with(shelf: Shelf, held: Inputs) -> Came | None:
         return x, y, z
 
     tips = []
-    for tip in tips_from(told.supports.tips):
+    for tip in tips_from(settings.supports.tips):
         x, y, z = placed((tip.x, tip.y, tip.z))
         tips.append(dataclasses.replace(tip, x=x, y=y, z=z, joints=tuple(placed(j) for j in tip.joints)))
     if any(abs(tip.joints[0][2]) > AS_IT_WAS for tip in tips if tip.stands):
         return None
     braces = [
-        dataclasses.replace(b, start=placed(b.start), end=placed(b.end)) for b in braces_from(told.supports.braces)
+        dataclasses.replace(b, start=placed(b.start), end=placed(b.end)) for b in braces_from(settings.supports.braces)
     ]
-    return Came(tips, braces, told.supports.raft, told.risk)
+    return Came(tips, braces, settings.supports.raft, settings.risk)

@@ -33,27 +33,27 @@ def _room(name: str) -> tuple[str, frozenset[str]]:
 
 def rooms_from(names: set[str]) -> dict[str, str]:
     """Hashes of rooms and of all that they come to, by name."""
-    found: dict[str, str] = {}
+    rooms: dict[str, str] = {}
     waiting = set(names)
     while waiting:
         name = waiting.pop()
-        if name not in found:
-            found[name], more = _room(name)
+        if name not in rooms:
+            rooms[name], more = _room(name)
             waiting |= more
-    return found
+    return rooms
 
 
 def modules_from(module: str) -> dict[str, str]:
     """Sources of a module of the pipeline and of all beside it that it reads, by name."""
-    found: dict[str, str] = {}
+    modules: dict[str, str] = {}
     waiting = {module}
     while waiting:
         name = waiting.pop()
         file = HERE / f"{name}.py"
-        if name not in found and file.exists():
-            found[name] = file.read_text()
-            waiting |= set(_BESIDE.findall(found[name]))
-    return found
+        if name not in modules and file.exists():
+            modules[name] = file.read_text()
+            waiting |= set(_BESIDE.findall(modules[name]))
+    return modules
 
 
 @cache
@@ -65,6 +65,6 @@ def fingerprint(module: str) -> str:
     sources = modules_from(name)
     rooms = rooms_from({room for text in sources.values() for room in _ROOMS.findall(text)})
     whole = hashlib.sha256()
-    for key, text in sorted({**sources, **{f"../{room}": held for room, held in rooms.items()}}.items()):
+    for key, text in sorted({**sources, **{f"../{room}": code for room, code in rooms.items()}}.items()):
         whole.update(f"{key}\0{hashlib.sha256(text.encode()).hexdigest()}\n".encode())
     return whole.hexdigest()[:16]

@@ -42,8 +42,8 @@ def coarse(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """The copy on which directions are weighed and sight is judged: thinned, and its shells united, since what lies
     inside another shell is no surface.
     """
-    held = working(shelf, given["sha"]).mesh
-    thin = decimate(_fine(shelf, given["sha"]), COARSE) if len(held.faces) > COARSE else held
+    whole = working(shelf, given["sha"]).mesh
+    thin = decimate(_fine(shelf, given["sha"]), COARSE) if len(whole.faces) > COARSE else whole
     many = 1 < shell_labels(thin.faces, len(thin.vertices))[1] <= MOST_SHELLS
     united = unite(thin) if many else None
     return MadeDoc(sha=shelf.put(pack_whole(thin if united is None or not len(united.faces) else united)))
@@ -63,8 +63,8 @@ def working(shelf: Shelf, sha: str) -> Working:
 
 def preview_of(shelf: Shelf, sha: str) -> tuple[str, Mesh]:
     """The preview's hash and mesh, in its file's frame."""
-    made = computed(shelf, "preview", {"sha": sha}, MadeDoc).sha
-    return made, unpack_mesh(shelf.get(made))
+    preview_sha = computed(shelf, "preview", {"sha": sha}, MadeDoc).sha
+    return preview_sha, unpack_mesh(shelf.get(preview_sha))
 
 
 def coarse_of(shelf: Shelf, sha: str) -> Mesh:

@@ -147,10 +147,10 @@ def _support_sets(base: PlanBase, choices: Chosen, asked: SupportsAsk) -> Given:
 
 
 def _layers(base: PlanBase, choices: Chosen, asked: NoAsk) -> Given:
-    held = must(choices, SupportsChoice)
-    by_hand = {"edits": [edit.model_dump(exclude_none=True) for edit in held.edits]} if held.edits else {}
-    came = {"came": base.came} if held.style == CAME else {}
-    return _body(base, choices) | {"risk": held.risk, "style": held.style} | came | by_hand
+    taken = must(choices, SupportsChoice)
+    by_hand = {"edits": [edit.model_dump(exclude_none=True) for edit in taken.edits]} if taken.edits else {}
+    came = {"came": base.came} if taken.style == CAME else {}
+    return _body(base, choices) | {"risk": taken.risk, "style": taken.style} | came | by_hand
 
 
 def _proof(base: PlanBase, choices: Chosen, asked: NoAsk) -> Given:
@@ -232,8 +232,8 @@ def _take_supports(board: SupportsBoard, index: int) -> Taken:
 
 def _unsaid_of(board: SupportsBoard, index: int, asked: SupportsAsk) -> str | None:
     """A breach of one's own marks wants one's word."""
-    told = next((f for f in board.choices[index].findings if f.code == "breaks-marks"), None)
-    return told.message if told and not asked.may_break else None
+    finding = next((f for f in board.choices[index].findings if f.code == "breaks-marks"), None)
+    return finding.message if finding and not asked.may_break else None
 
 
 def _same_supports(choice: SupportsChoice, board: SupportsBoard) -> int | None:

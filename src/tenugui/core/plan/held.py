@@ -110,15 +110,15 @@ def refuse_nothing(figure: Mesh, volume_mm3: float) -> None:
         )
 
 
-def placed_thin(shelf: Shelf, held: Inputs) -> list[ThinPlace]:
+def placed_thin(shelf: Shelf, inputs: Inputs) -> list[ThinPlace]:
     """Thin places of the figure where it stands on the plate."""
-    place = held.placed.place
-    found = []
-    for p in thin_of(shelf, held.given, held.printer):
+    place = inputs.placed.place
+    places = []
+    for p in thin_of(shelf, inputs.given, inputs.printer):
         x, y, z = (float(v) for v in place.turn @ np.array([p.x, p.y, p.z]) + place.shift)
         a, b, c = (float(v) for v in place.turn @ np.array(p.axis))
-        found.append(dataclasses.replace(p, x=x, y=y, z=z, axis=(a, b, c)))
-    return found
+        places.append(dataclasses.replace(p, x=x, y=y, z=z, axis=(a, b, c)))
+    return places
 
 
 def plain_edits(rows: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -126,12 +126,12 @@ def plain_edits(rows: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
     return [{k: v for k, v in row.items() if v is not None} for row in rows]
 
 
-def edits_of(held: Inputs) -> list[Edit]:
+def edits_of(inputs: Inputs) -> list[Edit]:
     """Changes by hand, from the figure's frame at its size to where it is printed."""
-    rows = held.given.get("edits") or []
+    rows = inputs.given.get("edits") or []
     if not rows:
         return []
-    place = held.placed.place
+    place = inputs.placed.place
 
     def placed(at: Sequence[float]) -> tuple[float, float, float]:
         x, y, z = (float(v) for v in place.turn @ np.array(at, float) + place.shift)
@@ -146,70 +146,84 @@ def edits_of(held: Inputs) -> list[Edit]:
 @task("held", HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
 def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
-    held = Inputs(shelf, given)
-    context = held.placed_context()
+    inputs = Inputs(shelf, given)
+    context = inputs.placed_context()
     progress(0.05, "reading every layer without supports")
-    before = held.before(context)
-    refuse_nothing(held.placed.whole, before.stack.volume())
+    before = inputs.before(context)
+    refuse_nothing(inputs.placed.whole, before.stack.volume())
     progress(0.3, "placing and proving supports")
-    came = came_with(shelf, held) if given.get("style") == CAME else None
-    made = make_supports(
-        held.placed.whole,
+    came = came_with(shelf, inputs) if given.get("style") == CAME else None
+    support_set = make_supports(
+        inputs.placed.whole,
         context,
         risk=given["risk"],
         style=given.get("style", "pillars"),
         before=before,
-        where=held.reachable(context),
-        edits=edits_of(held),
-        plinth=held.placed.plinth,
+        where=inputs.reachable(context),
+        edits=edits_of(inputs),
+        plinth=inputs.placed.plinth,
         came=None if came is None else (came.tips, came.braces, came.raft),
     )
     progress(0.8, "measuring thickness")
-    thin = placed_thin(shelf, held)
+    thin = placed_thin(shelf, inputs)
     progress(0.9, "drawing")
-    return held_document(shelf, held, context, made, thin)
+    return held_document(shelf, inputs, context, support_set, thin)
 
 
-def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet, thin: list[ThinPlace]) -> HeldDoc:
+def held_document(
+    shelf: Shelf, inputs: Inputs, context: Context, support_set: SupportSet, thin: list[ThinPlace]
+) -> HeldDoc:
     """Everything that later folds ask of a support set, without its layer stack."""
-    proof = made.after
-    use = process_of(held.printer).use_of(made.figure, made.mesh, proof, context)
-    off = [tip for tip, inside in zip(made.tips, made.inside, strict=True) if not inside]
-    locked = [tip for tip, shut in zip(off, locked_in(made.figure, off), strict=True) if shut]
+    proof = support_set.after
+    use = process_of(inputs.printer).use_of(support_set.figure, support_set.mesh, proof, context)
+    off = [tip for tip, inside in zip(support_set.tips, support_set.inside, strict=True) if not inside]
+    locked = [tip for tip, shut in zip(off, locked_in(support_set.figure, off), strict=True) if shut]
     seen = dataclasses.replace(context, weights=seen_weights(context.weights))
     hazards = ledger(
         proof,
         seen,
-        tips=made.tips,
-        own=made.before,
+        tips=support_set.tips,
+        own=support_set.before,
         thin=thin,
         off=off,
         locked=locked,
-        figure=made.figure,
+        figure=support_set.figure,
         strings=use.strings,
     )
-    supports = supports_document(made)
-    figure, weights = made.figure, context.weights
-    breaking = _breaking(made, weights_at(figure, weights, made.tips), off)
-    scars, lean, foot = weights_at(figure, weights, off), mean_lean(figure, seen.weights), float(made.before.areas[0])
-    packed = Carrying.of(made.before, context, held.reachable(context)).pack()
+    supports = supports_document(support_set)
+    figure, weights = support_set.figure, context.weights
+    breaking = _breaking(support_set, weights_at(figure, weights, support_set.tips), off)
+    scars, lean, foot = (
+        weights_at(figure, weights, off),
+        mean_lean(figure, seen.weights),
+        float(support_set.before.areas[0]),
+    )
+    packed = Carrying.of(support_set.before, context, inputs.reachable(context)).pack()
     carrying = Carrying.unpack(packed)  # as the trial will read it: to the same bits
-    loads = tip_loads(carrying, made.before, made.tips, context)
-    fails = _fails(made, carrying, loads.on, hazards, context)
+    loads = tip_loads(carrying, support_set.before, support_set.tips, context)
+    fails = _fails(support_set, carrying, loads.on, hazards, context)
     gift = held_gift(
-        off, scars, lean, hazards=hazards, use=use, context=context, foot_mm2=foot, braces=made.braces, fails=fails
+        off,
+        scars,
+        lean,
+        hazards=hazards,
+        use=use,
+        context=context,
+        foot_mm2=foot,
+        braces=support_set.braces,
+        fails=fails,
     )
     risk = combined(hazards) if fails is None else sum(fails)
     row = SupportsRow(
-        risk=held.given["risk"],
-        style=held.given.get("style", "pillars"),
+        risk=inputs.given["risk"],
+        style=inputs.given.get("style", "pillars"),
         layer_height_mm=context.height,
-        edits=[EditDoc.model_validate(row) for row in held.given.get("edits") or []],
+        edits=[EditDoc.model_validate(row) for row in inputs.given.get("edits") or []],
         spots=[
             SpotDoc(
                 at=(t.x, t.y, t.z),
                 reason=t.reason,
-                inside=bool(made.inside[i]),
+                inside=bool(support_set.inside[i]),
                 breaks=i in breaking,
                 stands_on_figure=t.scars_twice,
                 diameter_mm=t.diameter,
@@ -217,16 +231,16 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
                 margin=float(loads.margin[i]) if carrying.peeled and np.isfinite(loads.margin[i]) else None,
                 component=int(loads.on[i]),
             )
-            for i, t in enumerate(made.tips)
+            for i, t in enumerate(support_set.tips)
         ],
-        tip_count=len(made.tips),
+        tip_count=len(support_set.tips),
         on_model=sum(t.scars_twice for t in off),
-        contact_mm2=contact_mm2(made.tips),
-        off_min=off_minutes(off, scars, held.printer.process, made.braces),
-        braces=len(made.braces),
+        contact_mm2=contact_mm2(support_set.tips),
+        off_min=off_minutes(off, scars, inputs.printer.process, support_set.braces),
+        braces=len(support_set.braces),
         firm=supports.firm,
-        raft=made.with_raft,
-        footprint_mm=(float(made.whole.size[0]), float(made.whole.size[1])),
+        raft=support_set.with_raft,
+        footprint_mm=(float(support_set.whole.size[0]), float(support_set.whole.size[1])),
         several_s=list(use.several_s),
         lift_mm=supports.lift_mm,
         volume_ml=supports.volume_ml,
@@ -234,44 +248,52 @@ def held_document(shelf: Shelf, held: Inputs, context: Context, made: SupportSet
         islands_after=supports.islands_after,
         overhang_after_mm2=supports.overhang_after_mm2,
         findings=[
-            *_told_of(made, breaking),
-            *told_on_faces(off, scars, held.printer.process),
+            *_told_of(support_set, breaking),
+            *told_on_faces(off, scars, inputs.printer.process),
             *supports.findings,
         ],
         hazards=[hazard_of(h) for h in hazards],
-        strip=strip_document(proof, use, hazards, made.tips, context),
-        numbers=numbers_of(made.figure, seen, use, risk),
+        strip=strip_document(proof, use, hazards, support_set.tips, context),
+        numbers=numbers_of(support_set.figure, seen, use, risk),
         gift=gift_of(gift),
-        matrix=held.placed.matrix,
+        matrix=inputs.placed.matrix,
         carrying_sha=shelf.put(packed),
-        margins_sha=_margins(shelf, held, context, made, carrying) if carrying.peeled else None,
-        wanted=margin_of(context, held.given["risk"]),
-        supports_sha=None if made.mesh is None else shelf.put(pack_mesh(made.mesh)),
-        picture_sha=shelf.put(_picture(shelf, held, made)),
+        margins_sha=_margins(shelf, inputs, context, support_set, carrying) if carrying.peeled else None,
+        wanted=margin_of(context, inputs.given["risk"]),
+        supports_sha=None if support_set.mesh is None else shelf.put(pack_mesh(support_set.mesh)),
+        picture_sha=shelf.put(_picture(shelf, inputs, support_set)),
     )
-    told = proof_document(
-        held.basics, proof, use, hazards=hazards, context=context, raft_mm=RAFT_MM if made.with_raft else 0.0, risk=risk
+    document = proof_document(
+        inputs.basics,
+        proof,
+        use,
+        hazards=hazards,
+        context=context,
+        raft_mm=RAFT_MM if support_set.with_raft else 0.0,
+        risk=risk,
     )
-    return HeldDoc(row=row, supports=supports, proof=told)
+    return HeldDoc(row=row, supports=supports, proof=document)
 
 
-def _breaking(made: SupportSet, costs: NDArray[np.float64], off: Sequence[Tip]) -> list[int]:
+def _breaking(support_set: SupportSet, costs: NDArray[np.float64], off: Sequence[Tip]) -> list[int]:
     """Tips, by number, that come off and stand on what is marked to fit or to be kept free."""
     comes_off = {id(tip) for tip in off}
-    return [k for k, tip in enumerate(made.tips) if id(tip) in comes_off and KEPT_FREE <= costs[k] < INSIDE_WEIGHT]
+    return [
+        k for k, tip in enumerate(support_set.tips) if id(tip) in comes_off and KEPT_FREE <= costs[k] < INSIDE_WEIGHT
+    ]
 
 
-def _told_of(made: SupportSet, breaking: list[int]) -> list[Finding]:
+def _told_of(support_set: SupportSet, breaking: list[int]) -> list[Finding]:
     """The breach of a person's marks in words, with what it would cost not to."""
     if not breaking:
         return []
-    tips = [made.tips[k] for k in breaking]
-    on = touched(made.before, np.array([(t.x, t.y, t.z) for t in tips]))
-    alone = [i for i in made.before.islands if i.component in set(on.tolist())]
+    tips = [support_set.tips[k] for k in breaking]
+    on = touched(support_set.before, np.array([(t.x, t.y, t.z) for t in tips]))
+    alone = [i for i in support_set.before.islands if i.component in set(on.tolist())]
     many = len(tips)
     text = f"{many} tip{' stands' if many == 1 else 's stand'} on what is marked to fit or to be kept free"
     if alone:
-        area, high = sum(i.area for i in alone), max(alone_mm(i, made.before.stack.grid.height) for i in alone)
+        area, high = sum(i.area for i in alone), max(alone_mm(i, support_set.before.stack.grid.height) for i in alone)
         parts = "one part starts" if len(alone) == 1 else f"{len(alone)} parts start"
         text += (
             f": {parts} in mid air there, {area:.1f} mm² in all, and "
@@ -289,33 +311,33 @@ def _told_of(made: SupportSet, breaking: list[int]) -> list[Finding]:
 
 
 def _fails(
-    made: SupportSet, carrying: Carrying, on: NDArray[np.int32], hazards: list[Hazard], context: Context
+    support_set: SupportSet, carrying: Carrying, on: NDArray[np.int32], hazards: list[Hazard], context: Context
 ) -> tuple[float, float] | None:
     """In which share of a thousand trial prints all is lost, or a part, as the fold Proof will tell; None where nothing
     is peeled and chances are all there is.
     """
     if not carrying.peeled:
         return None
-    at = np.array([(t.x, t.y, t.z) for t in made.tips], float).reshape(-1, 3)
-    strength = np.array([float(tip_hold(context, t.diameter)) for t in made.tips])
-    grid = made.after.stack.grid
+    at = np.array([(t.x, t.y, t.z) for t in support_set.tips], float).reshape(-1, 3)
+    strength = np.array([float(tip_hold(context, t.diameter)) for t in support_set.tips])
+    grid = support_set.after.stack.grid
     tips = OnTrial(at, np.asarray(on, np.int32), strength)
     scatter = context.printer.scatter
-    found, _ = tried(carrying, tips, hazards, layers=grid.layers, height=grid.height, scatter=scatter)
-    return found.all / found.prints, found.part / found.prints
+    chances, _ = tried(carrying, tips, hazards, layers=grid.layers, height=grid.height, scatter=scatter)
+    return chances.all / chances.prints, chances.part / chances.prints
 
 
-def _margins(shelf: Shelf, held: Inputs, context: Context, made: SupportSet, carrying: Carrying) -> str:
+def _margins(shelf: Shelf, inputs: Inputs, context: Context, support_set: SupportSet, carrying: Carrying) -> str:
     """The margin map on the shelf: for every corner of what the page turns."""
-    _, preview = preview_of(shelf, held.given["sha"])
-    at = held.placed.place.apply(preview.scaled(held.factor)).vertices
-    return shelf.put(pack_values(surface_margins(carrying, made.before, made.tips, context, at)))
+    _, preview = preview_of(shelf, inputs.given["sha"])
+    at = inputs.placed.place.apply(preview.scaled(inputs.factor)).vertices
+    return shelf.put(pack_values(surface_margins(carrying, support_set.before, support_set.tips, context, at)))
 
 
-def _picture(shelf: Shelf, held: Inputs, made: SupportSet) -> bytes:
-    sketch = coarse_of(shelf, held.given["sha"])
-    figure = held.placed.place.apply(sketch.scaled(held.factor))
-    seen = figure if made.mesh is None else Mesh.joined([figure, made.mesh])
+def _picture(shelf: Shelf, inputs: Inputs, support_set: SupportSet) -> bytes:
+    sketch = coarse_of(shelf, inputs.given["sha"])
+    figure = inputs.placed.place.apply(sketch.scaled(inputs.factor))
+    seen = figure if support_set.mesh is None else Mesh.joined([figure, support_set.mesh])
     groups = np.zeros(len(seen.faces))
     groups[len(figure.faces) :] = 1
     return picture(seen, size=SMALL, groups=groups)

@@ -55,11 +55,11 @@ cells each way.
 """
 
 
-def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tuple[float | None, float | None, bool]]:
+def _ways(inputs: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tuple[float | None, float | None, bool]]:
     """Walls and struts of the rows: solid, the usual wall, a thicker one, struts in what is large; and what was asked
     for.
     """
-    size = held.figure.size
+    size = inputs.figure.size
     wall = usual_wall(size)
     rows: list[tuple[float | None, float | None, bool]] = [
         (None, None, False),
@@ -77,10 +77,10 @@ def _ways(held: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tupl
 @task("hollow", (*ROW_TAKES, "rates", "own"), HollowBoard, rests_on=("hollowrow",))
 def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
     """Solid beside hollow: what is saved, what pulls, what stays inside, and what it is worth."""
-    held, own = Inputs(shelf, given), given.get("own") or {}
+    inputs, own = Inputs(shelf, given), given.get("own") or {}
     progress(0.01, "looking for what it came hollow with")
     _, came = hollowed_of(shelf, given, AS_IT_CAME, None)
-    ways = _ways(held, own, _more_for(came))
+    ways = _ways(inputs, own, _more_for(came))
     came_so = bool(came and came.cavities)
 
     def takes_struts(wall: float | None, pitch: float) -> bool:
@@ -92,10 +92,10 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
         if pitch is not None and not asked and not takes_struts(wall, pitch):
             return None, None
         if wall is not None:
-            told, made = hollowed_of(shelf, given, wall, pitch)
+            document, hollowed = hollowed_of(shelf, given, wall, pitch)
             # What came hollow need not be hollowed, and is no refusal.
-            refused = None if came_so else told.refused
-            if made is None or (not made.cavities and not asked and wall != FILLED):
+            refused = None if came_so else document.refused
+            if hollowed is None or (not hollowed.cavities and not asked and wall != FILLED):
                 return None, refused
         way = {"wall": wall, "lattice": pitch, "asked": asked}
         # Solid has no holes to be moved.
@@ -105,13 +105,13 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
         return computed(shelf, "hollowrow", given | way | holes, HollowRow), refused
 
     progress(0.05, "hollowing at two walls" + (" and with struts" if any(p for _, p, _ in ways) else ""))
-    found = both_cores(one, ways)
-    rows = [row for row, _ in found if row is not None]
-    refused = next((told for _, told in found if told is not None), None)
+    computed_rows = both_cores(one, ways)
+    rows = [row for row, _ in computed_rows if row is not None]
+    refused = next((refusal for _, refusal in computed_rows if refusal is not None), None)
     rates = rates_of(given.get("rates"))
     worths = [priced_at(row.gift, rates) for row in rows]
     best = least(worths, 0)
-    shell = None if came_so else open_shell(held.figure, held.up)
+    shell = None if came_so else open_shell(inputs.figure, inputs.up)
     return HollowBoard(
         choices=[
             r.model_copy(update={"worth": worth_of(w), "pull": pull})
@@ -119,24 +119,24 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
         ],
         recommended=best,
         why=beside(worths, best, best).strip(),
-        usual_wall_mm=usual_wall(held.figure.size),
+        usual_wall_mm=usual_wall(inputs.figure.size),
         posed="down" in given,
         refused=refused,
-        layer_height_mm=default_height(held.printer),
+        layer_height_mm=default_height(inputs.printer),
         shell=None if shell is None else ShellDoc(wall_mm=shell.wall_mm, opens=shell.opens),
     )
 
 
 def _beside(rows: Sequence[HollowRow]) -> list[PullDoc | None]:
     """What pulls at each row; at a solid one with the hollow row that pulls least as a remedy."""
-    found = [row.pull for row in rows]
+    pulls = [row.pull for row in rows]
     cut = [(row.peak_pull_n, i) for i, row in enumerate(rows) if row.hollow is not None and row.hollow.cavities]
     if rows[0].hollow is None and rows[0].pull is not None and rows[0].pull.remedies and cut:
         newtons, i = min(cut)
         if newtons <= WORTH_SHARE * rows[0].peak_pull_n:
             way = PullRemedy(kind="hollow", what=f"Hollow, wall {rows[i].wall_mm:g} mm", pull_n=newtons, option=i)
-            found[0] = rows[0].pull.model_copy(update={"remedies": [way, *rows[0].pull.remedies]})
-    return found
+            pulls[0] = rows[0].pull.model_copy(update={"remedies": [way, *rows[0].pull.remedies]})
+    return pulls
 
 
 def _more_for(came: Hollowed | None) -> list[float]:
@@ -161,43 +161,44 @@ def judge_holes(
     """Holes as somebody set them, judged in the pose and, where asked, in positions held one after the other; None
     where nothing was hollowed at this wall yet.
     """
-    _, made = hollowed_of(shelf, given, wall, pitch)
-    if made is None:
+    _, hollowed = hollowed_of(shelf, given, wall, pitch)
+    if hollowed is None:
         return None
     plate = np.array(given.get("down") or [-float(v) for v in Inputs(shelf, given).up], float)
-    by_cavity, found = sorted_holes(made, rows)
+    by_cavity, findings = sorted_holes(hollowed, rows)
     opened = [
-        judged(c, holes, plate) if holes or c.own else None for c, holes in zip(made.cavities, by_cavity, strict=True)
+        judged(c, holes, plate) if holes or c.own else None
+        for c, holes in zip(hollowed.cavities, by_cavity, strict=True)
     ]
     turns = []
-    for cavity, holes, one in zip(made.cavities, by_cavity, opened, strict=True):
+    for cavity, holes, one in zip(hollowed.cavities, by_cavity, opened, strict=True):
         tried = [plate, -plate, *(np.array(h.point) - cavity.space.middles.mean(axis=0) for h in holes)]
         tried = [w / max(float(np.linalg.norm(w)), 1e-9) for w in tried]
         best = best_turns(cavity.space, _mouths(cavity, holes), tried) if one else None
         turns.append(
             [TurnDoc(down=w, left_ml=left / 1000) for w, left in zip(best.ways, best.left, strict=True)] if best else []
         )
-    held = [unit(way) for way in ways]
+    directions = [unit(way) for way in ways]
     kept = [
-        turned(c.space, _mouths(c, holes), [np.array(w) for w in held])
-        for c, holes in zip(made.cavities, by_cavity, strict=True)
+        turned(c.space, _mouths(c, holes), [np.array(w) for w in directions])
+        for c, holes in zip(hollowed.cavities, by_cavity, strict=True)
     ]
     first = next((o for o in opened if o), None)
-    look = held[-1] if held else first.gravity if first else unit(plate)
-    stay = kept[0][-1] if kept and held else None
-    liquid = liquid_of(made, by_cavity, np.array(look), stay) if made.cavities else None
+    look = directions[-1] if directions else first.gravity if first else unit(plate)
+    stay = kept[0][-1] if kept and directions else None
+    liquid = liquid_of(hollowed, by_cavity, np.array(look), stay) if hollowed.cavities else None
     return JudgedDoc(
-        cavities=[cavity_of(c, o) for c, o in zip(made.cavities, opened, strict=True)],
+        cavities=[cavity_of(c, o) for c, o in zip(hollowed.cavities, opened, strict=True)],
         turns=turns,
         sequence=[
             TurnDoc(
                 down=way,
-                left_ml=sum(float(k[i].sum()) * c.space.width**3 for k, c in zip(kept, made.cavities, strict=True))
+                left_ml=sum(float(k[i].sum()) * c.space.width**3 for k, c in zip(kept, hollowed.cavities, strict=True))
                 / 1000,
             )
-            for i, way in enumerate(held)
+            for i, way in enumerate(directions)
         ],
-        findings=[*found, *findings_of(made, opened)],
+        findings=[*findings, *findings_of(hollowed, opened)],
         liquid=liquid,
     )
 

@@ -60,12 +60,12 @@ starts this near to the cavity.
 """
 
 
-def _outer_weights(held: Inputs, made: Hollowed) -> F8 | None:
+def _outer_weights(inputs: Inputs, hollowed: Hollowed) -> F8 | None:
     """What a scar costs on each face of the outside; it has the figure's own faces unless shells were united."""
-    if held.weights is None:
+    if inputs.weights is None:
         return None
-    same = len(made.outer.faces) == len(held.figure.faces)
-    return held.weights if same else np.asarray(transfer(held.figure, held.weights, made.outer))
+    same = len(hollowed.outer.faces) == len(inputs.figure.faces)
+    return inputs.weights if same else np.asarray(transfer(inputs.figure, inputs.weights, hollowed.outer))
 
 
 ROW_TAKES = tuple(n for n in HELD if n not in ("height", "risk", "style", "plinth", "hollow", "edits"))
@@ -81,68 +81,72 @@ def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
     """Solid where `wall` is None, hollow at a wall, with holes as suggested where none are given; `asked` says that a
     person asked for it.
     """
-    held = Inputs(shelf, given)
-    context = held.context(default_height(held.printer))
+    inputs = Inputs(shelf, given)
+    context = inputs.context(default_height(inputs.printer))
     wall, pitch, asked = given.get("wall"), given.get("lattice"), bool(given.get("asked"))
-    down = given.get("down") or [-float(v) for v in held.up]
-    made: Hollowed | None
+    down = given.get("down") or [-float(v) for v in inputs.up]
+    hollowed: Hollowed | None
     if wall is None:
         _, came = hollowed_of(shelf, given, AS_IT_CAME, None)
-        made = came if came and came.cavities else None
+        hollowed = came if came and came.cavities else None
     else:
-        _, made = hollowed_of(shelf, given, wall, pitch)
+        _, hollowed = hollowed_of(shelf, given, wall, pitch)
     plate = np.array(down, float)
     opened: list[Opened | None] = []
-    told: list[Finding] = []
-    body = held.figure
-    if made is not None:
+    findings: list[Finding] = []
+    body = inputs.figure
+    if hollowed is not None:
         if given.get("holes") is None:
-            opened, told = suggested(made, plate, _outer_weights(held, made))
+            opened, findings = suggested(hollowed, plate, _outer_weights(inputs, hollowed))
         else:
-            rows, told = sorted_holes(made, [HoleDoc.model_validate(row) for row in given["holes"]])
+            rows, findings = sorted_holes(hollowed, [HoleDoc.model_validate(row) for row in given["holes"]])
             opened = [
                 judged(c, holes, plate) if holes or c.own else None
-                for c, holes in zip(made.cavities, rows, strict=True)
+                for c, holes in zip(hollowed.cavities, rows, strict=True)
             ]
         new = [hole for o in opened if o for hole in o.holes]
-        body = drilled(made, new) if new or not made.came else made.outer
-    place = held.placed_as(down)
+        body = drilled(hollowed, new) if new or not hollowed.came else hollowed.outer
+    place = inputs.placed_as(down)
     figure = place.apply(body)
     proof = prove(figure, context.height, context.reach)
-    use = process_of(held.printer).use(proof.stack, proof.areas, context)
+    use = process_of(inputs.printer).use(proof.stack, proof.areas, context)
     bare = context.bare()
     hazards = ledger(proof, bare)
-    pull = process_of(held.printer).pull(proof)
+    pull = process_of(inputs.printer).pull(proof)
     holes = sum(len(o.holes) for o in opened if o)
     drain = [o.drips.seconds for o in opened if o]
     seconds = None if any(s is None for s in drain) or None in opened else float(sum(s or 0.0 for s in drain))
-    left = sum((o.drips.retained + o.drips.clings) if o else c.volume for c, o in _pairs(made, opened))
-    solid = place.apply(held.figure)
-    lean = finish_min(mean_lean(solid, held.weights), context.height, held.printer.process)
+    left = sum((o.drips.retained + o.drips.clings) if o else c.volume for c, o in _pairs(hollowed, opened))
+    solid = place.apply(inputs.figure)
+    lean = finish_min(mean_lean(solid, inputs.weights), context.height, inputs.printer.process)
     gift = Gift(
-        kind_of(held.printer.process).fixed_min
+        kind_of(inputs.printer.process).fixed_min
         + lean
         + _hold_min(context, float(pull.max()))
-        + _hollow_min(made, holes, seconds, pitch is not None),
+        + _hollow_min(hollowed, holes, seconds, pitch is not None),
         use.time_s / 3600,
         use.cost,
         1
         - math.prod(1 - h.chance for h in hazards if h.kind.bare)
-        * (1 - _leaks(made))
-        * (1 - INSIDE_LOST) ** _hang_inside(made, proof, place)
+        * (1 - _leaks(hollowed))
+        * (1 - INSIDE_LOST) ** _hang_inside(hollowed, proof, place)
         * (1 - MISHAP_CHANCE),
     )
     doc = (
         None
-        if made is None
-        else hollow_document(made, opened, float(face_volumes(body).sum()), [*told, *findings_of(made, opened)])
+        if hollowed is None
+        else hollow_document(
+            hollowed, opened, float(face_volumes(body).sum()), [*findings, *findings_of(hollowed, opened)]
+        )
     )
     seen = (
         decimate(body, PREVIEW)
-        if made is not None and wall is not None
-        else coarse_of(held.shelf, held.given["sha"]).scaled(held.factor)
+        if hollowed is not None and wall is not None
+        else coarse_of(inputs.shelf, inputs.given["sha"]).scaled(inputs.factor)
     )
-    preview_sha, wall_sha = _looked_at(held, made, seen) if made is not None and wall is not None else (None, None)
+    preview_sha, wall_sha = (
+        _looked_at(inputs, hollowed, seen) if hollowed is not None and wall is not None else (None, None)
+    )
     return HollowRow(
         wall_mm=wall,
         lattice_mm=pitch,
@@ -150,16 +154,16 @@ def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
         hollow=doc,
         holes=holes,
         retained_ml=left / 1000,
-        drain_s=seconds if made is not None else None,
+        drain_s=seconds if hollowed is not None else None,
         peak_pull_n=float(pull.max()),
-        pull=pull_of(proof, body, seen, context=context, down=down, printer=held.printer, film=use.film),
+        pull=pull_of(proof, body, seen, context=context, down=down, printer=inputs.printer, film=use.film),
         strip=strip_document(proof, use, hazards, [], bare),
         numbers=numbers_of(
             solid, context, use, combined(h for h in hazards if h.kind.bare or h.code == "mishap"), unheld=True
         ),
         gift=gift_of(gift),
-        matrix=held.matrix_as(down),
-        creases=[] if made is None else [_crease(c, place) for c in made.creases],
+        matrix=inputs.matrix_as(down),
+        creases=[] if hollowed is None else [_crease(c, place) for c in hollowed.creases],
         preview_sha=preview_sha,
         wall_sha=wall_sha,
     )
@@ -170,31 +174,31 @@ def _crease(crease: Crease, place: Placement) -> CreaseDoc:
     return CreaseDoc(place=(x, y, z), deep_mm=crease.deep, taken_mm3=crease.taken, hollow=crease.hollow)
 
 
-def _looked_at(held: Inputs, made: Hollowed, seen: Mesh) -> tuple[str, str | None]:
+def _looked_at(inputs: Inputs, hollowed: Hollowed, seen: Mesh) -> tuple[str, str | None]:
     """The copy of a body that the page turns, on the shelf in its file's frame, and what is solid behind every corner
     of it, for the dye.
     """
-    sha = held.shelf.put(pack_mesh(seen.scaled(1 / held.factor)))
-    if not made.cavities:
+    sha = inputs.shelf.put(pack_mesh(seen.scaled(1 / inputs.factor)))
+    if not hollowed.cavities:
         return sha, None
-    return sha, held.shelf.put(pack_values(vertex_thickness(seen, beyond=DYED_WALLS * made.wall)))
+    return sha, inputs.shelf.put(pack_values(vertex_thickness(seen, beyond=DYED_WALLS * hollowed.wall)))
 
 
-def _pairs(made: Hollowed | None, opened: Sequence[Opened | None]) -> list[tuple[Cavity, Opened | None]]:
-    return [] if made is None else list(zip(made.cavities, opened, strict=True))
+def _pairs(hollowed: Hollowed | None, opened: Sequence[Opened | None]) -> list[tuple[Cavity, Opened | None]]:
+    return [] if hollowed is None else list(zip(hollowed.cavities, opened, strict=True))
 
 
-def _leaks(made: Hollowed | None) -> float:
-    return 0.0 if made is None else 1 - (1 - LEAKS) ** len(made.cavities)
+def _leaks(hollowed: Hollowed | None) -> float:
+    return 0.0 if hollowed is None else 1 - (1 - LEAKS) ** len(hollowed.cavities)
 
 
-def _hang_inside(made: Hollowed | None, proof: Proof, place: Placement) -> int:
+def _hang_inside(hollowed: Hollowed | None, proof: Proof, place: Placement) -> int:
     """How many parts start in mid air in a cavity and grow on alone."""
     height = proof.stack.grid.height
     lasting = np.array([[i.x, i.y, i.z] for i in proof.islands if not is_slight(i, height)]).reshape(-1, 3)
-    if made is None or not made.cavities or not len(lasting):
+    if hollowed is None or not hollowed.cavities or not len(lasting):
         return 0
-    inside = Nearest(place.apply(Mesh.joined([c.surface for c in made.cavities])))
+    inside = Nearest(place.apply(Mesh.joined([c.surface for c in hollowed.cavities])))
     return int((inside.of(lasting)[1] < INSIDE_MM).sum())
 
 
@@ -204,8 +208,8 @@ def _hold_min(context: Context, pull_n: float) -> float:
     return tips * (CUT_MIN + PIECE_MIN + SAND_MIN)
 
 
-def _hollow_min(made: Hollowed | None, holes: int, seconds: float | None, struts: bool) -> float:
-    if made is None:
+def _hollow_min(hollowed: Hollowed | None, holes: int, seconds: float | None, struts: bool) -> float:
+    if hollowed is None:
         return 0.0
     drip = DRIP_SHARE * (SLOW_DRAIN_S if seconds is None else min(seconds, SLOW_DRAIN_S)) / 60
-    return HOLE_MIN * holes + (FLUSH_MIN + STRUTS_MIN * struts) * len(made.cavities) + drip
+    return HOLE_MIN * holes + (FLUSH_MIN + STRUTS_MIN * struts) * len(hollowed.cavities) + drip

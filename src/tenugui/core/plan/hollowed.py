@@ -42,50 +42,52 @@ def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc
     """Cut what lies deeper than a wall out of the figure at its size."""
     figure, wall = sized(shelf, given), float(given["wall"])
     if wall in (AS_IT_CAME, FILLED):
-        made = came_hollow(figure)
-        if wall == FILLED and made.cavities:
-            made = Hollowed(filled(made), 0.0, (), None, 0, came=True)
-        return HollowedDoc(sha=shelf.put(pack_hollowed(made)), wall_mm=wall, cavities=len(made.cavities), left_solid=0)
+        hollowed = came_hollow(figure)
+        if wall == FILLED and hollowed.cavities:
+            hollowed = Hollowed(filled(hollowed), 0.0, (), None, 0, came=True)
+        return HollowedDoc(
+            sha=shelf.put(pack_hollowed(hollowed)), wall_mm=wall, cavities=len(hollowed.cavities), left_solid=0
+        )
     try:
-        made = hollow(figure, wall, lattice_of(given.get("lattice")))
-        assert made.field is not None
-        made = replace(made, creases=tuple(creases(made.field, wall)))
+        hollowed = hollow(figure, wall, lattice_of(given.get("lattice")))
+        assert hollowed.field is not None
+        hollowed = replace(hollowed, creases=tuple(creases(hollowed.field, wall)))
     except CoreError as refused:
-        told = Refusal(code=refused.code, what=refused.what, where=refused.where, remedy=refused.remedy)
-        return HollowedDoc(sha=None, wall_mm=wall, cavities=0, left_solid=0, refused=told)
-    sha = shelf.put(pack_hollowed(made))
-    return HollowedDoc(sha=sha, wall_mm=wall, cavities=len(made.cavities), left_solid=made.left_solid)
+        refusal = Refusal(code=refused.code, what=refused.what, where=refused.where, remedy=refused.remedy)
+        return HollowedDoc(sha=None, wall_mm=wall, cavities=0, left_solid=0, refused=refusal)
+    sha = shelf.put(pack_hollowed(hollowed))
+    return HollowedDoc(sha=sha, wall_mm=wall, cavities=len(hollowed.cavities), left_solid=hollowed.left_solid)
 
 
 def hollowed_of(shelf: Shelf, given: Given, wall: float, lattice: float | None) -> tuple[HollowedDoc, Hollowed | None]:
     """The figure of these inputs hollowed, made or remembered."""
     asked = {k: given[k] for k in ("sha", "factor") if k in given} | {"wall": wall, "lattice": lattice}
-    told = computed(shelf, "hollowed", asked, HollowedDoc)
-    if told.sha is None:
-        return told, None
-    sha = told.sha
-    return told, shelf.memory.recall(("hollowed", sha), lambda: unpack_hollowed(shelf.get(sha)))
+    document = computed(shelf, "hollowed", asked, HollowedDoc)
+    if document.sha is None:
+        return document, None
+    sha = document.sha
+    return document, shelf.memory.recall(("hollowed", sha), lambda: unpack_hollowed(shelf.get(sha)))
 
 
 def outer_of(shelf: Shelf, given: Given) -> Mesh:
     """The outside of a figure that later folds print hollow: its shells united."""
-    _, made = hollowed_of(shelf, given, given["hollow"]["wall"], given["hollow"].get("lattice"))
-    assert made is not None  # a body was made of it
-    return made.outer
+    _, hollowed = hollowed_of(shelf, given, given["hollow"]["wall"], given["hollow"].get("lattice"))
+    assert hollowed is not None  # a body was made of it
+    return hollowed.outer
 
 
 @task("body", ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
 def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """The hollow figure with its holes, at its size in its file's frame."""
     asked = given["hollow"]
-    told, made = hollowed_of(shelf, given, asked["wall"], asked.get("lattice"))
-    if made is None:
-        assert told.refused is not None
-        raise CoreError(told.refused.code, told.refused.what, told.refused.where, told.refused.remedy)
-    holes, findings = sorted_holes(made, [HoleDoc.model_validate(row) for row in asked["holes"]])
+    document, hollowed = hollowed_of(shelf, given, asked["wall"], asked.get("lattice"))
+    if hollowed is None:
+        assert document.refused is not None
+        raise CoreError(document.refused.code, document.refused.what, document.refused.where, document.refused.remedy)
+    holes, findings = sorted_holes(hollowed, [HoleDoc.model_validate(row) for row in asked["holes"]])
     if missed := next((one for one in findings if one.code == "hole-misses"), None):
         raise CoreError(missed.code, missed.message, "the holes of the fold Hollow", "Take the fold Hollow again.")
     new = [hole for some in holes for hole in some]
     sunk = bool(asked.get("plugs"))
-    whole = drilled(made, new, countersunk=sunk) if new or not made.came else made.outer
+    whole = drilled(hollowed, new, countersunk=sunk) if new or not hollowed.came else hollowed.outer
     return MadeDoc(sha=shelf.put(pack_whole(whole)))

@@ -110,9 +110,9 @@ class Inputs:
     @cached_property
     def front(self) -> Direction:
         """Where the figure faces: as it was turned, else as it looks."""
-        told = self.given.get("front")
-        if told:
-            return unit(told)
+        said = self.given.get("front")
+        if said:
+            return unit(said)
         return faced(self.shelf, self.given["sha"], self.up, faceless=bool(self.given.get("faceless")))
 
     @cached_property
@@ -167,8 +167,8 @@ class Inputs:
 
     def context(self, height: float | None = None) -> Context:
         """Machine, material, layer height (the given one, else the customary), and what the marks say."""
-        held = Context.of(self.printer, self.material, self.given.get("height") if height is None else height)
-        return Context(held.printer, held.material, held.height, self.weights, self.hold)
+        context = Context.of(self.printer, self.material, self.given.get("height") if height is None else height)
+        return Context(context.printer, context.material, context.height, self.weights, self.hold)
 
     @cached_property
     def weights(self) -> F8 | None:
@@ -200,18 +200,18 @@ class Inputs:
 
     def placed_context(self, height: float | None = None) -> Context:
         """`context` for the placed figure with its plinth, whose faces nobody sees."""
-        held, plinth = self.context(height), self.placed.plinth
+        context, plinth = self.context(height), self.placed.plinth
         if self.given.get("hollow"):
-            unsaid = np.ones(len(self.figure.faces)) if held.weights is None else held.weights
+            unsaid = np.ones(len(self.figure.faces)) if context.weights is None else context.weights
             weights: F8 | None = self.carried(unsaid, INSIDE_WEIGHT)
-            hold = None if held.hold is None else self.carried(held.hold, False)
-            held = replace(held, weights=weights, hold=hold)
+            hold = None if context.hold is None else self.carried(context.hold, False)
+            context = replace(context, weights=weights, hold=hold)
         if plinth is None:
-            return held
+            return context
         more = len(plinth.faces)
-        weights = None if held.weights is None else np.concatenate([held.weights, np.full(more, PLINTH_WEIGHT)])
-        hold = None if held.hold is None else np.concatenate([held.hold, np.zeros(more, np.bool_)])
-        return replace(held, weights=weights, hold=hold)
+        weights = None if context.weights is None else np.concatenate([context.weights, np.full(more, PLINTH_WEIGHT)])
+        hold = None if context.hold is None else np.concatenate([context.hold, np.zeros(more, np.bool_)])
+        return replace(context, weights=weights, hold=hold)
 
     @cached_property
     def placed(self) -> Placed:

@@ -52,48 +52,48 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as
     it is.
     """
-    held = Inputs(shelf, given)
-    heights = sorted(printer_heights(held.printer, held.material))
-    whole, seen = held.placed.whole, seen_weights(held.placed_context().weights)
+    inputs = Inputs(shelf, given)
+    heights = sorted(printer_heights(inputs.printer, inputs.material))
+    whole, seen = inputs.placed.whole, seen_weights(inputs.placed_context().weights)
     lean, detail = cusp_quantiles(whole, seen), detail_of(whole, seen)
     progress(0.02, f"supporting and cutting at {len(heights)} heights")
-    made = helds_of(held, given)
+    supported_rows = helds_of(inputs, given)
     choices = [
         height_choice(
-            held.context(height), lean, m.proof.layers.count, use=_use_of(m), risk=m.row.numbers.risk, detail=detail
+            inputs.context(height), lean, m.proof.layers.count, use=_use_of(m), risk=m.row.numbers.risk, detail=detail
         )
-        for height, m in zip(heights, made, strict=True)
+        for height, m in zip(heights, supported_rows, strict=True)
     ]
     rates = rates_of(given.get("rates"))
-    rows = [LayersRow(height=height_of(c), held=m.row) for c, m in zip(choices, made, strict=True)]
+    rows = [LayersRow(height=height_of(c), held=m.row) for c, m in zip(choices, supported_rows, strict=True)]
     progress(0.9, "in bands of several heights")
-    banding = banding_of(held, made) if may_band(held) else None
-    rows += [] if banding is None else banded_rows(held, banding, made, rows[0].height)
+    banding = banding_of(inputs, supported_rows) if may_band(inputs) else None
+    rows += [] if banding is None else banded_rows(inputs, banding, supported_rows, rows[0].height)
     worths = [priced_at(row.held.gift, rates) for row in rows]
-    found = choose_height(choices, worths[: len(choices)])
-    best, why = bands_or_not(rows, worths, found.recommended, found.why)
-    front = held.placed.place.turn @ np.array(held.front)
+    choice = choose_height(choices, worths[: len(choices)])
+    best, why = bands_or_not(rows, worths, choice.recommended, choice.why)
+    front = inputs.placed.place.turn @ np.array(inputs.front)
     return LayersBoard(
         choices=[
             row.model_copy(update={"held": at_rates(row.held, worth)}) for row, worth in zip(rows, worths, strict=True)
         ],
         recommended=best,
         why=why,
-        thick_sha=_thick_sha(shelf, held),
-        draws_mm=draws_mm(held.printer),
-        batches=[_batches(held, row.held) for row in rows],
-        places=[_seen(held, place) for place in telling_places(whole, seen)],
-        purposes=_purposes(held, banding, rows, rates, best),
-        level=level_document(level_of(whole, seen, front, held.printer, rows[best].height.layer_height_mm)),
+        thick_sha=_thick_sha(shelf, inputs),
+        draws_mm=draws_mm(inputs.printer),
+        batches=[_batches(inputs, row.held) for row in rows],
+        places=[_seen(inputs, place) for place in telling_places(whole, seen)],
+        purposes=_purposes(inputs, banding, rows, rates, best),
+        level=level_document(level_of(whole, seen, front, inputs.printer, rows[best].height.layer_height_mm)),
     )
 
 
 def _purposes(
-    held: Inputs, banding: Banding | None, rows: Sequence[LayersRow], rates: Rates, best: int
+    inputs: Inputs, banding: Banding | None, rows: Sequence[LayersRow], rates: Rates, best: int
 ) -> list[PurposeDoc]:
     """What somebody else would take, with something else in mind."""
-    context = held.placed_context()
-    lean = mean_lean(held.placed.whole, seen_weights(context.weights))
+    context = inputs.placed_context()
+    lean = mean_lean(inputs.placed.whole, seen_weights(context.weights))
 
     def above(i: int, hidden_mm: float) -> float:
         bands = rows[i].bands
@@ -104,55 +104,55 @@ def _purposes(
     gifts = [Gift(**row.held.gift.model_dump()) for row in rows]
     return [
         PurposeDoc(name=purpose.name, option=i, said=purpose.said)  # type: ignore[arg-type]
-        for purpose, i in for_purposes(gifts, above, held.printer.process, rates, best)
+        for purpose, i in for_purposes(gifts, above, inputs.printer.process, rates, best)
     ]
 
 
-def _seen(held: Inputs, place: Seen) -> SeenDoc:
+def _seen(inputs: Inputs, place: Seen) -> SeenDoc:
     """A place in the figure's frame at its size."""
-    own = held.placed.place
+    own = inputs.placed.place
     x, y, z = (float(v) for v in own.turn.T @ (np.array(place.at) - own.shift))
     return SeenDoc(at=(x, y, z), called=place.called)
 
 
-def _thick_sha(shelf: Shelf, held: Inputs) -> str:
+def _thick_sha(shelf: Shelf, inputs: Inputs) -> str:
     """How thick the solid is across its layer at each corner of what the page turns, on the shelf: the least of the
     faces about it.
     """
-    _, preview = preview_of(shelf, held.given["sha"])
-    turned = held.placed.place.apply(preview.scaled(held.factor))
-    found = np.full(len(turned.vertices), MOST_MM)
-    np.minimum.at(found, turned.faces.ravel(), np.repeat(detail_of(turned).across, 3).astype(float))
-    return shelf.put(pack_values(found))
+    _, preview = preview_of(shelf, inputs.given["sha"])
+    turned = inputs.placed.place.apply(preview.scaled(inputs.factor))
+    thickness = np.full(len(turned.vertices), MOST_MM)
+    np.minimum.at(thickness, turned.faces.ravel(), np.repeat(detail_of(turned).across, 3).astype(float))
+    return shelf.put(pack_values(thickness))
 
 
 GAP_MM = 3.0
 """Prior: room between figures on a plate."""
 
 
-def _batches(held: Inputs, row: SupportsRow) -> list[BatchDoc]:
+def _batches(inputs: Inputs, row: SupportsRow) -> list[BatchDoc]:
     """Hours of several at once: as many on a plate as stand beside each other, the plates filled evenly."""
-    room, size = np.array(held.printer.build_mm[:2]), np.array(row.footprint_mm)
+    room, size = np.array(inputs.printer.build_mm[:2]), np.array(row.footprint_mm)
     ways = [np.floor((room + GAP_MM) / (side + GAP_MM)) for side in (size, size[::-1])]
     fits = max(1, *(int(way.prod()) for way in ways))
-    found = []
+    batches = []
     for count in COUNTS:
         plates = -(-count // fits)
         on_each = [count // plates + (k < count % plates) for k in range(plates)]
         seconds = sum(float(np.interp(n, COUNTS, row.several_s)) for n in on_each)
-        found.append(BatchDoc(count=count, plates=plates, time_s=seconds))
-    return found
+        batches.append(BatchDoc(count=count, plates=plates, time_s=seconds))
+    return batches
 
 
-def _use_of(made: HeldDoc) -> Use:
-    n = made.row.numbers
+def _use_of(supported: HeldDoc) -> Use:
+    n = supported.row.numbers
     return Use(
         n.time_s,
-        np.array(made.row.strip.clock_s),
+        np.array(supported.row.strip.clock_s),
         n.volume_ml,
         n.mass_g,
         n.cost,
-        made.proof.time_is,
+        supported.proof.time_is,
         n.film_share,
     )
 
@@ -191,8 +191,8 @@ def bare_heights(
     return choose_height(choices, worths)
 
 
-def profile_of(held: Inputs, at: Sequence[float], heights: Sequence[float]) -> ProfileDoc:
+def profile_of(inputs: Inputs, at: Sequence[float], heights: Sequence[float]) -> ProfileDoc:
     """The outline at a place in the figure's frame at its size, and the stairs of heights."""
-    place = held.placed.place
+    place = inputs.placed.place
     there = place.turn @ np.asarray(at, float) + place.shift
-    return profile_document(profile_at(held.placed.whole, there, held.printer, heights))
+    return profile_document(profile_at(inputs.placed.whole, there, inputs.printer, heights))

@@ -28,13 +28,13 @@ LOOKED = ("up", "front", "faceless")
 def faces(shelf: Shelf, given: Given, progress: Progress) -> FacesDoc:
     """Faces that views from all around agree on, for a figure that stands as `up` says."""
     progress(0.1, "looking for faces")
-    found = find_faces(coarse_of(shelf, given["sha"]), unit(given.get("up", Z_UP)))
-    return FacesDoc(faces=[FaceDoc.of(face) for face in found])
+    faces = find_faces(coarse_of(shelf, given["sha"]), unit(given.get("up", Z_UP)))
+    return FacesDoc(faces=[FaceDoc.of(face) for face in faces])
 
 
 def faces_of(shelf: Shelf, sha: str, up: Direction) -> list[Face]:
     """The faces of a figure that stands on `up`, in its file's frame and unit."""
-    return [held.face() for held in computed(shelf, "faces", {"sha": sha, "up": list(up)}, FacesDoc).faces]
+    return [face.face() for face in computed(shelf, "faces", {"sha": sha, "up": list(up)}, FacesDoc).faces]
 
 
 def salient_of(shelf: Shelf, sha: str) -> F8:
@@ -61,21 +61,21 @@ def looked(shelf: Shelf, given: Given, progress: Progress) -> LookDoc:
     sha, up = given["sha"], unit(given.get("up", Z_UP))
     progress(0.05, "looking for faces")
     faceless = bool(given.get("faceless"))
-    found = [] if faceless else faces_of(shelf, sha, up)
+    faces = [] if faceless else faces_of(shelf, sha, up)
     front = unit(given["front"]) if given.get("front") else faced(shelf, sha, up, faceless=faceless)
-    told = look_at(
+    look = look_at(
         coarse_of(shelf, sha),
         up,
         front,
-        found,
+        faces,
         salient=salient_of(shelf, sha),
         progress=lambda share: progress(0.3 + 0.7 * share, "looking at it from around the table"),
     )
     return LookDoc(
         front=triple(front),
-        faces=[FaceDoc.of(face) for face in told.faces],
-        importance_sha=shelf.put(pack_values(told.importance)),
-        sight_sha=shelf.put(pack_values(told.sight)),
+        faces=[FaceDoc.of(face) for face in look.faces],
+        importance_sha=shelf.put(pack_values(look.importance)),
+        sight_sha=shelf.put(pack_values(look.sight)),
     )
 
 
@@ -109,6 +109,6 @@ def turned_only(shelf: Shelf, given: Given) -> Given:
 
 def look_of(shelf: Shelf, given: Given, progress: Progress = quiet) -> Look:
     """What people look at, by the faces of the figure's coarse copy."""
-    held = computed(shelf, "looked", turned_only(shelf, given), LookDoc, progress)
-    importance, sight = (unpack_values(shelf.get(sha)) for sha in (held.importance_sha, held.sight_sha))
-    return Look(importance, sight, tuple(doc.face() for doc in held.faces))
+    document = computed(shelf, "looked", turned_only(shelf, given), LookDoc, progress)
+    importance, sight = (unpack_values(shelf.get(sha)) for sha in (document.importance_sha, document.sight_sha))
+    return Look(importance, sight, tuple(doc.face() for doc in document.faces))

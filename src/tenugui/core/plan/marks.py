@@ -27,9 +27,9 @@ from .tasks import Given, Progress, computed, quiet, task, within
 B1 = NDArray[np.bool_]
 
 
-def _packed(found: dict[str, B1]) -> NDArray[np.uint8]:
+def _packed(labels: dict[str, B1]) -> NDArray[np.uint8]:
     """A bit a proposal for every face."""
-    bits: Any = np.bitwise_or.reduce([found[name].astype(np.uint8) << index for index, name in enumerate(PROPOSALS)])
+    bits: Any = np.bitwise_or.reduce([labels[name].astype(np.uint8) << index for index, name in enumerate(PROPOSALS)])
     return np.asarray(bits, np.uint8)
 
 
@@ -38,8 +38,8 @@ def proposed_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """Each proposal's faces, made once for every mesh."""
     coarse, near = look_of(shelf, given, progress), nearest_of(shelf, given["sha"])
     here = Look(coarse.importance[near], coarse.sight[near], coarse.faces)
-    found = propose(working(shelf, given["sha"]).mesh, here)
-    return MadeDoc(sha=shelf.put(pack_labels(_packed(found.faces))))
+    labels = propose(working(shelf, given["sha"]).mesh, here)
+    return MadeDoc(sha=shelf.put(pack_labels(_packed(labels.faces))))
 
 
 def _bits(shelf: Shelf, given: Given, progress: Progress = quiet) -> NDArray[np.uint8]:
@@ -65,8 +65,8 @@ def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
     own = None
     if "marks" in given:
         own = transfer(mesh, file_marks(shelf, given["marks"], given), preview)
-    held = computed(shelf, "looked", turned_only(shelf, given), LookDoc)
-    looks = transfer(coarse_of(shelf, given["sha"]), unpack_values(shelf.get(held.importance_sha)), preview)
+    look = computed(shelf, "looked", turned_only(shelf, given), LookDoc)
+    looks = transfer(coarse_of(shelf, given["sha"]), unpack_values(shelf.get(look.importance_sha)), preview)
     overlooked = np.ones(len(preview.vertices))
     np.minimum.at(overlooked, preview.faces.ravel(), np.repeat(1.0 - looks, 3))
     _, area = mesh.normals_and_areas()
@@ -81,7 +81,7 @@ def proposals(shelf: Shelf, given: Given, progress: Progress) -> ProposalsDoc:
         preview_sha=preview_sha,
         labels_sha=shelf.put(pack_labels(transfer(mesh, bits, preview))),
         file_sha=None if own is None else shelf.put(pack_labels(own)),
-        faces=held.faces,
-        front=held.front,
+        faces=look.faces,
+        front=look.front,
         overlooked_sha=shelf.put(pack_values(overlooked)),
     )

@@ -48,13 +48,13 @@ def with_nozzle(printer: FilamentPrinter, nozzle_mm: float) -> FilamentPrinter:
     """
     share = nozzle_mm / printer.nozzle_mm
     line = round(printer.line_mm * share, 3)
-    told = {
+    changes = {
         "nozzle_mm": nozzle_mm,
         "line_mm": line,
         "perimeters": max(1, round(printer.perimeters * printer.line_mm / line)),
         "flow_mm3_s": printer.flow_mm3_s * min(1.0, share),
     }
-    return FilamentPrinter.model_validate(printer.model_dump() | told)
+    return FilamentPrinter.model_validate(printer.model_dump() | changes)
 
 
 def _named(printer: Printer, material: Material, nozzle: bool) -> str:
@@ -66,10 +66,10 @@ def _named(printer: Printer, material: Material, nozzle: bool) -> str:
 @task("others", (*HELD, "machines"), OthersDoc)
 def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
     """Rows by nozzle and by machine."""
-    held = Inputs(shelf, given)
-    figure, seen = held.placed.whole, seen_weights(held.placed_context().weights)
+    inputs = Inputs(shelf, given)
+    figure, seen = inputs.placed.whole, seen_weights(inputs.placed_context().weights)
     lean, detail = cusp_quantiles(figure, seen), detail_of(figure, seen)
-    asked = _asked(held, given)
+    asked = _asked(inputs, given)
     rows = list[OtherDoc]()
     for k, (printer, material, nozzle, height) in enumerate(asked):
         progress(0.05 + 0.95 * k / len(asked), f"{_named(printer, material, nozzle)} at {height:g} mm")
@@ -82,36 +82,36 @@ def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
     return OthersDoc(rows=rows, said=said_of(rows))
 
 
-def _asked(held: Inputs, given: Given) -> list[tuple[Printer, Material, bool, float]]:
+def _asked(inputs: Inputs, given: Given) -> list[tuple[Printer, Material, bool, float]]:
     """What is compared, the chosen machine at the chosen height first."""
-    own, height = held.printer, float(given["height"])
-    found: list[tuple[Printer, Material, bool, float]] = [(own, held.material, draws_lines(own), height)]
+    own, height = inputs.printer, float(given["height"])
+    asked: list[tuple[Printer, Material, bool, float]] = [(own, inputs.material, draws_lines(own), height)]
     if draws_lines(own):
         for nozzle in NOZZLES_MM:
             if nozzle != own.nozzle_mm and own.nozzle_mm / NEAR <= nozzle <= own.nozzle_mm * NEAR:
                 other = with_nozzle(own, nozzle)
-                found += [(other, held.material, True, h) for h in other.heights()[:3]]
+                asked += [(other, inputs.material, True, h) for h in other.heights()[:3]]
     machines: list[dict[str, Any]] = given.get("machines") or []
     for machine in machines[:MOST_MACHINES]:
         printer = load_printer(machine["printer"])
         material = load_material(machine["material"], printer)
-        found.append((printer, material, False, default_height(printer)))
-    return found
+        asked.append((printer, material, False, default_height(printer)))
+    return asked
 
 
 def _row(place: str, printer: Printer, choice: HeightChoice, fits: bool) -> OtherDoc:
-    told = height_of(choice)
+    height = height_of(choice)
     return OtherDoc(
         place=place,
         process=printer.process,
         nozzle_mm=printer.nozzle_mm if draws_lines(printer) else None,
-        layer_height_mm=told.layer_height_mm,
-        time_s=told.time_s,
-        material_g=told.material_g,
-        cost=told.cost,
-        cusp_mm=told.cusp_mm,
-        lost_share=told.lost_share or 0.0,
-        blemishes=told.blemishes,
+        layer_height_mm=height.layer_height_mm,
+        time_s=height.time_s,
+        material_g=height.material_g,
+        cost=height.cost,
+        cusp_mm=height.cusp_mm,
+        lost_share=height.lost_share or 0.0,
+        blemishes=height.blemishes,
         fits=fits,
     )
 

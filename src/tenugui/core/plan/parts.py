@@ -8,14 +8,14 @@ from ..supports import support_mesh
 from .inputs import Inputs
 
 
-def parts_of(held: Inputs, made: HeldDoc) -> dict[str, Mesh]:
+def parts_of(inputs: Inputs, supported: HeldDoc) -> dict[str, Mesh]:
     """Figure, plinth and supports in build coordinates, from what the held figure keeps."""
-    held_by = made.supports
+    held_by = supported.supports
     braces, margin = braces_from(held_by.braces), held_by.raft_margin_mm
     solid = support_mesh(tips_from(held_by.tips), held_by.raft, braces, margin=margin)
-    plinth = held.placed.plinth
+    plinth = inputs.placed.plinth
     return (
-        {"figure": held.placed.figure}
+        {"figure": inputs.placed.figure}
         | ({} if plinth is None else {"plinth": plinth})
         | ({} if solid is None else {"supports": solid})
     )

@@ -56,16 +56,16 @@ class SearchDoc(Document):
 @task("search", FIGURE, SearchDoc, rests_on=("coarse", "proposed"))
 def search_task(shelf: Shelf, given: Given, progress: Progress) -> SearchDoc:
     """Weigh some 1,100 directions."""
-    held = Inputs(shelf, given)
-    coarse = coarse_of(shelf, given["sha"]).scaled(held.factor)
-    made = search_poses(held.figure, held.context(), coarse=coarse, light=held.light, up=held.up)
+    inputs = Inputs(shelf, given)
+    coarse = coarse_of(shelf, given["sha"]).scaled(inputs.factor)
+    search = search_poses(inputs.figure, inputs.context(), coarse=coarse, light=inputs.light, up=inputs.up)
     return SearchDoc(
-        down=[(x, y, z) for x, y, z in made.table.down.round(9).tolist()],
-        aims=made.table.aims.tolist(),
-        fits=made.fits.tolist(),
-        coarse_sha=shelf.put(pack_whole(made.coarse)),
-        weights_sha=None if made.weights is None else shelf.put(pack_values(made.weights)),
-        limit_angle=made.limit_angle,
+        down=[(x, y, z) for x, y, z in search.table.down.round(9).tolist()],
+        aims=search.table.aims.tolist(),
+        fits=search.fits.tolist(),
+        coarse_sha=shelf.put(pack_whole(search.coarse)),
+        weights_sha=None if search.weights is None else shelf.put(pack_values(search.weights)),
+        limit_angle=search.limit_angle,
     )
 
 
@@ -106,33 +106,33 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
     """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its
     ribbon; and the map.
     """
-    held = Inputs(shelf, given)
+    inputs = Inputs(shelf, given)
     progress(0.05, "reading the marks" if given.get("strokes") else "reading the figure")
-    context = held.context()
+    context = inputs.context()
     progress(0.1, "weighing some 1,000 directions")
     wish = wish_of(given.get("wish"))
     search = searched(shelf, given)
     pinned = [(float(x), float(y), float(z)) for x, y, z in given.get("pinned", [])]
     if pinned:
-        fits = fitting(held.figure, np.array(pinned), held.printer.build_mm)
+        fits = fitting(inputs.figure, np.array(pinned), inputs.printer.build_mm)
         pinned = [
             down for down, fit in zip(pinned, fits, strict=True) if fit
         ]  # the page does not offer to keep one that does not
-    choice = rank_poses(held.figure, search, context, count=4, wish=wish, pinned=pinned, front=held.front)
+    choice = rank_poses(inputs.figure, search, context, count=4, wish=wish, pinned=pinned, front=inputs.front)
     preview = coarse_of(shelf, given["sha"])
     many = len(choice.candidates)
 
     def one(index: int, candidate: Candidate) -> tuple[Gift, Row]:
         progress(0.4 + 0.6 * index / many, f"reading every layer of pose {index + 1} of {many}")
-        return _read(shelf, held, context, candidate, preview)
+        return _read(shelf, inputs, context, candidate, preview)
 
     read = both_cores(one, list(enumerate(choice.candidates)))
     worths = [priced(gift, wish.rates) for gift, _ in read]
     ranked = worths[: len(worths) - len(pinned)]
-    looked_for = _looked_for(choice.candidates[: len(ranked)], ranked, held)
+    looked_for = _looked_for(choice.candidates[: len(ranked)], ranked, inputs)
     best = least(ranked, looked_for)
     dearer = ranked[best].total > min(w.total for w in ranked)
-    stands = bool(expected(np.array([choice.candidates[best].down]), held.up, None, False)[0])
+    stands = bool(expected(np.array([choice.candidates[best].down]), inputs.up, None, False)[0])
     usual = (UPRIGHT if stands else LEANING) if dearer else ""
     rows = [
         row(candidate_of(c, worth, beside(worths, i, best) + (usual if i == best else "")), worth.risk)
@@ -153,41 +153,41 @@ LEANING = " Too close to the cheapest to be told apart: this is how a figure is 
 UPRIGHT = " Too close to the cheapest to be told apart: this is how it stands by itself."
 
 
-def _looked_for(candidates: list[Candidate], worths: list[Worth], held: Inputs) -> int | None:
+def _looked_for(candidates: list[Candidate], worths: list[Worth], inputs: Inputs) -> int | None:
     """The cheapest of the rows that a person would look for; the upright one where there is none."""
     downs = np.array([c.down for c in candidates])
-    such = np.flatnonzero(expected(downs, held.up, held.front, held.printer.hangs))
+    such = np.flatnonzero(expected(downs, inputs.up, inputs.front, inputs.printer.hangs))
     if not len(such):
-        such = np.flatnonzero(expected(downs, held.up, None, False))
+        such = np.flatnonzero(expected(downs, inputs.up, None, False))
     return min((int(i) for i in such), key=lambda i: worths[i].total) if len(such) else None
 
 
 Row = Callable[[CandidateDoc, float], PoseRow]
 
 
-def _read(shelf: Shelf, held: Inputs, context: Context, candidate: Candidate, preview: Mesh) -> tuple[Gift, Row]:
+def _read(shelf: Shelf, inputs: Inputs, context: Context, candidate: Candidate, preview: Mesh) -> tuple[Gift, Row]:
     """Read every layer of a pose: what it takes, hours and material as its layers say, and its row once it has been
     priced.
     """
-    place = placement(held.figure, candidate.down, held.printer.build_mm, held.printer.name)
-    figure = place.apply(held.figure)
+    place = placement(inputs.figure, candidate.down, inputs.printer.build_mm, inputs.printer.name)
+    figure = place.apply(inputs.figure)
     proof = prove(figure, context.height, context.reach, bridge=context.bridge)
-    use = process_of(held.printer).use(proof.stack, proof.areas, context)
+    use = process_of(inputs.printer).use(proof.stack, proof.areas, context)
     hazards = ledger(proof, context)
     extra = SUPPORT_FILL * candidate.metrics["support_volume_mm3"]
     pace = Pace.of(context)
     gift = Gift(
-        candidate.gift.hands_min + kind_of(held.printer.process).fixed_min,
+        candidate.gift.hands_min + kind_of(inputs.printer.process).fixed_min,
         use.time_s / 3600 + pace.hours_mm3 * extra,
         use.cost + pace.coins_mm3 * extra,
         1 - (1 - (0.0 if pace.hangs else candidate.gift.lost)) * (1 - MISHAP_CHANCE),
         1 - math.prod(1 - h.chance for h in hazards if h.kind.bare and h.loss != "scar"),
     )
-    picture_sha = shelf.put(picture(place.apply(preview.scaled(held.factor)), size=SMALL))
+    picture_sha = shelf.put(picture(place.apply(preview.scaled(inputs.factor)), size=SMALL))
     strip = strip_document(proof, use, hazards, [], context)
     return gift, lambda told, risk: PoseRow(
         pose=told,
-        matrix=matrix_of(place, held.factor),
+        matrix=matrix_of(place, inputs.factor),
         islands=[island_of(i) for i in proof.islands],
         sealed_mm3=sum(s.volume for s in proof.voids.sealed),
         overhang_mm2=proof.hang.total,

@@ -81,7 +81,7 @@ def _lines(read: GcodeRead, text: str, printer: FilamentPrinter) -> PrintedDoc:
     hottest = max((_degrees(word) for word in read.words), default=0.0)
     outside = not (fits_in(-low, np.zeros(3)) and fits_in(high, room))
     span = " x ".join(f"{v:.1f}" for v in high - low)
-    found = [
+    hazards = [
         *_fault(
             "outside-build",
             "severe",
@@ -127,26 +127,28 @@ def _lines(read: GcodeRead, text: str, printer: FilamentPrinter) -> PrintedDoc:
         tall_mm=float(high[2]),
         volume_ml=read.volume_mm3(printer) / 1000,
         time_s=printer.start_s + read.seconds(printer),
-        findings=found,
+        findings=hazards,
     )
 
 
 def _layers(handle: BinaryIO, printer: ResinPrinter) -> PrintedDoc:
     back = read_archive(handle)
-    told, areas = back.manifest, back.areas
+    manifest, areas = back.manifest, back.areas
     pull = layer_pull(printer, areas, np.zeros_like(areas))
     hold = float(areas[0]) * PLATE_KPA * 1e-3
     empty = int((areas <= 0).sum())
-    dark = int((np.array(told.exposure_s) <= 0).sum())
-    tall = told.layers * told.layer_height_mm
-    grid = (told.columns, told.rows) != tuple(printer.pixels) or abs(told.pixel_mm[0] - printer.pixel_mm) > 1e-4
-    found = [
+    dark = int((np.array(manifest.exposure_s) <= 0).sum())
+    tall = manifest.layers * manifest.layer_height_mm
+    grid = (manifest.columns, manifest.rows) != tuple(printer.pixels) or abs(
+        manifest.pixel_mm[0] - printer.pixel_mm
+    ) > 1e-4
+    hazards = [
         *_fault("differs", "severe", back.differs, "Layers whose pixels say another area than the manifest."),
         *_fault(
             "other-screen",
             "severe",
             int(grid),
-            f"Made for {told.columns} x {told.rows} pixels of {told.pixel_mm[0]:g} mm; "
+            f"Made for {manifest.columns} x {manifest.rows} pixels of {manifest.pixel_mm[0]:g} mm; "
             f"'{printer.name}' has {printer.pixels[0]} x {printer.pixels[1]} of {printer.pixel_mm:g}.",
         ),
         *_fault(
@@ -174,10 +176,10 @@ def _layers(handle: BinaryIO, printer: ResinPrinter) -> PrintedDoc:
     return PrintedDoc(
         kind="layers",
         printer=printer.name,
-        layers=told.layers,
-        layer_height_mm=told.layer_height_mm,
+        layers=manifest.layers,
+        layer_height_mm=manifest.layer_height_mm,
         tall_mm=tall,
         volume_ml=back.volume_mm3 / 1000,
-        time_s=told.time_s,
-        findings=found,
+        time_s=manifest.time_s,
+        findings=hazards,
     )

@@ -56,15 +56,15 @@ def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
     """For a screen, layers at its own pixels in an archive; for a nozzle, the planned path as G-code. All of it is read
     back.
     """
-    held = Inputs(shelf, given)
-    made = held_as_taken(shelf, given)
-    parts = on_plate(parts_of(held, made))
-    printer = held.printer
+    inputs = Inputs(shelf, given)
+    supported = held_as_taken(shelf, given)
+    parts = on_plate(parts_of(inputs, supported))
+    printer = inputs.printer
     if peels(printer):
-        return _layers(parts, printer, held.material, height=given["height"], put=shelf.put, progress=progress)
+        return _layers(parts, printer, inputs.material, height=given["height"], put=shelf.put, progress=progress)
     progress(0.05, "planning every line")
-    path, blemishes = _path(held, parts, given)
-    return _gcode(path, blemishes, printer, material=held.material, put=shelf.put, progress=progress)
+    path, blemishes = _path(inputs, parts, given)
+    return _gcode(path, blemishes, printer, material=inputs.material, put=shelf.put, progress=progress)
 
 
 def _layers(
@@ -78,7 +78,7 @@ def _layers(
 ) -> PrintFileDoc:
     out = io.BytesIO()
     whole = Mesh.joined(list(parts.values()))
-    told = write_archive(whole, printer, material, height=height, handle=out, progress=within(progress, 0.05, 0.6))
+    manifest = write_archive(whole, printer, material, height=height, handle=out, progress=within(progress, 0.05, 0.6))
     back = read_archive(out, within(progress, 0.6, 0.98))
     data = out.getvalue()
     return PrintFileDoc(
@@ -86,7 +86,7 @@ def _layers(
         sha=put(data),
         size=len(data),
         printer=printer.name,
-        layer_height_mm=told.layer_height_mm,
+        layer_height_mm=manifest.layer_height_mm,
         layers=back.manifest.layers,
         volume_ml=back.volume_mm3 / 1000,
         time_s=back.manifest.time_s,
@@ -94,12 +94,12 @@ def _layers(
     )
 
 
-def _path(held: Inputs, parts: dict[str, Mesh], given: Given) -> tuple[Path, Blemishes]:
+def _path(inputs: Inputs, parts: dict[str, Mesh], given: Given) -> tuple[Path, Blemishes]:
     """Every line of figure, plinth and supports, and what of it will show."""
-    printer, weights = as_filament(held.printer), seen_weights(held.placed_context().weights)
+    printer, weights = as_filament(inputs.printer), seen_weights(inputs.placed_context().weights)
     figure = Mesh.joined([part for name, part in parts.items() if name != "supports"])
     seen = None if weights is None else Seen(figure, weights)
-    bands = bands_as_taken(held, given)
+    bands = bands_as_taken(inputs, given)
     path = planned(figure, parts.get("supports"), printer, given["height"] if bands is None else bands.heights, seen)
     return path, blemishes_of(path, seen and seen.raised(path.lift), printer.least_layer_s)
 
@@ -192,16 +192,16 @@ def layer_picture(
     Raises:
         ArchiveError: `no-layer`: the archive has none of that number.
     """
-    held = Image.open(io.BytesIO(layer_image(archive, number)))
+    image = Image.open(io.BytesIO(layer_image(archive, number)))
     wide, deep = ((side + 2 * ROOM_MM) / printer.pixel_mm / 2 for side in footprint_mm)
-    x, y = held.width / 2, held.height / 2
+    x, y = image.width / 2, image.height / 2
     box = (
         max(0, int(x - wide)),
         max(0, int(y - deep)),
-        min(held.width, int(x + wide)),
-        min(held.height, int(y + deep)),
+        min(image.width, int(x + wide)),
+        min(image.height, int(y + deep)),
     )
-    cut = held.crop(box)
+    cut = image.crop(box)
     if hangs:
         below = Image.open(io.BytesIO(layer_image(archive, number - 1))).crop(box) if number > 1 else cut
         cut = _striped(np.asarray(cut.convert("L")), np.asarray(below.convert("L")))

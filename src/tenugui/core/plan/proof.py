@@ -60,12 +60,12 @@ def checked_package(parts: dict[str, Mesh], labels: NDArray[np.uint8] | None, se
     """
     data = as_package(parts, labels, settings)
     marks: dict[str, NDArray[np.uint8]] = {}
-    told: list[str] = []
-    back = read_3mf(io.BytesIO(data), len(data), NO_LIMITS, marks, told)
+    differs: list[str] = []
+    back = read_3mf(io.BytesIO(data), len(data), NO_LIMITS, marks, differs)
     wanted = {} if labels is None or not labels.any() else {"figure": labels}
     wrong = [name for name, mesh in parts.items() if name not in back or not _same_triangles(back[name], mesh)]
     wrong += [name for name in (*wanted, *marks) if not np.array_equal(marks.get(name, ()), wanted.get(name, ()))]
-    wrong += ["settings"] if told != [settings.dumped().decode()] else []
+    wrong += ["settings"] if differs != [settings.dumped().decode()] else []
     if wrong:
         raise PlanError(
             "package-differs",
@@ -82,96 +82,96 @@ def _same_triangles(one: Mesh, other: Mesh) -> bool:
     return a.shape == b.shape and float(np.abs(a - b).max(initial=0.0)) <= PACKED_MM
 
 
-def settings_of(held: Inputs, made: HeldDoc) -> SettingsDoc:
+def settings_of(inputs: Inputs, supported: HeldDoc) -> SettingsDoc:
     """The machine, the choices and every support of a plan."""
-    row = made.row
+    row = supported.row
     return SettingsDoc(
-        printer=held.printer.name,
-        material=held.material.name,
+        printer=inputs.printer.name,
+        material=inputs.material.name,
         layer_height_mm=row.layer_height_mm,
         risk=row.risk,
         style=row.style,
         matrix=row.matrix,
-        supports=made.supports,
+        supports=supported.supports,
     )
 
 
 STAND_GAP_MM = 0.05
 
 
-def stand_of(made: HeldDoc) -> Mesh | None:
+def stand_of(supported: HeldDoc) -> Mesh | None:
     """The supports that stand on the plate alone, a little short of the figure: a stand that cradles it. None where
     there are none.
     """
-    tips = [tip for tip in tips_from(made.supports.tips) if tip.on == "plate"]
-    return support_mesh(tips, made.supports.raft, short_mm=STAND_GAP_MM, margin=made.supports.raft_margin_mm)
+    tips = [tip for tip in tips_from(supported.supports.tips) if tip.on == "plate"]
+    return support_mesh(tips, supported.supports.raft, short_mm=STAND_GAP_MM, margin=supported.supports.raft_margin_mm)
 
 
-def beams_3mf(made: HeldDoc) -> bytes | None:
+def beams_3mf(supported: HeldDoc) -> bytes | None:
     """The supports alone as beams of the lattice extension, their raft as a mesh: a 3MF. None where there are none."""
-    tips = tips_from(made.supports.tips)
+    tips = tips_from(supported.supports.tips)
     if not tips:
         return None
     out = io.BytesIO()
-    beams = Beams(*beams_of(tips, braces_from(made.supports.braces)))
+    beams = Beams(*beams_of(tips, braces_from(supported.supports.braces)))
     write_3mf(
-        {"raft": raft_solid(tips, made.supports.raft_margin_mm)} if made.supports.raft else {},
+        {"raft": raft_solid(tips, supported.supports.raft_margin_mm)} if supported.supports.raft else {},
         out,
         beams={"supports": beams},
     )
     return out.getvalue()
 
 
-def written(held: Inputs, made: HeldDoc) -> tuple[bytes, bytes]:
+def written(inputs: Inputs, supported: HeldDoc) -> tuple[bytes, bytes]:
     """STL of all in one, and 3MF with figure and supports apart and the marks on the figure."""
-    parts = parts_of(held, made)
-    labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)
-    return as_stl(parts), checked_package(parts, labels, settings_of(held, made))
+    parts = parts_of(inputs, supported)
+    labels = None if inputs.labels is None else np.asarray(inputs.carried(inputs.labels, 0), np.uint8)
+    return as_stl(parts), checked_package(parts, labels, settings_of(inputs, supported))
 
 
 @task("proof", (*HELD, "bands"), ProofBoard, rests_on=("held", "preview", "coarse"))
 def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
-    held = Inputs(shelf, given)
-    made = _in_bands(held, held_as_taken(shelf, given), given)
+    inputs = Inputs(shelf, given)
+    supported = _in_bands(inputs, held_as_taken(shelf, given), given)
     progress(0.7, "writing files")
-    parts = parts_of(held, made)
-    labels = None if held.labels is None else np.asarray(held.carried(held.labels, 0), np.uint8)
+    parts = parts_of(inputs, supported)
+    labels = None if inputs.labels is None else np.asarray(inputs.carried(inputs.labels, 0), np.uint8)
     # The library that writes 3MF takes one core for most of this fold; the other writes the STL and draws meanwhile.
     with ThreadPoolExecutor(1) as pool:
-        package = pool.submit(checked_package, parts, labels, settings_of(held, made))
-        stl, sheet = shelf.put(as_stl(parts)), shelf.put(_sheet_picture(held, made))
-        removal = _removal(held, made)
+        package = pool.submit(checked_package, parts, labels, settings_of(inputs, supported))
+        stl, sheet = shelf.put(as_stl(parts)), shelf.put(_sheet_picture(inputs, supported))
+        removal = _removal(inputs, supported)
         files = FilesDoc(stl=stl, package=shelf.put(package.result()), sheet_sha=sheet)
-    return ProofBoard(proof=made.proof, held=made.row, files=files, removal=removal)
+    return ProofBoard(proof=supported.proof, held=supported.row, files=files, removal=removal)
 
 
-def _in_bands(held: Inputs, made: HeldDoc, given: Given) -> HeldDoc:
+def _in_bands(inputs: Inputs, supported: HeldDoc, given: Given) -> HeldDoc:
     """What was proved in layers of one height, with the hours of its bands where it is printed in such."""
-    bands = bands_as_taken(held, given)
+    bands = bands_as_taken(inputs, given)
     if bands is None:
-        return made
-    hazards = fewer_strings(made.proof.hazards, made.row.strip.layers, bands)
-    proof = made.proof.model_copy(update={"time_s": bands.time_s, "hazards": hazards})
-    return made.model_copy(update={"row": in_bands(held, made.row, bands), "proof": proof})
+        return supported
+    hazards = fewer_strings(supported.proof.hazards, supported.row.strip.layers, bands)
+    proof = supported.proof.model_copy(update={"time_s": bands.time_s, "hazards": hazards})
+    return supported.model_copy(update={"row": in_bands(inputs, supported.row, bands), "proof": proof})
 
 
-def _removal(held: Inputs, made: HeldDoc) -> RemovalDoc:
+def _removal(inputs: Inputs, supported: HeldDoc) -> RemovalDoc:
     """How its supports come off, but for those that stay in a cavity."""
-    numbers = [k for k, spot in enumerate(made.row.spots) if not spot.inside]
-    tips = tips_from([made.supports.tips[k] for k in numbers])
-    figure, weights = held.placed.whole, held.placed_context().weights
-    front = held.placed.place.turn @ np.array(held.front)
-    process = held.printer.process
-    found = removal_of(figure, tips, weights_at(figure, weights, tips), front, process)
-    return removal_document(found, numbers, process)
+    numbers = [k for k, spot in enumerate(supported.row.spots) if not spot.inside]
+    tips = tips_from([supported.supports.tips[k] for k in numbers])
+    figure, weights = inputs.placed.whole, inputs.placed_context().weights
+    front = inputs.placed.place.turn @ np.array(inputs.front)
+    process = inputs.printer.process
+    removal = removal_of(figure, tips, weights_at(figure, weights, tips), front, process)
+    return removal_document(removal, numbers, process)
 
 
-def _sheet_picture(held: Inputs, made: HeldDoc) -> bytes:
-    _, preview = preview_of(held.shelf, held.given["sha"])
-    figure = held.placed.place.apply(preview.scaled(held.factor))
-    sha = made.row.supports_sha
+def _sheet_picture(inputs: Inputs, supported: HeldDoc) -> bytes:
+    _, preview = preview_of(inputs.shelf, inputs.given["sha"])
+    figure = inputs.placed.place.apply(preview.scaled(inputs.factor))
+    sha = supported.row.supports_sha
     return picture(
-        figure if sha is None else Mesh.joined([figure, unpack_mesh(held.shelf.get(sha))]), size=SHEET_PICTURE
+        figure if sha is None else Mesh.joined([figure, unpack_mesh(inputs.shelf.get(sha))]), size=SHEET_PICTURE
     )

@@ -116,17 +116,17 @@ def pull_of(
     if not peels(printer):
         return None
     height = proof.stack.grid.height
-    found = peaks(printer, proof.areas, proof.voids.sealed_area, height=height)
-    worst = found[0].newtons if found else 0.0
+    strongest = peaks(printer, proof.areas, proof.voids.sealed_area, height=height)
+    worst = strongest[0].newtons if strongest else 0.0
     margin = worst * margin_of(context, USUAL_RISK)
     remedies: list[PullRemedy | None] = []
-    if found and worst > MILD_N:
+    if strongest and worst > MILD_N:
         remedies = [_tilt(body, sketch, context, down, printer)]
-        if found[0].cause == "cup":
-            remedies.insert(0, _vented(proof, printer, found[0]))
+        if strongest[0].cause == "cup":
+            remedies.insert(0, _vented(proof, printer, strongest[0]))
         remedies.append(_slow(proof, context, printer))
     return PullDoc(
-        peaks=[peak_of(p, proof) for p in found],
+        peaks=[peak_of(p, proof) for p in strongest],
         tips=math.ceil(margin / float(tip_hold(context, usual_tip(context)))),
         plate_mm2=margin / (PLATE_KPA * 1e-3),
         film_share=film,

@@ -36,15 +36,15 @@ def for_purposes(
     """For each purpose the alternative of least worth; `best`, what is recommended, for the usual one. `above(i,
     hidden_mm)`: how far the steps of alternative i stand over what is hidden, on average.
     """
-    found = []
+    pairs = []
     for purpose in PURPOSES:
         if purpose is USUAL:
-            found.append((purpose, best))
+            pairs.append((purpose, best))
             continue
         worths = []
         for i, gift in enumerate(gifts):
             usual = smoothing_min(above(i, HIDDEN_STEP_MM), process)
             mine = purpose.care * smoothing_min(above(i, purpose.hidden_mm), process)
             worths.append(priced(replace(gift, hands_min=max(0.0, gift.hands_min - usual + mine)), rates))
-        found.append((purpose, least(worths)))
-    return found
+        pairs.append((purpose, least(worths)))
+    return pairs

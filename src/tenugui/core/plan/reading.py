@@ -65,22 +65,22 @@ def read_folds(decisions: Sequence[tuple[str, Any, str | None]], base: PlanBase)
     choices = read_choices({fold: choice for fold, choice, _ in decisions})
     asked_of = [spec for spec in FOLDS if spec.asks(choices)]
     states: dict[str, str] = {}
-    found = []
+    folds = []
     for place, spec in enumerate(asked_of):
         waits = next((need for need in spec.needs if states.get(need) != "settled"), None)
         waits = waits or next((use for use in spec.uses if states.get(use) == "stale"), None)
-        held, key, given = choices.get(spec.name), None, None
+        settled, key, given = choices.get(spec.name), None, None
         if waits is None and spec.task:
             given = spec.inputs(base, choices)
             key = key_of(spec.task, given)
         state: Literal["open", "settled", "stale"] = "open"
-        if held is not None:
+        if settled is not None:
             fresh = waits is None and (spec.task is None or keys[spec.name] == key)
             state = "settled" if fresh or (spec.free and spec.task is None and "size" in choices) else "stale"
         states[spec.name] = state
         follows = _following(asked_of[place + 1 :], choices)
-        found.append(Fold(spec, state, held, spec.asked(choices), waits, key, given, follows))
-    return found
+        folds.append(Fold(spec, state, settled, spec.asked(choices), waits, key, given, follows))
+    return folds
 
 
 def _following(later: Sequence[FoldSpec], choices: Chosen) -> str | None:

@@ -23,26 +23,26 @@ def clock(seconds: float) -> str:
 
 def removal_notes(board: ProofBoard) -> list[str]:
     """How supports come off, for the sheet: when, and by groups in their order."""
-    found = board.removal
-    if not found.groups and not found.unreached:
+    removal = board.removal
+    if not removal.groups and not removal.unreached:
         return []
     said = [
         f"{k + 1}. {len(g.tips)} tip{'s' * (len(g.tips) != 1)} "
         f"{'from below' if g.side == 'below' else f'from its {g.side}'}{', cut, do not snap' if g.delicate else ''}"
-        for k, g in enumerate(found.groups)
+        for k, g in enumerate(removal.groups)
     ]
-    if found.unreached:
-        said.append(f"{len(found.unreached)} that no small cutter reaches: break them off by the pillar")
-    if found.locked:
-        said.append(f"{len(found.locked)} locked in: in pieces")
-    return [f"Supports off: {found.when}", "; ".join(said) + "."]
+    if removal.unreached:
+        said.append(f"{len(removal.unreached)} that no small cutter reaches: break them off by the pillar")
+    if removal.locked:
+        said.append(f"{len(removal.locked)} locked in: in pieces")
+    return [f"Supports off: {removal.when}", "; ".join(said) + "."]
 
 
 def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> RunSheet:
     """From the proof's document and the machine of its inputs alone, so that it can be printed again at any time."""
     printer = load_printer(given["printer"])
     context = Context.of(printer, load_material(given["material"], printer), board.proof.layers.height_mm)
-    proof, held, material = board.proof, board.held, context.material
+    proof, supported, material = board.proof, board.held, context.material
     formula = {"formula": "by formula", "path": "from its planned path"}.get(proof.time_is, proof.time_is)
     settings = [
         ("Printer", context.printer.name),
@@ -56,14 +56,18 @@ def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> Run
             f"g, {proof.material.cost:.2f} with {material.waste:.0%} waste",
         ),
         ("Height with supports", f"{proof.layers.count * proof.layers.height_mm:.1f} mm"),
-        ("Supports", f"{held.tip_count} tips, {held.volume_ml:.2f} ml" + (", raft" if held.raft else "")),
+        (
+            "Supports",
+            f"{supported.tip_count} tips, {supported.volume_ml:.2f} ml" + (", raft" if supported.raft else ""),
+        ),
         (
             "Islands left",
-            f"{held.islands_after}, specks of relief that nothing holds: {len(proof.islands) - held.islands_after}",
+            f"{supported.islands_after}, specks of relief that nothing holds: "
+            f"{len(proof.islands) - supported.islands_after}",
         ),
         *(
-            [("Film", f"{held.numbers.film_share:.0%} of its usual life worn (prior)")]
-            if held.numbers.film_share
+            [("Film", f"{supported.numbers.film_share:.0%} of its usual life worn (prior)")]
+            if supported.numbers.film_share
             else []
         ),
         ("Risk of failing", f"{proof.risk:.0%} (prior)"),

@@ -29,12 +29,12 @@ class Memory:
             if key in self._held:
                 self._held.move_to_end(key)
                 return self._held[key]  # type: ignore[no-any-return]
-        made = make()
+        value = make()
         with self._lock:
-            self._held[key] = made
+            self._held[key] = value
             while len(self._held) > self._most:
                 self._held.popitem(last=False)
-        return made
+        return value
 
 
 class Shelf(Protocol):

@@ -68,12 +68,12 @@ def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
     mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices
     mirror = mirror_of(shelf, given["sha"])
-    found = guess_up(mesh, mirror=mirror, faces=partial(faces_of, shelf, given["sha"]))
+    ups = guess_up(mesh, mirror=mirror, faces=partial(faces_of, shelf, given["sha"]))
     salient = salient_of(shelf, given["sha"])
     fronts = [
         # Only the likeliest is looked at for a face; the others when they are taken.
-        faced(shelf, given["sha"], u.direction) if u is found[0] else front_of(mesh, u.direction, mirror, (), salient)
-        for u in found
+        faced(shelf, given["sha"], u.direction) if u is ups[0] else front_of(mesh, u.direction, mirror, (), salient)
+        for u in ups
     ]
     return UprightDoc(
         ups=[
@@ -83,9 +83,9 @@ def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
                 front=front,
                 why=u.why,
             )
-            for u, front in zip(found, fronts, strict=True)
+            for u, front in zip(ups, fronts, strict=True)
         ],
-        sure=is_sure(found),
+        sure=is_sure(ups),
     )
 
 
@@ -155,8 +155,8 @@ class CopyDoc(Document):
 
     def height(self, shelf: Shelf, up: Direction) -> float:
         """Its height along `up`, in the file's numbers: known for what was guessed, else measured."""
-        held = next((u.height for u in self.upright.ups if u.up == up), None)
-        return height_along(working(shelf, self.sha).mesh.vertices, up) if held is None else held
+        known = next((u.height for u in self.upright.ups if u.up == up), None)
+        return height_along(working(shelf, self.sha).mesh.vertices, up) if known is None else known
 
     def front(self, shelf: Shelf, up: Direction) -> Direction:
         """Where it faces when it stands on `up`."""
@@ -170,13 +170,13 @@ def copy_of(shelf: Shelf, sha: str, way: str) -> CopyDoc | None:
         CoreError: the figure cannot be worked on this way.
     """
     if way == "ready":
-        made = kept(shelf, "intake", {"sha": sha}, IntakeDoc)
-        if made is None:
+        intake = kept(shelf, "intake", {"sha": sha}, IntakeDoc)
+        if intake is None:
             return None
-        if made.ready.refused:
-            r = made.ready.refused
+        if intake.ready.refused:
+            r = intake.ready.refused
             raise CoreError(r.code, r.what, r.where, r.remedy)
-        return CopyDoc(sha=made.ready.sha or sha, preview_sha=made.preview_sha, upright=made.upright)
+        return CopyDoc(sha=intake.ready.sha or sha, preview_sha=intake.preview_sha, upright=intake.upright)
     mended = kept(shelf, "mend", {"sha": sha, "way": way}, MendDoc)
     if mended is None:
         return None
@@ -250,8 +250,8 @@ class ThinDoc(Document):
 @task("thin", ("sha", "factor", "widest"), ThinDoc)
 def thin(shelf: Shelf, given: Given, progress: Progress) -> ThinDoc:
     """Measure once what every fold speaks of."""
-    found = thin_places(local_thickness(Inputs(shelf, given).figure, given["widest"]), given["widest"])
-    return ThinDoc(places=[(p.x, p.y, p.z, p.thickness, p.extent, p.width, p.kind, p.axis) for p in found])
+    places = thin_places(local_thickness(Inputs(shelf, given).figure, given["widest"]), given["widest"])
+    return ThinDoc(places=[(p.x, p.y, p.z, p.thickness, p.extent, p.width, p.kind, p.axis) for p in places])
 
 
 def thin_of(shelf: Shelf, given: Given, printer: Printer) -> list[ThinPlace]:
@@ -269,18 +269,18 @@ def weak(shelf: Shelf, given: Given, progress: Progress) -> WeakDoc:
     """
     progress(0.1, "measuring thickness")
     printer = load_printer(given["printer"])
-    held = Inputs(shelf, given)
+    inputs = Inputs(shelf, given)
     limits = thin_limits(printer)
     places = thin_of(shelf, given, printer)
-    found = weak_parts(places, printer, held.tall)
+    parts = weak_parts(places, printer, inputs.tall)
     progress(0.7, "dyeing the preview")
     _, preview = preview_of(shelf, given["sha"])
-    thickness = vertex_thickness(preview.scaled(held.factor), beyond=3 * max(limits.values()))
+    thickness = vertex_thickness(preview.scaled(inputs.factor), beyond=3 * max(limits.values()))
     return WeakDoc(
         limits=limits,  # type: ignore[arg-type]
-        parts=[weak_of(w) for w in found],
+        parts=[weak_of(w) for w in parts],
         edges=len(places) - len(parts_among(places)),
-        cure=max((w.scale for w in found), default=1.0),
+        cure=max((w.scale for w in parts), default=1.0),
         thickness_sha=shelf.put(pack_values(thickness)),
     )
 

@@ -26,9 +26,9 @@ FINE_MM = 0.002
 @task("slices", (*HELD, "bands"), SlicesDoc, rests_on=("held",))
 def slices(shelf: Shelf, given: Given, progress: Progress) -> SlicesDoc:
     """Figure, plinth and supports, each cut at the middle of every layer."""
-    held = Inputs(shelf, given)
-    parts = on_plate(parts_of(held, held_as_taken(shelf, given)))
-    bands = bands_as_taken(held, given)
+    inputs = Inputs(shelf, given)
+    parts = on_plate(parts_of(inputs, held_as_taken(shelf, given)))
+    bands = bands_as_taken(inputs, given)
     each = heights_of(list(parts.values()), given["height"] if bands is None else bands.heights)
     tops = np.cumsum(each)
     cut = {}

@@ -85,8 +85,8 @@ class FoldSpec:
         """
         if now is not None:
             return now
-        held = getattr(choices.get(self.name), "wishes", None)
-        return held if held is not None else self.first(choices)
+        wishes = getattr(choices.get(self.name), "wishes", None)
+        return wishes if wishes is not None else self.first(choices)
 
     def inputs(self, base: PlanBase, choices: Chosen, now: Ask | None = None) -> Given:
         """Its task's inputs."""
@@ -96,10 +96,10 @@ class FoldSpec:
     def taken(self, board: Document, index: int, asked: Ask) -> Taken:
         """An alternative of its board, with what was asked when it was taken."""
         assert self.take is not None
-        found = self.take(board, index)
-        if "wishes" not in type(found.choice).model_fields:
-            return found
-        return Taken(found.choice.model_copy(update={"wishes": asked}), found.reason, found.numbers)
+        taken = self.take(board, index)
+        if "wishes" not in type(taken.choice).model_fields:
+            return taken
+        return Taken(taken.choice.model_copy(update={"wishes": asked}), taken.reason, taken.numbers)
 
 
 def of(choices: Chosen, kind: type[C]) -> C | None:
@@ -109,6 +109,6 @@ def of(choices: Chosen, kind: type[C]) -> C | None:
 
 def must(choices: Chosen, kind: type[C]) -> C:
     """The choice of a kind that a fold needs."""
-    found = of(choices, kind)
-    assert found is not None
-    return found
+    choice = of(choices, kind)
+    assert choice is not None
+    return choice

@@ -91,14 +91,14 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are
     any; two are made at a time.
     """
-    held = Inputs(shelf, given)
-    height, rates = default_height(held.printer), rates_of(given.get("rates"))
+    inputs = Inputs(shelf, given)
+    height, rates = default_height(inputs.printer), rates_of(given.get("rates"))
     progress(0.05, "reading every layer without supports")
-    context = held.placed_context(height)
-    whole = held.placed.whole
+    context = inputs.placed_context(height)
+    whole = inputs.placed.whole
 
     def read() -> object:
-        return held.reachable(context), thin_of(shelf, given, held.printer), held.basics
+        return inputs.reachable(context), thin_of(shelf, given, inputs.printer), inputs.basics
 
     # Once for all sets; what two threads ask for at the same time is made twice.
     both_cores(lambda made: made(), [(lambda: rays_of(whole),), (read,)])
@@ -112,8 +112,8 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     better = RISKS[cheapest([priced_at(row.gift, rates) for row in rows])]
     more = [(RISKS[2], "pillars")]
     if max(row.tip_count for row in rows) > 1:
-        more += [(better, style) for style in other_styles(held.printer, rows[0])]
-    came = came_with(shelf, held)
+        more += [(better, style) for style in other_styles(inputs.printer, rows[0])]
+    came = came_with(shelf, inputs)
     if came is not None:
         more.append((came.risk, CAME))
     rows += both_cores(one, more)
@@ -122,8 +122,8 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     own = given.get("own")
     if own:
         progress(0.85, "with your changes")
-        made = held_of(shelf, given, height=height, risk=own["risk"], style=own["style"], edits=own["edits"])
-        rows.append(made.row.model_copy(update={"own": True}))
+        own_set = held_of(shelf, given, height=height, risk=own["risk"], style=own["style"], edits=own["edits"])
+        rows.append(own_set.row.model_copy(update={"own": True}))
         worths.append(priced_at(rows[-1].gift, rates))
     return SupportsBoard(
         choices=[at_rates(row, worth) for row, worth in zip(rows, worths, strict=True)],

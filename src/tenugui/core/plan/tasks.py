@@ -71,8 +71,8 @@ def task_names() -> list[str]:
 
 
 def _versions(name: str) -> list[Any]:
-    held = _TASKS[name]
-    return [name, held.code, *[_versions(other) for other in held.rests_on]]
+    task = _TASKS[name]
+    return [name, task.code, *[_versions(other) for other in task.rests_on]]
 
 
 def narrowed(name: str, given: Given) -> Given:
@@ -98,8 +98,8 @@ def kept(shelf: Shelf, name: str, given: Given, model: type[D]) -> D | None:
 
 def computed(shelf: Shelf, name: str, given: Given, model: type[D], progress: Progress = quiet) -> D:
     """The result of a task, computed and kept where it is not on the shelf."""
-    found = kept(shelf, name, given, model)
-    if found is None:
-        found = cast(D, _TASKS[name].run(shelf, narrowed(name, given), progress))
-        shelf.keep(key_of(name, given), name, found.dumped())
-    return found
+    result = kept(shelf, name, given, model)
+    if result is None:
+        result = cast(D, _TASKS[name].run(shelf, narrowed(name, given), progress))
+        shelf.keep(key_of(name, given), name, result.dumped())
+    return result

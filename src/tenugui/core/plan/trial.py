@@ -45,22 +45,22 @@ TIPS, REMEDIES, APART_MM = 2, 3, 1.0
 @task("trial", (*HELD, "rates"), TrialDoc, rests_on=("held",))
 def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
     """Print it, tally, and try the remedies for what failed most."""
-    held, made = Inputs(shelf, given), held_as_taken(shelf, given)
+    inputs, supported = Inputs(shelf, given), held_as_taken(shelf, given)
     rates = rates_of(given.get("rates"))
     progress(0.1, "printing it a thousand times")
-    carrying = Carrying.unpack(shelf.get(made.row.carrying_sha))
-    spots = made.row.spots
+    carrying = Carrying.unpack(shelf.get(supported.row.carrying_sha))
+    spots = supported.row.spots
     tips = OnTrial(
         np.array([s.at for s in spots], float).reshape(-1, 3),
         np.array([s.component for s in spots], np.int32),
         np.array([s.hold_n for s in spots], float),
     )
-    stand = _Stand(carrying, made, held.printer.scatter)
-    found, moments = stand.tried(tips)
+    stand = _Stand(carrying, supported, inputs.printer.scatter)
+    tried, moments = stand.tried(tips)
     progress(0.5, "trying remedies with the same draws")
     helped: list[RemedyDoc | None] = []
-    place = held.placed.place
-    for cause in found.causes:
+    place = inputs.placed.place
+    for cause in tried.causes:
         remedy = None
         if moments is not None and cause.node >= 0 and sum(h is not None for h in helped) < REMEDIES:
             at, on = _more(carrying, moments, cause, tips)
@@ -68,32 +68,33 @@ def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
                 whole = stand.tried(tips.with_more(at, on))[0].whole
                 back = (at - place.shift) @ place.turn
                 put = [(float(x), float(y), float(z)) for x, y, z in back]
-                each = made.row.off_min / max(1, made.row.tip_count)
+                each = supported.row.off_min / max(1, supported.row.tip_count)
                 remedy = RemedyDoc(put=put, whole=whole, hands_min=each * len(put))
         helped.append(remedy)
     progress(0.7, "trying it on machines that differ more and less")
     elsewhere = stand.elsewhere(tips)
-    pulled = any(cause.node >= 0 or cause.code == "pull" for cause in found.causes)
+    pulled = any(cause.node >= 0 or cause.code == "pull" for cause in tried.causes)
     progress(0.8, "drawing what is lost")
     return TrialDoc(
-        prints=found.prints,
+        prints=tried.prints,
         seed=SEED,
-        whole=found.whole,
-        marked=found.marked,
-        part=found.part,
-        all=found.all,
-        error=found.error,
-        hands_min=made.row.gift.hands_min,
-        contact_mm2=made.row.contact_mm2,
-        said=said_of(found, made.row.gift.hands_min, made.row.contact_mm2),
+        whole=tried.whole,
+        marked=tried.marked,
+        part=tried.part,
+        all=tried.all,
+        error=tried.error,
+        hands_min=supported.row.gift.hands_min,
+        contact_mm2=supported.row.contact_mm2,
+        said=said_of(tried, supported.row.gift.hands_min, supported.row.contact_mm2),
         causes=[
-            cause_document(c, h, _cost(made, c, found.prints, rates)) for c, h in zip(found.causes, helped, strict=True)
+            cause_document(c, h, _cost(supported, c, tried.prints, rates))
+            for c, h in zip(tried.causes, helped, strict=True)
         ],
-        ribbon=found.ribbon,
-        kept_sha=_kept_sha(shelf, held, found, given),
+        ribbon=tried.ribbon,
+        kept_sha=_kept_sha(shelf, inputs, tried, given),
         scatter=stand.scatter,
         by_scatter=elsewhere,
-        slower=stand.slower(tips, held) if pulled else None,
+        slower=stand.slower(tips, inputs) if pulled else None,
     )
 
 
@@ -109,8 +110,8 @@ class _Stand:
     @cached_property
     def hazards(self) -> list[Hazard]:
         """Of the ledger; what is pulled is pulled so much less."""
-        told = [hazard_from(h) for h in self.made.row.hazards]
-        return [replace(h, needs=h.needs * self.eased) if h.part else h for h in told]
+        hazards = [hazard_from(h) for h in self.made.row.hazards]
+        return [replace(h, needs=h.needs * self.eased) if h.part else h for h in hazards]
 
     def tried(self, tips: OnTrial) -> tuple[Trial, Moments | None]:
         """On this machine."""
@@ -119,9 +120,9 @@ class _Stand:
             self.carrying, tips, self.hazards, layers=layers.count, height=layers.height_mm, scatter=self.scatter
         )
 
-    def slower(self, tips: OnTrial, held: Inputs) -> SlowerDoc | None:
+    def slower(self, tips: OnTrial, inputs: Inputs) -> SlowerDoc | None:
         """Peeled more slowly, with the same draws; None where nothing peels."""
-        printer, layers = held.printer, self.made.proof.layers
+        printer, layers = inputs.printer, self.made.proof.layers
         if not peels(printer):
             return None
         eased = slower(printer, LIFT_SHARE)
@@ -134,7 +135,7 @@ class _Stand:
         )
 
         def seconds(p: ResinPrinter) -> float:
-            return float(layer_seconds(p, held.material, layers.count, layers.height_mm).sum())
+            return float(layer_seconds(p, inputs.material, layers.count, layers.height_mm).sum())
 
         longer = (seconds(eased) - seconds(printer)) / 60
         return SlowerDoc(lift_mm_s=eased.lift_mm_s[0], whole=less.tried(tips)[0].whole, longer_min=longer)
@@ -142,15 +143,15 @@ class _Stand:
     def elsewhere(self, tips: OnTrial) -> list[tuple[float, float]]:
         """On machines whose prints differ by other amounts: by how much, and which share comes off whole."""
         layers = self.made.proof.layers
-        found = whole_by_scatter(self.carrying, tips, self.hazards, layers=layers.count, height=layers.height_mm)
-        return list(zip(SCATTERS, found, strict=True))
+        whole = whole_by_scatter(self.carrying, tips, self.hazards, layers=layers.count, height=layers.height_mm)
+        return list(zip(SCATTERS, whole, strict=True))
 
 
-def _cost(made: HeldDoc, cause: Cause, prints: int, rates: Rates) -> float:
+def _cost(supported: HeldDoc, cause: Cause, prints: int, rates: Rates) -> float:
     """Coins that a cause costs a print on average, were it the only one."""
     share = cause.count / prints
     chances = {"lost": share, "part_lost": 0.0} if cause.loss == "print lost" else {"lost": 0.0, "part_lost": share}
-    return priced_at(made.row.gift.model_copy(update=chances), rates).loss
+    return priced_at(supported.row.gift.model_copy(update=chances), rates).loss
 
 
 def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: OnTrial) -> tuple[F8, I4]:
@@ -165,23 +166,23 @@ def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: OnTrial) -> 
     may = below[moments.of[carrying.on]] & (carrying.layer[carrying.on] <= cause.layer)
     some = np.flatnonzero(may)
     away = np.hypot(carrying.spots[some, 0] - cause.place[0], carrying.spots[some, 1] - cause.place[1])
-    taken, found = tips.at, list[int]()
+    taken, chosen = tips.at, list[int]()
     for i in some[np.argsort(away, kind="stable")].tolist():
         spot = carrying.spots[i]
         if len(taken) and float(np.linalg.norm(taken - spot, axis=1).min()) < APART_MM:
             continue
-        found.append(i)
+        chosen.append(i)
         taken = np.concatenate([taken, spot[None]])
-        if len(found) == TIPS:
+        if len(chosen) == TIPS:
             break
-    return carrying.spots[found], carrying.on[found]
+    return carrying.spots[chosen], carrying.on[chosen]
 
 
-def _kept_sha(shelf: Shelf, held: Inputs, found: Trial, given: Given) -> str | None:
+def _kept_sha(shelf: Shelf, inputs: Inputs, values: Trial, given: Given) -> str | None:
     """In how many of a hundred prints what lies at each corner of what the page turns stays on, on the shelf."""
-    if not len(found.freq):
+    if not len(values.freq):
         return None
-    _, preview = preview_of(shelf, held.given["sha"])
-    at = held.placed.place.apply(preview.scaled(held.factor)).vertices
-    on = touched(held.before(held.placed_context(given["height"])), at)
-    return shelf.put(pack_values(np.where(on >= 0, 100 * (1 - found.freq[np.maximum(on, 0)]), 100.0)))
+    _, preview = preview_of(shelf, inputs.given["sha"])
+    at = inputs.placed.place.apply(preview.scaled(inputs.factor)).vertices
+    on = touched(inputs.before(inputs.placed_context(given["height"])), at)
+    return shelf.put(pack_values(np.where(on >= 0, 100 * (1 - values.freq[np.maximum(on, 0)]), 100.0)))

@@ -44,13 +44,13 @@ def ways(printer: FilamentPrinter, cured: int | None, own: dict[str, Any]) -> li
     if cured is not None:
         named.append(("Closes its slopes", Walls(cured, printer.roof_mm, printer.infill)))
     named += [("Sturdy", STURDY), ("Solid", Walls(printer.perimeters, printer.roof_mm, 1.0))]
-    found: list[tuple[str, Walls]] = []
+    ways: list[tuple[str, Walls]] = []
     for name, walls in named:
-        if all(walls != other for _, other in found):
-            found.append((name, walls))
+        if all(walls != other for _, other in ways):
+            ways.append((name, walls))
     if own:
-        found.append(("Yours", Walls(int(own["perimeters"]), float(own["roof_mm"]), float(own["infill"]))))
-    return found
+        ways.append(("Yours", Walls(int(own["perimeters"]), float(own["roof_mm"]), float(own["infill"]))))
+    return ways
 
 
 def roof_opens(walls: Walls, line_mm: float, height: float) -> float:
@@ -74,19 +74,19 @@ TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "hollow")), "
 @task("walls", TAKES, WallsBoard, rests_on=("proposed", "coarse"))
 def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     """Walls side by side: what stays open, what they weigh and take, and what the weakest part bears."""
-    held = Inputs(shelf, given)
-    context = held.placed_context(default_height(held.printer))
-    printer = as_filament(held.printer)  # the fold is asked of no other
+    inputs = Inputs(shelf, given)
+    context = inputs.placed_context(default_height(inputs.printer))
+    printer = as_filament(inputs.printer)  # the fold is asked of no other
     progress(0.1, "reading every layer")
-    proof = held.before(context)
+    proof = inputs.before(context)
     progress(0.6, "looking for slopes that open and parts that break")
-    figure, weights = held.placed.whole, context.weights
+    figure, weights = inputs.placed.whole, context.weights
     mine = Walls(printer.perimeters, printer.roof_mm, printer.infill)
     opens = slopes(figure, weights, mine, printer.line_mm, context.height).open_mm2 > OPEN_MM2
     cured = cure(figure, weights, mine, printer.line_mm, context.height) if opens else mine.perimeters
     necks = necks_of(proof)
     rows = [
-        _row(held, context, proof, necks=necks, name=name, walls=walls)
+        _row(inputs, context, proof, necks=necks, name=name, walls=walls)
         for name, walls in ways(printer, cured if cured > mine.perimeters else None, given.get("own") or {})
     ]
     rates = rates_of(given.get("rates"))
@@ -99,14 +99,14 @@ def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
         why=beside(worths, best, best).strip(),
         cures=cured if cured > mine.perimeters else None,
         layer_height_mm=context.height,
-        matrix=held.placed.matrix,
+        matrix=inputs.placed.matrix,
         down=(x, y, z),
     )
 
 
-def _row(held: Inputs, context: Context, proof: Proof, *, necks: F8, name: str, walls: Walls) -> WallsRow:
-    printer = walled(held.printer, walls)
-    line, figure, weights = printer.line_mm, held.placed.whole, context.weights
+def _row(inputs: Inputs, context: Context, proof: Proof, *, necks: F8, name: str, walls: Walls) -> WallsRow:
+    printer = walled(inputs.printer, walls)
+    line, figure, weights = printer.line_mm, inputs.placed.whole, context.weights
     use = process_of(printer).use_of(figure, None, proof, context)
     gap = slopes(figure, weights, walls, line, context.height)
     sags = roof_opens(walls, line, context.height)
@@ -140,7 +140,7 @@ def _row(held: Inputs, context: Context, proof: Proof, *, necks: F8, name: str, 
 
 def walled(printer: Any, walls: Walls) -> FilamentPrinter:
     """The machine as it is set for these walls."""
-    made: FilamentPrinter = printer.model_copy(
+    changed: FilamentPrinter = printer.model_copy(
         update={"perimeters": walls.perimeters, "roof_mm": walls.roof_mm, "infill": walls.infill}
     )
-    return made
+    return changed

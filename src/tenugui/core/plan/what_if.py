@@ -36,8 +36,8 @@ class Kept:
 
 def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequence[dict[str, Any]]) -> Kept | None:
     """The set of these inputs; None where it has not been made yet."""
-    held = Inputs(shelf, given)
-    height = default_height(held.printer)
+    inputs = Inputs(shelf, given)
+    height = default_height(inputs.printer)
     asked = {k: v for k, v in given.items() if k in HELD and (k != "came" or style == CAME)} | {
         "height": height,
         "risk": risk,
@@ -49,18 +49,18 @@ def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequenc
         row = shelf.memory.recall(("held", key_of("held", asked)), lambda: _made(shelf, asked)).row
     except LookupError:
         return None
-    return kept_in(held, row)
+    return kept_in(inputs, row)
 
 
-def kept_in(held: Inputs, row: SupportsRow) -> Kept:
+def kept_in(inputs: Inputs, row: SupportsRow) -> Kept:
     """The set of a row, and its load path."""
-    shelf, sha = held.shelf, row.carrying_sha
+    shelf, sha = inputs.shelf, row.carrying_sha
     return Kept(
         shelf.memory.recall(("carrying", sha), lambda: Carrying.unpack(shelf.get(sha))),
         np.array([s.component for s in row.spots], np.int32),
         np.array([s.at for s in row.spots], float).reshape(-1, 3),
         np.array([s.hold_n for s in row.spots], float),
-        Context.of(held.printer, held.material, row.layer_height_mm),
+        Context.of(inputs.printer, inputs.material, row.layer_height_mm),
     )
 
 
@@ -71,36 +71,36 @@ STOPS = tuple(round(0.005 * 60 ** (k / 6), 6) for k in range(7))
 @task("dial", tuple(n for n in HELD if n not in ("height", "risk", "style", "edits", "came")), DialDoc)
 def dial(shelf: Shelf, given: Given, progress: Progress) -> DialDoc:
     """What the placed figure asks for at every stop."""
-    held = Inputs(shelf, given)
-    context = held.placed_context(default_height(held.printer))
+    inputs = Inputs(shelf, given)
+    context = inputs.placed_context(default_height(inputs.printer))
     progress(0.1, "reading every layer without supports")
-    before, where, manner = held.before(context), held.reachable(context), manner_of(context)
+    before, where, manner = inputs.before(context), inputs.reachable(context), manner_of(context)
 
     def at(risk: float) -> DemandDoc:
-        found = find_demand(held.placed.whole, before, context, where, tip_mm=manner.tip_mm(risk), risk=risk)
-        return DemandDoc(risk=risk, tips=len(found.points), reasons=dict(Counter(found.reasons)))
+        demand = find_demand(inputs.placed.whole, before, context, where, tip_mm=manner.tip_mm(risk), risk=risk)
+        return DemandDoc(risk=risk, tips=len(demand.points), reasons=dict(Counter(demand.reasons)))
 
     progress(0.4, "counting the tips that it asks for")
     return DialDoc(stops=both_cores(at, [(risk,) for risk in STOPS]))
 
 
-def needed_of(made: Kept, risk: float) -> NeededDoc:
+def needed_of(set_kept: Kept, risk: float) -> NeededDoc:
     """Which tips of a set are needed at an accepted risk."""
-    found = needed(made.carrying, made.on, made.points, made.strength, margin_of(made.context, risk))
-    return NeededDoc(needed=found.tolist())
+    mask = needed(set_kept.carrying, set_kept.on, set_kept.points, set_kept.strength, margin_of(set_kept.context, risk))
+    return NeededDoc(needed=mask.tolist())
 
 
-def what_if_of(made: Kept, *, risk: float, gone: Sequence[int], put: Sequence[Sequence[float]]) -> WhatIfDoc:
+def what_if_of(set_kept: Kept, *, risk: float, gone: Sequence[int], put: Sequence[Sequence[float]]) -> WhatIfDoc:
     """A set without the tips numbered `gone` and with more at `put` (build coordinates)."""
-    carrying, wanted = made.carrying, margin_of(made.context, risk)
-    found = what_if(
+    carrying, wanted = set_kept.carrying, margin_of(set_kept.context, risk)
+    changed = what_if(
         carrying,
-        made.on,
-        made.points,
-        made.strength,
-        gone=[k for k in gone if 0 <= k < len(made.on)],
+        set_kept.on,
+        set_kept.points,
+        set_kept.strength,
+        gone=[k for k in gone if 0 <= k < len(set_kept.on)],
         put=np.array(put, float).reshape(-1, 3),
-        put_strength=float(tip_hold(made.context, manner_of(made.context).tip_mm(risk))),
+        put_strength=float(tip_hold(set_kept.context, manner_of(set_kept.context).tip_mm(risk))),
         wanted=wanted,
     )
     return WhatIfDoc(
@@ -112,11 +112,11 @@ def what_if_of(made: Kept, *, risk: float, gone: Sequence[int], put: Sequence[Se
                 before=_told(c.before, carrying),
                 after=_told(c.after, carrying),
             )
-            for c in found.worse
+            for c in changed.worse
         ],
         wanted=wanted if carrying.peeled else 1.0,
-        margins=[float(m) if carrying.peeled and np.isfinite(m) else None for m in found.margins],
-        vain=found.vain,
+        margins=[float(m) if carrying.peeled and np.isfinite(m) else None for m in changed.margins],
+        vain=changed.vain,
     )
 
 
@@ -126,7 +126,7 @@ def _told(margin: float, carrying: Carrying) -> float:
 
 
 def _made(shelf: Shelf, asked: Given) -> HeldDoc:
-    found = kept(shelf, "held", asked, HeldDoc)
-    if found is None:
+    known = kept(shelf, "held", asked, HeldDoc)
+    if known is None:
         raise LookupError
-    return found
+    return known

@@ -93,5 +93,5 @@ def beside(worths: Sequence[Worth], i: int, best: int) -> str:
     if not others:
         return ""
     other = best if i != best else min(others, key=lambda k: worths[k].total)
-    told = compared(worths[i], worths[other])
-    return f" Beside {'the next best' if i == best else 'the recommended'}: {told}." if told else ""
+    reason = compared(worths[i], worths[other])
+    return f" Beside {'the next best' if i == best else 'the recommended'}: {reason}." if reason else ""

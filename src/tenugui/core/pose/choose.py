@@ -70,9 +70,9 @@ class Search:
 
     def takes(self, context: Context, table: PoseTable | None = None) -> Takes:
         """What each direction of the search, or of another table, takes."""
-        held = self.table if table is None else table
-        aims = {aim: held.column(aim) for aim in AIMS}
-        return takes(aims, Pace.of(context), self.volume_mm3, self.upright(held.down))
+        weighed = self.table if table is None else table
+        aims = {aim: weighed.column(aim) for aim in AIMS}
+        return takes(aims, Pace.of(context), self.volume_mm3, self.upright(weighed.down))
 
     def upright(self, down: F8) -> NDArray[np.bool_]:
         """Which directions (n, 3) stand the figure as it is meant to, nearly: the first of the search does."""
@@ -93,10 +93,15 @@ class Search:
         return _totals(self.takes(context), wish.rates)[0]
 
 
-def _totals(told: Takes, rates: Rates) -> tuple[F8, F8]:
+def _totals(stakes: Takes, rates: Rates) -> tuple[F8, F8]:
     """Coins (n,) of directions, and half the width of what is not known of each."""
     hands, _, loss, total = totals(
-        told.hands_min, told.machine_h, told.material, lost=told.lost, part_lost=np.zeros_like(told.lost), rates=rates
+        stakes.hands_min,
+        stakes.machine_h,
+        stakes.material,
+        lost=stakes.lost,
+        part_lost=np.zeros_like(stakes.lost),
+        rates=rates,
     )
     return total, np.hypot(HANDS_UNSURE * hands, RISK_UNSURE * loss)
 
@@ -159,8 +164,8 @@ def search_poses(
     pace, volume = Pace.of(context), abs(float(face_volumes(coarse).sum()))
     for angle_step in (0.07, 0.025):
         stands = table.down @ table.down[0] > UPRIGHT_COS
-        told = takes({aim: table.column(aim) for aim in AIMS}, pace, volume, stands)
-        best = np.argsort(_totals(told, rates)[0] + np.where(fits, 0.0, np.inf))[:6]
+        stakes = takes({aim: table.column(aim) for aim in AIMS}, pace, volume, stands)
+        best = np.argsort(_totals(stakes, rates)[0] + np.where(fits, 0.0, np.inf))[:6]
         more = scale.weigh(np.concatenate([_around(table.down[i], angle_step) for i in best]))
         table = PoseTable(np.concatenate([table.down, more.down]), np.concatenate([table.aims, more.aims]))
         fits = np.concatenate([fits, _fitting(coarse, more.down, printer)])
@@ -205,14 +210,14 @@ def rank_poses(
     """
     printer = context.printer
     wish = wish_of(None) if wish is None else wish
-    table, told = search.table, search.takes(context)
-    able, unmet = meeting(table, told, search.fits, wish)
+    table, stakes = search.table, search.takes(context)
+    able, unmet = meeting(table, stakes, search.fits, wish)
     on_front = _front_of(table, kind_of(printer.process).deciding, able)
-    worth, unsure = _totals(told, wish.rates)
+    worth, unsure = _totals(stakes, wish.rates)
     looked_for = search.looked_for(worth, able, front, printer.hangs)
-    merit = _where_alike(worth, unsure, told.lost, able, looked_for)
+    merit = _where_alike(worth, unsure, stakes.lost, able, looked_for)
     always = [i for i in (looked_for, 0) if i is not None and able[i]]
-    picks = _pick(table, merit, able, on_front=on_front & (told.lost < DOOMED), count=count, always=always)
+    picks = _pick(table, merit, able, on_front=on_front & (stakes.lost < DOOMED), count=count, always=always)
     picked = table.down[picks]
     chosen = picked if not pinned else np.concatenate([picked, np.array(pinned, float)])
     # Worth is of one measure: that of the search, the pinned ones beside it.

@@ -59,7 +59,7 @@ def cones(vertices: F8, start: I8, near: I4, first: int, last: int, out: F4) -> 
         if many or count < 3:
             out[3, i] = ANYWHERE if count else 2.0
             continue
-        found = 0
+        taken = 0
         for a in range(count):
             for b in range(a + 1, count):
                 x = edges[a, 1] * edges[b, 2] - edges[a, 2] * edges[b, 1]
@@ -76,19 +76,19 @@ def cones(vertices: F8, start: I8, near: I4, first: int, last: int, out: F4) -> 
                             fits = False
                             break
                     if fits:
-                        rays[found, 0], rays[found, 1], rays[found, 2] = sign * x, sign * y, sign * z
-                        found += 1
-        if found == 0:
+                        rays[taken, 0], rays[taken, 1], rays[taken, 2] = sign * x, sign * y, sign * z
+                        taken += 1
+        if taken == 0:
             out[3, i] = 2.0
             continue
         x = y = z = 0.0
-        for r in range(found):
+        for r in range(taken):
             x, y, z = x + rays[r, 0], y + rays[r, 1], z + rays[r, 2]
         length = np.sqrt(x * x + y * y + z * z)
         least = 1.0
         if length > 1e-6:
             x, y, z = x / length, y / length, z / length
-            for r in range(found):
+            for r in range(taken):
                 least = min(least, rays[r, 0] * x + rays[r, 1] * y + rays[r, 2] * z)
         if length <= 1e-6 or least < 0.1:
             out[3, i] = ANYWHERE  # wider than a cap bounds well

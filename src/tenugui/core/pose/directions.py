@@ -29,9 +29,9 @@ def unit_vector(given: Sequence[float] | F8) -> F8:
     vector = np.asarray(given, float)
     length = float(np.linalg.norm(vector)) if vector.shape == (3,) else 0.0
     if not np.isfinite(length) or length < 1e-9:
-        told = tuple(np.asarray(given, float).ravel().tolist())
+        numbers = tuple(np.asarray(given, float).ravel().tolist())
         raise DirectionError(
-            "bad-direction", f"{told} is no direction.", remedy="Give three numbers that are not all zero."
+            "bad-direction", f"{numbers} is no direction.", remedy="Give three numbers that are not all zero."
         )
     return np.asarray(vector / length)
 
@@ -81,15 +81,15 @@ def resting_directions(mesh: Mesh, most: int = 60) -> tuple[F8, F8]:
     keys, group = np.unique(np.round(normals, 2), axis=0, return_inverse=True)
     group = group.ravel()
     total = np.bincount(group, areas, len(keys))
-    found = []
+    rests = []
     for g in np.argsort(-total)[: most * 4]:
         members = np.flatnonzero(group == g)
         normal = (normals[members] * areas[members, None]).sum(axis=0)
         normal /= np.linalg.norm(normal)
         if _over(centre, normal, a[members], b=b[members], c=c[members], outward=normals[members]):
-            found.append((normal, total[g]))
-    found = found[:most]
-    return np.array([n for n, _ in found]).reshape(-1, 3), np.array([t for _, t in found])
+            rests.append((normal, total[g]))
+    rests = rests[:most]
+    return np.array([n for n, _ in rests]).reshape(-1, 3), np.array([t for _, t in rests])
 
 
 def _over(centre: F8, normal: F8, a: F8, *, b: F8, c: F8, outward: F8) -> bool:

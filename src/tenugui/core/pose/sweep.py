@@ -164,14 +164,14 @@ def _spread(f: int, v: F4, faces: U4, d: F4, base: float, top: float, width: flo
 
 
 @loose()
-def _candidates(cone: F4, d0: float, d1: float, d2: float, found: I4) -> int:
+def _candidates(cone: F4, d0: float, d1: float, d2: float, out: I4) -> int:
     """Vertices whose cone of directions (axis and cosine) holds d: all that can be lowest among their neighbours, and
     few more.
     """
     x, y, z, least = cone[0], cone[1], cone[2], cone[3]
     count = 0
     for i in range(len(x)):
-        found[count] = i
+        out[count] = i
         count += int(x[i] * d0 + y[i] * d1 + z[i] * d2 >= least[i])
     return count
 
@@ -216,7 +216,7 @@ def _is_deep(level: F4, sign: float, i: int, depth: float, start: I8, near: I4, 
 @loose()
 def _persisting(
     level: F4,
-    found: I4,
+    out: I4,
     start: I8,
     near: I4,
     vertex_normal: F4,
@@ -232,7 +232,7 @@ def _persisting(
     liquid.
     """
     minima = cups = 0
-    for i in found:
+    for i in out:
         if start[i] == start[i + 1]:
             continue
         if vertex_normal[i, 0] * x + vertex_normal[i, 1] * y + vertex_normal[i, 2] * z <= 0:
@@ -267,7 +267,7 @@ def sweep(
     sums, section = np.empty((TOGETHER, 11)), np.empty((TOGETHER, 4, SECTIONS))
     lowest, tall = np.empty(TOGETHER), np.empty(TOGETHER)
     level, held = np.empty(len(v), np.float32), np.empty(len(v), np.float32)
-    queue, found = np.empty(len(v), np.int32), np.empty(len(v) + 1, np.int32)
+    queue, bottoms = np.empty(len(v), np.int32), np.empty(len(v) + 1, np.int32)
     n, middle = np.empty(TILE, np.float32), np.empty(TILE, np.float32)
     for block in range(first, last, TOGETHER):
         size = min(TOGETHER, last - block)
@@ -305,9 +305,9 @@ def sweep(
                 sign = np.float32(1 - 2 * end)
                 x, y, z = sign * d[0], sign * d[1], sign * d[2]
                 ground = lowest[q] if end == 0 else -lowest[q] - tall[q]
-                count = _candidates(cone, x, y, z, found)
+                count = _candidates(cone, x, y, z, bottoms)
                 minima, cups = _persisting(
-                    level, found[:count], start, near, vertex_normal, x, y, z, sign, ground, queue, held
+                    level, bottoms[:count], start, near, vertex_normal, x, y, z, sign, ground, queue, held
                 )
                 o = out[end, block + q]
                 o[0], o[1], o[2] = sums[q, 3 * end], sums[q, 3 * end + 1], sums[q, 3 * end + 2]

@@ -131,26 +131,31 @@ def guess_up(
             downs.append(tuple(direction))
             steady[len(downs) - 1] = float(area)
     down = np.array(downs, float)
-    told = _evidence(mesh, down, np.array([steady[i] for i in range(len(downs))]))
+    evidence = _evidence(mesh, down, np.array([steady[i] for i in range(len(downs))]))
     stances = Stances(mesh)
     plane = mirror_plane(mesh) if mirror is None else mirror
     names = list(AXES)
-    found = []
+    ups = []
     for i, d in enumerate(down):
         habit = HABIT.get(names[i], 0.0) if i < len(names) else 0.0
-        flat, stands = min(1.0, told.flat[i] / FLAT_ENOUGH), min(1.0, told.rest[i] / REST_ENOUGH)
+        flat, stands = min(1.0, evidence.flat[i] / FLAT_ENOUGH), min(1.0, evidence.rest[i] / REST_ENOUGH)
         across = 0.0 if plane is None else abs(float(np.dot(plane.normal, d)))
-        score = FLAT * flat * (1.0 if told.rest[i] > 0 else 0.5) + REST * stands + STANDS * (told.rest[i] > 0) + habit
-        score += ZERO * (told.zero[i] < 0.005) * (i < len(names)) + HEAVY * (0.5 - told.middle[i])
+        score = (
+            FLAT * flat * (1.0 if evidence.rest[i] > 0 else 0.5)
+            + REST * stands
+            + STANDS * (evidence.rest[i] > 0)
+            + habit
+        )
+        score += ZERO * (evidence.zero[i] < 0.005) * (i < len(names)) + HEAVY * (0.5 - evidence.middle[i])
         score += MIRROR * (0.5 - across) if plane is not None else 0.0
         stance = stances.of(d)
         # What was found by resting on it stands broadly by that alone.
         score += _standing(stance) if i < len(names) else 0.5 * _standing(stance) - ASKEW
         x, y, z = unit(-d)
         why = _why(names[i] if i < len(names) else None, flat, stands, stance)
-        found.append(Up((x, y, z), float(score), why))
-    found = sorted(found, key=lambda u: -u.score)
-    return (found if is_sure(found) else _by_faces(found, faces or partial(find_faces, mesh)))[:most]
+        ups.append(Up((x, y, z), float(score), why))
+    ups = sorted(ups, key=lambda u: -u.score)
+    return (ups if is_sure(ups) else _by_faces(ups, faces or partial(find_faces, mesh)))[:most]
 
 
 def _standing(stance: Stance) -> float:
@@ -159,14 +164,14 @@ def _standing(stance: Stance) -> float:
     return broad * stance.over + LIGHTER * float(np.clip(stance.lighter / LIGHTER_BY, -1, 1))
 
 
-def _by_faces(found: list[Up], faces_on: Callable[[Direction], Sequence[Face]]) -> list[Up]:
+def _by_faces(ups: list[Up], faces_on: Callable[[Direction], Sequence[Face]]) -> list[Up]:
     """The likeliest asked again where they are hard to tell apart: a face is found the right way up only."""
     asked = []
-    for up in found[:MOST_FACED]:
+    for up in ups[:MOST_FACED]:
         faces = faces_on(up.direction)
         more = SEEN_FACE * faces[0].sure if faces else 0.0
         asked.append(Up(up.direction, up.score + more, f"{up.why}, a face" if faces else up.why))
-    return sorted([*asked, *found[MOST_FACED:]], key=lambda u: -u.score)
+    return sorted([*asked, *ups[MOST_FACED:]], key=lambda u: -u.score)
 
 
 def _why(axis: str | None, flat: float, stands: float, stance: Stance) -> str:
@@ -179,11 +184,11 @@ def _why(axis: str | None, flat: float, stands: float, stance: Stance) -> str:
     return ", ".join(part for part in (frame, foot, back) if part)
 
 
-def is_sure(found: Sequence[Up]) -> bool:
+def is_sure(ups: Sequence[Up]) -> bool:
     """Whether the first guess is clearly better than the next that stands otherwise."""
-    first = np.array(found[0].direction)
-    others = [up for up in found[1:] if float(first @ np.array(up.direction)) < ALIKE_COS]
-    return not others or found[0].score - others[0].score >= SURE
+    first = np.array(ups[0].direction)
+    others = [up for up in ups[1:] if float(first @ np.array(up.direction)) < ALIKE_COS]
+    return not others or ups[0].score - others[0].score >= SURE
 
 
 def _evidence(mesh: Mesh, down: F8, steady: F8) -> _Evidence:

@@ -58,13 +58,13 @@ def wish_of(given: Mapping[str, Any] | None) -> Wish:
 
 
 def meeting(
-    table: PoseTable, told: Takes, fits: NDArray[np.bool_], wish: Wish
+    table: PoseTable, stakes: Takes, fits: NDArray[np.bool_], wish: Wish
 ) -> tuple[NDArray[np.bool_], tuple[str, ...]]:
     """Directions (n,) that fit and meet the hard wishes; wishes that would leave none are let go, and named."""
     tests = {
         "free": (wish.free, (table.column("support_area_mm2") < NO_SUPPORT_MM2) & (table.column("minima") < 1)),
         "clean": (wish.clean, table.column("shown_mm2") < NO_SUPPORT_MM2),
-        "hours": (wish.hours is not None, told.machine_h <= (wish.hours or 0.0)),
+        "hours": (wish.hours is not None, stakes.machine_h <= (wish.hours or 0.0)),
     }
     left, unmet = fits.copy(), []
     for name, (asked, met) in tests.items():

@@ -91,12 +91,12 @@ def lines(here: dict[str, float], there: dict[str, float], pace: Pace, volume: f
     """What sets two directions apart, aim by aim: (minutes by hand, hours or chance by which `here` is dearer, in one
     scale; the aim; in words).
     """
-    found = []
+    lines = []
     for aim, price in (*kind_of(pace.process).hands_min.items(), ("step_cost", FINISH_MIN)):
         minutes = price * (here[aim] - there[aim])
-        found.append((minutes, aim, f"{abs(minutes):.0f} minutes {'more' if minutes > 0 else 'less'} by hand"))
+        lines.append((minutes, aim, f"{abs(minutes):.0f} minutes {'more' if minutes > 0 else 'less'} by hand"))
     hours = pace.hours_mm * (here["height_mm"] - there["height_mm"])
-    found.append(
+    lines.append(
         (HOUR_AS_MIN * hours, "height_mm", f"{abs(hours) * 60:.0f} minutes {'more' if hours > 0 else 'less'} printing")
     )
     aims = ("cups", "peak_section_mm2") if pace.hangs else ("slender", "lean", "weak_mm")
@@ -109,26 +109,26 @@ def lines(here: dict[str, float], there: dict[str, float], pace: Pace, volume: f
             for a in (alike, there)
         )
         if abs(one - other) > 0.002:
-            found.append((LOST_AS_MIN * (one - other), aim, f"lost in {one:.0%} of prints against {other:.0%}"))
-    return found
+            lines.append((LOST_AS_MIN * (one - other), aim, f"lost in {one:.0%} of prints against {other:.0%}"))
+    return lines
 
 
 def why_not(here: dict[str, float], there: dict[str, float], pace: Pace, volume: float) -> list[str]:
     """What a direction costs and gains beside another, in words and numbers, the dearest first."""
-    told = []
+    reasons = []
     for much, aim, text in lines(here, there, pace, volume):
         if abs(much) < SPOKEN_MIN or abs(here[aim] - there[aim]) < FINEST.get(aim, 0.05):
             continue
         digits = 0 if aim in ("minima", "cups") else 3 if aim == "step_cost" else 1
         name = NAMES[aim][0].upper() + NAMES[aim][1:]
         side = "worse" if much > 0 else "better"
-        told.append(
+        reasons.append(
             (
                 -abs(much),
                 f"{name} {here[aim]:.{digits}f} against {there[aim]:.{digits}f}{UNITS.get(aim, '')}: {side}, {text}",
             )
         )
-    return [text for _, text in sorted(told)]
+    return [text for _, text in sorted(reasons)]
 
 
 HOUR_AS_MIN, LOST_AS_MIN, SPOKEN_MIN = 2.0, 60.0, 0.5

@@ -312,8 +312,8 @@ def printed(moments: Moments, draws: Draws) -> Walked:
     _intact(*ranges, moments.holds, most)
     moment, share, torn = np.empty(many, np.int32), np.empty(many), np.empty(many, np.int32)
     shares = [np.zeros(nodes, np.int32) for _ in stretches(many)]
-    held = (*ranges, moments.parent, moments.volume, moments.holds, moments.tip, most, kids)
+    bodies = (*ranges, moments.parent, moments.volume, moments.holds, moments.tip, most, kids)
     drawn = (draws.strength, draws.peel, draws.plate, np.ascontiguousarray(draws.own))
     parts = [(a, b, shares[i]) for i, (a, b) in enumerate(stretches(many))]
-    both_cores(lambda a, b, counts: _prints(*held, *drawn, a, b, moment, share, torn, counts), parts)
+    both_cores(lambda a, b, counts: _prints(*bodies, *drawn, a, b, moment, share, torn, counts), parts)
     return Walked(moment, share, torn, np.sum(shares, axis=0, dtype=np.int32))

@@ -121,9 +121,9 @@ def tallied(
     worst, first = np.zeros(prints, np.int8), np.full(prints, NEVER, np.int64)
     by = np.full(prints, -1)
     # Scars that every print has are no news of any one of them.
-    told = [h for h in hazards if h.part != "body" and not (h.loss == "scar" and h.chance >= 1)]
+    counted = [h for h in hazards if h.part != "body" and not (h.loss == "scar" and h.chance >= 1)]
     times = Counter[tuple[object, ...]]()
-    for k, hazard in enumerate(told):
+    for k, hazard in enumerate(counted):
         itself = (hazard.code, *(round(v, 2) for v in hazard.place))
         hit, level = fails(hazard, draws, times[itself]), LOSSES[hazard.loss]
         times[itself] += 1
@@ -139,10 +139,10 @@ def tallied(
         worst = np.maximum(worst, levels).astype(np.int8)
         layer_of = np.where(levels > MARKED, moments.layer[np.maximum(walked.moment, 0)], NEVER)
         sooner = layer_of < first
-        first[sooner], by[sooner] = layer_of[sooner], len(told) + walked.moment[sooner]
-    causes = [_told(told[k], int((by == k).sum())) for k in range(len(told)) if (by == k).any()]
+        first[sooner], by[sooner] = layer_of[sooner], len(counted) + walked.moment[sooner]
+    causes = [_told(counted[k], int((by == k).sum())) for k in range(len(counted)) if (by == k).any()]
     if moments is not None and walked is not None:
-        causes += _bodies(moments, walked, by >= len(told), height)
+        causes += _bodies(moments, walked, by >= len(counted), height)
     causes.sort(key=lambda c: -c.count)
     failed = first[worst > MARKED]
     column = np.minimum(failed, max(layers - 1, 0)) * COLUMNS // max(layers, 1)
@@ -166,7 +166,7 @@ def _told(hazard: Hazard, count: int) -> Cause:
 
 def _bodies(moments: Moments, walked: Walked, mine: NDArray[np.bool_], height: float) -> list[Cause]:
     """A cause for every body that some prints lost first."""
-    found = []
+    causes = []
     moment, whole = walked.moment[mine], float(moments.volume[moments.parent < 0].sum()) or 1.0
     nodes = moments.node[moment]
     for node in np.unique(nodes):
@@ -186,5 +186,5 @@ def _bodies(moments: Moments, walked: Walked, mine: NDArray[np.bool_], height: f
         place = (float(moments.x[at]), float(moments.y[at]), float(moments.layer[at] * height))
         loss = "print lost" if share >= MOST_OF_IT else "part lost"
         remedy = "More tips below it, or accept less risk a tip."
-        found.append(Cause("pull", int(of.sum()), loss, int(moments.layer[at]), place, share, text, remedy, int(node)))
-    return found
+        causes.append(Cause("pull", int(of.sum()), loss, int(moments.layer[at]), place, share, text, remedy, int(node)))
+    return causes

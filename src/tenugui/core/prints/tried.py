@@ -50,9 +50,9 @@ def whole_by_scatter(
     carrying: Carrying, tips: OnTrial, hazards: Sequence[Hazard], *, layers: int, height: float
 ) -> list[float]:
     """(SCATTERS,) the share that comes off whole on machines that differ so much."""
-    found = []
+    shares = []
     for there in SCATTERS:
-        told = [h.on(there) for h in hazards]
-        trial, _ = tried(carrying, tips, told, layers=layers, height=height, scatter=there)
-        found.append(trial.whole / trial.prints)
-    return found
+        scattered = [h.on(there) for h in hazards]
+        trial, _ = tried(carrying, tips, scattered, layers=layers, height=height, scatter=there)
+        shares.append(trial.whole / trial.prints)
+    return shares

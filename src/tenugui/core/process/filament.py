@@ -98,23 +98,23 @@ def knocked(sight: Sight) -> list[Hazard]:
     moves it out of the way.
     """
     p = as_filament(sight.context.printer)
-    found = weakest(necks_of(sight.own), Walls(p.perimeters, p.roof_mm, p.infill), p.line_mm)
-    if found is None:
+    weak = weakest(necks_of(sight.own), Walls(p.perimeters, p.roof_mm, p.infill), p.line_mm)
+    if weak is None:
         return []
     # A cantilever of round section, moved aside by so much: 3 E I / L³.
-    stiff = 3 * PLASTIC_MPA * math.pi * found.width_mm**4 / 64 / found.carries_mm**3
+    stiff = 3 * PLASTIC_MPA * math.pi * weak.width_mm**4 / 64 / weak.carries_mm**3
     needs = min(KNOCK_N, stiff * ASIDE_MM)
     text = (
         f"Once in {1 / KNOCKED:.0f} prints (prior) the nozzle knocks against "
-        f"what stands. What is carried {found.carries_mm:.1f} mm high by "
-        f"{found.width_mm:.1f} mm at {found.z:.1f} mm breaks there at {found.bears_n:.2g} N."
+        f"what stands. What is carried {weak.carries_mm:.1f} mm high by "
+        f"{weak.width_mm:.1f} mm at {weak.z:.1f} mm breaks there at {weak.bears_n:.2g} N."
     )
     remedy = "More perimeters, a thicker neck in the model, or lay it down."
-    layer, place = int(found.z / sight.own.stack.grid.height), (found.x, found.y, found.z)
-    told = KNOCK.at(
-        layer, place, found.bears_n, needs, unit="N", message=text, remedy=remedy, arises=Arises(tried=KNOCKED)
+    layer, place = int(weak.z / sight.own.stack.grid.height), (weak.x, weak.y, weak.z)
+    hazard = KNOCK.at(
+        layer, place, weak.bears_n, needs, unit="N", message=text, remedy=remedy, arises=Arises(tried=KNOCKED)
     )
-    return [told] if told.on(p.scatter).chance >= TOLD_KNOCK else []
+    return [hazard] if hazard.on(p.scatter).chance >= TOLD_KNOCK else []
 
 
 @source(SWAY, on=draws_lines)
@@ -123,7 +123,7 @@ def sways(sight: Sight) -> list[Hazard]:
     a gap.
     """
     height, half = sight.own.stack.grid.height, as_filament(sight.context.printer).line_mm / 2
-    found = []
+    hazards = []
     for s in worst_sways(sight.own.components, height, PLASTIC_MPA, NOZZLE_DRAG_N, half * TOLD_SWAY):
         z = s.layer * height
         text = (
@@ -133,10 +133,10 @@ def sways(sight: Sight) -> list[Hazard]:
         )
         remedy = "Lay it down, thicken it in the model, or print it apart and glue it on."
         loss: Loss = "part lost" if s.mm > BLURS * half else "scar"
-        found.append(
+        hazards.append(
             SWAY.at(s.layer, (s.x, s.y, z), half, s.mm, unit="mm of sway", message=text, remedy=remedy, loss=loss)
         )
-    return found
+    return hazards
 
 
 @source(UNSTABLE, on=draws_lines)

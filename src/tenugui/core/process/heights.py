@@ -107,11 +107,11 @@ def _why(choices: list[HeightChoice], best: int, worths: list[Worth]) -> str:
         if not 0 <= other < len(choices):
             continue
         there = choices[other]
-        told = compared(worths[other], worths[best]) or "nothing that can be told"
+        reason = compared(worths[other], worths[best]) or "nothing that can be told"
         parts.append(
             f"From {chosen.height:g} to {there.height:g} mm: "
             f"{more_or_less(there.time_s - chosen.time_s)}, steps from {chosen.cusp[1]:.3f} to "
-            f"{there.cusp[1]:.3f} mm{_hidden(there.cusp[1])}; in all {told}."
+            f"{there.cusp[1]:.3f} mm{_hidden(there.cusp[1])}; in all {reason}."
         )
     return " ".join(parts)
 
@@ -129,5 +129,5 @@ def _hidden(cusp: float) -> str:
 def more_or_less(seconds: float) -> str:
     """A difference of times."""
     minutes = round(abs(seconds) / 60)
-    told = f"{minutes // 60} h {minutes % 60:02d}" if minutes >= 60 else f"{minutes} minutes"
-    return "as long" if minutes < 1 else f"{told} {'more' if seconds > 0 else 'less'}"
+    duration = f"{minutes // 60} h {minutes % 60:02d}" if minutes >= 60 else f"{minutes} minutes"
+    return "as long" if minutes < 1 else f"{duration} {'more' if seconds > 0 else 'less'}"

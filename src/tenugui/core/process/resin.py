@@ -88,7 +88,7 @@ PULL = Kind("pull", "pull", "the peeled layer pulls harder than what holds the f
 @source(SEALED, on=peels)
 def cups(sight: Sight) -> list[Hazard]:
     """Cups that seal against the film."""
-    kpa, found = as_resin(sight.context.printer).suction_kpa, []
+    kpa, hazards = as_resin(sight.context.printer).suction_kpa, []
     for cup in sight.proof.voids.sealed:
         force = kpa * cup.peak_area * 1e-3
         if force < TOLD_CUP_N:
@@ -101,14 +101,14 @@ def cups(sight: Sight) -> list[Hazard]:
         )
         remedy = "Vent it with a hole near the plate, or tilt the figure until it drains."
         place = (cup.x, cup.y, top * sight.height)
-        found.append(SEALED.at(top, place, SUCTION_HARM_N, force, unit="N of suction", message=text, remedy=remedy))
-    return found
+        hazards.append(SEALED.at(top, place, SUCTION_HARM_N, force, unit="N of suction", message=text, remedy=remedy))
+    return hazards
 
 
 @source(TRAPPED, on=peels)
 def pockets(sight: Sight) -> list[Hazard]:
     """Liquid that stays in the finished print."""
-    found = []
+    hazards = []
     for space in sight.proof.voids.trapped:
         if space.volume < DROP_MM3:
             continue
@@ -117,10 +117,10 @@ def pockets(sight: Sight) -> list[Hazard]:
         remedy = "Drill two drain holes on hidden surfaces, or fill the hollow."
         arises = Arises(given=TRAPPED_CHANCE / (1 + (HARMLESS_MM3 / space.volume) ** 2))
         layer, place = int(space.z_low / sight.height), (space.x, space.y, space.z_low)
-        found.append(
+        hazards.append(
             TRAPPED.at(layer, place, HARMLESS_MM3, space.volume, unit="mm³", message=text, remedy=remedy, arises=arises)
         )
-    return found
+    return hazards
 
 
 @source(PULL, on=peels)
@@ -158,16 +158,16 @@ def _bodies(sight: Sight) -> list[Hazard]:
     points = np.array([[t.x, t.y, t.z] for t in sight.tips]).reshape(-1, 3)
     wide = np.array([t.diameter for t in sight.tips])
     loads = body_loads(sight.own, points, wide, sight.context, below=TOLD_MARGIN)
-    found = [_neck(neck) for neck in necks(sight.own, points, wide, sight.context, TOLD_MARGIN)[:MOST_NECKS]]
+    hazards = [_neck(neck) for neck in necks(sight.own, points, wide, sight.context, TOLD_MARGIN)[:MOST_NECKS]]
     for body in [b for b in loads if b.hold > 0][:MOST_BODIES]:
-        held = (
+        carried = (
             f"{body.tips} tip{'s' * (body.tips != 1)} hold{'s' * (body.tips == 1)}"
             if body.tips
             else "the foot on the plate holds"
         )
         what = "the figure" if body.share > MOST_OF_IT else f"a part of {max(body.share, 0.001):.1%} of it"
         aside = f", {body.lever:.0f} mm beside the middle of what holds it" if body.lever >= TOLD_LEVER_MM else ""
-        text = f"Layer {body.layer} pulls with {body.pull:.2f} N on {what}{aside}; {held} {body.hold:.2f} N there."
+        text = f"Layer {body.layer} pulls with {body.pull:.2f} N on {what}{aside}; {carried} {body.hold:.2f} N there."
         remedy = (
             "Accept less risk a tip for more tips below it, or tilt the figure to narrow it."
             if body.tips
@@ -175,12 +175,12 @@ def _bodies(sight: Sight) -> list[Hazard]:
         )
         place, arises = (body.x, body.y, body.z), Arises(shared="body")
         loss: Loss = "print lost" if body.share > MOST_OF_IT else "part lost"
-        found.append(
+        hazards.append(
             PULL.at(
                 body.layer, place, body.hold, body.pull, unit="N", message=text, remedy=remedy, arises=arises, loss=loss
             )
         )
-    return found
+    return hazards
 
 
 def _neck(neck: Neck) -> Hazard:

@@ -78,13 +78,13 @@ def sways(parts: Components, height: float, modulus_mpa: float) -> F8:
 
 def worst_sways(parts: Components, height: float, modulus_mpa: float, force_n: float, least_mm: float) -> list[Sway]:
     """Where it sways most, by at least `least_mm`; the worst first, and none beside one that is told."""
-    found: list[Sway] = []
+    swaies: list[Sway] = []
     far = force_n * sways(parts, height, modulus_mpa)
     for c in np.argsort(-far, kind="stable").tolist():
-        if far[c] < least_mm or len(found) == TOLD:
+        if far[c] < least_mm or len(swaies) == TOLD:
             break
         x, y = parts.inside[c].tolist()
-        if all(np.hypot(x - s.x, y - s.y) > APART_MM for s in found):
+        if all(np.hypot(x - s.x, y - s.y) > APART_MM for s in swaies):
             wide = float(min(parts.width[c].min(), np.sqrt(parts.area[c] * 4 / np.pi)))
-            found.append(Sway(int(parts.layer[c]), x, y, float(far[c]), wide))
-    return found
+            swaies.append(Sway(int(parts.layer[c]), x, y, float(far[c]), wide))
+    return swaies

@@ -82,7 +82,7 @@ def ways_in() -> F8:
 
 def reached(figure: Mesh, at: F8, ways: F8) -> B1:
     """Whether a jaw comes along each way to each neck, (n, d)."""
-    rays, found = rays_of(figure), np.empty((len(at), len(ways)), np.bool_)
+    rays, reach = rays_of(figure), np.empty((len(at), len(ways)), np.bool_)
     for k, way in enumerate(ways):
         aside = np.cross(way, [0.0, 0.0, 1.0])
         aside /= np.linalg.norm(aside)
@@ -93,8 +93,8 @@ def reached(figure: Mesh, at: F8, ways: F8) -> B1:
         clear = np.ones(len(at), np.bool_)
         for start in starts:
             clear &= rays.first(start, way)[0] > REACH_MM
-        found[:, k] = clear
-    return found
+        reach[:, k] = clear
+    return reach
 
 
 def reach_of(figure: Mesh, tips: Sequence[Tip]) -> F8:
@@ -104,7 +104,7 @@ def reach_of(figure: Mesh, tips: Sequence[Tip]) -> F8:
 
 def locked_in(figure: Mesh, tips: Sequence[Tip]) -> B1:
     """Tips (n,) whose piece comes out in no direction, straight or along the level, without running into the figure."""
-    found = np.zeros(len(tips), np.bool_)
+    locked = np.zeros(len(tips), np.bool_)
     rays = rays_of(figure)
     ways = np.concatenate([[[0.0, 0.0, -1.0], [0.0, 0.0, 1.0]], ways_in()])
     # Its axis and both its sides pass.
@@ -121,8 +121,8 @@ def locked_in(figure: Mesh, tips: Sequence[Tip]) -> B1:
         starts = (points[None, None] + wide * beside[:, :, None]).reshape(-1, 3)
         along = np.repeat(ways, 3 * len(points), axis=0)
         far, _ = rays.first(starts + along * GRAZE_MM, along)
-        found[k] = not (far.reshape(len(ways), -1) >= FAR).all(axis=1).any()
-    return found
+        locked[k] = not (far.reshape(len(ways), -1) >= FAR).all(axis=1).any()
+    return locked
 
 
 def _straight(tip: Tip) -> bool:
@@ -133,11 +133,11 @@ def _straight(tip: Tip) -> bool:
 def _along(tip: Tip) -> F8:
     """Points along a support from above its foot to its neck."""
     joints = np.array(tip.joints)
-    found = []
+    lengths = []
     for a, b in itertools.pairwise(joints):
         many = max(2, int(np.linalg.norm(b - a) / SAMPLE_MM))
-        found.append(a + (b - a) * np.linspace(0.1, 0.9, many)[:, None])
-    return np.concatenate(found)
+        lengths.append(a + (b - a) * np.linspace(0.1, 0.9, many)[:, None])
+    return np.concatenate(lengths)
 
 
 def delicate(figure: Mesh, tips: Sequence[Tip]) -> B1:

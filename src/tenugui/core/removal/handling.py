@@ -59,12 +59,12 @@ def stood_on(stack: LayerStack, tips: Sequence[Tip]) -> F8:
     """
     at = np.array([(t.x, t.y, t.z) for t in tips])
     aside = np.array([t.diameter for t in tips])[:, None] / 2
-    found = np.stack([features(stack, at + aside * [x, y, 0.0]) for x, y in ((0, 0), *AROUND)])
-    none = (found[..., 0] == 0).all(axis=0)
+    widths = np.stack([features(stack, at + aside * [x, y, 0.0]) for x, y in ((0, 0), *AROUND)])
+    none = (widths[..., 0] == 0).all(axis=0)
     # Where nothing begins over any of them it is no feature that could be told.
-    found[:, none] = np.inf
-    found[found[..., 0] == 0] = np.nan
-    return np.asarray(np.nanmedian(found, axis=0))
+    widths[:, none] = np.inf
+    widths[widths[..., 0] == 0] = np.nan
+    return np.asarray(np.nanmedian(widths, axis=0))
 
 
 @source(HANDLED)
@@ -92,20 +92,20 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
     margin = bears(thick, wide, wide_tip, cut)
     # What goes on as thin for a while is a part; what does not is a bump, and a sheet chips.
     rod = (wide < ROD * thick) & (long >= max(PART_MM, PART_SHARE * float(figure.size[2])))
-    found = []
+    hazards = []
     groups: tuple[tuple[Loss, NDArray[np.int64]], ...] = (("part lost", weak[rod[weak]]), ("scar", weak[~rod[weak]]))
     for loss, mine in groups:
         each = np.array([chance(m, scatter) for m in margin[mine].tolist()])
         p = 1 - math.prod((1 - each).tolist())
         if p < TOLD:
             continue
-        told = mine[each >= TOLD / 10]
+        risky = mine[each >= TOLD / 10]
         k = int(mine[np.argmax(each)])
         tip = fused[k]
         what = "breaks off" if loss == "part lost" else "chips"
         how = "cut" if cut[k] else "snapped, since no cutter reaches it"
-        many = len(told) > 1
-        few = f"{len(told)} tips stand on parts" if many else "a tip stands on a part"
+        many = len(risky) > 1
+        few = f"{len(risky)} tips stand on parts" if many else "a tip stands on a part"
         text = (
             f"When they come off: {few} hardly thicker than {'they are. The worst' if many else 'it is. It'}, "
             f"{tip.diameter:.2f} mm wide at {tip.z:.1f} mm, is {how}; "
@@ -118,9 +118,9 @@ def handling(figure: Mesh, stack: LayerStack, tips: Sequence[Tip], scatter: floa
         needs = DELICATE * tip.diameter / (CUT ** (1 / 3) if cut[k] else 1.0)
         layer, place = max(0, int(tip.z / stack.grid.height)), (tip.x, tip.y, tip.z)
         arises = Arises(margins=tuple(margin[mine].tolist()))
-        found.append(
+        hazards.append(
             HANDLED.at(
                 layer, place, float(thick[k]), needs, unit="mm", message=text, remedy=remedy, arises=arises, loss=loss
             )
         )
-    return found
+    return hazards

@@ -83,8 +83,8 @@ def _nearest(mesh: Mesh, weights: F8, at: F8) -> F8:
         return np.ones(len(at))
     middles = mesh.middles()[down]
     near = _columns(middles, at)
-    far, found = cKDTree(middles[near]).query(at) if len(near) else (np.full(len(at), np.inf), np.zeros(len(at), int))
-    nearest = near[found] if len(near) else found
+    far, places = cKDTree(middles[near]).query(at) if len(near) else (np.full(len(at), np.inf), np.zeros(len(at), int))
+    nearest = near[places] if len(near) else places
     if (lost := far > COLUMN_MM).any():
         nearest[lost] = cKDTree(middles).query(at[lost])[1]
     return np.asarray(weights[down[nearest]])

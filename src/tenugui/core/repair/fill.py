@@ -26,7 +26,7 @@ def loops(edges: NDArray[np.int64]) -> list[NDArray[np.int64]]:
     leaving: dict[int, list[int]] = {}
     for a, b in edges.tolist():
         leaving.setdefault(a, []).append(b)
-    found = []
+    loops = []
     for start in list(leaving):
         while leaving.get(start):
             walk, at = [start], {start: 0}
@@ -34,14 +34,14 @@ def loops(edges: NDArray[np.int64]) -> list[NDArray[np.int64]]:
                 b = leaving[walk[-1]].pop()
                 if b in at:
                     k = at[b]
-                    found.append(np.array(walk[k:], np.int64))
+                    loops.append(np.array(walk[k:], np.int64))
                     for v in walk[k + 1 :]:
                         del at[v]
                     walk = walk[: k + 1]
                 else:
                     at[b] = len(walk)
                     walk.append(b)
-    return [loop for loop in found if len(loop) >= 3]
+    return [loop for loop in loops if len(loop) >= 3]
 
 
 def fill(mesh: Mesh) -> tuple[Mesh, I4, int]:

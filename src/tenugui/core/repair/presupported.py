@@ -113,7 +113,7 @@ def _columns(parts: Components, widest: float) -> list[list[int]]:
         above[b].append(a)
     thin = (parts.area < widest**2) & (parts.width.max(axis=1) < 1.5 * widest)
     top = int(parts.layer.max())
-    found = []
+    columns = []
     for c in range(len(parts.layer)):
         # Where a column begins: thin, and on the plate or on something that is not thin.
         if not thin[c] or (below[c] and (len(below[c]) > 1 or thin[below[c][0]])) or parts.layer[c] > 0.15 * top:
@@ -129,8 +129,8 @@ def _columns(parts: Components, widest: float) -> list[list[int]]:
         joins = above[chain[-1]]
         areas = parts.area[chain]
         if len(joins) == 1 and len(chain) >= max(4, 0.02 * top) and areas[-3:].min() < NECK * np.median(areas):
-            found.append(chain)
-    return found
+            columns.append(chain)
+    return columns
 
 
 def _crossings(mesh: Mesh, height: float, pitch: float) -> float:

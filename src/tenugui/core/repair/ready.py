@@ -99,8 +99,8 @@ def make_ready(mesh: Mesh, *, mend: bool = True, specks: bool = False) -> Ready:
         )
     else:
         done = repair(working.mesh)
-        held = working.then(done.mesh, done.faces)
-        ready = Ready(done.mesh, held.faces, done.steps, loose, done.open_left)
+        mended = working.then(done.mesh, done.faces)
+        ready = Ready(done.mesh, mended.faces, done.steps, loose, done.open_left)
         _refuse_sheets(working.mesh, ready)
     _refuse_nothing(ready)
     return ready

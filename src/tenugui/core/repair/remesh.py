@@ -33,8 +33,8 @@ def unite(mesh: Mesh) -> Mesh | None:
     hollow = [s for s in solids if s.volume() < 0]
     if hollow:
         return None  # a cavity is a shell turned inwards; a union would fill it
-    made = manifold3d.Manifold.batch_boolean(solids, manifold3d.OpType.Add).to_mesh()
-    return Mesh(np.asarray(made.vert_properties[:, :3], np.float64), np.asarray(made.tri_verts, np.int32))
+    union = manifold3d.Manifold.batch_boolean(solids, manifold3d.OpType.Add).to_mesh()
+    return Mesh(np.asarray(union.vert_properties[:, :3], np.float64), np.asarray(union.tri_verts, np.int32))
 
 
 @njit()
@@ -80,5 +80,5 @@ def remesh(mesh: Mesh, pitch: float | None = None) -> tuple[Mesh, float]:
     )
     shift = mesh.vertices[0] - placed.vertices[0]
     # Marching cubes turns its faces by the order of the axes, which is reversed here.
-    made = Mesh(places + shift, np.ascontiguousarray(faces, np.int32))
-    return made, p
+    surface = Mesh(places + shift, np.ascontiguousarray(faces, np.int32))
+    return surface, p

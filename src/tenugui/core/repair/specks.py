@@ -67,11 +67,11 @@ def loose_specks(mesh: Mesh) -> NDArray[np.bool_]:
         inside = winding_numbers(points, body, grid) != 0
         inside[inside] = _wrapped(points[inside], body)
         near |= inside
-        held = np.zeros(count, np.bool_)
-        held[owner[near]] = True
-        if not held.any():
+        stays = np.zeros(count, np.bool_)
+        stays[owner[near]] = True
+        if not stays.any():
             break
-        loose &= ~held
+        loose &= ~stays
     return np.asarray(loose[labels])
 
 
@@ -84,5 +84,5 @@ def loose_pieces(mesh: Mesh) -> tuple[int, float]:
         return count, 1.0
     volume = np.abs(np.bincount(labels, face_volumes(mesh), count))
     of = clusters_of(*shell_boxes(mesh, labels, count))
-    held = np.bincount(of, volume, count)
-    return len(np.unique(of)), float(held.max() / max(held.sum(), 1e-300))
+    volumes = np.bincount(of, volume, count)
+    return len(np.unique(of)), float(volumes.max() / max(volumes.sum(), 1e-300))

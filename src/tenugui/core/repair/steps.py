@@ -253,21 +253,26 @@ def repair(mesh: Mesh, join_shells: bool = False, last_resort: bool = False) -> 
         _unite(at)
     left = int(edges_of(at.mesh).unbalanced.sum())
     if left and last_resort:
-        made, pitch = remesh(at.mesh)
+        surface, pitch = remesh(at.mesh)
         text = f"A new surface around the inside, with cells of {pitch:.3f} mm: finer detail is lost."
         step = Step(
-            "remesh", text, len(made.faces), len(at.mesh.faces), _gained(made, at.mesh), _new_surface(made, mesh)
+            "remesh",
+            text,
+            len(surface.faces),
+            len(at.mesh.faces),
+            _gained(surface, at.mesh),
+            _new_surface(surface, mesh),
         )
-        at.anew(step, made, True)
-        left = int(edges_of(made).unbalanced.sum())
+        at.anew(step, surface, True)
+        left = int(edges_of(surface).unbalanced.sum())
     return Repair(compact(at.mesh), at.steps, at.new, at.faces, left)
 
 
 def _unite(at: _Chain) -> None:
     if shell_labels(at.mesh.faces, len(at.mesh.vertices))[1] < 2:
         return
-    made = unite(at.mesh)
-    if made is None or not len(made.faces):
+    united = unite(at.mesh)
+    if united is None or not len(united.faces):
         text = "The shells cannot be united: one is open, or is a cavity. Overlaps are counted once all the same."
         at.steps.append(Step("unite-refused", text, 0, 0, 0.0, 0.0))
         return
@@ -275,9 +280,9 @@ def _unite(at: _Chain) -> None:
     step = Step(
         "unite",
         "Overlapping shells made one surface.",
-        len(made.faces),
+        len(united.faces),
         len(before.faces),
-        _gained(made, before),
-        _new_surface(made, before),
+        _gained(united, before),
+        _new_surface(united, before),
     )
-    at.anew(step, made, False)
+    at.anew(step, united, False)

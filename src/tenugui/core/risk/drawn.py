@@ -33,7 +33,7 @@ def drawn(sight: Sight) -> list[Hazard]:
 
 def open_slopes(figure: Mesh, context: Context) -> list[Hazard]:
     """Slopes that its lines do not close, of a figure in build coordinates."""
-    printer, found = as_filament(context.printer), []
+    printer, hazards = as_filament(context.printer), []
     walls = Walls(printer.perimeters, printer.roof_mm, printer.infill)
     gaps = slopes(figure, context.weights, walls, printer.line_mm, context.height)
     if gaps.open_weighed > TOLD * GAPS_MM2:
@@ -44,10 +44,10 @@ def open_slopes(figure: Mesh, context: Context) -> list[Hazard]:
         )
         remedy = "More lines (the fold Walls says how many), or thinner layers."
         layer = max(0, int(z / context.height))
-        found.append(
+        hazards.append(
             GAPS.at(layer, (x, y, z), GAPS_MM2, gaps.open_weighed, unit="mm² by mark", message=text, remedy=remedy)
         )
-    return found
+    return hazards
 
 
 def hairs(strings: Strings, context: Context) -> list[Hazard]:

@@ -15,7 +15,7 @@ ISLAND = Kind(
 @source(ISLAND)
 def islands(sight: Sight) -> list[Hazard]:
     """Islands of figure and supports together; those of relief scar."""
-    found = []
+    hazards = []
     for i in sight.proof.islands:
         alone = i.until_layer - i.layer
         where = (
@@ -26,7 +26,7 @@ def islands(sight: Sight) -> list[Hazard]:
         text = f"Starts in mid air at {i.z:.2f} mm, {i.area:.2g} mm², {where}."
         remedy = "Support it, or turn the figure so that it grows out of the body."
         slight = is_slight(i, sight.height)
-        found.append(
+        hazards.append(
             ISLAND.at(
                 i.layer,
                 (i.x, i.y, i.z),
@@ -39,4 +39,4 @@ def islands(sight: Sight) -> list[Hazard]:
                 quiet=slight,
             )
         )
-    return found
+    return hazards

@@ -61,7 +61,7 @@ def ledges(sight: Sight) -> list[Hazard]:
     sheet = max(1, round(SHEET_MM / height))
     by_ledge = _grouped(ledge, np.flatnonzero(busy))
     tips_by_ledge = _grouped(ledge[at[of_tip]], np.arange(len(of_tip)))
-    found = []
+    hazards = []
     for k in np.flatnonzero(whole >= LEAST_MM2):
         members = by_ledge[int(k)]
         by_layer = np.bincount(parts.layer[members], area[members])
@@ -85,28 +85,28 @@ def ledges(sight: Sight) -> list[Hazard]:
             continue
         worst = members[np.argmax(left[members])]
         layer = int(parts.layer[worst])
-        told, shut = total, 0.0
+        beyond, shut = total, 0.0
         if process.closes > 1 and total > TOLD_SHARE * ledge_mm2:
             shut = total * closing_share(proof.stack, parts.of_run, layer, int(worst))
             total += shut / process.closes - shut
             if total < LEAST_MM2:
                 continue
         x, y = parts.inside[worst]
-        held = f" that none of {len(under)} tips under them reaches" if len(under) else " with nothing under them"
+        words = f" that none of {len(under)} tips under them reaches" if len(under) else " with nothing under them"
         where = f"between {low * height:.2f} and {high * height:.2f} mm"
-        text = f"{told:.1f} mm² reach beyond the limit {where}{held}."
-        if shut > told / 2:
-            text = f"A ceiling of {told:.1f} mm² closes {where}; it hangs all around and sags a little."
+        text = f"{beyond:.1f} mm² reach beyond the limit {where}{words}."
+        if shut > beyond / 2:
+            text = f"A ceiling of {beyond:.1f} mm² closes {where}; it hangs all around and sags a little."
         remedy = "Turn the figure, or hold the ledge with more tips."
         sags = 0.0 if context.printer.peels else float(lands[members].sum())
         if sags > total / 2:
-            text += f" {min(sags, told):.1f} mm² of it sag onto what lies within {LANDS_MM:g} mm below."
+            text += f" {min(sags, beyond):.1f} mm² of it sag onto what lies within {LANDS_MM:g} mm below."
         loss: Loss = "part lost" if total - sags > LEDGES * ledge_mm2 else "scar"
         place = (float(x), float(y), layer * height)
         told_so = OVERHANG.at(layer, place, ledge_mm2, total, unit="mm²", message=text, remedy=remedy, loss=loss)
         if told_so.on(context.printer.scatter).chance >= LEAST_CHANCE:
-            found.append(told_so)
-    return found
+            hazards.append(told_so)
+    return hazards
 
 
 def _grouped(group: NDArray[np.int32], members: NDArray[Any]) -> dict[int, NDArray[Any]]:

@@ -51,17 +51,17 @@ def thin(sight: Sight) -> list[Hazard]:
     """A rod breaks off by its length; a sheet only where it is thin far in from its edge. What no machine draws is a
     fold, and nothing breaks off with it.
     """
-    found, limits = [], thin_limits(sight.context.printer)
+    hazards, limits = [], thin_limits(sight.context.printer)
     tall = sight.proof.stack.grid.layers * sight.height
     edges = [p for p in sight.thin if p.kind == EDGE]
     if edges:
-        found.append(_rounded(edges, sight, limits["sheet"]))
+        hazards.append(_rounded(edges, sight, limits["sheet"]))
     for p in parts_among(sight.thin):
         limit = limits[p.kind]
         text = f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling."
         reach = p.extent if p.kind == "rod" else p.width
         chips = reach < max(PART_MM, PART_SHARE * tall)
-        found.append(
+        hazards.append(
             THIN.at(
                 max(0, int(p.z / sight.height)),
                 (p.x, p.y, p.z),
@@ -75,4 +75,4 @@ def thin(sight: Sight) -> list[Hazard]:
                 quiet=chips,
             )
         )
-    return found
+    return hazards

@@ -52,15 +52,15 @@ def _chain(
                     low = mid + 1
                 else:
                     high = mid
-            found = -1
+            next_one = -1
             while low < count and keys[order[low]] == want:
                 if not used[order[low]]:
-                    found = order[low]
+                    next_one = order[low]
                     break
                 low += 1
-            if found < 0:
+            if next_one < 0:
                 break
-            at = found
+            at = next_one
         if closed and n - begin > 2:
             starts[loops] = begin
             loops += 1
@@ -82,11 +82,11 @@ def outlines(mesh: Mesh, height: float, only: I8 | None = None) -> list[CrossSec
     layers = int(np.ceil(mesh.upper[2] / height - 1e-9))
     grid = LayerGrid(height, 1.0, float(np.floor(mesh.lower[0])) - 1, float(np.floor(mesh.lower[1])) - 1, layers, 1)
     start, segments = segments_of(mesh, grid)
-    found, dropped, asked = [], 0, 0
+    sections, dropped, asked = [], 0, 0
     for k in range(layers) if only is None else only.tolist():
         mine = segments[start[k] : start[k + 1]] if 0 <= k < layers else segments[:0]
         section, open_ = _section(mine, grid)
-        found.append(section)
+        sections.append(section)
         dropped += open_
         asked += len(mine)
     if dropped > OPEN_SHARE * asked:
@@ -96,7 +96,7 @@ def outlines(mesh: Mesh, height: float, only: I8 | None = None) -> list[CrossSec
             "all layers",
             "Mend the figure in the fold Size, or make a new surface around it.",
         )
-    return found
+    return sections
 
 
 GRAINS = 1_000_000
@@ -123,7 +123,7 @@ def outlines_at(mesh: Mesh, tops: F8) -> list[CrossSection]:
         )
     thick = heights // grain
     middles2 = 2 * np.cumsum(thick) - thick  # in half grains from the plate
-    found = [CrossSection()] * len(heights)
+    sections = [CrossSection()] * len(heights)
     for even in (0, 1):
         mine = np.flatnonzero((thick % 2 == 0) == bool(even))
         if not len(mine):
@@ -131,8 +131,8 @@ def outlines_at(mesh: Mesh, tops: F8) -> list[CrossSection]:
         moved = Mesh(mesh.vertices + np.array([0.0, 0.0, even * grain / GRAINS / 2]), mesh.faces)
         cut = outlines(moved, grain / GRAINS, (middles2[mine] - 1 + even) // 2)
         for k, section in zip(mine.tolist(), cut, strict=True):
-            found[k] = section
-    return found
+            sections[k] = section
+    return sections
 
 
 LEAST_GRAIN = 0.002

@@ -57,12 +57,12 @@ def columns(
     free &= free_head(rays, tips, tops, necks + CLEARANCE_MM)
     slim = np.flatnonzero(~free)
     others = dict(zip(slim.tolist(), route(rays, tips[slim], radii[slim], floor, []), strict=True))
-    found = []
+    routes = []
     for i, tip in enumerate(tips):
         foot = np.array([tip[0], tip[1], floor])
         above = tops[i] + np.array([0, 0, 0.05])
         block = Route(
             np.array([foot, tops[i], above, tip]), "plate", radii=np.array([corner, corner, necks[i]]), square=True
         )
-        found.append(block if free[i] else others[i])
-    return found
+        routes.append(block if free[i] else others[i])
+    return routes

@@ -63,16 +63,16 @@ def fitted(around: Around, tips: list[Tip], contact: Contact, pitch: float) -> l
         return tips
     turn = np.arange(SPOKES) * 2 * np.pi / SPOKES
     spokes = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(SPOKES)])
-    found = [_short(around, t, contact, spokes) for t in tips]
-    for k, tip in enumerate(found if contact.pad else []):
+    shorter = [_short(around, t, contact, spokes) for t in tips]
+    for k, tip in enumerate(shorter if contact.pad else []):
         head = tip.z - tip.joints[-2][2]
         middle = np.array([tip.x, tip.y, tip.z - tip.gap - contact.pad / 2])
         for share in CAP_SHARES:
             offered = dataclasses.replace(tip, cap=2 * share * pitch, pad=contact.pad, flare=contact.flare)
             if not tip.square and _has_room(around, offered, head, middle, spokes):
-                found[k] = offered
+                shorter[k] = offered
                 break
-    return found
+    return shorter
 
 
 def _has_room(around: Around, tip: Tip, head: float, middle: F8, spokes: F8) -> bool:
@@ -116,7 +116,7 @@ def cradled(around: Around, tips: list[Tip], points: F8) -> list[Tip]:
     """Tips under sharp points, of those that begin at `points` (n, 3), with prongs around them that keep the clearance,
     so that they do not drift while they are thin.
     """
-    found, begin = list(tips), {tuple(p) for p in points.round(3).tolist()}
+    cradled, begin = list(tips), {tuple(p) for p in points.round(3).tolist()}
     for k, tip in enumerate(tips):
         if (round(tip.x, 3), round(tip.y, 3), round(tip.z, 3)) not in begin:
             continue
@@ -129,6 +129,6 @@ def cradled(around: Around, tips: list[Tip], points: F8) -> list[Tip]:
             ends = np.array([line[2] for line in lines])
             wide = PRONG_MM / 2 + CLEARANCE_MM
             if around.free(starts, ends, wide, wide).all():
-                found[k] = offered
+                cradled[k] = offered
                 break
-    return found
+    return cradled

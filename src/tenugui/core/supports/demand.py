@@ -296,17 +296,17 @@ def load_points(
     if not weak:
         return np.empty((0, 3))
     spots, cost, on = where.spots, where.cost, where.on
-    found = [np.empty((0, 3))]
+    places = [np.empty((0, 3))]
     for body in weak:
         wanted = math.ceil((margin_of(context, risk) * body.pull - body.hold) / tip_hold(context, tip_mm))
         near = np.flatnonzero(body_at(proof, body.component)[on])
         # On the side of the pull where a lever strains the holds, low down where there is none.
         aside = _beside(spots[near, :2], body) / NEAR_PULL_MM if body.lever > GRIP_MM else 0.0
         price = np.round(cost[near] / 2 + aside)
-        taken = np.concatenate([tried, *found])
+        taken = np.concatenate([tried, *places])
         kept = _best(spots, near, price, taken=taken, room=max(APART_MM, APART * tip_mm), wanted=max(wanted, 0))
-        found.append(spots[kept])
-    return np.concatenate(found)
+        places.append(spots[kept])
+    return np.concatenate(places)
 
 
 def _best(spots: F8, near: I8, price: F8, *, taken: F8, room: float, wanted: int) -> I8:

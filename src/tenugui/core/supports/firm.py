@@ -85,10 +85,10 @@ def braces_between(around: Around, tips: Sequence[Tip], context: Context) -> lis
     near = cKDTree(at).query_pairs(BRACED_MM[1], output_type="ndarray")
     away = np.linalg.norm(at[near[:, 0]] - at[near[:, 1]], axis=1)
     near, away = near[away > BRACED_MM[0]], away[away > BRACED_MM[0]]
-    found: list[Brace] = []
+    braces: list[Brace] = []
     for a, b in _chosen(at, near, away):
-        found += _zigzag(around, posts[a], posts[b])
-    return found
+        braces += _zigzag(around, posts[a], posts[b])
+    return braces
 
 
 def _chosen(at: F8, near: NDArray[np.int64], away: F8) -> list[tuple[int, int]]:
@@ -119,13 +119,13 @@ def _zigzag(around: Around, a: Post, b: Post) -> list[Brace]:
     away = math.hypot(a.x - b.x, a.y - b.y)
     diameter = BRACE_SHARE * min(a.diameter, b.diameter)
     top = min(a.top, b.top)
-    found, z, here, there = [], LOW_MM, a, b
+    braces, z, here, there = [], LOW_MM, a, b
     while z + away <= top:
         start, end = np.array([here.x, here.y, z]), np.array([there.x, there.y, z + away])
         wide = diameter / 2 + CLEARANCE_MM
         if not around.free(start[None], end[None], wide, wide)[0] or not _strip_free(around, start, end):
             break  # what is above it would shut the same in
-        found.append(
+        braces.append(
             Brace(
                 (float(start[0]), float(start[1]), float(start[2])),
                 (float(end[0]), float(end[1]), float(end[2])),
@@ -134,7 +134,7 @@ def _zigzag(around: Around, a: Post, b: Post) -> list[Brace]:
         )
         here, there = there, here
         z += max(away, PANEL_MM)
-    return found
+    return braces
 
 
 def _strip_free(around: Around, start: F8, end: F8) -> bool:
@@ -173,14 +173,14 @@ def sway(length: float, diameter: float, push: float, mpa: float, braced: bool =
 
 def panels(post: Post, braces: Sequence[Brace]) -> tuple[float, bool]:
     """The longest length of a post without a brace, and whether it has any; from its foot to its top."""
-    held = sorted(
+    lengths = sorted(
         z
         for brace in braces
         for x, y, z in (brace.start, brace.end)
         if math.hypot(x - post.x, y - post.y) < post.diameter
     )
-    marks = [0.0, *held, post.top]
-    return max(b - a for a, b in itertools.pairwise(marks)), bool(held)
+    marks = [0.0, *lengths, post.top]
+    return max(b - a for a, b in itertools.pairwise(marks)), bool(lengths)
 
 
 def _sways(post: Post, braces: Sequence[Brace], context: Context) -> float:
@@ -208,9 +208,9 @@ def thickened(around: Around, tips: list[Tip], braces: Sequence[Brace], context:
     """Tips whose pillars that sway too far with their braces are made thicker, as far as the figure beside them lets
     them.
     """
-    found = list(tips)
+    thicker = list(tips)
     for post in posts_of(tips):
-        tip = found[post.tip]
+        tip = thicker[post.tip]
         for _ in range(TIMES):
             mine = dataclasses.replace(post, diameter=tip.widths[0])
             if _sways(mine, braces, context) <= SWAY_MM:
@@ -220,8 +220,8 @@ def thickened(around: Around, tips: list[Tip], braces: Sequence[Brace], context:
             if not free_down(around, np.array([tip.joints[1]]), room, 0.0)[0]:
                 break
             tip = dataclasses.replace(tip, widths=(wide, *tip.widths[1:]))
-        found[post.tip] = tip
-    return found
+        thicker[post.tip] = tip
+    return thicker
 
 
 def footed(tips: list[Tip], braces: Sequence[Brace], context: Context) -> list[Tip]:
@@ -230,9 +230,9 @@ def footed(tips: list[Tip], braces: Sequence[Brace], context: Context) -> list[T
     """
     if context.printer.hangs:
         return tips
-    found = list(tips)
+    with_feet = list(tips)
     for post in posts_of(tips):
         length, _ = panels(post, braces)
         least = (32 * NOZZLE_DRAG_N * length / (math.pi * FOOT_MPA)) ** (1 / 3)
-        found[post.tip] = dataclasses.replace(found[post.tip], foot_least=least)
-    return found
+        with_feet[post.tip] = dataclasses.replace(with_feet[post.tip], foot_least=least)
+    return with_feet

@@ -89,29 +89,29 @@ def _head_proved(tree: Tree, x: float, y: float, z: float, u: float, v: float, w
 
 
 @njit()
-def _downs(scene: int, tree: Tree, joints: F8, wide: F8, floor: float, found: B1) -> None:
+def _downs(scene: int, tree: Tree, joints: F8, wide: F8, floor: float, out: B1) -> None:
     ray = ray_room()
     for i in range(len(joints)):
         x, y, z = joints[i, 0], joints[i, 1], joints[i, 2]
-        found[i] = _down_seen(scene, ray, x, y, z, floor) and _down_proved(tree, x, y, z, wide[i], floor)
+        out[i] = _down_seen(scene, ray, x, y, z, floor) and _down_proved(tree, x, y, z, wide[i], floor)
 
 
 @njit()
-def _reach(scene: int, tree: Tree, tips: F8, joints: F8, wide: F8, found: B1) -> None:
+def _reach(scene: int, tree: Tree, tips: F8, joints: F8, wide: F8, out: B1) -> None:
     ray = ray_room()
     for i in range(len(joints)):
         x, y, z = joints[i, 0], joints[i, 1], joints[i, 2]
         u, v, w = tips[i, 0] - x, tips[i, 1] - y, tips[i, 2] - z
-        found[i] = _head_seen(scene, ray, x, y, z, u, v, w) and _head_proved(tree, x, y, z, u, v, w, wide[i])
+        out[i] = _head_seen(scene, ray, x, y, z, u, v, w) and _head_proved(tree, x, y, z, u, v, w, wide[i])
 
 
 @njit()
 def _first(
-    scene: int, tree: Tree, tips: F8, wide: F8, heads: F8, floor: float, start: int, end: int, found: I8, hangs: I8
+    scene: int, tree: Tree, tips: F8, wide: F8, heads: F8, floor: float, start: int, end: int, out: I8, hangs: I8
 ) -> None:
     ray = ray_room()
     for i in range(start, end):
-        found[i], hangs[i] = -1, -1
+        out[i], hangs[i] = -1, -1
         for k in range(len(heads)):
             u, v, w = -heads[k, 0], -heads[k, 1], -heads[k, 2]
             x, y, z = tips[i, 0] - u, tips[i, 1] - v, tips[i, 2] - w
@@ -127,7 +127,7 @@ def _first(
             hangs[i] = k if hangs[i] < 0 else hangs[i]
             # The longest rod is asked for last.
             if ground and _down_proved(tree, x, y, z, wide[i], floor):
-                found[i] = k
+                out[i] = k
                 break
 
 
@@ -135,19 +135,19 @@ def free_down(around: Around, joints: F8, radius: float | F8, floor: float) -> B
     """Whether a vertical pillar below each joint (n, 3), of one radius or (n,), keeps clear of the figure down to
     `floor`.
     """
-    found = np.empty(len(joints), np.bool_)
-    _downs(around.rays.address, around.near.tree, *_laid(joints, radius), floor, found)
-    return found
+    free = np.empty(len(joints), np.bool_)
+    _downs(around.rays.address, around.near.tree, *_laid(joints, radius), floor, free)
+    return free
 
 
 def free_head(around: Around, tips: F8, joints: F8, radius: float | F8) -> B1:
     """Whether the heads from joint to tip (n, 3), of one radius at the joint or (n,), reach their tip and keep off the
     figure on their way.
     """
-    found = np.empty(len(joints), np.bool_)
+    free = np.empty(len(joints), np.bool_)
     places, wide = _laid(joints, radius)
-    _reach(around.rays.address, around.near.tree, np.ascontiguousarray(tips, float), places, wide, found)
-    return found
+    _reach(around.rays.address, around.near.tree, np.ascontiguousarray(tips, float), places, wide, free)
+    return free
 
 
 def first_heads(around: Around, tips: F8, radius: float | F8, floor: float) -> tuple[I8, I8]:
@@ -155,10 +155,10 @@ def first_heads(around: Around, tips: F8, radius: float | F8, floor: float) -> t
     is free at all; -1 for none.
     """
     places, wide = _laid(tips, radius)
-    found, hangs = np.empty(len(places), np.int64), np.empty(len(places), np.int64)
+    chosen, hangs = np.empty(len(places), np.int64), np.empty(len(places), np.int64)
     asked = (around.rays.address, around.near.tree, places, wide, HEADS, floor)
-    both_cores(lambda a, b: _first(*asked, a, b, found, hangs), stretches(len(places)) or [(0, 0)])
-    return found, hangs
+    both_cores(lambda a, b: _first(*asked, a, b, chosen, hangs), stretches(len(places)) or [(0, 0)])
+    return chosen, hangs
 
 
 def _laid(places: F8, radius: float | F8) -> tuple[F8, F8]:

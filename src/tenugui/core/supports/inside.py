@@ -26,11 +26,11 @@ def stays_inside(figure: Mesh, weights: NDArray[np.float64] | None, tips: Sequen
     """(n,) of tips that stand on the figure: whether what they hold looks into a cavity, by the first face above their
     contact.
     """
-    found = np.zeros(len(tips), np.bool_)
+    stays = np.zeros(len(tips), np.bool_)
     on = np.flatnonzero([tip.on == "model" for tip in tips]).tolist()
     if weights is None or not on or float(weights.max(initial=0.0)) < INSIDE_WEIGHT:
-        return found
+        return stays
     at = np.array([[tips[i].x, tips[i].y, tips[i].z - UNDER_MM] for i in on])
     _, face = rays_of(figure).first(at, np.array([0.0, 0.0, 1.0]))
-    found[on] = (face >= 0) & (weights[np.maximum(face, 0)] >= INSIDE_WEIGHT)
-    return found
+    stays[on] = (face >= 0) & (weights[np.maximum(face, 0)] >= INSIDE_WEIGHT)
+    return stays

@@ -74,7 +74,7 @@ def _under(
     frame: tuple[float, float, float, float, float],
     layers: int,
     rows: int,
-    found: I4,
+    out: I4,
 ) -> None:
     """The component that each point (n, 3) touches from below, -1 for none: of the first layer above it, near the
     point.
@@ -94,8 +94,8 @@ def _under(
                     away = max(0.0, max(x_in[q] - x, x - x_out[q])) / slack + abs(j - j0) / max(reach, 1)
                     if x_in[q] - slack <= x <= x_out[q] + slack and away < best:
                         best = away
-                        found[k] = of_run[q]
-            if found[k] >= 0:
+                        out[k] = of_run[q]
+            if out[k] >= 0:
                 break
 
 
@@ -265,10 +265,10 @@ def bare_below(proof: Proof, points: F8, reach: float = 0.0) -> NDArray[np.bool_
     Inside another shell something does, and there is nothing to hold; near an edge the next layer clings to it.
     """
     stack, g = proof.stack, proof.stack.grid
-    found = np.ones(len(points), np.bool_)
+    bare = np.ones(len(points), np.bool_)
     frame = (g.height, g.x0, g.y0, g.pitch, g.unit)
-    _bare(points, stack.row_start, stack.x_in, stack.x_out, frame, g.rows, reach, found)
-    return found
+    _bare(points, stack.row_start, stack.x_in, stack.x_out, frame, g.rows, reach, bare)
+    return bare
 
 
 @njit()
@@ -317,10 +317,12 @@ def touched(proof: Proof, points: F8) -> I4:
     nothing.
     """
     stack, g = proof.stack, proof.stack.grid
-    found = np.full(len(points), -1, np.int32)
+    component = np.full(len(points), -1, np.int32)
     frame = (g.height, g.x0, g.y0, g.pitch, g.unit)
-    _under(points, stack.row_start, stack.x_in, stack.x_out, proof.components.of_run, frame, g.layers, g.rows, found)
-    return found
+    _under(
+        points, stack.row_start, stack.x_in, stack.x_out, proof.components.of_run, frame, g.layers, g.rows, component
+    )
+    return component
 
 
 @dataclass(frozen=True)
@@ -366,16 +368,16 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, bel
     parts = proof.components
     if not len(parts.layer):
         return []
-    held = holds_of(proof, points, diameters, context)
-    made = carried(parts.layer, parts.area, parts.centre, links=parts.links, pull=pulls_of(proof, context), held=held)
+    holds = holds_of(proof, points, diameters, context)
+    borne = carried(parts.layer, parts.area, parts.centre, links=parts.links, pull=pulls_of(proof, context), held=holds)
     total = float(parts.area.sum()) or 1.0
-    found = []
-    weak = np.flatnonzero(made.rows[:, 3] < below)
-    for k in weak[np.argsort(made.rows[weak, 3], kind="stable")]:
-        layer, force, hold, _, volume, tips, x, y, mx, my = (float(v) for v in made.rows[k, :10])
+    loads = []
+    weak = np.flatnonzero(borne.rows[:, 3] < below)
+    for k in weak[np.argsort(borne.rows[weak, 3], kind="stable")]:
+        layer, force, hold, _, volume, tips, x, y, mx, my = (float(v) for v in borne.rows[k, :10])
         lever, share, z = math.hypot(x - mx, y - my), volume / total, layer * proof.stack.grid.height
-        found.append(BodyLoad(int(layer), x, y, z, force, hold, share, int(tips), int(made.at[k]), lever, (mx, my)))
-    return found
+        loads.append(BodyLoad(int(layer), x, y, z, force, hold, share, int(tips), int(borne.at[k]), lever, (mx, my)))
+    return loads
 
 
 def pulls_of(proof: Proof, context: Context) -> F8:
@@ -435,9 +437,9 @@ def _one_piece(layer: I4, links: I4, component: int) -> NDArray[np.bool_]:
         if one != other:
             body[one] = other
     root = find(body, component)
-    found = np.zeros(n, np.bool_)
+    together = np.zeros(n, np.bool_)
     for c in range(n):
         if layer[c] > top:
             break
-        found[c] = find(body, c) == root
-    return found
+        together[c] = find(body, c) == root
+    return together

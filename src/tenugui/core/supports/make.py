@@ -311,8 +311,8 @@ def _missed(specks: F8, tips: list[Tip], height: float) -> Demand | None:
     # A tip narrows from its last joint to its contact.
     wide = np.interp(share, (0, 1), (1, 0)) * np.array([t.widths[-1] - t.diameter for t in tips])
     reach = (np.array([t.diameter for t in tips]) + wide + specks[:, 3, None]) / 2
-    held = (np.hypot(x - specks[:, 0, None], y - specks[:, 1, None]) <= reach) & (share >= 0) & (share <= 1)
-    bare = specks[~held.any(axis=1)]
+    reached = (np.hypot(x - specks[:, 0, None], y - specks[:, 1, None]) <= reach) & (share >= 0) & (share <= 1)
+    bare = specks[~reached.any(axis=1)]
     return Demand(bare[:, :3], ["island"] * len(bare), bare[:, 3]) if len(bare) else None
 
 

@@ -95,23 +95,23 @@ class Carrying:
         order = np.argsort(of, kind="stable")
         tip = order >= len(self.plate)
         start = np.searchsorted(of[order], np.arange(len(self.layer) + 1)).astype(np.int64)
-        held = (start, np.ascontiguousarray(whole[order]), tip)
-        made = carried(self.layer, self.area, self.centre, links=self.links, pull=self.pull, held=held)
+        holds = (start, np.ascontiguousarray(whole[order]), tip)
+        borne = carried(self.layer, self.area, self.centre, links=self.links, pull=self.pull, held=holds)
         asked = np.zeros(len(on))
         back = np.empty(len(order))
-        back[order] = made.strained
+        back[order] = borne.strained
         asked[there] = back[len(self.plate) :]
-        return made, asked
+        return borne, asked
 
-    def lasting(self, made: Carried) -> B1:
+    def lasting(self, borne: Carried) -> B1:
         """Bodies (b,) that are parts: relief that joins something soon is none."""
-        began, ended = made.rows[:, 10], made.rows[:, 11]
+        began, ended = borne.rows[:, 10], borne.rows[:, 11]
         return np.asarray((ended < 0) | ((ended - began) * self.height > relief_mm(self.height)))
 
     def pack(self) -> bytes:
         """Arrays by name (NumPy's own format, no objects)."""
         out = io.BytesIO()
-        told: dict[str, Any] = {
+        arrays: dict[str, Any] = {
             "told": np.array([self.height, self.peeled], float),
             "layer": self.layer,
             "links": self.links,
@@ -119,27 +119,27 @@ class Carrying:
             "on": self.on,
             **{name: getattr(self, name).astype(np.float32) for name in ("area", "centre", "pull", "plate", "spots")},
         }
-        np.savez(out, allow_pickle=False, **told)
+        np.savez(out, allow_pickle=False, **arrays)
         return out.getvalue()
 
     @classmethod
     def unpack(cls, data: bytes) -> Carrying:
         """The inverse of `pack`, to the precision of 32 bits."""
-        with np.load(io.BytesIO(data), allow_pickle=False) as held:
-            height, peeled = held["told"].tolist()
-            wide = {name: held[name].astype(float) for name in ("area", "centre", "pull", "plate", "spots")}
+        with np.load(io.BytesIO(data), allow_pickle=False) as arrays:
+            height, peeled = arrays["told"].tolist()
+            wide = {name: arrays[name].astype(float) for name in ("area", "centre", "pull", "plate", "spots")}
             return cls(
                 height,
                 bool(peeled),
-                held["layer"],
+                arrays["layer"],
                 wide["area"],
                 wide["centre"],
-                held["links"],
+                arrays["links"],
                 wide["pull"],
                 wide["plate"],
-                held["plate_of"],
+                arrays["plate_of"],
                 wide["spots"],
-                held["on"],
+                arrays["on"],
             )
 
 
@@ -170,22 +170,22 @@ def surface_margins(carrying: Carrying, proof: Proof, tips: Sequence[Tip], conte
     """
     points = np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3)
     strength = np.array([float(tip_hold(context, t.diameter)) for t in tips])
-    made, _ = carrying.walk(touched(proof, points), points, strength)
+    walked, _ = carrying.walk(touched(proof, points), points, strength)
     on = touched(proof, at)
-    found = (
-        np.where(on >= 0, made.margins[np.maximum(on, 0)], MOST_MARGIN)
-        if len(made.margins)
+    margins = (
+        np.where(on >= 0, walked.margins[np.maximum(on, 0)], MOST_MARGIN)
+        if len(walked.margins)
         else np.full(len(at), MOST_MARGIN)
     )
-    return np.asarray(np.minimum(found, MOST_MARGIN))
+    return np.asarray(np.minimum(margins, MOST_MARGIN))
 
 
 def needed(carrying: Carrying, on: I4, points: F8, strength: F8, wanted: float) -> B1:
     """Which of a set's tips (n,) are needed, where bodies are to be held `wanted` times as strong as they are pulled. A
     walk a tip.
     """
-    made, _ = carrying.walk(on, points, strength)
-    part, before = carrying.lasting(made), made.rows[:, 3]
+    walked, _ = carrying.walk(on, points, strength)
+    part, before = carrying.lasting(walked), walked.rows[:, 3]
 
     def one(k: int) -> bool:
         without = on.copy()
@@ -194,9 +194,9 @@ def needed(carrying: Carrying, on: I4, points: F8, strength: F8, wanted: float) 
         return bool((part & worse(before, after, wanted)).any())
 
     there = np.flatnonzero(on >= 0).tolist()
-    found = np.zeros(len(on), np.bool_)
-    found[there] = both_cores(one, [(k,) for k in there])
-    return found
+    mask = np.zeros(len(on), np.bool_)
+    mask[there] = both_cores(one, [(k,) for k in there])
+    return mask
 
 
 def worse(before: F8, after: F8, wanted: float) -> B1:
@@ -248,17 +248,17 @@ def what_if(
     before = carrying.walk(on, points, strength)[0]
     kept = np.setdiff1d(np.arange(len(on)), np.asarray(gone, np.int64))
     more = np.empty((0, 3)) if put is None else np.asarray(put, float).reshape(-1, 3)
-    found = carrying.touches(more)
-    made, asked = carrying.walk(
-        np.concatenate([on[kept], found]).astype(np.int32),
+    touched = carrying.touches(more)
+    walked, asked = carrying.walk(
+        np.concatenate([on[kept], touched]).astype(np.int32),
         np.concatenate([points[kept], more]),
         np.concatenate([strength[kept], np.full(len(more), put_strength)]),
     )
-    rows, part = made.rows, carrying.lasting(made)
+    rows, part = walked.rows, carrying.lasting(walked)
     total = float(carrying.area.sum()) or 1.0
     weak = np.flatnonzero(part & worse(before.rows[:, 3], rows[:, 3], wanted))
     weak = weak[np.argsort(rows[weak, 3], kind="stable")]
-    told = tuple(
+    bodies = tuple(
         Change(
             float(rows[k, 6]),
             float(rows[k, 7]),
@@ -271,4 +271,4 @@ def what_if(
         for k in weak
     )
     margins = np.where(asked > 0, 1 / np.maximum(asked, 1e-12), math.inf)
-    return Changed(margins, told, int((found < 0).sum()))
+    return Changed(margins, bodies, int((touched < 0).sum()))

@@ -234,12 +234,12 @@ def necks(proof: Proof, points: F8, diameters: F8, context: Context, least: floa
     _fused(link_start, parts.links, start, parts.layer, contact)
     clear = (parts.layer - contact) * height > FUSED_MM
     weak = np.flatnonzero((worst[:, 0] > 1 / least) & (worst[:, 2] > LEAST_N) & clear)
-    found: list[Neck] = []
+    necks: list[Neck] = []
     for c in weak[np.argsort(-worst[weak, 0], kind="stable")]:
         x, y, z = (float(v) for v in (*parts.centre[c], parts.layer[c] * height))
-        if any((x - k.x) ** 2 + (y - k.y) ** 2 + (z - k.z) ** 2 < APART_MM**2 for k in found):
+        if any((x - k.x) ** 2 + (y - k.y) ** 2 + (z - k.z) ** 2 < APART_MM**2 for k in necks):
             continue
         asked, by, force, lever = (float(v) for v in worst[c])
         layer, section, share = int(parts.layer[c]), float(parts.area[c]), min(1.0, float(volume[c]) / whole)
-        found.append(Neck(layer, x, y, z, section, int(by), force, lever, force / asked, share))
-    return found
+        necks.append(Neck(layer, x, y, z, section, int(by), force, lever, force / asked, share))
+    return necks

@@ -53,7 +53,7 @@ def route(
     """Route every tip (n, 3) for pillars of the given radii (n,); feet stand at height `floor`. Routes of `standing`
     may carry branches; `upright`: none does where a tip may stand on a pillar of its own.
     """
-    found: dict[int, Route] = {}
+    ways: dict[int, Route] = {}
     pillars = [r for r in standing if r.on == "plate" and not r.branch]
     tops, feet = np.empty((len(pillars) + len(tips), 3)), np.empty((len(pillars) + len(tips), 3))
     for k, pillar in enumerate(pillars):
@@ -67,11 +67,11 @@ def route(
         if way is None:
             way = _led(tips[i], head, floor) if head >= 0 else bent(rays, tips[i], radius, floor)
         way = way or slim(rays, tips[i], radius, floor) or short_or_on_model(rays, tips[i], floor)
-        found[int(i)] = way
+        ways[int(i)] = way
         if way.on == "plate" and not way.branch:
             tops[many], feet[many] = way.joints[1], way.joints[0]
             many += 1
-    return [found[i] for i in range(len(tips))]
+    return [ways[i] for i in range(len(tips))]
 
 
 FOOT_Z_MM = 0.25
@@ -85,11 +85,11 @@ def room_for_feet(rays: Around, feet: F8) -> F8:
 
 
 @njit()
-def _starts(tip: F8, tops: F8, feet: F8, found: F8) -> int:
-    """Where a branch to a tip may start on the nearest pillars, the nearest first, into `found`; how many such places
+def _starts(tip: F8, tops: F8, feet: F8, out: F8) -> int:
+    """Where a branch to a tip may start on the nearest pillars, the nearest first, into `out`; how many such places
     there are, at most its length.
     """
-    many, aways = 0, np.empty(len(found))
+    many, aways = 0, np.empty(len(out))
     for k in range(len(tops)):
         away = np.hypot(tops[k, 0] - tip[0], tops[k, 1] - tip[1])
         if away >= BRANCH_MM:
@@ -100,13 +100,13 @@ def _starts(tip: F8, tops: F8, feet: F8, found: F8) -> int:
         at = many
         while at > 0 and aways[at - 1] > away:
             at -= 1
-        if at == len(found):
+        if at == len(out):
             continue
-        many = min(many + 1, len(found))
+        many = min(many + 1, len(out))
         for j in range(many - 1, at, -1):
-            aways[j], found[j] = aways[j - 1], found[j - 1]
+            aways[j], out[j] = aways[j - 1], out[j - 1]
         aways[at] = away
-        found[at, 0], found[at, 1], found[at, 2] = tops[k, 0], tops[k, 1], z
+        out[at, 0], out[at, 1], out[at, 2] = tops[k, 0], tops[k, 1], z
     return many
 
 
@@ -114,8 +114,8 @@ def _branch(rays: Around, tip: F8, tops: F8, feet: F8, radius: float) -> Route |
     """A head from the nearest pillar that stands close enough below the tip; pillars by their upper and lower ends (n,
     3).
     """
-    found = np.empty((PILLARS_TRIED, 3))
-    for start in found[: _starts(tip, tops, feet, found)]:
+    starts = np.empty((PILLARS_TRIED, 3))
+    for start in starts[: _starts(tip, tops, feet, starts)]:
         if free_head(rays, tip[None], start[None], radius * 0.7)[0]:
             return Route(np.array([start, tip]), "plate", branch=True)
     return None
@@ -224,11 +224,11 @@ def allowed(rays: Around, tips: F8, ways: list[Route], barred: NDArray[np.bool_]
     """The ways of tips (n, 3), where none that stands on the figure stands on a `barred` face: it leans to where it
     may, else there is none.
     """
-    found = list(ways)
+    open_ways = list(ways)
     for i, way in enumerate(ways):
         if way.on == "model" and _stands_on(rays, way.joints[:1], barred)[0]:
-            found[i] = _elsewhere(rays, tips[i], barred)
-    return found
+            open_ways[i] = _elsewhere(rays, tips[i], barred)
+    return open_ways
 
 
 def _stands_on(rays: Around, feet: F8, barred: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -44,7 +44,7 @@ def routes_in(
     first = (np.array(demand.reasons) == "island") & (points[:, 2] < low + FIRST_MM) & (demand.widths < FIRST_WIDE_MM)
     tall = style == "trees" or ((points[:, 2] > TALL_MM) & (style == "mixed"))
     tall = np.broadcast_to(tall, len(points)) & ~first
-    found: list[Route | None] = [None] * len(points)
+    routes: list[Route | None] = [None] * len(points)
     standing = [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square]
 
     def block(p: F8, r: F8) -> list[Route]:
@@ -56,12 +56,12 @@ def routes_in(
     def pillars(p: F8, r: F8) -> list[Route]:
         return route(rays, p, r, 0.0, standing, upright=upright)
 
-    for mask, made in ((first, block), (tall, trees), (~first & ~tall, pillars)):
+    for mask, ways in ((first, block), (tall, trees), (~first & ~tall, pillars)):
         mine = np.flatnonzero(mask)
         if len(mine):
-            for i, way in zip(mine.tolist(), made(points[mine], radii[mine]), strict=True):
-                found[i] = _kept_off(rays, way, demand.reasons[i])
-    return [way for way in found if way is not None]
+            for i, way in zip(mine.tolist(), ways(points[mine], radii[mine]), strict=True):
+                routes[i] = _kept_off(rays, way, demand.reasons[i])
+    return [way for way in routes if way is not None]
 
 
 STUB_MM = 0.2

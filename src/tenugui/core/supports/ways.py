@@ -62,8 +62,8 @@ class Table:
 
 def table_of(figure: Mesh) -> Table:
     """The table of a figure above the plate at 0, made on first use and kept with it."""
-    held: Table | None = figure.__dict__.get("_table")
-    if held is None:
+    table: Table | None = figure.__dict__.get("_table")
+    if table is None:
         low, high = figure.lower, figure.upper
         wide = np.array([*(high[:2] - low[:2] + 2 * BEYOND_MM), high[2]])
         cells = float(np.prod(wide / np.array([ASIDE_MM, ASIDE_MM, UP_MM])))
@@ -72,11 +72,11 @@ def table_of(figure: Mesh) -> Table:
         step = np.array([aside, aside, up])
         origin = np.array([low[0] - BEYOND_MM, low[1] - BEYOND_MM, up / 2])
         nx, ny, nz = (int(n) for n in np.ceil((wide + [aside, aside, up]) / step))
-        held = Table(
+        table = Table(
             nearest_of(figure).table(origin, step, (nz, ny, nx), near=NEAR_MM, exact=EXACT_MM), origin, aside, up
         )
-        figure.__dict__["_table"] = held
-    return held
+        figure.__dict__["_table"] = table
+    return table
 
 
 @njit()
@@ -117,27 +117,27 @@ class Ways:
     @classmethod
     def of(cls, figure: Mesh, wide: float) -> Ways:
         """Of a figure, for rods of radius `wide` with what they keep clear; kept with it, to WIDER_MM."""
-        held: dict[int, Ways] = figure.__dict__.setdefault("_ways", {})
+        ways: dict[int, Ways] = figure.__dict__.setdefault("_ways", {})
         key = math.ceil(wide / WIDER_MM - 1e-9)
-        if key not in held:
+        if key not in ways:
             table = table_of(figure)
             cost, come = np.empty(table.room.shape, np.int32), np.zeros(table.room.shape, np.int8)
             _rise(table.room, key * WIDER_MM, cost, come)
-            held[key] = cls(table, cost, come)
-        return held[key]
+            ways[key] = cls(table, cost, come)
+        return ways[key]
 
     def costs(self, points: F8) -> F8:
         """What the way from each point (n, 3) costs, in mm of straight pillar; inf where there is none."""
         k, j, i = self.table.cells(points).T
-        found = self.cost[k, j, i]
-        return np.where(found < NONE, found * (self.table.up / STRAIGHT), np.inf)
+        cost = self.cost[k, j, i]
+        return np.where(cost < NONE, cost * (self.table.up / STRAIGHT), np.inf)
 
     def down(self, point: F8) -> list[F8]:
         """The middles of the cells of the way from a point that has one, from its own cell to the lowest."""
         k, j, i = (int(v) for v in self.table.cells(point[None])[0])
-        found = [self.table.middle(k, j, i)]
+        middles = [self.table.middle(k, j, i)]
         while k > 0:
             way = int(self.come[k, j, i])
             k, i, j = k - 1, i + (0, -1, 1, 0, 0)[way], j + (0, 0, 0, -1, 1)[way]
-            found.append(self.table.middle(k, j, i))
-        return found
+            middles.append(self.table.middle(k, j, i))
+        return middles

@@ -114,12 +114,12 @@ def write_archive(
     areas = np.zeros(layers)
 
     def some(first: int) -> list[bytes]:
-        writer, found = None, []
+        writer, pictures = None, []
         for raster in rasters(mesh, height, screen, first=first, last=first + TOGETHER):
             writer = writer or PngWriter(screen.columns, screen.rows, raster.first, len(raster.grey))
             areas[raster.layer] = raster.area_mm2(screen)
-            found.append(writer.image(raster.grey))
-        return found
+            pictures.append(writer.image(raster.grey))
+        return pictures
 
     starts = range(0, layers, TOGETHER)
     # Deflate packs a dark screen a thousand times at most; packed once more it is next to nothing.
@@ -138,7 +138,7 @@ def write_archive(
                 out.writestr(f"layers/{number:05d}.png", image)
                 number += 1
             progress(number / layers, f"layer {number:,} of {layers:,}")
-        told = Manifest(
+        manifest = Manifest(
             printer=printer.name,
             material=material.name,
             columns=screen.columns,
@@ -155,8 +155,8 @@ def write_archive(
             seconds=layer_seconds(printer, material, layers, height).tolist(),
             area_mm2=areas.tolist(),
         )
-        out.writestr(MANIFEST, told.model_dump_json(by_alias=True, indent=1))
-    return told
+        out.writestr(MANIFEST, manifest.model_dump_json(by_alias=True, indent=1))
+    return manifest
 
 
 @dataclass(frozen=True)
@@ -174,8 +174,8 @@ class ReadBack:
     @property
     def differs(self) -> int:
         """Layers whose pixels say another area than the manifest."""
-        told = np.array(self.manifest.area_mm2)
-        return int((np.abs(self.areas - told) > 1e-6 * np.maximum(told, 1.0)).sum())
+        areas = np.array(self.manifest.area_mm2)
+        return int((np.abs(self.areas - areas) > 1e-6 * np.maximum(areas, 1.0)).sum())
 
 
 def read_archive(handle: BinaryIO, progress: Progress = lambda share, doing: None) -> ReadBack:
@@ -186,19 +186,19 @@ def read_archive(handle: BinaryIO, progress: Progress = lambda share, doing: Non
     """
     try:
         with zipfile.ZipFile(handle) as archive:
-            told = _manifest(archive)
-            areas = np.zeros(told.layers)
+            manifest = _manifest(archive)
+            areas = np.zeros(manifest.layers)
             with ThreadPoolExecutor(CORES) as pool:
-                images = _images(archive, told)
-                for first in range(0, told.layers, TOGETHER):
-                    some = [(image, told, first + k) for k, image in enumerate(itertools.islice(images, TOGETHER))]
+                images = _images(archive, manifest)
+                for first in range(0, manifest.layers, TOGETHER):
+                    some = [(image, manifest, first + k) for k, image in enumerate(itertools.islice(images, TOGETHER))]
                     areas[first : first + len(some)] = list(pool.map(lambda one: _lit_mm2(*one), some))
-                    progress((first + len(some)) / told.layers, f"reading layer {first + len(some):,} back")
+                    progress((first + len(some)) / manifest.layers, f"reading layer {first + len(some):,} back")
     except zipfile.BadZipFile as reason:
         raise ArchiveError(
             "not-an-archive", f"This is not a ZIP archive: {reason}.", remedy="Write it again from the plan."
         ) from reason
-    return ReadBack(told, areas)
+    return ReadBack(manifest, areas)
 
 
 def layer_image(data: bytes, number: int) -> bytes:
@@ -209,12 +209,12 @@ def layer_image(data: bytes, number: int) -> bytes:
     """
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            told = _manifest(archive)
-            if not 1 <= number <= told.layers:
+            manifest = _manifest(archive)
+            if not 1 <= number <= manifest.layers:
                 raise ArchiveError(
-                    "no-layer", f"The archive has no layer {number:,}.", remedy=f"It has {told.layers:,}."
+                    "no-layer", f"The archive has no layer {number:,}.", remedy=f"It has {manifest.layers:,}."
                 )
-            return archive.read(told.pattern.format(number - 1))
+            return archive.read(manifest.pattern.format(number - 1))
     except (zipfile.BadZipFile, KeyError) as reason:
         raise ArchiveError(
             "not-an-archive", f"The archive cannot be read: {reason}.", remedy="Write it again."
@@ -243,24 +243,24 @@ def _manifest(archive: zipfile.ZipFile) -> Manifest:
         ) from reason
 
 
-def _images(archive: zipfile.ZipFile, told: Manifest) -> Iterator[bytes]:
-    most = (told.columns + 1) * told.rows + 2**16
-    for number in range(told.layers):
-        name = told.pattern.format(number)
+def _images(archive: zipfile.ZipFile, manifest: Manifest) -> Iterator[bytes]:
+    most = (manifest.columns + 1) * manifest.rows + 2**16
+    for number in range(manifest.layers):
+        name = manifest.pattern.format(number)
         try:
             entry = archive.getinfo(name)
         except KeyError as reason:
             raise ArchiveError(
-                "missing-layer", f"Layer {number:,} of {told.layers:,} is missing.", name, "Write it again."
+                "missing-layer", f"Layer {number:,} of {manifest.layers:,} is missing.", name, "Write it again."
             ) from reason
         if entry.file_size > most:
             raise ArchiveError("bad-layer", f"Layer {number:,} is larger than its pixels.", name, "Write it again.")
         yield archive.read(entry)
 
 
-def _lit_mm2(image: bytes, told: Manifest, number: int) -> float:
+def _lit_mm2(image: bytes, manifest: Manifest, number: int) -> float:
     """What a layer's pixels sum to; the image must be plain grey of the screen's size."""
-    name = told.pattern.format(number)
+    name = manifest.pattern.format(number)
 
     def bad(what: str) -> ArchiveError:
         return ArchiveError("bad-layer", f"Layer {number:,} {what}.", name, "Write it again from the plan.")
@@ -279,9 +279,9 @@ def _lit_mm2(image: bytes, told: Manifest, number: int) -> float:
         elif kind == b"IDAT":
             packed.append(data)
         at += 12 + length
-    if head != struct.pack(">IIBBBBB", told.columns, told.rows, 8, 0, 0, 0, 0):
-        raise bad(f"is not plain grey of {told.columns:,} x {told.rows:,} pixels")
-    size = (told.columns + 1) * told.rows
+    if head != struct.pack(">IIBBBBB", manifest.columns, manifest.rows, 8, 0, 0, 0, 0):
+        raise bad(f"is not plain grey of {manifest.columns:,} x {manifest.rows:,} pixels")
+    size = (manifest.columns + 1) * manifest.rows
     try:
         packer = isal_zlib.decompressobj()
         raw = packer.decompress(b"".join(packed), size + 1)
@@ -289,10 +289,10 @@ def _lit_mm2(image: bytes, told: Manifest, number: int) -> float:
         raise bad(f"cannot be unpacked: {reason}") from reason
     if len(raw) != size:
         raise bad("does not hold its pixels")
-    lines = np.frombuffer(raw, np.uint8).reshape(told.rows, told.columns + 1)
+    lines = np.frombuffer(raw, np.uint8).reshape(manifest.rows, manifest.columns + 1)
     if lines[:, 0].any():
         raise bad("uses row filters, which this layout does not")
-    return float(_total(lines)) / FULL * told.pixel_mm[0] * told.pixel_mm[1]
+    return float(_total(lines)) / FULL * manifest.pixel_mm[0] * manifest.pixel_mm[1]
 
 
 @njit()

@@ -50,13 +50,13 @@ def peaks(
     mm², `height` of a layer and of the raft under it in mm.
     """
     pull = layer_pull(printer, areas, sealed)
-    found: list[Peak] = []
+    peaks: list[Peak] = []
     below = max(1, round(BELOW_MM / height))
     # From the hardest down; what no valley parts from one that is told is its flank.
     for k in np.argsort(-pull, kind="stable").tolist():
-        if len(found) == most or pull[k] <= 0 or pull[k] < TOLD_SHARE * float(pull.max()):
+        if len(peaks) == most or pull[k] <= 0 or pull[k] < TOLD_SHARE * float(pull.max()):
             break
-        between = (pull[min(k, p.layer) : max(k, p.layer) + 1].min() for p in found)
+        between = (pull[min(k, p.layer) : max(k, p.layer) + 1].min() for p in peaks)
         if any(low >= VALLEY * pull[k] for low in between):
             continue
         suction = printer.suction_kpa * float(sealed[k]) * 1e-3
@@ -64,8 +64,8 @@ def peaks(
         cause: Cause = "cup" if suction >= SUCKS * pull[k] else "shelf" if widens else "wide"
         if k * height < raft_mm:
             cause = "raft"
-        found.append(Peak(k, float(pull[k]), suction, float(areas[k]), float(sealed[k]), cause))
-    return found
+        peaks.append(Peak(k, float(pull[k]), suction, float(areas[k]), float(sealed[k]), cause))
+    return peaks
 
 
 def slower(printer: ResinPrinter, share: float) -> ResinPrinter:

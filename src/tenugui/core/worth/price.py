@@ -76,21 +76,21 @@ def priced(gift: Gift, rates: Rates) -> Worth:
     hands_min, machine_h, material, lost, part_lost = np.array(
         [[gift.hands_min], [gift.machine_h], [gift.material], [gift.lost], [gift.part_lost]]
     )
-    held = totals(hands_min, machine_h, material, lost=lost, part_lost=part_lost, rates=rates)
-    hands, machine, loss, total = (float(v[0]) for v in held)
+    sums = totals(hands_min, machine_h, material, lost=lost, part_lost=part_lost, rates=rates)
+    hands, machine, loss, total = (float(v[0]) for v in sums)
     unsure = math.hypot(HANDS_UNSURE * hands, RISK_UNSURE * loss)
     risk = 1 - (1 - gift.lost) * (1 - gift.part_lost)
     return Worth(gift.hands_min, gift.machine_h, gift.material, risk, hands, machine, loss, total, unsure)
 
 
-def least(found: Sequence[Worth], expected: int | None = None) -> int:
+def least(values: Sequence[Worth], expected: int | None = None) -> int:
     """The alternative of least worth; `expected`, the one that a person would look for, where nobody could tell the two
     apart.
     """
-    best = min(range(len(found)), key=lambda i: found[i].total)
+    best = min(range(len(values)), key=lambda i: values[i].total)
     if expected is not None:
-        far = found[expected].total - found[best].total
-        if far <= _apart(found[expected], found[best]) and found[expected].risk <= found[best].risk + SAME_RISK:
+        far = values[expected].total - values[best].total
+        if far <= _apart(values[expected], values[best]) and values[expected].risk <= values[best].risk + SAME_RISK:
             return expected
     return best
 

@@ -58,16 +58,16 @@ def rates_of(given: Mapping[str, Any] | str | None) -> Rates:
         if given not in PRESETS:
             raise RatesError("bad-rates", f"There are no rates '{given[:40]}'.", remedy=f"Give {', '.join(PRESETS)}.")
         return PRESETS[given]
-    held = PRESETS[USUAL_RATES].as_dict()
+    rates = PRESETS[USUAL_RATES].as_dict()
     for name, value in given.items():
-        sound = name in held and isinstance(value, int | float) and math.isfinite(value) and 0 <= value <= MOST
+        sound = name in rates and isinstance(value, int | float) and math.isfinite(value) and 0 <= value <= MOST
         if not sound:
             what = f"{value!r} is no rate for '{name}'."
-            raise RatesError("bad-rates", what, remedy=f"Give 0 to {MOST:g} for {', '.join(held)}.")
-        held[name] = float(value)
-    if not held["minute"] and not held["hour"]:
+            raise RatesError("bad-rates", what, remedy=f"Give 0 to {MOST:g} for {', '.join(rates)}.")
+        rates[name] = float(value)
+    if not rates["minute"] and not rates["hour"]:
         # Material alone would be left, and a plan judged by it is judged by grams.
         raise RatesError(
             "bad-rates", "A minute and an hour are both worth nothing.", remedy="Give one of them a price."
         )
-    return Rates(**held)
+    return Rates(**rates)
