@@ -70,7 +70,7 @@ def ours_hollow(mesh: Any) -> str:
 
 
 def ours_lattice(mesh: Any) -> str:
-    from tenugui.core.plan.hollowed import lattice_of
+    from tenugui.core.plan.cut_out import lattice_of
 
     return _drilled(mesh, lattice_of(LATTICE_MM))
 

@@ -111,7 +111,7 @@ def main(argv: list[str] | None = None) -> int:
         from .headless import run, tell
 
         if given.command == "hollow":
-            from .hollowing import hollowed
+            from .headless_hollow import hollowed
 
             tell(hollowed(given).model_dump(), given.json)
             return 0

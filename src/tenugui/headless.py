@@ -66,8 +66,8 @@ from .core.plan import (
 )
 from .core.plan.asked_set import asked_set
 from .core.plan.figure import coarse_of
-from .core.plan.held import refuse_nothing
 from .core.plan.look import faced, look_of
+from .core.plan.supported import refuse_nothing
 from .core.pose import Direction, choose_poses, up_of
 from .core.process import process_of
 from .core.repair import Ready, make_ready, repair

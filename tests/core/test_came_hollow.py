@@ -23,8 +23,8 @@ from tenugui.core.hollow.drilling import Hole
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.mesh.edges import face_volumes
 from tenugui.core.plan import MemoryShelf, computed, spec_of
+from tenugui.core.plan.cut_out import AS_IT_CAME, FILLED
 from tenugui.core.plan.figure import MadeDoc
-from tenugui.core.plan.hollowed import AS_IT_CAME, FILLED
 from tests.figures import CASES, egg
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, cup, hollow_ball

@@ -14,7 +14,7 @@ from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan.holes import SLOW_DRAIN_S
-from tenugui.core.plan.hollow_row import DRIP_SHARE, FLUSH_MIN, HOLE_MIN, LEAKS, STRUTS_MIN, _hollow_min, _leaks
+from tenugui.core.plan.hollow_alternative import DRIP_SHARE, FLUSH_MIN, HOLE_MIN, LEAKS, STRUTS_MIN, _hollow_min, _leaks
 from tenugui.core.plan.layers import _batches
 from tenugui.core.process import process_of
 from tenugui.core.process.filament import BLEMISH_AT_QUARTER

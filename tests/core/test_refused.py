@@ -15,7 +15,7 @@ from tenugui.core.layers import LayerError, cut, grid_for
 from tenugui.core.mesh import Mesh
 from tenugui.core.mesh.shells import clusters_of
 from tenugui.core.plan import MemoryShelf, upright_of
-from tenugui.core.plan.held import refuse_crumb
+from tenugui.core.plan.supported import refuse_crumb
 from tenugui.core.pose import height_along
 from tenugui.core.repair import RepairError, make_ready, presupported
 from tenugui.core.repair.presupported import MOST_CROSSINGS, find_props

@@ -6,7 +6,6 @@ question of a plan, with the board of its task. *Held*: a supported and proved f
 """
 
 from . import (  # every task registers itself
-    held,
     hollow,
     inputs,
     layers,
@@ -17,17 +16,17 @@ from . import (  # every task registers itself
     proof,
     size,
     slices,
+    supported,
     supports,
     trial,
     walls,
     what_if,
 )
 from .chain import Chain, run_chain, sized
+from .cut_out import lattice_of
 from .folds import FOLDS
-from .held import PlanError
 from .holes import findings_of, sorted_holes, suggested
 from .hollow import judge_holes
-from .hollowed import lattice_of
 from .inputs import Inputs
 from .layers import bare_heights, profile_of
 from .parts import parts_of
@@ -40,6 +39,7 @@ from .sheet import clock, run_sheet
 from .shelf import Memory, MemoryShelf, Shelf
 from .size import CopyDoc, copy_of, thin_of, upright_of
 from .spec import Chosen, FoldSpec, PlanBase, Taken, must, of
+from .supported import PlanError
 from .supports import RISKS, held_of
 from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
 from .what_if import Kept, kept_set, needed_of, what_if_of
@@ -72,7 +72,6 @@ __all__ = [
     "computed",
     "copy_of",
     "findings_of",
-    "held",
     "held_of",
     "hollow",
     "inputs",
@@ -113,6 +112,7 @@ __all__ = [
     "spec_of",
     "stand_of",
     "suggested",
+    "supported",
     "supports",
     "task_names",
     "task_of",

@@ -38,9 +38,9 @@ from ..hollow.holes import mouth_of
 from ..machines import default_height
 from ..pose import beside, unit
 from ..worth import least, rates_of
+from .cut_out import AS_IT_CAME, FILLED, hollowed_of
 from .holes import findings_of, sorted_holes
-from .hollow_row import ROW_TAKES
-from .hollowed import AS_IT_CAME, FILLED, hollowed_of
+from .hollow_alternative import ROW_TAKES
 from .inputs import Inputs
 from .liquid import liquid_of
 from .pull import WORTH_SHARE

@@ -39,8 +39,8 @@ from ..pose import Z_UP, Direction, Placement, height_along, placement, unit
 from ..pose.place import plinth_under
 from ..pose.price import PLINTH_MM, PLINTH_SINK_MM
 from ..supports import INSIDE_WEIGHT, Reachable, raised, reachable
+from .cut_out import outer_of
 from .figure import MadeDoc, coarse_of, file_marks, mirror_of, nearest_of, sized, working
-from .hollowed import outer_of
 from .look import LOOKED, faced, look_of
 from .marks import proposed
 from .shelf import Shelf

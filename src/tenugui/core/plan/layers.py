@@ -39,10 +39,10 @@ from ..supports import seen_weights
 from ..worth import Gift, Rates, priced, rates_of
 from .bands import banded_rows, banding_of, bands_or_not, helds_of, may_band
 from .figure import preview_of
-from .held import HELD
 from .inputs import Inputs
 from .purposes import for_purposes
 from .shelf import Shelf
+from .supported import HELD
 from .supports import at_rates
 from .tasks import Given, Progress, quiet, task
 

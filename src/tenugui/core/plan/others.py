@@ -29,9 +29,9 @@ from ..pose import fitting
 from ..process import process_of
 from ..process.heights import HeightChoice, height_choice, more_or_less
 from ..supports import seen_weights
-from .held import HELD
 from .inputs import Inputs
 from .shelf import Shelf
+from .supported import HELD
 from .tasks import Given, Progress, task
 
 NOZZLES_MM = (0.2, 0.25, 0.4, 0.6, 0.8)

@@ -30,10 +30,10 @@ from ..paths.lines import KINDS, TRAVEL
 from ..supports import seen_weights
 from ..vat import layer_image, read_archive, write_archive
 from .bands import bands_as_taken
-from .held import HELD
 from .inputs import Inputs
 from .parts import parts_of
 from .shelf import Shelf
+from .supported import HELD
 from .supports import held_as_taken
 from .tasks import Given, Progress, task, within
 

@@ -26,10 +26,10 @@ from ..removal.hands import weights_at
 from ..supports import beams_of, raft_solid, support_mesh
 from .bands import bands_as_taken, fewer_strings, in_bands
 from .figure import preview_of
-from .held import HELD, PlanError
 from .inputs import Inputs
 from .parts import parts_of
 from .shelf import Shelf
+from .supported import HELD, PlanError
 from .supports import held_as_taken
 from .tasks import Given, Progress, task
 

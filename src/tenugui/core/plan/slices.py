@@ -11,11 +11,11 @@ from ..formats import write_slices
 from ..paths import heights_of
 from ..sections import loops_of, outlines_at
 from .bands import bands_as_taken
-from .held import HELD
 from .inputs import Inputs
 from .parts import parts_of
 from .printfile import on_plate
 from .shelf import Shelf
+from .supported import HELD
 from .supports import held_as_taken
 from .tasks import Given, Progress, task
 

@@ -15,10 +15,10 @@ from ..pose import beside
 from ..supports.style import TALL_MM
 from ..worth import Worth, rates_of
 from .came import CAME, came_with
-from .held import HELD, plain_edits
 from .inputs import Inputs
 from .shelf import Shelf
 from .size import thin_of
+from .supported import HELD, plain_edits
 from .tasks import Given, Progress, computed, task
 
 RISKS = (0.01, 0.05, 0.2)

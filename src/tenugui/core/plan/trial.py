@@ -29,10 +29,10 @@ from ..supports import Carrying, touched
 from ..vat import layer_seconds, slower
 from ..worth import Rates, rates_of
 from .figure import preview_of
-from .held import HELD
 from .inputs import Inputs
 from .pull import LIFT_SHARE
 from .shelf import Shelf
+from .supported import HELD
 from .supports import held_as_taken
 from .tasks import Given, Progress, task
 

@@ -14,10 +14,10 @@ from ..process import process_of
 from ..removal.hands import finish_min, mean_lean
 from ..risk import MISHAP_CHANCE
 from ..worth import Gift, least, rates_of
-from .held import HELD
 from .inputs import F8, Inputs
 from .pose import numbers_of
 from .shelf import Shelf
+from .supported import HELD
 from .tasks import Given, Progress, task
 
 LEAN, STURDY = Walls(2, 0.6, 0.10), Walls(4, 1.0, 0.25)

@@ -17,9 +17,9 @@ from ..contract import ChangeDoc, DemandDoc, DialDoc, HeldDoc, NeededDoc, Suppor
 from ..machines import Context, default_height
 from ..supports import Carrying, find_demand, manner_of, margin_of, needed, tip_hold, what_if
 from .came import CAME
-from .held import HELD, plain_edits
 from .inputs import Inputs
 from .shelf import Shelf
+from .supported import HELD, plain_edits
 from .tasks import Given, Progress, kept, key_of, task
 
 

@@ -14,8 +14,8 @@ from .core.errors import CoreError
 from .core.hollow import Hole, Hollowed, Opened, drilled, hollow, judged, plugs_of
 from .core.mesh import Mesh
 from .core.mesh.edges import face_volumes
+from .core.plan.cut_out import lattice_of
 from .core.plan.holes import MOST_HOLES, findings_of, opens, suggested
-from .core.plan.hollowed import lattice_of
 from .headless import read_figure, write_parts
 
 PLATE = np.array([0.0, 0.0, -1.0])

@@ -33,14 +33,14 @@ from ..removal.hands import CUT_MIN, PIECE_MIN, SAND_MIN, finish_min, mean_lean
 from ..risk import MISHAP_CHANCE, ledger
 from ..supports import margin_of, tip_hold, usual_tip
 from ..worth import Gift
+from .cut_out import AS_IT_CAME, hollowed_of
 from .figure import PREVIEW, coarse_of
-from .held import HELD
 from .holes import SLOW_DRAIN_S, findings_of, sorted_holes, suggested
-from .hollowed import AS_IT_CAME, hollowed_of
 from .inputs import Inputs
 from .pose import numbers_of
 from .pull import pull_of
 from .shelf import Shelf
+from .supported import HELD
 from .tasks import Given, Progress, task
 
 F8 = NDArray[np.float64]
