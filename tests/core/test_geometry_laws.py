@@ -24,29 +24,13 @@ point = st.tuples(coordinate, coordinate, coordinate).map(np.array)
 
 
 def hit(mesh: Mesh, origin: np.ndarray, way: np.ndarray, reach: float = 100.0) -> tuple[float, int]:
-    grid = face_grid(mesh)
-    return nearest_hit(
-        mesh.vertices, mesh.faces, grid.lower, grid.cell, grid.dims, grid.start, grid.items, *origin, *way, reach
-    )
+    return nearest_hit(face_grid(mesh), *origin, *way, reach)
 
 
 def left(
     mesh: Mesh, origin: np.ndarray, way: np.ndarray, winding: int = 1, reach: float = 100.0
 ) -> tuple[float, int, int]:
-    grid = face_grid(mesh)
-    return leave_solid(
-        mesh.vertices,
-        mesh.faces,
-        grid.lower,
-        grid.cell,
-        grid.dims,
-        grid.start,
-        grid.items,
-        *origin,
-        *way,
-        reach,
-        winding,
-    )
+    return leave_solid(face_grid(mesh), *origin, *way, reach, winding)
 
 
 def test_the_grid_names_every_face_in_every_cell_that_its_box_meets() -> None:
@@ -140,7 +124,7 @@ def test_windings_count_the_boxes_around_a_point(
     if not clear:
         return
     counted = [sum(bool((np.abs(p - c) < r).all()) for c, r in boxes) for p in clear]
-    assert winding_numbers(np.array(clear), mesh, face_grid(mesh)).tolist() == counted
+    assert winding_numbers(np.array(clear), face_grid(mesh)).tolist() == counted
     assert np.round(solid_angles(np.array(clear), mesh.vertices, mesh.faces)).tolist() == counted
 
 
@@ -172,7 +156,7 @@ def test_distances_to_a_ball_are_those_to_its_sphere() -> None:
     points *= (rng.uniform(1, 9, 200) / np.linalg.norm(points, axis=1))[:, None]
     exact = np.abs(np.linalg.norm(points, axis=1) - 6.0)
     assert Nearest(mesh).of(points)[1] == pytest.approx(exact, abs=0.02)
-    near = distance_within(points, mesh, face_grid(mesh), 2.0)
+    near = distance_within(points, face_grid(mesh), 2.0)
     assert near == pytest.approx(np.minimum(exact, 2.0), abs=0.02)
     assert len(Nearest(mesh).of(np.empty((0, 3)))[1]) == 0
 
@@ -247,7 +231,7 @@ def test_compact_leaves_no_vertex_that_nothing_names() -> None:
 def test_samples_lie_on_their_faces_and_spread_by_area() -> None:
     slab = box((0, 0, 0), (20, 10, 0.5))
     points, face = surface_samples(slab, 0.3)
-    assert distance_within(points, slab, face_grid(slab), 1.0).max() < 1e-9
+    assert distance_within(points, face_grid(slab), 1.0).max() < 1e-9
     _, area = slab.normals_and_areas()
     share = np.bincount(face, minlength=12) / len(face)
     assert share == pytest.approx(area / area.sum(), abs=0.01)

@@ -35,7 +35,7 @@ def test_the_printed_table_of_priors_is_todays() -> None:
 
 def test_a_tasks_code_is_that_of_its_module_and_of_the_rooms_it_comes_to() -> None:
     beside, rooms = modules_from("trial"), rooms_from({"worth"})
-    assert {"trial", "held", "inputs", "shelf"} <= set(beside) and "printfile" not in beside
+    assert {"trial", "supported", "inputs", "shelf"} <= set(beside) and "printfile" not in beside
     assert set(rooms) == {"worth", "errors"}, "worth asks nobody but for its errors"
     assert {"prints", "hazards", "layers", "mesh", "compiled"} <= set(rooms_from({"prints"}))
     assert fingerprint("tenugui.core.plan.trial") != fingerprint("tenugui.core.plan.printfile")

@@ -17,7 +17,7 @@ from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.prints import Draws, Moments, moments_of, printed, tallied
-from tenugui.core.prints.draw import OWN, PEEL, STRENGTH, _intact
+from tenugui.core.prints.draw import OWN, PEEL, STRENGTH, bodies_of
 from tenugui.core.supports import Carrying, make_supports, reachable, tip_hold
 from tenugui.core.supports.load import touched
 from tests.presets import HERON, RESIN
@@ -177,8 +177,7 @@ def test_an_untouched_print_is_strained_just_as_the_load_path_says() -> None:
     carrying, on, points, strength = supported()
     made, _ = carrying.walk(on, points, strength)
     m = moments_of(carrying, on, points, strength)
-    most = np.empty(len(m.node))
-    _intact(m.node, m.force, m.x, m.y, m.low, m.high, m.holds, most)
+    most = bodies_of(m).most
     moment = {(int(layer), int(node)): k for k, (layer, node) in enumerate(zip(m.layer, m.node, strict=True))}
     mine = np.array([most[moment[(int(a), int(b))]] for a, b in zip(carrying.layer, m.of, strict=True)])
     held = made.margins > 0

@@ -4,7 +4,7 @@ hierarchy's time.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,10 +39,13 @@ def _tally(vertices: F8, faces: I4, lower: F8, cell: float, dims: I8, start: I8,
                     start[place] += 1
 
 
-@dataclass(frozen=True)
-class FaceGrid:
-    """Faces by the cells that their boxes meet: those of cell c are `items[start[c]:start[c + 1]]`."""
+class FaceGrid(NamedTuple):
+    """Faces by the cells that their boxes meet: those of cell c are `items[start[c]:start[c + 1]]`. A record that
+    compiled loops take whole.
+    """
 
+    vertices: F8
+    faces: I4
     lower: F8
     cell: float
     dims: I8
@@ -64,18 +67,12 @@ def face_grid(mesh: Mesh) -> FaceGrid:
     np.cumsum(count, out=start[1:])
     items = np.empty(int(start[-1]), np.int32)
     _tally(mesh.vertices, mesh.faces, mesh.lower, cell, dims, start[:-1].copy(), items, True)
-    return FaceGrid(mesh.lower, cell, dims, start, items)
+    return FaceGrid(mesh.vertices, mesh.faces, mesh.lower, cell, dims, start, items)
 
 
 @njit()
 def nearest_hit(
-    vertices: F8,
-    faces: I4,
-    lower: F8,
-    cell: float,
-    dims: I8,
-    start: I8,
-    items: I4,
+    grid: FaceGrid,
     ox: float,
     oy: float,
     oz: float,
@@ -87,6 +84,7 @@ def nearest_hit(
     """Length, in lengths of the direction, at which a ray first meets a face, and the face; (reach, -1) where it meets
     none within `reach`.
     """
+    vertices, faces, lower, cell, dims, start, items = grid
     best, face = reach, -1
     x = min(max(int((ox - lower[0]) / cell), 0), dims[0] - 1)
     y = min(max(int((oy - lower[1]) / cell), 0), dims[1] - 1)
@@ -154,13 +152,7 @@ MOST_HITS = 64
 
 @njit()
 def leave_solid(
-    vertices: F8,
-    faces: I4,
-    lower: F8,
-    cell: float,
-    dims: I8,
-    start: I8,
-    items: I4,
+    grid: FaceGrid,
     ox: float,
     oy: float,
     oz: float,
@@ -177,6 +169,7 @@ def leave_solid(
     tells what lay at its start. Every crossing counts once: a face met in several cells belongs to the cell that holds
     the crossing.
     """
+    vertices, faces, lower, cell, dims, start, items = grid
     at = np.empty(MOST_HITS)
     change = np.empty(MOST_HITS, np.int64)
     named = np.empty(MOST_HITS, np.int64)
@@ -261,9 +254,8 @@ def leave_solid(
 
 
 @njit()
-def _closest_within(
-    points: F8, vertices: F8, faces: I4, lower: F8, cell: float, dims: I8, start: I8, items: I4, reach: float, out: F8
-) -> None:
+def _closest_within(points: F8, grid: FaceGrid, reach: float, out: F8) -> None:
+    vertices, faces, lower, cell, dims, start, items = grid
     low, high = np.empty(3, np.int64), np.empty(3, np.int64)
     for i in range(len(points)):
         best = reach * reach
@@ -283,18 +275,12 @@ def _closest_within(
         out[i] = np.sqrt(best)
 
 
-def distance_within(points: F8, mesh: Mesh, grid: FaceGrid, reach: float) -> F8:
-    """Exact distance (n,) from points (n, 3) to a mesh, `reach` where it is farther. O(faces near each point)."""
+def distance_within(points: F8, grid: FaceGrid, reach: float) -> F8:
+    """Exact distance (n,) from points (n, 3) to the faces of a grid, `reach` where it is farther. O(faces near each point)."""
     out = np.empty(len(points))
     _closest_within(
         np.ascontiguousarray(points, float),
-        mesh.vertices,
-        mesh.faces,
-        grid.lower,
-        grid.cell,
-        grid.dims,
-        grid.start,
-        grid.items,
+        grid,
         reach,
         out,
     )
@@ -304,29 +290,18 @@ def distance_within(points: F8, mesh: Mesh, grid: FaceGrid, reach: float) -> F8:
 @njit()
 def _windings(
     points: F8,
-    vertices: F8,
-    faces: I4,
-    lower: F8,
-    cell: float,
-    dims: I8,
-    start: I8,
-    items: I4,
+    grid: FaceGrid,
     far: float,
     ways: F8,
     out: I8,
 ) -> None:
+    vertices, faces, lower, cell, dims, start, items = grid
     everything = 1_000_000
     windings = np.empty(len(ways), np.int64)
     for i in range(len(points)):
         for k in range(len(ways)):
             _, _, total = leave_solid(
-                vertices,
-                faces,
-                lower,
-                cell,
-                dims,
-                start,
-                items,
+                grid,
                 points[i, 0],
                 points[i, 1],
                 points[i, 2],
@@ -345,26 +320,20 @@ WAYS = np.array(
 )
 
 
-def winding_numbers(points: F8, mesh: Mesh, grid: FaceGrid) -> NDArray[np.int64]:
+def winding_numbers(points: F8, grid: FaceGrid) -> NDArray[np.int64]:
     """The surface's winding number (n,) around points (n, 3): the median over five rays, so that no grazed edge
     decides.
     """
     out = np.empty(len(points), np.int64)
     far = (
-        2 * float(np.linalg.norm(mesh.size))
+        2 * float(np.linalg.norm(np.ptp(grid.vertices, axis=0)))
         + float(np.abs(points).max(initial=0.0))
-        + float(np.abs(mesh.vertices).max())
+        + float(np.abs(grid.vertices).max())
         + 1e-9
     )
     _windings(
         np.ascontiguousarray(points, float),
-        mesh.vertices,
-        mesh.faces,
-        grid.lower,
-        grid.cell,
-        grid.dims,
-        grid.start,
-        grid.items,
+        grid,
         far,
         WAYS,
         out,

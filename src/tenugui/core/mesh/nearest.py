@@ -6,6 +6,8 @@ balanced. Each answer bounds the search for the next point, which is near it whe
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,7 +19,6 @@ F8 = NDArray[np.float64]
 F4 = NDArray[np.float32]
 I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
-Tree = tuple[F8, int, int, F8, F8]
 LEAF = 4
 """Faces in a box of the lowest level."""
 BITS = 20
@@ -26,6 +27,16 @@ DEEPEST = 64
 STEP_MM = 0.1
 """What is asked along a rod is asked at least so often where it runs close; it may come nearer by half of this between.
 """
+
+
+class Tree(NamedTuple):
+    """Boxes (2 x leaves, 3) over the corners (3 x faces, 3) of faces in their order, as compiled loops take them."""
+
+    corners: F8
+    faces: int
+    leaves: int
+    low: F8
+    high: F8
 
 
 @njit()
@@ -76,9 +87,8 @@ def _away(x: float, y: float, z: float, low: F8, high: F8, node: int) -> float:
 
 
 @njit()
-def _search(
-    points: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, first: int, last: int, out: F8, far: F8, on: I8
-) -> None:
+def _search(points: F8, tree: Tree, first: int, last: int, out: F8, far: F8, on: I8) -> None:
+    corners, faces, leaves, low, high = tree
     nodes, aways = np.empty(DEEPEST, np.int64), np.empty(DEEPEST)
     before = 0
     for i in range(first, last):
@@ -129,11 +139,7 @@ def _room(
     px: float,
     py: float,
     pz: float,
-    corners: F8,
-    faces: int,
-    leaves: int,
-    low: F8,
-    high: F8,
+    tree: Tree,
     near: float,
     exact: float,
     most: float,
@@ -141,6 +147,7 @@ def _room(
     """Distance of the surface from a point between `near` and `exact`, `most` where it is farther than that; nearer
     than `near` any such distance, beyond `exact` a bound that is no less than SHARE of it.
     """
+    corners, faces, leaves, low, high = tree
     nodes, aways = np.empty(DEEPEST, np.int64), np.empty(DEEPEST)
     best, enough = most * most, near * near if near > 0 else -1.0
     bound = max(min(best, exact * exact), best * SHARE * SHARE)
@@ -182,11 +189,7 @@ def rod_keeps_off(
     bz: float,
     first: float,
     last: float,
-    corners: F8,
-    faces: int,
-    leaves: int,
-    low: F8,
-    high: F8,
+    tree: Tree,
 ) -> bool:
     """Whether a rod from a to b, `first` thick there and `last` here, keeps off: it is walked in steps that its
     distance allows (sphere tracing, cf. Hart 1996).
@@ -200,7 +203,7 @@ def rod_keeps_off(
         share = along / length if length > 0 else 0.0
         here = begins + grows * along
         px, py, pz = ax + share * x, ay + share * y, az + share * z
-        room = _room(px, py, pz, corners, faces, leaves, low, high, here, np.inf, here + LOOKS_MM) - here
+        room = _room(px, py, pz, tree, here, np.inf, here + LOOKS_MM) - here
         if room < 0:
             return False
         if along >= length:
@@ -209,22 +212,16 @@ def rod_keeps_off(
 
 
 @njit()
-def _keeps_off(
-    start: F8, end: F8, thick: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, gap: float, ways: B1
-) -> None:
+def _keeps_off(start: F8, end: F8, thick: F8, tree: Tree, gap: float, ways: B1) -> None:
     for i in range(len(start)):
         a, b = start[i], end[i]
-        ways[i] = rod_keeps_off(
-            a[0], a[1], a[2], b[0], b[1], b[2], thick[i, 0] + gap, thick[i, 1] + gap, corners, faces, leaves, low, high
-        )
+        ways[i] = rod_keeps_off(a[0], a[1], a[2], b[0], b[1], b[2], thick[i, 0] + gap, thick[i, 1] + gap, tree)
 
 
 @njit()
-def _rooms(
-    points: F8, corners: F8, faces: int, leaves: int, low: F8, high: F8, most: float, first: int, last: int, far: F8
-) -> None:
+def _rooms(points: F8, tree: Tree, most: float, first: int, last: int, far: F8) -> None:
     for i in range(first, last):
-        far[i] = _room(points[i, 0], points[i, 1], points[i, 2], corners, faces, leaves, low, high, 0.0, np.inf, most)
+        far[i] = _room(points[i, 0], points[i, 1], points[i, 2], tree, 0.0, np.inf, most)
 
 
 @njit()
@@ -233,11 +230,7 @@ def _table(
     known: B1,
     origin: F8,
     step: F8,
-    corners: F8,
-    faces: int,
-    leaves: int,
-    low: F8,
-    high: F8,
+    tree: Tree,
     near: float,
     exact: float,
     first: int,
@@ -263,7 +256,7 @@ def _table(
                     least = max(least, room[k - 1, j, i] - step[2])
                 if least < exact:
                     x, y, z = origin[0] + i * step[0], origin[1] + j * step[1], origin[2] + k * step[2]
-                    least = _room(x, y, z, corners, faces, leaves, low, high, near, exact, MOST_ROOM_MM)
+                    least = _room(x, y, z, tree, near, exact, MOST_ROOM_MM)
                 room[k, j, i] = least
 
 
@@ -282,7 +275,7 @@ class Nearest:
         leaves = 1 << max(0, int(np.ceil(np.log2(-(-len(order) // LEAF)))))
         low, high = np.empty((2 * leaves, 3)), np.empty((2 * leaves, 3))
         _boxes(corners, faces, leaves, low, high)
-        self.tree: Tree = (corners, faces, leaves, low, high)
+        self.tree = Tree(corners, faces, leaves, low, high)
         """What compiled loops are given."""
         self.order: I8 = order
         """The mesh's number of each of the tree's faces."""
@@ -301,14 +294,14 @@ class Nearest:
         given = np.ascontiguousarray(points, float).reshape(-1, 3)
         out, far, on = np.empty((len(given), 3)), np.empty(len(given)), np.empty(len(given), np.int64)
         if len(given):
-            both_cores(lambda a, b: _search(given, *self.tree, a, b, out, far, on), stretches(len(given)))
+            both_cores(lambda a, b: _search(given, self.tree, a, b, out, far, on), stretches(len(given)))
         return out, far, on
 
     def rooms(self, points: F8, most: float) -> F8:
         """How far the surface is from each of points (n, 3), mm; `most` where it is farther, which is told quickly."""
         given = np.ascontiguousarray(points, float).reshape(-1, 3)
         far = np.empty(len(given))
-        both_cores(lambda a, b: _rooms(given, *self.tree, most, a, b, far), stretches(len(given)) or [(0, 0)])
+        both_cores(lambda a, b: _rooms(given, self.tree, most, a, b, far), stretches(len(given)) or [(0, 0)])
         return far
 
     def table(self, origin: F8, step: F8, shape: tuple[int, int, int], *, near: float, exact: float) -> F4:
@@ -326,7 +319,7 @@ class Nearest:
         far = self.rooms(at.reshape(-1, 3)[:, ::-1], half).reshape(at.shape[:3]) >= half
         known = far.repeat(BLOCK, 0).repeat(BLOCK, 1).repeat(BLOCK, 2)[: shape[0], : shape[1], : shape[2]]
         known, room = np.ascontiguousarray(known), np.full(shape, MOST_ROOM_MM, np.float32)
-        both_cores(lambda a, b: _table(room, known, origin, step, *self.tree, near, exact, a, b), stretches(shape[0]))
+        both_cores(lambda a, b: _table(room, known, origin, step, self.tree, near, exact, a, b), stretches(shape[0]))
         return room
 
     def keeps_off(self, starts: F8, ends: F8, radii: F8, gap: float) -> B1:
@@ -336,7 +329,7 @@ class Nearest:
         a, b = (np.ascontiguousarray(p, float).reshape(-1, 3) for p in (starts, ends))
         off = np.empty(len(a), np.bool_)
         thick = np.ascontiguousarray(np.broadcast_to(np.asarray(radii, float), (len(a), 2)))
-        _keeps_off(a, b, thick, *self.tree, gap, off)
+        _keeps_off(a, b, thick, self.tree, gap, off)
         return off
 
 

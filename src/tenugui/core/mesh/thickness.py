@@ -83,13 +83,7 @@ EVERYTHING = 1_000_000
 
 @njit()
 def _exposed(
-    vertices: F8,
-    faces: I4,
-    lower: F8,
-    cell: float,
-    dims: NDArray[np.int64],
-    start: NDArray[np.int64],
-    items: I4,
+    grid: FaceGrid,
     x: float,
     y: float,
     z: float,
@@ -104,27 +98,19 @@ def _exposed(
     for k in range(3):
         p, q = 0.31 * np.cos(2.1 * k + 0.4), 0.31 * np.sin(2.1 * k + 0.4)
         dx, dy, dz = nx + p * sx + q * ox, ny + p * sy + q * oy, nz + p * sz + q * oz
-        _, _, total = leave_solid(
-            vertices, faces, lower, cell, dims, start, items, x, y, z, dx, dy, dz, diagonal, EVERYTHING
-        )
+        _, _, total = leave_solid(grid, x, y, z, dx, dy, dz, diagonal, EVERYTHING)
         free += total == 0
     return free >= 2
 
 
 @njit()
 def _near(
-    vertices: F8,
-    faces: I4,
+    grid: FaceGrid,
     normals: F8,
     points: F8,
     picked: I4,
     first: int,
     last: int,
-    lower: F8,
-    cell: float,
-    dims: NDArray[np.int64],
-    start: NDArray[np.int64],
-    items: I4,
     tilt: float,
     reach: float,
     below: float,
@@ -141,7 +127,7 @@ def _near(
         f = picked[i]
         nx, ny, nz = normals[f, 0], normals[f, 1], normals[f, 2]
         x, y, z = points[i, 0] - nx * below, points[i, 1] - ny * below, points[i, 2] - nz * below
-        t, g, _ = leave_solid(vertices, faces, lower, cell, dims, start, items, x, y, z, -nx, -ny, -nz, reach, 1)
+        t, g, _ = leave_solid(grid, x, y, z, -nx, -ny, -nz, reach, 1)
         if g < 0:
             continue
         lengths[RAYS] = t if _opposite(normals, f, g) else np.inf
@@ -150,12 +136,12 @@ def _near(
             turn = 2 * np.pi * k / RAYS
             p, q = tilt * np.cos(turn), tilt * np.sin(turn)
             dx, dy, dz = -nx + p * sx + q * ox, -ny + p * sy + q * oy, -nz + p * sz + q * oz
-            t, g, _ = leave_solid(vertices, faces, lower, cell, dims, start, items, x, y, z, dx, dy, dz, reach, 1)
+            t, g, _ = leave_solid(grid, x, y, z, dx, dy, dz, reach, 1)
             lengths[k] = t if g >= 0 and _opposite(normals, f, g) else np.inf
         middle = np.sort(lengths)[(RAYS + 1) // 2]
         if middle < np.inf:
             x, y, z = points[i, 0] + nx * below, points[i, 1] + ny * below, points[i, 2] + nz * below
-            if _exposed(vertices, faces, lower, cell, dims, start, items, x, y, z, nx, ny, nz, diagonal):
+            if _exposed(grid, x, y, z, nx, ny, nz, diagonal):
                 out[i] = middle
 
 
@@ -166,13 +152,10 @@ def _measured(mesh: Mesh, grid: FaceGrid, points: F8, picked: NDArray[np.int64],
     reach = min(beyond, diagonal)
     through = np.full(len(faces), np.inf)
     marks = np.linspace(0, len(faces), 4 * CORES + 1).astype(int).tolist()
-    cells = (grid.lower, grid.cell, grid.dims, grid.start, grid.items)
     tilt, below = float(np.tan(np.radians(CONE_DEG))), BELOW * float(mesh.size.max())
     points = np.ascontiguousarray(points)
     both_cores(
-        lambda a, b: _near(
-            mesh.vertices, mesh.faces, normals, points, faces, a, b, *cells, tilt, reach, below, diagonal, through
-        ),
+        lambda a, b: _near(grid, normals, points, faces, a, b, tilt, reach, below, diagonal, through),
         list(itertools.pairwise(marks)),
     )
     return Thickness(points, normals[faces], faces, through)

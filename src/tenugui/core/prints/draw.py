@@ -9,6 +9,7 @@ lost from that layer on.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,6 +63,50 @@ class Walked:
     lost: I4
 
 
+class Bodies(NamedTuple):
+    """What every print is walked over: of each moment (m,) its node, force, place and range of holds; of each node (k,)
+    its parent, its volume, and of how many it is made (`kids`); the holds (h, 3) with their tips; and what each moment
+    asks at most while all hold.
+    """
+
+    node: I4
+    force: F8
+    x: F8
+    y: F8
+    low: I4
+    high: I4
+    parent: I4
+    volume: F8
+    kids: I4
+    holds: F8
+    tip: I4
+    most: F8
+
+
+class State(NamedTuple):
+    """What one print is at, written anew for each: of holds (h,) what is left and how strong, the order from the
+    weakest up and the factors in it; of nodes (k,) what was touched, lost, shut, and what is kept of their holds.
+    """
+
+    alive: B1
+    factor: F8
+    order: I8
+    ordered: F8
+    touched: B1
+    lost: B1
+    shut: I4
+    kept: F8
+    upto: I4
+
+
+class Told(NamedTuple):
+    """What prints leave behind: see `Walked`."""
+
+    moment: I4
+    share: F8
+    torn: I4
+
+
 # What is kept of the holds of a node that are left: sums of their stiffness and its moments, the weakest factor, and
 # the box that they lie in.
 TOTAL, MX, MY, MXX, MYY, MXY, WEAKEST, LEFT, RIGHT, NEAR, FAR = range(11)
@@ -94,24 +139,10 @@ def _none(kept: F8) -> None:
 
 @njit()
 def _asked(
-    holds: F8,
-    alive: B1,
-    low: int,
-    high: int,
-    x: float,
-    y: float,
-    force: float,
-    factor: F8,
-    order: I8,
-    sorted_: F8,
-    kept: F8,
-    enough: float,
+    holds: F8, state: State, low: int, high: int, x: float, y: float, force: float, kept: F8, enough: float
 ) -> tuple[float, int]:
     """The largest load over strength that a force asks of a hold that is left, and of which; a bound of it and -1 where
-    that is no more than `enough`.
-
-    `order`: all holds from the weakest factor up, `sorted_` those factors: what is stronger than the hardest strained
-        place asks need not be looked at.
+    that is no more than `enough`. What is stronger than the hardest strained place asks need not be looked at.
     """
     total = kept[TOTAL]
     mx, my = kept[MX] / total, kept[MY] / total
@@ -127,85 +158,87 @@ def _asked(
     bound = hardest / kept[WEAKEST]
     if bound <= enough:
         return bound, -1
-    weak = np.searchsorted(sorted_, hardest / enough, side="right") if enough > 0 else high - low
+    weak = np.searchsorted(state.ordered, hardest / enough, side="right") if enough > 0 else high - low
     few = weak < high - low
     most, worst = 0.0, -1
     for i in range(weak if few else high - low):
-        k = order[i] if few else low + i
-        if low <= k < high and alive[k]:
-            asked = force * max(0.0, base + ax * (holds[k, 0] - mx) + ay * (holds[k, 1] - my)) / (total * factor[k])
+        k = state.order[i] if few else low + i
+        if low <= k < high and state.alive[k]:
+            lean = base + ax * (holds[k, 0] - mx) + ay * (holds[k, 1] - my)
+            asked = force * max(0.0, lean) / (total * state.factor[k])
             if asked > most:
                 most, worst = asked, k
     return most, worst
 
 
 @njit()
-def _intact(node: I4, force: F8, x: F8, y: F8, low: I4, high: I4, holds: F8, most: F8) -> None:
-    """What each moment asks at most of any hold while all are whole and as strong as they are told."""
-    alive, one, kept = np.ones(len(holds), np.bool_), np.ones(len(holds)), np.empty(KEPT)
-    order = np.arange(len(holds))
-    for m in range(len(node)):
-        most[m] = 0.0
-        if force[m] > 0 and high[m] > low[m]:
-            _none(kept)
-            _add(holds, alive, one, low[m], high[m], kept)
-            most[m], _ = _asked(holds, alive, low[m], high[m], x[m], y[m], force[m], one, order, one, kept, 0.0)
+def _room(holds: int, nodes: int) -> State:
+    """Room for one print's state, all whole and as strong as they are told."""
+    factor = np.ones(holds)
+    return State(
+        np.ones(holds, np.bool_),
+        factor,
+        np.arange(holds),
+        factor.copy(),
+        np.zeros(nodes, np.bool_),
+        np.zeros(nodes, np.bool_),
+        np.zeros(nodes, np.int32),
+        np.empty((nodes, KEPT)),
+        np.full(nodes, -1, np.int32),
+    )
 
 
 @njit()
-def _print(
-    node: I4,
-    force: F8,
-    x: F8,
-    y: F8,
-    low: I4,
-    high: I4,
-    parent: I4,
-    volume: F8,
-    holds: F8,
-    most: F8,
-    factor: F8,
-    peel: float,
-    alive: B1,
-    touched: B1,
-    lost: B1,
-    kids: I4,
-    shut: I4,
-    kept: F8,
-    upto: I4,
-    order: I8,
-    sorted_: F8,
-) -> tuple[int, int]:
+def _intact(bodies: Bodies) -> None:
+    """What each moment asks at most of any hold while all are whole and as strong as they are told: `most`."""
+    holds, low, high = bodies.holds, bodies.low, bodies.high
+    state, kept = _room(len(holds), 1), np.empty(KEPT)
+    for m in range(len(bodies.node)):
+        bodies.most[m] = 0.0
+        if bodies.force[m] > 0 and high[m] > low[m]:
+            _none(kept)
+            _add(holds, state.alive, state.factor, low[m], high[m], kept)
+            place = (bodies.x[m], bodies.y[m])
+            bodies.most[m], _ = _asked(holds, state, low[m], high[m], place[0], place[1], bodies.force[m], kept, 0.0)
+
+
+@njit()
+def _print(bodies: Bodies, state: State, peel: float) -> tuple[int, int]:
     """One print: which moment lost the first body, and how many tips gave way; `lost` (k,) becomes which nodes were."""
+    node, force, low, high, parent = bodies.node, bodies.force, bodies.low, bodies.high, bodies.parent
+    alive, touched, lost, shut, kept, upto = (
+        state.alive, state.touched, state.lost, state.shut, state.kept, state.upto,
+    )  # fmt: skip
     weakest = np.inf
-    for k in range(len(factor)):
+    for k in range(len(state.factor)):
         alive[k] = True
-        weakest = min(weakest, factor[k])
+        weakest = min(weakest, state.factor[k])
     touched[:], lost[:], shut[:], upto[:] = False, False, 0, -1
     first, torn = -1, 0
     before = -1
     for m in range(len(node)):
         n = node[m]
-        if n != before and kids[n] > 0 and shut[n] == kids[n] and not lost[n]:
+        if n != before and bodies.kids[n] > 0 and shut[n] == bodies.kids[n] and not lost[n]:
             lost[n] = True  # all that it grew from is gone
             if parent[n] >= 0:
                 shut[parent[n]] += 1
         before = n
         if lost[n] or force[m] <= 0 or high[m] == low[m]:
             continue
-        if not touched[n] and most[m] * peel <= weakest:
+        if not touched[n] and bodies.most[m] * peel <= weakest:
             continue
         while True:
             if upto[n] < 0:
                 _none(kept[n])
                 upto[n] = low[m]
             if upto[n] < high[m]:  # what came since
-                _add(holds, alive, factor, upto[n], high[m], kept[n])
+                _add(bodies.holds, alive, state.factor, upto[n], high[m], kept[n])
                 upto[n] = high[m]
             worst = -1
             if kept[n, TOTAL] > 0:
+                pull = force[m] * peel
                 asked, worst = _asked(
-                    holds, alive, low[m], high[m], x[m], y[m], force[m] * peel, factor, order, sorted_, kept[n], 1.0
+                    bodies.holds, state, low[m], high[m], bodies.x[m], bodies.y[m], pull, kept[n], 1.0
                 )
                 if asked <= 1.0:
                     break
@@ -228,92 +261,54 @@ def _print(
 
 
 @njit()
-def _prints(
-    node: I4,
-    force: F8,
-    x: F8,
-    y: F8,
-    low: I4,
-    high: I4,
-    parent: I4,
-    volume: F8,
-    holds: F8,
-    tip: I4,
-    most: F8,
-    kids: I4,
-    strength: F8,
-    peel: F8,
-    plate: F8,
-    own: F8,
-    start: int,
-    end: int,
-    moment: I4,
-    share: F8,
-    torn: I4,
-    counts: I4,
-) -> None:
-    nodes, many = len(parent), len(holds)
-    alive, factor = np.empty(many, np.bool_), np.empty(many)
-    touched, lost, shut = np.empty(nodes, np.bool_), np.empty(nodes, np.bool_), np.empty(nodes, np.int32)
+def _prints(bodies: Bodies, drawn: tuple[F8, F8, F8, F8], start: int, end: int, told: Told, counts: I4) -> None:
+    strength, peel, plate, own = drawn
+    parent, volume, tip = bodies.parent, bodies.volume, bodies.tip
+    nodes, many = len(parent), len(bodies.holds)
+    state, below = _room(many, nodes), np.zeros(nodes)
     whole = 0.0
     for k in range(nodes):
         whole += volume[k] if parent[k] < 0 else 0.0
-    below, kept, upto = np.zeros(nodes), np.empty((nodes, KEPT)), np.empty(nodes, np.int32)
     for p in range(start, end):
         for k in range(many):
-            factor[k] = plate[p] if tip[k] < 0 else strength[p] * own[tip[k], p]
-        order = np.argsort(factor)
-        moment[p], torn[p] = _print(
-            node,
-            force,
-            x,
-            y,
-            low,
-            high,
-            parent,
-            volume,
-            holds,
-            most,
-            factor,
-            peel[p],
-            alive,
-            touched,
-            lost,
-            kids,
-            shut,
-            kept,
-            upto,
-            order,
-            factor[order],
-        )
-        if moment[p] < 0:
-            share[p] = 0.0
+            state.factor[k] = plate[p] if tip[k] < 0 else strength[p] * own[tip[k], p]
+        state.order[:] = np.argsort(state.factor)
+        for k in range(many):
+            state.ordered[k] = state.factor[state.order[k]]
+        told.moment[p], told.torn[p] = _print(bodies, state, peel[p])
+        if told.moment[p] < 0:
+            told.share[p] = 0.0
             continue
         # What a lost body was made of is gone with it; what another grew on by itself is not counted twice.
         gone = 0.0
         below[:] = 0.0
         for k in range(nodes):
-            mine = volume[k] if lost[k] else below[k]
-            if lost[k]:
+            mine = volume[k] if state.lost[k] else below[k]
+            if state.lost[k]:
                 counts[k] += 1
             if parent[k] >= 0:
                 below[parent[k]] += mine
             else:
                 gone += mine
-        share[p] = gone / whole if whole > 0 else 0.0
+        told.share[p] = gone / whole if whole > 0 else 0.0
+
+
+def bodies_of(moments: Moments) -> Bodies:
+    """What prints are walked over, and what each moment asks at most of it while all hold."""
+    m, nodes = moments, len(moments.parent)
+    kids = np.bincount(m.parent[m.parent >= 0], minlength=nodes).astype(np.int32)
+    most = np.empty(len(m.node))
+    bodies = Bodies(m.node, m.force, m.x, m.y, m.low, m.high, m.parent, m.volume, kids, m.holds, m.tip, most)
+    _intact(bodies)
+    return bodies
 
 
 def printed(moments: Moments, draws: Draws) -> Walked:
     """Print it as often as there are draws. O(prints x moments), and x holds where one gives way; both cores."""
-    many, nodes = len(draws.peel), len(moments.parent)
-    kids = np.bincount(moments.parent[moments.parent >= 0], minlength=nodes).astype(np.int32)
-    most = np.empty(len(moments.node))
-    ranges = (moments.node, moments.force, moments.x, moments.y, moments.low, moments.high)
-    _intact(*ranges, moments.holds, most)
-    moment, share, torn = np.empty(many, np.int32), np.empty(many), np.empty(many, np.int32)
-    shares = [np.zeros(nodes, np.int32) for _ in stretches(many)]
-    bodies = (*ranges, moments.parent, moments.volume, moments.holds, moments.tip, most, kids)
+    many, bodies = len(draws.peel), bodies_of(moments)
+    told = Told(np.empty(many, np.int32), np.empty(many), np.empty(many, np.int32))
+    counts = [np.zeros(len(bodies.parent), np.int32) for _ in stretches(many)]
     drawn = (draws.strength, draws.peel, draws.plate, np.ascontiguousarray(draws.own))
-    parts = [(a, b, shares[i]) for i, (a, b) in enumerate(stretches(many))]
-    both_cores(lambda a, b, counts: _prints(*bodies, *drawn, a, b, moment, share, torn, counts), parts)
-    return Walked(moment, share, torn, np.sum(shares, axis=0, dtype=np.int32))
+    parts = [(a, b, counts[i]) for i, (a, b) in enumerate(stretches(many))]
+    both_cores(lambda a, b, count: _prints(bodies, drawn, a, b, told, count), parts)
+    return Walked(told.moment, told.share, told.torn, np.sum(counts, axis=0, dtype=np.int32))

@@ -63,8 +63,8 @@ def loose_specks(mesh: Mesh) -> NDArray[np.bool_]:
         picked = [np.linspace(a, b - 1, min(CORNERS, b - a)).astype(int) for a, b in zip(first, last, strict=True)]
         owner = np.repeat(np.flatnonzero(loose), [len(p) for p in picked])
         points = mesh.vertices[mesh.faces[order[np.concatenate(picked)], 0]]
-        near = distance_within(points, body, grid, reach) < reach
-        inside = winding_numbers(points, body, grid) != 0
+        near = distance_within(points, grid, reach) < reach
+        inside = winding_numbers(points, grid) != 0
         inside[inside] = _wrapped(points[inside], body)
         near |= inside
         stays = np.zeros(count, np.bool_)

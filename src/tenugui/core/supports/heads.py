@@ -62,10 +62,9 @@ def _down_seen(scene: int, ray: F4, x: float, y: float, z: float, floor: float) 
 
 @njit()
 def _down_proved(tree: Tree, x: float, y: float, z: float, wide: float, floor: float) -> bool:
-    corners, faces, leaves, low, high = tree
     if z <= floor + 2 * wide:
         return True
-    return rod_keeps_off(x, y, z - wide, x, y, floor + wide, wide, wide, corners, faces, leaves, low, high)
+    return rod_keeps_off(x, y, z - wide, x, y, floor + wide, wide, wide, tree)
 
 
 @njit()
@@ -78,14 +77,13 @@ def _head_seen(scene: int, ray: F4, x: float, y: float, z: float, u: float, v: f
 @njit()
 def _head_proved(tree: Tree, x: float, y: float, z: float, u: float, v: float, w: float, wide: float) -> bool:
     """The cone keeps its whole clearance for the first part of its way, and less the nearer it comes to its contact."""
-    corners, faces, leaves, low, high = tree
     a, b = NARROWS
     at_mid = (1 - a) * (wide - CLEARANCE_MM) + a * CONTACT_MM + CLEARANCE_MM
     at_near = (1 - b) * (wide - CLEARANCE_MM) + b * CONTACT_MM
     p, q, r = x + a * u, y + a * v, z + a * w
-    if not rod_keeps_off(x, y, z, p, q, r, wide, at_mid, corners, faces, leaves, low, high):
+    if not rod_keeps_off(x, y, z, p, q, r, wide, at_mid, tree):
         return False
-    return rod_keeps_off(p, q, r, x + b * u, y + b * v, z + b * w, at_mid, at_near, corners, faces, leaves, low, high)
+    return rod_keeps_off(p, q, r, x + b * u, y + b * v, z + b * w, at_mid, at_near, tree)
 
 
 @njit()
