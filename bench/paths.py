@@ -27,7 +27,7 @@ def table(make: Callable[[int], Any]) -> None:
     from tenugui.core.prints import Draws, moments_of, printed
     from tenugui.core.sections import outlines
     from tenugui.core.supports import Carrying, make_supports, reachable, tip_hold
-    from tenugui.core.supports.load import touched
+    from tenugui.core.supports.touch import touched
 
     assert isinstance(KESTREL, FilamentPrinter)
     rows: list[tuple[str, float, str]] = []

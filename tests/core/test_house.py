@@ -73,5 +73,21 @@ def _by_place(path: Path) -> list[str]:
     ]
 
 
+MOST_COMPILED = 16
+
+
+def test_compiled_loops_take_records() -> None:
+    """They know no keywords: what goes together comes as a named tuple."""
+    many = [
+        f"{path.relative_to(ROOT)}: {node.name}"
+        for path in ROOT.rglob("*.py")
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.FunctionDef)
+        and any(word in ast.unparse(by) for by in node.decorator_list for word in COMPILED)
+        and len(node.args.args) > MOST_COMPILED
+    ]
+    assert many == []
+
+
 def test_what_is_optional_or_one_of_many_is_given_by_its_name() -> None:
     assert [name for path in ROOT.rglob("*.py") for name in _by_place(path)] == []

@@ -18,7 +18,7 @@ from tenugui.core.repair import make_ready
 from tenugui.core.risk import MISHAP_CHANCE, PART_MM, ledger
 from tenugui.core.risk.ledges import LEAST_MM2, SHEET_MM
 from tenugui.core.supports import make_supports
-from tenugui.core.supports.load import bare_below
+from tenugui.core.supports.touch import bare_below
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cylinder
 

@@ -16,8 +16,10 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.risk import ledger
 from tenugui.core.supports import body_loads, make_supports, safety_factor, tip_hold
 from tenugui.core.supports.demand import load_points
-from tenugui.core.supports.load import GRIP_MM, PLATE_KPA, body_at, touched
+from tenugui.core.supports.holds import PLATE_KPA
+from tenugui.core.supports.load import GRIP_MM, body_at
 from tenugui.core.supports.reach import reachable
+from tenugui.core.supports.touch import touched
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, cylinder
 

@@ -8,7 +8,7 @@ import pytest
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
-from tenugui.core.supports.load import PLATE_KPA
+from tenugui.core.supports.holds import PLATE_KPA
 from tenugui.core.supports.necks import Neck, necks
 from tests.presets import HERON, RESIN
 from tests.shapes import box, cylinder

@@ -19,7 +19,7 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.prints import Draws, Moments, moments_of, printed, tallied
 from tenugui.core.prints.draw import OWN, PEEL, STRENGTH, bodies_of
 from tenugui.core.supports import Carrying, make_supports, reachable, tip_hold
-from tenugui.core.supports.load import touched
+from tenugui.core.supports.touch import touched
 from tests.presets import HERON, RESIN
 from tests.shapes import box, knobbly
 

@@ -16,7 +16,7 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.plan import run_chain
 from tenugui.core.plan.pull import MILD_N, pull_of, tilted
 from tenugui.core.supports import RAFT_MM, safety_factor, tip_hold, usual_tip
-from tenugui.core.supports.load import PLATE_KPA
+from tenugui.core.supports.holds import PLATE_KPA
 from tenugui.core.vat import film_wear, peaks, slower
 from tests.core.test_hollow_fold import chain_of
 from tests.shapes import ball, box, cup, cylinder

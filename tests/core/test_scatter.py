@@ -21,7 +21,7 @@ from tenugui.core.prints import OnTrial, tried, whole_by_scatter
 from tenugui.core.risk import ledger
 from tenugui.core.risk.islands import ISLAND
 from tenugui.core.supports import Carrying, make_supports, margin_of, reachable, safety_factor, tip_hold
-from tenugui.core.supports.load import touched
+from tenugui.core.supports.touch import touched
 from tests.core.test_trial_plan import hanging
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box

@@ -31,7 +31,7 @@ from tenugui.core.removal.hands import (
 )
 from tenugui.core.risk import ledger
 from tenugui.core.supports import Tip, make_supports
-from tenugui.core.supports.load import bare_below
+from tenugui.core.supports.touch import bare_below
 from tenugui.core.worth import PRESETS, Gift, Rates, compared, least, priced, rates_of
 from tests.figures import keeper
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN

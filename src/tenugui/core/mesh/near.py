@@ -276,7 +276,9 @@ def _closest_within(points: F8, grid: FaceGrid, reach: float, out: F8) -> None:
 
 
 def distance_within(points: F8, grid: FaceGrid, reach: float) -> F8:
-    """Exact distance (n,) from points (n, 3) to the faces of a grid, `reach` where it is farther. O(faces near each point)."""
+    """Exact distance (n,) from points (n, 3) to the faces of a grid, `reach` where it is farther. O(faces near
+    each point).
+    """
     out = np.empty(len(points))
     _closest_within(
         np.ascontiguousarray(points, float),
@@ -295,7 +297,6 @@ def _windings(
     ways: F8,
     out: I8,
 ) -> None:
-    vertices, faces, lower, cell, dims, start, items = grid
     everything = 1_000_000
     windings = np.empty(len(ways), np.int64)
     for i in range(len(points)):

@@ -13,7 +13,7 @@ from ..contract import FaultDoc, PrintedDoc
 from ..errors import CoreError
 from ..machines import FilamentPrinter, Printer, ResinPrinter, as_resin, draws_lines, fits_in
 from ..paths import GcodeRead, read_gcode
-from ..supports.load import PLATE_KPA
+from ..supports.holds import PLATE_KPA
 from ..vat import layer_pull, read_archive
 
 F8 = NDArray[np.float64]

@@ -16,7 +16,7 @@ from ..machines import USUAL_RISK, Context, MachineError, Printer, ResinPrinter,
 from ..mesh import Mesh
 from ..pose import placement
 from ..supports import margin_of, tip_hold, usual_tip
-from ..supports.load import PLATE_KPA
+from ..supports.holds import PLATE_KPA
 from ..vat import Peak, layer_pull, layer_seconds, peaks, slower
 
 F8 = NDArray[np.float64]

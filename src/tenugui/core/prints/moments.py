@@ -8,6 +8,7 @@ joined first, then its own by when they came), so that a print walks a range.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,7 @@ from numpy.typing import NDArray
 from ..compiled import njit
 from ..mesh.shells import find
 from ..supports import Carrying
+from ..supports.holds import Layout
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -44,31 +46,32 @@ class Moments:
     of: I4
 
 
+class Grown(NamedTuple):
+    """What a walk writes: of components (n,) their root's node and their own; of nodes parent and volume; the node of
+    every hold; of moments layer, node, force, its moments x and y, and the holds of its own that a node has by then.
+    """
+
+    node: I4
+    parent: I4
+    volume: F8
+    hold_node: I4
+    of: I4
+    m_layer: I4
+    m_node: I4
+    force: F8
+    x: F8
+    y: F8
+    own: I4
+
+
 @njit()
-def _walk(
-    layer: I4,
-    area: F8,
-    centre: F8,
-    link_start: I8,
-    links: I4,
-    hold_start: I8,
-    pull: F8,
-    body: I4,
-    node: I4,
-    parent: I4,
-    volume: F8,
-    hold_node: I4,
-    of: I4,
-    m_layer: I4,
-    m_node: I4,
-    force: F8,
-    x: F8,
-    y: F8,
-    own: I4,
-) -> tuple[int, int]:
+def _walk(laid: Layout, body: I4, grown: Grown) -> tuple[int, int]:
     """Nodes and moments of a walk up the layers; `own` (m,): how many holds of its own a node has by then. Returns how
     many nodes and how many moments.
     """
+    layer, area, centre, pull = laid.layer, laid.area, laid.centre, laid.pull
+    link_start, links, hold_start = laid.link_start, laid.links, laid.hold_start
+    node, parent, volume, hold_node, of, m_layer, m_node, force, x, y, own = grown
     n = len(layer)
     size, count = np.zeros(n), np.zeros(2 * n, np.int32)
     stamp, at = np.full(n, -1, np.int32), np.full(n, -1, np.int32)
@@ -154,44 +157,19 @@ def moments_of(carrying: Carrying, on: I4, points: F8, strength: F8) -> Moments:
     """Of a figure with tips at `points` (t, 3) on components `on` (t,), -1 for none, each of `strength` (t,) N.
     O(components + holds).
     """
-    there = np.flatnonzero(on >= 0)
-    whole = np.concatenate([carrying.plate, np.column_stack([points[:, :2], strength])[there]])
-    of_hold = np.concatenate([carrying.plate_of, on[there]])
-    tip = np.concatenate([np.full(len(carrying.plate), -1), there]).astype(np.int32)
-    order = np.argsort(of_hold, kind="stable")
-    n = len(carrying.layer)
-    hold_start = np.searchsorted(of_hold[order], np.arange(n + 1)).astype(np.int64)
-    link_start = np.searchsorted(carrying.links[:, 0], np.arange(n + 1)).astype(np.int64)
+    laid = carrying.laid(on, points, strength)
+    n, many_holds = len(laid.layer), len(laid.holds)
     body, node = np.arange(n, dtype=np.int32), np.full(n, -1, np.int32)
     parent, volume = np.full(2 * n, -1, np.int32), np.zeros(2 * n)
-    hold_node, of = np.zeros(len(order), np.int32), np.zeros(n, np.int32)
+    hold_node, of = np.zeros(many_holds, np.int32), np.zeros(n, np.int32)
     m_layer, m_node, own = (np.zeros(n, np.int32) for _ in range(3))
     force, x, y = (np.zeros(n) for _ in range(3))
-    nodes, many = _walk(
-        carrying.layer,
-        carrying.area,
-        carrying.centre,
-        link_start,
-        carrying.links,
-        hold_start,
-        carrying.pull,
-        body,
-        node,
-        parent,
-        volume,
-        hold_node,
-        of,
-        m_layer,
-        m_node,
-        force,
-        x,
-        y,
-        own,
-    )
-    first, start, place = np.zeros(nodes, np.int32), np.zeros(nodes, np.int32), np.zeros(len(order), np.int32)
+    grown = Grown(node, parent, volume, hold_node, of, m_layer, m_node, force, x, y, own)
+    nodes, many = _walk(laid, body, grown)
+    first, start, place = np.zeros(nodes, np.int32), np.zeros(nodes, np.int32), np.zeros(many_holds, np.int32)
     _laid_out(parent[:nodes], hold_node, first, start, place)
-    holds, tips = np.empty((len(order), 3)), np.empty(len(order), np.int32)
-    holds[place], tips[place] = whole[order], tip[order]
+    holds, tips = np.empty((many_holds, 3)), np.empty(many_holds, np.int32)
+    holds[place], tips[place] = laid.holds, laid.tip
     at, safe = m_node[:many], np.maximum(force[:many], 1e-300)
     high = (start[at] + own[:many]).astype(np.int32)
     return Moments(

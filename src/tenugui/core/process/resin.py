@@ -9,7 +9,7 @@ from ..layers import LayerStack, Proof
 from ..machines import Context, ResinPrinter, as_resin, peels
 from ..mesh import Mesh
 from ..supports import Neck, body_loads, necks
-from ..supports.load import PLATE_KPA
+from ..supports.holds import PLATE_KPA
 from ..vat import film_wear, layer_exposure, layer_pull, resin_use
 from .protocol import COUNTS, F8, MOST_OF_IT, Use
 

@@ -11,8 +11,9 @@ from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh
 from .byhand import Edit
 from .demand import MAX_TIPS, Demand, find_demand
 from .firm import Firmness
+from .holds import tip_hold
 from .inside import INSIDE_WEIGHT, seen_weights, stays_inside
-from .load import BodyLoad, body_loads, tip_hold, touched
+from .load import BodyLoad, body_loads
 from .make import (
     SupportError,
     make_supports,
@@ -27,6 +28,7 @@ from .reach import Reachable, reachable
 from .style import STYLES
 from .support_set import SupportFinding, SupportSet
 from .tip import Brace, Tip
+from .touch import touched
 
 __all__ = [
     "INSIDE_WEIGHT",

@@ -17,11 +17,13 @@ from ..machines import USUAL_RISK, Context
 from ..mesh import Mesh
 from .contact import Contact
 from .edges import points_on_edges
+from .holds import tip_hold
 from .inside import INSIDE_WEIGHT
-from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, bare_below, body_at, body_loads, tip_hold, touched
+from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, body_at, body_loads
 from .manner import Manner, manner_of, margin_of, safety_factor
 from .margins import Carrying, worse
 from .reach import APART_MM, BARRED, REACHED_FROM_BELOW, Reachable, spread_on
+from .touch import bare_below, touched
 
 __all__ = ["Demand", "find_demand"]
 

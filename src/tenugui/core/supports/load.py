@@ -13,7 +13,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,14 +21,11 @@ from ..compiled import njit
 from ..layers import Proof
 from ..machines import Context
 from ..mesh.shells import find
+from .holds import Layout, layout_of
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
 I8 = NDArray[np.int64]
-PLATE_KPA = 60.0
-"""Prior: adhesion of green resin to the plate."""
-NEAR_MM = 0.2
-"""A tip holds a component that lies within this of its contact; it reaches in by about half of it."""
 NEVER = 1e9
 LEAST_PULL_N = 0.008
 """Prior: what pulls less hangs on its neighbours or on the film's mercy either way."""
@@ -62,41 +58,6 @@ class BodyLoad:
     def margin(self) -> float:
         """Hold over pull; NEVER where nothing pulls."""
         return self.hold / self.pull if self.pull > 0 else NEVER
-
-
-@njit()
-def _under(
-    points: F8,
-    row_start: I8,
-    x_in: I4,
-    x_out: I4,
-    of_run: I4,
-    frame: tuple[float, float, float, float, float],
-    layers: int,
-    rows: int,
-    out: I4,
-) -> None:
-    """The component that each point (n, 3) touches from below, -1 for none: of the first layer above it, near the
-    point.
-    """
-    height, x0, y0, pitch, unit = frame
-    reach = int(np.ceil(NEAR_MM / pitch))
-    for k in range(len(points)):
-        low = max(0, int(np.floor(points[k, 2] / height + 0.5 - 1e-6)))
-        x = (points[k, 0] - x0) / unit
-        slack = NEAR_MM / unit
-        j0 = int(np.floor((points[k, 1] - y0) / pitch))
-        best = np.inf
-        for layer in range(low, min(layers, low + 4)):
-            for j in range(max(0, j0 - reach), min(rows, j0 + reach + 1)):
-                r = layer * rows + j
-                for q in range(row_start[r], row_start[r + 1]):
-                    away = max(0.0, max(x_in[q] - x, x - x_out[q])) / slack + abs(j - j0) / max(reach, 1)
-                    if x_in[q] - slack <= x <= x_out[q] + slack and away < best:
-                        best = away
-                        out[k] = of_run[q]
-            if out[k] >= 0:
-                break
 
 
 @njit()
@@ -149,29 +110,14 @@ def _joined(first: I4, last: I4, onward: I4, small: int, large: int) -> None:
 
 
 @njit()
-def _carry(
-    layer: I4,
-    area: F8,
-    centre: F8,
-    link_start: I8,
-    links: I4,
-    hold_start: I8,
-    holds: F8,
-    tip: NDArray[np.bool_],
-    pull: F8,
-    body: I4,
-    out: F8,
-    out_body: I4,
-    strained: F8,
-    margins: F8,
-) -> int:
-    """Walk the layers upwards. `holds` (h, 3) by component, from `hold_start`; `tip`: which of them are tips;
-    `strained` (h,) becomes the largest share of its strength that each is asked for, `margins` (n,) hold over pull of
-    each component's body when its layer is peeled.
+def _carry(laid: Layout, body: I4, out: F8, out_body: I4, strained: F8, margins: F8) -> int:
+    """Walk the layers upwards. `strained` (h,) becomes the largest share of its strength that each hold is asked for,
+    `margins` (n,) hold over pull of each component's body when its layer is peeled.
 
     out: worst layer, pull, hold, margin, volume (in area), tips, x, y, middle of the holds x, y, layers where it began
         and ended (-1 never); one row a body that ended, in an order that no hold changes. Returns how many.
     """
+    layer, area, centre, pull, link_start, links, hold_start, holds, tip = laid
     n = len(layer)
     volume, count, began = np.zeros(n), np.zeros(n, np.int32), layer.copy()
     worst = np.full((n, 9), np.inf)  # margin, layer, pull, hold, tips, x, y, middle of the holds x, y
@@ -207,7 +153,7 @@ def _carry(
                 if first[root] < 0:
                     last[root] = h
                 first[root] = h
-                count[root] += tip[h]
+                count[root] += tip[h] >= 0
             volume[root] += area[c]
         for c in range(a, b):
             root = find(body, c)
@@ -259,72 +205,6 @@ def _told(worst: F8, volume: float, began: int, ended: int, out: F8) -> None:
     out[10], out[11] = began, ended
 
 
-def bare_below(proof: Proof, points: F8, reach: float = 0.0) -> NDArray[np.bool_]:
-    """Whether nothing of the figure lies right below each point (n, 3) of its surface, nor within `reach` mm of there.
-
-    Inside another shell something does, and there is nothing to hold; near an edge the next layer clings to it.
-    """
-    stack, g = proof.stack, proof.stack.grid
-    bare = np.ones(len(points), np.bool_)
-    frame = (g.height, g.x0, g.y0, g.pitch, g.unit)
-    _bare(points, stack.row_start, stack.x_in, stack.x_out, frame, g.rows, reach, bare)
-    return bare
-
-
-@njit()
-def _bare(
-    points: F8,
-    row_start: I8,
-    x_in: I4,
-    x_out: I4,
-    frame: tuple[float, float, float, float, float],
-    rows: int,
-    reach: float,
-    bare: NDArray[np.bool_],
-) -> None:
-    height, x0, y0, pitch, unit = frame
-    lines = int(reach / pitch)
-    for k in range(len(points)):
-        layer = int(np.floor(points[k, 2] / height - 1.5))
-        j0 = int(np.floor((points[k, 1] - y0) / pitch))
-        if layer < 0:
-            continue
-        x = (points[k, 0] - x0) / unit
-        for j in range(max(0, j0 - lines), min(rows - 1, j0 + lines) + 1):
-            aside = (j - j0) * pitch
-            slack = np.sqrt(max(0.0, reach * reach - aside * aside)) / unit
-            r = layer * rows + j
-            for q in range(row_start[r], row_start[r + 1]):
-                if x_in[q] - slack < x < x_out[q] + slack:
-                    bare[k] = False
-            if not bare[k]:
-                break
-
-
-def tip_hold(context: Context, diameter: Any) -> Any:
-    """Newtons that a tip holds before it tears: green strength over its section.
-
-    >>> from ..machines import load_printer, load_material
-    >>> p = load_printer("heron"); c = Context.of(p, load_material(None, p))
-    >>> round(tip_hold(c, 0.4) / tip_hold(c, 0.2), 6)
-    4.0
-    """
-    return context.material.green_strength_mpa * math.pi * diameter**2 / 4
-
-
-def touched(proof: Proof, points: F8) -> I4:
-    """The component of a figure's own stack that each contact (n, 3) touches from below; -1 where it touches
-    nothing.
-    """
-    stack, g = proof.stack, proof.stack.grid
-    component = np.full(len(points), -1, np.int32)
-    frame = (g.height, g.x0, g.y0, g.pitch, g.unit)
-    _under(
-        points, stack.row_start, stack.x_in, stack.x_out, proof.components.of_run, frame, g.layers, g.rows, component
-    )
-    return component
-
-
 @dataclass(frozen=True)
 class Carried:
     """What a walk up the layers found: bodies in an order that no hold changes, by the columns of `_carry` (b, 12) and
@@ -338,23 +218,12 @@ class Carried:
     margins: F8
 
 
-def carried(
-    layer: I4,
-    area: F8,
-    centre: F8,
-    *,
-    links: I4,
-    pull: F8,
-    held: tuple[I8, F8, NDArray[np.bool_]],
-) -> Carried:
-    """Walk up the components of a stack (see `Components`) with the pull on each and what holds each (see `holds_of`).
-    O(layers x holds).
-    """
-    n = len(layer)
-    link_start = np.searchsorted(links[:, 0], np.arange(n + 1)).astype(np.int64)
-    out, where, strained = np.zeros((n, 12)), np.zeros(n, np.int32), np.zeros(len(held[1]))
+def carried(laid: Layout) -> Carried:
+    """Walk up the components of a stack with the pull on each and what holds each. O(layers x holds)."""
+    n = len(laid.layer)
+    out, where, strained = np.zeros((n, 12)), np.zeros(n, np.int32), np.zeros(len(laid.holds))
     body, margins = np.arange(n, dtype=np.int32), np.empty(n)
-    rows = int(_carry(layer, area, centre, link_start, links, *held, pull, body, out, where, strained, margins))
+    rows = int(_carry(laid, body, out, where, strained, margins))
     return Carried(out[:rows], where[:rows], strained, margins)
 
 
@@ -368,8 +237,7 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, bel
     parts = proof.components
     if not len(parts.layer):
         return []
-    holds = holds_of(proof, points, diameters, context)
-    borne = carried(parts.layer, parts.area, parts.centre, links=parts.links, pull=pulls_of(proof, context), held=holds)
+    borne = carried(layout_of(proof, points, diameters, context))
     total = float(parts.area.sum()) or 1.0
     loads = []
     weak = np.flatnonzero(borne.rows[:, 3] < below)
@@ -378,46 +246,6 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, bel
         lever, share, z = math.hypot(x - mx, y - my), volume / total, layer * proof.stack.grid.height
         loads.append(BodyLoad(int(layer), x, y, z, force, hold, share, int(tips), int(borne.at[k]), lever, (mx, my)))
     return loads
-
-
-def pulls_of(proof: Proof, context: Context) -> F8:
-    """Newtons (n,) with which the film pulls on each component as it is cured: peel over its area, and suction on the
-    largest of a layer that seals.
-    """
-    parts, printer = proof.components, context.printer
-    pull = np.asarray(parts.area * getattr(printer, "peel_kpa", 0.0) * 1e-3)
-    sealed = proof.voids.sealed_area
-    for layer in np.flatnonzero(sealed > 0):
-        first, last = np.searchsorted(parts.layer, [layer, layer + 1])
-        if last > first:
-            biggest = first + int(np.argmax(parts.area[first:last]))
-            pull[biggest] += getattr(printer, "suction_kpa", 0.0) * sealed[layer] * 1e-3
-    return pull
-
-
-def holds_of(proof: Proof, points: F8, diameters: F8, context: Context) -> tuple[I8, F8, NDArray[np.bool_]]:
-    """What holds each component (n + 1 starts into the rest): x, y and strength in N (h, 3), and which are tips.
-
-    The first layer is told as five points that have a rectangle's area and moments: a sixth of a half in each corner,
-    the rest in its middle.
-    """
-    parts = proof.components
-    n = len(parts.layer)
-    flat = np.flatnonzero(parts.layer == 0)
-    corners = np.array([[0, 0], [1, 1], [1, -1], [-1, 1], [-1, -1]]) / 2
-    spots = parts.centre[flat][:, None] + corners * parts.width[flat][:, None]
-    strength = (parts.area[flat] * PLATE_KPA * 1e-3)[:, None] * np.array([2 / 3, *[1 / 12] * 4])
-    rows = [np.concatenate([spots, strength[:, :, None]], axis=2).reshape(-1, 3)]
-    of: list[NDArray[Any]] = [np.repeat(flat, 5)]
-    if len(points):
-        at = touched(proof, points)
-        rows.append(np.column_stack([points[:, :2], np.asarray(tip_hold(context, diameters))])[at >= 0])
-        of.append(at[at >= 0])
-    whole, on = np.concatenate(rows), np.concatenate(of)
-    order = np.argsort(on, kind="stable")
-    tip = np.arange(len(on)) >= 5 * len(flat)
-    start = np.searchsorted(on[order], np.arange(n + 1)).astype(np.int64)
-    return start, np.ascontiguousarray(whole[order], float), tip[order]
 
 
 def body_at(proof: Proof, component: int) -> NDArray[np.bool_]:

@@ -28,8 +28,8 @@ from .demand import (
     load_points,
 )
 from .firm import braces_between, firmness, footed, thickened
+from .holds import PLATE_KPA, pulls_of
 from .inside import stays_inside
-from .load import PLATE_KPA, pulls_of
 from .manner import FLAT_FOOT, Manner, manner_of, margin_of
 from .reach import Reachable, reachable
 from .route import Route, allowed, room_for_feet

@@ -21,9 +21,11 @@ from scipy.spatial import cKDTree
 from ..compiled import both_cores
 from ..layers import Proof, relief_mm
 from ..machines import Context
-from .load import Carried, carried, holds_of, pulls_of, tip_hold, touched
+from .holds import Layout, Plate, Tips, layout, plate_of, pulls_of, tip_hold
+from .load import Carried, carried
 from .reach import Reachable
 from .tip import Tip
+from .touch import touched
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -59,8 +61,7 @@ class Carrying:
     def of(cls, proof: Proof, context: Context, where: Reachable) -> Carrying:
         """Of a figure's own proof, without supports."""
         parts = proof.components
-        start, holds, _ = holds_of(proof, np.empty((0, 3)), np.empty(0), context)
-        pull = pulls_of(proof, context)
+        plate, pull = plate_of(proof), pulls_of(proof, context)
         peeled = bool(pull.any())
         return cls(
             proof.stack.grid.height,
@@ -70,8 +71,8 @@ class Carrying:
             parts.centre,
             parts.links,
             pull if peeled else parts.area * NOTHING_N,
-            holds,
-            np.repeat(np.arange(len(parts.layer), dtype=np.int32), np.diff(start)),
+            plate.holds,
+            plate.of,
             where.spots,
             where.on,
         )
@@ -89,19 +90,22 @@ class Carrying:
         """The load path with tips at `points` (n, 3) on components `on` (n,), -1 for none; and what each is asked for
         of its strength (n,).
         """
-        there = np.flatnonzero(on >= 0)
-        whole = np.concatenate([self.plate, np.column_stack([points[:, :2], strength])[there]])
-        of = np.concatenate([self.plate_of, on[there]])
-        order = np.argsort(of, kind="stable")
-        tip = order >= len(self.plate)
-        start = np.searchsorted(of[order], np.arange(len(self.layer) + 1)).astype(np.int64)
-        holds = (start, np.ascontiguousarray(whole[order]), tip)
-        borne = carried(self.layer, self.area, self.centre, links=self.links, pull=self.pull, held=holds)
-        asked = np.zeros(len(on))
-        back = np.empty(len(order))
-        back[order] = borne.strained
-        asked[there] = back[len(self.plate) :]
+        laid = self.laid(on, points, strength)
+        borne, asked, tips = carried(laid), np.zeros(len(on)), laid.tip >= 0
+        asked[laid.tip[tips]] = borne.strained[tips]
         return borne, asked
+
+    def laid(self, on: I4, points: F8, strength: F8) -> Layout:
+        """The components with the plate and these tips."""
+        return layout(
+            self.layer,
+            self.area,
+            self.centre,
+            links=self.links,
+            pull=self.pull,
+            plate=Plate(self.plate, self.plate_of),
+            tips=Tips(on, points, strength),
+        )
 
     def lasting(self, borne: Carried) -> B1:
         """Bodies (b,) that are parts: relief that joins something soon is none."""

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 from ..compiled import njit
 from ..layers import Proof
 from ..machines import Context
-from .load import GRIP_MM, NEVER, holds_of, pulls_of
+from .holds import Layout, layout_of
+from .load import GRIP_MM, NEVER
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
@@ -55,10 +56,11 @@ class Neck:
 
 
 @njit()
-def _below(link_start: I8, links: I4, own: F8, most: F8, total: F8, through: F8) -> None:
+def _below(laid: Layout, own: F8, most: F8, total: F8, through: F8) -> None:
     """What the ways below each component can carry: its own holds, and through each section under it no more than that
     bears (`most`).
     """
+    link_start, links = laid.link_start, laid.links
     for c in range(len(own)):
         total[c] = own[c]
         for q in range(link_start[c], link_start[c + 1]):
@@ -67,12 +69,12 @@ def _below(link_start: I8, links: I4, own: F8, most: F8, total: F8, through: F8)
 
 
 @njit()
-def _shared(
-    c: int, link_start: I8, links: I4, hold_start: I8, holds: F8, total: F8, s: F8, centre: F8, grip: F8, out: F8
-) -> None:
+def _shared(c: int, laid: Layout, total: F8, s: F8, grip: F8, out: F8) -> None:
     """How what lies under a component takes a pull on it, as springs by strength. out: middle x and y, then the inverse
     of their moments (xx, xy, yy).
     """
+    centre, link_start, links = laid.centre, laid.link_start, laid.links
+    hold_start, holds = laid.hold_start, laid.holds
     mx, my = 0.0, 0.0
     for h in range(hold_start[c], hold_start[c + 1]):
         mx, my = mx + holds[h, 2] * holds[h, 0], my + holds[h, 2] * holds[h, 1]
@@ -93,27 +95,15 @@ def _shared(
 
 
 @njit()
-def _pulled(
-    layer: I4,
-    area: F8,
-    centre: F8,
-    narrow: F8,
-    link_start: I8,
-    links: I4,
-    hold_start: I8,
-    holds: F8,
-    total: F8,
-    through: F8,
-    pull: F8,
-    strength: float,
-    worst: F8,
-) -> None:
+def _pulled(laid: Layout, area: F8, narrow: F8, total: F8, through: F8, strength: float, worst: F8) -> None:
     """Pull each layer in turn and follow it down. worst (c, 4): most of its strength that a section is asked for, by
     which layer, pull, lever.
 
     What goes through one section goes on whole into the only one below it; several legs and tips share it as the
     springs of a stiff frame do, mostly by pulling and pushing, and bend by what is left.
     """
+    layer, centre, pull, hold_start = laid.layer, laid.centre, laid.pull, laid.hold_start
+    link_start, links = laid.link_start, laid.links
     n = len(layer)
     force, busy, backed = np.zeros((n, 3)), np.zeros(n, np.bool_), np.zeros(n, np.bool_)
     grip, frame = narrow / 4, np.zeros((n, 5))
@@ -151,7 +141,7 @@ def _pulled(
                     low = min(low, only)
                 elif carriers:
                     if not known[c]:
-                        _shared(c, link_start, links, hold_start, holds, total, through, centre, grip, frame[c])
+                        _shared(c, laid, total, through, grip, frame[c])
                         known[c] = True
                     x, y = frame[c, 0], frame[c, 1]
                     ex, ey = force[c, 1] - f * x, force[c, 2] - f * y
@@ -174,10 +164,11 @@ def _pulled(
 
 
 @njit()
-def _fused(link_start: I8, links: I4, hold_start: I8, layer: I4, lowest: I4) -> None:
+def _fused(laid: Layout, lowest: I4) -> None:
     """The highest layer below each component, its own included, in which something holds it; far below where nothing
     does.
     """
+    link_start, links, hold_start, layer = laid.link_start, laid.links, laid.hold_start, laid.layer
     for c in range(len(lowest)):
         if hold_start[c] < hold_start[c + 1] and layer[c] > 0:
             lowest[c] = layer[c]
@@ -186,8 +177,9 @@ def _fused(link_start: I8, links: I4, hold_start: I8, layer: I4, lowest: I4) -> 
 
 
 @njit()
-def _above(link_start: I8, links: I4, area: F8, volume: F8) -> None:
+def _above(laid: Layout, volume: F8) -> None:
     """What lies on each component, each lying on several shared alike among them."""
+    link_start, links, area = laid.link_start, laid.links, laid.area
     for c in range(len(area) - 1, -1, -1):
         volume[c] += area[c]
         many = link_start[c + 1] - link_start[c]
@@ -206,32 +198,16 @@ def necks(proof: Proof, points: F8, diameters: F8, context: Context, least: floa
     n = len(parts.layer)
     if not n:
         return []
-    start, holds, _ = holds_of(proof, points, diameters, context)
-    own = np.add.reduceat(np.append(holds[:, 2], 0.0), start[:-1]) if len(holds) else np.zeros(n)
-    own[start[:-1] == start[1:]] = 0.0
-    link_start = np.searchsorted(parts.links[:, 0], np.arange(n + 1)).astype(np.int64)
+    laid, strength = layout_of(proof, points, diameters, context), context.material.green_strength_mpa
+    own = np.bincount(np.repeat(np.arange(n), np.diff(laid.hold_start)), laid.holds[:, 2], n)
     total, through, worst, volume = np.zeros(n), np.zeros(n), np.zeros((n, 4)), np.zeros(n)
-    _below(link_start, parts.links, own, parts.area * context.material.green_strength_mpa, total, through)
+    _below(laid, own, parts.area * strength, total, through)
     narrow = np.maximum(np.minimum(parts.width.min(axis=1), np.sqrt(parts.area) * 1.13), 1e-3)
-    _pulled(
-        parts.layer,
-        np.maximum(parts.area, 1e-6),
-        parts.centre,
-        narrow,
-        link_start,
-        parts.links,
-        start,
-        holds,
-        total,
-        through,
-        pulls_of(proof, context),
-        context.material.green_strength_mpa,
-        worst,
-    )
-    _above(link_start, parts.links, parts.area, volume)
+    _pulled(laid, np.maximum(parts.area, 1e-6), narrow, total, through, strength, worst)
+    _above(laid, volume)
     height, whole = proof.stack.grid.height, float(parts.area.sum()) or 1.0
     contact = np.full(n, -(10**6), np.int32)
-    _fused(link_start, parts.links, start, parts.layer, contact)
+    _fused(laid, contact)
     clear = (parts.layer - contact) * height > FUSED_MM
     weak = np.flatnonzero((worst[:, 0] > 1 / least) & (worst[:, 2] > LEAST_N) & clear)
     necks: list[Neck] = []

@@ -11,7 +11,7 @@ from ..layers import Proof
 from ..machines import Context
 from ..mesh import Mesh
 from .inside import INSIDE_WEIGHT
-from .load import bare_below, touched
+from .touch import bare_below, touched
 
 F8 = NDArray[np.float64]
 BARRED = 20.0
