@@ -17,7 +17,7 @@ from tenugui.core.plan.supports import cheapest
 from tenugui.core.removal.hands import PEELS, PIECE_MIN, off_minutes
 from tenugui.core.supports import STYLES, Brace, SupportSet, Tip, make_supports, manner_of, pieces
 from tenugui.core.supports.around import Around
-from tenugui.core.supports.make import _missed
+from tenugui.core.supports.place import _missed
 from tenugui.core.supports.trees import grow, meeting_point
 from tenugui.core.worth import Gift, Rates, Worth, priced
 from tests.presets import bearing

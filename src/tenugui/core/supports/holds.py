@@ -49,7 +49,7 @@ class Plate(NamedTuple):
 
 
 class Tips(NamedTuple):
-    """Tips by the component that each pushes against (t,), -1 for none, their contacts (t, 3), and strengths (t,), N."""
+    """Tips: the component that each pushes against (t,), -1 for none, their contacts (t, 3), and strengths (t,), N."""
 
     on: I4
     at: F8
