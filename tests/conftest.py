@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import pytest
@@ -29,33 +29,27 @@ def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Address]:
     server.stop()
 
 
-@pytest.fixture
-def store(database: Address) -> Iterator[Store]:
-    """An empty store with the shipped printers and materials."""
+PEOPLES = ("settings", "outcomes", "kits", "runs", "jobs", "decisions", "plans", "figures", "printers", "materials")
+COMPUTED = ("results", "result_blobs", "blob_chunks", "blobs")
+
+
+def emptied(database: Address, tables: Sequence[str]) -> Iterator[Store]:
+    """A store without what these tables held, with the shipped printers and materials."""
     held = Store(database)
     with held.work() as sql:
-        for table in (
-            "settings",
-            "outcomes",
-            "kits",
-            "runs",
-            "jobs",
-            "results",
-            "decisions",
-            "plans",
-            "figures",
-            "result_blobs",
-            "blob_chunks",
-            "blobs",
-            "printers",
-            "materials",
-        ):
-            sql.execute("SET FOREIGN_KEY_CHECKS = 0")
+        sql.execute("SET FOREIGN_KEY_CHECKS = 0")
+        for table in tables:
             sql.execute(f"TRUNCATE TABLE {table}")
         sql.execute("SET FOREIGN_KEY_CHECKS = 1")
     load_machines(held)
     yield held
     held.close()
+
+
+@pytest.fixture
+def store(database: Address) -> Iterator[Store]:
+    """An empty store."""
+    yield from emptied(database, (*PEOPLES, *COMPUTED))
 
 
 @pytest.fixture(scope="session")

@@ -15,7 +15,9 @@ from tenugui.app.readers import Readers
 from tenugui.core.formats import Limits
 from tenugui.reader import read_file
 from tenugui.store.db import Store
+from tenugui.store.server import Address
 from tests.app.bench import HOST
+from tests.conftest import COMPUTED, PEOPLES, emptied
 
 BY_PROCESS = ("test_intake", "test_limits", "test_api")
 """Modules that are about files as they come in: there a process of its own reads each, as it does for everybody."""
@@ -33,6 +35,19 @@ class InHouse(Readers):
         self, path: Path, out: Path, limits: Limits, *, thin_to: int | None, gone: Callable[[], Awaitable[bool]]
     ) -> dict[str, Any] | None:
         return read_file({"path": str(path), "out": str(out), "limits": asdict(limits), "thin_to": thin_to})
+
+
+ANEW = ("test_recent", "test_pipeline", "test_settle", "test_warm", "test_guard")
+"""Modules that are about what is computed, and when."""
+
+
+@pytest.fixture
+def store(database: Address, request: pytest.FixtureRequest) -> Iterator[Store]:
+    """A bench without figures. What was computed of one stays, as it does for everybody: results are found again by
+    what they are of.
+    """
+    anew = request.module.__name__.rsplit(".", 1)[-1] in ANEW
+    yield from emptied(database, (*PEOPLES, *COMPUTED) if anew else PEOPLES)
 
 
 @pytest.fixture

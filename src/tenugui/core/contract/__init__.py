@@ -72,7 +72,7 @@ from .layers import (
     level_document,
     profile_document,
 )
-from .look import FaceDoc, FacesDoc, JudgeDoc, LookDoc
+from .look import FaceDoc, FacesDoc, FrontDoc, JudgeDoc, LookDoc
 from .pose import CandidateDoc, PoseBoard, PoseDoc, PoseMap, PoseRow, WishDoc, candidate_of, map_document, pose_document
 from .preview import (
     PREVIEW_FACES,
@@ -165,6 +165,7 @@ __all__ = [
     "FaultDoc",
     "FilesDoc",
     "Finding",
+    "FrontDoc",
     "GiftDoc",
     "HazardDoc",
     "HealthDoc",

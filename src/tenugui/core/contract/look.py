@@ -48,6 +48,12 @@ class FacesDoc(Document):
     faces: list[FaceDoc]
 
 
+class FrontDoc(Document):
+    """Where a figure faces, in its file's frame."""
+
+    front: Place
+
+
 class LookDoc(Document):
     """Where a figure faces, what is found on it, and by the faces of its coarse copy their importance and sight."""
 

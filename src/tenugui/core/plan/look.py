@@ -7,14 +7,14 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..contract import FaceDoc, FacesDoc, Finding, LookDoc, pack_values, triple, unpack_values
+from ..contract import FaceDoc, FacesDoc, Finding, FrontDoc, LookDoc, pack_values, triple, unpack_values
 from ..look import Face, Look, find_faces, look_at, saliency
 from ..marks import KEPT_FREE
 from ..marks.propose import FACE_WEIGHT
 from ..pose import Z_UP, Direction, front_of, unit
 from ..removal.hands import tip_minutes
 from ..supports import Tip
-from .figure import coarse_of, mirror_of
+from .figure import MadeDoc, coarse_of, mirror_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task
 
@@ -37,23 +37,33 @@ def faces_of(shelf: Shelf, sha: str, up: Direction) -> list[Face]:
     return [face.face() for face in computed(shelf, "faces", {"sha": sha, "up": list(up)}, FacesDoc).faces]
 
 
+@task("salient", ("sha",), MadeDoc, rests_on=("coarse",))
+def salient(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+    """Saliency of the coarse copy's faces."""
+    return MadeDoc(sha=shelf.put(pack_values(saliency(coarse_of(shelf, given["sha"])))))
+
+
 def salient_of(shelf: Shelf, sha: str) -> F8:
     """Saliency of the coarse copy's faces."""
-    return shelf.memory.recall(("salient", sha), lambda: saliency(coarse_of(shelf, sha)))
+    return unpack_values(shelf.get(computed(shelf, "salient", {"sha": sha}, MadeDoc).sha))
+
+
+@task("faced", ("sha", "up", "faceless"), FrontDoc, rests_on=("coarse", "faces", "salient"))
+def faced_task(shelf: Shelf, given: Given, progress: Progress) -> FrontDoc:
+    """Where a figure that stands on `up` faces by itself; `faceless`: what is taken for a face is none."""
+    sha, up = given["sha"], unit(given["up"])
+    seen = [] if given["faceless"] else faces_of(shelf, sha, up)
+    return FrontDoc(
+        front=triple(front_of(coarse_of(shelf, sha), up, mirror_of(shelf, sha), seen, salient_of(shelf, sha)))
+    )
 
 
 def faced(shelf: Shelf, sha: str, up: Direction, *, faceless: bool = False) -> Direction:
-    """Where a figure that stands on `up` faces by itself; `faceless`: what is taken for a face is none."""
-
-    def found() -> Direction:
-        mesh, mirror = coarse_of(shelf, sha), mirror_of(shelf, sha)
-        seen = [] if faceless else faces_of(shelf, sha, up)
-        return front_of(mesh, up, mirror, seen, salient_of(shelf, sha))
-
-    return shelf.memory.recall(("faced", sha, up, faceless), found)
+    """Where a figure that stands on `up` faces by itself."""
+    return computed(shelf, "faced", {"sha": sha, "up": list(up), "faceless": faceless}, FrontDoc).front
 
 
-@task("looked", ("sha", *LOOKED), LookDoc, rests_on=("coarse", "faces"))
+@task("looked", ("sha", *LOOKED), LookDoc, rests_on=("coarse", "faces", "salient", "faced"))
 def looked(shelf: Shelf, given: Given, progress: Progress) -> LookDoc:
     """Sight with the front counted, saliency, and the faces that were found, as one importance. `front`: as it was
     turned by hand; `faceless`: a person's word that it has no face.

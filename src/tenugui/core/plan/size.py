@@ -63,7 +63,7 @@ RIBBON = 300
 OUTLINE = (220, 260)
 
 
-@task("upright", ("sha",), UprightDoc, rests_on=("coarse", "faces"))
+@task("upright", ("sha",), UprightDoc, rests_on=("coarse", "faces", "salient", "faced"))
 def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
     mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices
