@@ -19,6 +19,7 @@ OURS, THEIRS = 120, 12
 def table(make: Callable[[int], Any]) -> None:
     """Print layers a second."""
     from PIL import Image
+    from tests.pictures import painted
     from tests.presets import HERON
 
     from tenugui.core.formats.png import PngWriter
@@ -28,18 +29,17 @@ def table(make: Callable[[int], Any]) -> None:
     figure = mesh.scaled(TALL_MM / mesh.size[2]).dropped()
     screen, first = Screen.of(HERON), int(TALL_MM / HEIGHT_MM / 3)
     warm = next(rasters(figure, HEIGHT_MM, screen, first=first, last=first + 1))
-    writer = PngWriter(screen.columns, screen.rows, warm.first, len(warm.grey))
+    writer = PngWriter(screen.columns, screen.rows, warm.first, len(warm.start) - 1)
     made, drawn, packed, plain, sizes = 0, 0.0, 0.0, 0.0, [0, 0]
     began = time.perf_counter()
     for raster in rasters(figure, HEIGHT_MM, screen, first=first, last=first + OURS):
         there = time.perf_counter()
         drawn += there - began
-        image = writer.image(raster.grey)
+        image = writer.image(raster.start, raster.at, raster.value)
         packed += time.perf_counter() - there
         made += 1
         if made <= THEIRS:
-            whole = np.zeros((screen.rows, screen.columns), np.uint8)
-            whole[raster.first : raster.first + len(raster.grey)] = raster.grey
+            whole = painted(raster, screen)
             there, out = time.perf_counter(), io.BytesIO()
             Image.fromarray(whole).save(out, "PNG", compress_level=1)
             plain += time.perf_counter() - there

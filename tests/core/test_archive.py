@@ -23,6 +23,7 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.sections import Screen, rasters
 from tenugui.core.sections.screen import SUBLINES, SectionError
 from tenugui.core.vat import ArchiveError, layer_seconds, read_archive, write_archive
+from tests.pictures import painted, spans
 from tests.presets import RESIN
 from tests.shapes import ball, box, cylinder
 
@@ -39,7 +40,7 @@ def archive(mesh: Mesh, height: float = 0.1) -> bytes:
 def test_the_pixels_of_a_disc_sum_to_its_area() -> None:
     rod = cylinder(6.0, 1.0)
     rod = Mesh(rod.vertices - [0, 0, rod.lower[2]], rod.faces)
-    (first, *_) = rasters(rod, 0.1, SCREEN)
+    first = next(rasters(rod, 0.1, SCREEN))
     sides = len({(round(x, 6), round(y, 6)) for x, y, z in rod.vertices.tolist() if math.hypot(x, y) > 5.9})
     true = sides / 2 * 36 * math.sin(2 * math.pi / sides)
     assert first.area_mm2(SCREEN) == pytest.approx(true, rel=2e-4)
@@ -50,9 +51,9 @@ def test_the_pixels_of_a_disc_sum_to_its_area() -> None:
 def test_a_box_covers_each_pixel_by_its_share(x: float, y: float, wide: float, deep: float) -> None:
     """Along a row exactly, across rows to the quarter that a scan line stands for."""
     mesh = box((x + wide / 2, y + deep / 2, 0.5), (wide, deep, 1.0))
-    (raster, *_) = rasters(mesh, 0.2, SCREEN)
-    grey = np.zeros((SCREEN.rows, SCREEN.columns))
-    grey[raster.first : raster.first + len(raster.grey)] = raster.grey
+    raster = next(rasters(mesh, 0.2, SCREEN))
+    grey = painted(raster, SCREEN).astype(float)
+    assert raster.lit == grey.sum()
     left, bottom = SCREEN.corner
     px = left + np.arange(SCREEN.columns + 1) * SCREEN.wide_mm
     across = np.clip(np.minimum(px[1:], x + wide) - np.maximum(px[:-1], x), 0, None) / SCREEN.wide_mm
@@ -63,11 +64,11 @@ def test_a_box_covers_each_pixel_by_its_share(x: float, y: float, wide: float, d
 
 def test_slabs_make_no_difference_and_up_is_up() -> None:
     figure = Mesh.joined([ball(5, (2, 1, 5), 4), box((-8, 4, 1), (3, 3, 2))])
-    whole = [r.grey.copy() for r in rasters(figure, 0.1, SCREEN)]
-    middle = [r.grey.copy() for r in rasters(figure, 0.1, SCREEN, first=30, last=40)]
+    whole = [painted(r, SCREEN) for r in rasters(figure, 0.1, SCREEN)]
+    middle = [painted(r, SCREEN) for r in rasters(figure, 0.1, SCREEN, first=30, last=40)]
     assert all(np.array_equal(a, b) for a, b in zip(whole[30:40], middle, strict=True))
     low = next(rasters(figure, 0.1, SCREEN))
-    lit = np.argwhere(low.grey == 255) + [low.first, 0]
+    lit = np.argwhere(painted(low, SCREEN) == 255)
     x, y = (lit[:, 1] + 0.5) * 0.05 - 16.0, 10.0 - (lit[:, 0] + 0.5) * 0.05
     assert (np.abs(x[x < 0] + 8) < 1.5).all() and (np.abs(y[x < 0] - 4) < 1.5).all(), "the box, at the back on the left"
 
@@ -84,7 +85,7 @@ def test_any_band_reads_back_in_another_reader(columns: int, rows: int, data: st
     first = data.draw(st.integers(0, rows - 1))
     band = data.draw(st.integers(1, rows - first))
     grey = np.random.default_rng(columns * rows).integers(0, 256, (band, columns), dtype=np.uint8)
-    image = Image.open(io.BytesIO(PngWriter(columns, rows, first, band).image(grey)))
+    image = Image.open(io.BytesIO(PngWriter(columns, rows, first, band).image(*spans(grey))))
     whole = np.zeros((rows, columns), np.uint8)
     whole[first : first + band] = grey
     assert image.mode == "L" and np.array_equal(np.asarray(image), whole)
@@ -128,7 +129,7 @@ def spoilt(body: bytes, change) -> bytes:  # type: ignore[no-untyped-def]
 
 
 def other_size(_: bytes) -> bytes:
-    return PngWriter(64, 40, 0, 1).image(np.zeros((1, 64), np.uint8))
+    return PngWriter(64, 40, 0, 1).image(*spans(np.zeros((1, 64), np.uint8)))
 
 
 def garbled(image: bytes) -> bytes:

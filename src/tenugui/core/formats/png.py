@@ -1,9 +1,4 @@
-"""Grey PNG images of a screen, written from the band that is lit: the dark rows above and below are compressed once for
-all layers.
-
-A deflate stream may be put together from pieces that end on a byte (RFC 1951, an empty stored block), and the checksum
-of a whole follows from those of its parts (RFC 1950's Adler-32), so a layer costs what its band costs.
-"""
+"""Grey PNG images of a screen, from the band that is lit and its rows' spans, packed in one compiled pass."""
 
 from __future__ import annotations
 
@@ -11,63 +6,55 @@ import struct
 import zlib
 
 import numpy as np
-from isal import isal_zlib
 from numpy.typing import NDArray
 
+from ..compiled import njit
+from .deflate import begin, end, more
+
 U1 = NDArray[np.uint8]
+I4 = NDArray[np.int32]
+I8 = NDArray[np.int64]
 MAGIC = b"\x89PNG\r\n\x1a\n"
-PRIME = 65521
-"""Adler-32's modulus."""
-LEVEL = 1
 
 
 def _chunk(kind: bytes, data: bytes) -> bytes:
     return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
 
 
-def _deflated(data: bytes) -> bytes:
-    """Raw deflate blocks that end on a byte and are not the last."""
-    packer = isal_zlib.compressobj(LEVEL, isal_zlib.DEFLATED, -15)
-    return bytes(packer.compress(data) + packer.flush(isal_zlib.Z_SYNC_FLUSH))
-
-
-def joined_adler(first: int, second: int, length: int) -> int:
-    """Adler-32 of two pieces in a row from those of both and the length of the second.
-
-    >>> joined_adler(zlib.adler32(b"reed "), zlib.adler32(b"warden"), 6) == zlib.adler32(b"reed warden")
-    True
+@njit()
+def _packed(start: I8, at: I4, value: U1, columns: int, above: int, below: int, state: I8, out: U1) -> int:
+    """A zlib stream of whole rows, each after a filter of 0: `above` and `below` dark ones around those that are told
+    (see `PngWriter.image`). Returns its length.
     """
-    a1, b1, a2, b2 = first & 0xFFFF, first >> 16, second & 0xFFFF, second >> 16
-    a = (a1 + a2 - 1) % PRIME
-    b = (b1 + b2 + length * (a1 - 1)) % PRIME
-    return b << 16 | a
-
-
-def _dark_adler(length: int) -> int:
-    """Adler-32 of so many zeros: a stays 1, b counts them."""
-    return (length % PRIME) << 16 | 1
+    begin(state, out)
+    more(state, out, 0, above * (columns + 1))
+    for j in range(len(start) - 1):
+        more(state, out, 0, 1)
+        since, grey = 0, 0
+        for k in range(start[j], start[j + 1]):
+            if at[k] > since:
+                more(state, out, grey, at[k] - since)
+            since, grey = at[k], value[k]
+        if columns > since:
+            more(state, out, grey, columns - since)
+    more(state, out, 0, below * (columns + 1))
+    return end(state, out)
 
 
 class PngWriter:
     """Images of one size whose light lies in one band of rows."""
 
     def __init__(self, columns: int, rows: int, first: int, band: int) -> None:
-        self.columns, self.rows = columns, rows
-        above, below = first * (columns + 1), (rows - first - band) * (columns + 1)
-        self._above, self._below = _deflated(bytes(above)), _deflated(bytes(below))
-        self._lengths = (above, band * (columns + 1), below)
-        self._lines = np.zeros((band, columns + 1), np.uint8)
-        head = struct.pack(">IIBBBBB", columns, rows, 8, 0, 0, 0, 0)
-        self._head = MAGIC + _chunk(b"IHDR", head)
+        self._columns, self._around = columns, (first, rows - first - band)
+        self._state, self._most = np.zeros(7, np.int64), rows * (columns + 1) // 500 + 1024
+        self._out = np.empty(0, np.uint8)
+        self._head = MAGIC + _chunk(b"IHDR", struct.pack(">IIBBBBB", columns, rows, 8, 0, 0, 0, 0))
 
-    def image(self, grey: U1) -> bytes:
-        """The PNG of a band (rows, columns)."""
-        # Each row begins with its filter, 0 for none; isa-l's first level packs the plain bytes.
-        self._lines[:, 1:] = grey
-        lit = self._lines.tobytes()
-        above, band, below = self._lengths
-        check = joined_adler(_dark_adler(above), isal_zlib.adler32(lit), band)
-        check = joined_adler(check, _dark_adler(below), below)
-        # The last block is an empty one that says so.
-        body = b"\x78\x01" + self._above + _deflated(lit) + self._below + b"\x03\x00" + struct.pack(">I", check)
-        return self._head + _chunk(b"IDAT", body) + _chunk(b"IEND", b"")
+    def image(self, start: I8, at: I4, value: U1) -> bytes:
+        """The PNG of a band whose row j is dark up to at[start[j]] and from at[k] on value[k]."""
+        # A stretch takes its literal, its last copy, two literals more, and three bits for every LONGEST.
+        most = self._most + 2 * len(start) * self._columns // 500 + 8 * (int(start[-1]) + 2 * len(start))
+        if len(self._out) < most:
+            self._out = np.empty(2 * most, np.uint8)
+        size = _packed(start, at, value, self._columns, *self._around, self._state, self._out)
+        return self._head + _chunk(b"IDAT", self._out[:size].tobytes()) + _chunk(b"IEND", b"")

@@ -22,6 +22,7 @@ from ..mesh import Mesh
 U1 = NDArray[np.uint8]
 I4 = NDArray[np.int32]
 I8 = NDArray[np.int64]
+F8 = NDArray[np.float64]
 SUBLINES = 4
 FULL = 255
 MARGIN_LINES = 2
@@ -56,65 +57,96 @@ class Screen:
 
 @dataclass(frozen=True)
 class Raster:
-    """The band of a screen (rows, columns) at one layer, grey, its first row the topmost; `first`: that row's number
-    from the top of the screen.
+    """The band of a screen at one layer, grey, row after row from its topmost, which is row `first` of the screen: row
+    j is dark up to at[start[j]], from at[k] on it is value[k] for start[j] <= k < start[j + 1], and dark again from
+    the last, whose value is 0. `lit`: what its pixels sum to. The arrays are the next layer's afterwards.
     """
 
     layer: int
     first: int
-    grey: U1
+    start: I8
+    at: I4
+    value: U1
+    lit: int
 
     def area_mm2(self, screen: Screen) -> float:
         """What its pixels sum to."""
-        return float(self.grey.sum(dtype=np.int64)) / FULL * screen.wide_mm * screen.tall_mm
+        return self.lit / FULL * screen.wide_mm * screen.tall_mm
+
+
+@njit()
+def _met(diff: F8, p: int, share: float, touched: I4, many: int) -> int:
+    """Note a difference; how many pixels have one, each as often as it was met."""
+    diff[p] += share
+    touched[many] = p
+    return many + 1
+
+
+@njit()
+def _sorted(touched: I4, many: int) -> None:
+    """The first `many` in order: few, and nearly so."""
+    for k in range(1, many):
+        p, q = touched[k], k
+        while q > 0 and touched[q - 1] > p:
+            touched[q] = touched[q - 1]
+            q -= 1
+        touched[q] = p
 
 
 @njit()
 def _lit(
-    row_start: I8,
-    x_in: I4,
-    x_out: I4,
+    runs: tuple[I8, I4, I4],
     first_row: int,
-    bands: int,
     offset: int,
     wide: float,
-    out: U1,
-    diff: NDArray[np.float64],
-) -> None:
-    """Grey of one layer: `first_row` of its runs, SUBLINES of them a row of `out` from the bottom up; x from `offset`
-    run units on, a pixel `wide` of them.
+    columns: int,
+    start: I8,
+    at: I4,
+    value: U1,
+    room: tuple[F8, I4],
+) -> int:
+    """Grey of one layer: `first_row` of its runs, SUBLINES of them a row from the bottom up; x from `offset` run units
+    on, a pixel `wide` of them. `start`, `at`, `value`: see `Raster`. Returns the sum.
     """
-    columns = out.shape[1]
-    for band in range(bands):
-        target = out[bands - 1 - band]
-        target[:] = 0
-        low, high = columns, -1
+    row_start, x_in, x_out = runs
+    diff, touched = room
+    bands, lit, n = len(start) - 1, 0, 0
+    for j in range(bands):
+        start[j] = n
+        many = 0
         for s in range(SUBLINES):
-            r = first_row + band * SUBLINES + s
+            r = first_row + (bands - 1 - j) * SUBLINES + s
             for q in range(row_start[r], row_start[r + 1]):
                 a, b = (x_in[q] - offset) / wide, (x_out[q] - offset) / wide
                 a, b = max(a, 0.0), min(b, float(columns))
                 if b <= a:
                     continue
                 p, e = int(a), min(int(b), columns - 1)
-                low, high = min(low, p), max(high, e)
                 # What a run covers of a pixel, as differences that a running sum turns into shares.
                 if p == e:
-                    diff[p] += b - a
-                    diff[p + 1] -= b - a
+                    many = _met(diff, p, b - a, touched, many)
+                    many = _met(diff, p + 1, a - b, touched, many)
                 else:
                     head, tail = p + 1 - a, b - e
-                    diff[p] += head
-                    diff[p + 1] += 1.0 - head
-                    diff[e] -= 1.0 - tail
-                    diff[e + 1] -= tail
-        total = 0.0
-        for p in range(low, high + 1):
+                    many = _met(diff, p, head, touched, many)
+                    many = _met(diff, p + 1, 1.0 - head, touched, many)
+                    many = _met(diff, e, tail - 1.0, touched, many)
+                    many = _met(diff, e + 1, -tail, touched, many)
+        _sorted(touched, many)
+        total, before, since = 0.0, 0, 0
+        for k in range(many):
+            p = touched[k]
+            if k and touched[k - 1] == p:
+                continue
             total += diff[p]
-            target[p] = np.uint8(min(255.0, total * (255.0 / SUBLINES) + 0.5))
             diff[p] = 0.0
-        if high >= 0:
-            diff[high + 1] = 0.0
+            grey = 0 if p >= columns else int(min(255.0, total * (255.0 / SUBLINES) + 0.5))
+            if grey != before:
+                lit += before * (p - since)
+                at[n], value[n] = p, grey
+                before, since, n = grey, p, n + 1
+    start[bands] = n
+    return lit
 
 
 def rasters(mesh: Mesh, height: float, screen: Screen, *, first: int = 0, last: int | None = None) -> Iterator[Raster]:
@@ -146,25 +178,28 @@ def rasters(mesh: Mesh, height: float, screen: Screen, *, first: int = 0, last: 
     # The grid begins a whole number of pitches from its own zero, which is put where the band begins.
     moved = mesh.vertices - np.array([left, bottom + begin * screen.tall_mm, 0.0])
     west = int(np.floor(moved[:, 0].min() / pitch)) - 1
-    grey, diff = np.zeros((bands, screen.columns), np.uint8), np.zeros(screen.columns + 2)
-    for start in range(first, last, slab):
-        count = min(slab, last - start)
+    start, room = np.zeros(bands + 1, np.int64), np.zeros(screen.columns + 2)
+    for begin_at in range(first, last, slab):
+        count = min(slab, last - begin_at)
         grid = LayerGrid(height, pitch, west * pitch, 0.0, count, lines)
-        part = _between(Mesh(moved, mesh.faces), start * height, (start + count) * height)
+        part = _between(Mesh(moved, mesh.faces), begin_at * height, (begin_at + count) * height)
         stack = cut(part, grid)
+        # A run has four ends: where it begins and ends, each in a pixel and in the next.
+        many = 4 * int(np.diff(stack.row_start[::lines][: count + 1]).max(initial=0)) + 4
+        touched, at, value = np.empty(many, np.int32), np.empty(many, np.int32), np.empty(many, np.uint8)
         for k in range(count):
-            _lit(
-                stack.row_start,
-                stack.x_in,
-                stack.x_out,
+            lit = _lit(
+                (stack.row_start, stack.x_in, stack.x_out),
                 k * lines,
-                bands,
                 -west * SUB,
                 screen.wide_mm / pitch * SUB,
-                grey,
-                diff,
+                screen.columns,
+                start,
+                at,
+                value,
+                (room, touched),
             )
-            yield Raster(start + k, screen.rows - end, grey)
+            yield Raster(begin_at + k, screen.rows - end, start, at, value, int(lit))
 
 
 def _between(mesh: Mesh, low: float, high: float) -> Mesh:

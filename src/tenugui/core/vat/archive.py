@@ -18,13 +18,12 @@ from dataclasses import dataclass
 from typing import Any, BinaryIO, Literal
 
 import numpy as np
-from isal import isal_zlib
-from isal.igzip_lib import IsalError
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from ..compiled import CORES, njit
+from ..compiled import CORES
 from ..errors import CoreError
+from ..formats.deflate import BAD, CHECK, CUT, FILTERED, GOOD, LONG, SHORT, rows_of
 from ..formats.png import MAGIC, PngWriter
 from ..layers import LayerGrid
 from ..machines import Material, ResinPrinter
@@ -40,6 +39,15 @@ TOGETHER = 32
 MOST_PIXELS = 200_000_000
 MOST_LAYERS = 20_000
 MOST_MANIFEST = 16 * 2**20
+SAID = {
+    CUT: "cannot be unpacked: it ends too early",
+    BAD: "cannot be unpacked: it is no deflate stream",
+    LONG: "does not hold its pixels: there are more",
+    SHORT: "does not hold its pixels: some are missing",
+    FILTERED: "uses row filters, which this layout does not",
+    CHECK: "cannot be unpacked: its checksum does not fit",
+}
+"""What is wrong with a layer, by how its reading ended."""
 Progress = Callable[[float, str], None]
 
 
@@ -116,9 +124,9 @@ def write_archive(
     def some(first: int) -> list[bytes]:
         writer, pictures = None, []
         for raster in rasters(mesh, height, screen, first=first, last=first + TOGETHER):
-            writer = writer or PngWriter(screen.columns, screen.rows, raster.first, len(raster.grey))
+            writer = writer or PngWriter(screen.columns, screen.rows, raster.first, len(raster.start) - 1)
             areas[raster.layer] = raster.area_mm2(screen)
-            pictures.append(writer.image(raster.grey))
+            pictures.append(writer.image(raster.start, raster.at, raster.value))
         return pictures
 
     starts = range(0, layers, TOGETHER)
@@ -281,25 +289,8 @@ def _lit_mm2(image: bytes, manifest: Manifest, number: int) -> float:
         at += 12 + length
     if head != struct.pack(">IIBBBBB", manifest.columns, manifest.rows, 8, 0, 0, 0, 0):
         raise bad(f"is not plain grey of {manifest.columns:,} x {manifest.rows:,} pixels")
-    size = (manifest.columns + 1) * manifest.rows
-    try:
-        packer = isal_zlib.decompressobj()
-        raw = packer.decompress(b"".join(packed), size + 1)
-    except IsalError as reason:  # type: ignore[misc]
-        raise bad(f"cannot be unpacked: {reason}") from reason
-    if len(raw) != size:
-        raise bad("does not hold its pixels")
-    lines = np.frombuffer(raw, np.uint8).reshape(manifest.rows, manifest.columns + 1)
-    if lines[:, 0].any():
-        raise bad("uses row filters, which this layout does not")
-    return float(_total(lines)) / FULL * manifest.pixel_mm[0] * manifest.pixel_mm[1]
-
-
-@njit()
-def _total(lines: NDArray[np.uint8]) -> int:
-    """Sum of all pixels."""
-    total = 0
-    for j in range(lines.shape[0]):
-        for i in range(lines.shape[1]):
-            total += int(lines[j, i])
-    return total
+    wide = manifest.columns + 1
+    ended, lit = rows_of(np.frombuffer(b"".join(packed), np.uint8), wide, wide * manifest.rows)
+    if ended != GOOD:
+        raise bad(SAID[ended])
+    return lit / FULL * manifest.pixel_mm[0] * manifest.pixel_mm[1]
