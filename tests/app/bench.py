@@ -35,6 +35,14 @@ def machine_ids(client: TestClient, printer: str = "heron", material: str = "lan
     return {"printer_id": found[printer], "material_id": stuff[material]}
 
 
+def traces(store: Store) -> int:
+    """Rows of whatever an upload may leave."""
+    with store.work() as sql:
+        tables = ("blobs", "figures", "jobs", "kits")
+        sql.execute("SELECT " + " + ".join(f"(SELECT COUNT(*) FROM {t})" for t in tables) + " AS n")
+        return int((sql.fetchone() or {})["n"])
+
+
 def head(client: TestClient, plan: int) -> int | None:
     """The head that a page would have seen."""
     found: int | None = client.get(f"/api/plans/{plan}").json()["head"]
