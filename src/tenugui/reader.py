@@ -13,9 +13,9 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from .core.contract import SIGHT_FACES, SettingsDoc, check_came, pack_labels, pack_mesh
 from .core.errors import CoreError
 from .core.formats import FormatError, Limits, pack_whole, read
+from .core.formats.preview import SIGHT_FACES, pack_labels, pack_mesh
 from .core.mesh import Mesh, cluster, fit_for_work
 from .core.repair import thin
 from .store.server import die_with_parent
@@ -48,6 +48,9 @@ def _settings(text: str) -> bytes:
     Raises:
         FormatError: `bad-settings`.
     """
+    # Seldom wanted, and long to load.
+    from .core.contract import SettingsDoc, check_came
+
     try:
         settings = SettingsDoc.loaded(text.encode())
         check_came(settings.supports)

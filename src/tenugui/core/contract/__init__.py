@@ -2,6 +2,16 @@
 which meshes travel.
 """
 
+from ..formats.preview import (
+    PREVIEW_FACES,
+    SIGHT_FACES,
+    pack_labels,
+    pack_mesh,
+    pack_values,
+    unpack_labels,
+    unpack_mesh,
+    unpack_values,
+)
 from .asks import (
     Ask,
     Asks,
@@ -74,16 +84,6 @@ from .layers import (
 )
 from .look import FaceDoc, FacesDoc, FrontDoc, JudgeDoc, LookDoc
 from .pose import CandidateDoc, PoseBoard, PoseDoc, PoseMap, PoseRow, WishDoc, candidate_of, map_document, pose_document
-from .preview import (
-    PREVIEW_FACES,
-    SIGHT_FACES,
-    pack_labels,
-    pack_mesh,
-    pack_values,
-    unpack_labels,
-    unpack_mesh,
-    unpack_values,
-)
 from .printed import FaultDoc, PrintedDoc
 from .printfile import BlemishesDoc, LayerPathDoc, PrintFileDoc, SlicesDoc, blemishes_document
 from .proof import HazardDoc, IslandDoc, ProofDoc, hazard_from, hazard_of, island_of, proof_document
