@@ -86,7 +86,11 @@ def test_infill_lies_only_between_roofs() -> None:
 
 def test_limits_of_the_handbook() -> None:
     assert math.degrees(limit_angle(KESTREL, FILAMENT, 0.2)) == pytest.approx(46.4, abs=0.1)
-    assert math.degrees(limit_angle(KESTREL, FILAMENT, 0.08)) == pytest.approx(69.1, abs=0.1)
+    assert math.degrees(limit_angle(KESTREL, FILAMENT, 0.16)) == pytest.approx(52.7, abs=0.1)
+    # Thin layers in the air curl: no lean is free beyond a bound, but as the machine's own test piece says.
+    assert [math.degrees(limit_angle(KESTREL, FILAMENT, h)) for h in (0.04, 0.08)] == pytest.approx([60, 60])
+    tested = KESTREL.model_copy(update={"overhang_test": (0.08, 69.0)})
+    assert math.degrees(limit_angle(tested, FILAMENT, 0.08)) == pytest.approx(69)
     # The wedge cantilever is a law of angle: the resin limit does not change with the layer height.
     assert limit_angle(HERON, RESIN, 0.05) == pytest.approx(limit_angle(HERON, RESIN, 0.1))
     assert 60 < math.degrees(limit_angle(HERON, RESIN, 0.05)) < 80

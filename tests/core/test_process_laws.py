@@ -25,6 +25,7 @@ from tenugui.core.machines import (
     thin_limits,
     weak_parts,
 )
+from tenugui.core.machines.printer import PENETRATION_MM, REST_SHARE, STEEPEST_DEG
 from tenugui.core.mesh import Mesh, ThinPlace
 from tenugui.core.paths import filament_use
 from tenugui.core.pose import posed
@@ -63,7 +64,7 @@ def test_resin_time_is_the_sum_of_its_layers(
     use = resin_use(printer, material, layers, height, 1000.0)
     assert use.time_s == pytest.approx(printer.start_s + each.sum() + printer.end_s)
     assert use.clock_s[-1] == pytest.approx(printer.start_s + each.sum()) and (np.diff(use.clock_s) > 0).all()
-    usual = normal * height / material.exposure_base_mm
+    usual = normal * math.exp((height - material.exposure_base_mm) / PENETRATION_MM)
     moving = sum(d / v for d, v in zip(printer.lift_mm, printer.lift_mm_s, strict=True))
     moving += sum(d / v for d, v in zip(printer.return_mm, printer.return_mm_s, strict=True))
     if layers > bottom + transition:
@@ -92,12 +93,14 @@ def test_the_pull_is_linear_in_area_and_in_suction(
 @settings(max_examples=60, deadline=None)
 @given(st.floats(0.2, 1.2), st.floats(0.03, 0.5))
 def test_the_free_angle_follows_the_line_and_the_layer(line: float, height: float) -> None:
-    """atan(f w / h): half the height, twice the tangent."""
+    """atan(f w / h): half the height, twice the tangent; no steeper than lines curl."""
     assert isinstance(KESTREL, FilamentPrinter)
     printer = KESTREL.model_copy(update={"line_mm": line})
     tangent = math.tan(limit_angle(printer, FILAMENT, height))
     assert tangent == pytest.approx(free_reach(printer, FILAMENT, height) / height)
-    assert math.tan(limit_angle(printer, FILAMENT, height / 2)) == pytest.approx(2 * tangent, rel=1e-6)
+    most = math.tan(math.radians(STEEPEST_DEG))
+    assert math.tan(limit_angle(printer, FILAMENT, height / 2)) == pytest.approx(min(2 * tangent, most), rel=1e-6)
+    assert tangent == pytest.approx(min(REST_SHARE * line / height, most))
 
 
 @settings(max_examples=60, deadline=None)

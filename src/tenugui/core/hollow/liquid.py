@@ -28,6 +28,8 @@ MOST_SWEEPS = 12
 GRAVITY_M_S2 = 9.81
 STEPS_A_CELL = 16
 """Steps of a cell's width to which the flood's heights are rounded."""
+JET = 0.82
+"""Through a short tube runs so much of what its section and the head would let through (Torricelli; Borda 1766)."""
 OUT_SHARE = 0.95
 """The last drops take for ever; a cavity counts as empty when so much of what runs out is out."""
 
@@ -216,14 +218,17 @@ def flooded(space: Space, mouths: Sequence[Mouth], gravity: F8) -> Flooded:
 
 def flow(radius: float, length: float, head: F8 | float, fluid: Fluid = RESIN) -> F8:
     """mm³ a second through a hole (mm) under heads of a fluid (mm): Poiseuille's channel and Sampson's orifice in a row
-    (Dagan, Weinbaum, Pfeffer 1982), less what surface tension holds back; 0 where that is all.
+    (Dagan, Weinbaum, Pfeffer 1982), and what its speed takes (Torricelli, with JET of the section), less what surface
+    tension holds back; 0 where that is all.
 
     >>> flow(0.5, 2.0, np.array([1.0, 20.0])).round(2).tolist(), float(flow(1.5, 2.0, 20.0).round())
-    ([0.0, 1.89], 228.0)
+    ([0.0, 1.89], 227.0)
     """
     r, long = radius * 1e-3, length * 1e-3
     drive = np.maximum(fluid.density * GRAVITY_M_S2 * np.asarray(head, float) * 1e-3 - 2 * fluid.surface / r, 0.0)
-    return np.asarray(drive / (fluid.viscosity * (8 * long / (math.pi * r**4) + 3 / r**3)) * 1e9)
+    drag = fluid.viscosity * (8 * long / (math.pi * r**4) + 3 / r**3)
+    inert = fluid.density / (2 * (JET * math.pi * r**2) ** 2)
+    return np.asarray(2 * drive / (drag + np.sqrt(drag**2 + 4 * inert * drive)) * 1e9)
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from .kinds import kind_of
+from .kinds import KINDS, kind_of
 from .printer import FilamentPrinter, MachineError, Material, Printer, ResinPrinter, from_dict
 
 _PRINTERS: dict[str, Printer] = {
@@ -47,7 +47,12 @@ def load_printer(given: str | dict[str, Any]) -> Printer:
                 remedy="Use " + ", ".join(_PRINTERS) + ", or a JSON file.",
             )
         return _PRINTERS[given]
-    return cast(Printer, from_dict(kind_of(str(given.get("process"))).printer, given, "printer"))
+    process = given.get("process")
+    if process not in KINDS:
+        raise MachineError(
+            "bad-field", f"The printer's process is {process!r}.", remedy=f"Use {' or '.join(map(repr, KINDS))}."
+        )
+    return cast(Printer, from_dict(KINDS[process].printer, given, "printer"))
 
 
 def load_material(given: str | dict[str, Any] | None, printer: Printer) -> Material:

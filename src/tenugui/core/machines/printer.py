@@ -28,6 +28,14 @@ Scatter = Annotated[float, Field(ge=0.4, le=4)]
 
 REST_SHARE = 0.5
 """Prior: the share of a filament line that must rest on the line below."""
+STEEPEST_DEG = 60.0
+"""Prior: lines that lean farther from the vertical curl up before they are cool, however thin their layers; the
+machine's own test piece replaces it.
+"""
+PENETRATION_MM = 0.12
+"""Prior: how deep light of a usual resin reaches until it is an e-th (D_p, 0.08 to 0.2 are known), until two measured
+exposures replace it.
+"""
 WEDGE_MM = 10.0
 """Prior: the longest unsupported slope a resin figure is expected to have."""
 SAG_MM = 0.02
@@ -80,8 +88,8 @@ class Material(_Spec):
     poisson: float = Field(0.35, ge=0, le=0.49)
 
     @property
-    def light_mm(self) -> float | None:
-        """The resin's D_p in mm: given, or from its two known pairs; None where neither is known.
+    def light_mm(self) -> float:
+        """The resin's D_p in mm: from its two known pairs, or given, or a prior where neither is known.
 
         Jacobs' working curve C = D_p ln(E / E_c): what cures two depths with the same overcure lies an exponential
         apart.
@@ -89,7 +97,7 @@ class Material(_Spec):
         if self.second_exposure is not None:
             height, seconds = self.second_exposure
             return (height - self.exposure_base_mm) / math.log(seconds / self.exposure_s)
-        return self.penetration_mm
+        return PENETRATION_MM if self.penetration_mm is None else self.penetration_mm
 
     @model_validator(mode="after")
     def _curve(self) -> Self:
@@ -180,7 +188,7 @@ class ResinPrinter(_Spec):
         finer than half a pixel, whose own steps are seen then, and no thicker than the resin's light reaches (D_p).
         """
         finest = max(1, math.ceil(self.pixel_mm / 2 / self.step_mm - 1e-9))
-        most = material.light_mm or math.inf
+        most = material.light_mm
         thickest = max(finest + 3, math.floor(min(most, THICKEST_MM) / self.step_mm + 1e-9))
         grains: list[int] = []
         for share in RESIN_SHARES:
@@ -302,12 +310,13 @@ class FilamentPrinter(_Spec):
 
     def free_reach(self, material: Material, height: float) -> float:
         """The step from layer to layer that holds: the test piece's h tan(lean) where there is one, else the share of
-        the line width that need not rest, f w. Either is a length, whatever the height.
+        the line width that need not rest, f w, and no steeper than lines curl up and cool (STEEPEST_DEG): many thin
+        layers in the air are no better than few thick ones.
         """
         if self.overhang_test is not None:
             tested, degrees = self.overhang_test
             return tested * math.tan(math.radians(degrees))
-        return REST_SHARE * self.line_mm
+        return min(REST_SHARE * self.line_mm, height * math.tan(math.radians(STEEPEST_DEG)))
 
     def motor_step(self, height: float) -> tuple[Literal["full", "half", "micro", "none"], float]:
         """Which grain of the motor a height falls on, and the rounding in mm."""

@@ -25,13 +25,8 @@ class ResinUse:
 
 
 def layer_exposure(material: Material, height: float) -> float:
-    """Seconds that a normal layer of this height is lit: by the working curve through the known exposure; linear where
-    no curve is known.
-    """
-    depth = material.light_mm
-    if depth is None:
-        return material.exposure_s * height / material.exposure_base_mm
-    return material.exposure_s * math.exp((height - material.exposure_base_mm) / depth)
+    """Seconds that a normal layer of this height is lit: by the working curve through the known exposure."""
+    return material.exposure_s * math.exp((height - material.exposure_base_mm) / material.light_mm)
 
 
 def exposures(printer: ResinPrinter, material: Material, layers: int, height: float) -> F8:
