@@ -60,3 +60,16 @@ def test_who_accepts_more_risk_bridges_farther_on_filament_by_the_safety() -> No
     assert pitches[3] / pitches[2] == pytest.approx(safety_factor(0.05) / safety_factor(0.2))
     steep = [manner.pitch_mm(math.radians(90 - lean), 0.42, 0.05) for lean in (89, 80, 70, 65, 50)]
     assert steep == sorted(steep) and steep[0] == 2.5 and steep[-1] == 5.0, "a line that rests in part wants less"
+
+
+def test_what_hangs_close_over_something_gets_no_tip_from_a_nozzle() -> None:
+    """Lines sag onto it, and out of so narrow a slot no support is got again; the same a little higher is held."""
+    for low, held in ((0.8, False), (4.0, True)):
+        post = box((0, 0, 10), (6, 6, 20))
+        over_plate = Mesh.joined([post, box((7, 0, low + 1.5), (14, 14, 3))])
+        over_slab = Mesh.joined([post, box((7, 0, 3), (14, 14, 6)), box((7, 0, 6 + low + 1.5), (14, 14, 3))])
+        for figure in (over_plate, over_slab):
+            tips = make_supports(figure, Context.of(KESTREL.model_copy(update={"bridge_mm": 0.0}), FILAMENT, 0.2)).tips
+            assert bool(tips) == held, (low, len(tips))
+    resin = make_supports(over_plate, Context.of(HERON, RESIN, 0.05))
+    assert resin.tips, "a sheet that is peeled sags onto nothing"

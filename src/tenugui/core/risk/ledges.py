@@ -35,7 +35,7 @@ OVERHANG = Kind("overhang", "overhang", "a layer reaches farther out than the la
 @source(OVERHANG)
 def ledges(sight: Sight) -> list[Hazard]:
     """Ledges beyond the limit as far as no tip holds them; islands' own first layers are none, nor is what sags onto
-    the plate.
+    the plate: of lines whatever is no farther from it than LANDS_MM, where nobody sees their underside.
 
     A *ledge* is what hangs over of components that lie on each other, and it is judged where it reaches out most within
     SHEET_MM of height: what curls is one sheet, and the same area spread up a rough flank is not. A tip holds what lies
@@ -49,7 +49,7 @@ def ledges(sight: Sight) -> list[Hazard]:
     ledge_mm2 = process.ledge_mm2
     area = proof.hang.by_component.copy()
     area[[i.component for i in proof.islands]] = 0.0
-    area[parts.layer * height <= NEAR_PLATE_MM] = 0.0
+    area[parts.layer * height <= (NEAR_PLATE_MM if context.printer.peels else LANDS_MM)] = 0.0
     busy = area > GRAIN_MM2
     both = parts.links[busy[parts.links].all(axis=1)]
     n = len(area)

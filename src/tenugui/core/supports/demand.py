@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ..compiled import njit
-from ..layers import Island, Proof, alone_mm, bridged, is_slight, relief_mm, runs_of
+from ..layers import LANDS_MM, Island, Proof, alone_mm, bridged, is_slight, relief_mm, runs_of
 from ..machines import USUAL_RISK, Context
 from ..mesh import Mesh
 from .contact import Contact
@@ -115,8 +115,10 @@ def _on_steep_faces(
     """
     normal, area = mesh.normals_and_areas()
     middle = mesh.middles()
-    # Nothing that ends in a gap has room so near to the plate, and what hangs there lies on it.
-    least = 2 * context.height + Contact.of(context).gap
+    # Nothing that ends in a gap has room so near to the plate, and what hangs there lies on it; lines sag onto whatever
+    # is close below them, and out of so narrow a slot no support is got again.
+    sags = 0.0 if context.printer.peels else LANDS_MM
+    least = max(2 * context.height + Contact.of(context).gap, sags)
     steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > least) & (area > 0)
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero(steep & (cost < BARRED))
@@ -136,6 +138,8 @@ def _on_steep_faces(
     down = max(0.0, clings / math.tan(context.limit_angle) - context.height)
     open_ = bare_below(proof, points) & bare_below(proof, points - [0.0, 0.0, down], clings)
     open_ &= bare_below(proof, points - [0.0, 0.0, WALL_MM], tip_mm / 2 + ROOM_MM)
+    for deep in np.arange(context.height, sags, context.height):
+        open_ &= bare_below(proof, points - [0.0, 0.0, deep])
     points, index, within = points[open_], index[open_], within[open_]
     hangs = ~bridged(proof.stack, points, context.bridge)
     points, index, within = points[hangs], index[hangs], within[hangs]
