@@ -4,12 +4,12 @@
 
 from __future__ import annotations
 
-import http.client
-import json
 import subprocess
 import sys
 import threading
 from typing import Any
+
+import httpx
 
 from ..store.db import Store, StoreError
 
@@ -88,15 +88,12 @@ def ask(port: int, method: str, path: str, body: bytes = b"", name: str = "") ->
     Raises:
         StoreError: `machine-gone`, or what it refuses.
     """
-    door = http.client.HTTPConnection("127.0.0.1", port, timeout=WAITS_S)
+    heads = {"X-Name": name} if name else {}
     try:
-        door.request(method, path, body, {"X-Name": name} if name else {})
-        answer = door.getresponse()
-        reply: dict[str, Any] = json.loads(answer.read())
-    except (OSError, http.client.HTTPException, ValueError) as reason:
+        answer = httpx.request(method, f"http://127.0.0.1:{port}{path}", content=body, headers=heads, timeout=WAITS_S)
+        reply: dict[str, Any] = answer.json()
+    except (httpx.HTTPError, ValueError) as reason:
         raise AWAY from reason
-    finally:
-        door.close()
-    if answer.status != 200:
+    if answer.status_code != 200:
         raise StoreError(reply.get("code", "refused"), reply["what"], reply.get("remedy", ""), 409)
     return reply

@@ -1,87 +1,164 @@
-"""A small HTTP interface on loopback, whatever stands behind it: JSON in, JSON out, and what cannot be done said in
-words (docs/machines.md).
+"""The doors of a simulated machine or station on loopback: JSON in, JSON out, and what cannot be done said in words
+(docs/machines.md).
 """
 
 from __future__ import annotations
 
-import json
 import os
 import threading
 import time
-from collections.abc import Callable
-from http.server import BaseHTTPRequestHandler
-from typing import Any
+from collections.abc import Awaitable, Callable
+from typing import Annotated, Any
+
+from fastapi import FastAPI, Header, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ConfigDict, Field
+from starlette.exceptions import HTTPException
 
 from ..core.errors import CoreError
+from ..core.machines import Printer
+from .job import job_of
+from .run import Fate, Machine
+from .station import Station, steps_of
 
-MOST_WORDS, DRAINED = 1 << 16, 1 << 20
-Task = Callable[[], None]
+MOST_WORDS, MOST_BYTES = 1 << 16, 1 << 30
+Answer = dict[str, Any]
 
 
-class Doors(BaseHTTPRequestHandler):
-    """One request: what it asks for is looked up in what the server has behind it."""
+class _Body(BaseModel):
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
 
-    protocol_version = "HTTP/1.1"
-    asks: dict[str, Callable[[], dict[str, Any]]]
-    """What can be looked at, by its path; `/state` always."""
-    tasks: dict[str, Callable[[dict[str, Any]], None]]
-    """What can be done with a JSON object."""
 
-    def log_message(self, format: str, *args: Any) -> None:
-        """Nothing is logged a request: the state can be asked for."""
+class FateBody(_Body):
+    """What becomes of a print: `loss` from `layer` on, and why."""
 
-    def do_GET(self) -> None:
-        """Look."""
-        answer = self.asks.get(self.path)
-        self._answer(200, answer()) if answer else self._nowhere()
+    layer: int
+    loss: str
+    why: str = Field(max_length=400)
 
-    def do_POST(self) -> None:
-        """Do."""
-        body = self._body(MOST_WORDS)
-        if body is None:
-            return None
-        try:
-            asked = json.loads(body) if body else {}
-        except ValueError as reason:
-            return self._answer(400, {"what": f"This cannot be read: {reason}."})
-        task = self.tasks.get(self.path)
-        if task is None:
-            return self._nowhere()
-        return self._tried(lambda: task(asked))
+    def fate(self) -> Fate:
+        """As the machine takes it."""
+        return Fate(self.layer, self.loss, self.why)
 
-    def _nowhere(self) -> None:
-        self._answer(404, {"what": "There is no such door."})
 
-    def _tried(self, task: Task) -> None:
-        try:
-            task()
-        except CoreError as reason:
-            return self._answer(409, {"code": reason.code, "what": reason.what, "remedy": reason.remedy})
-        except (KeyError, TypeError, ValueError, AttributeError) as reason:
-            return self._answer(400, {"what": f"This cannot be read: {reason}."})
-        return self._answer(200, self.asks["/state"]())
+class StartBody(_Body):
+    """Begin, and what will become of it."""
 
-    def _body(self, most: int) -> bytes | None:
-        try:
-            long = int(self.headers.get("Content-Length", "0"))
-        except ValueError:
-            long = -1
-        if not 0 <= long <= most:
-            self.close_connection = True
-            self.rfile.read(min(max(long, 0), DRAINED))  # so that the answer is heard
-            self._answer(413, {"what": f"It takes at most {most:,} bytes, and wants to know how many."})
-            return None
-        return self.rfile.read(long)
+    fate: FateBody | None = None
 
-    def _answer(self, status: int, document: dict[str, Any]) -> None:
-        data = json.dumps(document).encode()
-        self.send_response(status)
-        self.send_header("Content-Type", "application/json")
-        self.send_header("Content-Length", str(len(data)))
-        if self.close_connection:
-            self.send_header("Connection", "close")
-        self.end_headers()
-        self.wfile.write(data)
+
+class MaterialBody(_Body):
+    """So much is put in: ml of resin, g of filament."""
+
+    amount: float = Field(ge=0)
+
+
+class PowerBody(_Body):
+    """Whether there is power."""
+
+    on: bool
+
+
+class LoadBody(_Body):
+    """A load by its name, and what is done with it for how many minutes."""
+
+    load: str = Field(max_length=120)
+    steps: list[tuple[str, float]]
+
+
+def _refusal(status: int, **said: str) -> JSONResponse:
+    return JSONResponse(said, status)
+
+
+async def _in_bounds(request: Request, go_on: Callable[[Request], Awaitable[Any]]) -> Any:
+    """Refuse what is too long, or does not say how long it is, before any of it is read."""
+    most = MOST_BYTES if request.method == "PUT" else MOST_WORDS
+    told = request.headers.get("content-length", "0")
+    if not told.isdecimal() or int(told) > most:
+        return _refusal(413, what=f"It takes at most {most:,} bytes, and wants to know how many.")
+    return await go_on(request)
+
+
+def _app(title: str, state: Callable[[], Answer]) -> FastAPI:
+    app = FastAPI(title=title, docs_url=None, redoc_url=None, strict_content_type=False)
+    app.middleware("http")(_in_bounds)
+    app.get("/state")(state)
+
+    @app.exception_handler(CoreError)
+    def refused(request: Request, reason: CoreError) -> JSONResponse:
+        return _refusal(409, code=reason.code, what=reason.what, remedy=reason.remedy)
+
+    @app.exception_handler(RequestValidationError)
+    def unreadable(request: Request, reason: RequestValidationError) -> JSONResponse:
+        first = reason.errors()[0]
+        where = ".".join(str(part) for part in first["loc"][1:])
+        return _refusal(400, what=f"This cannot be read: {where}: {first['msg']}.")
+
+    @app.exception_handler(ValueError)
+    def senseless(request: Request, reason: ValueError) -> JSONResponse:
+        return _refusal(400, what=f"This cannot be read: {reason}.")
+
+    @app.exception_handler(HTTPException)
+    def nowhere(request: Request, reason: HTTPException) -> JSONResponse:
+        return _refusal(404, what="There is no such door.")
+
+    return app
+
+
+def _task(app: FastAPI, path: str, do: Callable[[], None], state: Callable[[], Answer]) -> None:
+    """A door that wants nothing but to be knocked at."""
+
+    def knocked() -> Answer:
+        do()
+        return state()
+
+    app.post(path)(knocked)
+
+
+def printer_doors(printer: Printer, machine: Machine) -> FastAPI:
+    """A printer's: it takes files, prints them, and is looked at."""
+    app = _app(printer.name, machine.state)
+    app.get("/look")(machine.look)
+    for path, do in (("/pause", machine.pause), ("/resume", machine.resume), ("/cancel", machine.cancel)):
+        _task(app, path, do, machine.state)
+
+    @app.put("/file")
+    async def file(request: Request, x_name: Annotated[str, Header()] = "file") -> Answer:
+        machine.take(job_of(x_name[:120], await request.body(), printer))
+        return machine.state()
+
+    @app.post("/start")
+    def start(asked: StartBody | None = None) -> Answer:
+        machine.start(asked.fate.fate() if asked and asked.fate else None)
+        return machine.state()
+
+    @app.post("/material")
+    def material(asked: MaterialBody) -> Answer:
+        machine.load(asked.amount)
+        return machine.state()
+
+    @app.post("/power")
+    def power(asked: PowerBody) -> Answer:
+        machine.power(asked.on)
+        return machine.state()
+
+    return app
+
+
+def station_doors(station: Station) -> FastAPI:
+    """A station's: it runs one load at a time."""
+    app = _app(station.kind, station.state)
+    tasks = {"/pause": station.pause, "/resume": station.resume, "/cancel": station.cancel, "/fresh": station.fresh}
+    for path, do in tasks.items():
+        _task(app, path, do, station.state)
+
+    @app.post("/start")
+    def start(asked: LoadBody) -> Answer:
+        station.start(asked.load, steps_of(asked.steps))
+        return station.state()
+
+    return app
 
 
 def end_with(parent: int) -> None:

@@ -6,78 +6,18 @@ from __future__ import annotations
 
 import argparse
 import json
-import math
 import os
+import socket
 import sys
-from http.server import ThreadingHTTPServer
-from typing import Any, get_args
+from typing import get_args
+
+import uvicorn
 
 from ..core.errors import CoreError
-from ..core.machines import Printer, load_printer
-from .doors import Doors, end_with
-from .job import job_of
-from .run import Fate, Machine
-from .station import Kind, Station, steps_of
-
-MOST_BYTES = 1 << 30
-
-
-class PrinterDoors(Doors):
-    """A printer's, which takes files besides."""
-
-    machine: Machine
-    printer: Printer
-
-    def do_PUT(self) -> None:
-        """`/file`: the body is the file, its name in the header X-Name."""
-        if self.path != "/file":
-            return self._nowhere()
-        body = self._body(MOST_BYTES)
-        if body is None:
-            return None
-        name = self.headers.get("X-Name", "file")[:120]
-        return self._tried(lambda: self.machine.take(job_of(name, body, self.printer)))
-
-
-def _fate(asked: Any) -> Fate | None:
-    return None if asked is None else Fate(int(asked["layer"]), str(asked["loss"]), str(asked["why"])[:400])
-
-
-def _amount(asked: Any) -> float:
-    amount = float(asked)
-    if not math.isfinite(amount) or amount < 0:
-        raise ValueError("an amount is a number of 0 or more")
-    return amount
-
-
-def serve(printer: Printer, port: int, speed: float) -> ThreadingHTTPServer:
-    """A printer's server on loopback, not yet running; port 0 for any."""
-    machine = Machine(printer.name, speed)
-    tasks = {
-        "/start": lambda told: machine.start(_fate(told.get("fate"))),
-        "/pause": lambda told: machine.pause(),
-        "/resume": lambda told: machine.resume(),
-        "/cancel": lambda told: machine.cancel(),
-        "/material": lambda told: machine.load(_amount(told["amount"])),
-        "/power": lambda told: machine.power(bool(told["on"])),
-    }
-    asks = {"/state": machine.state, "/look": machine.look}
-    parts = {"machine": machine, "printer": printer, "asks": asks, "tasks": tasks}
-    return ThreadingHTTPServer(("127.0.0.1", port), type("DoorsOf", (PrinterDoors,), parts))
-
-
-def serve_station(kind: Kind, port: int, speed: float) -> ThreadingHTTPServer:
-    """A station's server on loopback, not yet running; port 0 for any."""
-    station = Station(kind, speed)
-    tasks = {
-        "/start": lambda told: station.start(str(told["load"])[:120], steps_of(told["steps"])),
-        "/pause": lambda told: station.pause(),
-        "/resume": lambda told: station.resume(),
-        "/cancel": lambda told: station.cancel(),
-        "/fresh": lambda told: station.fresh(),
-    }
-    parts = {"asks": {"/state": station.state}, "tasks": tasks}
-    return ThreadingHTTPServer(("127.0.0.1", port), type("DoorsOf", (Doors,), parts))
+from ..core.machines import load_printer
+from .doors import end_with, printer_doors, station_doors
+from .run import Machine
+from .station import Kind, Station
 
 
 def main() -> None:
@@ -94,17 +34,21 @@ def main() -> None:
         said.error("--speed is more than 0 and at most a million")
     try:
         if given.station:
-            server, name = serve_station(given.station, given.port, given.speed), str(given.station)
+            doors = station_doors(Station(given.station, given.speed))
         else:
             printer = load_printer(json.loads(given.printer) if given.printer.startswith("{") else given.printer)
-            server, name = serve(printer, given.port, given.speed), printer.name
+            doors = printer_doors(printer, Machine(printer.name, given.speed))
     except CoreError as reason:
         print(str(reason), file=sys.stderr)
         raise SystemExit(2) from reason
-    print(f"{name} is at http://127.0.0.1:{server.server_address[1]}/", flush=True)
     if given.with_parent:
         end_with(os.getppid())
-    server.serve_forever()
+    with socket.socket() as listening:
+        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        listening.bind(("127.0.0.1", given.port))
+        listening.listen()
+        print(f"{doors.title} is at http://127.0.0.1:{listening.getsockname()[1]}/", flush=True)
+        uvicorn.Server(uvicorn.Config(doors, log_level="warning", timeout_keep_alive=30)).run(sockets=[listening])
 
 
 if __name__ == "__main__":
