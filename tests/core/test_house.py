@@ -91,3 +91,31 @@ def test_compiled_loops_take_records() -> None:
 
 def test_what_is_optional_or_one_of_many_is_given_by_its_name() -> None:
     assert [name for path in ROOT.rglob("*.py") for name in _by_place(path)] == []
+
+
+def _raised(function: ast.FunctionDef | ast.AsyncFunctionDef) -> set[str]:
+    """What a function raises itself, by the names of the errors."""
+    names: set[str] = set()
+    inner = ast.FunctionDef | ast.AsyncFunctionDef | ast.Lambda | ast.ClassDef
+    waiting = list(ast.iter_child_nodes(function))
+    while waiting:
+        node = waiting.pop()
+        if isinstance(node, inner):
+            continue
+        if isinstance(node, ast.Raise) and isinstance(node.exc, ast.Call):
+            names.add(ast.unparse(node.exc.func).split(".")[-1])
+        waiting += ast.iter_child_nodes(node)
+    return {name for name in names if name.endswith("Error")}
+
+
+def test_what_is_raised_is_said() -> None:
+    """Doors answer with what is raised; everybody else reads it in the docstring."""
+    silent = [
+        f"{path.relative_to(ROOT)}: {node.name}"
+        for path in ROOT.rglob("*.py")
+        if path.relative_to(ROOT).parts[0] != "app"
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef) and not node.name.startswith("_")
+        if (said := ast.get_docstring(node)) is not None and any(name not in said for name in _raised(node))
+    ]
+    assert silent == []

@@ -41,7 +41,11 @@ class Machine(Clocked):
         self._used = 0.0
 
     def take(self, job: Job) -> None:
-        """Take a file; not while another is printed."""
+        """Take a file; not while another is printed.
+
+        Raises:
+            CoreError: `busy`.
+        """
         with self._lock:
             self._settle()
             if self._state in RUNNING:
@@ -59,7 +63,11 @@ class Machine(Clocked):
                 self._state, self._since = "printing", self._clock()
 
     def start(self, fate: Fate | None) -> None:
-        """Begin the job that it holds."""
+        """Begin the job that it holds.
+
+        Raises:
+            CoreError: `cannot-start`.
+        """
         with self._lock:
             self._settle()
             if self._job is None or self._state in RUNNING:
@@ -70,7 +78,11 @@ class Machine(Clocked):
             self._since = self._clock()
 
     def cancel(self) -> None:
-        """Give the print up."""
+        """Give the print up.
+
+        Raises:
+            CoreError: `not-printing`.
+        """
         with self._lock:
             self._settle()
             if self._state not in RUNNING:

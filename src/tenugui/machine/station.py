@@ -54,7 +54,11 @@ class Station(Clocked):
         self._load, self._loads = "", 0
 
     def start(self, load: str, steps: list[Step]) -> None:
-        """Put a load in and begin."""
+        """Put a load in and begin.
+
+        Raises:
+            CoreError: `busy`, `spent`.
+        """
         with self._lock:
             self._settle()
             if self._state in RUNNING:
@@ -70,7 +74,11 @@ class Station(Clocked):
             self._since = self._clock()
 
     def cancel(self) -> None:
-        """Take the load out before it is done."""
+        """Take the load out before it is done.
+
+        Raises:
+            CoreError: `not-running`.
+        """
         with self._lock:
             self._settle()
             if self._state not in RUNNING:
@@ -78,7 +86,11 @@ class Station(Clocked):
             self._state = "taken out"
 
     def fresh(self) -> None:
-        """Fill a bath afresh; the old fluid is waste by local rules."""
+        """Fill a bath afresh; the old fluid is waste by local rules.
+
+        Raises:
+            CoreError: `busy`.
+        """
         with self._lock:
             self._settle()
             if self._state in RUNNING:

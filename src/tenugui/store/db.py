@@ -103,7 +103,11 @@ class Store:
 
     @contextmanager
     def work(self) -> Iterator[DictCursor]:
-        """A cursor in a transaction: committed at the end, rolled back on any error."""
+        """A cursor in a transaction: committed at the end, rolled back on any error.
+
+        Raises:
+            StoreError: the database is away.
+        """
         try:
             connection = self._pool.connection()
         except (pymysql.err.OperationalError, pymysql.err.InterfaceError) as reason:

@@ -163,7 +163,11 @@ def of_kit(store: Store, kit_id: int) -> list[Row]:
 
 
 def one(store: Store, number: int) -> Row:
-    """One figure, put away or not."""
+    """One figure, put away or not.
+
+    Raises:
+        StoreError: `no-figure`.
+    """
     with store.work() as sql:
         sql.execute(
             "SELECT f.*, (SELECT MAX(id) FROM plans WHERE figure_id = f.id) AS plan_id FROM figures f WHERE f.id = %s",

@@ -86,7 +86,11 @@ def _row(row: Row) -> Row:
 
 
 def one(store: Store, number: int) -> Row:
-    """A job as it stands."""
+    """A job as it stands.
+
+    Raises:
+        StoreError: `no-job`.
+    """
     with store.work() as sql:
         sql.execute("SELECT * FROM jobs WHERE id = %s", (number,))
         row = sql.fetchone()

@@ -20,7 +20,11 @@ def every(store: Store, table: str, retired: bool = False) -> list[Row]:
 
 
 def one(store: Store, table: str, number: int) -> Row:
-    """One by its id."""
+    """One by its id.
+
+    Raises:
+        StoreError: what does not fit, in words.
+    """
     with store.work() as sql:
         sql.execute(f"SELECT * FROM {_known(table)} WHERE id = %s", (number,))
         row = sql.fetchone()
@@ -31,7 +35,11 @@ def one(store: Store, table: str, number: int) -> Row:
 
 @retried
 def keep(store: Store, table: str, spec: dict[str, Any], stock_g: float | None = None) -> int:
-    """Add one, or replace the one of the same name; returns its id."""
+    """Add one, or replace the one of the same name; returns its id.
+
+    Raises:
+        StoreError: `wrong-process`.
+    """
     text = orjson.dumps(spec).decode()
     with store.work() as sql:
         try:

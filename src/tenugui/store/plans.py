@@ -28,7 +28,11 @@ def create(store: Store, figure_id: int) -> int:
 
 
 def create_in(sql: DictCursor, figure_id: int) -> int:
-    """`create` within a transaction."""
+    """`create` within a transaction.
+
+    Raises:
+        StoreError: `no-figure`.
+    """
     sql.execute("SELECT id FROM figures WHERE id = %s FOR UPDATE", (figure_id,))
     if not sql.fetchone():
         raise StoreError("no-figure", f"There is no figure number {figure_id}.", "Go back to the bench.")
@@ -40,7 +44,11 @@ def create_in(sql: DictCursor, figure_id: int) -> int:
 
 
 def one(store: Store, number: int) -> Row:
-    """A plan with its figure."""
+    """A plan with its figure.
+
+    Raises:
+        StoreError: `no-plan`.
+    """
     with store.work() as sql:
         sql.execute(
             "SELECT p.*, f.name AS figure_name, f.source_sha, f.mesh_sha, "

@@ -44,7 +44,11 @@ def start(
 
 @retried
 def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
-    """Record or correct a run's outcome."""
+    """Record or correct a run's outcome.
+
+    Raises:
+        StoreError: `no-run`.
+    """
     with store.work() as sql:
         sql.execute("SELECT 1 FROM runs WHERE id = %s", (run_id,))
         if not sql.fetchone():

@@ -57,7 +57,11 @@ class _Document:
         self.triangles = 0
 
     def buffer(self, index: int) -> bytes:
-        """One buffer's bytes."""
+        """One buffer's bytes.
+
+        Raises:
+            FormatError: `outside-data`.
+        """
         if index not in self.buffers:
             uri = self.json["buffers"][index].get("uri")
             if uri is None:
@@ -73,7 +77,11 @@ class _Document:
         return self.buffers[index]
 
     def array(self, index: int, kind: str) -> NDArray[Any]:
-        """An accessor as (n,) or (n, 3); refused where it reaches beyond its buffer."""
+        """An accessor as (n,) or (n, 3); refused where it reaches beyond its buffer.
+
+        Raises:
+            FormatError: `truncated`.
+        """
         accessor = self.json["accessors"][index]
         dtype, width, count = (
             np.dtype(COMPONENT[accessor["componentType"]]),

@@ -29,7 +29,11 @@ FAULTS = (
 
 
 def is_3mf(handle: BinaryIO) -> bool:
-    """Whether a ZIP is a 3MF package: it holds a model."""
+    """Whether a ZIP is a 3MF package: it holds a model.
+
+    Raises:
+        FormatError: `bad-zip`.
+    """
     handle.seek(0)
     try:
         with zipfile.ZipFile(handle) as archive:
@@ -78,6 +82,9 @@ def _unpack(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, room: int) -> byte
 def read_kit(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> dict[str, bytes]:
     """The figure files of a ZIP by their path inside it, in its order. Folders, hidden files and other endings are
     passed over.
+
+    Raises:
+        FormatError: `too-many-files`, `locked`, `bad-zip`, `no-figure`.
     """
     check_size(size, limits)
     files: dict[str, bytes] = {}

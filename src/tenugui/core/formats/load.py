@@ -69,7 +69,11 @@ def kind_of(head: bytes) -> str:
 
 
 def refuse_early(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> None:
-    """Refuse a file by its first bytes and announced size, before the rest is sent."""
+    """Refuse a file by its first bytes and announced size, before the rest is sent.
+
+    Raises:
+        FormatError: `not-a-figure`.
+    """
     if kind_of(head) == "whole":
         raise FormatError(
             "not-a-figure", "This is Tenugui's own store of a mesh, not a figure's file.", remedy=f"Bring in {FORMATS}."

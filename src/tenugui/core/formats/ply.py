@@ -59,7 +59,11 @@ def _refuse(what: str, where: str = "header") -> FormatError:
 
 
 def read_header(body: bytes) -> tuple[str, list[Element], int]:
-    """Format (`ascii`, `<` or `>`), elements, and where the data begin."""
+    """Format (`ascii`, `<` or `>`), elements, and where the data begin.
+
+    Raises:
+        ValueError: it is none.
+    """
     end = body.find(b"end_header", 0, 65536)
     if not body.startswith(b"ply") or end < 0:
         raise _refuse("The file does not have a PLY header that ends.")
@@ -274,7 +278,12 @@ def _all_triangles(body: bytes, at: int, element: Element, order: str, chosen: i
 
 
 def read_ply(handle: BinaryIO, size: int, limits: Limits = DEFAULT_LIMITS) -> Mesh:
-    """Read and weld a PLY of `size` bytes, in the file's numbers. Raises `FormatError` or `MeshError`."""
+    """Read and weld a PLY of `size` bytes, in the file's numbers.
+
+    Raises:
+        FormatError: what the header, a list or a limit refuses; ValueError is told as one.
+        MeshError: it cannot be a figure.
+    """
     check_size(size, limits)
     body = handle.read(size)
     order, elements, at = read_header(body)

@@ -33,7 +33,11 @@ def pack_values(values: NDArray[np.float64]) -> bytes:
 
 
 def unpack_values(data: bytes) -> NDArray[np.float64]:
-    """The inverse of `pack_values`, to 32 bits."""
+    """The inverse of `pack_values`, to 32 bits.
+
+    Raises:
+        ValueError: it is none.
+    """
     if data[:4] != VALUES:
         raise ValueError("not packed values")
     return np.frombuffer(data, "<f4", struct.unpack_from("<I", data, 4)[0], 8).astype(np.float64)
@@ -45,14 +49,22 @@ def pack_labels(labels: NDArray[np.uint8]) -> bytes:
 
 
 def unpack_labels(data: bytes) -> NDArray[np.uint8]:
-    """The inverse of `pack_labels`."""
+    """The inverse of `pack_labels`.
+
+    Raises:
+        ValueError: it is none.
+    """
     if data[:4] != LABELS:
         raise ValueError("not packed labels")
     return np.frombuffer(data, np.uint8, struct.unpack_from("<I", data, 4)[0], 8)
 
 
 def unpack_mesh(data: bytes) -> Mesh:
-    """The inverse of `pack_mesh`, exact to 1/65535 of the extents."""
+    """The inverse of `pack_mesh`, exact to 1/65535 of the extents.
+
+    Raises:
+        ValueError: it is none.
+    """
     if data[:4] != MAGIC:
         raise ValueError("not a packed mesh")
     vertices, faces, *box = struct.unpack_from("<II6f", data, 4)

@@ -35,7 +35,11 @@ NO_LIMITS = Limits(*[2**40] * 5)
 
 
 def check_size(size: int, limits: Limits) -> None:
-    """Refuse an empty file and one past the limit."""
+    """Refuse an empty file and one past the limit.
+
+    Raises:
+        FormatError: `empty-file`, `too-large`.
+    """
     if size == 0:
         raise FormatError("empty-file", "The file is empty.", remedy=AGAIN)
     if size > limits.file_bytes:
@@ -47,7 +51,11 @@ def check_size(size: int, limits: Limits) -> None:
 
 
 def check_triangles(count: int, limits: Limits) -> None:
-    """Refuse no triangles and too many."""
+    """Refuse no triangles and too many.
+
+    Raises:
+        FormatError: `no-triangles`.
+    """
     if count <= 0:
         raise FormatError("no-triangles", "The file holds no triangles.", remedy="Export the figure again as a mesh.")
     if count > limits.triangles:
@@ -60,7 +68,11 @@ def check_triangles(count: int, limits: Limits) -> None:
 
 
 def check_parts(count: int, limits: Limits) -> None:
-    """Refuse more parts than a kit may have."""
+    """Refuse more parts than a kit may have.
+
+    Raises:
+        FormatError: `too-many-parts`.
+    """
     if count > limits.entries:
         raise FormatError(
             "too-many-parts",

@@ -24,6 +24,9 @@ RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("attribute", "<
 def check_header(head: bytes, size: int, limits: Limits = DEFAULT_LIMITS) -> int | None:
     """Judge an STL by its first 84 or more bytes and its length: the binary triangle count, or None for ASCII. Refuses
     the rest.
+
+    Raises:
+        FormatError: `no-triangles`, `not-stl`, `truncated`, `header-lies`.
     """
     if size > limits.file_bytes and (len(head) < 84 or struct.unpack("<I", head[80:84])[0] == 0):
         raise FormatError(

@@ -53,6 +53,9 @@ class LayerGrid:
 def grid_for(mesh: Mesh, height: float, pitch: float | None = None) -> LayerGrid:
     """The grid that covers a mesh in build coordinates with a margin of a scan line; `pitch` defaults to the height, at
     most 0.1 mm.
+
+    Raises:
+        LayerError: `bad-height`, `below-plate`.
     """
     if not height > 0 or (pitch is not None and not pitch > 0):
         raise LayerError(

@@ -38,7 +38,11 @@ def material_presets() -> dict[str, Material]:
 
 
 def load_printer(given: str | dict[str, Any]) -> Printer:
-    """A preset by name, or a printer from a JSON object, whose `process` is `resin` or `filament`."""
+    """A preset by name, or a printer from a JSON object, whose `process` is `resin` or `filament`.
+
+    Raises:
+        MachineError: `unknown-printer`, `bad-field`.
+    """
     if isinstance(given, str):
         if given not in _PRINTERS:
             raise MachineError(
@@ -56,7 +60,11 @@ def load_printer(given: str | dict[str, Any]) -> Printer:
 
 
 def load_material(given: str | dict[str, Any] | None, printer: Printer) -> Material:
-    """A preset by name, a material from a JSON object, or the first preset for the printer's process."""
+    """A preset by name, a material from a JSON object, or the first preset for the printer's process.
+
+    Raises:
+        MachineError: `unknown-material`, `wrong-process`.
+    """
     if given is None:
         return _MATERIALS[kind_of(printer.process).material]
     if isinstance(given, str):

@@ -49,7 +49,11 @@ FARTHEST = 1e9
 
 
 def require_figure(mesh: Mesh) -> None:
-    """Refuse what can not be a figure: no faces, no extent in some direction, coordinates beyond all sense."""
+    """Refuse what can not be a figure: no faces, no extent in some direction, coordinates beyond all sense.
+
+    Raises:
+        MeshError: `no-triangles`, `not-finite`, `too-far`, `flat`.
+    """
     if not len(mesh.faces):
         raise MeshError("no-triangles", "The file holds no triangles.", remedy="Export the figure again as a mesh.")
     if not np.isfinite(mesh.vertices).all():

@@ -89,6 +89,9 @@ def driven(
     """The path of layers whose lines are given. `tops`, `heights` (layers,) mm; `from_plate`: the first one lies on the
     plate, and is slow; `seen`: what is looked at, for seams that are kept from it; `insides` (layers,): the figure's
     sections, in which travels are kept.
+
+    Raises:
+        PathError: `too-many-moves`.
     """
     each = np.array([line_mm2(printer.line_mm, h) for h in heights.tolist()])
     points, kinds, speed, layer, within = [np.zeros((1, 3))], list[U1](), list[F8](), list[I4](), list[B1]()

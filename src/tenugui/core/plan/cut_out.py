@@ -78,7 +78,11 @@ def outer_of(shelf: Shelf, given: Given) -> Mesh:
 
 @task("body", ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
 def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
-    """The hollow figure with its holes, at its size in its file's frame."""
+    """The hollow figure with its holes, at its size in its file's frame.
+
+    Raises:
+        CoreError: what does not fit, in words.
+    """
     asked = given["hollow"]
     document, hollowed = hollowed_of(shelf, given, asked["wall"], asked.get("lattice"))
     if hollowed is None:

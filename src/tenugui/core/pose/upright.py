@@ -90,6 +90,9 @@ def up_of(text: str) -> Direction | None:
 
     >>> up_of("-y"), up_of("auto")
     ((0.0, -1.0, 0.0), None)
+
+    Raises:
+        DirectionError: `bad-direction`.
     """
     if text == "auto":
         return None
