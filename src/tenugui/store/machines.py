@@ -23,7 +23,7 @@ def one(store: Store, table: str, number: int) -> Row:
     """One by its id.
 
     Raises:
-        StoreError: what does not fit, in words.
+        StoreError: there is none of this number.
     """
     with store.work() as sql:
         sql.execute(f"SELECT * FROM {_known(table)} WHERE id = %s", (number,))

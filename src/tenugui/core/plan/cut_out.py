@@ -81,7 +81,7 @@ def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
     """The hollow figure with its holes, at its size in its file's frame.
 
     Raises:
-        CoreError: what does not fit, in words.
+        CoreError: why it cannot be hollowed, or `hole-misses`.
     """
     asked = given["hollow"]
     document, hollowed = hollowed_of(shelf, given, asked["wall"], asked.get("lattice"))
