@@ -91,7 +91,7 @@ def browser() -> Iterator[Browser]:
 def page(browser: Browser, running: Running) -> Iterator[Page]:
     """A page at the size people use; any script error fails the test."""
     held = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=running.address, reduced_motion="reduce")
-    held.set_default_timeout(60_000)
+    held.set_default_timeout(120_000)
     errors: list[str] = []
     held.on("pageerror", lambda error: errors.append(str(error)))
     yield held
