@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from tenugui.app import shed
 from tenugui.core.errors import CoreError
 from tenugui.core.machines import FilamentPrinter, ResinPrinter, programmes
 from tenugui.core.paths import planned, write_gcode
@@ -233,3 +234,18 @@ def test_doors_refuse_what_they_cannot_do(
     got, told = ask(door, method, path, body)
     assert got == status and told["what"]
     assert ask(door, "GET", "/state")[0] == 200, "and it is still there"
+
+
+def test_a_file_of_no_told_length_is_not_read(door: http.client.HTTPConnection) -> None:
+    door.request("PUT", "/file", iter([b"x" * 1000] * 3), {"X-Name": "egg.zip"}, encode_chunked=True)
+    answer = door.getresponse()
+    assert answer.status == 413 and "how many" in json.loads(answer.read())["what"]
+    assert ask(door, "GET", "/state")[0] == 200
+
+
+def test_loopback_is_asked_whatever_proxy_is_named(
+    door: http.client.HTTPConnection, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for name in ("http_proxy", "HTTP_PROXY", "all_proxy"):
+        monkeypatch.setenv(name, "http://127.0.0.1:9")
+    assert shed.ask(door.port, "GET", "/state")["state"]

@@ -69,7 +69,7 @@ def _part(stem: Path, name: str, mesh: Mesh, *, labels: Any, alone: bool, thin_t
     if copy is not None and copy.mesh is mesh:
         copy = None
     kept = mesh if copy is None else copy.mesh
-    copy_told = None if copy is None else {"before": copy.before, "deviation": copy.deviation, "usual": copy.usual}
+    thinned = None if copy is None else {"before": copy.before, "deviation": copy.deviation, "usual": copy.usual}
     files = {"sight": pack_mesh(cluster(fit_for_work(kept).mesh, SIGHT_FACES))}
     if not alone or copy is not None:
         files["whole"] = pack_whole(kept)
@@ -77,7 +77,7 @@ def _part(stem: Path, name: str, mesh: Mesh, *, labels: Any, alone: bool, thin_t
         files["marks"] = pack_labels(labels)
     for kind, data in files.items():
         stem.with_name(f"{stem.name}-{kind}").write_bytes(data)
-    return {"name": name, "triangles": len(kept.faces), "thinned": copy_told, "files": sorted(files)}
+    return {"name": name, "triangles": len(kept.faces), "thinned": thinned, "files": sorted(files)}
 
 
 def main() -> int:

@@ -370,4 +370,7 @@ def test_machines_through_the_door(client: TestClient) -> None:
     assert client.put("/api/printers", json={**spec, "name": "egret", "peel_kpa": 6.0}).status_code == 200
     assert client.put("/api/printers", json={**spec, "build_mm": [1, 2]}).json()["code"] == "bad-field"
     assert client.put("/api/materials", json={"name": "x"}).json()["code"] == "missing-field"
+    steam = {"name": "x", "process": "steam", "density_g_ml": 1.0, "cost": 1.0}
+    assert client.put("/api/materials", json=steam).json()["code"] == "bad-field"
+    assert client.get("/api/materials").status_code == 200
     assert len(client.get("/api/cautions/resin").json()) > 5

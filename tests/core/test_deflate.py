@@ -9,21 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.formats.deflate import (
-    BAD,
-    CHECK,
-    CUT,
-    FILTERED,
-    GOOD,
-    LENGTHS,
-    LONG,
-    SHORT,
-    begin,
-    canonical,
-    end,
-    more,
-    rows_of,
-)
+from tenugui.core.formats.deflate import LENGTHS, begin, canonical, end, more
+from tenugui.core.formats.inflate import BAD, CHECK, CUT, FILTERED, GOOD, LONG, SHORT, rows_of
 
 stretch = st.tuples(st.one_of(st.sampled_from([0, 255]), st.integers(0, 255)), st.integers(1, 3000))
 

@@ -85,17 +85,17 @@ def _scale(store: Store, given: dict[str, Any], printer: Printer) -> tuple[Searc
 
 
 def _told(
-    weighed: Inputs, search: Search, best: int, *, down: tuple[float, float, float], aims: F8, worth: Worth
+    inputs: Inputs, search: Search, best: int, *, down: tuple[float, float, float], aims: F8, worth: Worth
 ) -> Weighed:
-    context = Context.of(weighed.printer, weighed.material)
+    context = Context.of(inputs.printer, inputs.material)
     here, there = (dict(zip(AIMS, map(float, row), strict=True)) for row in (aims, search.table.aims[best]))
     return Weighed(
         down=down,
         aims=here,
-        matrix=matrix_of(placement(search.coarse, down), weighed.factor),
+        matrix=matrix_of(placement(search.coarse, down), inputs.factor),
         worth=worth_of(worth),
         why=why_not(here, there, Pace.of(context), search.volume_mm3),
-        fits=bool(fitting(search.coarse, np.array([down]), weighed.printer.build_mm)[0]),
+        fits=bool(fitting(search.coarse, np.array([down]), inputs.printer.build_mm)[0]),
     )
 
 

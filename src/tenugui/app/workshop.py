@@ -10,7 +10,7 @@ from fastapi import APIRouter, Request
 from ..core.contract import SizeChoice, TrialDoc
 from ..core.hazards import kinds
 from ..core.learn import LOW_G, Hours, Logged, by_risk, hours_of, left_of, read_log, scatter_of
-from ..core.machines import FormField, Material, cautions, form_of, from_dict, load_printer
+from ..core.machines import FormField, cautions, form_of, load_printer, material_from
 from ..core.plan import kept
 from ..store import machines, plans, runs
 from ..store.db import Row, Store, StoreError
@@ -93,7 +93,7 @@ def materials(request: Request) -> list[Machine]:
 @router.put("/materials")
 def keep_material(request: Request, spec: dict[str, Any]) -> int:
     """Add a material, or replace the one of the same name; checked by the core."""
-    return machines.keep(store_of(request), "materials", from_dict(Material, spec, "material").model_dump(mode="json"))
+    return machines.keep(store_of(request), "materials", material_from(spec).model_dump(mode="json"))
 
 
 @router.delete("/{table}/{number}")

@@ -14,6 +14,7 @@ from fastapi import FastAPI, Header, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ConfigDict, Field
+from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
 from ..core.errors import CoreError
@@ -75,7 +76,7 @@ async def _in_bounds(request: Request, go_on: Callable[[Request], Awaitable[Any]
     """Refuse what is too long, or does not say how long it is, before any of it is read."""
     most = MOST_BYTES if request.method == "PUT" else MOST_WORDS
     told = request.headers.get("content-length", "0")
-    if not told.isdecimal() or int(told) > most:
+    if "transfer-encoding" in request.headers or not told.isdecimal() or int(told) > most:
         return _refusal(413, what=f"It takes at most {most:,} bytes, and wants to know how many.")
     return await go_on(request)
 
@@ -125,7 +126,9 @@ def printer_doors(printer: Printer, machine: Machine) -> FastAPI:
 
     @app.put("/file")
     async def file(request: Request, x_name: Annotated[str, Header()] = "file") -> Answer:
-        machine.take(job_of(x_name[:120], await request.body(), printer))
+        body = await request.body()
+        # Other doors answer while it is read.
+        machine.take(await run_in_threadpool(job_of, x_name[:120], body, printer))
         return machine.state()
 
     @app.post("/start")

@@ -17,7 +17,7 @@ from .limits import (
     motor_step,
     printer_heights,
 )
-from .presets import load_material, load_printer, material_presets, printer_presets
+from .presets import load_material, load_printer, material_from, material_presets, printer_presets
 from .printer import (
     LAYS,
     LIFT_MM,
@@ -67,6 +67,7 @@ __all__ = [
     "limit_angle",
     "load_material",
     "load_printer",
+    "material_from",
     "material_presets",
     "motor_step",
     "parts_among",

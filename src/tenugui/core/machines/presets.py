@@ -53,10 +53,25 @@ def load_printer(given: str | dict[str, Any]) -> Printer:
         return _PRINTERS[given]
     process = given.get("process")
     if process not in KINDS:
-        raise MachineError(
-            "bad-field", f"The printer's process is {process!r}.", remedy=f"Use {' or '.join(map(repr, KINDS))}."
-        )
+        raise _unknown("printer", process)
     return cast(Printer, from_dict(KINDS[process].printer, given, "printer"))
+
+
+def material_from(given: dict[str, Any]) -> Material:
+    """A material from a JSON object, of a process that is known.
+
+    Raises:
+        MachineError: `bad-field`, or what `from_dict` refuses.
+    """
+    material = from_dict(Material, given, "material")
+    if material.process not in KINDS:
+        raise _unknown("material", material.process)
+    return material
+
+
+def _unknown(what: str, process: Any) -> MachineError:
+    known = " or ".join(map(repr, KINDS))
+    return MachineError("bad-field", f"The {what}'s field 'process' is {process!r}.", remedy=f"Use {known}.")
 
 
 def load_material(given: str | dict[str, Any] | None, printer: Printer) -> Material:
@@ -76,7 +91,7 @@ def load_material(given: str | dict[str, Any] | None, printer: Printer) -> Mater
             )
         material = _MATERIALS[given]
     else:
-        material = from_dict(Material, given, "material")
+        material = material_from(given)
     if material.process != printer.process:
         raise MachineError(
             "wrong-process", f"'{material.name}' is for {material.process}, '{printer.name}' prints {printer.process}."

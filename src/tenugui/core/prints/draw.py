@@ -64,22 +64,12 @@ class Walked:
 
 
 class Bodies(NamedTuple):
-    """What every print is walked over: of each moment (m,) its node, force, place and range of holds; of each node (k,)
-    its parent, its volume, and of how many it is made (`kids`); the holds (h, 3) with their tips; and what each moment
-    asks at most while all hold.
+    """What every print is walked over: its moments, of how many each node is made (k,), and what each moment asks at
+    most while all hold (m,).
     """
 
-    node: I4
-    force: F8
-    x: F8
-    y: F8
-    low: I4
-    high: I4
-    parent: I4
-    volume: F8
+    moments: Moments
     kids: I4
-    holds: F8
-    tip: I4
     most: F8
 
 
@@ -189,23 +179,23 @@ def _room(holds: int, nodes: int) -> State:
 
 
 @njit()
-def _intact(bodies: Bodies) -> None:
-    """What each moment asks at most of any hold while all are whole and as strong as they are told: `most`."""
-    holds, low, high = bodies.holds, bodies.low, bodies.high
+def _intact(moments: Moments, most: F8) -> None:
+    """What each moment asks at most of any hold while all are whole and as strong as they are told."""
+    holds, low, high, force = moments.holds, moments.low, moments.high, moments.force
     state, kept = _room(len(holds), 1), np.empty(KEPT)
-    for m in range(len(bodies.node)):
-        bodies.most[m] = 0.0
-        if bodies.force[m] > 0 and high[m] > low[m]:
+    for m in range(len(force)):
+        most[m] = 0.0
+        if force[m] > 0 and high[m] > low[m]:
             _none(kept)
             _add(holds, state.alive, state.factor, low[m], high[m], kept)
-            place = (bodies.x[m], bodies.y[m])
-            bodies.most[m], _ = _asked(holds, state, low[m], high[m], place[0], place[1], bodies.force[m], kept, 0.0)
+            most[m], _ = _asked(holds, state, low[m], high[m], moments.x[m], moments.y[m], force[m], kept, 0.0)
 
 
 @njit()
 def _print(bodies: Bodies, state: State, peel: float) -> tuple[int, int]:
     """One print: which moment lost the first body, and how many tips gave way; `lost` (k,) becomes which nodes were."""
-    node, force, low, high, parent = bodies.node, bodies.force, bodies.low, bodies.high, bodies.parent
+    moments, kids, most = bodies
+    node, force, low, high, parent = moments.node, moments.force, moments.low, moments.high, moments.parent
     alive, touched, lost, shut, kept, upto = (
         state.alive, state.touched, state.lost, state.shut, state.kept, state.upto,
     )  # fmt: skip
@@ -218,27 +208,27 @@ def _print(bodies: Bodies, state: State, peel: float) -> tuple[int, int]:
     before = -1
     for m in range(len(node)):
         n = node[m]
-        if n != before and bodies.kids[n] > 0 and shut[n] == bodies.kids[n] and not lost[n]:
+        if n != before and kids[n] > 0 and shut[n] == kids[n] and not lost[n]:
             lost[n] = True  # all that it grew from is gone
             if parent[n] >= 0:
                 shut[parent[n]] += 1
         before = n
         if lost[n] or force[m] <= 0 or high[m] == low[m]:
             continue
-        if not touched[n] and bodies.most[m] * peel <= weakest:
+        if not touched[n] and most[m] * peel <= weakest:
             continue
         while True:
             if upto[n] < 0:
                 _none(kept[n])
                 upto[n] = low[m]
             if upto[n] < high[m]:  # what came since
-                _add(bodies.holds, alive, state.factor, upto[n], high[m], kept[n])
+                _add(moments.holds, alive, state.factor, upto[n], high[m], kept[n])
                 upto[n] = high[m]
             worst = -1
             if kept[n, TOTAL] > 0:
                 pull = force[m] * peel
                 asked, worst = _asked(
-                    bodies.holds, state, low[m], high[m], bodies.x[m], bodies.y[m], pull, kept[n], 1.0
+                    moments.holds, state, low[m], high[m], moments.x[m], moments.y[m], pull, kept[n], 1.0
                 )
                 if asked <= 1.0:
                     break
@@ -263,8 +253,8 @@ def _print(bodies: Bodies, state: State, peel: float) -> tuple[int, int]:
 @njit()
 def _prints(bodies: Bodies, drawn: tuple[F8, F8, F8, F8], start: int, end: int, told: Told, counts: I4) -> None:
     strength, peel, plate, own = drawn
-    parent, volume, tip = bodies.parent, bodies.volume, bodies.tip
-    nodes, many = len(parent), len(bodies.holds)
+    parent, volume, tip = bodies.moments.parent, bodies.moments.volume, bodies.moments.tip
+    nodes, many = len(parent), len(tip)
     state, below = _room(many, nodes), np.zeros(nodes)
     whole = 0.0
     for k in range(nodes):
@@ -294,20 +284,19 @@ def _prints(bodies: Bodies, drawn: tuple[F8, F8, F8, F8], start: int, end: int, 
 
 
 def bodies_of(moments: Moments) -> Bodies:
-    """What prints are walked over, and what each moment asks at most of it while all hold."""
-    m, nodes = moments, len(moments.parent)
-    kids = np.bincount(m.parent[m.parent >= 0], minlength=nodes).astype(np.int32)
-    most = np.empty(len(m.node))
-    bodies = Bodies(m.node, m.force, m.x, m.y, m.low, m.high, m.parent, m.volume, kids, m.holds, m.tip, most)
-    _intact(bodies)
-    return bodies
+    """What prints are walked over."""
+    parent = moments.parent
+    kids = np.bincount(parent[parent >= 0], minlength=len(parent)).astype(np.int32)
+    most = np.empty(len(moments.node))
+    _intact(moments, most)
+    return Bodies(moments, kids, most)
 
 
 def printed(moments: Moments, draws: Draws) -> Walked:
     """Print it as often as there are draws. O(prints x moments), and x holds where one gives way; both cores."""
     many, bodies = len(draws.peel), bodies_of(moments)
     told = Told(np.empty(many, np.int32), np.empty(many), np.empty(many, np.int32))
-    counts = [np.zeros(len(bodies.parent), np.int32) for _ in stretches(many)]
+    counts = [np.zeros(len(moments.parent), np.int32) for _ in stretches(many)]
     drawn = (draws.strength, draws.peel, draws.plate, np.ascontiguousarray(draws.own))
     parts = [(a, b, counts[i]) for i, (a, b) in enumerate(stretches(many))]
     both_cores(lambda a, b, count: _prints(bodies, drawn, a, b, told, count), parts)

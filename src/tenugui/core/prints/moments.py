@@ -7,7 +7,6 @@ joined first, then its own by when they came), so that a print walks a range.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
@@ -24,8 +23,7 @@ I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
 
 
-@dataclass(frozen=True)
-class Moments:
+class Moments(NamedTuple):
     """`layer`, `node`, `force` N, `x`, `y` mm, and the range `low`, `high` of holds, each (m,), in the order of layers;
     of every node (k,) the one above it (`parent`, -1 none) and the area sum it ends with, those below included
     (`volume`); of every hold its place and strength (h, 3), which tip it is (`tip`, -1 for the plate), and the node of

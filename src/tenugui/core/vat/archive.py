@@ -23,7 +23,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from ..compiled import CORES
 from ..errors import CoreError
-from ..formats.deflate import BAD, CHECK, CUT, FILTERED, GOOD, LONG, SHORT, rows_of
+from ..formats.inflate import BAD, CHECK, CUT, FILTERED, GOOD, LONG, SHORT, rows_of
 from ..formats.png import MAGIC, PngWriter
 from ..layers import LayerGrid
 from ..machines import Material, ResinPrinter
