@@ -139,7 +139,9 @@ def test_exposure_follows_the_working_curve_of_two_known_pairs() -> None:
     assert layer_exposure(resin, 0.025) == pytest.approx(2.0 / math.sqrt(1.6)) and layer_exposure(resin, 0.025) > 1.0
     deep = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05, "penetration_mm": 0.1})
     assert layer_exposure(deep, 0.15) == pytest.approx(2.0 * math.e)
-    assert RESIN.light_mm is None and layer_exposure(RESIN, 0.1) == pytest.approx(2 * layer_exposure(RESIN, 0.05))
+    # Where no pair and no depth is known, a prior stands for them: thicker layers take longer, and not in proportion.
+    assert RESIN.light_mm == 0.12
+    assert layer_exposure(RESIN, 0.1) == pytest.approx(RESIN.exposure_s * math.exp(0.05 / 0.12))
 
 
 @pytest.mark.parametrize("pair", [(0.05, 3.0), (0.1, 1.0), (0.02, 9.0), (0.0, 1.0), (0.1, 0.0), (0.1, float("inf"))])
@@ -153,12 +155,13 @@ def test_pairs_that_lie_on_no_curve_are_refused_at_the_door(pair: tuple[float, f
 def test_a_curve_changes_the_hours_and_the_run_sheet_alike() -> None:
     curved = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05, "second_exposure": (0.10, 3.2)})
     heights = (0.03, 0.05, 0.1)
-    straight = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05})
+    guessed = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05})
     times = {
         name: [resin_use(HERON, m, 1000, h, 5000.0).time_s for h in heights]  # type: ignore[arg-type]
-        for name, m in (("curve", curved), ("line", straight))
+        for name, m in (("curve", curved), ("prior", guessed))
     }
-    assert times["curve"][0] > times["line"][0] and times["curve"][2] < times["line"][2]
-    assert times["curve"][1] == pytest.approx(times["line"][1])
+    # D_p of 0.106 mm is steeper than the prior of 0.12.
+    assert times["curve"][0] < times["prior"][0] and times["curve"][2] > times["prior"][2]
+    assert times["curve"][1] == pytest.approx(times["prior"][1])
     sheet = dict(process_of(HERON).sheet(Context.of(HERON, curved, 0.1)))
     assert sheet["Exposure"].startswith("3.20 s")

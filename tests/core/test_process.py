@@ -17,6 +17,7 @@ from tenugui.core.machines import (
     Context,
     FilamentPrinter,
     MachineError,
+    Material,
     ResinPrinter,
     free_reach,
     limit_angle,
@@ -210,3 +211,13 @@ def test_a_blade_on_its_edge_tips_over() -> None:
     assert len(np.unique(proof.stack.layer_runs(0)[:, 0])) == 1
     (found,) = [h for h in ledger(proof, context) if h.code == "unstable"]
     assert found.chance > 0.5
+
+
+def test_an_exposure_that_rests_on_a_prior_says_so() -> None:
+    def told(material: Material, height: float) -> str:
+        return dict(process_of(HERON).sheet(Context.of(HERON, material, height)))["Exposure"]
+
+    assert "prior" not in told(RESIN, RESIN.exposure_base_mm)
+    assert "a prior of D_p 0.12 mm" in told(RESIN, 0.03) and told(RESIN, 0.03).startswith("2.03 s")
+    assert "prior" not in told(RESIN.model_copy(update={"penetration_mm": 0.1}), 0.03)
+    assert "prior" not in told(RESIN.model_copy(update={"second_exposure": (0.1, 3.6)}), 0.03)

@@ -7,7 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from .printer import FilamentPrinter, Material, ResinPrinter
+from .printer import PENETRATION_MM, FilamentPrinter, Material, ResinPrinter
 
 Kind = Literal["number", "whole", "text"]
 Told = tuple[str, str, str]
@@ -94,7 +94,11 @@ _OF_RESIN: dict[str, Told] = {
     "exposure_s": (_LAYERS, "Exposure that is known to work", "s"),
     "exposure_base_mm": (_LAYERS, "at a layer of", "mm"),
     "second_exposure": (_LAYERS, "A second one, if known: layer and time", "mm, s"),
-    "penetration_mm": (_LAYERS, "or the depth of penetration, if known", "mm"),
+    "penetration_mm": (
+        _LAYERS,
+        f"or the depth of penetration D_p; {PENETRATION_MM:g} mm (a prior) where neither is known",
+        "mm",
+    ),
     "bottom_exposure_s": (_LAYERS, "Exposure of bottom layers", "s"),
     "green_modulus_mpa": (_STUFF, "Stiffness before curing (prior 500)", "MPa"),
     "green_strength_mpa": (_STUFF, "Strength before curing (prior 10)", "MPa"),

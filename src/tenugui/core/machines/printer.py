@@ -99,6 +99,11 @@ class Material(_Spec):
             return (height - self.exposure_base_mm) / math.log(seconds / self.exposure_s)
         return PENETRATION_MM if self.penetration_mm is None else self.penetration_mm
 
+    def guesses_light(self, height: float) -> bool:
+        """Whether the exposure at a height rests on a prior: no curve is known, and it is not the known height."""
+        known = self.second_exposure is not None or self.penetration_mm is not None
+        return not known and abs(height - self.exposure_base_mm) > 1e-9
+
     @model_validator(mode="after")
     def _curve(self) -> Self:
         """Two pairs must lie on a working curve: the thicker layer takes longer."""

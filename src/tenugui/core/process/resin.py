@@ -68,7 +68,12 @@ class Resin:
         p, m = self.printer, context.material
         bottom = f"first {p.bottom_layers} layers {m.bottom_exposure_s:g} s, {p.transition_layers} transition layers"
         lift = " then ".join(f"{d:g} mm at {v:g} mm/s" for d, v in zip(p.lift_mm, p.lift_mm_s, strict=True))
-        return [("Exposure", f"{layer_exposure(m, context.height):.2f} s; {bottom}"), ("Lift", lift)]
+        rests = (
+            f" (by a prior of D_p {m.light_mm:g} mm from {m.exposure_s:g} s at {m.exposure_base_mm:g} mm: test it)"
+            if m.guesses_light(context.height)
+            else ""
+        )
+        return [("Exposure", f"{layer_exposure(m, context.height):.2f} s{rests}; {bottom}"), ("Lift", lift)]
 
 
 SEALED = Kind(
