@@ -11,7 +11,12 @@ from typing import Any
 import pytest
 
 from tenugui.cli import main
-from tenugui.core.formats import read
+from tenugui.core.contract import HollowRow
+from tenugui.core.formats import pack_whole, read, read_whole
+from tenugui.core.plan import MemoryShelf, computed
+from tenugui.core.plan.figure import MadeDoc
+from tenugui.core.repair import make_ready
+from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, stl_bytes
 
 
@@ -43,6 +48,26 @@ def test_the_document_and_the_file_agree(globe: str, tmp_path: Path, capsys: pyt
     proof = told(capsys, "proof", out, "--printer", "heron", "--layer-height", "0.1")
     assert proof["trapped"] == [], "with its holes nothing is closed in"
     assert proof["model"]["volume_mm3"] == pytest.approx(d["hollow_volume_mm3"], rel=0.01)
+
+
+def test_the_command_cuts_what_the_page_cuts(globe: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """The row of the fold Hollow at that wall, and the body that later folds print."""
+    out = tmp_path / "hollow.stl"
+    d = told(capsys, "hollow", globe, "--wall", "2", "--out", str(out))
+    with open(globe, "rb") as handle:
+        mesh = read(handle).whole
+    shelf = MemoryShelf()
+    figure = {"sha": shelf.put(pack_whole(make_ready(mesh).mesh)), "printer": HERON.model_dump(mode="json")}
+    figure["material"] = RESIN.model_dump(mode="json")
+    row = computed(shelf, "hollowrow", figure | {"down": [0, 0, -1], "wall": 2.0, "bare": True}, HollowRow)
+    assert row.hollow is not None
+    page, command = row.hollow.model_dump(), {k: v for k, v in d.items() if k != "prepared"}
+    assert json.loads(json.dumps(page)) == command
+    asked = {"wall": 2.0, "lattice": None, "holes": [h for c in command["cavities"] for h in c["holes"]]}
+    body = read_whole(shelf.get(computed(shelf, "body", figure | {"hollow": asked}, MadeDoc).sha))
+    with open(out, "rb") as handle:
+        written = read(handle).whole
+    assert len(written.faces) == len(body.faces) and written.vertices.mean() == pytest.approx(body.vertices.mean())
 
 
 def test_without_holes_the_danger_is_said_and_the_proof_finds_it(

@@ -19,9 +19,12 @@ from .core.contract import (
     FaceDoc,
     HealthDoc,
     JudgeDoc,
+    LayersBoard,
     LayersDoc,
     LayersRow,
     MarksChoice,
+    PoseBoard,
+    PoseDoc,
     PrintFileDoc,
     ProofBoard,
     ProofDoc,
@@ -29,28 +32,23 @@ from .core.contract import (
     SupportsAskedDoc,
     SupportsChoice,
     WallsChoice,
-    basics_of,
     health_document,
-    layers_document,
     pack_labels,
     pose_document,
-    proof_document,
     repair_document,
     steps_of,
 )
 from .core.errors import CoreError
 from .core.formats import pack_whole, read, write_3mf, write_obj, write_ply, write_run_sheet, write_stl
-from .core.layers import prove
 from .core.machines import USUAL_RISK, Material, Printer, default_height, load_material, load_printer, printer_heights
 from .core.marks import MarkError, labels_from_lists, transfer
-from .core.mesh import UNITS, Mesh, ThinPlace, examine
+from .core.mesh import UNITS, Mesh, examine
 from .core.plan import (
     ENDINGS,
     Chosen,
     Inputs,
     MemoryShelf,
     PlanBase,
-    bare_heights,
     computed,
     held_of,
     judged_file,
@@ -61,18 +59,13 @@ from .core.plan import (
     run_sheet,
     sized,
     spec_of,
-    thin_of,
     upright_of,
 )
 from .core.plan.asked_set import asked_set
 from .core.plan.figure import coarse_of
 from .core.plan.look import faced, look_of
-from .core.plan.supported import refuse_nothing
-from .core.pose import Direction, choose_poses, up_of
-from .core.process import process_of
+from .core.pose import Direction, up_of
 from .core.repair import Ready, make_ready, repair
-from .core.risk import ledger
-from .core.worth import rates_of
 
 Labels = NDArray[np.uint8]
 FILE_DOWN = [0.0, 0.0, -1.0]
@@ -190,15 +183,6 @@ class Run:
         """The same, opened."""
         return Inputs(self.shelf, self.inputs(**more))
 
-    def thin(self, figure: Mesh) -> list[ThinPlace]:
-        """Thin places of the figure where it stands in its file, moved with `figure`."""
-        shift = figure.lower - self.brought.worked.lower
-        places = thin_of(self.shelf, self.inputs(), self.printer)
-        return [
-            ThinPlace(p.x + shift[0], p.y + shift[1], p.z + shift[2], p.thickness, p.extent, p.width, p.kind, p.axis)
-            for p in places
-        ]
-
 
 def _prepared(ready: Ready) -> dict[str, Any]:
     """What was mended before the computation, said in every document."""
@@ -230,24 +214,13 @@ def _proof(run: Run) -> ProofDoc:
     height = _height(given.layer_height, run.printer)
     if given.supports == "auto":
         return held_of(run.shelf, run.inputs(), height=height, risk=USUAL_RISK).proof
-    figure = run.brought.worked if given.as_is else run.brought.worked.dropped()
-    context = run.held_inputs().context(height)
-    proof = prove(figure, height, context.reach, bridge=context.bridge)
-    refuse_nothing(figure, proof.stack.volume())
-    hazards = ledger(proof, context, thin=run.thin(figure))
-    use = process_of(run.printer).use_of(figure, None, proof, context)
-    return proof_document(basics_of(run.brought.worked), proof, use, hazards=hazards, context=context)
+    return computed(run.shelf, "bare", run.inputs(height=height, as_is=bool(given.as_is)), ProofDoc)
 
 
-def _pose(run: Run) -> Document:
+def _pose(run: Run) -> PoseDoc:
     if not 1 <= run.given.count <= 24:
         raise CoreError("bad-count", f"{run.given.count} candidates are out of range.", remedy="Give 1 to 24.")
-    inputs = run.held_inputs()
-    coarse = coarse_of(run.shelf, run.base.worked)
-    choice = choose_poses(
-        run.brought.worked, inputs.context(), count=run.given.count, up=run.up, front=inputs.front, coarse=coarse
-    )
-    return pose_document(choice)
+    return pose_document(computed(run.shelf, "pose", run.inputs(count=run.given.count), PoseBoard))
 
 
 def _supports(run: Run) -> SupportsAskedDoc:
@@ -276,12 +249,8 @@ def _layers(run: Run) -> LayersDoc:
         )
     except ValueError as reason:
         raise CoreError("bad-height", f"--heights is not a list of numbers: {given.heights}.") from reason
-    figure = run.brought.worked.dropped()
     heights = [_height(h, run.printer) for h in wanted]
-    rates = rates_of(None)
-    return layers_document(
-        bare_heights(figure, run.held_inputs().context(), heights, thin=run.thin(figure), rates=rates)
-    )
+    return computed(run.shelf, "heights", run.inputs(heights=heights), LayersDoc)
 
 
 def _say(share: float, what: str) -> None:
@@ -309,6 +278,7 @@ def _plan(run: Run) -> dict[str, Any]:
             handle,
         )
     layers, pose = chain.boards["layers"], chain.boards["pose"]
+    assert isinstance(layers, LayersBoard) and isinstance(pose, PoseBoard)
     given_last = _given("proof", run.base, chain.choices)
     print_file = computed(run.shelf, "printfile", given_last, PrintFileDoc, _say)
     cut = computed(run.shelf, "slices", given_last, SlicesDoc, _say)
@@ -324,7 +294,7 @@ def _plan(run: Run) -> dict[str, Any]:
         "up": list(run.up),
         "layer_height_mm": board.proof.layers.height_mm,
         "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", *written, "plan.json"],
-        "pose": _board_of_poses(pose),
+        "pose": pose_document(pose).model_dump(),
         "supports": held_of(
             run.shelf,
             _given("supports", run.base, chain.choices),
@@ -334,9 +304,9 @@ def _plan(run: Run) -> dict[str, Any]:
         ).supports.model_dump(),
         "layers": {
             "schema": "tenugui/layers@1",
-            "choices": [_layers_row(row) for row in layers.choices],  # type: ignore[attr-defined]
-            "recommended": layers.recommended,  # type: ignore[attr-defined]
-            "why": layers.why,  # type: ignore[attr-defined]
+            "choices": [_layers_row(row) for row in layers.choices],
+            "recommended": layers.recommended,
+            "why": layers.why,
         },
         "hollow": _hollow_of(chain.boards.get("hollow")),
         "walls": walls and walls.model_dump(include={"perimeters", "roof_mm", "infill", "option"}),
@@ -374,15 +344,6 @@ def _hollow_of(board: Any) -> dict[str, Any] | None:
     """What is cut out of the figure; null where it stays solid."""
     row = board.choices[board.recommended].hollow if board else None
     return None if row is None else row.model_dump()
-
-
-def _board_of_poses(board: Any) -> dict[str, Any]:
-    return {
-        "schema": "tenugui/pose@1",
-        "evaluated": board.evaluated,
-        "candidates": [row.pose.model_dump() for row in board.candidates],
-        "recommended": board.recommended,
-    }
 
 
 def _judge(run: Run) -> JudgeDoc:

@@ -9,12 +9,14 @@ from pathlib import Path
 import numpy as np
 import orjson
 
-from .core.contract import Finding, HollowDoc, hollow_document
+from .core.contract import Finding, HollowDoc, hole_of, hollow_document
 from .core.errors import CoreError
-from .core.hollow import Hole, Hollowed, Opened, drilled, hollow, judged, plugs_of
-from .core.mesh import Mesh
+from .core.formats import pack_whole, read_whole
+from .core.hollow import Hole, Hollowed, Opened, judged, plugs_of, refuse_wall
 from .core.mesh.edges import face_volumes
-from .core.plan.cut_out import lattice_of
+from .core.plan import MemoryShelf, computed
+from .core.plan.cut_out import lattice_of, must_hollow
+from .core.plan.figure import MadeDoc
 from .core.plan.holes import MOST_HOLES, findings_of, opens, suggested
 from .headless import read_figure, write_parts
 
@@ -64,18 +66,26 @@ def hollowed(given: argparse.Namespace) -> HollowDoc:
     """
     if not math.isfinite(given.wall):
         raise CoreError("bad-wall", "The wall is no number.", remedy="Give it in mm.")
-    brought = read_figure(given.file, given.unit, None, ready=True)
-    cut_out = hollow(brought.worked, given.wall, lattice_of(given.lattice))
+    refuse_wall(given.wall, lattice_of(given.lattice))
+    worked = read_figure(given.file, given.unit, None, ready=True).worked
+    shelf = MemoryShelf()
+    figure = {"sha": shelf.put(pack_whole(worked))}
+    cut_out = must_hollow(shelf, figure, given.wall, given.lattice)
     findings: list[Finding] = []
     opened: list[Opened | None] = [None] * len(cut_out.cavities)
     if given.holes == "auto":
         opened, findings = suggested(cut_out, PLATE)
     elif given.holes != "none":
-        rows = _given_holes(given.holes, cut_out)
-        opened = [judged(c, holes, PLATE) if holes else None for c, holes in zip(cut_out.cavities, rows, strict=True)]
+        by_cavity = _given_holes(given.holes, cut_out)
+        opened = [
+            judged(c, holes, PLATE) if holes else None for c, holes in zip(cut_out.cavities, by_cavity, strict=True)
+        ]
     findings += findings_of(cut_out, opened)
     holes = [hole for o in opened if o for hole in o.holes]
-    body: Mesh = drilled(cut_out, holes, countersunk=bool(given.plugs))
+    asked = {"wall": given.wall, "lattice": given.lattice, "plugs": bool(given.plugs)}
+    rows = [hole_of(hole).model_dump() for hole in holes]
+    cut = computed(shelf, "body", figure | {"hollow": asked | {"holes": rows}}, MadeDoc)
+    body = read_whole(shelf.get(cut.sha))
     if given.out:
         write_parts({"figure": body}, given.out)
     if given.plugs and holes:

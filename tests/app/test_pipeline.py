@@ -23,6 +23,7 @@ from tenugui.store.db import Store
 from tenugui.work.chores import CHORES
 from tenugui.work.shelf import StoreShelf
 from tests.app.bench import bring_in, decide, fold, machine_ids, size
+from tests.command import document
 from tests.shapes import knobbly
 
 HEIGHT_MM = 14.0
@@ -32,6 +33,7 @@ FOLDS = ("pose", "supports", "layers", "proof")
 def marked() -> bytes:
     """A stone whose front is shown and whose back is hidden, as its file says."""
     stone = knobbly(12, 4)
+    stone = stone.scaled(HEIGHT_MM / float(stone.size[2]))
     y = stone.corners().mean(axis=1)[:, 1]
     labels = np.where(y < -4, 1, np.where(y > 4, 2, 0)).astype(np.uint8)
     held = io.BytesIO()
@@ -100,6 +102,12 @@ def test_worker_and_command_agree(
     downs = [row["pose"]["down"] for row in boards["pose"]["candidates"]]
     assert downs == [c["down"] for c in told["pose"]["candidates"]]
     assert boards["pose"]["recommended"] == told["pose"]["recommended"]
+    asked = document("pose", str(file), "--printer", printer)
+    assert asked["evaluated"] == boards["pose"]["evaluated"] and asked["recommended"] == boards["pose"]["recommended"]
+    for told_row, row in zip(asked["candidates"], boards["pose"]["candidates"], strict=True):
+        assert told_row["down"] == pytest.approx(row["pose"]["down"], abs=1e-6), "the command runs the page's task"
+        assert told_row["metrics"]["worth"]["total"] == pytest.approx(row["pose"]["metrics"]["worth"]["total"])
+        assert told_row["why"] == row["pose"]["why"]
     rows = [r["height"] | ({"bands": r["bands"]} if r["bands"] else {}) for r in boards["layers"]["choices"]]
     assert rows == told["layers"]["choices"] and any("bands" in row for row in rows) is (printer == "kestrel")
     once_written = {"time_s": told["proof"]["time_s"]}
@@ -116,6 +124,6 @@ def test_worker_and_command_agree(
         brought_up_to_date(client, store, plan, boards["layers"])
     held = results.every(store)
     assert {kind for kind, _ in held} >= {"intake", "search", "held", *FOLDS}
-    for kind, document in held:
+    for kind, stored in held:
         model = task_of(kind).model
-        assert model.loaded(document).dumped() == document, kind
+        assert model.loaded(stored).dumped() == stored, kind

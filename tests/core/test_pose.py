@@ -18,7 +18,6 @@ from tenugui.core.pose import (
     AIMS,
     DirectionError,
     Pace,
-    choose_poses,
     placement,
     posed,
     quaternion_to_plate,
@@ -35,6 +34,7 @@ from tenugui.core.pose.choose import front
 from tenugui.core.pose.directions import rotation_of
 from tenugui.core.pose.price import FINISH_MIN
 from tenugui.core.worth import RatesError
+from tests.poses import choose_poses
 from tests.shapes import ball, box, cone, cylinder, fork, knobbly, mesh_of
 
 HERON, KESTREL = load_printer("heron"), load_printer("kestrel")

@@ -25,7 +25,6 @@ from tenugui.core.pose import (
     Pace,
     PoseTable,
     Scale,
-    choose_poses,
     posed,
     rank_poses,
     search_poses,
@@ -40,6 +39,7 @@ from tenugui.core.pose.place import plinth_under
 from tenugui.core.pose.price import PLINTH_MM, falls, foot_hold, overturning, plinths, takes
 from tenugui.core.pose.words import GOOD, POOR
 from tenugui.core.worth import Gift, Rates, least, priced
+from tests.poses import choose_poses
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cylinder, knobbly, mesh_of
 

@@ -5,7 +5,7 @@ import { useState } from "react";
 import { describe, expect, it, vi } from "vitest";
 import type { Intake, Place } from "../src/api/client";
 import { OutcomeForm } from "../src/folds/log/OutcomeForm";
-import { Fields, type Marks } from "../src/folds/size/Fields";
+import { askedBy, Fields, type Marks } from "../src/folds/size/Fields";
 import { Stands } from "../src/folds/size/Stands";
 import { useView } from "../src/shell/view";
 import { refusal, run, served, shown } from "./page";
@@ -15,11 +15,17 @@ const measured = {
   lower: [0, 0, 5] as [number, number, number],
 };
 
-function Held({ told, marks }: { told: (f: number) => void; marks?: Marks }) {
+interface HeldProps {
+  told: (f: number) => void;
+  marks?: Marks;
+  size?: [number, number, number];
+}
+
+function Held({ told, marks, size }: HeldProps) {
   const [factor, setFactor] = useState(1);
   return (
     <Fields
-      measured={measured}
+      measured={{ ...measured, size_mm: size ?? measured.size_mm }}
       factor={factor}
       onFactor={(f) => {
         setFactor(f);
@@ -74,13 +80,23 @@ describe("the numbers of a size", () => {
     const told = vi.fn();
     shown(<Held told={told} />);
     const [first] = screen
-      .getByRole("group", { name: "Common heights" })
+      .getByRole("group", { name: "Common sizes" })
       .querySelectorAll("button");
     await userEvent.click(first);
     expect(told).toHaveBeenLastCalledWith(Number(first.textContent) / 50);
     expect(first).toHaveAttribute("aria-pressed", "true");
     await userEvent.click(screen.getByRole("button", { name: "as in the file" }));
     expect(told).toHaveBeenLastCalledWith(1);
+  });
+
+  it("ask what lies flat by its length", async () => {
+    const told = vi.fn();
+    shown(<Held told={told} size={[120, 60, 8]} />);
+    expect(screen.queryByLabelText(/Height of the whole figure/)).toBeNull();
+    await type(/Length of the whole figure/, "60");
+    expect(told).toHaveBeenLastCalledWith(0.5);
+    expect(screen.getByText(/4.0 mm tall: it lies flat/)).toBeDefined();
+    expect(askedBy([50, 30, 25]).name).toBe("Height");
   });
 
   it("measure to the eye from the foot, not from the file's zero", async () => {

@@ -59,7 +59,7 @@ def examine(request: Request, number: int) -> Response:
     )
 
 
-Made = Literal["whole", "original", "united", "remeshed", "bare"]
+Made = Literal["whole", "original", "united", "remeshed", "bare", "floored", "filled"]
 
 
 @router.get("/{number}/mend/{way}", response_model=Computation[MendDoc])

@@ -1,12 +1,14 @@
-"""The machine's own file, played layer by layer: from its bytes, so that what is seen is what will be printed."""
+"""A plan layer by layer: as it is proved, and as the machine's own file has it, played from its bytes, so that what is
+seen is what will be printed.
+"""
 
 from __future__ import annotations
 
 from fastapi import APIRouter, Request, Response
 
-from ..core.contract import HeldDoc, LayerPathDoc, PrintFileDoc
+from ..core.contract import HeldDoc, LayerDoc, LayerPathDoc, PrintFileDoc, ProofBoard
 from ..core.machines import draws_lines, load_printer, peels
-from ..core.plan import Memory, kept, layer_path, layer_picture
+from ..core.plan import Inputs, Memory, Stacked, kept, key_of, layer_of, layer_path, layer_picture
 from ..store import blobs
 from ..store.db import StoreError
 from ..work.folds import Standing
@@ -15,6 +17,21 @@ from .state import store_of
 
 router = APIRouter(prefix="/api/plans", tags=["playback"])
 _files = Memory(2)
+_stacks = Memory(2)
+_figures = Memory(2)
+
+
+@router.get("/{number}/walk/{layer}")
+def walk(request: Request, number: int, layer: int) -> LayerDoc:
+    """A layer of the proved plan, from 1, as it is cut: no file need be written."""
+    shelf = StoreShelf(store_of(request), _figures)
+    given = Standing.of(shelf.store, number).given("proof")
+    board, supported = kept(shelf, "proof", given, ProofBoard), kept(shelf, "held", given, HeldDoc)
+    if board is None or supported is None:
+        raise StoreError("not-computed", "The plan has not been proved yet.", "Wait for the fold Proof.", 409)
+    strip = board.held.strip
+    key = key_of("proof", given)
+    return layer_of(_stacks.recall(key, lambda: Stacked.of(Inputs(shelf, given), supported, strip)), layer)
 
 
 def _written(request: Request, number: int) -> tuple[StoreShelf, Standing, PrintFileDoc]:

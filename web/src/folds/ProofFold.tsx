@@ -14,6 +14,7 @@ import { PartLinks, ProofPart } from "./proof/Parts";
 import { MachineFile } from "./proof/MachineFile";
 import { Removal } from "./proof/Removal";
 import { withoutSpecks } from "./proof/specks";
+import { Walk } from "./proof/Walk";
 import { lostOf, WillItPrint, type Cause } from "./proof/WillItPrint";
 import { marginsOf } from "./supports/margins";
 import { askedFold, foldOf, type FoldProps } from "./types";
@@ -137,10 +138,16 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
   // With little that weighs, the small ones are worth a look too.
   const all = wanted ?? weighty.length < FEW;
   const rows = withoutSpecks(all ? hazards : weighty);
+  // The ribbon counts in its finest layers, which those of bands are not.
+  const cutAt = (z: number) => {
+    if (!row) return;
+    const at = Math.floor(z / row.strip.layer_height_mm + 1e-6);
+    onLayer(Math.max(0, Math.min(at, row.strip.layers - 1)));
+  };
   const pick = (h: Hazard) => {
     setPicked(h);
     setCause(null);
-    onLayer(Math.min(h.layer, (data?.proof.layers.count ?? 1) - 1));
+    cutAt(h.z_mm);
   };
   return (
     <>
@@ -158,12 +165,12 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
               <WillItPrint
                 plan={plan}
                 trial={trial.document}
-                layers={data.proof.layers.count}
-                height={data.proof.layers.height_mm}
+                layers={data.held.strip.layers}
+                height={data.held.strip.layer_height_mm}
                 picked={cause}
                 onPick={(c) => {
                   setCause(c);
-                  onLayer(Math.min(c.layer, data.proof.layers.count - 1));
+                  cutAt(c.z_mm);
                 }}
               />
             )}
@@ -199,12 +206,21 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
               </p>
             )}
           </ProofPart>
+          <ProofPart name="layers">
+            <Walk
+              plan={plan}
+              proof={board.document ? board.key : null}
+              layers={data.proof.layers.count}
+              stops={data.stops}
+              onStop={(stop) => cutAt(stop.z_mm)}
+            />
+            <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
+          </ProofPart>
           <ProofPart name="off">
             <Removal plan={plan.id} data={data.removal} picked={group} onPick={setGroup} />
           </ProofPart>
-          <ProofPart name="layers">
+          <ProofPart name="files">
             <MachineFile plan={plan} strip={board.document?.held.strip} />
-            <Peaks peaks={data.proof.peaks} onLayer={onLayer} />
           </ProofPart>
           <details className="mt-3 text-[13px]">
             <summary className="cursor-pointer text-indigo">

@@ -198,7 +198,7 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
   const size = measured.size_mm.map((v) => v * factor);
   return (
     <form onSubmit={submit}>
-      <Heading title={fold.question} line={lineOf(plan, intake)} said={verdict(intake)} />
+      <Heading title={fold.question} line={lineOf(plan, intake)} said={verdict(intake, factor)} />
       {plan.thinned && (
         <ThinnerCopy thinned={plan.thinned} factor={factor} layer={room?.layer_mm} />
       )}

@@ -60,6 +60,7 @@ from .hollow import (
     TurnDoc,
     cavity_of,
     hole_from,
+    hole_of,
     hollow_document,
 )
 from .layers import (
@@ -132,6 +133,7 @@ from .supports import (
     tips_from,
 )
 from .trial import CauseDoc, RemedyDoc, SlowerDoc, TrialDoc, cause_document, said_of
+from .walk import LayerDoc, StopDoc
 from .walls import NeckDoc, WallsBoard, WallsRow
 from .worth import GiftDoc, RatesDoc, WorthDoc, gift_of, priced_at, worth_of
 
@@ -183,6 +185,7 @@ __all__ = [
     "IslandDoc",
     "JudgeDoc",
     "JudgedDoc",
+    "LayerDoc",
     "LayerPathDoc",
     "LayersBoard",
     "LayersChoice",
@@ -239,6 +242,7 @@ __all__ = [
     "SlowerDoc",
     "SpotDoc",
     "StepDoc",
+    "StopDoc",
     "StripDoc",
     "StrokeDoc",
     "Style",
@@ -280,6 +284,7 @@ __all__ = [
     "health_document",
     "height_of",
     "hole_from",
+    "hole_of",
     "hollow_document",
     "island_of",
     "layers_document",

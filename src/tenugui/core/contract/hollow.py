@@ -163,13 +163,14 @@ class JudgedDoc(Document):
     liquid: LiquidDoc | None
 
 
-def _hole_doc(hole: Hole) -> HoleDoc:
+def hole_of(hole: Hole) -> HoleDoc:
+    """A hole as documents have it."""
     x, y, z = hole.point
     return HoleDoc(x_mm=x, y_mm=y, z_mm=z, axis=hole.axis, diameter_mm=hole.diameter, wall_mm=hole.length)
 
 
 def hole_from(row: HoleDoc) -> Hole:
-    """The inverse of `_hole_doc`."""
+    """The inverse of `hole_of`."""
     return Hole((row.x_mm, row.y_mm, row.z_mm), row.axis, row.diameter_mm, row.wall_mm)
 
 
@@ -188,7 +189,7 @@ def cavity_of(cavity: Cavity, opened: Opened | None) -> CavityDoc:
     return CavityDoc(
         volume_mm3=cavity.volume,
         min_wall_mm=cavity.min_wall,
-        holes=[_hole_doc(h) for h in opened.holes],
+        holes=[hole_of(h) for h in opened.holes],
         retained_ml=opened.drips.retained / 1000,
         clings_ml=opened.drips.clings / 1000,
         drain_s=opened.drips.seconds,

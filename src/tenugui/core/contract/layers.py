@@ -16,6 +16,7 @@ from .base import Document, Sha
 from .proof import ProofDoc
 from .removal import RemovalDoc
 from .supports import SupportsRow
+from .walk import StopDoc
 
 
 class CuspDoc(Document):
@@ -186,12 +187,13 @@ class FilesDoc(Document):
 
 
 class ProofBoard(Document):
-    """The fold Proof: the plan as it stands, proved, with its files."""
+    """The fold Proof: the plan as it stands, proved, with its files, and the layers that are worth a look."""
 
     proof: ProofDoc
     held: SupportsRow
     files: FilesDoc
     removal: RemovalDoc
+    stops: list[StopDoc]
 
 
 def height_of(c: HeightChoice) -> HeightDoc:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import ConfigDict, Field
 
 from ..machines import Context
-from ..pose import AIMS, NAMES, Candidate, PoseChoice, Search, Wish, beside
+from ..pose import AIMS, NAMES, Candidate, Search, Wish
 from ..worth import Worth
 from .base import Document, Matrix, Numbers, Place, Sha
 from .proof import IslandDoc
@@ -119,15 +119,10 @@ def candidate_of(c: Candidate, worth: Worth, said: str = "") -> CandidateDoc:
     )
 
 
-def pose_document(choice: PoseChoice) -> PoseDoc:
-    """The headless document."""
-    worths = [c.worth for c in choice.candidates]
+def pose_document(board: PoseBoard) -> PoseDoc:
+    """The headless document: a board's rows without what the page draws."""
     return PoseDoc(
-        evaluated=choice.evaluated,
-        candidates=[
-            candidate_of(c, c.worth, beside(worths, i, choice.recommended)) for i, c in enumerate(choice.candidates)
-        ],
-        recommended=choice.recommended,
+        evaluated=board.evaluated, candidates=[row.pose for row in board.candidates], recommended=board.recommended
     )
 
 

@@ -11,11 +11,12 @@ from ..mesh import Mesh, fits, flat_faces
 from ..repair import Props
 from .base import Document, Finding, Place, Refusal, Sha
 from .health import HealthDoc, RepairDoc, StepDoc
+from .hollow import ShellDoc
 from .look import FaceDoc
 
-Way = Literal["ready", "whole", "original", "united", "remeshed", "bare"]
+Way = Literal["ready", "whole", "original", "united", "remeshed", "bare", "floored", "filled"]
 """Which copy of a figure is worked on. `ready`: mended where it is broken, specks left out; `whole`: mended, specks
-kept; `original`: as it came.
+kept; `original`: as it came; `floored`, `filled`: an open shell closed with a floor, or made solid.
 """
 
 
@@ -79,7 +80,7 @@ class UprightDoc(Document):
 
 class IntakeDoc(Document):
     """What came in: health of the file, the mesh to work on, the preview the page turns, pictures, and what it brought
-    with it.
+    with it; `shell`: what it is where it is an open one, its wall in the file's units.
     """
 
     health: HealthDoc
@@ -91,6 +92,7 @@ class IntakeDoc(Document):
     props: PropsDoc | None
     cuts: list[CutDoc]
     hull: list[Place]
+    shell: ShellDoc | None
 
 
 class SectionsDoc(Document):

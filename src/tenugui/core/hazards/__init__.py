@@ -5,7 +5,7 @@ with its evidence. *Source*: a function that looks at a proved figure (*Sight*) 
 and ledger, trial prints, boards and page know it from then on.
 """
 
-from .hazard import CAP, Arises, Hazard, Kind, Loss, Part, Pattern, chance, combined
+from .hazard import CAP, Arises, Hazard, Kind, Loss, Part, Pattern, Stop, chance, combined
 from .sources import Sight, found_by, kinds, source
 
 __all__ = [
@@ -17,6 +17,7 @@ __all__ = [
     "Part",
     "Pattern",
     "Sight",
+    "Stop",
     "chance",
     "combined",
     "found_by",

@@ -16,6 +16,10 @@ Severity = Literal["severe", "warning", "notice"]
 Strikes = Literal["printing", "handling"]
 """While it is printed, at a layer; or when it is handled, after the last one."""
 Pattern = Literal["scales", "waves", "rain", "hemp", "rope", "stripes", "dots"]
+Stop = Literal["starts", "hangs", "pulls", "strings", "else", ""]
+"""What somebody who walks through the layers would look at: something that starts in mid air, reaches out too far,
+pulls, strings, or else; nothing where no layer shows it.
+"""
 Part = Literal["", "body", "neck", "plate"]
 """Of the load path: a body on its tips, a neck of the figure, the hold on the plate."""
 CAP = 0.95
@@ -63,7 +67,8 @@ MARGIN = Arises()
 @dataclass(frozen=True)
 class Kind:
     """What can go wrong: `name` as a legend says it, what it means, what is usually lost, the dyed pattern that marks
-    it, when it strikes. `bare`: the layers of a figure tell it before anything holds it.
+    it, when it strikes. `bare`: the layers of a figure tell it before anything holds it; `stop`: as which
+    the walk through the layers shows it.
     """
 
     code: str
@@ -73,6 +78,7 @@ class Kind:
     pattern: Pattern = "dots"
     strikes: Strikes = "printing"
     bare: bool = False
+    stop: Stop = "else"
 
     def at(
         self,

@@ -1,6 +1,6 @@
 """Hollowing a figure: walls that are as thick as they are said to be, holes, and what the liquid does."""
 
-from .cavities import Cavity, Hollowed, HollowError, Lattice, hollow, usual_wall
+from .cavities import Cavity, Hollowed, HollowError, Lattice, hollow, refuse_wall, usual_wall
 from .creases import Crease, creases
 from .drilling import Hole, drilled, plug, plugs_of
 from .existing import came_hollow, filled
@@ -43,6 +43,7 @@ __all__ = [
     "pack_hollowed",
     "plug",
     "plugs_of",
+    "refuse_wall",
     "stays",
     "suggest",
     "turned",

@@ -142,7 +142,12 @@ def _without_bubbles(mesh: Mesh) -> Mesh:
     return subset(mesh, ~bubble[label]) if bubble.any() else mesh
 
 
-def _checked(wall: float, lattice: Lattice | None) -> None:
+def refuse_wall(wall: float, lattice: Lattice | None) -> None:
+    """Refuse what cannot be made.
+
+    Raises:
+        HollowError: `bad-wall`, `bad-lattice`.
+    """
     if not LEAST_WALL_MM <= wall <= MOST_WALL_MM:
         raise HollowError(
             "bad-wall",
@@ -175,7 +180,7 @@ def hollow(
         HollowError: `not-closed`, `bad-wall`, `bad-lattice`.
         LayerError: where the figure is too large for the engine.
     """
-    _checked(wall, lattice)
+    refuse_wall(wall, lattice)
     outer = _outer(mesh)
     pitch = pitch_for(outer.size, wall) if pitch is None else pitch
     field = depth_field(outer, pitch, wall + 4 * pitch)

@@ -6,6 +6,7 @@ question of a plan, with the board of its task. *Held*: a supported and proved f
 """
 
 from . import (  # every task registers itself
+    bare,
     hollow,
     inputs,
     layers,
@@ -22,13 +23,14 @@ from . import (  # every task registers itself
     walls,
     what_if,
 )
+from .bare import bare_heights
 from .chain import Chain, run_chain, sized
 from .cut_out import lattice_of
 from .folds import FOLDS
 from .holes import findings_of, sorted_holes, suggested
 from .hollow import judge_holes
 from .inputs import Inputs
-from .layers import bare_heights, profile_of
+from .layers import profile_of
 from .parts import parts_of
 from .pose import SearchDoc, search_from, searched
 from .printed import ENDINGS, judged_file
@@ -42,6 +44,7 @@ from .spec import Chosen, FoldSpec, PlanBase, Taken, must, of
 from .supported import PlanError
 from .supports import RISKS, held_of
 from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
+from .walk import Stacked, layer_of
 from .what_if import Kept, kept_set, needed_of, what_if_of
 
 __all__ = [
@@ -63,8 +66,10 @@ __all__ = [
     "Progress",
     "SearchDoc",
     "Shelf",
+    "Stacked",
     "Taken",
     "Task",
+    "bare",
     "bare_heights",
     "beams_3mf",
     "board_size",
@@ -81,6 +86,7 @@ __all__ = [
     "kept_set",
     "key_of",
     "lattice_of",
+    "layer_of",
     "layer_path",
     "layer_picture",
     "layers",

@@ -69,11 +69,23 @@ def hollowed_of(shelf: Shelf, given: Given, wall: float, lattice: float | None) 
     return document, shelf.memory.recall(("hollowed", sha), lambda: unpack_hollowed(shelf.get(sha)))
 
 
+def must_hollow(shelf: Shelf, given: Given, wall: float, lattice: float | None) -> Hollowed:
+    """The same, of a figure that has to be hollowed.
+
+    Raises:
+        CoreError: why it cannot be.
+    """
+    document, hollowed = hollowed_of(shelf, given, wall, lattice)
+    if hollowed is None:
+        why = document.refused
+        assert why is not None
+        raise CoreError(why.code, why.what, why.where, why.remedy)
+    return hollowed
+
+
 def outer_of(shelf: Shelf, given: Given) -> Mesh:
     """The outside of a figure that later folds print hollow: its shells united."""
-    _, hollowed = hollowed_of(shelf, given, given["hollow"]["wall"], given["hollow"].get("lattice"))
-    assert hollowed is not None  # a body was made of it
-    return hollowed.outer
+    return must_hollow(shelf, given, given["hollow"]["wall"], given["hollow"].get("lattice")).outer
 
 
 @task("body", ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
@@ -84,10 +96,7 @@ def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
         CoreError: why it cannot be hollowed, or `hole-misses`.
     """
     asked = given["hollow"]
-    document, hollowed = hollowed_of(shelf, given, asked["wall"], asked.get("lattice"))
-    if hollowed is None:
-        assert document.refused is not None
-        raise CoreError(document.refused.code, document.refused.what, document.refused.where, document.refused.remedy)
+    hollowed = must_hollow(shelf, given, asked["wall"], asked.get("lattice"))
     holes, findings = sorted_holes(hollowed, [HoleDoc.model_validate(row) for row in asked["holes"]])
     if missed := next((one for one in findings if one.code == "hole-misses"), None):
         raise CoreError(missed.code, missed.message, "the holes of the fold Hollow", "Take the fold Hollow again.")

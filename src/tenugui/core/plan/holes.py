@@ -34,7 +34,7 @@ def sorted_holes(hollowed: Hollowed, rows: Sequence[HoleDoc]) -> tuple[list[list
     """
     by_cavity: list[list[Hole]] = [[] for _ in hollowed.cavities]
     findings = []
-    for index, row in enumerate(rows[:MOST_HOLES]):
+    for index, row in enumerate(rows):
         hole = hole_from(row)
         axis = np.array(hole.axis) / max(float(np.linalg.norm(hole.axis)), 1e-9)
         met = opens(hollowed, np.array(hole.point), axis)

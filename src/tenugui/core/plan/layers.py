@@ -21,22 +21,18 @@ from ..contract import (
     priced_at,
     profile_document,
 )
-from ..hazards import combined
-from ..layers import prove
 from ..layers.bands import Banding
 from ..layers.detail import MOST_MM, detail_of, draws_mm
 from ..layers.places import Seen, telling_places
 from ..layers.profile import profile_at
 from ..layers.steps import cusp_quantiles
-from ..machines import Context, printer_heights
-from ..mesh import Mesh, ThinPlace
+from ..machines import printer_heights
 from ..paths.level import level_of
-from ..process import COUNTS, Use, process_of
-from ..process.heights import Heights, choose_height, height_choice
-from ..removal.hands import held_gift, mean_lean
-from ..risk import ledger
+from ..process import COUNTS, Use
+from ..process.heights import choose_height, height_choice
+from ..removal.hands import mean_lean
 from ..supports import seen_weights
-from ..worth import Gift, Rates, priced, rates_of
+from ..worth import Gift, Rates, rates_of
 from .bands import banded_rows, banding_of, bands_or_not, helds_of, may_band
 from .figure import preview_of
 from .inputs import Inputs
@@ -44,7 +40,7 @@ from .purposes import for_purposes
 from .shelf import Shelf
 from .supported import HELD
 from .supports import at_rates
-from .tasks import Given, Progress, quiet, task
+from .tasks import Given, Progress, task
 
 
 @task("layers", (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
@@ -155,40 +151,6 @@ def _use_of(supported: HeldDoc) -> Use:
         supported.proof.time_is,
         n.film_share,
     )
-
-
-def bare_heights(
-    figure: Mesh,
-    context: Context,
-    heights: list[float],
-    *,
-    thin: list[ThinPlace],
-    rates: Rates,
-    progress: Progress = quiet,
-) -> Heights:
-    """A figure in build coordinates as it is, cut at each height and without supports, and the height of least
-    worth.
-    """
-    lean, mean = cusp_quantiles(figure, context.weights), mean_lean(figure, context.weights)
-    detail = detail_of(figure, context.weights)
-    choices, worths = [], []
-    for height in sorted(heights):
-        here = context.at(height)
-        proof = prove(figure, height, here.reach, bridge=here.bridge)
-        hazards = ledger(proof, here, thin=thin)
-        use = process_of(here.printer).use_of(figure, None, proof, here)
-        choices.append(
-            height_choice(here, lean, proof.stack.grid.layers, use=use, risk=combined(hazards), detail=detail)
-        )
-        worths.append(
-            priced(
-                held_gift(
-                    [], np.empty(0), mean, hazards=hazards, use=use, context=here, foot_mm2=float(proof.areas[0])
-                ),
-                rates,
-            )
-        )
-    return choose_height(choices, worths)
 
 
 def profile_of(inputs: Inputs, at: Sequence[float], heights: Sequence[float]) -> ProfileDoc:

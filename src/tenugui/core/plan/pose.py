@@ -101,10 +101,10 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", (*FIGURE, "wish", "pinned"), PoseBoard, rests_on=("search", "coarse"))
+@task("pose", (*FIGURE, "wish", "pinned", "count"), PoseBoard, rests_on=("search", "coarse"))
 def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
-    """Four poses, and those that the user pinned, each with a full layer stack: islands, cups, pull and time, and its
-    ribbon; and the map.
+    """Four poses, or as many as are asked for, and those that the user pinned, each with a full layer stack: islands,
+    cups, pull and time, and its ribbon; and the map.
     """
     inputs = Inputs(shelf, given)
     progress(0.05, "reading the marks" if given.get("strokes") else "reading the figure")
@@ -118,7 +118,9 @@ def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
         pinned = [
             down for down, fit in zip(pinned, fits, strict=True) if fit
         ]  # the page does not offer to keep one that does not
-    choice = rank_poses(inputs.figure, search, context, count=4, wish=wish, pinned=pinned, front=inputs.front)
+    choice = rank_poses(
+        inputs.figure, search, context, count=given.get("count", 4), wish=wish, pinned=pinned, front=inputs.front
+    )
     preview = coarse_of(shelf, given["sha"])
     many = len(choice.candidates)
 

@@ -32,6 +32,7 @@ from .shelf import Shelf
 from .supported import HELD, PlanError
 from .supports import held_as_taken
 from .tasks import Given, Progress, task
+from .walk import layer_at, stops_of, tops_of
 
 SHEET_PICTURE = (300, 420)
 PACKED_MM = 5e-5
@@ -144,7 +145,8 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
         stl, sheet = shelf.put(as_stl(parts)), shelf.put(_sheet_picture(inputs, supported))
         removal = _removal(inputs, supported)
         files = FilesDoc(stl=stl, package=shelf.put(package.result()), sheet_sha=sheet)
-    return ProofBoard(proof=supported.proof, held=supported.row, files=files, removal=removal)
+    stops = stops_of(supported, tops_of(supported.row.strip, parts))
+    return ProofBoard(proof=supported.proof, held=supported.row, files=files, removal=removal, stops=stops)
 
 
 def _in_bands(inputs: Inputs, supported: HeldDoc, given: Given) -> HeldDoc:
@@ -153,7 +155,10 @@ def _in_bands(inputs: Inputs, supported: HeldDoc, given: Given) -> HeldDoc:
     if bands is None:
         return supported
     hazards = fewer_strings(supported.proof.hazards, supported.row.strip.layers, bands)
-    proof = supported.proof.model_copy(update={"time_s": bands.time_s, "hazards": hazards})
+    tops = np.cumsum(bands.heights)
+    hazards = [h.model_copy(update={"layer": layer_at(tops, h.z_mm) - 1}) for h in hazards]
+    layers = supported.proof.layers.model_copy(update={"count": len(tops)})
+    proof = supported.proof.model_copy(update={"time_s": bands.time_s, "hazards": hazards, "layers": layers})
     return supported.model_copy(update={"row": in_bands(inputs, supported.row, bands), "proof": proof})
 
 

@@ -20,6 +20,7 @@ from ..contract import (
     ReadyDoc,
     Refusal,
     SectionsDoc,
+    ShellDoc,
     UpDoc,
     UprightDoc,
     WeakDoc,
@@ -37,6 +38,7 @@ from ..contract import (
 from ..contract.base import Place, Sha
 from ..errors import CoreError
 from ..formats import NO_LIMITS, load, pack_whole
+from ..hollow import Shell, open_shell
 from ..layers import cut, grid_for
 from ..machines import Printer, load_printer, parts_among, thin_limits, weak_parts
 from ..mesh import (
@@ -51,7 +53,7 @@ from ..mesh import (
     vertex_thickness,
 )
 from ..pose import Z_UP, Direction, front_of, guess_up, height_along, hull_points, is_sure, standing
-from ..repair import Ready, Repair, find_props, loose_specks, make_ready, repair, without_faces
+from ..repair import Ready, Repair, filled, find_props, loose_specks, make_ready, repair, with_floor, without_faces
 from .figure import MadeDoc, coarse_of, mirror_of, preview_of, working
 from .inputs import Inputs
 from .look import faced, faces_of, salient_of
@@ -129,7 +131,37 @@ def intake(shelf: Shelf, given: Given, progress: Progress) -> IntakeDoc:
         props=props_of(props),
         cuts=cuts,
         hull=[triple(p) for p in hull_points(worked)],
+        shell=None if (shell := _shell_of(worked, up)) is None else ShellDoc(**asdict(shell)),
     )
+
+
+SHELL_AT_MM = 100.0
+"""How tall a figure is taken to be when its file is asked whether it is a shell: its size is not settled yet."""
+
+
+def _shell_of(mesh: Mesh, up: Direction) -> Shell | None:
+    """The open shell that a mesh is, its wall in the file's units; None for any other."""
+    factor = SHELL_AT_MM / max(height_along(mesh.vertices, up), 1e-9)
+    shell = open_shell(mesh.scaled(factor), up)
+    return None if shell is None else Shell(shell.wall_mm / factor, shell.opens)
+
+
+def _closed_shell(shelf: Shelf, sha: str, mesh: Mesh, way: str) -> Repair:
+    """An open shell with a floor, or filled.
+
+    Raises:
+        CoreError: `no-shell`; `no-inside`.
+    """
+    up = upright_of(shelf, sha).ups[0].up
+    shell = _shell_of(mesh, up)
+    if shell is None or shell.opens == "side":
+        raise CoreError(
+            "no-shell",
+            "The figure is no shell that opens at its foot or its top.",
+            remedy="Make a new surface around it ('New surface'), or print it as it came.",
+        )
+    out = np.array(up) * (1.0 if shell.opens == "top" else -1.0)
+    return (with_floor if way == "floored" else filled)(mesh, out, shell.wall_mm)
 
 
 def _ready_doc(sha: str | None, mesh: Mesh, ready: Ready | None, refused: Refusal | None) -> ReadyDoc:
@@ -212,13 +244,17 @@ def _other(way: str, mesh: Mesh) -> tuple[Repair, NDArray[np.bool_]]:
 
 @task("mend", ("sha", "way"), MendDoc, rests_on=("preview", "upright"))
 def mend(shelf: Shelf, given: Given, progress: Progress) -> MendDoc:
-    """Another copy of the figure: mended with its specks, as it came, united, remeshed, or bared of the supports it
-    came with.
+    """Another copy of the figure: mended with its specks, as it came, united, remeshed, bared of the supports it came
+    with, or, where it is an open shell, closed or filled.
     """
     progress(0.05, "reading the file")
     start = working(shelf, given["sha"]).mesh
     progress(0.2, "mending")
-    done, gone = _other(given["way"], start)
+    way = given["way"]
+    if way in ("floored", "filled"):
+        done, gone = _closed_shell(shelf, given["sha"], start, way), np.zeros(len(start.faces), np.bool_)
+    else:
+        done, gone = _other(way, start)
     progress(0.6, "reading both figures' sections")
     changed = subset(done.mesh, done.new) if done.new.any() and not done.new.all() else None
     taken = subset(start, gone) if gone.any() else None

@@ -1,7 +1,7 @@
 """Which way up: directions weighed in one compiled pass, and a few good compromises out of them."""
 
 from .candidate import Candidate, beside
-from .choose import PoseChoice, Search, choose_poses, rank_poses, search_poses
+from .choose import PoseChoice, Search, rank_poses, search_poses
 from .directions import (
     Direction,
     DirectionError,
@@ -47,7 +47,6 @@ __all__ = [
     "Up",
     "Wish",
     "beside",
-    "choose_poses",
     "falls",
     "fitting",
     "foot_hold",

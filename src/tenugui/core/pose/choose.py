@@ -252,22 +252,6 @@ def rank_poses(
     return PoseChoice(len(table.down), candidates, 0, on_front, unmet)
 
 
-def choose_poses(
-    mesh: Mesh,
-    context: Context,
-    *,
-    count: int = 4,
-    directions: int = 1000,
-    wish: Wish | None = None,
-    up: Direction = Z_UP,
-    front: Direction | None = None,
-    coarse: Mesh | None = None,
-) -> PoseChoice:
-    """`search_poses` and `rank_poses` in one."""
-    search = search_poses(mesh, context, directions=directions, wish=wish, up=up, coarse=coarse)
-    return rank_poses(mesh, search, context, count=count, wish=wish, front=front)
-
-
 def _around(down: F8, step: float) -> F8:
     """Eight directions about `step` radians around one."""
     side = np.cross(down, [1.0, 0, 0] if abs(down[0]) < 0.9 else [0, 1.0, 0])

@@ -83,11 +83,20 @@ SEALED = Kind(
     "part lost",
     "waves",
     bare=True,
+    stop="pulls",
 )
 TRAPPED = Kind(
-    "trapped", "trapped liquid", "liquid resin stays inside with no way out", "part lost", "waves", bare=True
+    "trapped",
+    "trapped liquid",
+    "liquid resin stays inside with no way out",
+    "part lost",
+    "waves",
+    bare=True,
+    stop="pulls",
 )
-PULL = Kind("pull", "pull", "the peeled layer pulls harder than what holds the figure", "print lost", "rope")
+PULL = Kind(
+    "pull", "pull", "the peeled layer pulls harder than what holds the figure", "print lost", "rope", stop="pulls"
+)
 
 
 @source(SEALED, on=peels)

@@ -4,9 +4,11 @@ Terms. *Fill*: close the loops of edges that have a face on one side only. *Turn
 round, and shells face outwards. *Unite*: make one surface of overlapping shells (a boolean union). *Remesh*: a new
 surface around what the layer stack calls solid, the last resort.
 *Thin*: fewer triangles for the same surface, with the error told. *Ready*: what every fold works on, see `ready`.
-*Speck*: a small shell that lies loose.
+*Speck*: a small shell that lies loose. *Floor*, *filled*: what an open
+shell is given, see `inside`.
 """
 
+from .inside import filled, with_floor
 from .presupported import Props, find_props, without_faces
 from .ready import Ready, make_ready, open_share
 from .remesh import unite
@@ -22,6 +24,7 @@ __all__ = [
     "RepairError",
     "Step",
     "Thinned",
+    "filled",
     "find_props",
     "loose_specks",
     "make_ready",
@@ -30,5 +33,6 @@ __all__ = [
     "solid_volume",
     "thin",
     "unite",
+    "with_floor",
     "without_faces",
 ]

@@ -38,7 +38,7 @@ def unite(mesh: Mesh) -> Mesh | None:
 
 
 @njit()
-def _cover(
+def cover(
     row_start: NDArray[np.int64],
     x_in: NDArray[np.int32],
     x_out: NDArray[np.int32],
@@ -73,7 +73,7 @@ def remesh(mesh: Mesh, pitch: float | None = None) -> tuple[Mesh, float]:
     stack = cut(placed, grid)
     columns = int(np.ceil((placed.upper[0] - grid.x0) / p)) + 2
     field = np.zeros((grid.layers + 2, grid.rows + 2, columns + 2), np.float32)
-    _cover(stack.row_start, stack.x_in, stack.x_out, grid.rows, 256, field)
+    cover(stack.row_start, stack.x_in, stack.x_out, grid.rows, 256, field)
     points, faces, _, _ = marching_cubes(field, 0.5)
     places = np.stack(
         [grid.x0 + (points[:, 2] - 0.5) * p, grid.y0 + (points[:, 1] - 0.5) * p, (points[:, 0] - 0.5) * p], axis=1

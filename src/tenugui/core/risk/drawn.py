@@ -18,8 +18,8 @@ TOLD = 0.1
 """Less than this share of it is not told."""
 
 
-GAPS = Kind("gaps", "slopes that stay open", "slopes that lines leave open", "scar", "rain")
-STRINGS = Kind("strings", "strings", "hairs where the nozzle crosses open air", "scar", "rope")
+GAPS = Kind("gaps", "slopes that stay open", "slopes that lines leave open", "scar", "rain", stop="hangs")
+STRINGS = Kind("strings", "strings", "hairs where the nozzle crosses open air", "scar", "rope", stop="strings")
 
 
 @source(GAPS, STRINGS, on=lambda printer: printer.draws_lines)

@@ -8,7 +8,12 @@ from ..layers import is_slight
 FREE_LAYERS = 2.0
 """Prior: layers an unheld island may grow before it drifts, on average."""
 ISLAND = Kind(
-    "island", "starts in mid air", "something starts in mid air with nothing to hold it", "part lost", "scales"
+    "island",
+    "starts in mid air",
+    "something starts in mid air with nothing to hold it",
+    "part lost",
+    "scales",
+    stop="starts",
 )
 
 

@@ -29,7 +29,9 @@ LEAST_CHANCE = 1e-3
 GRAIN_MM2 = 0.02
 LEAST_MM2 = 0.5
 """Overhang below these is the grain of the scan lines."""
-OVERHANG = Kind("overhang", "overhang", "a layer reaches farther out than the layer below can carry", "scar", "rain")
+OVERHANG = Kind(
+    "overhang", "overhang", "a layer reaches farther out than the layer below can carry", "scar", "rain", stop="hangs"
+)
 
 
 @source(OVERHANG)

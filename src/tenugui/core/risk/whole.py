@@ -22,6 +22,7 @@ OPEN = Kind(
     "the surface has holes, so inside and outside are not certain on some scan lines",
     "print lost",
     bare=True,
+    stop="",
 )
 OUTSIDE = Kind(
     "outside-build",
@@ -35,7 +36,7 @@ STANDS = Kind("stands-on-figure", "support on the figure", "a support stands on 
 LOCKED = Kind(
     "locked", "support locked in", "a support stands in an opening and comes out in pieces only", "scar", "stripes"
 )
-MISHAP = Kind("mishap", "what no layer shows", "what no layer shows, as a prior", "print lost")
+MISHAP = Kind("mishap", "what no layer shows", "what no layer shows, as a prior", "print lost", stop="")
 
 
 @source(OPEN)

@@ -6,8 +6,9 @@ import { useSearchParams } from "react-router";
 export const PARTS = [
   ["prints", "A thousand prints", "p"],
   ["hazards", "What can go wrong", "w"],
+  ["layers", "Every layer", "y"],
   ["off", "Off they come", "o"],
-  ["layers", "Layers and files", "y"],
+  ["files", "Files", "f"],
 ] as const;
 type Part = (typeof PARTS)[number][0];
 

@@ -1,6 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type ReactNode } from "react";
-import { useSearchParams } from "react-router";
 import {
   api,
   need,
@@ -12,32 +11,11 @@ import {
 import { count } from "../../shell/format";
 import { Slide } from "../../ui/Slide";
 import { clockOf, drawLayer, movesBy } from "./draw";
+import { useLayer } from "./useLayer";
 
 type Strip = Schemas["StripDoc"];
 const SPEEDS = [10, 60, 300];
 const TICK_MS = 50;
-
-/** The layer and the move that are looked at, in the address. */
-function usePlace(layers: number) {
-  const [search, setSearch] = useSearchParams();
-  const number = (name: string) => {
-    const given = Number(search.get(name));
-    return Number.isInteger(given) && given > 0 ? given : null;
-  };
-  const layer = Math.min(number("played") ?? 1, layers);
-  const put = (next: number, move: number | null) =>
-    setSearch(
-      (old) => {
-        const s = new URLSearchParams(old);
-        s.set("played", String(Math.max(1, Math.min(layers, next))));
-        if (move == null) s.delete("move");
-        else s.set("move", String(move));
-        return s;
-      },
-      { replace: true },
-    );
-  return { layer, move: number("move"), put };
-}
 
 /** The written file, played: lines as they are drawn, or pixels as they are lit. */
 export function Playback({
@@ -49,7 +27,7 @@ export function Playback({
   file: PrintFile;
   strip?: Strip;
 }) {
-  const { layer, move, put } = usePlace(file.layers);
+  const { layer, move, put } = useLayer(file.layers);
   const pull = strip?.has_pull
     ? strip.pull_n[Math.floor((layer - 1) / strip.layers_per_column)]
     : undefined;

@@ -67,12 +67,24 @@ function Linked({ label, value, digits, unit, onValue, big, open }: LinkedProps)
   );
 }
 
+/** What lies flat is asked by its length: a height of less than this share of it says little. */
+const FLAT = 0.5;
+
+/** Which extent a figure is asked by: its height, or its length where it lies flat. */
+export function askedBy([wide, deep, tall]: Measured["size_mm"]) {
+  const long = Math.max(wide, deep);
+  return tall < FLAT * long
+    ? { name: "Length", extent: long, flat: true }
+    : { name: "Height", extent: tall, flat: false };
+}
+
 /** Every way to say how large: each number follows the others. */
 export function Fields({ measured, factor, onFactor, marks, marking, onMarking }: Props) {
   const [modelled, setModelled] = useState<number | null>(null);
   const [wide, deep, tall] = measured.size_mm;
+  const asked = askedBy(measured.size_mm);
   const take = (k: number) => {
-    if (!Number.isFinite(k) || !sound(k * tall)) return false;
+    if (!Number.isFinite(k) || !sound(k * asked.extent)) return false;
     onFactor(k);
     return true;
   };
@@ -87,23 +99,24 @@ export function Fields({ measured, factor, onFactor, marks, marking, onMarking }
     <div className="space-y-2.5">
       <Linked
         big
-        label="Height of the whole figure, mm"
-        value={factor * tall}
+        label={`${asked.name} of the whole figure, mm`}
+        value={factor * asked.extent}
         digits={1}
         unit="mm"
-        onValue={(v) => take(v / tall)}
+        onValue={(v) => take(v / asked.extent)}
       />
       <p className="text-[12.5px] text-faded">
         {mm(factor * wide, 1)} wide, {mm(factor * deep, 1)} deep
+        {asked.flat && `, ${mm(factor * tall, 1)} tall: it lies flat, so it is asked by its length`}
       </p>
-      <div className="flex flex-wrap gap-1.5" role="group" aria-label="Common heights">
+      <div className="flex flex-wrap gap-1.5" role="group" aria-label="Common sizes">
         {COMMON.map((h) => (
           <button
             key={h}
             type="button"
             className="quiet px-2"
-            aria-pressed={Math.abs(factor * tall - h) < 0.05}
-            onClick={() => take(h / tall)}
+            aria-pressed={Math.abs(factor * asked.extent - h) < 0.05}
+            onClick={() => take(h / asked.extent)}
           >
             {h}
           </button>

@@ -22,6 +22,11 @@ const WAYS: Record<Way, [string, string]> = {
   original: ["As it came", "nothing mended: what is broken goes into the layers as it is"],
   united: ["Shells united", "mended, and one surface of overlapping shells"],
   remeshed: ["New surface", "the last resort: around what counts as inside"],
+  floored: [
+    "Given a floor",
+    "its opening closed by a floor as thick as its wall: what is inside is shut in, and Hollow finds it",
+  ],
+  filled: ["Filled", "its inside filled from the rim on; the outside stays as it is"],
   bare: ["Without its supports", "and what they leave open closed"],
 };
 const BROKEN = [
@@ -33,9 +38,11 @@ const BROKEN = [
   "zero-area",
 ];
 
-/** In plain words: may this be printed as it is? */
-export function verdict(intake: Intake): { text: string; good: boolean } {
-  const { props, ready, health } = intake;
+const OPENS = { foot: "at its foot", top: "at its top", side: "at a side" } as const;
+
+/** In plain words: may this be printed as it is? `factor`: from the file's units to mm. */
+export function verdict(intake: Intake, factor: number): { text: string; good: boolean } {
+  const { props, ready, health, shell } = intake;
   if (ready.refused) return { good: false, text: `${ready.refused.what} ${ready.refused.remedy}` };
   if (props)
     return {
@@ -47,6 +54,15 @@ export function verdict(intake: Intake): { text: string; good: boolean } {
   const specks = ready.specks
     ? `${ready.specks} loose speck${ready.specks > 1 ? "s are" : " is"} left out. `
     : "";
+  if (shell)
+    return {
+      good: true,
+      text:
+        `${specks}A shell of about ${mm(shell.wall_mm * factor, 1)}, open ${OPENS[shell.opens]}. ` +
+        (shell.opens === "side"
+          ? "It prints as the shell it is."
+          : "Keep it so, give it a floor, or fill it: choose the copy below."),
+    };
   if (ready.steps.length)
     return {
       good: true,
@@ -57,13 +73,14 @@ export function verdict(intake: Intake): { text: string; good: boolean } {
   return { good: true, text: "Sound: closed all round and turned outwards." };
 }
 
-function ways({ health, ready, props }: Intake): Way[] {
+function ways({ health, ready, props, shell }: Intake): Way[] {
   const broken = health.findings.some((f) => BROKEN.includes(f.code));
   const found: Way[] = ready.refused ? [] : ["ready"];
   if (props) found.push("bare");
   if (ready.specks) found.push("whole");
   if (health.shells > 1) found.push("united");
   if (broken) found.push("remeshed");
+  if (shell && shell.opens !== "side") found.push("floored", "filled");
   if (ready.steps.length || ready.specks || ready.refused) found.push("original");
   return found;
 }
