@@ -81,7 +81,7 @@ def _parser() -> argparse.ArgumentParser:
     supports = command("supports", "Place supports and prove them.")
     supports.add_argument("--marks")
     supports.add_argument("--risk", type=float)
-    supports.add_argument("--style", choices=["pillars", "trees", "mixed", "blocks"], default="pillars")
+    supports.add_argument("--style", choices=["pillars", "trees", "mixed", "blocks", "areas"], default="pillars")
     supports.add_argument("--layer-height", type=float)
     supports.add_argument("--out")
     layers = command("layers", "Layer heights side by side.")

@@ -34,6 +34,10 @@ const STYLES: Partial<Record<string, [string, string]>> = {
   trees: ["In trees", "fewer trunks, which come off together"],
   mixed: ["Mixed", "trees under what is high, pillars under the rest"],
   came: ["As they came", "the very supports of the file"],
+  areas: [
+    "On areas",
+    "wide undersides each carried by one body with an interface, pins for the rest",
+  ],
   blocks: ["In blocks", "columns grown together, the firmest and the most to sand"],
 };
 

@@ -12,7 +12,7 @@ from ..worth import USUAL_RATES
 from .base import Document, Place
 
 Risk = Annotated[float, Field(ge=0.0001, le=0.5)]
-Style = Literal["pillars", "trees", "mixed", "blocks", "came"]
+Style = Literal["pillars", "trees", "mixed", "blocks", "areas", "came"]
 
 
 class Ask(Document):

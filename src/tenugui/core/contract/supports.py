@@ -21,7 +21,8 @@ class TipDoc(Document):
     """One support: its contact, its way from foot to contact, and the diameters at all joints but the last; `foot_mm`:
     no foot on the plate is wider, null for no bound, and none narrower than `foot_least_mm` where there is room. It
     stops `gap_mm` short of the figure, 0 where it grips, in an interface `cap_mm` wide and `pad_mm` thick, 0 for none;
-    `cradle_mm`: radius of the prongs around a sharp point, 0 for none; `plinth`: it stands on the figure's plinth.
+    `cradle_mm`: radius of the prongs around a sharp point, 0 for none; `plinth`: it stands on the figure's plinth. An
+    area has `cells`: middle, underside and top of each of its squares of `cell_mm`.
     """
 
     x_mm: float
@@ -43,6 +44,8 @@ class TipDoc(Document):
     flare: float = 1.0
     plinth: bool = False
     cradle_mm: float = 0.0
+    cells: list[tuple[float, float, float, float]] = Field(default_factory=list)
+    cell_mm: float = 0.0
 
 
 class BraceDoc(Document):
@@ -65,6 +68,16 @@ class FirmDoc(Document):
     beyond: int
 
 
+class RegionDoc(Document):
+    """What the figure's layers leave over air at a place, mm², its height, and how it is held: left to itself, carried
+    by an area, by branches of other supports, or by pins.
+    """
+
+    area_mm2: float
+    z_mm: float
+    held: Literal["left", "area", "branch", "pin"]
+
+
 class SupportsDoc(Document):
     """A support set."""
 
@@ -81,6 +94,7 @@ class SupportsDoc(Document):
     findings: list[Finding]
     braces: list[BraceDoc] = Field(default_factory=list)
     firm: FirmDoc | None = None
+    regions: list[RegionDoc] = Field(default_factory=list)
 
 
 class TipAskedDoc(TipDoc):
@@ -135,7 +149,7 @@ class SpotDoc(Document):
 
     `hold_n`: what it holds before it tears; `margin`: over what it is asked for at worst, null where nothing is;
         `component`: of the kept load path, -1 for none;
-    `breaks`: it stands on what is marked to fit or to be kept free.
+    `breaks`: it stands on what is marked to fit or to be kept free; `area_mm2`: what an area carries, 0 for a tip.
     """
 
     at: Place
@@ -147,6 +161,7 @@ class SpotDoc(Document):
     hold_n: float
     margin: float | None
     component: int
+    area_mm2: float = 0.0
 
 
 class ChangeDoc(Document):
@@ -288,6 +303,8 @@ def tip_of(t: Tip) -> TipDoc:
         flare=t.flare,
         cradle_mm=t.cradle,
         plinth=t.plinth,
+        cells=list(t.cells),
+        cell_mm=t.cell,
     )
 
 
@@ -313,6 +330,8 @@ def tips_from(rows: list[TipDoc]) -> list[Tip]:
             t.flare,
             t.cradle_mm,
             t.plinth,
+            tuple(t.cells),
+            t.cell_mm,
         )
         for t in rows
     ]
@@ -323,8 +342,8 @@ def braces_from(rows: list[BraceDoc]) -> list[Brace]:
     return [Brace(b.start, b.end, b.diameter_mm) for b in rows]
 
 
-FARTHEST_MM, WIDEST_MM = 3000.0, 60.0
-"""No machine builds farther, and no support is wider."""
+FARTHEST_MM, WIDEST_MM, MOST_CELLS = 3000.0, 60.0, 200_000
+"""No machine builds farther, no support is wider, and no set has more cells of areas."""
 
 
 def check_came(triangles: SupportsDoc) -> None:
@@ -335,6 +354,8 @@ def check_came(triangles: SupportsDoc) -> None:
     """
     if len(triangles.tips) > MAX_TIPS or len(triangles.braces) > 20 * MAX_TIPS:
         raise ValueError(f"more than {MAX_TIPS:,} supports")
+    if sum(len(tip.cells) for tip in triangles.tips) > MOST_CELLS:
+        raise ValueError(f"areas of more than {MOST_CELLS:,} squares")
     for tip in triangles.tips:
         if len(tip.joints) < 2 or len(tip.widths_mm) != len(tip.joints) - 1:
             raise ValueError("a support wants two joints or more, and a width for each but the last")
@@ -344,6 +365,10 @@ def check_came(triangles: SupportsDoc) -> None:
             raise ValueError("a support is wider than any, or has no width")
         if not all(abs(v) <= FARTHEST_MM for joint in tip.joints for v in joint):
             raise ValueError("a support lies farther off than any machine builds")
+        if not all(max(abs(x), abs(y)) <= FARTHEST_MM and 0 <= a < b <= FARTHEST_MM for x, y, a, b in tip.cells):
+            raise ValueError("an area has a square farther off than any machine builds, or below the plate")
+        if bool(tip.cells) != (0 < tip.cell_mm <= WIDEST_MM):
+            raise ValueError("the squares of an area have no width")
         if any(math.dist(a, b) < 1e-6 for a, b in itertools.pairwise(tip.joints)) or not 0 < tip.flare <= 10:
             raise ValueError("a support has no way between two of its joints")
     for brace in triangles.braces:
@@ -353,10 +378,10 @@ def check_came(triangles: SupportsDoc) -> None:
 
 def contact_mm2(tips: list[Tip]) -> float:
     """Area of all contacts."""
-    return sum(math.pi * t.diameter**2 / 4 for t in tips)
+    return sum(len(t.cells) * t.cell**2 if t.cells else math.pi * t.diameter**2 / 4 for t in tips)
 
 
-def supports_document(support_set: SupportSet) -> SupportsDoc:
+def supports_document(support_set: SupportSet, regions: list[RegionDoc]) -> SupportsDoc:
     """The headless document."""
     return SupportsDoc(
         tips=[tip_of(t) for t in support_set.tips],
@@ -371,4 +396,5 @@ def supports_document(support_set: SupportSet) -> SupportsDoc:
         findings=[Finding(**asdict(f)) for f in support_set.findings],
         braces=[BraceDoc(start=b.start, end=b.end, diameter_mm=b.diameter) for b in support_set.braces],
         firm=None if support_set.firm is None else FirmDoc(**asdict(support_set.firm)),
+        regions=regions,
     )

@@ -47,7 +47,9 @@ def came_with(shelf: Shelf, inputs: Inputs) -> Came | None:
     tips = []
     for tip in tips_from(settings.supports.tips):
         x, y, z = placed((tip.x, tip.y, tip.z))
-        tips.append(dataclasses.replace(tip, x=x, y=y, z=z, joints=tuple(placed(j) for j in tip.joints)))
+        joints = tuple(placed(joint) for joint in tip.joints)
+        cells = tuple((*placed((x, y, 0.0))[:2], begins, ends) for x, y, begins, ends in tip.cells)
+        tips.append(dataclasses.replace(tip, x=x, y=y, z=z, joints=joints, cells=cells))
     if any(abs(tip.joints[0][2]) > AS_IT_WAS for tip in tips if tip.stands):
         return None
     braces = [

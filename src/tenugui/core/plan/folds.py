@@ -218,7 +218,13 @@ def _walled(choice: WallsChoice) -> str:
 
 
 def _styled(style: str) -> str:
-    return {"trees": ", in trees", "mixed": ", mixed", "blocks": ", in blocks", CAME: ", as they came"}.get(style, "")
+    return {
+        "trees": ", in trees",
+        "mixed": ", mixed",
+        "blocks": ", in blocks",
+        "areas": ", on areas",
+        CAME: ", as they came",
+    }.get(style, "")
 
 
 def _take_supports(board: SupportsBoard, index: int) -> Taken:

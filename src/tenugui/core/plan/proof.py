@@ -115,8 +115,10 @@ def beams_3mf(supported: HeldDoc) -> bytes | None:
         return None
     out = io.BytesIO()
     beams = Beams(*beams_of(tips, braces_from(supported.supports.braces)))
+    solids = {"raft": raft_solid(tips, supported.supports.raft_margin_mm)} if supported.supports.raft else {}
+    broad = support_mesh([tip for tip in tips if tip.cells], False)
     write_3mf(
-        {"raft": raft_solid(tips, supported.supports.raft_margin_mm)} if supported.supports.raft else {},
+        solids | ({} if broad is None else {"areas": broad}),
         out,
         beams={"supports": beams},
     )

@@ -57,6 +57,7 @@ from .figure import coarse_of, preview_of
 from .inputs import FIGURE, Inputs
 from .look import told_on_faces
 from .pose import SMALL, numbers_of
+from .regions import regions_of
 from .shelf import Shelf
 from .size import thin_of
 from .tasks import Given, Progress, task
@@ -190,7 +191,7 @@ def held_document(
         figure=support_set.figure,
         strings=use.strings,
     )
-    supports = supports_document(support_set)
+    supports = supports_document(support_set, regions_of(support_set, hazards, context))
     figure, weights = support_set.figure, context.weights
     breaking = _breaking(support_set, weights_at(figure, weights, support_set.tips), off)
     scars, lean, foot = (
@@ -230,6 +231,7 @@ def held_document(
                 hold_n=float(tip_hold(context, t.diameter)),
                 margin=float(loads.margin[i]) if carrying.peeled and np.isfinite(loads.margin[i]) else None,
                 component=int(loads.on[i]),
+                area_mm2=len(t.cells) * t.cell**2,
             )
             for i, t in enumerate(support_set.tips)
         ],

@@ -1,5 +1,5 @@
 """The fold Supports: three accepted risks side by side, and the cheaper of the two safer ones in trees, mixed, and for
-filament in blocks.
+filament on areas.
 """
 
 from __future__ import annotations
@@ -69,18 +69,18 @@ def cheapest(worths: list[Worth]) -> int:
     return min(alike, key=lambda i: (round(worths[i].risk, 2), worths[i].total))
 
 
-FEW_FOR_BLOCKS = 25
-"""Prior: fewer tips than this grow into no block."""
+FEW_FOR_AREAS = 12
+"""Prior: fewer tips than this share no body."""
 
 
 def other_styles(printer: Printer, row: SupportsRow) -> tuple[str, ...]:
-    """What is offered beside the pillars of a row: a mixed set where some tips are high and some are not, blocks where
+    """What is offered beside the pillars of a row: a mixed set where some tips are high and some are not, areas where
     many stand close and no film pulls.
     """
     high = [spot.at[2] > TALL_MM for spot in row.spots]
     mixed = ("mixed",) if any(high) and not all(high) else ()
-    blocks = ("blocks",) if not printer.hangs and row.tip_count >= FEW_FOR_BLOCKS else ()
-    return ("trees", *mixed, *blocks)
+    broad = ("areas",) if not printer.hangs and row.tip_count >= FEW_FOR_AREAS else ()
+    return ("trees", *mixed, *broad)
 
 
 TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "edits")), "rates", "own")

@@ -25,13 +25,14 @@ from .tasks import Given, Progress, kept, key_of, task
 
 @dataclass(frozen=True)
 class Kept:
-    """A set that has been made, and its load path."""
+    """A set that has been made, and its load path; which of it are areas (n,)."""
 
     carrying: Carrying
     on: NDArray[np.int32]
     points: NDArray[np.float64]
     strength: NDArray[np.float64]
     context: Context
+    broad: NDArray[np.bool_]
 
 
 def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequence[dict[str, Any]]) -> Kept | None:
@@ -61,6 +62,7 @@ def kept_in(inputs: Inputs, row: SupportsRow) -> Kept:
         np.array([s.at for s in row.spots], float).reshape(-1, 3),
         np.array([s.hold_n for s in row.spots], float),
         Context.of(inputs.printer, inputs.material, row.layer_height_mm),
+        np.array([s.area_mm2 > 0 for s in row.spots], np.bool_),
     )
 
 
@@ -85,9 +87,9 @@ def dial(shelf: Shelf, given: Given, progress: Progress) -> DialDoc:
 
 
 def needed_of(set_kept: Kept, risk: float) -> NeededDoc:
-    """Which tips of a set are needed at an accepted risk."""
+    """Which tips of a set are needed at an accepted risk; areas are, whatever the load path says of their middle."""
     mask = needed(set_kept.carrying, set_kept.on, set_kept.points, set_kept.strength, margin_of(set_kept.context, risk))
-    return NeededDoc(needed=mask.tolist())
+    return NeededDoc(needed=(mask | set_kept.broad).tolist())
 
 
 def what_if_of(set_kept: Kept, *, risk: float, gone: Sequence[int], put: Sequence[Sequence[float]]) -> WhatIfDoc:

@@ -27,6 +27,8 @@ PEELS = 0.4
 """Prior: what keeps a gap peels off, and takes so much of those minutes."""
 SAND_MIN = 0.15
 """Prior: minutes to sand the scar of a tip of the usual width on an unmarked face; by its mark's weight elsewhere."""
+MARKS_MM2 = 7.5
+"""Prior: so much of what an area has carried wants as much sanding as what one tip with its interface has."""
 SCAR_MIN = 3.0
 """Prior: minutes to mend what the ledger calls a scar, where it comes true."""
 SPECK_SHARE = 0.04
@@ -65,10 +67,18 @@ UNDER_MM = 0.15
 
 
 def weights_at(mesh: Mesh, weights: F8 | None, tips: Sequence[Tip]) -> F8:
-    """What a scar costs at each tip (n,): of the face right above its contact, else of the nearest that looks down."""
+    """What a scar costs at each tip (n,): of the face right above its contact, else of the nearest that looks down; the
+    mean over all contacts of an area.
+    """
     if weights is None or not tips:
         return np.ones(len(tips))
-    at = np.array([[t.x, t.y, t.z] for t in tips])
+    contacts = [t.contacts for t in tips]
+    many = np.array([len(c) for c in contacts])
+    costs = _at_contacts(mesh, weights, np.array([at for c in contacts for at in c]))
+    return np.asarray(np.add.reduceat(costs, np.cumsum(many) - many) / many)
+
+
+def _at_contacts(mesh: Mesh, weights: F8, at: F8) -> F8:
     distance, face = rays_of(mesh).first(at - [0, 0, UNDER_MM], np.array([0.0, 0.0, 1.0]))
     costs = weights[np.maximum(face, 0)]
     if (beside := distance > 2 * UNDER_MM).any():
@@ -117,12 +127,16 @@ def chances(hazards: Sequence[Hazard]) -> tuple[float, float, float]:
 
 
 def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
-    """Minutes (n,) to cut each tip off and sand its scar, which costs `costs` (n,) where it is."""
+    """Minutes (n,) to cut each tip off and sand its scar, which costs `costs` (n,) where it is; an area comes off as
+    one and leaves a mark as large as what it has carried.
+    """
     usual = kind_of(process).usual_tip_mm
     wide = np.array([t.diameter for t in tips]) / usual
+    marks = np.array([len(t.cells) * t.cell**2 / MARKS_MM2 if t.cells else 0.0 for t in tips])
+    marks = np.where(marks > 0, marks, wide**2)
     twice = np.array([ON_FIGURE if t.scars_twice else 1.0 for t in tips])
     peels = np.array([PEELS if t.gap else 1.0 for t in tips])
-    return np.asarray(peels * (CUT_MIN * twice * wide + SAND_MIN * costs * wide**2))
+    return np.asarray(peels * (CUT_MIN * twice * wide + SAND_MIN * costs * marks))
 
 
 def off_minutes(tips: Sequence[Tip], costs: F8, process: str, braces: Sequence[Brace] = ()) -> float:

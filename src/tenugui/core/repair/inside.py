@@ -25,7 +25,9 @@ F8 = NDArray[np.float64]
 CELLS_A_WALL = 4
 """A wall is so many cells thick, so that what is added grips it by two."""
 RIM_SHARE, RIM_DEEP = 0.6, 1 / 3
-"""Prior: the rim is where the opening first covers this share of what it covers at most in the nearest third."""
+"""Prior: the rim is where walls first enclose this share of what they enclose a wall's thickness farther in, within the
+nearest third.
+"""
 LEAST_SHARE = 0.1
 """Prior: an inside that encloses less of what lies between its walls opens elsewhere as well."""
 
@@ -49,10 +51,10 @@ def with_floor(mesh: Mesh, out: F8, wall: float) -> Repair:
         RepairError: `no-inside`: nothing is shut in by it.
     """
     cells = _cells(mesh, out, wall)
-    first, rim = _rim(cells)
+    first = _rim(cells)
     floor = np.zeros_like(cells.solid)
     thick = max(CELLS_A_WALL, round(wall / cells.pitch))
-    floor[first : first + thick] = _between(cells.solid[first : first + thick]) & rim
+    floor[first : first + thick] = _between(cells.solid[first : first + thick])
     _inside(cells, floor)  # it has to shut something in
     said = f"A floor of {thick * cells.pitch:.1f} mm across its opening: what is inside stays, and is shut in"
     return _with(mesh, _grown(cells, floor, wall), cells, "floor", said)
@@ -65,9 +67,9 @@ def filled(mesh: Mesh, out: F8, wall: float) -> Repair:
         RepairError: `no-inside`: it opens elsewhere as well.
     """
     cells = _cells(mesh, out, wall)
-    first, rim = _rim(cells)
+    first = _rim(cells)
     seal = np.zeros_like(cells.solid)
-    seal[first] = _between(cells.solid[first]) & rim
+    seal[first] = _between(cells.solid[first])
     inside = _inside(cells, seal) | seal
     return _with(mesh, _grown(cells, inside, wall), cells, "filled", "Its inside is filled")
 
@@ -101,8 +103,8 @@ def _between(layer: B1) -> B1:
     return np.array([_between(one) for one in layer]).reshape(layer.shape)
 
 
-def _rim(cells: Cells) -> tuple[int, B1]:
-    """The first layer that walls enclose all round, and what they enclose there (y, x), grown by a cell."""
+def _rim(cells: Cells) -> int:
+    """The first layer that walls enclose all round."""
     near = max(1, int(len(cells.solid) * RIM_DEEP))
     areas = np.array([_between(layer).sum() for layer in cells.solid[:near]], float)
     if not areas.any():
@@ -112,8 +114,8 @@ def _rim(cells: Cells) -> tuple[int, B1]:
             "the third of it that lies nearest to the opening",
             "Make a new surface around it ('New surface'), or print it as it came.",
         )
-    first = int(np.argmax(areas >= RIM_SHARE * areas.max()))
-    return first, np.asarray(ndimage.binary_dilation(_between(cells.solid[first])))
+    farther = np.append(areas, np.repeat(areas[-1], CELLS_A_WALL))[CELLS_A_WALL:]
+    return int(np.argmax((areas > 0) & (areas >= RIM_SHARE * farther)))
 
 
 def _inside(cells: Cells, seal: B1) -> B1:
@@ -134,7 +136,10 @@ def _inside(cells: Cells, seal: B1) -> B1:
 def _grown(cells: Cells, what: B1, wall: float) -> B1:
     """Cells grown into the wall by half of it, never up to its outside."""
     half = max(1, round(wall / cells.pitch / 2))
-    deep = ndimage.binary_erosion(cells.solid | what)
+    whole = cells.solid | what
+    whole[0] = whole[1]  # the rim is no outside: what is added ends level with it
+    deep = ndimage.binary_erosion(whole)
+    deep[0] = False
     return np.asarray(ndimage.binary_dilation(what, iterations=half, mask=deep | what))
 
 

@@ -57,7 +57,7 @@ def ledges(sight: Sight) -> list[Hazard]:
     n = len(area)
     _, ledge = connected_components(coo_matrix((np.ones(len(both), np.bool_), (both[:, 0], both[:, 1])), (n, n)), False)
     whole = np.bincount(ledge, np.where(busy, area, 0.0), ledge.max(initial=0) + 1)
-    tips = np.array([[t.x, t.y, t.z] for t in sight.tips]).reshape(-1, 3)
+    tips = np.array([contact for t in sight.tips for contact in t.contacts]).reshape(-1, 3)
     at = touched(proof, tips)
     of_tip = np.flatnonzero(at >= 0)
     sheet = max(1, round(SHEET_MM / height))

@@ -4,9 +4,10 @@ Terms. *Tip*: the small contact with the figure. *Head*: the cone from a tip to 
 column. *Foot*: its end on the plate, the raft, or (flagged) the figure. *Lift*: how far the figure is raised so that it
 hangs on supports alone.
 *Style*: `pillars` stand alone or carry short branches, `trees` meet on their way down, `blocks` are columns grown
-together.
+together, `areas` carry whole undersides on one body each. *Region*: contacts that stand close together.
 """
 
+from .areas import regions
 from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh
 from .byhand import Edit
 from .demand import MAX_TIPS, Demand, find_demand
@@ -63,6 +64,7 @@ __all__ = [
     "raft_solid",
     "raised",
     "reachable",
+    "regions",
     "safety_factor",
     "seen_weights",
     "stays_inside",

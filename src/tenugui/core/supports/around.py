@@ -5,6 +5,7 @@ off.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +29,11 @@ class Around:
     def of(cls, figure: Mesh) -> Around:
         """Of a figure, prepared on first use and kept with it."""
         return cls(figure, rays_of(figure), nearest_of(figure))
+
+    @cached_property
+    def normals(self) -> F8:
+        """Unit normal of each face (m, 3)."""
+        return self.figure.normals_and_areas()[0]
 
     def first(self, origins: F8, directions: F8) -> tuple[F8, I4]:
         """See `RayMesh.first`."""

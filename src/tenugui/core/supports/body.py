@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..mesh import Mesh
-from .solids import hull_of, raft, tube
+from .solids import columns_of, hull_of, raft, tube
 from .tip import Brace, Tip
 
 F8 = NDArray[np.float64]
@@ -49,13 +49,15 @@ def support_mesh(
 
 
 def beams_of(tips: Sequence[Tip], braces: Sequence[Brace]) -> tuple[F8, NDArray[np.int64], F8]:
-    """Tips and braces as struts: points (n, 3), pairs of them (b, 2), and radii at both ends (b, 2). Feet, interfaces
-    and rafts are no struts.
+    """Tips and braces as struts: points (n, 3), pairs of them (b, 2), and radii at both ends (b, 2). Feet, interfaces,
+    areas and rafts are no struts.
     """
     points: list[F8] = []
     pairs: list[tuple[int, int]] = []
     radii: list[tuple[float, float]] = []
     for tip in tips:
+        if tip.cells:
+            continue
         way = np.array(tip.joints[-1]) - np.array(tip.joints[-2])
         reach = PENETRATION_MM if not tip.gap else -tip.gap
         ends = [*(np.array(j) for j in tip.joints[:-1]), np.array(tip.joints[-1]) + way / np.linalg.norm(way) * reach]
@@ -73,7 +75,7 @@ def beams_of(tips: Sequence[Tip], braces: Sequence[Brace]) -> tuple[F8, NDArray[
 
 def raft_solid(tips: Sequence[Tip], margin: float = RAFT_MARGIN_MM) -> Mesh:
     """The raft under all feet, reaching `margin` mm past them."""
-    return raft(np.array([tip.joints[0][:2] for tip in tips if tip.stands]), margin, RAFT_MM)
+    return raft(np.array([foot for tip in tips if tip.stands for foot in tip.feet]), margin, RAFT_MM)
 
 
 def raft_margin(tips: Sequence[Tip], area: float, room: float) -> float:
@@ -81,7 +83,7 @@ def raft_margin(tips: Sequence[Tip], area: float, room: float) -> float:
 
     The hull of all feet, grown by m, covers A + P m + π m² (Steiner), A its area and P its girth.
     """
-    feet = np.array([tip.joints[0][:2] for tip in tips if tip.stands])
+    feet = np.array([foot for tip in tips if tip.stands for foot in tip.feet])
     base, girth = hull_of(feet)
     margin = (-girth + math.sqrt(max(girth**2 - 4 * math.pi * (base - area), 0.0))) / (2 * math.pi)
     return min(max(margin, RAFT_MARGIN_MM), max(room, RAFT_MARGIN_MM))
@@ -94,11 +96,15 @@ def brace_solid(brace: Brace) -> Mesh:
 
 def proved(tip: Tip, with_raft: bool) -> Mesh:
     """A tip's solid with what bears across its gap: the stack that is proved has it reach into the figure."""
+    if tip.cells:
+        return columns_of(np.array(tip.cells) + [0.0, 0.0, 0.0, tip.gap + PENETRATION_MM], tip.cell)
     return _solid(tip, with_raft, [PENETRATION_MM], 0.0)
 
 
 def printed(tip: Tip, with_raft: bool, short_mm: float | None = None) -> Mesh:
     """A tip's solid as it is printed: short of the figure by its gap, straight down, or by `short_mm` along its way."""
+    if tip.cells:
+        return columns_of(np.array(tip.cells), tip.cell)
     if short_mm is not None:
         reach = -short_mm - tip.diameter / 2
         return _solid(tip, with_raft, [reach - END_MM, reach], 0.0)

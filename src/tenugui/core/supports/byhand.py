@@ -79,13 +79,13 @@ def changed(tips: Sequence[Tip], edits: Sequence[Edit], tip_mm: float) -> Edited
         if edit.op == "add":
             wanted.append(_Wanted(edit.at, "hand", tip_mm))
             continue
-        far = [float(np.linalg.norm([t.x - at[0], t.y - at[1], t.z - at[2]])) for t in kept]
+        far = [float(np.linalg.norm(np.array(t.contacts) - at, axis=1).min()) for t in kept]
         mine = [float(np.linalg.norm(np.array(w.at) - at)) for w in wanted]
         if mine and min(mine) <= min([NEAR_MM, *far]):
             gone = wanted.pop(int(np.argmin(mine)))
             if edit.op == "foot":
                 wanted.append(replace(gone, foot=edit.to))
-        elif far and min(far) <= NEAR_MM:
+        elif far and min(far) <= NEAR_MM and not (edit.op == "foot" and kept[int(np.argmin(far))].cells):
             tip = kept.pop(int(np.argmin(far)))
             if edit.op == "foot":
                 wanted.append(_Wanted((tip.x, tip.y, tip.z), tip.reason, tip.diameter, edit.to))
@@ -112,7 +112,7 @@ def ways(rays: Around, edited: Edited, pillar: Callable[[float], float]) -> tupl
     """A way for each that wants one, and the width of its pillar in mm."""
     points = edited.demand.points
     pillars = np.array([pillar(float(z)) for z in points[:, 2]])
-    standing = [Route(np.array(t.joints), t.on, t.branch) for t in edited.kept if not t.square]
+    standing = [Route(np.array(t.joints), t.on, t.branch) for t in edited.kept if not (t.square or t.cells)]
     if not len(points):
         return [], pillars
     free = route(rays, points, pillars / 2, 0.0, standing)

@@ -63,13 +63,13 @@ def fitted(around: Around, tips: list[Tip], contact: Contact, pitch: float) -> l
         return tips
     turn = np.arange(SPOKES) * 2 * np.pi / SPOKES
     spokes = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(SPOKES)])
-    shorter = [_short(around, t, contact, spokes) for t in tips]
+    shorter = [t if t.cells else _short(around, t, contact, spokes) for t in tips]
     for k, tip in enumerate(shorter if contact.pad else []):
         head = tip.z - tip.joints[-2][2]
         middle = np.array([tip.x, tip.y, tip.z - tip.gap - contact.pad / 2])
         for share in CAP_SHARES:
             offered = dataclasses.replace(tip, cap=2 * share * pitch, pad=contact.pad, flare=contact.flare)
-            if not tip.square and _has_room(around, offered, head, middle, spokes):
+            if not (tip.square or tip.cells) and _has_room(around, offered, head, middle, spokes):
                 shorter[k] = offered
                 break
     return shorter

@@ -156,7 +156,7 @@ def _by_hand(job: Job, draft: Draft, edits: Sequence[Edit], came: bool) -> Draft
 
 def _on_feet(job: Job, draft: Draft) -> Draft:
     """Every pillar on a foot of its own."""
-    wide = [replace(t, foot_least=FEET_MM) if t.stands and not t.square else t for t in draft.tips]
+    wide = [replace(t, foot_least=FEET_MM) if t.stands and not (t.square or t.cells) else t for t in draft.tips]
     return replace(draft, tips=wide)
 
 
@@ -214,7 +214,7 @@ def _raft_margin(job: Job, tips: list[Tip]) -> float:
     parts = job.before.components
     pulls = np.bincount(parts.layer, weights=pulls_of(job.before, job.context), minlength=1)
     area = margin_of(job.context, RAFT_RISK) * float(pulls.max()) / (PLATE_KPA * 1e-3)
-    feet = np.array([tip.joints[0][:2] for tip in tips if tip.stands])
+    feet = np.array([foot for tip in tips if tip.stands for foot in tip.feet])
     room = float((np.array(job.context.printer.build_mm[:2]) - np.ptp(feet, axis=0)).min()) / 2
     return raft_margin(tips, area, min(room, WIDEST_RAFT_MM))
 

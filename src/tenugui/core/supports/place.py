@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ..layers import Proof, Solid, read_solid
 from ..machines import Context
 from ..mesh import Mesh
+from .areas import areas
 from .around import Around
 from .body import PENETRATION_MM, proved, raft_solid
 from .contact import Contact, fitted
@@ -96,6 +97,8 @@ def placed(job: Job, raft: bool) -> Placed:
         for more_load in range(LOAD_ROUNDS if job.manner.hangs else 1):
             if not len(demand.points) or len(tips) >= MAX_TIPS:
                 break
+            if job.style == "areas" and job.contact.gap and turn == more_load == 0:
+                demand = _carried(job, demand, tips)
             tips += reached(job, demand, tips, job.style if turn == more_load == 0 else "pillars")
             # Where no way was found to some of its tips, a body may still not be carried.
             missed = _missed(demand.spared, tips, job.context.height) if demand.spared is not None else None
@@ -110,6 +113,16 @@ def placed(job: Job, raft: bool) -> Placed:
         stack = read_solid(job.before.stack, Mesh.joined([*solids, *([raft_solid(tips)] if on_raft else [])]))
         demand = _again(stack, tips, left_alone_mm(job.risk, job.context.height), job.flat_mm)
     return Placed(tips, stack, left_out)
+
+
+def _carried(job: Job, demand: Demand, tips: list[Tip]) -> Demand:
+    """What areas do not carry of a demand; their bodies join the tips."""
+    line, weights = job.manner.tip_mm(job.risk), job.context.weights
+    made = areas(job.around, demand, pitch=job.flat_mm, line=line, gap=job.contact.gap, weights=weights)
+    tips += made.tips
+    left = np.flatnonzero(~made.carried)
+    reasons = [demand.reasons[i] for i in left]
+    return Demand(demand.points[left], reasons, demand.widths[left], demand.left_out, demand.spared)
 
 
 def reached(job: Job, demand: Demand, tips: list[Tip], style: str) -> list[Tip]:

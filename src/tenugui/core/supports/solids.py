@@ -31,6 +31,36 @@ def tube(points: F8, radii: F8, sides: int = 10, turn: float = 0.0) -> Mesh:
     return Mesh(vertices, np.concatenate(faces).astype(np.int32))
 
 
+BOX = np.array(
+    [
+        [0, 2, 1], [1, 2, 3], [4, 5, 6], [5, 7, 6], [0, 1, 4], [1, 5, 4],
+        [2, 6, 3], [3, 6, 7], [0, 4, 2], [2, 4, 6], [1, 3, 5], [3, 7, 5],
+    ],
+    np.int32,
+)  # fmt: skip
+FUSES = 1.02
+"""Columns are so many times as wide as they lie apart, so that neighbours are one."""
+LEAST_MM = 0.01
+
+
+def columns_of(cells: F8, side: float) -> Mesh:
+    """Square columns (n, 4: middle, begin, end), each a closed solid that ends level; where neighbours begin at other
+    heights their undersides slope from one to the next.
+    """
+    half = FUSES * side / 2
+    signs = np.array([[x, y] for y in (-1.0, 1.0) for x in (-1.0, 1.0)])
+    corners = np.empty((len(cells), 8, 3))
+    corners[:, :4, :2] = corners[:, 4:, :2] = cells[:, None, :2] + half * signs[None]
+    corners[:, 4:, 2] = cells[:, 3, None]
+    places = np.round((cells[:, None, :2] + side / 2 * signs[None]) / side * 2).astype(np.int64).reshape(-1, 2)
+    _, at = np.unique(places - places.min(axis=0), axis=0, return_inverse=True)
+    at = at.ravel()
+    begins = np.bincount(at, np.repeat(cells[:, 2], 4)) / np.bincount(at)
+    corners[:, :4, 2] = np.minimum(begins[at].reshape(-1, 4), cells[:, 3, None] - LEAST_MM)
+    faces = (BOX[None] + 8 * np.arange(len(cells))[:, None, None]).reshape(-1, 3)
+    return Mesh(corners.reshape(-1, 3), np.ascontiguousarray(faces, np.int32))
+
+
 def hull_of(points: F8) -> tuple[float, float]:
     """Area and girth of the convex hull of points (n, 2); a line is gone along twice."""
     try:

@@ -1,4 +1,6 @@
-"""In which manner tips are led to the plate: pillars, trees, blocks, or each where it serves best."""
+"""In which manner tips are led to the plate: pillars, trees, blocks, or each where it serves best. What
+areas do not carry (`areas`) stands on pillars.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,7 @@ from .tip import Tip
 from .trees import grow
 
 F8 = NDArray[np.float64]
-STYLES = ("pillars", "trees", "mixed", "blocks")
+STYLES = ("pillars", "trees", "mixed", "blocks", "areas")
 FIRST_MM, FIRST_WIDE_MM, BLOCK_FIRST_MM = 1.0, 2.0, 2.4
 """Priors: islands that begin so near above a figure's lowest point and are no wider stand on a block of this side."""
 TALL_MM = 15.0
@@ -45,7 +47,7 @@ def routes_in(
     tall = style == "trees" or ((points[:, 2] > TALL_MM) & (style == "mixed"))
     tall = np.broadcast_to(tall, len(points)) & ~first
     routes: list[Route | None] = [None] * len(points)
-    standing = [Route(np.array(t.joints), t.on, t.branch) for t in tips if not t.square]
+    standing = [Route(np.array(t.joints), t.on, t.branch) for t in tips if not (t.square or t.cells)]
 
     def block(p: F8, r: F8) -> list[Route]:
         return columns(rays, p, r, floor=0.0, side=BLOCK_FIRST_MM, neck=BLOCK_FIRST_MM)

@@ -6,6 +6,8 @@ import math
 from dataclasses import dataclass
 
 Point = tuple[float, float, float]
+Cell = tuple[float, float, float, float]
+"""A square of an area in plan: its middle, where it begins (0 on the plate), and where it ends, mm."""
 
 
 @dataclass(frozen=True)
@@ -18,7 +20,8 @@ class Tip:
     `foot_least` at least, where it does. `gap`: printed so far short of the figure, 0 where it grips. `cap` and `pad`:
     diameter and thickness of the interface that it ends in, 0 for a plain end, to which it widens by `flare` mm a mm.
     `cradle`: radius of the prongs around a sharp point, 0 for none. `plinth`: it stands on what the figure was given to
-    stand on, which a scar does not hurt.
+    stand on, which a scar does not hurt. `cells` of `cell` mm: an area, one body that widens from the plate up to
+    them; it holds all that is over them, and its contact is one of many.
     """
 
     x: float
@@ -39,11 +42,23 @@ class Tip:
     flare: float = 1.0
     cradle: float = 0.0
     plinth: bool = False
+    cells: tuple[Cell, ...] = ()
+    cell: float = 0.0
 
     @property
     def pillar(self) -> float:
         """Diameter in mm where it starts."""
         return self.widths[0]
+
+    @property
+    def contacts(self) -> list[Point]:
+        """Where it meets the figure: a tip once, an area over each of its cells."""
+        return [(x, y, top + self.gap) for x, y, _, top in self.cells] or [(self.x, self.y, self.z)]
+
+    @property
+    def feet(self) -> list[tuple[float, float]]:
+        """Where it stands on the plate."""
+        return [(x, y) for x, y, begins, _ in self.cells if begins <= 0] or [self.joints[0][:2]]
 
     @property
     def stands(self) -> bool:

@@ -25,7 +25,10 @@ export function spotLine(s: Spot, needed: boolean | undefined): string {
   const words = REASONS.find(([reason]) => reason === s.reason)?.[1] ?? s.reason;
   const bears = s.margin == null ? "" : `; holds ${s.margin.toFixed(1)} times what it is asked for`;
   const foot = s.stands_on_figure ? "; stands on the figure" : s.inside ? "; stays inside" : "";
-  const sized = `${s.diameter_mm.toFixed(2)} mm, ${s.at[2].toFixed(1)} mm up`;
+  const broad = s.area_mm2
+    ? `an area of ${s.area_mm2.toFixed(0)} mm²`
+    : `${s.diameter_mm.toFixed(2)} mm`;
+  const sized = `${broad}, ${s.at[2].toFixed(1)} mm up`;
   const worth = needed == null ? "" : needed ? "needed, " : "comfort, ";
   const first = `${worth}${words}`;
   return `${first.charAt(0).toUpperCase()}${first.slice(1)}: ${sized}${bears}${foot}.`;
