@@ -12,15 +12,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull
 
-from tenugui.core.hazards import Sight, found_by
-from tenugui.core.machines import Context
+from tenugui.core.hazards import Sight, chance, found_by
+from tenugui.core.machines import USUAL_RISK, Context
 from tenugui.core.mesh import Mesh, Nearest
-from tenugui.core.supports import Edit, SupportSet, Tip, make_supports
+from tenugui.core.supports import Edit, SupportSet, Tip, footings, make_supports, margin_of
 from tenugui.core.supports.body import RAFT_MARGIN_MM, printed, raft_margin, raft_solid, support_mesh
 from tenugui.core.supports.contact import Contact
 from tenugui.core.supports.edges import points_on_edges, sharp_edges
 from tenugui.core.supports.firm import (
     BRACED_MM,
+    FALLS_SHARE,
     FOOT_MPA,
     SWAY_MM,
     modulus,
@@ -164,7 +165,30 @@ def test_a_foot_is_as_wide_as_its_lever_asks() -> None:
     for post in posts_of(made.tips):
         length, _ = panels(post, made.braces)
         least = made.tips[post.tip].foot_least
-        assert math.pi * least**3 / 32 * FOOT_MPA == pytest.approx(push_n(1.0, DRAWN) * length)
+        asked = margin_of(DRAWN, FALLS_SHARE * USUAL_RISK) * push_n(1.0, DRAWN) * length
+        assert math.pi * least**3 / 32 * FOOT_MPA == pytest.approx(asked)
+
+
+@pytest.mark.parametrize("risk", [0.01, 0.05, 0.2])
+def test_what_its_foot_holds_is_told_and_answers_the_accepted_risk(risk: float) -> None:
+    """By the widths of the solids that are printed, and the chance that a margin leaves."""
+    made = make_supports(lofty(), DRAWN, risk=risk)
+    rows = footings(made.tips, made.braces, DRAWN)
+    assert rows and len(rows) == len(posts_of(made.tips))
+    for row in rows:
+        tip = made.tips[row.tip]
+        low = printed(tip, False).vertices
+        foot = np.linalg.norm(low[low[:, 2] < 1e-6][:, :2] - [row.x, row.y], axis=1).max()
+        holds = FOOT_MPA * math.pi * (2 * foot) ** 3 / 32
+        assert row.margin == pytest.approx(holds / (push_n(1.0, DRAWN) * row.lever_mm), rel=1e-6)
+    sight = Sight(made.after, DRAWN, made.before, tips=made.tips, off=made.tips, braces=made.braces)
+    found = found_by(sight, "falls")
+    p = 1 - math.prod(1 - chance(row.margin) for row in rows)
+    assert 1 - math.prod(1 - h.chance for h in found) == pytest.approx(p, rel=1e-9)
+    wide = [row for row in rows if 2 * made.tips[row.tip].foot_radius >= made.tips[row.tip].foot_least - 1e-9]
+    asked = margin_of(DRAWN, FALLS_SHARE * risk)
+    assert wide and all(row.margin >= asked * (1 - 1e-9) for row in wide), "where there is room it is as wide as asked"
+    assert all(chance(row.margin) <= FALLS_SHARE * risk + 1e-9 for row in wide)
 
 
 def test_the_users_own_overhang_test_replaces_the_share_of_a_line() -> None:

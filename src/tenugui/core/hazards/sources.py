@@ -11,15 +11,16 @@ from ..layers import Proof
 from ..machines import Context, Printer
 from ..mesh import Mesh, ThinPlace
 from ..paths import Strings
-from ..supports import Tip
+from ..supports import Brace, Tip
 from .hazard import Hazard, Kind
 
 
 @dataclass(frozen=True)
 class Sight:
     """What sources look at, in build coordinates: the proof of figure and supports together, and `own` of the figure
-    alone; its `tips`, `off` those that come off again, `locked` of those the ones that find no way out; thin places.
-    Where they are known: the figure's mesh, whose faces the context's weights are of, and the strings of its path.
+    alone; its `tips` and `braces`, `off` those that come off again, `locked` of those the ones that find no way out;
+    thin places. Where they are known: the figure's mesh, whose faces the context's weights are of, and the strings of
+    its path.
     """
 
     proof: Proof
@@ -31,6 +32,7 @@ class Sight:
     thin: Sequence[ThinPlace] = ()
     figure: Mesh | None = field(default=None, repr=False)
     strings: Strings | None = None
+    braces: Sequence[Brace] = ()
 
     @property
     def height(self) -> float:

@@ -190,6 +190,7 @@ def held_document(
         locked=locked,
         figure=support_set.figure,
         strings=use.strings,
+        braces=support_set.braces,
     )
     supports = supports_document(support_set, regions_of(support_set, hazards, context))
     figure, weights = support_set.figure, context.weights

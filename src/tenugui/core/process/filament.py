@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy.spatial import ConvexHull
+from scipy.spatial import ConvexHull, cKDTree
 
 from ..hazards import Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
@@ -21,6 +21,7 @@ from ..machines import (
 from ..mesh import Mesh
 from ..paths import FilamentUse, Walls, filament_use, necks_of, sampled_use, weakest
 from ..pose import KNOCK_N, foot_hold, overturning
+from ..supports import Footing, footings
 from .protocol import COUNTS, F8, NEAR_PLATE_MM, Use
 from .sway import worst_sways
 
@@ -88,6 +89,7 @@ SWAY = Kind(
     "hemp",
     bare=True,
 )
+FALLS = Kind("falls", "support falls", "the nozzle tears a support off its foot", "part lost", "stripes")
 KNOCK = Kind("knock", "knocked", "a slender part that a knock of the nozzle breaks off", "part lost", "hemp")
 UNSTABLE = Kind("unstable", "unstable", "a knock or the moving plate tips it off its foot", "print lost", "dots")
 
@@ -137,6 +139,50 @@ def sways(sight: Sight) -> list[Hazard]:
             SWAY.at(s.layer, (s.x, s.y, z), half, s.mm, unit="mm of sway", message=text, remedy=remedy, loss=loss)
         )
     return hazards
+
+
+@source(FALLS, on=draws_lines)
+def falls(sight: Sight) -> list[Hazard]:
+    """Supports that stand on a bare plate under the nozzle's drag at their tops: of those that hold what starts in mid
+    air a part is lost with each, under the others an underside sags.
+    """
+    feet = footings(sight.tips, sight.braces, sight.context)
+    if not feet:
+        return []
+    at = cKDTree([(foot.x, foot.y) for foot in feet])
+    starts = [tip.joints[0][:2] for tip in sight.tips if tip.reason == "island" and tip.on == "plate" and not tip.cells]
+    carry = set(at.query(starts)[1].tolist()) if starts else set()
+    groups: tuple[tuple[Loss, list[Footing]], ...] = (
+        ("part lost", [foot for k, foot in enumerate(feet) if k in carry]),
+        ("scar", [foot for k, foot in enumerate(feet) if k not in carry]),
+    )
+    return [_falling(sight, loss, mine) for loss, mine in groups if mine]
+
+
+def _falling(sight: Sight, loss: Loss, feet: list[Footing]) -> Hazard:
+    worst = min(feet, key=lambda foot: foot.margin)
+    under = "what starts in mid air" if loss == "part lost" else "undersides"
+    many = f"{len(feet)} supports" if len(feet) > 1 else "One support"
+    text = (
+        f"{many} on the plate under {under}: the foot of the weakest, {worst.lever_mm:.0f} mm tall, "
+        f"holds {worst.margin:.1f} times the nozzle's drag of {NOZZLE_DRAG_N:g} N (priors)."
+    )
+    tip = sight.tips[worst.tip]
+    margins = tuple(foot.margin for foot in feet)
+    remedy = "A brim, wider feet, trees in place of pillars, or an area under them."
+    layer, place = int(tip.z / sight.height), (worst.x, worst.y, tip.z)
+    needs = NOZZLE_DRAG_N * worst.lever_mm
+    return FALLS.at(
+        layer,
+        place,
+        worst.margin * needs,
+        needs,
+        unit="N mm",
+        message=text,
+        remedy=remedy,
+        loss=loss,
+        arises=Arises(margins=margins),
+    )
 
 
 @source(UNSTABLE, on=draws_lines)

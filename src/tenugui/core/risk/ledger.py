@@ -11,7 +11,7 @@ from ..layers import Proof
 from ..machines import Context
 from ..mesh import Mesh, ThinPlace
 from ..paths import Strings
-from ..supports import Tip
+from ..supports import Brace, Tip
 
 WEIGHT = {"print lost": 3.0, "part lost": 2.0, "scar": 0.3}
 SPECK_WEIGHT = 0.01
@@ -28,6 +28,7 @@ def ledger(
     locked: Sequence[Tip] = (),
     figure: Mesh | None = None,
     strings: Strings | None = None,
+    braces: Sequence[Brace] = (),
 ) -> list[Hazard]:
     """Every hazard that any source finds of a proved figure, with its supports if it has any; the costliest first.
     `own`: the figure's proof without them (else it has none), `off`: those of the tips that come off again (else all);
@@ -43,6 +44,7 @@ def ledger(
         thin,
         figure,
         strings,
+        braces,
     )
     return sorted(found_by(sight), key=_costly)
 

@@ -11,7 +11,7 @@ from .areas import regions
 from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh
 from .byhand import Edit
 from .demand import MAX_TIPS, Demand, find_demand
-from .firm import Firmness
+from .firm import Firmness, Footing, footings
 from .holds import tip_hold
 from .inside import INSIDE_WEIGHT, seen_weights, stays_inside
 from .load import BodyLoad, body_loads
@@ -44,6 +44,7 @@ __all__ = [
     "Demand",
     "Edit",
     "Firmness",
+    "Footing",
     "Manner",
     "Neck",
     "Reachable",
@@ -54,6 +55,7 @@ __all__ = [
     "beams_of",
     "body_loads",
     "find_demand",
+    "footings",
     "make_supports",
     "manner_of",
     "margin_of",

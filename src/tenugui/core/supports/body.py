@@ -137,8 +137,7 @@ def _solid(tip: Tip, with_raft: bool, reaches: list[float], gap: float) -> Mesh:
             body = tube(np.array([below, *joints[1:-1], *ends]), np.array([thin, *radii[1:], *narrow]))
     else:
         wide = radii[0]
-        least = max(2.2 * wide, wide + 0.6, tip.foot_least / 2)
-        foot = wide if with_raft else max(wide, min(least, tip.foot / 2))
+        foot = wide if with_raft else tip.foot_radius
         base = joints[0]
         step = min(0.8, (joints[1][2] - base[2]) / 3)
         points = [base, base + [0, 0, step * 0.5], base + [0, 0, step], *joints[1:-1], *ends]

@@ -24,13 +24,18 @@ from scipy.spatial import cKDTree
 from ..machines import NOZZLE_DRAG_N, PLASTIC_MPA, Context
 from .around import Around
 from .heads import CLEARANCE_MM, free_down
+from .manner import margin_of
 from .tip import Brace, Tip
 
 F8 = NDArray[np.float64]
 SIDE_SHARE = 0.1
 """Prior: on resin a pillar is pushed aside by this share of the pull on its own section; on filament by the nozzle."""
-FOOT_MPA = 0.1
-"""Prior: adhesion of a filament to the plate."""
+FOOT_MPA = 1.0
+"""Prior: adhesion of a filament to a warm plate."""
+FALLS_SHARE = 0.02
+"""Prior: a support that falls takes more with it than a tip that lets go: its foot is made for this share of the risk
+that is accepted for a tip.
+"""
 SWAY_MM = 0.25
 """Prior: a pillar that sways farther misses what it is to meet."""
 BRACE_FROM_MM = 0.15
@@ -224,15 +229,38 @@ def thickened(around: Around, tips: list[Tip], braces: Sequence[Brace], context:
     return thicker
 
 
-def footed(tips: list[Tip], braces: Sequence[Brace], context: Context) -> list[Tip]:
-    """Tips whose feet on a bare plate are as wide as the lever of their push asks: d³ π / 32 times adhesion is what
-    they hold.
+def footed(tips: list[Tip], braces: Sequence[Brace], context: Context, risk: float) -> list[Tip]:
+    """Tips whose feet on a bare plate are as wide as the lever of their push asks at an accepted risk: d³ π / 32 times
+    adhesion is what they hold.
     """
     if context.printer.hangs:
         return tips
-    with_feet = list(tips)
+    with_feet, margin = list(tips), margin_of(context, FALLS_SHARE * risk)
     for post in posts_of(tips):
         length, _ = panels(post, braces)
-        least = (32 * NOZZLE_DRAG_N * length / (math.pi * FOOT_MPA)) ** (1 / 3)
+        least = (32 * margin * NOZZLE_DRAG_N * length / (math.pi * FOOT_MPA)) ** (1 / 3)
         with_feet[post.tip] = dataclasses.replace(with_feet[post.tip], foot_least=least)
     return with_feet
+
+
+@dataclass(frozen=True)
+class Footing:
+    """A post on the plate: its tip's number, where it stands, how long its lever is, and how many times the nozzle's
+    drag on that its foot holds.
+    """
+
+    tip: int
+    x: float
+    y: float
+    lever_mm: float
+    margin: float
+
+
+def footings(tips: Sequence[Tip], braces: Sequence[Brace], context: Context) -> list[Footing]:
+    """How surely each post stands on a bare plate."""
+    rows = []
+    for post in posts_of(tips):
+        lever, _ = panels(post, braces)
+        holds = FOOT_MPA * math.pi * (2 * tips[post.tip].foot_radius) ** 3 / 32
+        rows.append(Footing(post.tip, post.x, post.y, lever, holds / (push_n(post.diameter, context) * lever)))
+    return rows

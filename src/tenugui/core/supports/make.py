@@ -164,7 +164,7 @@ def _firm(job: Job, draft: Draft) -> Draft:
     """Cradled where points grow alone, braced, and as thick as they must be to hold still."""
     tips = cradled(job.around, draft.tips, _alone(job.before)) if job.manner.hangs else draft.tips
     braces = braces_between(job.around, tips, job.context)
-    firmer = footed(thickened(job.around, tips, braces, job.context), braces, job.context)
+    firmer = footed(thickened(job.around, tips, braces, job.context), braces, job.context, job.risk)
     return replace(draft, tips=firmer, braces=braces)
 
 

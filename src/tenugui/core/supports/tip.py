@@ -46,6 +46,13 @@ class Tip:
     cell: float = 0.0
 
     @property
+    def foot_radius(self) -> float:
+        """Of its foot on a bare plate, mm: as wide as it is to be, as far as the figure beside it leaves room."""
+        wide = self.pillar / 2
+        least = max(2.2 * wide, wide + 0.6, self.foot_least / 2)
+        return max(wide, min(least, self.foot / 2))
+
+    @property
     def pillar(self) -> float:
         """Diameter in mm where it starts."""
         return self.widths[0]
