@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
+from tenugui.core.plan import MemoryShelf
 from tenugui.demo.load import load_machines
 from tenugui.store.db import Store, migrate
 from tenugui.store.server import Address, DatabaseServer
@@ -17,6 +18,27 @@ from tenugui.store.server import Address, DatabaseServer
 settings.register_profile("ci", derandomize=True, max_examples=50)
 if os.environ.get("CI"):
     settings.load_profile("ci")
+
+
+WHICH_WAY = ("faces", "faced", "upright")
+"""Which way up a figure stands takes seconds, of every file anew: what was computed is a document and stays."""
+
+
+@pytest.fixture(scope="session", autouse=True)
+def seen_once() -> Iterator[None]:
+    """Which way up is looked for once a process for every file and engine."""
+    held: dict[str, bytes] = {}
+    kept, keep = MemoryShelf.kept, MemoryShelf.keep
+
+    def keep_it(shelf: MemoryShelf, key: str, kind: str, data: bytes) -> None:
+        keep(shelf, key, kind, data)
+        if kind in WHICH_WAY:
+            held[key] = data
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(MemoryShelf, "kept", lambda shelf, key: kept(shelf, key) or held.get(key))
+        patch.setattr(MemoryShelf, "keep", keep_it)
+        yield
 
 
 @pytest.fixture(scope="session")

@@ -209,6 +209,31 @@ def _up_of(mesh: Mesh) -> Direction:
     return upright_of(shelf, shelf.put(pack_whole(worked))).ups[0].up
 
 
+def _refuse(given: argparse.Namespace, printer: Printer) -> None:
+    """Refuse numbers that are out of range before anything is read.
+
+    Raises:
+        CoreError: `bad-count`, `bad-height`.
+    """
+    if not 1 <= getattr(given, "count", 1) <= 24:
+        raise CoreError("bad-count", f"{given.count} candidates are out of range.", remedy="Give 1 to 24.")
+    tall = getattr(given, "height", None)
+    if tall is not None and not 1 <= tall <= 2000:
+        raise CoreError("bad-height", f"A figure {tall} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
+    _height(getattr(given, "layer_height", None), printer)
+    for height in _heights(given) or ():
+        _height(height, printer)
+
+
+def _heights(given: argparse.Namespace) -> list[float] | None:
+    """The layer heights that were asked for; None where none were."""
+    asked = getattr(given, "heights", None)
+    try:
+        return [float(height) for height in asked.split(",")] if asked else None
+    except ValueError as reason:
+        raise CoreError("bad-height", f"--heights is not a list of numbers: {asked}.") from reason
+
+
 def _proof(run: Run) -> ProofDoc:
     given = run.given
     height = _height(given.layer_height, run.printer)
@@ -218,8 +243,6 @@ def _proof(run: Run) -> ProofDoc:
 
 
 def _pose(run: Run) -> PoseDoc:
-    if not 1 <= run.given.count <= 24:
-        raise CoreError("bad-count", f"{run.given.count} candidates are out of range.", remedy="Give 1 to 24.")
     return pose_document(computed(run.shelf, "pose", run.inputs(count=run.given.count), PoseBoard))
 
 
@@ -240,17 +263,8 @@ def _supports(run: Run) -> SupportsAskedDoc:
 
 
 def _layers(run: Run) -> LayersDoc:
-    given = run.given
-    try:
-        wanted = (
-            [float(h) for h in given.heights.split(",")]
-            if given.heights
-            else printer_heights(run.printer, run.material)
-        )
-    except ValueError as reason:
-        raise CoreError("bad-height", f"--heights is not a list of numbers: {given.heights}.") from reason
-    heights = [_height(h, run.printer) for h in wanted]
-    return computed(run.shelf, "heights", run.inputs(heights=heights), LayersDoc)
+    heights = _heights(run.given) or printer_heights(run.printer, run.material)
+    return computed(run.shelf, "heights", run.inputs(heights=list(heights)), LayersDoc)
 
 
 def _say(share: float, what: str) -> None:
@@ -367,8 +381,6 @@ def _judge(run: Run) -> JudgeDoc:
 def _factor(run: Run) -> float:
     """From the file's lengths to those of the height that was asked for."""
     given = run.given
-    if given.height is not None and not 1 <= given.height <= 2000:
-        raise CoreError("bad-height", f"A figure {given.height} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
     return 1.0 if given.height is None else float(given.height / run.held_inputs().tall)
 
 
@@ -398,6 +410,7 @@ def run(
     else:
         printer = load_printer(printer_given)
         material = load_material(material_given, printer)
+        _refuse(given, printer)
         brought = read_figure(given.file, given.unit, getattr(given, "marks", None), ready=True)
         here = Run(given, brought, printer, material)
         if given.command == "plan":

@@ -79,9 +79,7 @@ describe("the numbers of a size", () => {
   it("know common heights and which of them is taken", async () => {
     const told = vi.fn();
     shown(<Held told={told} />);
-    const [first] = screen
-      .getByRole("group", { name: "Common sizes" })
-      .querySelectorAll("button");
+    const [first] = screen.getByRole("group", { name: "Common sizes" }).querySelectorAll("button");
     await userEvent.click(first);
     expect(told).toHaveBeenLastCalledWith(Number(first.textContent) / 50);
     expect(first).toHaveAttribute("aria-pressed", "true");

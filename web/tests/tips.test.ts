@@ -14,6 +14,7 @@ const spot = (z: number, margin: number | null) => ({
   hold_n: 0.9,
   margin,
   component: 4,
+  area_mm2: 0,
 });
 const spots = [spot(9, 2.5), spot(3, null), spot(6, 1.2)];
 
