@@ -223,7 +223,11 @@ def test_supports(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp
             str(out),
         )
         check(d, {"tips": list, "volume_ml": NUMBER, "islands_before": int, "islands_after": int, "findings": list})
-        check(d, {"removal_min": NUMBER, "risk": NUMBER})
+        check(d, {"removal_min": NUMBER, "risk": NUMBER, "regions": list})
+        assert len(d["regions"]) >= 3
+        for row in d["regions"]:
+            check(row, {"area_mm2": NUMBER, "z_mm": NUMBER, "held": str})
+            assert row["held"] in ("left", "area", "branch", "pin") and row["area_mm2"] >= 0
         finite(d)
         with open(out, "rb") as handle:
             held = read(handle)

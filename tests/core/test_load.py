@@ -99,12 +99,26 @@ def test_tips_go_under_every_leg_of_what_is_pulled_between_its_legs() -> None:
     assert body_at(proof, body.component)[layer == body.layer].all(), "both legs are one piece with the bar"
     where = reachable(trough, proof, CONTEXT)
     held = (np.array([[x, -6.0, 6.0] for x in (-12, 0, 12)]), np.full(3, 0.35))
-    more = load_points(where, proof, CONTEXT, held, held[0], tip_mm=0.35, risk=0.05)
+    more, _ = load_points(where, proof, CONTEXT, held, held[0], risk=0.05)
     assert (more[:, 0] < -11).any() and (more[:, 0] > 11).any() and (more[:, 1] > 0).all()
     set_ = make_supports(trough, CONTEXT, risk=0.05)
     points = np.array([[t.x, t.y, t.z] for t in set_.tips])
     worst = body_loads(set_.before, points, np.array([t.diameter for t in set_.tips]), CONTEXT)[0]
     assert worst.margin >= 0.95 * safety_factor(0.05)
+
+
+def test_a_thick_body_hangs_on_few_stout_tips_and_a_shown_one_on_many_fine() -> None:
+    """The same hold at the same margin: a tip of 0.6 mm holds what three of 0.35 do."""
+    globe = ball(12, (0, 0, 18), fineness=4)
+    shown = Context(HERON, RESIN, 0.05, weights=np.full(len(globe.faces), 5.0))
+    plain, fine = (make_supports(globe, context, risk=0.05) for context in (CONTEXT, shown))
+    load = [t for t in plain.tips if t.reason == "load"]
+    assert load and all(t.diameter == pytest.approx(0.6) for t in load if t.z > 7), "the ball is thick there"
+    assert all(t.diameter <= 0.35 + 1e-9 for t in fine.tips)
+    assert len(load) < 0.6 * sum(t.reason == "load" for t in fine.tips)
+    for made, context in ((plain, CONTEXT), (fine, shown)):
+        points, wide = np.array([[t.x, t.y, t.z] for t in made.tips]), np.array([t.diameter for t in made.tips])
+        assert min(b.margin for b in body_loads(made.before, points, wide, context)) >= 0.95 * safety_factor(0.05)
 
 
 def test_what_stands_on_the_plate_is_held_by_its_first_layer() -> None:

@@ -189,6 +189,14 @@ def test_no_tip_is_thicker_than_what_it_holds() -> None:
     assert filament.tips_on(widths, 0.42).tolist() == pytest.approx([0.21, 0.21, 0.3, 0.42])
 
 
+def test_what_only_has_to_hold_is_stout_where_nobody_looks_and_the_figure_bears_it() -> None:
+    resin = manner_of(Context.of(HERON, RESIN, 0.05))
+    cost, thick = np.array([1.0, 1.0, 1.0, 5.0, 0.2]), np.array([9.0, 1.2, 0.3, 9.0, 9.0])
+    assert resin.holds_by_mm(cost, thick).tolist() == pytest.approx([0.6, 0.5, 0.35, 0.35, 0.6])
+    filament = manner_of(Context.of(KESTREL, FILAMENT, 0.2))
+    assert filament.holds_by_mm(cost, thick).tolist() == pytest.approx([KESTREL.line_mm] * 5)  # type: ignore[union-attr]
+
+
 # The shelf of machines that ships.
 
 

@@ -41,7 +41,7 @@ const COLUMNS: Column<Hazard>[] = [
     cell: (h) =>
       !UNMEASURED.includes(h.code) && (
         <span className="whitespace-nowrap text-[13px]">
-          {h.has.toPrecision(2)} / {h.needs.toPrecision(2)}{" "}
+          {short(h.has)} / {short(h.needs)}{" "}
           <span className="text-[11.5px] text-faded">{h.unit}</span>
         </span>
       ),
@@ -55,6 +55,9 @@ const COLUMNS: Column<Hazard>[] = [
   },
   { id: "chance", head: "chance %", cell: (h) => <ChanceBar chance={h.chance} /> },
 ];
+
+/** Two digits that tell something, and no powers of ten. */
+const short = (v: number) => (Math.abs(v) >= 100 ? count(Math.round(v)) : v.toPrecision(2));
 
 const many = (n: number, one: string, more = `${one}s`) => `${n || "no"} ${n === 1 ? one : more}`;
 

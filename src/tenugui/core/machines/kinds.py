@@ -79,7 +79,7 @@ FILAMENT = ProcessKind(
     usual_tip_mm=0.45,
     finish_at_mm=0.12,
     clings_mm=1.0,
-    hands_min={"scar_area_mm2": 0.018, "support_volume_mm3": 0.0001, "minima": 0.5, "blur_mm2": 0.02},
+    hands_min={"scar_area_mm2": 0.018, "support_volume_mm3": 0.0001, "minima": 0.15, "blur_mm2": 0.02},
     deciding=(
         "scar_area_mm2",
         "support_volume_mm3",
@@ -95,7 +95,9 @@ FILAMENT = ProcessKind(
     cautions=FILAMENT_CAUTIONS,
     programmes=filament_programmes,
 )
-"""Priors: the same where lines are drawn, which cling by the ones beside them."""
+"""Priors: the same where lines are drawn, which cling by the ones beside them; what holds a start in mid air peels
+off.
+"""
 
 KINDS = {kind.name: kind for kind in (RESIN, FILAMENT)}
 

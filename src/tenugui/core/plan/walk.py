@@ -61,7 +61,7 @@ def _at(part: Mesh, z: float, tops: F8, number: int) -> CrossSection:
     crossing = (heights.min(axis=1) <= z) & (heights.max(axis=1) >= z)
     if not crossing.any():
         return CrossSection()
-    return outlines_at(Mesh(part.vertices, part.faces[crossing]), tops[:number])[number - 1]
+    return outlines_at(Mesh(part.vertices, part.faces[crossing]), tops[:number], np.array([number - 1]))[number - 1]
 
 
 def layer_of(stacked: Stacked, number: int) -> LayerDoc:

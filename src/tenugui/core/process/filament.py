@@ -8,7 +8,7 @@ import numpy as np
 from scipy.spatial import ConvexHull, cKDTree
 
 from ..hazards import Arises, Hazard, Kind, Loss, Sight, source
-from ..layers import LayerStack, Proof
+from ..layers import LayerStack, Proof, is_slight
 from ..machines import (
     NOZZLE_DRAG_N,
     PLASTIC_MPA,
@@ -143,15 +143,16 @@ def sways(sight: Sight) -> list[Hazard]:
 
 @source(FALLS, on=draws_lines)
 def falls(sight: Sight) -> list[Hazard]:
-    """Supports that stand on a bare plate under the nozzle's drag at their tops: of those that hold what starts in mid
-    air a part is lost with each, under the others an underside sags.
+    """Supports that stand on a bare plate under the nozzle's drag at their tops: with each that holds what starts in
+    mid air, but for specks, a part is lost; under the others an underside sags.
     """
     feet = footings(sight.tips, sight.braces, sight.context)
     if not feet:
         return []
     at = cKDTree([(foot.x, foot.y) for foot in feet])
-    starts = [tip.joints[0][:2] for tip in sight.tips if tip.reason == "island" and tip.on == "plate" and not tip.cells]
-    carry = set(at.query(starts)[1].tolist()) if starts else set()
+    lasting = {(i.x, i.y, i.z) for i in sight.own.islands if not is_slight(i, sight.height)}
+    held = [tip for tip in sight.tips if tip.on == "plate" and not tip.cells and (tip.x, tip.y, tip.z) in lasting]
+    carry = set(at.query([tip.joints[0][:2] for tip in held])[1].tolist()) if held else set()
     groups: tuple[tuple[Loss, list[Footing]], ...] = (
         ("part lost", [foot for k, foot in enumerate(feet) if k in carry]),
         ("scar", [foot for k, foot in enumerate(feet) if k not in carry]),

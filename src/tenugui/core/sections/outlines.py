@@ -103,9 +103,9 @@ GRAINS = 1_000_000
 """Heights of layers are told apart to a millionth of a mm."""
 
 
-def outlines_at(mesh: Mesh, tops: F8) -> list[CrossSection]:
+def outlines_at(mesh: Mesh, tops: F8, only: I8 | None = None) -> list[CrossSection]:
     """The section of a mesh at the middle of every layer, where each has a height of its own: whole numbers of one
-    grain, `tops` (layers,) mm.
+    grain, `tops` (layers,) mm; or of the layers `only` (n,), the others empty.
 
     Cut on the grid of that grain: what is an odd number of grains thick at its planes, the others with the mesh moved
     up by half of one.
@@ -124,8 +124,9 @@ def outlines_at(mesh: Mesh, tops: F8) -> list[CrossSection]:
     thick = heights // grain
     middles2 = 2 * np.cumsum(thick) - thick  # in half grains from the plate
     sections = [CrossSection()] * len(heights)
+    asked = np.ones(len(heights), np.bool_) if only is None else np.isin(np.arange(len(heights)), only)
     for even in (0, 1):
-        mine = np.flatnonzero((thick % 2 == 0) == bool(even))
+        mine = np.flatnonzero(((thick % 2 == 0) == bool(even)) & asked)
         if not len(mine):
             continue
         moved = Mesh(mesh.vertices + np.array([0.0, 0.0, even * grain / GRAINS / 2]), mesh.faces)

@@ -20,7 +20,7 @@ from .edges import points_on_edges
 from .holds import tip_hold
 from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, body_at, body_loads
-from .manner import Manner, manner_of, margin_of, safety_factor
+from .manner import STOUT_TIP_MM, THINNEST_TIP_MM, Manner, manner_of, margin_of, safety_factor
 from .margins import Carrying, worse
 from .reach import APART_MM, BARRED, REACHED_FROM_BELOW, Reachable, spread_on
 from .touch import bare_below, touched
@@ -32,9 +32,9 @@ I8 = NDArray[np.int64]
 B1 = NDArray[np.bool_]
 SHARED_MM = 0.45
 """Prior: specks of relief closer than this often hang on one tip."""
-LEFT_RISKS, LEFT_SHARES = (0.01, 0.05, 0.15), (0.0, 0.5, 1.0)
-"""Priors: who accepts such a risk a tip leaves what starts in mid air to itself where it joins within such a share of
-what counts as relief, at the price of a mark.
+LEFT_RISKS = (0.01, 0.05, 0.15)
+"""Priors: who accepts such a risk a tip leaves what starts in mid air to itself where it joins within a share of what
+counts as relief (`Manner.left_shares`), at the price of a mark: a film tears it off, a nozzle only draws it roughly.
 """
 SPECK = 0.5
 """Prior: what is wider than this share of the pitch on a flat is no speck, however soon it joins."""
@@ -59,7 +59,7 @@ APART = 2.2
 class Demand:
     """Points (n, 3) in build coordinates to hold, why (`island`, `hold`, `overhang` or `load`), and the width of the
     feature there in mm; how many more there were than MAX_TIPS. `spared` (k, 4): x, y, z and width of specks that a
-    neighbour's tip may hold too.
+    neighbour's tip may hold too. `wide` (n,): diameters that are asked for, where the width does not say.
     """
 
     points: F8
@@ -67,6 +67,7 @@ class Demand:
     widths: F8
     left_out: int = 0
     spared: F8 | None = None
+    wide: F8 | None = None
 
 
 @njit()
@@ -168,14 +169,14 @@ def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F
     return np.array(points).reshape(-1, 3), np.array(widths)
 
 
-def left_alone_mm(risk: float, height: float) -> float:
+def left_alone_mm(risk: float, height: float, shares: tuple[float, float, float]) -> float:
     """Within which height what starts in mid air has to join something to be left to itself, for who accepts `risk` a
     tip.
 
-    >>> left_alone_mm(0.01, 0.05), left_alone_mm(0.05, 0.05), left_alone_mm(0.2, 0.05)
-    (0.0, 0.15, 0.3)
+    >>> [left_alone_mm(risk, 0.05, (0.0, 0.5, 1.0)) for risk in (0.01, 0.05, 0.2)]
+    [0.0, 0.15, 0.3]
     """
-    share = float(np.interp(math.log(risk), [math.log(r) for r in LEFT_RISKS], LEFT_SHARES))
+    share = float(np.interp(math.log(risk), [math.log(r) for r in LEFT_RISKS], shares))
     return round(share * relief_mm(height), 9)
 
 
@@ -225,7 +226,7 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
     height = proof.stack.grid.height
     flat = manner.pitch_mm(0.0, tip_mm, risk)
     lasting = [i for i in proof.islands if not is_slight(i, height)]
-    left_mm = left_alone_mm(risk, height)
+    left_mm = left_alone_mm(risk, height, manner.left_shares)
     slight = [i for i in proof.islands if is_slight(i, height) and not left_to_itself(i, height, left_mm, flat)]
     # Relief stands close together: one tip often holds several specks; what it misses is found when its way is known.
     spread = np.array([[i.x, i.y, i.z] for i in slight]).reshape(-1, 3)
@@ -244,25 +245,20 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
     points = np.concatenate([island_points, wanted, candidates[kept]])
     reasons = ["island"] * len(island_points) + ["hold"] * len(wanted) + ["overhang"] * len(kept)
     widths = np.concatenate([widths, wide])
+    diameters = manner.tips_on(widths, tip_mm)
     for _ in range(ROUNDS if manner.hangs else 0):
-        held = (points, manner.tips_on(widths, tip_mm))
-        more = load_points(where, proof, context, held, points, tip_mm=tip_mm, risk=risk)
+        more, stout = load_points(where, proof, context, (points, diameters), points, risk=risk)
         if not len(more):
             break
         points, reasons = np.concatenate([points, more]), reasons + ["load"] * len(more)
-        widths = np.concatenate([widths, np.full(len(more), np.inf)])
+        widths, diameters = np.append(widths, np.full(len(more), np.inf)), np.append(diameters, stout)
     keep = _needed(
-        where,
-        proof,
-        context,
-        points=points,
-        wide=manner.tips_on(widths, tip_mm),
-        reasons=reasons,
-        wanted=margin_of(context, risk),
+        where, proof, context, points=points, wide=diameters, reasons=reasons, wanted=margin_of(context, risk)
     )
-    points, widths, reasons = points[keep], widths[keep], [reasons[k] for k in np.flatnonzero(keep)]
-    over = max(0, len(points) - MAX_TIPS)
-    return Demand(points[:MAX_TIPS], reasons[:MAX_TIPS], widths[:MAX_TIPS], over, spared)
+    kept_too = np.flatnonzero(keep)[:MAX_TIPS]
+    over = max(0, int(keep.sum()) - MAX_TIPS)
+    chosen = [reasons[k] for k in kept_too]
+    return Demand(points[kept_too], chosen, widths[kept_too], over, spared, diameters[kept_too])
 
 
 def _needed(
@@ -289,30 +285,32 @@ def _needed(
 
 
 def load_points(
-    where: Reachable, proof: Proof, context: Context, held: tuple[F8, F8], tried: F8, *, tip_mm: float, risk: float
-) -> F8:
+    where: Reachable, proof: Proof, context: Context, held: tuple[F8, F8], tried: F8, *, risk: float
+) -> tuple[F8, F8]:
     """Where more tips (n, 3) are wanted under every body that would not be carried at the accepted risk, where a scar
-    costs least, low down first.
+    costs least and the figure bears a stout one, low down first; and their diameters (n,).
 
     `held`: contacts (k, 3) and diameters (k,) of the tips that there are; none is wanted close to what was `tried` (t,
         3).
     """
     loads = body_loads(proof, *held, context, below=margin_of(context, risk))
     weak = [b for b in loads if b.pull > LEAST_PULL_N]
-    if not weak:
-        return np.empty((0, 3))
+    places, diameters = [np.empty((0, 3))], [np.empty(0)]
     spots, cost, on = where.spots, where.cost, where.on
-    places = [np.empty((0, 3))]
+    wide = manner_of(context).holds_by_mm(cost, where.thick) if weak else np.empty(0)
     for body in weak:
-        wanted = math.ceil((margin_of(context, risk) * body.pull - body.hold) / tip_hold(context, tip_mm))
         near = np.flatnonzero(body_at(proof, body.component)[on])
+        usual = float(np.median(wide[near])) if len(near) else THINNEST_TIP_MM
+        wanted = math.ceil((margin_of(context, risk) * body.pull - body.hold) / tip_hold(context, usual))
         # On the side of the pull where a lever strains the holds, low down where there is none.
         aside = _beside(spots[near, :2], body) / NEAR_PULL_MM if body.lever > GRIP_MM else 0.0
-        price = np.round(cost[near] / 2 + aside)
+        # Half as wide holds a quarter: as bad as a scar that weighs 2 more.
+        price = np.round(cost[near] / 2 + aside + ((STOUT_TIP_MM / wide[near]) ** 2 - 1) / 3)
         taken = np.concatenate([tried, *places])
-        kept = _best(spots, near, price, taken=taken, room=max(APART_MM, APART * tip_mm), wanted=max(wanted, 0))
+        kept = _best(spots, near, price, taken=taken, room=max(APART_MM, APART * usual), wanted=max(wanted, 0))
         places.append(spots[kept])
-    return np.concatenate(places)
+        diameters.append(wide[kept])
+    return np.concatenate(places), np.concatenate(diameters)
 
 
 def _best(spots: F8, near: I8, price: F8, *, taken: F8, room: float, wanted: int) -> I8:

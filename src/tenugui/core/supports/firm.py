@@ -30,7 +30,7 @@ from .tip import Brace, Tip
 F8 = NDArray[np.float64]
 SIDE_SHARE = 0.1
 """Prior: on resin a pillar is pushed aside by this share of the pull on its own section; on filament by the nozzle."""
-FOOT_MPA = 1.0
+FOOT_MPA = 2.5
 """Prior: adhesion of a filament to a warm plate."""
 FALLS_SHARE = 0.02
 """Prior: a support that falls takes more with it than a tip that lets go: its foot is made for this share of the risk
@@ -257,10 +257,10 @@ class Footing:
 
 
 def footings(tips: Sequence[Tip], braces: Sequence[Brace], context: Context) -> list[Footing]:
-    """How surely each post stands on a bare plate."""
-    rows = []
+    """How surely each post stands on a bare plate, with the brim that its machine draws around it."""
+    rows, brim = [], float(getattr(context.printer, "brim_mm", 0.0))
     for post in posts_of(tips):
         lever, _ = panels(post, braces)
-        holds = FOOT_MPA * math.pi * (2 * tips[post.tip].foot_radius) ** 3 / 32
+        holds = FOOT_MPA * math.pi * (2 * (tips[post.tip].foot_radius + brim)) ** 3 / 32
         rows.append(Footing(post.tip, post.x, post.y, lever, holds / (push_n(post.diameter, context) * lever)))
     return rows

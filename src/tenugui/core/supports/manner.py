@@ -27,6 +27,10 @@ risk; it grows as load and accepted sag both ease.
 USUAL_TIP_MM = 0.35
 """Prior: what a cutter takes off without tearing the surface."""
 THINNEST_TIP_MM = 0.15
+STOUT_TIP_MM, STOUT_COST, BEARS = 0.6, 1.5, 2.4
+"""Priors: a tip that only has to hold is as stout as this where a scar costs no more than on an unmarked face and a
+half, and what it stands on is so many times as thick: one of twice the width holds what four do, and is one cut.
+"""
 SLENDER = 48.0
 """Prior: length over diameter at which a resin pillar still holds still."""
 FLAT_FOOT = 0.2
@@ -54,12 +58,21 @@ class Manner(Protocol):
     hangs: bool
     free_mm: float
     """How far an overhang may reach from what lies below it before it wants a tip."""
+    left_shares: tuple[float, float, float]
+    """What starts in mid air is left to itself where it joins within such a share of what counts as relief, for who
+    accepts one of `demand.LEFT_RISKS`.
+    """
 
     def tip_mm(self, risk: float) -> float:
         """Diameter of a tip on a feature wide enough."""
 
     def tips_on(self, widths: F8, tip_mm: float) -> F8:
         """Diameters of tips on features of these widths, so that none is thicker than what it holds."""
+
+    def holds_by_mm(self, cost: F8, thick: F8) -> F8:
+        """Diameters (n,) of tips that only have to hold, where a scar costs `cost` (n,) and what they stand on is
+        `thick` (n,).
+        """
 
     def pillar_mm(self, tip_mm: float, length: float) -> float:
         """Diameter of a pillar of this length."""
@@ -73,6 +86,7 @@ class ResinManner:
 
     hangs = True
     free_mm = RESIN.clings_mm
+    left_shares = (0.0, 0.5, 1.0)
 
     def __init__(self, context: Context, printer: ResinPrinter) -> None:
         self.context, self.printer = context, printer
@@ -86,6 +100,11 @@ class ResinManner:
     def tips_on(self, widths: F8, tip_mm: float) -> F8:
         """Four fifths of the feature at most."""
         return np.clip(0.8 * widths, THINNEST_TIP_MM, tip_mm)
+
+    def holds_by_mm(self, cost: F8, thick: F8) -> F8:
+        """Stout where nobody looks and the figure bears it, as usual elsewhere."""
+        stout = np.clip(thick / BEARS, USUAL_TIP_MM, STOUT_TIP_MM)
+        return np.where(cost <= STOUT_COST, stout, USUAL_TIP_MM)
 
     def pillar_mm(self, tip_mm: float, length: float) -> float:
         """By slenderness, since a resin part pulls on its supports and sways them rather than pressing them down."""
@@ -118,6 +137,7 @@ class FilamentManner:
 
     hangs = False
     free_mm = FILAMENT.clings_mm
+    left_shares = (0.5, 1.0, 1.0)
 
     def __init__(self, context: Context, printer: FilamentPrinter) -> None:
         self.context, self.printer = context, printer
@@ -131,6 +151,10 @@ class FilamentManner:
         more.
         """
         return np.clip(widths, tip_mm / 2, tip_mm)
+
+    def holds_by_mm(self, cost: F8, thick: F8) -> F8:
+        """A line everywhere: nothing pulls."""
+        return np.full(len(cost), self.printer.line_mm)
 
     def pillar_mm(self, tip_mm: float, length: float) -> float:
         """Three lines at least."""

@@ -111,7 +111,7 @@ def placed(job: Job, raft: bool) -> Placed:
         solids += [proved(tip, on_raft) for tip in tips[read:]]
         read = len(tips)
         stack = read_solid(job.before.stack, Mesh.joined([*solids, *([raft_solid(tips)] if on_raft else [])]))
-        demand = _again(stack, tips, left_alone_mm(job.risk, job.context.height), job.flat_mm)
+        demand = _again(stack, tips, left_alone_mm(job.risk, job.context.height, job.manner.left_shares), job.flat_mm)
     return Placed(tips, stack, left_out)
 
 
@@ -122,7 +122,8 @@ def _carried(job: Job, demand: Demand, tips: list[Tip]) -> Demand:
     tips += made.tips
     left = np.flatnonzero(~made.carried)
     reasons = [demand.reasons[i] for i in left]
-    return Demand(demand.points[left], reasons, demand.widths[left], demand.left_out, demand.spared)
+    wide = None if demand.wide is None else demand.wide[left]
+    return Demand(demand.points[left], reasons, demand.widths[left], demand.left_out, demand.spared, wide)
 
 
 def reached(job: Job, demand: Demand, tips: list[Tip], style: str) -> list[Tip]:
@@ -139,7 +140,8 @@ def reached(job: Job, demand: Demand, tips: list[Tip], style: str) -> list[Tip]:
         upright=bool(job.contact.pad),
     )
     routes = allowed(job.around, demand.points, routes, job.barred)
-    return with_ways(job.around, demand, routes, job.manner.tips_on(demand.widths, job.tip_mm), pillars)
+    wide = job.manner.tips_on(demand.widths, job.tip_mm) if demand.wide is None else demand.wide
+    return with_ways(job.around, demand, routes, wide, pillars)
 
 
 def with_ways(rays: Around, demand: Demand, routes: list[Route], diameters: F8, pillars: F8) -> list[Tip]:
@@ -177,11 +179,11 @@ def with_ways(rays: Around, demand: Demand, routes: list[Route], diameters: F8, 
 
 def _loaded(job: Job, tips: list[Tip], tried: F8) -> Demand:
     """More tips under bodies that the tips do not carry; on machines that pull at none, nothing."""
-    more = np.empty((0, 3))
+    more, wide = np.empty((0, 3)), np.empty(0)
     if job.context.printer.hangs:
         held = (np.array([[t.x, t.y, t.z] for t in tips]).reshape(-1, 3), np.array([t.diameter for t in tips]))
-        more = load_points(job.where, job.before, job.context, held, tried, tip_mm=job.tip_mm, risk=job.risk)
-    return Demand(more, ["load"] * len(more), np.full(len(more), np.inf))
+        more, wide = load_points(job.where, job.before, job.context, held, tried, risk=job.risk)
+    return Demand(more, ["load"] * len(more), np.full(len(more), np.inf), wide=wide)
 
 
 def _missed(specks: F8, tips: list[Tip], height: float) -> Demand | None:

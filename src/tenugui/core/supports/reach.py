@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..layers import Proof
 from ..machines import Context
-from ..mesh import Mesh
+from ..mesh import Mesh, rays_of
 from .inside import INSIDE_WEIGHT
 from .touch import bare_below, touched
 
@@ -18,6 +18,7 @@ BARRED = 20.0
 """Scar cost from which on no tip may stand on a face: fits and keep-outs."""
 REACHED_FROM_BELOW = 0.15
 """A face leans down by at least this share before a tip can push against it."""
+INTO_MM = 0.02
 APART_MM = 0.9
 """Prior: tips that share a load stand at least so far apart, so that a cutter gets between."""
 
@@ -25,12 +26,13 @@ APART_MM = 0.9
 @dataclass(frozen=True)
 class Reachable:
     """Points (n, 3) of a posed figure that a tip can push against from below, what a scar costs there (n,), and the
-    component that each lies on (n,).
+    component that each lies on (n,), and how thick the figure is there straight up, mm (n,).
     """
 
     spots: F8
     cost: F8
     on: NDArray[np.int32]
+    thick: F8
 
 
 def spread_on(mesh: Mesh, faces: NDArray[np.int64], wanted: F8) -> tuple[F8, NDArray[np.int64]]:
@@ -60,4 +62,6 @@ def reachable(mesh: Mesh, proof: Proof, context: Context) -> Reachable:
     clear = (spots[:, 2] > 2 * context.height) & bare_below(proof, spots)
     spots, cost = spots[clear], cost[faces][index[clear]]
     on = touched(proof, spots)
-    return Reachable(spots[on >= 0], cost[on >= 0], on[on >= 0])
+    spots, cost, on = spots[on >= 0], cost[on >= 0], on[on >= 0]
+    thick, _ = rays_of(mesh).first(spots + [0.0, 0.0, INTO_MM], np.array([0.0, 0.0, 1.0]))
+    return Reachable(spots, cost, on, thick + INTO_MM)

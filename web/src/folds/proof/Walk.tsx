@@ -155,7 +155,7 @@ function Drawn({ of, stops }: { of: Layer; stops: readonly Stop[] }) {
         role="img"
         aria-label={`Layer ${of.layer}: ${of.area_mm2.toFixed(1)} mm²${air}`}
         viewBox={`${x0 - ROOM_MM} ${-y1 - ROOM_MM} ${wide} ${deep}`}
-        className="mt-2 block h-[340px] w-full max-w-[680px] border border-thread bg-paper"
+        className="mt-2 block h-[250px] w-full max-w-[680px] border border-thread bg-paper"
       >
         <path
           d={pathOf(of.below)}
