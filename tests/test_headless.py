@@ -130,6 +130,21 @@ def test_bad_input_is_one_line_and_exit_2(gate: str, words: tuple[str, ...]) -> 
     assert done.code == 2 and done.stdout == "" and done.stderr.count("\n") == 1 and "Traceback" not in done.stderr
 
 
+def test_no_command_writes_over_the_file_that_it_reads(gate: str) -> None:
+    """Its folder is where people would have a plan written to."""
+    before, folder = Path(gate).read_bytes(), str(Path(gate).parent)
+    for words in (
+        ("supports", gate, "--printer", "kestrel", "--out", gate),
+        ("hollow", gate, "--wall", "2", "--out", folder + "/./gate.stl"),
+        ("health", gate, "--repair", gate),
+    ):
+        done = call(*words)
+        assert done.code == 2 and "would be written over" in done.stderr and done.stderr.count("\n") == 1
+    d = document("plan", gate, "--printer", "kestrel", "--out", folder)
+    assert {"gate-plan.stl", "gate-plan.3mf"} <= set(d["files"]) and (Path(folder) / "gate-plan.stl").exists()
+    assert Path(gate).read_bytes() == before
+
+
 def test_marks_in_a_3mf_are_heard_and_handed_on(tmp_path: Path) -> None:
     stone = knobbly(9, 4)
     labels = np.where(stone.corners().mean(axis=1)[:, 2] < 6, 4, 0).astype(np.uint8)  # keep out below

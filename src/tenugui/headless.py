@@ -221,8 +221,25 @@ def _refuse(given: argparse.Namespace, printer: Printer) -> None:
     if tall is not None and not 1 <= tall <= 2000:
         raise CoreError("bad-height", f"A figure {tall} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
     _height(getattr(given, "layer_height", None), printer)
+    refuse_own_file(given)
     for height in _heights(given) or ():
         _height(height, printer)
+
+
+def refuse_own_file(given: argparse.Namespace) -> None:
+    """Refuse to write over the file that is read.
+
+    Raises:
+        CoreError: `own-file`.
+    """
+    file = Path(given.file)
+    written = [Path(out) for name in ("out", "repair", "plugs") if (out := getattr(given, name, None))]
+    if any(out.resolve() == file.resolve() for out in written):
+        raise CoreError(
+            "own-file",
+            f"{file} would be written over by what is made of it.",
+            remedy="Give another file.",
+        )
 
 
 def _heights(given: argparse.Namespace) -> list[float] | None:
@@ -284,6 +301,8 @@ def _plan(run: Run) -> dict[str, Any]:
     assert isinstance(board, ProofBoard)
     out, name = Path(given.out), Path(given.file).stem
     out.mkdir(parents=True, exist_ok=True)
+    if any((out / f"{name}{ending}").resolve() == Path(given.file).resolve() for ending in (".3mf", ".stl")):
+        name += "-plan"  # the file that was read stays as it is
     (out / f"{name}.3mf").write_bytes(run.shelf.get(board.files.package))
     (out / f"{name}.stl").write_bytes(run.shelf.get(board.files.stl))
     with open(out / f"{name}-run-sheet.pdf", "wb") as handle:
@@ -402,6 +421,7 @@ def run(
         CoreError: bad input, in one sentence with its remedy.
     """
     if printer_given is None:
+        refuse_own_file(given)
         brought = read_figure(given.file, given.unit, None, ready=False)
         document = _health(given, brought.mesh).model_dump()
     elif given.command == "proof" and given.file.lower().endswith(ENDINGS):

@@ -18,7 +18,7 @@ from .core.plan import MemoryShelf, computed
 from .core.plan.cut_out import lattice_of, must_hollow
 from .core.plan.figure import MadeDoc
 from .core.plan.holes import MOST_HOLES, findings_of, opens, suggested
-from .headless import read_figure, write_parts
+from .headless import read_figure, refuse_own_file, write_parts
 
 PLATE = np.array([0.0, 0.0, -1.0])
 """The plate is below, as the file stands."""
@@ -66,6 +66,7 @@ def hollowed(given: argparse.Namespace) -> HollowDoc:
     """
     if not math.isfinite(given.wall):
         raise CoreError("bad-wall", "The wall is no number.", remedy="Give it in mm.")
+    refuse_own_file(given)
     refuse_wall(given.wall, lattice_of(given.lattice))
     worked = read_figure(given.file, given.unit, None, ready=True).worked
     shelf = MemoryShelf()

@@ -86,13 +86,14 @@ def test_worker_and_command_agree(
     body = marked()
     file = tmp_path / "stone.3mf"
     file.write_bytes(body)
-    words = ["plan", str(file), "--printer", printer, "--height", str(HEIGHT_MM), "--out", str(tmp_path), "--json"]
+    asked = document("pose", str(file), "--printer", printer)
+    words = ["plan", str(file), "--printer", printer, "--out", str(tmp_path / "out"), "--json"]
     done = subprocess.run([sys.executable, "-m", "tenugui.cli", *words], capture_output=True, text=True)
     assert done.returncode == 0, done.stderr
     told: dict[str, Any] = json.loads(done.stdout)
 
     plan = bring_in(client, store, body, "stone.3mf")["plan_id"]
-    size(client, plan, height_mm=HEIGHT_MM, **machine_ids(client, printer, material))
+    size(client, plan, factor=1.0, **machine_ids(client, printer, material))
     marks = client.get(f"/api/plans/{plan}").json()["folds"][1]
     assert marks["choice"]["strokes"][0]["tool"] == "file", "what the file marked is laid on"
     boards = {}
@@ -102,7 +103,6 @@ def test_worker_and_command_agree(
     downs = [row["pose"]["down"] for row in boards["pose"]["candidates"]]
     assert downs == [c["down"] for c in told["pose"]["candidates"]]
     assert boards["pose"]["recommended"] == told["pose"]["recommended"]
-    asked = document("pose", str(file), "--printer", printer)
     assert asked["evaluated"] == boards["pose"]["evaluated"] and asked["recommended"] == boards["pose"]["recommended"]
     for told_row, row in zip(asked["candidates"], boards["pose"]["candidates"], strict=True):
         assert told_row["down"] == pytest.approx(row["pose"]["down"], abs=1e-6), "the command runs the page's task"
@@ -115,7 +115,7 @@ def test_worker_and_command_agree(
     assert told["proof"]["time_s"] == pytest.approx(boards["proof"]["proof"]["time_s"], rel=0.03), (
         "of every layer, not of some"
     )
-    assert client.get(f"/api/plans/{plan}/files/stl").content == (tmp_path / "stone.stl").read_bytes()
+    assert client.get(f"/api/plans/{plan}/files/stl").content == (tmp_path / "out" / "stone.stl").read_bytes()
     package = read(io.BytesIO(client.get(f"/api/plans/{plan}/files/3mf").content))
     assert {1, 2} <= set(np.unique(package.marks["figure"])), "the marks travel on"
     assert client.get(f"/api/plans/{plan}/files/pdf").content.startswith(b"%PDF")

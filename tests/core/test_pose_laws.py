@@ -13,7 +13,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.contract import map_document, pose_document
+from tenugui.core.contract import map_document
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context, default_height, free_reach, kind_of, limit_angle, load_material
 from tenugui.core.machines.kinds import RESIN as KIND_RESIN
@@ -359,6 +359,4 @@ def test_the_map_tells_what_the_search_found() -> None:
     assert len(told.down) == len(told.merit) == choice.evaluated and set(told.aims) == set(AIMS)
     assert min(told.merit) > 0 and told.front == np.flatnonzero(choice.on_front).tolist()
     assert 0 < told.limit < 1 and told.aims["height_mm"][0] == pytest.approx(stone.size[2], rel=1e-3)
-    row = pose_document(choice).candidates[choice.recommended]
-    assert row.down == pytest.approx(list(choice.candidates[choice.recommended].down))
     assert weigh(cylinder(3, 9), np.array([[0, 0, -1.0]]), 1.0).column("slender")[0] == pytest.approx(1.5, rel=0.01)

@@ -8,6 +8,7 @@ import math
 
 import pytest
 
+from tenugui.core.layers import alone_mm, relief_mm
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.removal.hands import SPECK_SHARE, chances
@@ -37,13 +38,16 @@ def test_specks_are_held_at_little_risk_and_left_at_more(process: str) -> None:
     printer, material, height = MACHINES[process]
     context = Context(printer, material, height)
     sure, light = (make_supports(scaled_ledge(), context, risk=r) for r in (0.01, 0.2))
-    specks = len(light.after.islands)
-    assert sure.after.islands == [] and light.islands == [] and specks >= 6
+    specks, left = len(light.after.islands), sure.after.islands
+    assert sure.islands == [] and light.islands == [] and specks >= 6
+    # A film tears off what hangs; a nozzle draws what joins at once, if roughly.
+    most = 0.0 if process == "resin" else relief_mm(height) / 2
+    assert all(alone_mm(i, height) <= most for i in left) and len(left) <= specks
     islands = [sum(t.reason == "island" for t in made.tips) for made in (sure, light)]
-    assert islands[0] >= islands[1] + specks and islands[1] >= 1, "the tongue is held whatever one accepts"
+    assert islands[0] >= islands[1] + specks - len(left) and islands[1] >= 1, "the tongue is held in any case"
     told = {f.code: f.count for f in light.findings}
     assert told["specks-unheld"] == specks and "island-left" not in told
-    assert "specks-unheld" not in {f.code for f in sure.findings}
+    assert ("specks-unheld" in {f.code for f in sure.findings}) is bool(left)
     marks = [h for h in ledger(light.after, context, tips=light.tips, own=light.before) if h.code == "island"]
     order = ledger(light.after, context, tips=light.tips, own=light.before)
     behind = order[[h.code for h in order].index("island") :]

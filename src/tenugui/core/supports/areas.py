@@ -80,7 +80,9 @@ def areas(around: Around, demand: Demand, *, pitch: float, line: float, gap: flo
     region = regions(demand.points, pitch)
     for k in np.flatnonzero(np.bincount(region, minlength=1) >= FROM_TIPS).tolist():
         mine = np.flatnonzero(region == k)
-        grid = _grid_under(around, demand.points[mine], COVERS * pitch, CELL_LINES * line, gap, weights)
+        grid = _grid_under(
+            around, demand.points[mine], covers=COVERS * pitch, cell=CELL_LINES * line, gap=gap, weights=weights
+        )
         for cells in _bodies(grid):
             away, _ = cKDTree(np.array(cells)[:, :2]).query(demand.points[mine][:, :2])
             held = mine[away <= COVERS * pitch]
@@ -103,7 +105,7 @@ class _Grid:
     cell: float
 
 
-def _grid_under(around: Around, points: F8, covers: float, cell: float, gap: float, weights: F8 | None) -> _Grid:
+def _grid_under(around: Around, points: F8, *, covers: float, cell: float, gap: float, weights: F8 | None) -> _Grid:
     low, high = points[:, :2].min(axis=0) - covers, points[:, :2].max(axis=0) + covers
     nx, ny = (np.ceil((high - low) / cell)).astype(int) + 1
     x, y = np.meshgrid(low[0] + np.arange(nx) * cell, low[1] + np.arange(ny) * cell)
