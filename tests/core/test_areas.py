@@ -20,12 +20,14 @@ from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.mesh.edges import face_volumes
 from tenugui.core.plan import MemoryShelf, held_of
-from tenugui.core.removal.hands import CUT_MIN, MARKS_MM2, PEELS, SAND_MIN, tip_minutes, weights_at
+from tenugui.core.removal.hands import weights_at
 from tenugui.core.supports import Edit, SupportSet, Tip, make_supports, pieces, regions
-from tenugui.core.supports.areas import COVERS, FLARE, FROM_TIPS, LINKS, SLAB_MM
+from tenugui.core.supports.areas import COVERS, FLARE, FROM_TIPS, SLAB_MM
 from tenugui.core.supports.body import printed
 from tenugui.core.supports.contact import Contact
 from tenugui.core.supports.manner import BRIDGE_MM
+from tenugui.core.supports.minutes import CUT_MIN, MARKS_MM2, PEELS, SAND_MIN, tip_minutes
+from tenugui.core.supports.regions import LINKS
 from tests.core.test_supports_checked import manifold, solid
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box
@@ -196,3 +198,19 @@ def test_contacts_of_one_region_are_linked_and_those_of_two_are_not(seed: int, m
         mine = away[np.ix_(label == k, label == k)] + np.where(np.eye((label == k).sum()), np.inf, 0)
         assert (label == k).sum() == 1 or (mine.min(axis=1) <= LINKS * BRIDGE_MM).all()
     assert FROM_TIPS > 1
+
+
+def test_at_what_people_look_at_a_small_droop_is_left_and_a_large_one_is_not() -> None:
+    """A brow of 10 by 2 mm: on a face its pins cost more than it does, and nowhere else."""
+    figure = Mesh.joined([box((0, 0, 15), (10, 10, 30)), box((0, -6, 28), (10, 2, 4))])
+    wide = Mesh.joined([box((0, 0, 15), (10, 10, 30)), box((0, -11, 28), (10, 12, 4))])
+
+    def tips(mesh: Mesh, cost: float, risk: float = 0.05) -> int:
+        context = Context(
+            KESTREL.model_copy(update={"bridge_mm": 0.0}), FILAMENT, 0.2, weights=np.full(len(mesh.faces), cost)
+        )
+        return len(make_supports(mesh, context, risk=risk).tips)
+
+    assert tips(figure, 1.0) > 0 and tips(figure, 16.0) == 0
+    assert tips(figure, 16.0, 0.01) > 0, "who accepts next to nothing has it held"
+    assert tips(wide, 16.0) > 0, "what would be a part is carried in any case"

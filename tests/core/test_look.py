@@ -12,8 +12,7 @@ from tenugui.core.marks.propose import FACE_WEIGHT
 from tenugui.core.mesh import Mesh, decimate
 from tenugui.core.plan.look import told_on_faces
 from tenugui.core.pose import front_of, guess_up, is_sure
-from tenugui.core.removal.hands import tip_minutes
-from tenugui.core.supports import Tip
+from tenugui.core.supports import Tip, tip_minutes
 from tests.figures import CASES, portrait
 from tests.shapes import ball, box
 

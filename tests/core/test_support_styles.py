@@ -14,9 +14,10 @@ from tenugui.core.layers import prove
 from tenugui.core.machines import Context, free_reach, load_material, load_printer
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.plan.supports import cheapest
-from tenugui.core.removal.hands import PEELS, PIECE_MIN, off_minutes
+from tenugui.core.removal.hands import off_minutes
 from tenugui.core.supports import STYLES, Brace, SupportSet, Tip, make_supports, manner_of, pieces
 from tenugui.core.supports.around import Around
+from tenugui.core.supports.minutes import PEELS, PIECE_MIN
 from tenugui.core.supports.place import _missed
 from tenugui.core.supports.trees import grow, meeting_point
 from tenugui.core.worth import Gift, Rates, Worth, priced

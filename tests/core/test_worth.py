@@ -19,10 +19,6 @@ from tenugui.core.pose.price import FINISH_MIN
 from tenugui.core.process import Use
 from tenugui.core.process.resin import PULL
 from tenugui.core.removal.hands import (
-    CUT_MIN,
-    PIECE_MIN,
-    SAND_MIN,
-    SCAR_MIN,
     chances,
     finish_min,
     held_gift,
@@ -30,7 +26,7 @@ from tenugui.core.removal.hands import (
     weights_at,
 )
 from tenugui.core.risk import ledger
-from tenugui.core.supports import Tip, make_supports
+from tenugui.core.supports import CUT_MIN, PIECE_MIN, SAND_MIN, SCAR_MIN, Tip, make_supports
 from tenugui.core.supports.touch import bare_below
 from tenugui.core.worth import PRESETS, Gift, Rates, compared, least, priced, rates_of
 from tests.figures import keeper

@@ -29,9 +29,9 @@ from ..mesh.edges import face_volumes
 from ..mesh.thickness import vertex_thickness
 from ..pose import Placement
 from ..process import process_of
-from ..removal.hands import CUT_MIN, PIECE_MIN, SAND_MIN, finish_min, mean_lean
+from ..removal.hands import finish_min, mean_lean
 from ..risk import MISHAP_CHANCE, ledger
-from ..supports import margin_of, tip_hold, usual_tip
+from ..supports import CUT_MIN, PIECE_MIN, SAND_MIN, margin_of, tip_hold, usual_tip
 from ..worth import Gift
 from .cut_out import AS_IT_CAME, hollowed_of
 from .figure import PREVIEW, coarse_of

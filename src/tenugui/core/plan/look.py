@@ -12,8 +12,7 @@ from ..look import Face, Look, find_faces, look_at, saliency
 from ..marks import KEPT_FREE
 from ..marks.propose import FACE_WEIGHT
 from ..pose import Z_UP, Direction, front_of, unit
-from ..removal.hands import tip_minutes
-from ..supports import Tip
+from ..supports import Tip, tip_minutes
 from .figure import MadeDoc, coarse_of, mirror_of
 from .shelf import Shelf
 from .tasks import Given, Progress, computed, quiet, task

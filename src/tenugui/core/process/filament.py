@@ -21,7 +21,7 @@ from ..machines import (
 from ..mesh import Mesh
 from ..paths import FilamentUse, Walls, filament_use, necks_of, sampled_use, weakest
 from ..pose import KNOCK_N, foot_hold, overturning
-from ..supports import Footing, footings
+from ..supports import FilamentManner, Footing, footings
 from .protocol import COUNTS, F8, NEAR_PLATE_MM, Use
 from .sway import worst_sways
 
@@ -42,7 +42,7 @@ less it comes out rough.
 class Filament:
     """See `Process`."""
 
-    ledge_mm2 = 6.0
+    ledge_mm2 = FilamentManner.ledge_mm2
     closes = 1.0
     pulls = False
 

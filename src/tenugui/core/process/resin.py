@@ -8,7 +8,7 @@ from ..hazards import Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
 from ..machines import Context, ResinPrinter, as_resin, peels
 from ..mesh import Mesh
-from ..supports import Neck, body_loads, necks
+from ..supports import Neck, ResinManner, body_loads, necks
 from ..supports.holds import PLATE_KPA
 from ..vat import film_wear, layer_exposure, layer_pull, resin_use
 from .protocol import COUNTS, F8, MOST_OF_IT, Use
@@ -33,7 +33,7 @@ DROP_MM3 = 2.0
 class Resin:
     """See `Process`."""
 
-    ledge_mm2 = 12.0
+    ledge_mm2 = ResinManner.ledge_mm2
     closes = 20.0
     pulls = True
 

@@ -17,8 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..mesh import FAR, Mesh, rays_of
-from ..supports import Tip
-from .hands import PIECE_MIN, tip_minutes
+from ..supports import PIECE_MIN, Tip, tip_minutes
 
 F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]

@@ -15,22 +15,10 @@ from ..machines import Context, kind_of
 from ..mesh import Mesh, rays_of
 from ..pose.price import FINISH_MIN
 from ..process import Use
-from ..supports import Brace, Tip, pieces
+from ..supports import PIECE_MIN, SCAR_MIN, Brace, Tip, pieces, tip_minutes
 from ..worth import Gift
 
 F8 = NDArray[np.float64]
-CUT_MIN, PIECE_MIN, ON_FIGURE = 0.06, 0.06, 2.0
-"""Priors: minutes to cut a tip of the usual width off, to take a piece that stands by itself in hand and out, and how
-many times the former where it stands on the figure and scars it at both ends.
-"""
-PEELS = 0.4
-"""Prior: what keeps a gap peels off, and takes so much of those minutes."""
-SAND_MIN = 0.15
-"""Prior: minutes to sand the scar of a tip of the usual width on an unmarked face; by its mark's weight elsewhere."""
-MARKS_MM2 = 7.5
-"""Prior: so much of what an area has carried wants as much sanding as what one tip with its interface has."""
-SCAR_MIN = 3.0
-"""Prior: minutes to mend what the ledger calls a scar, where it comes true."""
 SPECK_SHARE = 0.04
 """Prior: the mark of a speck of relief that nothing held takes so much of those minutes, of the few that are seen at
 all.
@@ -124,19 +112,6 @@ def chances(hazards: Sequence[Hazard]) -> tuple[float, float, float]:
         1 - math.prod(1 - h.chance for h in hazards if h.loss == loss) for loss in ("print lost", "part lost")
     )
     return lost, part, sum(h.chance * (SPECK_SHARE if h.code == "island" else 1.0) for h in hazards if h.loss == "scar")
-
-
-def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
-    """Minutes (n,) to cut each tip off and sand its scar, which costs `costs` (n,) where it is; an area comes off as
-    one and leaves a mark as large as what it has carried.
-    """
-    usual = kind_of(process).usual_tip_mm
-    wide = np.array([t.diameter for t in tips]) / usual
-    marks = np.array([len(t.cells) * t.cell**2 / MARKS_MM2 if t.cells else 0.0 for t in tips])
-    marks = np.where(marks > 0, marks, wide**2)
-    twice = np.array([ON_FIGURE if t.scars_twice else 1.0 for t in tips])
-    peels = np.array([PEELS if t.gap else 1.0 for t in tips])
-    return np.asarray(peels * (CUT_MIN * twice * wide + SAND_MIN * costs * marks))
 
 
 def off_minutes(tips: Sequence[Tip], costs: F8, process: str, braces: Sequence[Brace] = ()) -> float:

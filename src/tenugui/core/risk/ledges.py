@@ -14,14 +14,10 @@ from ..hazards import Hazard, Kind, Loss, Sight, source
 from ..layers import LANDS_MM, closing_share, left_over
 from ..machines import USUAL_RISK, Context
 from ..process import NEAR_PLATE_MM, process_of
-from ..supports import manner_of, safety_factor, touched, usual_tip
+from ..supports import LEDGES, manner_of, safety_factor, touched, usual_tip
 
 SHEET_MM = 1.0
 """Prior: what hangs over within this height sags and curls as one."""
-LEDGES = 4.0
-"""Prior: a ledge so many times as large as one that half of all prints survive curls, tears or falls, and is not sanded
-away.
-"""
 TOLD_SHARE = 0.25
 """Of what half of all prints survive: of less nobody asks whether it hangs all around."""
 LEAST_CHANCE = 1e-3

@@ -7,7 +7,6 @@ hangs on supports alone.
 together, `areas` carry whole undersides on one body each. *Region*: contacts that stand close together.
 """
 
-from .areas import regions
 from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh
 from .byhand import Edit
 from .demand import MAX_TIPS, Demand, find_demand
@@ -21,21 +20,38 @@ from .make import (
     needs_lift,
     raised,
 )
-from .manner import Manner, manner_of, margin_of, safety_factor, tip_pitch, usual_tip
+from .manner import (
+    LEDGES,
+    FilamentManner,
+    Manner,
+    ResinManner,
+    manner_of,
+    margin_of,
+    safety_factor,
+    tip_pitch,
+    usual_tip,
+)
 from .margins import Carrying, Changed, needed, surface_margins, tip_loads, what_if
+from .minutes import CUT_MIN, PIECE_MIN, SAND_MIN, SCAR_MIN, tip_minutes
 from .necks import Neck, necks
 from .pieces import pieces
 from .reach import Reachable, reachable
+from .regions import regions
 from .style import STYLES
 from .support_set import SupportFinding, SupportSet
 from .tip import Brace, Tip
 from .touch import touched
 
 __all__ = [
+    "CUT_MIN",
     "INSIDE_WEIGHT",
+    "LEDGES",
     "MAX_TIPS",
+    "PIECE_MIN",
     "RAFT_MARGIN_MM",
     "RAFT_MM",
+    "SAND_MIN",
+    "SCAR_MIN",
     "STYLES",
     "BodyLoad",
     "Brace",
@@ -43,11 +59,13 @@ __all__ = [
     "Changed",
     "Demand",
     "Edit",
+    "FilamentManner",
     "Firmness",
     "Footing",
     "Manner",
     "Neck",
     "Reachable",
+    "ResinManner",
     "SupportError",
     "SupportFinding",
     "SupportSet",
@@ -74,6 +92,7 @@ __all__ = [
     "surface_margins",
     "tip_hold",
     "tip_loads",
+    "tip_minutes",
     "tip_pitch",
     "touched",
     "usual_tip",

@@ -12,8 +12,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from ..mesh import FAR
@@ -21,13 +19,12 @@ from .around import Around
 from .demand import Demand
 from .heads import CLEARANCE_MM, free_down
 from .reach import BARRED
+from .regions import regions
 from .tip import Cell, Tip
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
 B1 = NDArray[np.bool_]
-LINKS = 1.5
-"""Prior: contacts no farther apart than so many pitches of a flat underside belong to one region."""
 COVERS = 0.8
 """Prior: a body reaches so many pitches around each of its contacts."""
 FROM_TIPS, FROM_MM2 = 6, 12.0
@@ -56,20 +53,6 @@ class Areas:
 
     tips: list[Tip]
     carried: B1
-
-
-def regions(points: F8, pitch: float) -> I4:
-    """To which region each contact (n, 3) belongs (n,): those that are linked by steps of LINKS pitches.
-
-    >>> regions(np.array([[0.0, 0, 9], [2, 0, 9], [4, 0, 9], [30, 0, 9]]), 2.0).tolist()
-    [0, 0, 0, 1]
-    """
-    many = len(points)
-    if not many:
-        return np.empty(0, np.int32)
-    near = cKDTree(points).query_pairs(LINKS * pitch, output_type="ndarray")
-    linked = coo_matrix((np.ones(len(near)), (near[:, 0], near[:, 1])), (many, many))
-    return np.asarray(connected_components(linked, directed=False)[1])
 
 
 def areas(around: Around, demand: Demand, *, pitch: float, line: float, gap: float, weights: F8 | None) -> Areas:

@@ -23,6 +23,7 @@ from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, body_at, body_loads
 from .manner import STOUT_TIP_MM, THINNEST_TIP_MM, Manner, manner_of, margin_of, safety_factor
 from .margins import Carrying, worse
 from .reach import APART_MM, BARRED, REACHED_FROM_BELOW, Reachable, spread_on
+from .regions import worth_carrying
 from .touch import bare_below, touched
 
 __all__ = ["Demand", "find_demand"]
@@ -241,6 +242,8 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
         candidates, pitches = candidates[free], pitches[free]
     wanted = np.empty((0, 3)) if context.hold is None else _held_points(mesh, proof, context.hold, flat, island_points)
     kept = _poisson(candidates, pitches, np.concatenate([island_points, wanted]))
+    if not manner.hangs:
+        kept = kept[worth_carrying(candidates[kept], proof, context, where, manner=manner, pitch=flat, risk=risk)]
     wide = np.full(len(wanted) + len(kept), np.inf)
     points = np.concatenate([island_points, wanted, candidates[kept]])
     reasons = ["island"] * len(island_points) + ["hold"] * len(wanted) + ["overhang"] * len(kept)

@@ -33,6 +33,10 @@ half, and what it stands on is so many times as thick: one of twice the width ho
 """
 SLENDER = 48.0
 """Prior: length over diameter at which a resin pillar still holds still."""
+LEDGES = 4.0
+"""Prior: a ledge so many times as large as one that half of all prints survive curls, tears or falls, and is not sanded
+away.
+"""
 FLAT_FOOT = 0.2
 """Prior: what touches the plate with less than this share of its shadow does not rest flat."""
 
@@ -58,6 +62,8 @@ class Manner(Protocol):
     hangs: bool
     free_mm: float
     """How far an overhang may reach from what lies below it before it wants a tip."""
+    ledge_mm2: float
+    """A ledge that half of all prints survive."""
     left_shares: tuple[float, float, float]
     """What starts in mid air is left to itself where it joins within such a share of what counts as relief, for who
     accepts one of `demand.LEFT_RISKS`.
@@ -86,6 +92,7 @@ class ResinManner:
 
     hangs = True
     free_mm = RESIN.clings_mm
+    ledge_mm2 = 12.0
     left_shares = (0.0, 0.5, 1.0)
 
     def __init__(self, context: Context, printer: ResinPrinter) -> None:
@@ -137,6 +144,7 @@ class FilamentManner:
 
     hangs = False
     free_mm = FILAMENT.clings_mm
+    ledge_mm2 = 6.0
     left_shares = (0.5, 1.0, 1.0)
 
     def __init__(self, context: Context, printer: FilamentPrinter) -> None:

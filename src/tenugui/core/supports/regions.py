@@ -1,0 +1,66 @@
+"""Regions: contacts that stand close together under one underside; which of them are worth carrying."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
+from scipy.special import ndtr
+
+from ..layers import Proof
+from ..machines import SPREAD, Context, kind_of
+from .manner import LEDGES, Manner
+from .minutes import CUT_MIN, PEELS, PIECE_MIN, SAND_MIN, SCAR_MIN
+from .reach import Reachable
+from .touch import touched
+
+F8 = NDArray[np.float64]
+I4 = NDArray[np.int32]
+B1 = NDArray[np.bool_]
+LEAST_RISK, DEAR = 0.01, 2.0
+"""Who accepts no more has everything carried; and so has everybody where a scar costs less than this."""
+LINKS = 1.5
+"""Prior: contacts no farther apart than so many pitches of a flat underside belong to one region."""
+
+
+def regions(points: F8, pitch: float) -> I4:
+    """To which region each contact (n, 3) belongs (n,): those that are linked by steps of LINKS pitches.
+
+    >>> regions(np.array([[0.0, 0, 9], [2, 0, 9], [4, 0, 9], [30, 0, 9]]), 2.0).tolist()
+    [0, 0, 0, 1]
+    """
+    many = len(points)
+    if not many:
+        return np.empty(0, np.int32)
+    near = cKDTree(points).query_pairs(LINKS * pitch, output_type="ndarray")
+    linked = coo_matrix((np.ones(len(near)), (near[:, 0], near[:, 1])), (many, many))
+    return np.asarray(connected_components(linked, directed=False)[1])
+
+
+def worth_carrying(
+    points: F8, proof: Proof, context: Context, where: Reachable, *, manner: Manner, pitch: float, risk: float
+) -> B1:
+    """Which contacts (n, 3) under undersides are worth their minutes: a small region at what people look at, whose tips
+    would take longer to take off and sand than its own droop takes to mend, is left by who accepts more than the least
+    risk.
+
+    What is as large as a part is carried in any case.
+    """
+    keep = np.ones(len(points), np.bool_)
+    if not len(points) or not len(where.spots) or risk <= LEAST_RISK:
+        return keep
+    cost = where.cost[cKDTree(where.spots).query(points)[1]]
+    wide = manner.tip_mm(risk) / kind_of(context.printer.process).usual_tip_mm
+    each = PEELS * (CUT_MIN * wide + SAND_MIN * cost * wide**2) + PIECE_MIN
+    region, on = regions(points, pitch), touched(proof, points)
+    for k in range(int(region.max()) + 1):
+        mine = np.flatnonzero(region == k)
+        over = np.unique(on[mine][on[mine] >= 0])
+        droops = float(proof.hang.by_component[over].sum())
+        if droops > LEDGES * manner.ledge_mm2 or float(cost[mine].mean()) < DEAR:
+            continue
+        chance = float(ndtr(np.log(max(droops, 1e-6) / manner.ledge_mm2) / (context.printer.scatter * SPREAD)))
+        keep[mine] = each[mine].sum() <= SCAR_MIN * chance
+    return keep
