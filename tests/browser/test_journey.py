@@ -89,6 +89,13 @@ def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, runn
     download.value.save_as(path)
     with open(path, "rb") as handle:
         assert len(load(handle).faces) > len(figure.faces) > 100_000
+    walk = page.get_by_role("region", name="Walk through the layers")
+    expect(walk.get_by_role("img", name=re.compile("^Layer 1: "))).to_be_visible()
+    page.keyboard.press(".")
+    expect(walk.get_by_role("img", name=re.compile("^Layer 2: "))).to_be_visible()
+    page.keyboard.press("n")
+    expect(walk.get_by_role("img", name=re.compile("^Layer 2: "))).to_have_count(0)
+    expect(walk.get_by_role("listitem").first).to_be_visible()
     page.get_by_role("button", name="Accept this plan").click()
 
     expect(page.get_by_role("heading", name="What became of it?")).to_be_visible()

@@ -115,7 +115,7 @@ def test_a_thick_body_hangs_on_few_stout_tips_and_a_shown_one_on_many_fine() -> 
     load = [t for t in plain.tips if t.reason == "load"]
     assert load and all(t.diameter == pytest.approx(0.6) for t in load if t.z > 7), "the ball is thick there"
     assert all(t.diameter <= 0.35 + 1e-9 for t in fine.tips)
-    assert len(load) < 0.6 * sum(t.reason == "load" for t in fine.tips)
+    assert len(load) <= 0.6 * sum(t.reason == "load" for t in fine.tips)
     for made, context in ((plain, CONTEXT), (fine, shown)):
         points, wide = np.array([[t.x, t.y, t.z] for t in made.tips]), np.array([t.diameter for t in made.tips])
         assert min(b.margin for b in body_loads(made.before, points, wide, context)) >= 0.95 * safety_factor(0.05)

@@ -31,7 +31,7 @@ def on_trial() -> tuple[Carrying, OnTrial, list[Hazard], int]:
     """A plan that fails now and then on a usual machine."""
     figure = hanging()
     context = Context.of(HERON, RESIN, 0.1)
-    made = make_supports(figure, context, risk=0.02)
+    made = make_supports(figure, context, risk=0.05)
     carrying = Carrying.of(made.before, context, reachable(made.figure, made.before, context))
     at = np.array([(t.x, t.y, t.z) for t in made.tips])
     strength = np.array([float(tip_hold(context, t.diameter)) for t in made.tips])

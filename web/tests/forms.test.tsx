@@ -5,7 +5,7 @@ import { useState } from "react";
 import { describe, expect, it, vi } from "vitest";
 import type { Intake, Place } from "../src/api/client";
 import { OutcomeForm } from "../src/folds/log/OutcomeForm";
-import { askedBy, Fields, type Marks } from "../src/folds/size/Fields";
+import { Fields, lengthOf, type Marks } from "../src/folds/size/Fields";
 import { Stands } from "../src/folds/size/Stands";
 import { useView } from "../src/shell/view";
 import { refusal, run, served, shown } from "./page";
@@ -87,14 +87,16 @@ describe("the numbers of a size", () => {
     expect(told).toHaveBeenLastCalledWith(1);
   });
 
-  it("ask what lies flat by its length", async () => {
+  it("ask what lies low by its length too, and what lies flat first by that", async () => {
     const told = vi.fn();
     shown(<Held told={told} size={[120, 60, 8]} />);
-    expect(screen.queryByLabelText(/Height of the whole figure/)).toBeNull();
-    await type(/Length of the whole figure/, "60");
+    await type(/Its length/, "60");
     expect(told).toHaveBeenLastCalledWith(0.5);
-    expect(screen.getByText(/4.0 mm tall: it lies flat/)).toBeDefined();
-    expect(askedBy([50, 30, 25]).name).toBe("Height");
+    expect(field(/Height of the whole figure/).value).toBe("4.0");
+    await userEvent.click(screen.getByRole("button", { name: "54" }));
+    expect(told).toHaveBeenLastCalledWith(54 / 120);
+    expect(lengthOf([50, 30, 26])).toEqual({ long: null, flat: false });
+    expect(lengthOf([70, 30, 30])).toEqual({ long: 70, flat: false });
   });
 
   it("measure to the eye from the foot, not from the file's zero", async () => {

@@ -60,15 +60,19 @@ def areas(around: Around, demand: Demand, *, pitch: float, line: float, gap: flo
     `line` and `gap` in mm, and what a scar costs on each face.
     """
     carried, tips = np.zeros(len(demand.points), np.bool_), list[Tip]()
-    region = regions(demand.points, pitch)
+    # What is marked to be held gets a tip of its own.
+    asked = np.flatnonzero(np.array(demand.reasons) != "hold")
+    region = regions(demand.points[asked], pitch)
     for k in np.flatnonzero(np.bincount(region, minlength=1) >= FROM_TIPS).tolist():
-        mine = np.flatnonzero(region == k)
+        mine = asked[region == k]
         grid = _grid_under(
             around, demand.points[mine], covers=COVERS * pitch, cell=CELL_LINES * line, gap=gap, weights=weights
         )
         for cells in _bodies(grid):
-            away, _ = cKDTree(np.array(cells)[:, :2]).query(demand.points[mine][:, :2])
-            held = mine[away <= COVERS * pitch]
+            at = np.array(cells)
+            away, nearest = cKDTree(at[:, :2]).query(demand.points[mine][:, :2])
+            apart = np.abs(at[nearest, 3] + gap - demand.points[mine][:, 2])
+            held = mine[(away <= COVERS * pitch) & (apart <= RISE * (away + grid.cell))]
             if len(held) >= FROM_TIPS:
                 carried[held] = True
                 reason = "island" if any(demand.reasons[i] == "island" for i in held) else "overhang"

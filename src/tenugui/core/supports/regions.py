@@ -21,6 +21,8 @@ I4 = NDArray[np.int32]
 B1 = NDArray[np.bool_]
 LEAST_RISK, DEAR = 0.01, 2.0
 """Who accepts no more has everything carried; and so has everybody where a scar costs less than this."""
+FLAT_MM = 1.0
+"""Prior: what hangs within this height sags as one; of a slope more hangs than the layers that its contacts touch."""
 LINKS = 1.5
 """Prior: contacts no farther apart than so many pitches of a flat underside belong to one region."""
 
@@ -59,7 +61,8 @@ def worth_carrying(
         mine = np.flatnonzero(region == k)
         over = np.unique(on[mine][on[mine] >= 0])
         droops = float(proof.hang.by_component[over].sum())
-        if droops > LEDGES * manner.ledge_mm2 or float(cost[mine].mean()) < DEAR:
+        tall = float(np.ptp(points[mine, 2]))
+        if tall > FLAT_MM or droops > LEDGES * manner.ledge_mm2 or float(cost[mine].mean()) < DEAR:
             continue
         chance = float(ndtr(np.log(max(droops, 1e-6) / manner.ledge_mm2) / (context.printer.scatter * SPREAD)))
         keep[mine] = each[mine].sum() <= SCAR_MIN * chance

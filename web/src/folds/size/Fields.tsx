@@ -67,24 +67,24 @@ function Linked({ label, value, digits, unit, onValue, big, open }: LinkedProps)
   );
 }
 
-/** What lies flat is asked by its length: a height of less than this share of it says little. */
-const FLAT = 0.5;
+/** What is lower than this share of its length is asked by its length too; lower than the second, first by that. */
+const LOW = 0.5;
+const FLAT = 0.25;
 
-/** Which extent a figure is asked by: its height, or its length where it lies flat. */
-export function askedBy([wide, deep, tall]: Measured["size_mm"]) {
+/** Its length where it lies rather low, and whether it lies so flat that sizes are those of its length. */
+export function lengthOf([wide, deep, tall]: Measured["size_mm"]) {
   const long = Math.max(wide, deep);
-  return tall < FLAT * long
-    ? { name: "Length", extent: long, flat: true }
-    : { name: "Height", extent: tall, flat: false };
+  return { long: tall < LOW * long ? long : null, flat: tall < FLAT * long };
 }
 
 /** Every way to say how large: each number follows the others. */
 export function Fields({ measured, factor, onFactor, marks, marking, onMarking }: Props) {
   const [modelled, setModelled] = useState<number | null>(null);
   const [wide, deep, tall] = measured.size_mm;
-  const asked = askedBy(measured.size_mm);
+  const { long, flat } = lengthOf(measured.size_mm);
+  const common = flat ? (long ?? tall) : tall;
   const take = (k: number) => {
-    if (!Number.isFinite(k) || !sound(k * asked.extent)) return false;
+    if (!Number.isFinite(k) || !sound(k * common)) return false;
     onFactor(k);
     return true;
   };
@@ -99,15 +99,25 @@ export function Fields({ measured, factor, onFactor, marks, marking, onMarking }
     <div className="space-y-2.5">
       <Linked
         big
-        label={`${asked.name} of the whole figure, mm`}
-        value={factor * asked.extent}
+        label="Height of the whole figure, mm"
+        value={factor * tall}
         digits={1}
         unit="mm"
-        onValue={(v) => take(v / asked.extent)}
+        onValue={(v) => take(v / tall)}
       />
+      {long != null && (
+        <Linked
+          big
+          label="Its length, mm"
+          value={factor * long}
+          digits={1}
+          unit="mm"
+          onValue={(v) => take(v / long)}
+        />
+      )}
       <p className="text-[12.5px] text-faded">
         {mm(factor * wide, 1)} wide, {mm(factor * deep, 1)} deep
-        {asked.flat && `, ${mm(factor * tall, 1)} tall: it lies flat, so it is asked by its length`}
+        {flat && "; it lies flat: common sizes are those of its length"}
       </p>
       <div className="flex flex-wrap gap-1.5" role="group" aria-label="Common sizes">
         {COMMON.map((h) => (
@@ -115,8 +125,8 @@ export function Fields({ measured, factor, onFactor, marks, marking, onMarking }
             key={h}
             type="button"
             className="quiet px-2"
-            aria-pressed={Math.abs(factor * asked.extent - h) < 0.05}
-            onClick={() => take(h / asked.extent)}
+            aria-pressed={Math.abs(factor * common - h) < 0.05}
+            onClick={() => take(h / common)}
           >
             {h}
           </button>
