@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 from scipy.spatial import cKDTree
 
-from ..mesh import FAR
+from ..layers import LANDS_MM
 from .around import Around
 from .demand import Demand
 from .heads import CLEARANCE_MM, free_down
@@ -30,13 +30,11 @@ COVERS = 0.8
 FROM_TIPS, FROM_MM2 = 6, 12.0
 """Priors: fewer contacts than this, and smaller undersides, stay with pillars."""
 CELL_LINES = 2.0
-"""A cell is so many lines wide: a wall on both sides."""
+"""Prior: a cell is so many lines wide, a wall on both sides."""
 DROP_MM, RISE = 1.5, 1.2
 """The underside is looked for from so far below the nearest contact, and no farther above it than so many times the
 way to it.
 """
-LOWEST_MM = 0.8
-"""Prior: what hangs lower sags onto the plate."""
 CORE_MM, CORE_SHARE, CORE_SLENDER = 3.0, 0.35, 12.0
 """Priors: a body's core on the plate reaches this far around its middle, this share of the radius of a disc as large as
 its top, and its height over this.
@@ -44,7 +42,7 @@ its top, and its height over this.
 FLARE, SLAB_MM = 1.0, 1.6
 """Priors: rise over run of the underside of what a core carries, and how thick that is at its rim."""
 CROSS = ndimage.generate_binary_structure(2, 1)
-DOWN, UP = np.array([0.0, 0.0, -1.0]), np.array([0.0, 0.0, 1.0])
+UP = np.array([0.0, 0.0, 1.0])
 
 
 @dataclass(frozen=True)
@@ -112,7 +110,7 @@ def _grid_under(around: Around, points: F8, *, covers: float, cell: float, gap: 
         under = np.where((hit >= 0) & (at_corner < under), at_corner, under)
         good &= hit != INSIDE
     top = under - gap
-    good &= top > LOWEST_MM
+    good &= top > LANDS_MM
     rods = np.column_stack([middles[near], np.maximum(top, 1e-3)])
     good[good] = free_down(around, rods[good], cell / 2 + CLEARANCE_MM, 0.0)
     there, tops = np.zeros(ny * nx, np.bool_), np.zeros(ny * nx)
@@ -128,10 +126,8 @@ def _underside(around: Around, start: F8) -> tuple[F8, NDArray[np.int64]]:
     figure, from which the next surface looks up.
     """
     distance, face = around.first(start, UP)
-    below, _ = around.first(start, DOWN)
     named = face.astype(np.int64)
     named[(face >= 0) & (around.normals[np.maximum(face, 0), 2] >= 0)] = INSIDE
-    named[(below < FAR) & (face < 0)] = -1
     return np.where(face >= 0, start[:, 2] + distance, np.inf), named
 
 
@@ -168,7 +164,7 @@ def _begins(mine: B1, top: F8, cell: float) -> F8:
         lowest = ndimage.minimum_filter(out, footprint=CROSS, mode="constant", cval=np.inf) - FLARE * cell
         carries = mine & (steps == far - 1)
         begins[carries] = np.minimum(begins[carries], lowest[carries])
-    begins[(steps <= core) | (begins < LOWEST_MM)] = 0.0
+    begins[(steps <= core) | (begins < LANDS_MM)] = 0.0
     return begins
 
 

@@ -20,7 +20,7 @@ F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
 B1 = NDArray[np.bool_]
 LEAST_RISK, DEAR = 0.01, 2.0
-"""Who accepts no more has everything carried; and so has everybody where a scar costs less than this."""
+"""Priors: who accepts no more has everything carried; and so has everybody where a scar costs less than this."""
 FLAT_MM = 1.0
 """Prior: what hangs within this height sags as one; of a slope more hangs than the layers that its contacts touch."""
 LINKS = 1.5

@@ -11,6 +11,7 @@ import {
 import { count } from "../../shell/format";
 import { Slide } from "../../ui/Slide";
 import { clockOf, drawLayer, movesBy } from "./draw";
+import { LayerSlide } from "./LayerSlide";
 import { useLayer } from "./useLayer";
 
 type Strip = Schemas["StripDoc"];
@@ -34,37 +35,10 @@ export function Playback({
   const lines = file.kind === "gcode";
   return (
     <section aria-label="Playback" className="mt-2">
-      <div className="flex items-center gap-2 text-[13px]">
-        <button
-          type="button"
-          className="quiet px-2"
-          aria-label="A layer down"
-          onClick={() => put(layer - 1, null)}
-        >
-          −
-        </button>
-        <Slide
-          label="Layer played"
-          value={layer}
-          min={1}
-          max={file.layers}
-          step={1}
-          said={`layer ${layer} of ${file.layers}`}
-          onValue={(v) => put(v, null)}
-        />
-        <button
-          type="button"
-          className="quiet px-2"
-          aria-label="A layer up"
-          onClick={() => put(layer + 1, null)}
-        >
-          +
-        </button>
-        <span className="w-52 text-right tabular-nums">
-          layer {count(layer)} of {count(file.layers)}
-          {!lines && `, ${(layer * file.layer_height_mm).toFixed(2)} mm`}
-        </span>
-      </div>
+      <LayerSlide label="Layer played" layer={layer} layers={file.layers} onLayer={(v) => put(v)}>
+        layer {count(layer)} of {count(file.layers)}
+        {!lines && `, ${(layer * file.layer_height_mm).toFixed(2)} mm`}
+      </LayerSlide>
       {lines ? (
         <Lines plan={plan} sha={file.sha} layer={layer} move={move} put={put} />
       ) : (

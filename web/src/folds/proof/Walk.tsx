@@ -3,7 +3,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { api, need, problemOf, type PlanState, type Schemas } from "../../api/client";
 import { Swatch } from "../../patterns/Patterns";
 import { count } from "../../shell/format";
-import { Slide } from "../../ui/Slide";
+import { LayerSlide } from "./LayerSlide";
 import { useLayer } from "./useLayer";
 
 type Layer = Schemas["LayerDoc"];
@@ -75,37 +75,10 @@ export function Walk({ plan, proof, layers, stops, onStop }: Props) {
   const here = stops.filter((s) => s.layer === layer);
   return (
     <section aria-label="Walk through the layers" className="mt-1 text-[13px]">
-      <div className="flex items-center gap-2">
-        <button
-          type="button"
-          className="quiet px-2"
-          aria-label="Down a layer"
-          onClick={() => put(layer - 1)}
-        >
-          −
-        </button>
-        <Slide
-          label="Layer walked"
-          value={layer}
-          min={1}
-          max={layers}
-          step={1}
-          said={`layer ${layer} of ${layers}`}
-          onValue={put}
-        />
-        <button
-          type="button"
-          className="quiet px-2"
-          aria-label="Up a layer"
-          onClick={() => put(layer + 1)}
-        >
-          +
-        </button>
-        <span className="w-52 text-right tabular-nums">
-          layer {count(layer)} of {count(layers)}
-          {data ? `, ${data.z_mm.toFixed(2)} mm` : ""}
-        </span>
-      </div>
+      <LayerSlide label="Layer walked" layer={layer} layers={layers} onLayer={(v) => put(v)}>
+        layer {count(layer)} of {count(layers)}
+        {data ? `, ${data.z_mm.toFixed(2)} mm` : ""}
+      </LayerSlide>
       <div className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1">
         <button
           type="button"
@@ -143,6 +116,14 @@ export function Walk({ plan, proof, layers, stops, onStop }: Props) {
   );
 }
 
+/** What is drawn of a layer, from the lowest up. */
+const PARTS = [
+  { part: "below", fill: "none", stroke: "var(--faded)", strokeDasharray: "3 3" },
+  { part: "figure", fill: "var(--section)", stroke: "var(--clay)" },
+  { part: "supports", fill: "var(--indigo)", fillOpacity: 0.35, stroke: "var(--indigo)" },
+  { part: "air", fill: "var(--persimmon)", fillOpacity: 0.55, stroke: "var(--persimmon)" },
+] as const;
+
 /** A layer from above: what is there, what lies below it, and what of it lies over air. */
 function Drawn({ of, stops }: { of: Layer; stops: readonly Stop[] }) {
   const [x0, y0, x1, y1] = of.box;
@@ -157,40 +138,9 @@ function Drawn({ of, stops }: { of: Layer; stops: readonly Stop[] }) {
         viewBox={`${x0 - ROOM_MM} ${-y1 - ROOM_MM} ${wide} ${deep}`}
         className="mt-2 block h-[250px] w-full max-w-[680px] border border-thread bg-paper"
       >
-        <path
-          d={pathOf(of.below)}
-          fill="none"
-          stroke="var(--faded)"
-          strokeDasharray="3 3"
-          strokeWidth="0.8"
-          {...thin}
-        />
-        <path
-          d={pathOf(of.figure)}
-          fillRule="evenodd"
-          fill="var(--section)"
-          stroke="var(--clay)"
-          strokeWidth="1"
-          {...thin}
-        />
-        <path
-          d={pathOf(of.supports)}
-          fillRule="evenodd"
-          fill="var(--indigo)"
-          fillOpacity="0.35"
-          stroke="var(--indigo)"
-          strokeWidth="0.8"
-          {...thin}
-        />
-        <path
-          d={pathOf(of.air)}
-          fillRule="evenodd"
-          fill="var(--persimmon)"
-          fillOpacity="0.55"
-          stroke="var(--persimmon)"
-          strokeWidth="1"
-          {...thin}
-        />
+        {PARTS.map(({ part, ...look }) => (
+          <path key={part} d={pathOf(of[part])} fillRule="evenodd" {...look} {...thin} />
+        ))}
         {stops.map((s) => (
           <circle
             key={`${s.kind} ${s.x_mm} ${s.y_mm}`}
