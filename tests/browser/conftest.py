@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tenugui.demo.figures import demo_files
 
@@ -22,6 +22,11 @@ FLAGS = [
     "--no-sandbox", "--enable-unsafe-swiftshader", "--use-angle=swiftshader", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
+
+
+# The first look at a figure in a fresh state folder compiles its loops, on whatever machine this is.
+PATIENCE = 120_000
+expect.set_options(timeout=PATIENCE)
 
 
 @dataclass
@@ -87,11 +92,17 @@ def browser() -> Iterator[Browser]:
         held.close()
 
 
+def opened(browser: Browser, running: Running) -> Page:
+    """A page at the size people use, as patient as every other."""
+    held = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=running.address, reduced_motion="reduce")
+    held.set_default_timeout(PATIENCE)
+    return held
+
+
 @pytest.fixture
 def page(browser: Browser, running: Running) -> Iterator[Page]:
-    """A page at the size people use; any script error fails the test."""
-    held = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=running.address, reduced_motion="reduce")
-    held.set_default_timeout(120_000)
+    """A page; any script error fails the test."""
+    held = opened(browser, running)
     errors: list[str] = []
     held.on("pageerror", lambda error: errors.append(str(error)))
     yield held

@@ -9,7 +9,7 @@ import re
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import Running
+from tests.browser.conftest import Running, opened
 from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import knobbly, stl_bytes
 
@@ -33,7 +33,7 @@ WIDER = "() => document.documentElement.scrollWidth > window.innerWidth + 1"
 @pytest.fixture(scope="module")
 def planned(browser: Browser, running: Running) -> str:
     """A stone with size and pose settled; the address of its plan."""
-    page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=running.address)
+    page = opened(browser, running)
     drop(page, "stone.stl", stl_bytes(knobbly(fineness=4)))
     settle_size(page, "24")
     go_on_without_marks(page)

@@ -14,8 +14,6 @@ from tenugui.core.formats import read_slices
 from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import ball, stl_bytes
 
-expect.set_options(timeout=90_000)
-
 
 def test_bands_dialled_taken_written_and_cut(page: Page) -> None:
     drop(page, "curlew-egg.stl", stl_bytes(ball(6, fineness=4).dropped()))

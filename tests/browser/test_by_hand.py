@@ -11,8 +11,6 @@ from tenugui.core.formats import load
 from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import ball, stl_bytes
 
-expect.set_options(timeout=90_000)
-
 
 def test_tips_put_and_taken_away_and_the_set_proved_so(page: Page) -> None:
     drop(page, "reed-egg.stl", stl_bytes(ball(9, fineness=4).dropped()))

@@ -11,8 +11,6 @@ from tenugui.core.vat import read_archive
 from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import ball, stl_bytes
 
-expect.set_options(timeout=90_000)
-
 
 @pytest.mark.long
 def test_other_feet_the_machines_own_file_and_a_simulated_machine(page: Page) -> None:

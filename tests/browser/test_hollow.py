@@ -13,8 +13,6 @@ from tenugui.core.mesh import measure
 from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import ball, stl_bytes
 
-expect.set_options(timeout=90_000)
-
 
 @pytest.mark.long
 def test_hollow_drain_move_a_hole_be_told_and_take_it(page: Page) -> None:

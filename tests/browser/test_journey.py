@@ -17,8 +17,6 @@ from tenugui.demo.people import reed_warden
 from tests.browser.conftest import Running, started
 from tests.shapes import fork, knobbly, stl_bytes
 
-expect.set_options(timeout=90_000)
-
 DROP = """([selector, name, data]) => {
   const bytes = Uint8Array.from(atob(data), c => c.charCodeAt(0));
   const transfer = new DataTransfer();

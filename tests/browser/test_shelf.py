@@ -11,8 +11,6 @@ from playwright.sync_api import Page, expect
 from tests.browser.test_journey import drop
 from tests.shapes import ball, stl_bytes
 
-expect.set_options(timeout=60_000)
-
 
 def test_a_printer_of_ones_own_from_the_shelf_to_a_plan(page: Page) -> None:
     page.goto("/")

@@ -12,8 +12,6 @@ from tenugui.core.mesh import Mesh
 from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import ball, stl_bytes
 
-expect.set_options(timeout=90_000)
-
 
 def test_walls_told_tried_and_taken(page: Page) -> None:
     stone = ball(15, fineness=5)
