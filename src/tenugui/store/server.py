@@ -220,6 +220,7 @@ class DatabaseServer:
                     password=address.password,
                     database=address.database,
                     connect_timeout=2,
+                    ssl_disabled=True,
                 ).close()
                 return
             except pymysql.err.OperationalError as problem:
