@@ -29,6 +29,7 @@ from .core.contract import (
     ProofBoard,
     ProofDoc,
     SlicesDoc,
+    StrokeDoc,
     SupportsAskedDoc,
     SupportsChoice,
     WallsChoice,
@@ -63,6 +64,8 @@ from .core.plan import (
 )
 from .core.plan.asked_set import asked_set
 from .core.plan.figure import coarse_of
+from .core.plan.given import BareGiven, FigureGiven, HeightsGiven, LookGiven, PosedGiven, PoseGiven, ProofGiven
+from .core.plan.inputs import PosedInputs
 from .core.plan.look import faced, look_of
 from .core.pose import Direction, up_of
 from .core.repair import Ready, make_ready, repair
@@ -161,27 +164,26 @@ class Run:
             materials={1: material.model_dump(mode="json")},
         )
         self.up = up_of(getattr(given, "up", "auto")) or upright_of(self.shelf, self.base.worked).ups[0].up
-        self.strokes: list[dict[str, Any]] = []
+        self.strokes: list[StrokeDoc] = []
         if brought.labels is not None:
-            self.strokes = [{"tool": "file", "what": self.shelf.put(pack_labels(brought.labels))}]
+            self.strokes = [StrokeDoc(tool="file", what=self.shelf.put(pack_labels(brought.labels)))]
 
-    def inputs(self, **more: Any) -> dict[str, Any]:
+    @property
+    def figure(self) -> FigureGiven:
         """Inputs of a task for the figure as it stands in its file."""
-        marks = {"strokes": self.strokes, "marks_of": self.base.sha} if self.strokes else {}
-        return {
-            "sha": self.base.worked,
-            "factor": 1.0,
-            "up": list(self.up),
-            "printer": self.base.printers[1],
-            "material": self.base.materials[1],
-            "down": FILE_DOWN,
-            **marks,
-            **more,
-        }
+        return FigureGiven(
+            sha=self.base.worked,
+            up=self.up,
+            printer=self.base.printers[1],
+            material=self.base.materials[1],
+            strokes=tuple(self.strokes),
+            marks_of=self.base.sha if self.strokes else None,
+        )
 
-    def held_inputs(self, **more: Any) -> Inputs:
-        """The same, opened."""
-        return Inputs(self.shelf, self.inputs(**more))
+    @property
+    def posed(self) -> PosedGiven:
+        """The same in the pose of its file."""
+        return self.figure.to(PosedGiven, down=FILE_DOWN)
 
 
 def _prepared(ready: Ready) -> dict[str, Any]:
@@ -255,12 +257,12 @@ def _proof(run: Run) -> ProofDoc:
     given = run.given
     height = _height(given.layer_height, run.printer)
     if given.supports == "auto":
-        return held_of(run.shelf, run.inputs(), height=height, risk=USUAL_RISK).proof
-    return computed(run.shelf, "bare", run.inputs(height=height, as_is=bool(given.as_is)), ProofDoc)
+        return held_of(run.shelf, run.posed, height=height, risk=USUAL_RISK).proof
+    return computed(run.shelf, "bare", run.figure.to(BareGiven, height=height, as_is=bool(given.as_is)), ProofDoc)
 
 
 def _pose(run: Run) -> PoseDoc:
-    return pose_document(computed(run.shelf, "pose", run.inputs(count=run.given.count), PoseBoard))
+    return pose_document(computed(run.shelf, "pose", run.figure.to(PoseGiven, count=run.given.count), PoseBoard))
 
 
 def _supports(run: Run) -> SupportsAskedDoc:
@@ -268,12 +270,12 @@ def _supports(run: Run) -> SupportsAskedDoc:
     height = _height(given.layer_height, run.printer)
     supported = held_of(
         run.shelf,
-        run.inputs(),
+        run.posed,
         height=height,
         risk=(USUAL_RISK if given.risk is None else given.risk),
         style=given.style,
     )
-    inputs = run.held_inputs()
+    inputs = PosedInputs(run.shelf, run.posed)
     if given.out:
         write_parts(parts_of(inputs, supported), given.out, inputs.labels)
     return asked_set(inputs, supported)
@@ -281,7 +283,7 @@ def _supports(run: Run) -> SupportsAskedDoc:
 
 def _layers(run: Run) -> LayersDoc:
     heights = _heights(run.given) or printer_heights(run.printer, run.material)
-    return computed(run.shelf, "heights", run.inputs(heights=list(heights)), LayersDoc)
+    return computed(run.shelf, "heights", run.figure.to(HeightsGiven, heights=tuple(heights)), LayersDoc)
 
 
 def _say(share: float, what: str) -> None:
@@ -289,13 +291,13 @@ def _say(share: float, what: str) -> None:
 
 
 def _plan(run: Run) -> dict[str, Any]:
-    given, tall = run.given, run.held_inputs().tall
+    given, tall = run.given, Inputs(run.shelf, run.figure).tall
     factor = _factor(run)
     start: dict[str, Choice] = {
         "size": sized(run.base, factor=factor, height_mm=tall * factor, printer_id=1, material_id=1, up=run.up)
     }
     if run.strokes:
-        start["marks"] = MarksChoice.model_validate({"strokes": run.strokes})
+        start["marks"] = MarksChoice(strokes=run.strokes)
     chain = run_chain(run.shelf, run.base, start, progress=_say)
     board = chain.boards["proof"]
     assert isinstance(board, ProofBoard)
@@ -305,14 +307,14 @@ def _plan(run: Run) -> dict[str, Any]:
         name += "-plan"  # the file that was read stays as it is
     (out / f"{name}.3mf").write_bytes(run.shelf.get(board.files.package))
     (out / f"{name}.stl").write_bytes(run.shelf.get(board.files.stl))
+    given_last = _given("proof", run.base, chain.choices).to(ProofGiven)
     with open(out / f"{name}-run-sheet.pdf", "wb") as handle:
         write_run_sheet(
-            run_sheet(name, board, _given("proof", run.base, chain.choices), run.shelf.get(board.files.sheet_sha)),
+            run_sheet(name, board, given_last, run.shelf.get(board.files.sheet_sha)),
             handle,
         )
     layers, pose = chain.boards["layers"], chain.boards["pose"]
     assert isinstance(layers, LayersBoard) and isinstance(pose, PoseBoard)
-    given_last = _given("proof", run.base, chain.choices)
     print_file = computed(run.shelf, "printfile", given_last, PrintFileDoc, _say)
     cut = computed(run.shelf, "slices", given_last, SlicesDoc, _say)
     written = {
@@ -330,7 +332,7 @@ def _plan(run: Run) -> dict[str, Any]:
         "pose": pose_document(pose).model_dump(),
         "supports": held_of(
             run.shelf,
-            _given("supports", run.base, chain.choices),
+            given_last,
             height=board.proof.layers.height_mm,
             risk=taken.risk,
             style=taken.style,
@@ -366,7 +368,7 @@ def _write_whole(path: Path, data: bytes) -> None:
         part.unlink(missing_ok=True)
 
 
-def _given(fold: str, base: PlanBase, choices: Chosen) -> dict[str, Any]:
+def _given(fold: str, base: PlanBase, choices: Chosen) -> FigureGiven:
     """Inputs of a fold's task."""
     spec = spec_of(fold)
     assert spec is not None
@@ -383,7 +385,7 @@ def _judge(run: Run) -> JudgeDoc:
     """Lengths as the figure is asked for: `--height` scales them, the directions stay."""
     factor = _factor(run)
     sha, worked = run.base.worked, run.brought.worked
-    look = look_of(run.shelf, {"sha": sha, "up": list(run.up)})
+    look = look_of(run.shelf, LookGiven(sha=sha, up=run.up))
     coarse = coarse_of(run.shelf, sha)
     written = None
     if run.given.out is not None:
@@ -400,7 +402,7 @@ def _judge(run: Run) -> JudgeDoc:
 def _factor(run: Run) -> float:
     """From the file's lengths to those of the height that was asked for."""
     given = run.given
-    return 1.0 if given.height is None else float(given.height / run.held_inputs().tall)
+    return 1.0 if given.height is None else float(given.height / Inputs(run.shelf, run.figure).tall)
 
 
 COMMANDS: dict[str, Callable[[Run], Document]] = {

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import orjson
 
-from .core.contract import Finding, HollowDoc, hole_of, hollow_document
+from .core.contract import Finding, HoleAsk, HollowDoc, hole_of, hollow_document
 from .core.errors import CoreError
 from .core.formats import pack_whole, read_whole
 from .core.hollow import Hole, Hollowed, Opened, judged, plugs_of, refuse_wall
@@ -17,6 +17,7 @@ from .core.mesh.edges import face_volumes
 from .core.plan import MemoryShelf, computed
 from .core.plan.cut_out import lattice_of, must_hollow
 from .core.plan.figure import MadeDoc
+from .core.plan.given import BodyGiven, Cut, SizedGiven
 from .core.plan.holes import MOST_HOLES, findings_of, opens, suggested
 from .headless import read_figure, refuse_own_file, write_parts
 
@@ -70,7 +71,7 @@ def hollowed(given: argparse.Namespace) -> HollowDoc:
     refuse_wall(given.wall, lattice_of(given.lattice))
     worked = read_figure(given.file, given.unit, None, ready=True).worked
     shelf = MemoryShelf()
-    figure = {"sha": shelf.put(pack_whole(worked))}
+    figure = SizedGiven(sha=shelf.put(pack_whole(worked)))
     cut_out = must_hollow(shelf, figure, given.wall, given.lattice)
     findings: list[Finding] = []
     opened: list[Opened | None] = [None] * len(cut_out.cavities)
@@ -83,9 +84,9 @@ def hollowed(given: argparse.Namespace) -> HollowDoc:
         ]
     findings += findings_of(cut_out, opened)
     holes = [hole for o in opened if o for hole in o.holes]
-    asked = {"wall": given.wall, "lattice": given.lattice, "plugs": bool(given.plugs)}
-    rows = [hole_of(hole).model_dump() for hole in holes]
-    cut = computed(shelf, "body", figure | {"hollow": asked | {"holes": rows}}, MadeDoc)
+    rows = tuple(HoleAsk(**hole_of(hole).model_dump()) for hole in holes)
+    asked = Cut(wall=given.wall, lattice=given.lattice, holes=rows, plugs=bool(given.plugs))
+    cut = computed(shelf, "body", figure.to(BodyGiven, hollow=asked), MadeDoc)
     body = read_whole(shelf.get(cut.sha))
     if given.out:
         write_parts({"figure": body}, given.out)

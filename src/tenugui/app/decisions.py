@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request
 from ..core.contract import IntakeDoc, MarksChoice, PoseChoice, SizeChoice, WishAsk
 from ..core.marks import KINDS, strokes_from
 from ..core.plan import board_size, copy_of, kept, key_of, model_of, spec_of
+from ..core.plan.given import MeshGiven
 from ..core.pose import unit
 from ..store import figures, machines, plans
 from ..store.db import Row, Store, StoreError
@@ -82,7 +83,7 @@ def _with_kit(store: Store, plan: Row, settled: SizeChoice) -> list[Decided]:
         if part["id"] == plan["figure_id"]:
             continue
         size = Standing.of(store, part["plan_id"]).choice(SizeChoice)
-        intake = kept(shelf, "intake", {"sha": part["mesh_sha"]}, IntakeDoc)
+        intake = kept(shelf, "intake", MeshGiven(sha=part["mesh_sha"]), IntakeDoc)
         if intake is None or (size and size.model_dump(include=shared) == settled.model_dump(include=shared)):
             continue
         way = size.mesh if size else "ready"

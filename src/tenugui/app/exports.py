@@ -13,6 +13,7 @@ from ..core.contract import HeldDoc, HoleDoc, HollowChoice, PrintFileDoc, ProofB
 from ..core.formats import write_3mf, write_run_sheet
 from ..core.hollow import plugs_of
 from ..core.plan import beams_3mf, kept, run_sheet, stand_of
+from ..core.plan.given import ProofGiven
 from ..store import blobs
 from ..store.db import Row, StoreError
 from ..work.folds import Standing
@@ -73,7 +74,7 @@ def export(request: Request, number: int, kind: Literal["stl", "3mf", "pdf"]) ->
     store = store_of(request)
     shelf = StoreShelf(store)
     standing = Standing.of(store, number)
-    given = standing.given("proof")
+    given = standing.given("proof").to(ProofGiven)
     board = kept(shelf, "proof", given, ProofBoard)
     if board is None:
         raise StoreError(

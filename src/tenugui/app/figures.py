@@ -12,6 +12,7 @@ from ..core.contract import IntakeDoc, MendDoc, ProposalsDoc, Way, WeakDoc
 from ..core.formats import FormatError
 from ..core.machines import default_height, load_printer
 from ..core.plan import copy_of, kept
+from ..core.plan.given import MarkGiven, MendGiven, MeshGiven, WeakGiven
 from ..core.pose import largest_factor, settled_up, unit
 from ..store import blobs, figures, machines, plans
 from ..store.db import Row, Store, StoreError
@@ -47,7 +48,7 @@ def _about(store: Store, number: int) -> tuple[Row, str]:
 def intake(request: Request, number: int) -> Response:
     """The examination of a figure."""
     row, _ = _about(store_of(request), number)
-    return computation(store_of(request), "intake", {"sha": row["mesh_sha"]})
+    return computation(store_of(request), "intake", MeshGiven(sha=row["mesh_sha"]))
 
 
 @router.post("/{number}/intake", response_model=Computation[IntakeDoc])
@@ -55,7 +56,12 @@ def examine(request: Request, number: int) -> Response:
     """Start the examination, or start it again."""
     row, name = _about(store_of(request), number)
     return computation(
-        store_of(request), "intake", {"sha": row["mesh_sha"]}, start=True, title=f"Examining {name}", figure_id=number
+        store_of(request),
+        "intake",
+        MeshGiven(sha=row["mesh_sha"]),
+        start=True,
+        title=f"Examining {name}",
+        figure_id=number,
     )
 
 
@@ -66,14 +72,14 @@ Made = Literal["whole", "original", "united", "remeshed", "bare", "floored", "fi
 def mended(request: Request, number: int, way: Made) -> Response:
     """Another copy of the figure, with what was changed; the original stays."""
     row, _ = _about(store_of(request), number)
-    return computation(store_of(request), "mend", {"sha": row["mesh_sha"], "way": way})
+    return computation(store_of(request), "mend", MendGiven(sha=row["mesh_sha"], way=way))
 
 
 @router.post("/{number}/mend/{way}", response_model=Computation[MendDoc])
 def mend(request: Request, number: int, way: Made) -> Response:
     """Start making it."""
     row, name = _about(store_of(request), number)
-    given = {"sha": row["mesh_sha"], "way": way}
+    given = MendGiven(sha=row["mesh_sha"], way=way)
     return computation(store_of(request), "mend", given, start=True, title=f"Mending {name}", figure_id=number)
 
 
@@ -85,16 +91,15 @@ def _copy(store: Store, row: Row, way: str) -> Any:
     return copy
 
 
-def _proposals(store: Store, number: int, way: str, marks: str | None) -> dict[str, Any]:
+def _proposals(store: Store, number: int, way: Way, marks: str | None) -> MarkGiven:
     row, _ = _about(store, number)
     copy = _copy(store, row, way)
     size = _size_of(store, number)
     up = size.get("up") or copy.upright.ups[0].up
     own = next((list(u.front) for u in copy.upright.ups if list(u.up) == list(up)), None)
-    given = {"sha": copy.sha, "up": list(up)}
     # One that was turned by hand; the figure's own is known by what looks at it.
-    given |= {"front": size["front"]} if size.get("front") and list(size["front"]) != own else {}
-    return given | ({"marks": marks, "marks_of": row["mesh_sha"]} if marks else {})
+    front = size["front"] if size.get("front") and list(size["front"]) != own else None
+    return MarkGiven(sha=copy.sha, up=up, front=front, marks=marks, marks_of=row["mesh_sha"] if marks else None)
 
 
 def _size_of(store: Store, number: int) -> dict[str, Any]:
@@ -130,7 +135,7 @@ def stand(request: Request, number: int, pointed: PointedAt, way: Way = "ready")
     store = store_of(request)
     row, _ = _about(store, number)
     shelf, copy = StoreShelf(store), _copy(store, row, way)
-    document = kept(shelf, "intake", {"sha": row["mesh_sha"]}, IntakeDoc)
+    document = kept(shelf, "intake", MeshGiven(sha=row["mesh_sha"]), IntakeDoc)
     assert document is not None  # there is a copy of it
     up = settled_up(np.array(document.hull), unit(pointed.down))
     return Stand(up=up, front=copy.front(shelf, up), height=copy.height(shelf, up))
@@ -139,15 +144,15 @@ def stand(request: Request, number: int, pointed: PointedAt, way: Way = "ready")
 Factor = Annotated[float, Query(gt=1e-6, le=1e6)]
 
 
-def _weak(store: Store, number: int, printer: int, factor: float, way: str) -> dict[str, Any]:
+def _weak(store: Store, number: int, printer: int, factor: float, way: Way) -> WeakGiven:
     row, _ = _about(store, number)
     copy = _copy(store, row, way)
-    return {
-        "sha": copy.sha,
-        "factor": factor,
-        "up": list(_size_of(store, number).get("up") or copy.upright.ups[0].up),
-        "printer": machines.one(store, "printers", printer)["spec"],
-    }
+    return WeakGiven(
+        sha=copy.sha,
+        factor=factor,
+        up=_size_of(store, number).get("up") or copy.upright.ups[0].up,
+        printer=machines.one(store, "printers", printer)["spec"],
+    )
 
 
 @router.get("/{number}/weak", response_model=Computation[WeakDoc])
@@ -175,7 +180,7 @@ def _largest(hull: bytes, build_mm: tuple[float, float, float]) -> float:
 def fits(request: Request, number: int) -> list[Fit]:
     """For every printer the largest factor at which the figure fits it, in any pose."""
     store = store_of(request)
-    document = kept(StoreShelf(store), "intake", {"sha": figures.one(store, number)["mesh_sha"]}, IntakeDoc)
+    document = kept(StoreShelf(store), "intake", MeshGiven(sha=figures.one(store, number)["mesh_sha"]), IntakeDoc)
     if document is None:
         raise StoreError("not-computed", "The figure has not been examined yet.", "Wait for it.", 409)
     hull = np.array(document.hull).tobytes()

@@ -4,12 +4,12 @@ nozzles and machines.
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import APIRouter, Query, Request, Response
 
 from ..core.contract import OthersDoc, ProfileDoc
-from ..core.plan import Inputs, Memory, profile_of
+from ..core.plan import Memory, profile_of
+from ..core.plan.given import LayersGiven, OtherMachine, OthersGiven
+from ..core.plan.inputs import PosedInputs
 from ..store import machines
 from ..store.db import Store
 from ..work.folds import Standing
@@ -26,23 +26,24 @@ MOST_MACHINES = 4
 def profile(request: Request, number: int, asked: ProfileAsk) -> ProfileDoc:
     """The figure's outline at a place in its own frame at its size, and what layers of each height make of it."""
     store = store_of(request)
-    inputs = Inputs(StoreShelf(store, _figures), Standing.of(store, number).given("layers"))
+    given = Standing.of(store, number).given("layers").to(LayersGiven)
+    inputs = PosedInputs(StoreShelf(store, _figures), given)
     return profile_of(inputs, asked.at, asked.heights)
 
 
-def _others(store: Store, number: int, height: float) -> tuple[Standing, dict[str, Any]]:
+def _others(store: Store, number: int, height: float) -> tuple[Standing, OthersGiven]:
     """Inputs of the task, with the machines in use but for the plan's own."""
     standing = Standing.of(store, number)
-    given = standing.given("layers")
+    given = standing.given("layers").to(LayersGiven)
     printers, materials = ([row["spec"] for row in machines.every(store, table)] for table in ("printers", "materials"))
     offered = []
     for printer in printers:
         material = next((m for m in materials if m["process"] == printer["process"]), None)
-        if material is not None and printer["name"] != given["printer"]["name"]:
-            offered.append({"printer": printer, "material": material})
+        if material is not None and printer["name"] != given.printer["name"]:
+            offered.append(OtherMachine(printer=printer, material=material))
     # Those of the other process first: they tell more.
-    offered.sort(key=lambda m: m["printer"]["process"] == given["printer"]["process"])
-    return standing, given | {"height": height, "machines": offered[:MOST_MACHINES]}
+    offered.sort(key=lambda m: m.printer["process"] == given.printer["process"])
+    return standing, given.to(OthersGiven, height=height, machines=tuple(offered[:MOST_MACHINES]))
 
 
 @router.get("/{number}/layers/others", response_model=Computation[OthersDoc])

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 
 from ..core.contract import IntakeDoc
 from ..core.plan import kept, next_of, spec_of
+from ..core.plan.given import MeshGiven
 from ..store import figures, plans
 from ..store.db import StoreError
 from ..work.folds import Workshop, folds_of
@@ -36,7 +37,7 @@ def one(request: Request, number: int) -> Kit:
     )
     parts = []
     for row in rows:
-        document = kept(shelf, "intake", {"sha": row["mesh_sha"]}, IntakeDoc)
+        document = kept(shelf, "intake", MeshGiven(sha=row["mesh_sha"]), IntakeDoc)
         states = folds_of(row, chains[row["plan_id"]], workshop)
         parts.append(
             KitPart(

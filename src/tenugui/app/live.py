@@ -4,11 +4,9 @@ takes milliseconds.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
-from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, NeededDoc, WhatIfDoc, WishDoc, worth_of
+from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, NeededDoc, WhatIfDoc, WishAsk, WishDoc, worth_of
 from ..core.machines import Context, Printer
 from ..core.plan import (
     Inputs,
@@ -23,8 +21,10 @@ from ..core.plan import (
     search_from,
     what_if_of,
 )
+from ..core.plan.given import FigureGiven, HollowedGiven, HollowGiven, SupportsGiven
 from ..core.plan.inputs import matrix_of
-from ..core.pose import AIMS, Pace, Scale, Search, fitting, placement, rank_poses, why_not, wish_of
+from ..core.plan.pose import plain_wish
+from ..core.pose import AIMS, Direction, Pace, Scale, Search, fitting, placement, rank_poses, why_not
 from ..core.pose.choose import F8
 from ..core.worth import Gift, Worth, priced
 from ..store.db import Store, StoreError
@@ -36,9 +36,9 @@ _hollowed = Memory(2)
 _carrying = Memory(8)
 
 
-def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
+def judged(store: Store, given: HollowGiven, asked: HolesAsk) -> JudgedDoc:
     """Holes of a figure that has been hollowed at this wall; the last two stay unpacked."""
-    cut = {k: given[k] for k in ("sha", "factor")} | {"wall": asked.wall_mm, "lattice": asked.lattice_mm}
+    cut = given.to(HollowedGiven, wall=asked.wall_mm, lattice=asked.lattice_mm)
     shelf = StoreShelf(store, _hollowed)
     if kept(shelf, "hollowed", cut, HollowedDoc) is None:
         raise StoreError("not-computed", "Nothing is hollowed at this wall yet.", "Wait for its row.", 409)
@@ -49,26 +49,25 @@ def judged(store: Store, given: dict[str, Any], asked: HolesAsk) -> JudgedDoc:
     return document
 
 
-def _set(store: Store, given: dict[str, Any], asked: SetAsk) -> Kept:
+def _set(store: Store, given: SupportsGiven, asked: SetAsk) -> Kept:
     """A set that has been made; the last few load paths stay unpacked."""
-    edits = [edit.model_dump(mode="json", exclude_none=True) for edit in asked.edits]
-    kept = kept_set(StoreShelf(store, _carrying), given, asked.risk, asked.style, edits)
+    kept = kept_set(StoreShelf(store, _carrying), given, asked.risk, asked.style, asked.edits)
     if kept is None:
         raise StoreError("not-computed", "These supports have not been made yet.", "Wait for their row.", 409)
     return kept
 
 
-def what_if(store: Store, given: dict[str, Any], asked: WhatIfAsk) -> WhatIfDoc:
+def what_if(store: Store, given: SupportsGiven, asked: WhatIfAsk) -> WhatIfDoc:
     """What a change of a set would weaken."""
     return what_if_of(_set(store, given, asked), risk=asked.risk, gone=asked.gone, put=asked.put)
 
 
-def needed(store: Store, given: dict[str, Any], asked: SetAsk) -> NeededDoc:
+def needed(store: Store, given: SupportsGiven, asked: SetAsk) -> NeededDoc:
     """Which tips of a set are needed."""
     return needed_of(_set(store, given, asked), asked.risk)
 
 
-def _scale(store: Store, given: dict[str, Any], printer: Printer) -> tuple[Search, Scale]:
+def _scale(store: Store, given: FigureGiven, printer: Printer) -> tuple[Search, Scale]:
     """The search of these inputs and its coarse mesh ready to be weighed; the last few stay."""
 
     def make() -> tuple[Search, Scale]:
@@ -99,26 +98,24 @@ def _told(
     )
 
 
-def weighed(store: Store, given: dict[str, Any], down: list[float], asked: dict[str, Any]) -> Weighed:
+def weighed(store: Store, given: FigureGiven, down: Direction, asked: WishAsk | None) -> Weighed:
     """Aims of `down` (a unit vector in the file's frame), and what it costs beside the best of the search by
     the wish.
     """
     inputs = Inputs(StoreShelf(store), given)
     search, scale = _scale(store, given, inputs.printer)
-    wish, context = wish_of(asked), Context.of(inputs.printer, inputs.material)
+    wish, context = plain_wish(asked), Context.of(inputs.printer, inputs.material)
     table = scale.weigh(np.array([down]))
     taken = search.takes(context, table)
     gift = Gift(*(float(v[0]) for v in (taken.hands_min, taken.machine_h, taken.material, taken.lost)))
     best = int(np.argmin(search.merit(context, wish) + np.where(search.fits, 0.0, np.inf)))
-    return _told(
-        inputs, search, best, down=(down[0], down[1], down[2]), aims=table.aims[0], worth=priced(gift, wish.rates)
-    )
+    return _told(inputs, search, best, down=down, aims=table.aims[0], worth=priced(gift, wish.rates))
 
 
-def ranked(store: Store, given: dict[str, Any], asked: dict[str, Any]) -> Ranked:
+def ranked(store: Store, given: FigureGiven, asked: WishAsk | None) -> Ranked:
     """The search ranked anew by another wish: nothing is weighed again but the few that are picked."""
     inputs = Inputs(StoreShelf(store), given)
-    wish, context = wish_of(asked), Context.of(inputs.printer, inputs.material)
+    wish, context = plain_wish(asked), Context.of(inputs.printer, inputs.material)
     search, scale = _scale(store, given, inputs.printer)
     choice = rank_poses(search.coarse, search, context, wish=wish, scale=scale, front=inputs.front)
     merit = search.merit(context, wish)

@@ -14,6 +14,7 @@ from fastapi import APIRouter, Request
 from ..core.contract import PrintFileDoc, TrialDoc
 from ..core.machines import Programme, programmes
 from ..core.plan import kept
+from ..core.plan.given import ProofGiven
 from ..store import blobs, runs
 from ..store.db import Store, StoreError
 from ..work.folds import Standing
@@ -60,11 +61,11 @@ def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
     """
     store: Store = store_of(request)
     standing = accepted(store, number)
-    shelf, given = StoreShelf(store), standing.given("proof")
+    shelf, given = StoreShelf(store), standing.given("proof").to(ProofGiven)
     file = kept(shelf, "printfile", given, PrintFileDoc)
     if file is None:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
-    port = shed.port(("--printer", json.dumps(given["printer"], sort_keys=True)), asked.speed)
+    port = shed.port(("--printer", json.dumps(given.printer, sort_keys=True)), asked.speed)
     ask(port, "PUT", "/file", blobs.get(store, file.sha), _named(number))
     fate = _fate(kept(shelf, "trial", given, TrialDoc), len(runs.of_plan(store, number)) + 1)
     ask(port, "POST", "/start", json.dumps({"fate": fate}).encode())
@@ -106,8 +107,8 @@ def turn(request: Request, number: int, turn: Literal["pause", "resume", "cancel
 
 def _offers(store: Store, number: int) -> list[Programme]:
     standing = Standing.of(store, number)
-    given = standing.given("proof")
-    return programmes(given["printer"]["process"], hollow=bool(given.get("hollow")))
+    given = standing.given("proof").to(ProofGiven)
+    return programmes(given.printer["process"], hollow=given.hollow is not None)
 
 
 @router.get("/{number}/stations")

@@ -21,9 +21,9 @@ from ..core.contract import (
     SizeChoice,
     SupportsAsk,
     WhatIfDoc,
-    WishAsk,
 )
-from ..core.plan import FOLDS, FoldSpec, Given, kept, model_of, next_of
+from ..core.plan import FOLDS, FoldSpec, kept, model_of, next_of
+from ..core.plan.given import FigureGiven, HollowGiven, MeshGiven, SupportsGiven
 from ..core.pose import unit
 from ..store import plans
 from ..store.db import Store, StoreError
@@ -54,7 +54,7 @@ def plan_state(store: Store, number: int) -> PlanState:
     newest = {row["fold"]: row for row in chain}
     numbers, before = running(standing.chain, standing.folds)
     following = plans.next_of(store, number)
-    intake = kept(StoreShelf(store), "intake", {"sha": plan["mesh_sha"]}, IntakeDoc)
+    intake = kept(StoreShelf(store), "intake", MeshGiven(sha=plan["mesh_sha"]), IntakeDoc)
     size = standing.choice(SizeChoice)
     titles = {spec.name: spec.title for spec in FOLDS}
     return PlanState(
@@ -121,7 +121,7 @@ def said(spec: FoldSpec, asked: Ask | dict[str, Any] | str | None) -> Ask | None
         ) from reason
 
 
-def _asked(store: Store, number: int, spec: FoldSpec, wishes: str | None) -> tuple[str, dict[str, Any], Standing]:
+def _asked(store: Store, number: int, spec: FoldSpec, wishes: str | None) -> tuple[str, FigureGiven, Standing]:
     standing = Standing.of(store, number)
     assert spec.task is not None
     return spec.task, standing.given(spec.name, said(spec, wishes)), standing
@@ -166,7 +166,7 @@ def judge(request: Request, number: int, asked: HolesAsk) -> JudgedDoc:
     into.
     """
     store = store_of(request)
-    given = Standing.of(store, number).given("hollow", HollowAsk())
+    given = Standing.of(store, number).given("hollow", HollowAsk()).to(HollowGiven)
     return live.judged(store, given, asked)
 
 
@@ -174,14 +174,14 @@ def judge(request: Request, number: int, asked: HolesAsk) -> JudgedDoc:
 def what_if(request: Request, number: int, asked: WhatIfAsk) -> WhatIfDoc:
     """What would be weaker without some tips and with others, at once and before anything is placed."""
     store = store_of(request)
-    return live.what_if(store, Standing.of(store, number).given("supports", SupportsAsk()), asked)
+    return live.what_if(store, Standing.of(store, number).given("supports", SupportsAsk()).to(SupportsGiven), asked)
 
 
 @router.post("/{number}/supports/needed")
 def needed(request: Request, number: int, asked: SetAsk) -> NeededDoc:
     """Which tips of a set are needed; the others are comfort."""
     store = store_of(request)
-    return live.needed(store, Standing.of(store, number).given("supports", SupportsAsk()), asked)
+    return live.needed(store, Standing.of(store, number).given("supports", SupportsAsk()).to(SupportsGiven), asked)
 
 
 @router.post("/{number}/supports/demand")
@@ -190,7 +190,7 @@ def demand(request: Request, number: int, asked: RiskAsk) -> DemandDoc:
     turn.
     """
     store, standing = store_of(request), Standing.of(store_of(request), number)
-    given = standing.given("supports", SupportsAsk())
+    given = standing.given("supports", SupportsAsk()).to(SupportsGiven)
     stops = kept(StoreShelf(store), "dial", given, DialDoc)
     if stops is None:
         want(store, "dial", given, f"Counting tips of {standing.plan['figure_name']}", standing.plan["figure_id"])
@@ -198,18 +198,11 @@ def demand(request: Request, number: int, asked: RiskAsk) -> DemandDoc:
     return stops.at(asked.risk)
 
 
-def plainly(wish: WishAsk | None) -> Given:
-    """What was asked over what holds by itself."""
-    return {} if wish is None else wish.model_dump(exclude_defaults=True)
-
-
 @router.post("/{number}/pose/weigh")
 def weigh_one(request: Request, number: int, asked: Direction) -> Weighed:
     """What one direction costs, at once: for turning the figure by hand, and for 'why not this way?'."""
     store = store_of(request)
-    return live.weighed(
-        store, Standing.of(store, number).given("pose", PoseAsk()), list(unit(asked.down)), plainly(asked.wish)
-    )
+    return live.weighed(store, Standing.of(store, number).given("pose", PoseAsk()), unit(asked.down), asked.wish)
 
 
 @router.post("/{number}/pose/rank")
@@ -218,4 +211,4 @@ def rank(request: Request, number: int, asked: PoseAsk) -> Ranked:
     `compute`.
     """
     store = store_of(request)
-    return live.ranked(store, Standing.of(store, number).given("pose", PoseAsk()), plainly(asked.wish))
+    return live.ranked(store, Standing.of(store, number).given("pose", PoseAsk()), asked.wish)

@@ -8,7 +8,9 @@ from fastapi import APIRouter, Request, Response
 
 from ..core.contract import HeldDoc, LayerDoc, LayerPathDoc, PrintFileDoc, ProofBoard
 from ..core.machines import draws_lines, load_printer, peels
-from ..core.plan import Inputs, Memory, Stacked, kept, key_of, layer_of, layer_path, layer_picture
+from ..core.plan import Memory, Stacked, kept, key_of, layer_of, layer_path, layer_picture
+from ..core.plan.given import ProofGiven
+from ..core.plan.inputs import PosedInputs
 from ..store import blobs
 from ..store.db import StoreError
 from ..work.folds import Standing
@@ -25,13 +27,13 @@ _figures = Memory(2)
 def walk(request: Request, number: int, layer: int) -> LayerDoc:
     """A layer of the proved plan, from 1, as it is cut: no file need be written."""
     shelf = StoreShelf(store_of(request), _figures)
-    given = Standing.of(shelf.store, number).given("proof")
+    given = Standing.of(shelf.store, number).given("proof").to(ProofGiven)
     board, supported = kept(shelf, "proof", given, ProofBoard), kept(shelf, "held", given, HeldDoc)
     if board is None or supported is None:
         raise StoreError("not-computed", "The plan has not been proved yet.", "Wait for the fold Proof.", 409)
     strip = board.held.strip
     key = key_of("proof", given)
-    return layer_of(_stacks.recall(key, lambda: Stacked.of(Inputs(shelf, given), supported, strip)), layer)
+    return layer_of(_stacks.recall(key, lambda: Stacked.of(PosedInputs(shelf, given), supported, strip)), layer)
 
 
 def _written(request: Request, number: int) -> tuple[StoreShelf, Standing, PrintFileDoc]:
@@ -47,7 +49,7 @@ def _written(request: Request, number: int) -> tuple[StoreShelf, Standing, Print
 def lines(request: Request, number: int, layer: int) -> LayerPathDoc:
     """A layer's lines in the order that they are drawn, with their kinds and seconds."""
     shelf, standing, file = _written(request, number)
-    printer = load_printer(standing.given("proof")["printer"])
+    printer = load_printer(standing.given("proof").to(ProofGiven).printer)
     if not draws_lines(printer):
         raise StoreError("no-lines", "This machine draws no lines.", "Ask for its pictures.", 409)
     text = _files.recall(file.sha, lambda: blobs.get(shelf.store, file.sha).decode())
@@ -60,7 +62,7 @@ def pixels(request: Request, number: int, layer: int, hangs: bool = False) -> Re
     over nothing is striped.
     """
     shelf, standing, file = _written(request, number)
-    printer = load_printer(standing.given("proof")["printer"])
+    printer = load_printer(standing.given("proof").to(ProofGiven).printer)
     supported = kept(shelf, "held", standing.given("proof"), HeldDoc)
     if not peels(printer) or supported is None:
         raise StoreError("no-pixels", "This machine lights no pixels.", "Ask for its lines.", 409)

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import orjson
 from fastapi import Request, Response
 
-from ..core.plan import FoldSpec, key_of
+from ..core.plan import FoldSpec, Given, key_of
 from ..store import jobs, results
 from ..store.db import Store
 from ..work.folds import want
@@ -28,7 +26,7 @@ def info(spec: FoldSpec | None) -> FoldInfo | None:
 def computation(
     store: Store,
     kind: str,
-    given: dict[str, Any],
+    given: Given,
     *,
     start: bool = False,
     title: str = "",

@@ -12,6 +12,7 @@ from ..core.hazards import kinds
 from ..core.learn import LOW_G, Hours, Logged, by_risk, hours_of, left_of, read_log, scatter_of
 from ..core.machines import FormField, cautions, form_of, load_printer, material_from
 from ..core.plan import kept
+from ..core.plan.given import ProofGiven
 from ..store import machines, plans, runs
 from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing
@@ -180,9 +181,9 @@ def begin(store: Store, standing: Standing, when: datetime, *, simulated: bool =
 
 def _by_scatter(store: Store, standing: Standing, risk: float) -> list[tuple[float, float]]:
     """By the plan's trial prints where they have been made, else by its risk."""
-    given = standing.given("proof")
+    given = standing.given("proof").to(ProofGiven)
     trial = kept(StoreShelf(store), "trial", given, TrialDoc)
-    return by_risk(risk, given["printer"].get("scatter", 1.0)) if trial is None else trial.by_scatter
+    return by_risk(risk, given.printer.get("scatter", 1.0)) if trial is None else trial.by_scatter
 
 
 @router.put("/runs/{number}/outcome")

@@ -14,10 +14,11 @@ from ..core.contract import SIGHT_FACES, IntakeDoc, MarksChoice, pack_mesh
 from ..core.formats import load as load_mesh
 from ..core.formats import pack_whole, write_3mf
 from ..core.mesh import Mesh, cluster
-from ..core.plan import FOLDS, Given, Progress, computed, copy_of, model_of, recommended, sized
+from ..core.plan import FOLDS, Progress, computed, copy_of, model_of, recommended, sized
+from ..core.plan.given import MeshGiven
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Store
-from ..work.chores import chore
+from ..work.chores import Asked, chore
 from ..work.folds import Standing, base_of, evidence_of, stored, want_examined
 from ..work.shelf import StoreShelf
 from .figures import demo_files
@@ -40,7 +41,7 @@ def _held(store: Store) -> dict[str, dict[str, Any]]:
 
 
 @chore("sculpt")
-def sculpt(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any]:
+def sculpt(shelf: StoreShelf, given: Asked, progress: Progress) -> dict[str, Any]:
     """Sculpt one figure, bring it in, and ask for what is planned for it."""
     store, name = shelf.store, given["name"]
     kept = _held(store).get(f"{name}.stl")
@@ -71,7 +72,7 @@ def sculpt(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any
 
 
 @chore("sculpt-kit")
-def sculpt_kit(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any]:
+def sculpt_kit(shelf: StoreShelf, given: Asked, progress: Progress) -> dict[str, Any]:
     """The stilt giant as one 3MF of two parts, each placed, as a sculptor would send it."""
     store = shelf.store
     file, names = KIT
@@ -110,7 +111,7 @@ def sculpt_kit(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str,
 
 
 @chore("settle")
-def settle(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any]:
+def settle(shelf: StoreShelf, given: Asked, progress: Progress) -> dict[str, Any]:
     """Take the recommended alternative of every fold that the scenario wants settled, from where the plan stands."""
     wanted, number = PLANNED[given["name"]], int(given["plan"])
     _size(shelf, wanted, number)
@@ -120,7 +121,7 @@ def settle(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any
             continue
         assert spec.task and spec.take
         inputs = standing.given(spec.name)
-        board = computed(shelf.about(inputs), spec.task, inputs, model_of(spec), progress)
+        board = computed(shelf.about(inputs.sha), spec.task, inputs, model_of(spec), progress)
         taken = spec.taken(board, recommended(board), standing.fold(spec.name).asked)
         plans.decide(
             shelf.store,
@@ -142,7 +143,7 @@ def _size(shelf: StoreShelf, wanted: Planned, number: int) -> None:
     if standing.fold("size").state == "settled":
         return
     sha = standing.plan["mesh_sha"]
-    intake = computed(shelf.about({"sha": sha}), "intake", {"sha": sha}, IntakeDoc)
+    intake = computed(shelf.about(sha), "intake", MeshGiven(sha=sha), IntakeDoc)
     figures.examined(store, sha, intake.picture_sha, intake.ready.sha)
     copy = copy_of(shelf, sha, "ready")
     assert copy is not None

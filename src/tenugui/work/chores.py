@@ -8,13 +8,16 @@ from collections.abc import Callable
 from typing import Any
 
 from ..core.contract import Ask, Document
-from ..core.plan import Given, Progress, computed, model_of
+from ..core.plan import Progress, computed, model_of
+from ..core.plan.given import FigureGiven
 from ..store import plans
 from ..store.db import Store
 from .folds import Standing, evidence_of, inputs_hash, stored
 from .shelf import StoreShelf
 
-Chore = Callable[[StoreShelf, Given, Progress], dict[str, Any]]
+Asked = dict[str, Any]
+"""What a job asks of a chore, as JSON."""
+Chore = Callable[[StoreShelf, Asked, Progress], dict[str, Any]]
 CHORES: dict[str, Chore] = {}
 
 
@@ -42,14 +45,14 @@ def outdated(standing: Standing) -> str | None:
 
 
 @chore("refresh")
-def refresh(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, Any]:
+def refresh(shelf: StoreShelf, asked_for: Asked, progress: Progress) -> dict[str, Any]:
     """Bring a plan up to date where only the engine has moved: compute its boards again and take the same alternatives,
     with new evidence.
 
     Where the same alternative is not there any more, the fold stays stale, for the person to decide.
     """
     store: Store = shelf.store
-    given_plan = int(given["plan"])
+    given_plan = int(asked_for["plan"])
     done: list[str] = []
     while True:
         standing = Standing.of(store, given_plan)
@@ -83,8 +86,8 @@ def refresh(shelf: StoreShelf, given: Given, progress: Progress) -> dict[str, An
 
 def _board(
     shelf: StoreShelf, standing: Standing, name: str, asked: Ask, progress: Progress
-) -> tuple[Document, dict[str, Any]]:
+) -> tuple[Document, FigureGiven]:
     """A fold's board with what is asked of it, and the inputs it was computed from."""
     spec, given = standing.fold(name).spec, standing.given(name, asked)
     assert spec.task
-    return computed(shelf.about(given), spec.task, given, model_of(spec), progress), given
+    return computed(shelf.about(given.sha), spec.task, given, model_of(spec), progress), given

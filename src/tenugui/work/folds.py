@@ -12,6 +12,7 @@ import orjson
 
 from ..core.contract import Ask, Choice, IntakeDoc
 from ..core.plan import Fold, Given, PlanBase, Taken, kept, key_of, narrowed, read_folds, task_of
+from ..core.plan.given import FigureGiven, MeshGiven
 from ..store import figures, jobs, machines, plans, results
 from ..store.db import Row, Store, StoreError
 from .shelf import StoreShelf
@@ -57,7 +58,7 @@ def folds_of(plan: Row, chain: Sequence[Row], workshop: Workshop) -> list[Fold]:
 
 def inputs_hash(task: str, given: Given) -> str:
     """Of a task's inputs alone, whatever its version: tells whether only the engine has moved."""
-    return hashlib.sha256(orjson.dumps(narrowed(task, given), option=orjson.OPT_SORT_KEYS)).hexdigest()
+    return hashlib.sha256(orjson.dumps(narrowed(task, given).plain(), option=orjson.OPT_SORT_KEYS)).hexdigest()
 
 
 def evidence_of(task: str, given: Given, taken: Taken) -> dict[str, Any]:
@@ -113,7 +114,7 @@ class Standing:
         """The choice of a kind, where it is made."""
         return next((f.choice for f in self.folds if isinstance(f.choice, kind)), None)
 
-    def given(self, name: str, asked: Ask | None = None) -> Given:
+    def given(self, name: str, asked: Ask | None = None) -> FigureGiven:
         """Inputs of a fold's task; `asked`: what is asked of its board now, over what was asked before.
 
         Raises:
@@ -152,13 +153,13 @@ def want(
     key = key_of(kind, given)
     if results.has(store, key):
         return key, None
-    return key, jobs.want(store, kind, narrowed(kind, given), key=key, title=title, figure_id=figure_id)
+    return key, jobs.want(store, kind, narrowed(kind, given).plain(), key=key, title=title, figure_id=figure_id)
 
 
 def want_examined(store: Store, sha: str, title: str, figure_id: int) -> None:
     """Have a figure examined; where its mesh was examined before, note on it what was found."""
-    _, job = want(store, "intake", {"sha": sha}, title, figure_id)
-    document = None if job else kept(StoreShelf(store), "intake", {"sha": sha}, IntakeDoc)
+    _, job = want(store, "intake", MeshGiven(sha=sha), title, figure_id)
+    document = None if job else kept(StoreShelf(store), "intake", MeshGiven(sha=sha), IntakeDoc)
     if document is not None:
         figures.examined(store, sha, document.picture_sha, document.ready.sha)
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ..core.plan import Memory
 from ..store import blobs, results
 from ..store.db import Store
@@ -18,10 +16,10 @@ class StoreShelf:
         self.mesh_sha: str | None = None
         """The mesh that is worked on: what its results belong to."""
 
-    def about(self, given: dict[str, Any]) -> StoreShelf:
-        """The same shelf, for results of these inputs."""
+    def about(self, mesh_sha: str | None) -> StoreShelf:
+        """The same shelf, for results that belong to a mesh."""
         other = StoreShelf(self.store, self.memory)
-        other.mesh_sha = given.get("sha")
+        other.mesh_sha = mesh_sha
         return other
 
     def put(self, data: bytes) -> str:

@@ -6,7 +6,8 @@ from __future__ import annotations
 
 import hashlib
 
-from ..core.plan import key_of, task_names
+from ..core.plan import engine_of, key_of, task_names
+from ..core.plan.given import MeshGiven
 from ..store import figures, jobs, plans, results
 from ..store.db import Store
 from .chores import outdated
@@ -21,11 +22,11 @@ def ask_for_upkeep(store: Store) -> int:
     """
     asked = 0
     workshop = Workshop.of(store)
-    engine = hashlib.sha256("".join(key_of(name, {}) for name in task_names()).encode()).hexdigest()
+    engine = hashlib.sha256("".join(engine_of(name) for name in task_names()).encode()).hexdigest()
     on_it = figures.on_bench(store)
     chains = plans.chains(store, [row["plan_id"] for row in on_it if row["plan_id"]])
     for row in on_it:
-        key = key_of("intake", {"sha": row["mesh_sha"]})
+        key = key_of("intake", MeshGiven(sha=row["mesh_sha"]))
         there = results.has(store, key)
         if not (row["picture_sha"] if there else jobs.last_of(store, key)):
             want_examined(store, row["mesh_sha"], f"Examining {row['name']}", row["id"])

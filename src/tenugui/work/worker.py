@@ -13,9 +13,12 @@ import time
 from typing import Any
 
 import structlog
+from pydantic import ValidationError
 
+from ..core.contract import IntakeDoc
 from ..core.errors import CoreError
-from ..core.plan import Given, computed, key_of, task_names, task_of
+from ..core.plan import computed, key_of, task_names, task_of
+from ..core.plan.given import MarkGiven, MeshGiven
 from ..store import figures, jobs
 from ..store.db import Row, Store, StoreError, address_from_environment
 from ..store.room import shortage
@@ -60,22 +63,35 @@ def _problem(code: str, what: str, where: str = "", remedy: str = "") -> dict[st
 
 
 def _run(shelf: StoreShelf, job: Row, reporter: Reporter) -> None:
-    kind, given = job["kind"], job["input"]
+    kind, asked = job["kind"], job["input"]
     if kind in CHORES:
-        CHORES[kind](shelf.about(given), given, reporter.report)
+        CHORES[kind](shelf, asked, reporter.report)
         return
-    if kind not in task_names() or key_of(kind, given) != job["result_key"]:
+    given = _given(kind, asked)
+    if given is None or key_of(kind, given) != job["result_key"]:
         raise CoreError(
             "outdated", "This computation was asked for by another version of the engine.", kind, "Ask for it again."
         )
-    document = computed(shelf.about(given), kind, given, task_of(kind).model, reporter.report)
-    if kind == "intake":
-        figures.examined(shelf.store, given["sha"], document.picture_sha, document.ready.sha)  # type: ignore[attr-defined]
-        up = document.upright.ups[0].up  # type: ignore[attr-defined]
-        _look_around(shelf.store, job, {"sha": document.ready.sha or given["sha"], "up": list(up)})  # type: ignore[attr-defined]
+    document = computed(shelf.about(given.sha), kind, given, task_of(kind).model, reporter.report)
+    if isinstance(document, IntakeDoc):
+        figures.examined(shelf.store, given.sha, document.picture_sha, document.ready.sha)
+        sha, up = document.ready.sha or given.sha, document.upright.ups[0].up
+        _look_around(shelf.store, job, MarkGiven(sha=sha, up=up))
 
 
-def _look_around(store: Store, job: Row, given: Given) -> None:
+def _given(kind: str, asked: dict[str, Any]) -> MeshGiven | None:
+    """A job's inputs; None where this engine has no such task, or it takes others."""
+    if kind not in task_names():
+        return None
+    try:
+        given = task_of(kind).takes.model_validate(asked)
+    except ValidationError:
+        return None
+    assert isinstance(given, MeshGiven)  # every task is of a mesh
+    return given
+
+
+def _look_around(store: Store, job: Row, given: MarkGiven) -> None:
     """What a figure says of itself is wanted by every later fold, and takes longer than most people take to choose a
     size.
     """

@@ -27,6 +27,7 @@ from .bare import bare_heights
 from .chain import Chain, run_chain, sized
 from .cut_out import lattice_of
 from .folds import FOLDS
+from .given import Given
 from .holes import findings_of, sorted_holes, suggested
 from .hollow import judge_holes
 from .inputs import Inputs
@@ -43,7 +44,7 @@ from .size import CopyDoc, copy_of, thin_of, upright_of
 from .spec import Chosen, FoldSpec, PlanBase, Taken, must, of
 from .supported import PlanError
 from .supports import RISKS, held_of
-from .tasks import Given, Progress, Task, computed, kept, key_of, narrowed, quiet, task_names, task_of
+from .tasks import Progress, Task, computed, engine_of, kept, key_of, narrowed, quiet, task_names, task_of
 from .walk import Stacked, layer_of
 from .what_if import Kept, kept_set, needed_of, what_if_of
 
@@ -76,6 +77,7 @@ __all__ = [
     "clock",
     "computed",
     "copy_of",
+    "engine_of",
     "findings_of",
     "held_of",
     "hollow",

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from ..contract import HeldDoc, SupportsAskedDoc, TipAskedDoc, tips_from
 from ..removal.cutter import reach_of
-from .inputs import Inputs
+from .inputs import PosedInputs
 from .what_if import kept_in, needed_of
 
 
-def asked_set(inputs: Inputs, supported: HeldDoc) -> SupportsAskedDoc:
+def asked_set(inputs: PosedInputs, supported: HeldDoc) -> SupportsAskedDoc:
     """The set of a held figure. `needed` is read from the load path alone, as the page reads it: a slope that sags
     where a tip is taken away is told by the proof, not by this.
     """

@@ -34,10 +34,10 @@ from ..removal.hands import HIDDEN_STEP_MM, finish_min, mean_lean, smoothing_min
 from ..risk.drawn import crosses
 from ..supports import seen_weights
 from ..worth import Worth, compared
-from .inputs import Inputs
+from .given import BandedGiven, SupportedGiven
+from .inputs import PosedInputs
 from .parts import parts_of
 from .supports import held_of
-from .tasks import Given
 
 F8 = NDArray[np.float64]
 LIMITS_MM = (0.03, 0.05, 0.08, 0.11, 0.15)
@@ -48,16 +48,16 @@ WORTHWHILE = 0.03
 """Prior: what saves less than this share of the hours is no alternative."""
 
 
-def helds_of(inputs: Inputs, given: Given) -> list[HeldDoc]:
+def helds_of(inputs: PosedInputs, given: SupportedGiven) -> list[HeldDoc]:
     """The figure held and proved at every customary height, finest first; what is on the shelf is taken from there."""
 
     def one(height: float) -> HeldDoc:
-        return held_of(inputs.shelf, given, height=height, risk=given["risk"], style=given.get("style", "pillars"))
+        return held_of(inputs.shelf, given, height=height, risk=given.risk, style=given.style)
 
     return both_cores(one, [(height,) for height in sorted(printer_heights(inputs.printer, inputs.material))])
 
 
-def banding_of(inputs: Inputs, rows: Sequence[HeldDoc]) -> Banding:
+def banding_of(inputs: PosedInputs, rows: Sequence[HeldDoc]) -> Banding:
     """The figure prepared to be cut in bands of the heights at which it was held."""
     finest = rows[0].row
     context = inputs.placed_context(finest.layer_height_mm)
@@ -72,7 +72,7 @@ def banding_of(inputs: Inputs, rows: Sequence[HeldDoc]) -> Banding:
     )
 
 
-def _clocks(inputs: Inputs, rows: Sequence[HeldDoc]) -> list[tuple[F8, F8]]:
+def _clocks(inputs: PosedInputs, rows: Sequence[HeldDoc]) -> list[tuple[F8, F8]]:
     """Seconds by height of every height's print on the supports of the finest, which bands are held by: its own hours,
     corrected by what some of its layers truly take on those.
     """
@@ -102,12 +102,14 @@ def _clock(strip: StripDoc) -> tuple[F8, F8]:
     return np.concatenate([[0.0], tops * strip.layer_height_mm]), np.concatenate([[start], clock])
 
 
-def may_band(inputs: Inputs) -> bool:
+def may_band(inputs: PosedInputs) -> bool:
     """Whether the machine lays layers of several heights in one print: a screen's exposure follows its layer."""
     return not inputs.printer.hangs and len(printer_heights(inputs.printer, inputs.material)) > 1
 
 
-def banded_rows(inputs: Inputs, banding: Banding, cut_rows: Sequence[HeldDoc], finest: HeightDoc) -> list[LayersRow]:
+def banded_rows(
+    inputs: PosedInputs, banding: Banding, cut_rows: Sequence[HeldDoc], finest: HeightDoc
+) -> list[LayersRow]:
     """A row for each limit that makes a difference."""
     rows = list[LayersRow]()
     for limit in LIMITS_MM:
@@ -118,7 +120,7 @@ def banded_rows(inputs: Inputs, banding: Banding, cut_rows: Sequence[HeldDoc], f
     return rows
 
 
-def _row(inputs: Inputs, row: SupportsRow, finest: HeightDoc, bands: Bands) -> LayersRow:
+def _row(inputs: PosedInputs, row: SupportsRow, finest: HeightDoc, bands: Bands) -> LayersRow:
     shares = bands.heights / bands.heights.sum()
     blemishes = process_of(inputs.printer).blemishes
     height = finest.model_copy(
@@ -139,7 +141,7 @@ def bands_document(bands: Bands) -> BandsDoc:
     return BandsDoc(limit_mm=bands.limit_mm, runs=bands.runs(), layers=len(bands.heights), time_s=bands.time_s)
 
 
-def in_bands(inputs: Inputs, row: SupportsRow, bands: Bands) -> SupportsRow:
+def in_bands(inputs: PosedInputs, row: SupportsRow, bands: Bands) -> SupportsRow:
     """A row of the finest layer with the hours and the steps of its bands; those of several at once in proportion."""
     ratio = bands.time_s / max(row.numbers.time_s, 1e-9)
     strip, process = row.strip, inputs.printer.process
@@ -211,11 +213,11 @@ def bands_or_not(rows: Sequence[LayersRow], worths: Sequence[Worth], best: int, 
     )
 
 
-def bands_as_taken(inputs: Inputs, given: Given) -> Bands | None:
+def bands_as_taken(inputs: PosedInputs, given: BandedGiven) -> Bands | None:
     """The bands of a plan's own inputs: those within the limit that was taken; None where its layers are of one
     height.
     """
-    limit = given.get("bands")
+    limit = given.bands
     if not limit or not may_band(inputs):
         return None
-    return banding_of(inputs, helds_of(inputs, given)).within(float(limit), HIDDEN_STEP_MM)
+    return banding_of(inputs, helds_of(inputs, given)).within(limit, HIDDEN_STEP_MM)

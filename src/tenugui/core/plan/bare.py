@@ -19,19 +19,20 @@ from ..process.heights import Heights, choose_height, height_choice
 from ..removal.hands import held_gift, mean_lean
 from ..risk import ledger
 from ..worth import Rates, priced, rates_of
-from .inputs import FIGURE, Inputs
+from .given import BareGiven, HeightsGiven
+from .inputs import Inputs
 from .shelf import Shelf
 from .size import thin_of
 from .supported import refuse_nothing
-from .tasks import Given, Progress, task
+from .tasks import Progress, task
 
 
-@task("bare", (*FIGURE, "height", "as_is"), ProofDoc, rests_on=("proposed", "thin"))
-def bare_task(shelf: Shelf, given: Given, progress: Progress) -> ProofDoc:
+@task("bare", BareGiven, ProofDoc, rests_on=("proposed", "thin"))
+def bare_task(shelf: Shelf, given: BareGiven, progress: Progress) -> ProofDoc:
     """Every layer read; `as_is` leaves the figure at the height above the plate that its file gives it."""
     inputs = Inputs(shelf, given)
-    figure = inputs.figure if given.get("as_is") else inputs.figure.dropped()
-    context = inputs.context(given["height"])
+    figure = inputs.figure if given.as_is else inputs.figure.dropped()
+    context = inputs.context(given.height)
     proof = prove(figure, context.height, context.reach, bridge=context.bridge)
     refuse_nothing(figure, proof.stack.volume())
     hazards = ledger(proof, context, thin=_thin(inputs, figure))
@@ -39,14 +40,14 @@ def bare_task(shelf: Shelf, given: Given, progress: Progress) -> ProofDoc:
     return proof_document(basics_of(inputs.figure), proof, use, hazards=hazards, context=context)
 
 
-@task("heights", (*FIGURE, "heights", "rates"), LayersDoc, rests_on=("proposed", "thin"))
-def bare_heights_task(shelf: Shelf, given: Given, progress: Progress) -> LayersDoc:
+@task("heights", HeightsGiven, LayersDoc, rests_on=("proposed", "thin"))
+def bare_heights_task(shelf: Shelf, given: HeightsGiven, progress: Progress) -> LayersDoc:
     """The figure cut at each of the heights asked for."""
     inputs = Inputs(shelf, given)
     figure = inputs.figure.dropped()
-    rates = rates_of(given.get("rates"))
+    rates = rates_of(given.rates)
     thin = _thin(inputs, figure)
-    return layers_document(bare_heights(figure, inputs.context(), given["heights"], thin=thin, rates=rates))
+    return layers_document(bare_heights(figure, inputs.context(), given.heights, thin=thin, rates=rates))
 
 
 def _thin(inputs: Inputs, figure: Mesh) -> list[ThinPlace]:

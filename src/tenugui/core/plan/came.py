@@ -9,7 +9,7 @@ import numpy as np
 
 from ..contract import SettingsDoc, braces_from, tips_from
 from ..supports import Brace, Tip
-from .inputs import Inputs
+from .inputs import PosedInputs
 from .shelf import Shelf
 
 CAME = "came"
@@ -28,11 +28,10 @@ class Came:
     risk: float
 
 
-def came_with(shelf: Shelf, inputs: Inputs) -> Came | None:
-    """What the figure came with, placed with it; None where it came with nothing, or stands or is sized otherwise than
-    in its file.
+def came_with(shelf: Shelf, inputs: PosedInputs, sha: str | None) -> Came | None:
+    """What the figure came with by the settings `sha`, placed with it; None where it came with nothing, or stands or is
+    sized otherwise than in its file.
     """
-    sha = inputs.given.get("came")
     if not sha:
         return None
     settings = SettingsDoc.loaded(shelf.get(sha))

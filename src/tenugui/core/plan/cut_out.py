@@ -20,9 +20,10 @@ from ..hollow import (
 )
 from ..mesh import Mesh
 from .figure import MadeDoc, sized
+from .given import BodyGiven, Cut, HollowedGiven, SizedGiven
 from .holes import sorted_holes
 from .shelf import Shelf
-from .tasks import Given, Progress, computed, task
+from .tasks import Progress, computed, task
 
 STRUT_SHARE, THINNEST_STRUT_MM = 0.15, 0.8
 """Priors: struts are so much of their pitch thick, and no thinner than that."""
@@ -37,10 +38,10 @@ def lattice_of(pitch: float | None) -> Lattice | None:
     return None if pitch is None else Lattice(pitch, round(max(THINNEST_STRUT_MM, STRUT_SHARE * pitch), 2))
 
 
-@task("hollowed", ("sha", "factor", "wall", "lattice"), HollowedDoc)
-def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc:
+@task("hollowed", HollowedGiven, HollowedDoc)
+def hollowed_task(shelf: Shelf, given: HollowedGiven, progress: Progress) -> HollowedDoc:
     """Cut what lies deeper than a wall out of the figure at its size."""
-    figure, wall = sized(shelf, given), float(given["wall"])
+    figure, wall = sized(shelf, given), given.wall
     if wall in (AS_IT_CAME, FILLED):
         hollowed = came_hollow(figure)
         if wall == FILLED and hollowed.cavities:
@@ -49,7 +50,7 @@ def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc
             sha=shelf.put(pack_hollowed(hollowed)), wall_mm=wall, cavities=len(hollowed.cavities), left_solid=0
         )
     try:
-        hollowed = hollow(figure, wall, lattice_of(given.get("lattice")))
+        hollowed = hollow(figure, wall, lattice_of(given.lattice))
         assert hollowed.field is not None
         hollowed = replace(hollowed, creases=tuple(creases(hollowed.field, wall)))
     except CoreError as refused:
@@ -59,9 +60,11 @@ def hollowed_task(shelf: Shelf, given: Given, progress: Progress) -> HollowedDoc
     return HollowedDoc(sha=sha, wall_mm=wall, cavities=len(hollowed.cavities), left_solid=hollowed.left_solid)
 
 
-def hollowed_of(shelf: Shelf, given: Given, wall: float, lattice: float | None) -> tuple[HollowedDoc, Hollowed | None]:
+def hollowed_of(
+    shelf: Shelf, given: SizedGiven, wall: float, lattice: float | None
+) -> tuple[HollowedDoc, Hollowed | None]:
     """The figure of these inputs hollowed, made or remembered."""
-    asked = {k: given[k] for k in ("sha", "factor") if k in given} | {"wall": wall, "lattice": lattice}
+    asked = HollowedGiven(sha=given.sha, factor=given.factor, wall=wall, lattice=lattice)
     document = computed(shelf, "hollowed", asked, HollowedDoc)
     if document.sha is None:
         return document, None
@@ -69,7 +72,7 @@ def hollowed_of(shelf: Shelf, given: Given, wall: float, lattice: float | None) 
     return document, shelf.memory.recall(("hollowed", sha), lambda: unpack_hollowed(shelf.get(sha)))
 
 
-def must_hollow(shelf: Shelf, given: Given, wall: float, lattice: float | None) -> Hollowed:
+def must_hollow(shelf: Shelf, given: SizedGiven, wall: float, lattice: float | None) -> Hollowed:
     """The same, of a figure that has to be hollowed.
 
     Raises:
@@ -83,24 +86,23 @@ def must_hollow(shelf: Shelf, given: Given, wall: float, lattice: float | None) 
     return hollowed
 
 
-def outer_of(shelf: Shelf, given: Given) -> Mesh:
+def outer_of(shelf: Shelf, given: SizedGiven, cut: Cut) -> Mesh:
     """The outside of a figure that later folds print hollow: its shells united."""
-    return must_hollow(shelf, given, given["hollow"]["wall"], given["hollow"].get("lattice")).outer
+    return must_hollow(shelf, given, cut.wall, cut.lattice).outer
 
 
-@task("body", ("sha", "factor", "hollow"), MadeDoc, rests_on=("hollowed",))
-def body_task(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+@task("body", BodyGiven, MadeDoc, rests_on=("hollowed",))
+def body_task(shelf: Shelf, given: BodyGiven, progress: Progress) -> MadeDoc:
     """The hollow figure with its holes, at its size in its file's frame.
 
     Raises:
         CoreError: why it cannot be hollowed, or `hole-misses`.
     """
-    asked = given["hollow"]
-    hollowed = must_hollow(shelf, given, asked["wall"], asked.get("lattice"))
-    holes, findings = sorted_holes(hollowed, [HoleDoc.model_validate(row) for row in asked["holes"]])
+    asked = given.hollow
+    hollowed = must_hollow(shelf, given, asked.wall, asked.lattice)
+    holes, findings = sorted_holes(hollowed, [HoleDoc(**hole.model_dump()) for hole in asked.holes])
     if missed := next((one for one in findings if one.code == "hole-misses"), None):
         raise CoreError(missed.code, missed.message, "the holes of the fold Hollow", "Take the fold Hollow again.")
     new = [hole for some in holes for hole in some]
-    sunk = bool(asked.get("plugs"))
-    whole = drilled(hollowed, new, countersunk=sunk) if new or not hollowed.came else hollowed.outer
+    whole = drilled(hollowed, new, countersunk=asked.plugs) if new or not hollowed.came else hollowed.outer
     return MadeDoc(sha=shelf.put(pack_whole(whole)))

@@ -14,8 +14,9 @@ from ..formats import NO_LIMITS, load, pack_whole, read_whole
 from ..marks import Plane, mirror_plane, nearest_faces, transfer
 from ..mesh import Mesh, Working, decimate, fit_for_work, shell_labels
 from ..repair import unite
+from .given import MeshGiven, SizedGiven
 from .shelf import Shelf
-from .tasks import Given, Progress, computed, task
+from .tasks import Progress, computed, task
 
 PREVIEW = 120_000
 COARSE = 60_000
@@ -31,19 +32,19 @@ class MadeDoc(Document):
     sha: Sha
 
 
-@task("preview", ("sha",), MadeDoc)
-def preview(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+@task("preview", MeshGiven, MadeDoc)
+def preview(shelf: Shelf, given: MeshGiven, progress: Progress) -> MadeDoc:
     """The copy of a figure that the page turns and that pictures show."""
-    return MadeDoc(sha=shelf.put(pack_mesh(_fine(shelf, given["sha"]))))
+    return MadeDoc(sha=shelf.put(pack_mesh(_fine(shelf, given.sha))))
 
 
-@task("coarse", ("sha",), MadeDoc)
-def coarse(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+@task("coarse", MeshGiven, MadeDoc)
+def coarse(shelf: Shelf, given: MeshGiven, progress: Progress) -> MadeDoc:
     """The copy on which directions are weighed and sight is judged: thinned, and its shells united, since what lies
     inside another shell is no surface.
     """
-    whole = working(shelf, given["sha"]).mesh
-    thin = decimate(_fine(shelf, given["sha"]), COARSE) if len(whole.faces) > COARSE else whole
+    whole = working(shelf, given.sha).mesh
+    thin = decimate(_fine(shelf, given.sha), COARSE) if len(whole.faces) > COARSE else whole
     many = 1 < shell_labels(thin.faces, len(thin.vertices))[1] <= MOST_SHELLS
     united = unite(thin) if many else None
     return MadeDoc(sha=shelf.put(pack_whole(thin if united is None or not len(united.faces) else united)))
@@ -63,13 +64,13 @@ def working(shelf: Shelf, sha: str) -> Working:
 
 def preview_of(shelf: Shelf, sha: str) -> tuple[str, Mesh]:
     """The preview's hash and mesh, in its file's frame."""
-    preview_sha = computed(shelf, "preview", {"sha": sha}, MadeDoc).sha
+    preview_sha = computed(shelf, "preview", MeshGiven(sha=sha), MadeDoc).sha
     return preview_sha, unpack_mesh(shelf.get(preview_sha))
 
 
 def coarse_of(shelf: Shelf, sha: str) -> Mesh:
     """The coarse copy, in its file's frame."""
-    return read_whole(shelf.get(computed(shelf, "coarse", {"sha": sha}, MadeDoc).sha))
+    return read_whole(shelf.get(computed(shelf, "coarse", MeshGiven(sha=sha), MadeDoc).sha))
 
 
 def nearest_of(shelf: Shelf, sha: str) -> NDArray[np.int64]:
@@ -82,15 +83,15 @@ def mirror_of(shelf: Shelf, sha: str) -> Plane | None:
     return shelf.memory.recall(("mirror", sha), lambda: mirror_plane(coarse_of(shelf, sha)))
 
 
-def sized(shelf: Shelf, given: Given) -> Mesh:
+def sized(shelf: Shelf, given: SizedGiven) -> Mesh:
     """The working mesh at its printed size, in its file's frame."""
-    mesh, factor = working(shelf, given["sha"]).mesh, float(given.get("factor", 1.0))
+    mesh, factor = working(shelf, given.sha).mesh, given.factor
     return mesh if factor == 1.0 else mesh.scaled(factor)
 
 
-def file_marks(shelf: Shelf, sha: str, given: Given) -> U1:
-    """The labels that the figure's own file gave, on the faces of the mesh that is worked on."""
-    labels = unpack_labels(shelf.get(sha))
-    own, here = working(shelf, given["marks_of"]), working(shelf, given["sha"])
+def file_marks(shelf: Shelf, labels_sha: str, of: str, sha: str) -> U1:
+    """The labels that a file gave to its mesh `of`, on the faces of the mesh `sha` that is worked on."""
+    labels = unpack_labels(shelf.get(labels_sha))
+    own, here = working(shelf, of), working(shelf, sha)
     on_own = labels[own.faces]
-    return on_own if given["marks_of"] == given["sha"] else np.asarray(transfer(own.mesh, on_own, here.mesh), np.uint8)
+    return on_own if of == sha else np.asarray(transfer(own.mesh, on_own, here.mesh), np.uint8)

@@ -33,10 +33,22 @@ from ..contract import (
     WallsAsk,
     WallsBoard,
     WallsChoice,
+    WishAsk,
 )
 from .came import CAME
+from .given import (
+    Cut,
+    FigureGiven,
+    HollowGiven,
+    LayersGiven,
+    PosedGiven,
+    PoseGiven,
+    Priced,
+    ProofGiven,
+    SupportsGiven,
+    WallsGiven,
+)
 from .spec import Chosen, FoldSpec, PlanBase, Taken, must, of
-from .tasks import Given
 
 ASKED_FROM_MM = 60.0
 """Prior: smaller figures are printed solid, or with the walls that the machine is set to, and nobody asks."""
@@ -44,36 +56,30 @@ SAME_DOWN = 1e-6
 """Squared, of unit vectors: nearer directions are one."""
 
 
-def figure_inputs(base: PlanBase, choices: Chosen) -> Given:
+def figure_inputs(base: PlanBase, choices: Chosen) -> FigureGiven:
     """What all tasks share: the figure at its size on its machine, with its marks, and where it faces if somebody said
     so.
     """
-    size, marks = must(choices, SizeChoice), of(choices, MarksChoice)
-    given: Given = {
-        "sha": size.sha,
-        "factor": size.factor,
-        "up": list(size.up),
-        "printer": base.printers[size.printer_id],
-        "material": base.materials[size.material_id],
-    }
-    if size.front:
-        given["front"] = list(size.front)
-    if marks and marks.bare:
-        given["bare"] = True
-    if marks and marks.faceless:
-        given["faceless"] = True
-    if marks and marks.strokes:
-        given["strokes"] = [stroke.model_dump(exclude_none=True) for stroke in marks.strokes]
-        if any(stroke.tool == "file" for stroke in marks.strokes):
-            given["marks_of"] = base.sha
-    return given
+    size, marks = must(choices, SizeChoice), of(choices, MarksChoice) or MarksChoice()
+    return FigureGiven(
+        sha=size.sha,
+        factor=size.factor,
+        up=size.up,
+        front=size.front,
+        printer=base.printers[size.printer_id],
+        material=base.materials[size.material_id],
+        bare=marks.bare,
+        faceless=marks.faceless,
+        strokes=tuple(marks.strokes),
+        marks_of=base.sha if any(stroke.tool == "file" for stroke in marks.strokes) else None,
+    )
 
 
-def _pose(base: PlanBase, choices: Chosen, asked: PoseAsk) -> Given:
-    wish = asked.wish.model_dump(exclude_defaults=True)
+def _pose(base: PlanBase, choices: Chosen, asked: PoseAsk) -> PoseGiven:
     # The way it stood in its plan's file comes before those of one's own.
-    pinned = [*([[0.0, 0.0, -1.0]] if base.came else []), *(list(down) for down in asked.pinned)]
-    return figure_inputs(base, choices) | ({"wish": wish} if wish else {}) | ({"pinned": pinned} if pinned else {})
+    pinned = (*([(0.0, 0.0, -1.0)] if base.came else []), *asked.pinned)
+    wish = None if asked.wish == WishAsk() else asked.wish
+    return figure_inputs(base, choices).to(PoseGiven, wish=wish, pinned=pinned)
 
 
 def _first_pose(choices: Chosen) -> PoseAsk:
@@ -100,63 +106,62 @@ def _index(rows: Sequence[Any], is_it: Callable[[Any], bool]) -> int | None:
     return next((index for index, row in enumerate(rows) if is_it(row)), None)
 
 
-def _posed(base: PlanBase, choices: Chosen) -> Given:
-    """The figure in its pose, on a plinth where it has one, at the rates that poses were weighed by."""
+def _posed(base: PlanBase, choices: Chosen) -> PosedGiven:
+    """The figure in its pose, on a plinth where it has one."""
     pose = must(choices, PoseChoice)
-    plinth = {"plinth": pose.plinth} if pose.plinth else {}
-    return figure_inputs(base, choices) | {"down": list(pose.down)} | plinth | _rates(choices)
+    return figure_inputs(base, choices).to(PosedGiven, down=pose.down, plinth=pose.plinth or 0.0)
 
 
-def _rates(choices: Chosen) -> Given:
+def _rates(choices: Chosen) -> Priced:
+    """The rates that poses were weighed by."""
     pose = of(choices, PoseChoice)
-    rates = pose.wishes.wish.rates if pose and pose.wishes else None
-    return {"rates": rates} if rates else {}
+    return pose.wishes.wish.rates if pose and pose.wishes else None
 
 
-def _own(asked: HollowAsk | WallsAsk | SupportsAsk) -> Given:
-    return {"own": asked.own.model_dump(mode="json")} if asked.own else {}
+def _walls(base: PlanBase, choices: Chosen, asked: WallsAsk) -> WallsGiven:
+    return _posed(base, choices).to(WallsGiven, rates=_rates(choices), own=asked.own)
 
 
-def _walls(base: PlanBase, choices: Chosen, asked: WallsAsk) -> Given:
-    return _posed(base, choices) | _own(asked)
-
-
-def _hollow(base: PlanBase, choices: Chosen, asked: HollowAsk) -> Given:
+def _hollow(base: PlanBase, choices: Chosen, asked: HollowAsk) -> HollowGiven:
     """Judged in the pose where it is settled, else as the figure stands: holes may come before the pose or after it."""
     pose = of(choices, PoseChoice)
-    down = {"down": list(pose.down)} if pose else {}
-    return figure_inputs(base, choices) | down | _own(asked) | _rates(choices)
+    down = pose.down if pose else None
+    return figure_inputs(base, choices).to(HollowGiven, down=down, rates=_rates(choices), own=asked.own)
 
 
-def _body(base: PlanBase, choices: Chosen) -> Given:
+def _body(base: PlanBase, choices: Chosen) -> PosedGiven:
     """What is printed: the posed figure, hollow where it is, its machine set to the walls that were taken."""
     given, process = _posed(base, choices), must(choices, SizeChoice).process
     cut, walls = of(choices, HollowChoice), of(choices, WallsChoice)
+    hollow, printer = None, given.printer
     if cut and cut.wall is not None and process in (None, "resin"):
-        holes = [hole.model_dump(mode="json") for hole in cut.holes]
-        plugs = {"plugs": True} if cut.wishes and cut.wishes.plugs else {}
-        given["hollow"] = {"wall": cut.wall, "lattice": cut.lattice, "holes": holes} | plugs
+        plugs = bool(cut.wishes and cut.wishes.plugs)
+        hollow = Cut(wall=cut.wall, lattice=cut.lattice, holes=tuple(cut.holes), plugs=plugs)
     if walls and process in (None, "filament"):
-        set_to = {"perimeters": walls.perimeters, "roof_mm": walls.roof_mm, "infill": walls.infill}
-        given["printer"] = given["printer"] | set_to
-    return given
+        printer = printer | {"perimeters": walls.perimeters, "roof_mm": walls.roof_mm, "infill": walls.infill}
+    return given.to(PosedGiven, hollow=hollow, printer=printer)
 
 
-def _support_sets(base: PlanBase, choices: Chosen, asked: SupportsAsk) -> Given:
-    return _body(base, choices) | ({"came": base.came} if base.came else {}) | _own(asked)
+def _support_sets(base: PlanBase, choices: Chosen, asked: SupportsAsk) -> SupportsGiven:
+    return _body(base, choices).to(SupportsGiven, came=base.came, rates=_rates(choices), own=asked.own)
 
 
-def _layers(base: PlanBase, choices: Chosen, asked: NoAsk) -> Given:
+def _layers(base: PlanBase, choices: Chosen, asked: NoAsk) -> LayersGiven:
     taken = must(choices, SupportsChoice)
-    by_hand = {"edits": [edit.model_dump(exclude_none=True) for edit in taken.edits]} if taken.edits else {}
-    came = {"came": base.came} if taken.style == CAME else {}
-    return _body(base, choices) | {"risk": taken.risk, "style": taken.style} | came | by_hand
+    return _body(base, choices).to(
+        LayersGiven,
+        risk=taken.risk,
+        style=taken.style,
+        edits=tuple(taken.edits),
+        came=base.came if taken.style == CAME else None,
+        rates=_rates(choices),
+    )
 
 
-def _proof(base: PlanBase, choices: Chosen, asked: NoAsk) -> Given:
+def _proof(base: PlanBase, choices: Chosen, asked: NoAsk) -> ProofGiven:
     taken = must(choices, LayersChoice)
-    bands = {"bands": taken.bands.limit_mm} if taken.bands else {}
-    return _layers(base, choices, asked) | {"height": taken.layer_height_mm} | bands
+    bands = taken.bands.limit_mm if taken.bands else None
+    return _layers(base, choices, asked).to(ProofGiven, height=taken.layer_height_mm, bands=bands)
 
 
 def _take_pose(board: PoseBoard, index: int) -> Taken:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +13,7 @@ from ..contract import (
     HollowBoard,
     HollowRow,
     JudgedDoc,
+    OwnHollow,
     PullDoc,
     PullRemedy,
     Refusal,
@@ -39,13 +39,13 @@ from ..machines import default_height
 from ..pose import beside, unit
 from ..worth import least, rates_of
 from .cut_out import AS_IT_CAME, FILLED, hollowed_of
+from .given import HollowGiven, WayGiven
 from .holes import findings_of, sorted_holes
-from .hollow_alternative import ROW_TAKES
 from .inputs import Inputs
 from .liquid import liquid_of
 from .pull import WORTH_SHARE
 from .shelf import Shelf
-from .tasks import Given, Progress, computed, task
+from .tasks import Progress, computed, task
 
 F8 = NDArray[np.float64]
 THICKER = 1.5
@@ -55,7 +55,9 @@ cells each way.
 """
 
 
-def _ways(inputs: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tuple[float | None, float | None, bool]]:
+def _ways(
+    inputs: Inputs, own: OwnHollow | None, came: Sequence[float]
+) -> list[tuple[float | None, float | None, bool]]:
     """Walls and struts of the rows: solid, the usual wall, a thicker one, struts in what is large; and what was asked
     for.
     """
@@ -69,15 +71,15 @@ def _ways(inputs: Inputs, own: dict[str, Any], came: Sequence[float]) -> list[tu
     ]
     if float(size.max()) >= STRUTS_FROM_MM:
         rows.append((wall, round(STRUT_WALLS * wall, 1), False))
-    if own.get("wall_mm") is not None:
-        rows.append((float(own["wall_mm"]), own.get("lattice_mm"), True))
+    if own is not None:
+        rows.append((own.wall_mm, own.lattice_mm, True))
     return rows
 
 
-@task("hollow", (*ROW_TAKES, "rates", "own"), HollowBoard, rests_on=("hollowrow",))
-def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
+@task("hollow", HollowGiven, HollowBoard, rests_on=("hollowrow",))
+def hollow_board(shelf: Shelf, given: HollowGiven, progress: Progress) -> HollowBoard:
     """Solid beside hollow: what is saved, what pulls, what stays inside, and what it is worth."""
-    inputs, own = Inputs(shelf, given), given.get("own") or {}
+    inputs, own = Inputs(shelf, given), given.own
     progress(0.01, "looking for what it came hollow with")
     _, came = hollowed_of(shelf, given, AS_IT_CAME, None)
     ways = _ways(inputs, own, _more_for(came))
@@ -97,18 +99,16 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
             refused = None if came_so else document.refused
             if hollowed is None or (not hollowed.cavities and not asked and wall != FILLED):
                 return None, refused
-        way = {"wall": wall, "lattice": pitch, "asked": asked}
         # Solid has no holes to be moved.
-        holes = (
-            {"holes": own["holes"]} if asked and own.get("holes") is not None else {"holes": []} if wall is None else {}
-        )
-        return computed(shelf, "hollowrow", given | way | holes, HollowRow), refused
+        holes = own.holes if own and asked else [] if wall is None else None
+        way = given.to(WayGiven, wall=wall, lattice=pitch, asked=asked, holes=None if holes is None else tuple(holes))
+        return computed(shelf, "hollowrow", way, HollowRow), refused
 
     progress(0.05, "hollowing at two walls" + (" and with struts" if any(p for _, p, _ in ways) else ""))
     computed_rows = both_cores(one, ways)
     rows = [row for row, _ in computed_rows if row is not None]
     refused = next((refusal for _, refusal in computed_rows if refusal is not None), None)
-    rates = rates_of(given.get("rates"))
+    rates = rates_of(given.rates)
     worths = [priced_at(row.gift, rates) for row in rows]
     best = least(worths, 0)
     shell = None if came_so else open_shell(inputs.figure, inputs.up)
@@ -120,7 +120,7 @@ def hollow_board(shelf: Shelf, given: Given, progress: Progress) -> HollowBoard:
         recommended=best,
         why=beside(worths, best, best).strip(),
         usual_wall_mm=usual_wall(inputs.figure.size),
-        posed="down" in given,
+        posed=given.down is not None,
         refused=refused,
         layer_height_mm=default_height(inputs.printer),
         shell=None if shell is None else ShellDoc(wall_mm=shell.wall_mm, opens=shell.opens),
@@ -151,7 +151,7 @@ def _more_for(came: Hollowed | None) -> list[float]:
 
 def judge_holes(
     shelf: Shelf,
-    given: Given,
+    given: HollowGiven,
     wall: float,
     *,
     pitch: float | None,
@@ -164,7 +164,7 @@ def judge_holes(
     _, hollowed = hollowed_of(shelf, given, wall, pitch)
     if hollowed is None:
         return None
-    plate = np.array(given.get("down") or [-float(v) for v in Inputs(shelf, given).up], float)
+    plate = np.array(given.down or [-float(v) for v in Inputs(shelf, given).up], float)
     by_cavity, findings = sorted_holes(hollowed, rows)
     opened = [
         judged(c, holes, plate) if holes or c.own else None

@@ -35,13 +35,13 @@ from ..supports import CUT_MIN, PIECE_MIN, SAND_MIN, margin_of, tip_hold, usual_
 from ..worth import Gift
 from .cut_out import AS_IT_CAME, hollowed_of
 from .figure import PREVIEW, coarse_of
+from .given import WayGiven
 from .holes import SLOW_DRAIN_S, findings_of, sorted_holes, suggested
 from .inputs import Inputs
 from .pose import numbers_of
 from .pull import pull_of
 from .shelf import Shelf
-from .supported import HELD
-from .tasks import Given, Progress, task
+from .tasks import Progress, task
 
 F8 = NDArray[np.float64]
 HOLE_MIN, FLUSH_MIN, DRIP_SHARE = 2.0, 4.0, 0.3
@@ -68,23 +68,20 @@ def _outer_weights(inputs: Inputs, hollowed: Hollowed) -> F8 | None:
     return inputs.weights if same else np.asarray(transfer(inputs.figure, inputs.weights, hollowed.outer))
 
 
-ROW_TAKES = tuple(n for n in HELD if n not in ("height", "risk", "style", "plinth", "hollow", "edits"))
-
-
 @task(
     "hollowrow",
-    (*ROW_TAKES, "wall", "lattice", "holes", "asked"),
+    WayGiven,
     HollowRow,
     rests_on=("hollowed", "proposed", "coarse"),
 )
-def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
+def hollow_row(shelf: Shelf, given: WayGiven, progress: Progress) -> HollowRow:
     """Solid where `wall` is None, hollow at a wall, with holes as suggested where none are given; `asked` says that a
     person asked for it.
     """
     inputs = Inputs(shelf, given)
     context = inputs.context(default_height(inputs.printer))
-    wall, pitch, asked = given.get("wall"), given.get("lattice"), bool(given.get("asked"))
-    down = given.get("down") or [-float(v) for v in inputs.up]
+    wall, pitch, asked = given.wall, given.lattice, given.asked
+    down = given.down or [-float(v) for v in inputs.up]
     hollowed: Hollowed | None
     if wall is None:
         _, came = hollowed_of(shelf, given, AS_IT_CAME, None)
@@ -96,10 +93,10 @@ def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
     findings: list[Finding] = []
     body = inputs.figure
     if hollowed is not None:
-        if given.get("holes") is None:
+        if given.holes is None:
             opened, findings = suggested(hollowed, plate, _outer_weights(inputs, hollowed))
         else:
-            rows, findings = sorted_holes(hollowed, [HoleDoc.model_validate(row) for row in given["holes"]])
+            rows, findings = sorted_holes(hollowed, [HoleDoc(**hole.model_dump()) for hole in given.holes])
             opened = [
                 judged(c, holes, plate) if holes or c.own else None
                 for c, holes in zip(hollowed.cavities, rows, strict=True)
@@ -142,7 +139,7 @@ def hollow_row(shelf: Shelf, given: Given, progress: Progress) -> HollowRow:
     seen = (
         decimate(body, PREVIEW)
         if hollowed is not None and wall is not None
-        else coarse_of(inputs.shelf, inputs.given["sha"]).scaled(inputs.factor)
+        else coarse_of(inputs.shelf, inputs.given.sha).scaled(inputs.factor)
     )
     preview_sha, wall_sha = (
         _looked_at(inputs, hollowed, seen) if hollowed is not None and wall is not None else (None, None)

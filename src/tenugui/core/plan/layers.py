@@ -35,20 +35,20 @@ from ..supports import seen_weights
 from ..worth import Gift, Rates, rates_of
 from .bands import banded_rows, banding_of, bands_or_not, helds_of, may_band
 from .figure import preview_of
-from .inputs import Inputs
+from .given import LayersGiven
+from .inputs import PosedInputs
 from .purposes import for_purposes
 from .shelf import Shelf
-from .supported import HELD
 from .supports import at_rates
-from .tasks import Given, Progress, task
+from .tasks import Progress, task
 
 
-@task("layers", (*(n for n in HELD if n != "height"), "rates"), LayersBoard, rests_on=("held",))
-def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
+@task("layers", LayersGiven, LayersBoard, rests_on=("held",))
+def layers(shelf: Shelf, given: LayersGiven, progress: Progress) -> LayersBoard:
     """Four layer heights of the supported figure, cut and compared; what the fold Supports has made is taken as
     it is.
     """
-    inputs = Inputs(shelf, given)
+    inputs = PosedInputs(shelf, given)
     heights = sorted(printer_heights(inputs.printer, inputs.material))
     whole, seen = inputs.placed.whole, seen_weights(inputs.placed_context().weights)
     lean, detail = cusp_quantiles(whole, seen), detail_of(whole, seen)
@@ -60,7 +60,7 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
         )
         for height, m in zip(heights, supported_rows, strict=True)
     ]
-    rates = rates_of(given.get("rates"))
+    rates = rates_of(given.rates)
     rows = [LayersRow(height=height_of(c), held=m.row) for c, m in zip(choices, supported_rows, strict=True)]
     progress(0.9, "in bands of several heights")
     banding = banding_of(inputs, supported_rows) if may_band(inputs) else None
@@ -85,7 +85,7 @@ def layers(shelf: Shelf, given: Given, progress: Progress) -> LayersBoard:
 
 
 def _purposes(
-    inputs: Inputs, banding: Banding | None, rows: Sequence[LayersRow], rates: Rates, best: int
+    inputs: PosedInputs, banding: Banding | None, rows: Sequence[LayersRow], rates: Rates, best: int
 ) -> list[PurposeDoc]:
     """What somebody else would take, with something else in mind."""
     context = inputs.placed_context()
@@ -104,18 +104,18 @@ def _purposes(
     ]
 
 
-def _seen(inputs: Inputs, place: Seen) -> SeenDoc:
+def _seen(inputs: PosedInputs, place: Seen) -> SeenDoc:
     """A place in the figure's frame at its size."""
     own = inputs.placed.place
     x, y, z = (float(v) for v in own.turn.T @ (np.array(place.at) - own.shift))
     return SeenDoc(at=(x, y, z), called=place.called)
 
 
-def _thick_sha(shelf: Shelf, inputs: Inputs) -> str:
+def _thick_sha(shelf: Shelf, inputs: PosedInputs) -> str:
     """How thick the solid is across its layer at each corner of what the page turns, on the shelf: the least of the
     faces about it.
     """
-    _, preview = preview_of(shelf, inputs.given["sha"])
+    _, preview = preview_of(shelf, inputs.given.sha)
     turned = inputs.placed.place.apply(preview.scaled(inputs.factor))
     thickness = np.full(len(turned.vertices), MOST_MM)
     np.minimum.at(thickness, turned.faces.ravel(), np.repeat(detail_of(turned).across, 3).astype(float))
@@ -126,7 +126,7 @@ GAP_MM = 3.0
 """Prior: room between figures on a plate."""
 
 
-def _batches(inputs: Inputs, row: SupportsRow) -> list[BatchDoc]:
+def _batches(inputs: PosedInputs, row: SupportsRow) -> list[BatchDoc]:
     """Hours of several at once: as many on a plate as stand beside each other, the plates filled evenly."""
     room, size = np.array(inputs.printer.build_mm[:2]), np.array(row.footprint_mm)
     ways = [np.floor((room + GAP_MM) / (side + GAP_MM)) for side in (size, size[::-1])]
@@ -153,7 +153,7 @@ def _use_of(supported: HeldDoc) -> Use:
     )
 
 
-def profile_of(inputs: Inputs, at: Sequence[float], heights: Sequence[float]) -> ProfileDoc:
+def profile_of(inputs: PosedInputs, at: Sequence[float], heights: Sequence[float]) -> ProfileDoc:
     """The outline at a place in the figure's frame at its size, and the stairs of heights."""
     place = inputs.placed.place
     there = place.turn @ np.asarray(at, float) + place.shift

@@ -11,47 +11,46 @@ from ..contract import FaceDoc, FacesDoc, Finding, FrontDoc, LookDoc, pack_value
 from ..look import Face, Look, find_faces, look_at, saliency
 from ..marks import KEPT_FREE
 from ..marks.propose import FACE_WEIGHT
-from ..pose import Z_UP, Direction, front_of, unit
+from ..pose import Direction, front_of, unit
 from ..supports import Tip, tip_minutes
 from .figure import MadeDoc, coarse_of, mirror_of
+from .given import FacedGiven, LookGiven, MeshGiven, UpGiven
 from .shelf import Shelf
-from .tasks import Given, Progress, computed, quiet, task
+from .tasks import Progress, computed, quiet, task
 
 F8 = NDArray[np.float64]
 SAME_FRONT = 1 - 1e-6
-LOOKED = ("up", "front", "faceless")
-"""What sight and faces depend on beside the mesh."""
 
 
-@task("faces", ("sha", "up"), FacesDoc, rests_on=("coarse",))
-def faces(shelf: Shelf, given: Given, progress: Progress) -> FacesDoc:
+@task("faces", UpGiven, FacesDoc, rests_on=("coarse",))
+def faces(shelf: Shelf, given: UpGiven, progress: Progress) -> FacesDoc:
     """Faces that views from all around agree on, for a figure that stands as `up` says."""
     progress(0.1, "looking for faces")
-    faces = find_faces(coarse_of(shelf, given["sha"]), unit(given.get("up", Z_UP)))
+    faces = find_faces(coarse_of(shelf, given.sha), unit(given.up))
     return FacesDoc(faces=[FaceDoc.of(face) for face in faces])
 
 
 def faces_of(shelf: Shelf, sha: str, up: Direction) -> list[Face]:
     """The faces of a figure that stands on `up`, in its file's frame and unit."""
-    return [face.face() for face in computed(shelf, "faces", {"sha": sha, "up": list(up)}, FacesDoc).faces]
+    return [face.face() for face in computed(shelf, "faces", UpGiven(sha=sha, up=up), FacesDoc).faces]
 
 
-@task("salient", ("sha",), MadeDoc, rests_on=("coarse",))
-def salient(shelf: Shelf, given: Given, progress: Progress) -> MadeDoc:
+@task("salient", MeshGiven, MadeDoc, rests_on=("coarse",))
+def salient(shelf: Shelf, given: MeshGiven, progress: Progress) -> MadeDoc:
     """Saliency of the coarse copy's faces."""
-    return MadeDoc(sha=shelf.put(pack_values(saliency(coarse_of(shelf, given["sha"])))))
+    return MadeDoc(sha=shelf.put(pack_values(saliency(coarse_of(shelf, given.sha)))))
 
 
 def salient_of(shelf: Shelf, sha: str) -> F8:
     """Saliency of the coarse copy's faces."""
-    return unpack_values(shelf.get(computed(shelf, "salient", {"sha": sha}, MadeDoc).sha))
+    return unpack_values(shelf.get(computed(shelf, "salient", MeshGiven(sha=sha), MadeDoc).sha))
 
 
-@task("faced", ("sha", "up", "faceless"), FrontDoc, rests_on=("coarse", "faces", "salient"))
-def faced_task(shelf: Shelf, given: Given, progress: Progress) -> FrontDoc:
+@task("faced", FacedGiven, FrontDoc, rests_on=("coarse", "faces", "salient"))
+def faced_task(shelf: Shelf, given: FacedGiven, progress: Progress) -> FrontDoc:
     """Where a figure that stands on `up` faces by itself; `faceless`: what is taken for a face is none."""
-    sha, up = given["sha"], unit(given["up"])
-    seen = [] if given["faceless"] else faces_of(shelf, sha, up)
+    sha, up = given.sha, unit(given.up)
+    seen = [] if given.faceless else faces_of(shelf, sha, up)
     return FrontDoc(
         front=triple(front_of(coarse_of(shelf, sha), up, mirror_of(shelf, sha), seen, salient_of(shelf, sha)))
     )
@@ -59,19 +58,19 @@ def faced_task(shelf: Shelf, given: Given, progress: Progress) -> FrontDoc:
 
 def faced(shelf: Shelf, sha: str, up: Direction, *, faceless: bool = False) -> Direction:
     """Where a figure that stands on `up` faces by itself."""
-    return computed(shelf, "faced", {"sha": sha, "up": list(up), "faceless": faceless}, FrontDoc).front
+    return computed(shelf, "faced", FacedGiven(sha=sha, up=up, faceless=faceless), FrontDoc).front
 
 
-@task("looked", ("sha", *LOOKED), LookDoc, rests_on=("coarse", "faces", "salient", "faced"))
-def looked(shelf: Shelf, given: Given, progress: Progress) -> LookDoc:
+@task("looked", LookGiven, LookDoc, rests_on=("coarse", "faces", "salient", "faced"))
+def looked(shelf: Shelf, given: LookGiven, progress: Progress) -> LookDoc:
     """Sight with the front counted, saliency, and the faces that were found, as one importance. `front`: as it was
     turned by hand; `faceless`: a person's word that it has no face.
     """
-    sha, up = given["sha"], unit(given.get("up", Z_UP))
+    sha, up = given.sha, unit(given.up)
     progress(0.05, "looking for faces")
-    faceless = bool(given.get("faceless"))
+    faceless = given.faceless
     faces = [] if faceless else faces_of(shelf, sha, up)
-    front = unit(given["front"]) if given.get("front") else faced(shelf, sha, up, faceless=faceless)
+    front = unit(given.front) if given.front else faced(shelf, sha, up, faceless=faceless)
     look = look_at(
         coarse_of(shelf, sha),
         up,
@@ -106,17 +105,17 @@ def told_on_faces(tips: Sequence[Tip], costs: F8, process: str) -> list[Finding]
     ]
 
 
-def turned_only(shelf: Shelf, given: Given) -> Given:
+def turned_only(shelf: Shelf, given: LookGiven) -> LookGiven:
     """The inputs without a front that is the figure's own: it is looked at once, whether that was said or not."""
-    if not given.get("front"):
-        return given
-    up = unit(given.get("up", Z_UP))
-    own = faced(shelf, given["sha"], up, faceless=bool(given.get("faceless")))
-    same = float(np.dot(own, unit(given["front"]))) > SAME_FRONT
-    return {k: v for k, v in given.items() if k != "front"} if same else given
+    if given.front is None:
+        return given.to(LookGiven)
+    up = unit(given.up)
+    own = faced(shelf, given.sha, up, faceless=given.faceless)
+    same = float(np.dot(own, unit(given.front))) > SAME_FRONT
+    return given.to(LookGiven, front=None) if same else given.to(LookGiven)
 
 
-def look_of(shelf: Shelf, given: Given, progress: Progress = quiet) -> Look:
+def look_of(shelf: Shelf, given: LookGiven, progress: Progress = quiet) -> Look:
     """What people look at, by the faces of the figure's coarse copy."""
     document = computed(shelf, "looked", turned_only(shelf, given), LookDoc, progress)
     importance, sight = (unpack_values(shelf.get(sha)) for sha in (document.importance_sha, document.sight_sha))

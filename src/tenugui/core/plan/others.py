@@ -7,8 +7,6 @@ rows.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from ..contract import OtherDoc, OthersDoc, height_of
@@ -29,10 +27,10 @@ from ..pose import fitting
 from ..process import process_of
 from ..process.heights import HeightChoice, height_choice, more_or_less
 from ..supports import seen_weights
-from .inputs import Inputs
+from .given import OthersGiven
+from .inputs import PosedInputs
 from .shelf import Shelf
-from .supported import HELD
-from .tasks import Given, Progress, task
+from .tasks import Progress, task
 
 NOZZLES_MM = (0.2, 0.25, 0.4, 0.6, 0.8)
 UPRIGHT = np.array([[0.0, 0.0, -1.0]])
@@ -63,10 +61,10 @@ def _named(printer: Printer, material: Material, nozzle: bool) -> str:
     return f"{printer.name}, {material.name}"
 
 
-@task("others", (*HELD, "machines"), OthersDoc)
-def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
+@task("others", OthersGiven, OthersDoc)
+def others(shelf: Shelf, given: OthersGiven, progress: Progress) -> OthersDoc:
     """Rows by nozzle and by machine."""
-    inputs = Inputs(shelf, given)
+    inputs = PosedInputs(shelf, given)
     figure, seen = inputs.placed.whole, seen_weights(inputs.placed_context().weights)
     lean, detail = cusp_quantiles(figure, seen), detail_of(figure, seen)
     asked = _asked(inputs, given)
@@ -82,19 +80,18 @@ def others(shelf: Shelf, given: Given, progress: Progress) -> OthersDoc:
     return OthersDoc(rows=rows, said=said_of(rows))
 
 
-def _asked(inputs: Inputs, given: Given) -> list[tuple[Printer, Material, bool, float]]:
+def _asked(inputs: PosedInputs, given: OthersGiven) -> list[tuple[Printer, Material, bool, float]]:
     """What is compared, the chosen machine at the chosen height first."""
-    own, height = inputs.printer, float(given["height"])
+    own, height = inputs.printer, given.height
     asked: list[tuple[Printer, Material, bool, float]] = [(own, inputs.material, draws_lines(own), height)]
     if draws_lines(own):
         for nozzle in NOZZLES_MM:
             if nozzle != own.nozzle_mm and own.nozzle_mm / NEAR <= nozzle <= own.nozzle_mm * NEAR:
                 other = with_nozzle(own, nozzle)
                 asked += [(other, inputs.material, True, h) for h in other.heights()[:3]]
-    machines: list[dict[str, Any]] = given.get("machines") or []
-    for machine in machines[:MOST_MACHINES]:
-        printer = load_printer(machine["printer"])
-        material = load_material(machine["material"], printer)
+    for machine in given.machines[:MOST_MACHINES]:
+        printer = load_printer(machine.printer)
+        material = load_material(machine.material, printer)
         asked.append((printer, material, False, default_height(printer)))
     return asked
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from ..contract import HeldDoc, braces_from, tips_from
 from ..mesh import Mesh
 from ..supports import support_mesh
-from .inputs import Inputs
+from .inputs import PosedInputs
 
 
-def parts_of(inputs: Inputs, supported: HeldDoc) -> dict[str, Mesh]:
+def parts_of(inputs: PosedInputs, supported: HeldDoc) -> dict[str, Mesh]:
     """Figure, plinth and supports in build coordinates, from what the held figure keeps."""
     held_by = supported.supports
     braces, margin = braces_from(held_by.braces), held_by.raft_margin_mm

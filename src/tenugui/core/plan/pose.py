@@ -15,6 +15,7 @@ from ..contract import (
     PoseBoard,
     PoseRow,
     Sha,
+    WishAsk,
     candidate_of,
     island_of,
     map_document,
@@ -28,16 +29,29 @@ from ..layers import prove
 from ..layers.steps import cusp_quantiles
 from ..machines import Context, kind_of
 from ..mesh import Mesh, picture
-from ..pose import Candidate, Pace, PoseTable, Search, beside, fitting, placement, rank_poses, search_poses, wish_of
+from ..pose import (
+    Candidate,
+    Pace,
+    PoseTable,
+    Search,
+    Wish,
+    beside,
+    fitting,
+    placement,
+    rank_poses,
+    search_poses,
+    wish_of,
+)
 from ..pose.expected import expected
 from ..pose.price import SUPPORT_FILL
 from ..process import Use, process_of
 from ..risk import MISHAP_CHANCE, ledger
 from ..worth import Gift, Worth, least, priced
 from .figure import coarse_of
-from .inputs import FIGURE, Inputs, matrix_of
+from .given import FigureGiven, PoseGiven
+from .inputs import Inputs, matrix_of
 from .shelf import Shelf
-from .tasks import Given, Progress, computed, task
+from .tasks import Progress, computed, task
 
 SMALL = (112, 112)
 
@@ -53,11 +67,11 @@ class SearchDoc(Document):
     limit_angle: float
 
 
-@task("search", FIGURE, SearchDoc, rests_on=("coarse", "proposed"))
-def search_task(shelf: Shelf, given: Given, progress: Progress) -> SearchDoc:
+@task("search", FigureGiven, SearchDoc, rests_on=("coarse", "proposed"))
+def search_task(shelf: Shelf, given: FigureGiven, progress: Progress) -> SearchDoc:
     """Weigh some 1,100 directions."""
     inputs = Inputs(shelf, given)
-    coarse = coarse_of(shelf, given["sha"]).scaled(inputs.factor)
+    coarse = coarse_of(shelf, given.sha).scaled(inputs.factor)
     search = search_poses(inputs.figure, inputs.context(), coarse=coarse, light=inputs.light, up=inputs.up)
     return SearchDoc(
         down=[(x, y, z) for x, y, z in search.table.down.round(9).tolist()],
@@ -82,9 +96,14 @@ def search_from(shelf: Shelf, document: SearchDoc) -> Search:
     )
 
 
-def searched(shelf: Shelf, given: Given) -> Search:
+def searched(shelf: Shelf, given: FigureGiven) -> Search:
     """The search for poses of these inputs."""
     return search_from(shelf, computed(shelf, "search", given, SearchDoc))
+
+
+def plain_wish(asked: WishAsk | None) -> Wish:
+    """What is wished, of what was asked."""
+    return wish_of(None if asked is None else asked.model_dump(exclude_defaults=True))
 
 
 def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld: bool = False) -> Numbers:
@@ -101,27 +120,25 @@ def numbers_of(figure: Mesh, context: Context, use: Use, risk: float, *, unheld:
     )
 
 
-@task("pose", (*FIGURE, "wish", "pinned", "count"), PoseBoard, rests_on=("search", "coarse"))
-def pose(shelf: Shelf, given: Given, progress: Progress) -> PoseBoard:
+@task("pose", PoseGiven, PoseBoard, rests_on=("search", "coarse"))
+def pose(shelf: Shelf, given: PoseGiven, progress: Progress) -> PoseBoard:
     """Four poses, or as many as are asked for, and those that the user pinned, each with a full layer stack: islands,
     cups, pull and time, and its ribbon; and the map.
     """
     inputs = Inputs(shelf, given)
-    progress(0.05, "reading the marks" if given.get("strokes") else "reading the figure")
+    progress(0.05, "reading the marks" if given.strokes else "reading the figure")
     context = inputs.context()
     progress(0.1, "weighing some 1,000 directions")
-    wish = wish_of(given.get("wish"))
+    wish = plain_wish(given.wish)
     search = searched(shelf, given)
-    pinned = [(float(x), float(y), float(z)) for x, y, z in given.get("pinned", [])]
+    pinned = list(given.pinned)
     if pinned:
         fits = fitting(inputs.figure, np.array(pinned), inputs.printer.build_mm)
         pinned = [
             down for down, fit in zip(pinned, fits, strict=True) if fit
         ]  # the page does not offer to keep one that does not
-    choice = rank_poses(
-        inputs.figure, search, context, count=given.get("count", 4), wish=wish, pinned=pinned, front=inputs.front
-    )
-    preview = coarse_of(shelf, given["sha"])
+    choice = rank_poses(inputs.figure, search, context, count=given.count, wish=wish, pinned=pinned, front=inputs.front)
+    preview = coarse_of(shelf, given.sha)
     many = len(choice.candidates)
 
     def one(index: int, candidate: Candidate) -> tuple[Gift, Row]:

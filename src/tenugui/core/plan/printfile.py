@@ -30,12 +30,12 @@ from ..paths.lines import KINDS, TRAVEL
 from ..supports import seen_weights
 from ..vat import layer_image, read_archive, write_archive
 from .bands import bands_as_taken
-from .inputs import Inputs
+from .given import BandedGiven
+from .inputs import PosedInputs
 from .parts import parts_of
 from .shelf import Shelf
-from .supported import HELD
 from .supports import held_as_taken
-from .tasks import Given, Progress, task, within
+from .tasks import Progress, task, within
 
 ROOM_MM, MOST_SIDE = 1.0, 1400
 """Around the figure in a layer's picture; and no picture is larger, pixels."""
@@ -51,17 +51,17 @@ def on_plate(parts: dict[str, Mesh]) -> dict[str, Mesh]:
     return {name: Mesh(part.vertices - shift, part.faces) for name, part in parts.items()}
 
 
-@task("printfile", (*HELD, "bands"), PrintFileDoc, rests_on=("held",))
-def printfile(shelf: Shelf, given: Given, progress: Progress) -> PrintFileDoc:
+@task("printfile", BandedGiven, PrintFileDoc, rests_on=("held",))
+def printfile(shelf: Shelf, given: BandedGiven, progress: Progress) -> PrintFileDoc:
     """For a screen, layers at its own pixels in an archive; for a nozzle, the planned path as G-code. All of it is read
     back.
     """
-    inputs = Inputs(shelf, given)
+    inputs = PosedInputs(shelf, given)
     supported = held_as_taken(shelf, given)
     parts = on_plate(parts_of(inputs, supported))
     printer = inputs.printer
     if peels(printer):
-        return _layers(parts, printer, inputs.material, height=given["height"], put=shelf.put, progress=progress)
+        return _layers(parts, printer, inputs.material, height=given.height, put=shelf.put, progress=progress)
     progress(0.05, "planning every line")
     path, blemishes = _path(inputs, parts, given)
     return _gcode(path, blemishes, printer, material=inputs.material, put=shelf.put, progress=progress)
@@ -94,13 +94,13 @@ def _layers(
     )
 
 
-def _path(inputs: Inputs, parts: dict[str, Mesh], given: Given) -> tuple[Path, Blemishes]:
+def _path(inputs: PosedInputs, parts: dict[str, Mesh], given: BandedGiven) -> tuple[Path, Blemishes]:
     """Every line of figure, plinth and supports, and what of it will show."""
     printer, weights = as_filament(inputs.printer), seen_weights(inputs.placed_context().weights)
     figure = Mesh.joined([part for name, part in parts.items() if name != "supports"])
     seen = None if weights is None else Seen(figure, weights)
     bands = bands_as_taken(inputs, given)
-    path = planned(figure, parts.get("supports"), printer, given["height"] if bands is None else bands.heights, seen)
+    path = planned(figure, parts.get("supports"), printer, given.height if bands is None else bands.heights, seen)
     return path, blemishes_of(path, seen and seen.raised(path.lift), printer.least_layer_s)
 
 

@@ -26,12 +26,13 @@ from ..removal.hands import weights_at
 from ..supports import beams_of, raft_solid, support_mesh
 from .bands import bands_as_taken, fewer_strings, in_bands
 from .figure import preview_of
-from .inputs import Inputs
+from .given import BandedGiven
+from .inputs import PosedInputs
 from .parts import parts_of
 from .shelf import Shelf
-from .supported import HELD, PlanError
+from .supported import PlanError
 from .supports import held_as_taken
-from .tasks import Given, Progress, task
+from .tasks import Progress, task
 from .walk import layer_at, stops_of, tops_of
 
 SHEET_PICTURE = (300, 420)
@@ -83,7 +84,7 @@ def _same_triangles(one: Mesh, other: Mesh) -> bool:
     return a.shape == b.shape and float(np.abs(a - b).max(initial=0.0)) <= PACKED_MM
 
 
-def settings_of(inputs: Inputs, supported: HeldDoc) -> SettingsDoc:
+def settings_of(inputs: PosedInputs, supported: HeldDoc) -> SettingsDoc:
     """The machine, the choices and every support of a plan."""
     row = supported.row
     return SettingsDoc(
@@ -125,18 +126,18 @@ def beams_3mf(supported: HeldDoc) -> bytes | None:
     return out.getvalue()
 
 
-def written(inputs: Inputs, supported: HeldDoc) -> tuple[bytes, bytes]:
+def written(inputs: PosedInputs, supported: HeldDoc) -> tuple[bytes, bytes]:
     """STL of all in one, and 3MF with figure and supports apart and the marks on the figure."""
     parts = parts_of(inputs, supported)
     labels = None if inputs.labels is None else np.asarray(inputs.carried(inputs.labels, 0), np.uint8)
     return as_stl(parts), checked_package(parts, labels, settings_of(inputs, supported))
 
 
-@task("proof", (*HELD, "bands"), ProofBoard, rests_on=("held", "preview", "coarse"))
-def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
+@task("proof", BandedGiven, ProofBoard, rests_on=("held", "preview", "coarse"))
+def proof(shelf: Shelf, given: BandedGiven, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
-    inputs = Inputs(shelf, given)
+    inputs = PosedInputs(shelf, given)
     supported = _in_bands(inputs, held_as_taken(shelf, given), given)
     progress(0.7, "writing files")
     parts = parts_of(inputs, supported)
@@ -151,7 +152,7 @@ def proof(shelf: Shelf, given: Given, progress: Progress) -> ProofBoard:
     return ProofBoard(proof=supported.proof, held=supported.row, files=files, removal=removal, stops=stops)
 
 
-def _in_bands(inputs: Inputs, supported: HeldDoc, given: Given) -> HeldDoc:
+def _in_bands(inputs: PosedInputs, supported: HeldDoc, given: BandedGiven) -> HeldDoc:
     """What was proved in layers of one height, with the hours of its bands where it is printed in such."""
     bands = bands_as_taken(inputs, given)
     if bands is None:
@@ -164,7 +165,7 @@ def _in_bands(inputs: Inputs, supported: HeldDoc, given: Given) -> HeldDoc:
     return supported.model_copy(update={"row": in_bands(inputs, supported.row, bands), "proof": proof})
 
 
-def _removal(inputs: Inputs, supported: HeldDoc) -> RemovalDoc:
+def _removal(inputs: PosedInputs, supported: HeldDoc) -> RemovalDoc:
     """How its supports come off, but for those that stay in a cavity."""
     numbers = [k for k, spot in enumerate(supported.row.spots) if not spot.inside]
     tips = tips_from([supported.supports.tips[k] for k in numbers])
@@ -175,8 +176,8 @@ def _removal(inputs: Inputs, supported: HeldDoc) -> RemovalDoc:
     return removal_document(removal, numbers, process)
 
 
-def _sheet_picture(inputs: Inputs, supported: HeldDoc) -> bytes:
-    _, preview = preview_of(inputs.shelf, inputs.given["sha"])
+def _sheet_picture(inputs: PosedInputs, supported: HeldDoc) -> bytes:
+    _, preview = preview_of(inputs.shelf, inputs.given.sha)
     figure = inputs.placed.place.apply(preview.scaled(inputs.factor))
     sha = supported.row.supports_sha
     return picture(

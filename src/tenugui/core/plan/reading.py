@@ -13,8 +13,9 @@ from typing import Any, Literal
 
 from ..contract import Ask, Choice, Document
 from .folds import FOLDS
+from .given import FigureGiven
 from .spec import Chosen, FoldSpec, PlanBase
-from .tasks import Given, key_of, task_of
+from .tasks import key_of, task_of
 
 
 def spec_of(name: str) -> FoldSpec | None:
@@ -42,7 +43,7 @@ class Fold:
     asked: Ask
     waits: str | None = None
     key: str | None = None
-    given: Given | None = None
+    given: FigureGiven | None = None
     next: str | None = None
 
     @property

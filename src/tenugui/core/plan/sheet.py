@@ -6,7 +6,7 @@ from ..contract import ProofBoard
 from ..formats import RunSheet
 from ..machines import Context, cautions, load_material, load_printer
 from ..process import process_of
-from .tasks import Given
+from .given import FigureGiven
 
 MOST_HAZARDS = 7
 
@@ -38,10 +38,10 @@ def removal_notes(board: ProofBoard) -> list[str]:
     return [f"Supports off: {removal.when}", "; ".join(said) + "."]
 
 
-def run_sheet(name: str, board: ProofBoard, given: Given, picture: bytes) -> RunSheet:
+def run_sheet(name: str, board: ProofBoard, given: FigureGiven, picture: bytes) -> RunSheet:
     """From the proof's document and the machine of its inputs alone, so that it can be printed again at any time."""
-    printer = load_printer(given["printer"])
-    context = Context.of(printer, load_material(given["material"], printer), board.proof.layers.height_mm)
+    printer = load_printer(given.printer)
+    context = Context.of(printer, load_material(given.material, printer), board.proof.layers.height_mm)
     proof, supported, material = board.proof, board.held, context.material
     formula = {"formula": "by formula", "path": "from its planned path"}.get(proof.time_is, proof.time_is)
     settings = [

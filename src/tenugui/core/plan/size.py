@@ -52,29 +52,29 @@ from ..mesh import (
     thin_places,
     vertex_thickness,
 )
-from ..pose import Z_UP, Direction, front_of, guess_up, height_along, hull_points, is_sure, standing
+from ..pose import Z_UP, Direction, front_of, guess_up, height_along, hull_points, is_sure, standing, unit
 from ..repair import Ready, Repair, filled, find_props, loose_specks, make_ready, repair, with_floor, without_faces
-from .figure import MadeDoc, coarse_of, mirror_of, preview_of, working
-from .inputs import Inputs
+from .figure import MadeDoc, coarse_of, mirror_of, preview_of, sized, working
+from .given import MendGiven, MeshGiven, SizedGiven, ThinGiven, WeakGiven
 from .look import faced, faces_of, salient_of
 from .shelf import Shelf
-from .tasks import Given, Progress, computed, kept, task
+from .tasks import Progress, computed, kept, task
 
 RIBBON = 300
 """Columns of a before-and-after ribbon."""
 OUTLINE = (220, 260)
 
 
-@task("upright", ("sha",), UprightDoc, rests_on=("coarse", "faces", "salient", "faced"))
-def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
+@task("upright", MeshGiven, UprightDoc, rests_on=("coarse", "faces", "salient", "faced"))
+def upright(shelf: Shelf, given: MeshGiven, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
-    mesh, points = coarse_of(shelf, given["sha"]), working(shelf, given["sha"]).mesh.vertices
-    mirror = mirror_of(shelf, given["sha"])
-    ups = guess_up(mesh, mirror=mirror, faces=partial(faces_of, shelf, given["sha"]))
-    salient = salient_of(shelf, given["sha"])
+    mesh, points = coarse_of(shelf, given.sha), working(shelf, given.sha).mesh.vertices
+    mirror = mirror_of(shelf, given.sha)
+    ups = guess_up(mesh, mirror=mirror, faces=partial(faces_of, shelf, given.sha))
+    salient = salient_of(shelf, given.sha)
     fronts = [
         # Only the likeliest is looked at for a face; the others when they are taken.
-        faced(shelf, given["sha"], u.direction) if u is ups[0] else front_of(mesh, u.direction, mirror, (), salient)
+        faced(shelf, given.sha, u.direction) if u is ups[0] else front_of(mesh, u.direction, mirror, (), salient)
         for u in ups
     ]
     return UprightDoc(
@@ -93,18 +93,18 @@ def upright(shelf: Shelf, given: Given, progress: Progress) -> UprightDoc:
 
 def upright_of(shelf: Shelf, sha: str) -> UprightDoc:
     """Which way up the figure stands by itself."""
-    return computed(shelf, "upright", {"sha": sha}, UprightDoc)
+    return computed(shelf, "upright", MeshGiven(sha=sha), UprightDoc)
 
 
-@task("intake", ("sha",), IntakeDoc, rests_on=("preview", "upright"))
-def intake(shelf: Shelf, given: Given, progress: Progress) -> IntakeDoc:
+@task("intake", MeshGiven, IntakeDoc, rests_on=("preview", "upright"))
+def intake(shelf: Shelf, given: MeshGiven, progress: Progress) -> IntakeDoc:
     """Examine a file's mesh, make it ready, and draw it."""
     progress(0.05, "reading the file")
-    mesh = load(io.BytesIO(shelf.get(given["sha"])), NO_LIMITS)
+    mesh = load(io.BytesIO(shelf.get(given.sha)), NO_LIMITS)
     progress(0.2, "examining the surface")
     examined = examine(mesh)
     progress(0.4, "making it ready to be worked on")
-    sha, ready, refused = given["sha"], None, None
+    sha, ready, refused = given.sha, None, None
     try:
         ready = make_ready(mesh)
         if ready.changed:
@@ -123,7 +123,7 @@ def intake(shelf: Shelf, given: Given, progress: Progress) -> IntakeDoc:
     progress(0.85, "drawing")
     return IntakeDoc(
         health=health_document(mesh, examined, up),
-        ready=_ready_doc(None if sha == given["sha"] else sha, worked, ready, refused),
+        ready=_ready_doc(None if sha == given.sha else sha, worked, ready, refused),
         upright=stands,
         preview_sha=preview_sha,
         picture_sha=shelf.put(picture(shown, size=OUTLINE)),
@@ -202,14 +202,14 @@ def copy_of(shelf: Shelf, sha: str, way: str) -> CopyDoc | None:
         CoreError: the figure cannot be worked on this way.
     """
     if way == "ready":
-        intake = kept(shelf, "intake", {"sha": sha}, IntakeDoc)
+        intake = kept(shelf, "intake", MeshGiven(sha=sha), IntakeDoc)
         if intake is None:
             return None
         if intake.ready.refused:
             r = intake.ready.refused
             raise CoreError(r.code, r.what, r.where, r.remedy)
         return CopyDoc(sha=intake.ready.sha or sha, preview_sha=intake.preview_sha, upright=intake.upright)
-    mended = kept(shelf, "mend", {"sha": sha, "way": way}, MendDoc)
+    mended = kept(shelf, "mend", MendGiven(sha=sha, way=way), MendDoc)
     if mended is None:
         return None
     return CopyDoc(sha=mended.sha, preview_sha=mended.preview_sha, upright=mended.upright)
@@ -242,28 +242,28 @@ def _other(way: str, mesh: Mesh) -> tuple[Repair, NDArray[np.bool_]]:
     return repair(left, join_shells=way == "united", last_resort=way == "remeshed"), gone
 
 
-@task("mend", ("sha", "way"), MendDoc, rests_on=("preview", "upright"))
-def mend(shelf: Shelf, given: Given, progress: Progress) -> MendDoc:
+@task("mend", MendGiven, MendDoc, rests_on=("preview", "upright"))
+def mend(shelf: Shelf, given: MendGiven, progress: Progress) -> MendDoc:
     """Another copy of the figure: mended with its specks, as it came, united, remeshed, bared of the supports it came
     with, or, where it is an open shell, closed or filled.
     """
     progress(0.05, "reading the file")
-    start = working(shelf, given["sha"]).mesh
+    start = working(shelf, given.sha).mesh
     progress(0.2, "mending")
-    way = given["way"]
+    way = given.way
     if way in ("floored", "filled"):
-        done, gone = _closed_shell(shelf, given["sha"], start, way), np.zeros(len(start.faces), np.bool_)
+        done, gone = _closed_shell(shelf, given.sha, start, way), np.zeros(len(start.faces), np.bool_)
     else:
         done, gone = _other(way, start)
     progress(0.6, "reading both figures' sections")
     changed = subset(done.mesh, done.new) if done.new.any() and not done.new.all() else None
     taken = subset(start, gone) if gone.any() else None
-    sha = shelf.put(pack_whole(done.mesh)) if done.mesh is not start else given["sha"]
+    sha = shelf.put(pack_whole(done.mesh)) if done.mesh is not start else given.sha
     stands = upright_of(shelf, sha)
     before, after = (_sections(mesh, stands.ups[0].up) for mesh in (start, done.mesh))
     progress(0.85, "making the preview")
     return MendDoc(
-        way=given["way"],
+        way=given.way,
         upright=stands,
         repair=repair_document(done),
         before=before,
@@ -283,35 +283,35 @@ class ThinDoc(Document):
     places: list[tuple[float, float, float, float, float, float, str, Place]]
 
 
-@task("thin", ("sha", "factor", "widest"), ThinDoc)
-def thin(shelf: Shelf, given: Given, progress: Progress) -> ThinDoc:
+@task("thin", ThinGiven, ThinDoc)
+def thin(shelf: Shelf, given: ThinGiven, progress: Progress) -> ThinDoc:
     """Measure once what every fold speaks of."""
-    places = thin_places(local_thickness(Inputs(shelf, given).figure, given["widest"]), given["widest"])
+    places = thin_places(local_thickness(sized(shelf, given), given.widest), given.widest)
     return ThinDoc(places=[(p.x, p.y, p.z, p.thickness, p.extent, p.width, p.kind, p.axis) for p in places])
 
 
-def thin_of(shelf: Shelf, given: Given, printer: Printer) -> list[ThinPlace]:
+def thin_of(shelf: Shelf, given: SizedGiven, printer: Printer) -> list[ThinPlace]:
     """Places thinner than the printer's process should print, worst first, in the file's frame at the printed size."""
     limits = thin_limits(printer)
-    asked = {"sha": given["sha"], "factor": given.get("factor", 1.0), "widest": max(limits.values())}
+    asked = ThinGiven(sha=given.sha, factor=given.factor, widest=max(limits.values()))
     places = [ThinPlace(*row) for row in computed(shelf, "thin", asked, ThinDoc).places]
     return [p for p in places if p.thickness < limits.get(p.kind, limits["sheet"])]
 
 
-@task("weak", ("sha", "factor", "printer", "up"), WeakDoc, rests_on=("thin", "preview"))
-def weak(shelf: Shelf, given: Given, progress: Progress) -> WeakDoc:
+@task("weak", WeakGiven, WeakDoc, rests_on=("thin", "preview"))
+def weak(shelf: Shelf, given: WeakGiven, progress: Progress) -> WeakDoc:
     """Parts too thin to survive at the printed size, with what would cure each; and the thickness that the turntable
     dyes.
     """
     progress(0.1, "measuring thickness")
-    printer = load_printer(given["printer"])
-    inputs = Inputs(shelf, given)
+    printer = load_printer(given.printer)
     limits = thin_limits(printer)
     places = thin_of(shelf, given, printer)
-    parts = weak_parts(places, printer, inputs.tall)
+    tall = given.factor * height_along(working(shelf, given.sha).mesh.vertices, unit(given.up))
+    parts = weak_parts(places, printer, tall)
     progress(0.7, "dyeing the preview")
-    _, preview = preview_of(shelf, given["sha"])
-    thickness = vertex_thickness(preview.scaled(inputs.factor), beyond=3 * max(limits.values()))
+    _, preview = preview_of(shelf, given.sha)
+    thickness = vertex_thickness(preview.scaled(given.factor), beyond=3 * max(limits.values()))
     return WeakDoc(
         limits=limits,  # type: ignore[arg-type]
         parts=[weak_of(w) for w in parts],

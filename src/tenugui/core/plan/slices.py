@@ -11,25 +11,25 @@ from ..formats import write_slices
 from ..paths import heights_of
 from ..sections import loops_of, outlines_at
 from .bands import bands_as_taken
-from .inputs import Inputs
+from .given import BandedGiven
+from .inputs import PosedInputs
 from .parts import parts_of
 from .printfile import on_plate
 from .shelf import Shelf
-from .supported import HELD
 from .supports import held_as_taken
-from .tasks import Given, Progress, task
+from .tasks import Progress, task
 
 FINE_MM = 0.002
 """Corners of an outline that change it by less are left out: finer than any machine draws."""
 
 
-@task("slices", (*HELD, "bands"), SlicesDoc, rests_on=("held",))
-def slices(shelf: Shelf, given: Given, progress: Progress) -> SlicesDoc:
+@task("slices", BandedGiven, SlicesDoc, rests_on=("held",))
+def slices(shelf: Shelf, given: BandedGiven, progress: Progress) -> SlicesDoc:
     """Figure, plinth and supports, each cut at the middle of every layer."""
-    inputs = Inputs(shelf, given)
+    inputs = PosedInputs(shelf, given)
     parts = on_plate(parts_of(inputs, held_as_taken(shelf, given)))
     bands = bands_as_taken(inputs, given)
-    each = heights_of(list(parts.values()), given["height"] if bands is None else bands.heights)
+    each = heights_of(list(parts.values()), given.height if bands is None else bands.heights)
     tops = np.cumsum(each)
     cut = {}
     for k, (name, part) in enumerate(parts.items()):

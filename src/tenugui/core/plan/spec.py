@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from ..contract import Ask, Choice, Document, NoAsk, Numbers, SizeChoice
-from .tasks import Given
+from .given import FigureGiven
 
 C = TypeVar("C", bound=Choice)
 Chosen = Mapping[str, Choice]
@@ -57,7 +57,7 @@ class FoldSpec:
     worded: Callable[[Any], str]
     uses: tuple[str, ...] = ()
     task: str | None = None
-    given: Callable[[PlanBase, Chosen, Any], Given] | None = None
+    given: Callable[[PlanBase, Chosen, Any], FigureGiven] | None = None
     take: Callable[[Any, int], Taken] | None = None
     same: Callable[[Any, Any], int | None] = lambda choice, board: 0
     again: Callable[[Any, Any], Ask | None] = lambda choice, asked: None
@@ -88,7 +88,7 @@ class FoldSpec:
         wishes = getattr(choices.get(self.name), "wishes", None)
         return wishes if wishes is not None else self.first(choices)
 
-    def inputs(self, base: PlanBase, choices: Chosen, now: Ask | None = None) -> Given:
+    def inputs(self, base: PlanBase, choices: Chosen, now: Ask | None = None) -> FigureGiven:
         """Its task's inputs."""
         assert self.given is not None
         return self.given(base, choices, self.asked(choices, now))

@@ -6,12 +6,12 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..contract import (
+    EditAsk,
     EditDoc,
     Finding,
     HeldDoc,
@@ -54,15 +54,15 @@ from ..supports import (
 )
 from .came import CAME, came_with
 from .figure import coarse_of, preview_of
-from .inputs import FIGURE, Inputs
+from .given import HeldGiven, PosedGiven
+from .inputs import HeldInputs, PosedInputs
 from .look import told_on_faces
 from .pose import SMALL, numbers_of
 from .regions import regions_of
 from .shelf import Shelf
 from .size import thin_of
-from .tasks import Given, Progress, task
+from .tasks import Progress, task
 
-HELD = (*FIGURE, "down", "plinth", "hollow", "height", "risk", "style", "edits", "came")
 NOTHING = 1e-5
 """A stack that holds less than this share of its box prints nothing to speak of."""
 
@@ -111,7 +111,7 @@ def refuse_nothing(figure: Mesh, volume_mm3: float) -> None:
         )
 
 
-def placed_thin(shelf: Shelf, inputs: Inputs) -> list[ThinPlace]:
+def placed_thin(shelf: Shelf, inputs: PosedInputs) -> list[ThinPlace]:
     """Thin places of the figure where it stands on the plate."""
     place = inputs.placed.place
     places = []
@@ -122,14 +122,17 @@ def placed_thin(shelf: Shelf, inputs: Inputs) -> list[ThinPlace]:
     return places
 
 
-def plain_edits(rows: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
-    """Changes by hand as keys of results know them: without what is not said."""
-    return [{k: v for k, v in row.items() if v is not None} for row in rows]
+def held_given(
+    given: PosedGiven, *, height: float, risk: float, style: str = "pillars", edits: Sequence[EditAsk] = ()
+) -> HeldGiven:
+    """The inputs of a placed figure's set; what it came with counts where its own supports are asked for."""
+    came = getattr(given, "came", None) if style == CAME else None
+    return given.to(HeldGiven, height=height, risk=risk, style=style, edits=tuple(edits), came=came)
 
 
-def edits_of(inputs: Inputs) -> list[Edit]:
+def edits_of(inputs: HeldInputs) -> list[Edit]:
     """Changes by hand, from the figure's frame at its size to where it is printed."""
-    rows = inputs.given.get("edits") or []
+    rows = inputs.held.edits
     if not rows:
         return []
     place = inputs.placed.place
@@ -138,27 +141,24 @@ def edits_of(inputs: Inputs) -> list[Edit]:
         x, y, z = (float(v) for v in place.turn @ np.array(at, float) + place.shift)
         return x, y, z
 
-    return [
-        Edit(row["op"], placed(row["at"]), placed(row["to"]) if row.get("to") else None, row.get("raft"))
-        for row in rows
-    ]
+    return [Edit(row.op, placed(row.at), None if row.to is None else placed(row.to), row.raft) for row in rows]
 
 
-@task("held", HELD, HeldDoc, rests_on=("proposed", "coarse", "thin"))
-def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
+@task("held", HeldGiven, HeldDoc, rests_on=("proposed", "coarse", "thin"))
+def held_task(shelf: Shelf, given: HeldGiven, progress: Progress) -> HeldDoc:
     """Place, prove, and say what it takes and what threatens it."""
-    inputs = Inputs(shelf, given)
+    inputs = HeldInputs(shelf, given)
     context = inputs.placed_context()
     progress(0.05, "reading every layer without supports")
     before = inputs.before(context)
     refuse_nothing(inputs.placed.whole, before.stack.volume())
     progress(0.3, "placing and proving supports")
-    came = came_with(shelf, inputs) if given.get("style") == CAME else None
+    came = came_with(shelf, inputs, given.came) if given.style == CAME else None
     support_set = make_supports(
         inputs.placed.whole,
         context,
-        risk=given["risk"],
-        style=given.get("style", "pillars"),
+        risk=given.risk,
+        style=given.style,
         before=before,
         where=inputs.reachable(context),
         edits=edits_of(inputs),
@@ -172,7 +172,7 @@ def held_task(shelf: Shelf, given: Given, progress: Progress) -> HeldDoc:
 
 
 def held_document(
-    shelf: Shelf, inputs: Inputs, context: Context, support_set: SupportSet, thin: list[ThinPlace]
+    shelf: Shelf, inputs: HeldInputs, context: Context, support_set: SupportSet, thin: list[ThinPlace]
 ) -> HeldDoc:
     """Everything that later folds ask of a support set, without its layer stack."""
     proof = support_set.after
@@ -217,10 +217,10 @@ def held_document(
     )
     risk = combined(hazards) if fails is None else sum(fails)
     row = SupportsRow(
-        risk=inputs.given["risk"],
-        style=inputs.given.get("style", "pillars"),
+        risk=inputs.held.risk,
+        style=inputs.held.style,
         layer_height_mm=context.height,
-        edits=[EditDoc.model_validate(row) for row in inputs.given.get("edits") or []],
+        edits=[EditDoc.model_validate(row.model_dump()) for row in inputs.held.edits],
         spots=[
             SpotDoc(
                 at=(t.x, t.y, t.z),
@@ -262,7 +262,7 @@ def held_document(
         matrix=inputs.placed.matrix,
         carrying_sha=shelf.put(packed),
         margins_sha=_margins(shelf, inputs, context, support_set, carrying) if carrying.peeled else None,
-        wanted=margin_of(context, inputs.given["risk"]),
+        wanted=margin_of(context, inputs.held.risk),
         supports_sha=None if support_set.mesh is None else shelf.put(pack_mesh(support_set.mesh)),
         picture_sha=shelf.put(_picture(shelf, inputs, support_set)),
     )
@@ -330,15 +330,15 @@ def _fails(
     return chances.all / chances.prints, chances.part / chances.prints
 
 
-def _margins(shelf: Shelf, inputs: Inputs, context: Context, support_set: SupportSet, carrying: Carrying) -> str:
+def _margins(shelf: Shelf, inputs: HeldInputs, context: Context, support_set: SupportSet, carrying: Carrying) -> str:
     """The margin map on the shelf: for every corner of what the page turns."""
-    _, preview = preview_of(shelf, inputs.given["sha"])
+    _, preview = preview_of(shelf, inputs.given.sha)
     at = inputs.placed.place.apply(preview.scaled(inputs.factor)).vertices
     return shelf.put(pack_values(surface_margins(carrying, support_set.before, support_set.tips, context, at)))
 
 
-def _picture(shelf: Shelf, inputs: Inputs, support_set: SupportSet) -> bytes:
-    sketch = coarse_of(shelf, inputs.given["sha"])
+def _picture(shelf: Shelf, inputs: PosedInputs, support_set: SupportSet) -> bytes:
+    sketch = coarse_of(shelf, inputs.given.sha)
     figure = inputs.placed.place.apply(sketch.scaled(inputs.factor))
     seen = figure if support_set.mesh is None else Mesh.joined([figure, support_set.mesh])
     groups = np.zeros(len(seen.faces))
@@ -346,4 +346,4 @@ def _picture(shelf: Shelf, inputs: Inputs, support_set: SupportSet) -> bytes:
     return picture(seen, size=SMALL, groups=groups)
 
 
-__all__ = ["HELD", "PlanError", "held_document", "placed_thin", "refuse_nothing", "thin_limits"]
+__all__ = ["PlanError", "held_document", "placed_thin", "refuse_nothing", "thin_limits"]

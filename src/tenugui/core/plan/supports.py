@@ -5,21 +5,21 @@ filament on areas.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from ..compiled import both_cores
-from ..contract import HeldDoc, SupportsBoard, SupportsRow, priced_at, worth_of
+from ..contract import EditAsk, HeldDoc, SupportsBoard, SupportsRow, priced_at, worth_of
 from ..machines import Printer, default_height
 from ..mesh import rays_of
 from ..pose import beside
 from ..supports.style import TALL_MM
 from ..worth import Worth, rates_of
 from .came import CAME, came_with
-from .inputs import Inputs
+from .given import HeldGiven, PosedGiven, SupportsGiven
+from .inputs import PosedInputs
 from .shelf import Shelf
 from .size import thin_of
-from .supported import HELD, plain_edits
-from .tasks import Given, Progress, computed, task
+from .supported import held_given
+from .tasks import Progress, computed, task
 
 RISKS = (0.01, 0.05, 0.2)
 """The three accepted risks that the board compares."""
@@ -31,30 +31,20 @@ tells nothing, and nobody gives up safety for it.
 
 def held_of(
     shelf: Shelf,
-    given: Given,
+    given: PosedGiven,
     *,
     height: float,
     risk: float,
     style: str = "pillars",
-    edits: Sequence[dict[str, Any]] = (),
+    edits: Sequence[EditAsk] = (),
 ) -> HeldDoc:
     """The supported figure of these inputs at a layer height and an accepted risk, with changes by hand."""
-    by_hand = {"edits": plain_edits(edits)} if edits else {}
-    if style != CAME:
-        given = {k: v for k, v in given.items() if k != "came"}
-    return computed(shelf, "held", given | {"height": height, "risk": risk, "style": style} | by_hand, HeldDoc)
+    return held_as_taken(shelf, held_given(given, height=height, risk=risk, style=style, edits=edits))
 
 
-def held_as_taken(shelf: Shelf, given: Given) -> HeldDoc:
+def held_as_taken(shelf: Shelf, given: HeldGiven) -> HeldDoc:
     """The supported figure of a plan's own inputs: its height, risk, style and changes by hand."""
-    return held_of(
-        shelf,
-        given,
-        height=given["height"],
-        risk=given["risk"],
-        style=given.get("style", "pillars"),
-        edits=given.get("edits") or (),
-    )
+    return computed(shelf, "held", given, HeldDoc)
 
 
 def at_rates(row: SupportsRow, worth: Worth) -> SupportsRow:
@@ -83,16 +73,13 @@ def other_styles(printer: Printer, row: SupportsRow) -> tuple[str, ...]:
     return ("trees", *mixed, *broad)
 
 
-TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "edits")), "rates", "own")
-
-
-@task("supports", TAKES, SupportsBoard, rests_on=("held",))
-def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
+@task("supports", SupportsGiven, SupportsBoard, rests_on=("held",))
+def supports(shelf: Shelf, given: SupportsGiven, progress: Progress) -> SupportsBoard:
     """Support sets from held by all means to as few as hold, and in trees, and one with changes by hand where there are
     any; two are made at a time.
     """
-    inputs = Inputs(shelf, given)
-    height, rates = default_height(inputs.printer), rates_of(given.get("rates"))
+    inputs = PosedInputs(shelf, given)
+    height, rates = default_height(inputs.printer), rates_of(given.rates)
     progress(0.05, "reading every layer without supports")
     context = inputs.placed_context(height)
     whole = inputs.placed.whole
@@ -113,16 +100,16 @@ def supports(shelf: Shelf, given: Given, progress: Progress) -> SupportsBoard:
     more = [(RISKS[2], "pillars")]
     if max(row.tip_count for row in rows) > 1:
         more += [(better, style) for style in other_styles(inputs.printer, rows[0])]
-    came = came_with(shelf, inputs)
+    came = came_with(shelf, inputs, given.came)
     if came is not None:
         more.append((came.risk, CAME))
     rows += both_cores(one, more)
     worths = [priced_at(row.gift, rates) for row in rows]
     best = cheapest(worths)
-    own = given.get("own")
-    if own:
+    own = given.own
+    if own is not None:
         progress(0.85, "with your changes")
-        own_set = held_of(shelf, given, height=height, risk=own["risk"], style=own["style"], edits=own["edits"])
+        own_set = held_of(shelf, given, height=height, risk=own.risk, style=own.style, edits=own.edits)
         rows.append(own_set.row.model_copy(update={"own": True}))
         worths.append(priced_at(rows[-1].gift, rates))
     return SupportsBoard(

@@ -15,11 +15,12 @@ import orjson
 
 from ..contract import Document
 from .code import fingerprint
+from .given import Given
 from .shelf import Shelf
 
-Given = dict[str, Any]
 Progress = Callable[[float, str], None]
 D = TypeVar("D", bound=Document)
+G = TypeVar("G", bound=Given)
 
 
 def quiet(share: float, doing: str) -> None:
@@ -33,15 +34,15 @@ def within(progress: Progress, low: float, high: float) -> Progress:
 
 @dataclass(frozen=True)
 class Task:
-    """`takes`: the inputs by name that its result depends on; others are ignored. `code`: a fingerprint of what it
-    runs; `rests_on`: tasks whose results it reads.
+    """`takes`: the model of the inputs that its result depends on; `model`: of its result. `code`: a fingerprint of
+    what it runs; `rests_on`: tasks whose results it reads.
     """
 
     name: str
     code: str
-    takes: tuple[str, ...]
+    takes: type[Given]
     model: type[Document]
-    run: Callable[[Shelf, Given, Progress], Document]
+    run: Callable[[Shelf, Any, Progress], Document]
     rests_on: tuple[str, ...] = ()
 
 
@@ -49,11 +50,11 @@ _TASKS: dict[str, Task] = {}
 
 
 def task(
-    name: str, takes: tuple[str, ...], model: type[D], rests_on: tuple[str, ...] = ()
-) -> Callable[[Callable[[Shelf, Given, Progress], D]], Callable[[Shelf, Given, Progress], D]]:
+    name: str, takes: type[G], model: type[D], rests_on: tuple[str, ...] = ()
+) -> Callable[[Callable[[Shelf, G, Progress], D]], Callable[[Shelf, G, Progress], D]]:
     """Register a function as the task `name`."""
 
-    def register(run: Callable[[Shelf, Given, Progress], D]) -> Callable[[Shelf, Given, Progress], D]:
+    def register(run: Callable[[Shelf, G, Progress], D]) -> Callable[[Shelf, G, Progress], D]:
         _TASKS[name] = Task(name, fingerprint(run.__module__), takes, model, run, rests_on)
         return run
 
@@ -75,19 +76,25 @@ def _versions(name: str) -> list[Any]:
     return [name, task.code, *[_versions(other) for other in task.rests_on]]
 
 
+def engine_of(name: str) -> str:
+    """SHA-256 of a task's code and of that it rests on."""
+    return hashlib.sha256(orjson.dumps(_versions(name))).hexdigest()
+
+
 def narrowed(name: str, given: Given) -> Given:
     """The inputs that the task takes, of those given."""
-    return {key: given[key] for key in _TASKS[name].takes if key in given}
+    return given.to(_TASKS[name].takes)
 
 
 def key_of(name: str, given: Given) -> str:
     """SHA-256 of a task, its code and its inputs.
 
-    >>> key_of("preview", {"sha": "a", "factor": 2}) == key_of("preview", {"sha": "a"})
+    >>> from .given import MeshGiven, SizedGiven
+    >>> key_of("preview", SizedGiven(sha="a", factor=2)) == key_of("preview", MeshGiven(sha="a"))
     True
     """
-    whole = [_versions(name), narrowed(name, given)]
-    return hashlib.sha256(orjson.dumps(whole, option=orjson.OPT_SORT_KEYS | orjson.OPT_SERIALIZE_NUMPY)).hexdigest()
+    whole = [_versions(name), narrowed(name, given).plain()]
+    return hashlib.sha256(orjson.dumps(whole, option=orjson.OPT_SORT_KEYS)).hexdigest()
 
 
 def kept(shelf: Shelf, name: str, given: Given, model: type[D]) -> D | None:

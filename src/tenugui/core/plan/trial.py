@@ -29,12 +29,12 @@ from ..supports import Carrying, touched
 from ..vat import layer_seconds, slower
 from ..worth import Rates, rates_of
 from .figure import preview_of
-from .inputs import Inputs
+from .given import TrialGiven
+from .inputs import PosedInputs
 from .pull import LIFT_SHARE
 from .shelf import Shelf
-from .supported import HELD
 from .supports import held_as_taken
-from .tasks import Given, Progress, task
+from .tasks import Progress, task
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -42,11 +42,11 @@ TIPS, REMEDIES, APART_MM = 2, 3, 1.0
 """So many tips are put on trial for each of so many causes, so far from those that there are."""
 
 
-@task("trial", (*HELD, "rates"), TrialDoc, rests_on=("held",))
-def trial(shelf: Shelf, given: Given, progress: Progress) -> TrialDoc:
+@task("trial", TrialGiven, TrialDoc, rests_on=("held",))
+def trial(shelf: Shelf, given: TrialGiven, progress: Progress) -> TrialDoc:
     """Print it, tally, and try the remedies for what failed most."""
-    inputs, supported = Inputs(shelf, given), held_as_taken(shelf, given)
-    rates = rates_of(given.get("rates"))
+    inputs, supported = PosedInputs(shelf, given), held_as_taken(shelf, given)
+    rates = rates_of(given.rates)
     progress(0.1, "printing it a thousand times")
     carrying = Carrying.unpack(shelf.get(supported.row.carrying_sha))
     spots = supported.row.spots
@@ -120,7 +120,7 @@ class _Stand:
             self.carrying, tips, self.hazards, layers=layers.count, height=layers.height_mm, scatter=self.scatter
         )
 
-    def slower(self, tips: OnTrial, inputs: Inputs) -> SlowerDoc | None:
+    def slower(self, tips: OnTrial, inputs: PosedInputs) -> SlowerDoc | None:
         """Peeled more slowly, with the same draws; None where nothing peels."""
         printer, layers = inputs.printer, self.made.proof.layers
         if not peels(printer):
@@ -178,11 +178,11 @@ def _more(carrying: Carrying, moments: Moments, cause: Cause, tips: OnTrial) -> 
     return carrying.spots[chosen], carrying.on[chosen]
 
 
-def _kept_sha(shelf: Shelf, inputs: Inputs, values: Trial, given: Given) -> str | None:
+def _kept_sha(shelf: Shelf, inputs: PosedInputs, values: Trial, given: TrialGiven) -> str | None:
     """In how many of a hundred prints what lies at each corner of what the page turns stays on, on the shelf."""
     if not len(values.freq):
         return None
-    _, preview = preview_of(shelf, inputs.given["sha"])
+    _, preview = preview_of(shelf, inputs.given.sha)
     at = inputs.placed.place.apply(preview.scaled(inputs.factor)).vertices
-    on = touched(inputs.before(inputs.placed_context(given["height"])), at)
+    on = touched(inputs.before(inputs.placed_context(given.height)), at)
     return shelf.put(pack_values(np.where(on >= 0, 100 * (1 - values.freq[np.maximum(on, 0)]), 100.0)))

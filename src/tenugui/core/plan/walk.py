@@ -14,7 +14,7 @@ from ..hazards import Stop, kinds
 from ..mesh import Mesh
 from ..paths import heights_of
 from ..sections import loops_of, outlines_at
-from .inputs import Inputs
+from .inputs import PosedInputs
 from .parts import parts_of
 
 F8 = NDArray[np.float64]
@@ -34,7 +34,7 @@ class Stacked:
     reach: float
 
     @classmethod
-    def of(cls, inputs: Inputs, supported: HeldDoc, strip: StripDoc) -> Stacked:
+    def of(cls, inputs: PosedInputs, supported: HeldDoc, strip: StripDoc) -> Stacked:
         """Of a proof's own inputs, its held figure, and the ribbon that the proof draws."""
         parts = parts_of(inputs, supported)
         return cls(parts, tops_of(strip, parts), inputs.context().reach)

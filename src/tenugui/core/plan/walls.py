@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..contract import NeckDoc, WallsBoard, WallsRow, gift_of, priced_at, strip_document, worth_of
+from ..contract import NeckDoc, OwnWalls, WallsBoard, WallsRow, gift_of, priced_at, strip_document, worth_of
 from ..hazards import chance
 from ..layers import Proof
 from ..machines import Context, FilamentPrinter, as_filament, default_height, kind_of
@@ -14,11 +14,11 @@ from ..process import process_of
 from ..removal.hands import finish_min, mean_lean
 from ..risk import MISHAP_CHANCE
 from ..worth import Gift, least, rates_of
-from .inputs import F8, Inputs
+from .given import WallsGiven
+from .inputs import F8, PosedInputs
 from .pose import numbers_of
 from .shelf import Shelf
-from .supported import HELD
-from .tasks import Given, Progress, task
+from .tasks import Progress, task
 
 LEAN, STURDY = Walls(2, 0.6, 0.10), Walls(4, 1.0, 0.25)
 """Priors: the leanest and the sturdiest walls that figures are usually given, short of solid."""
@@ -35,7 +35,7 @@ ROOF_LAYERS, ROOF_PER_MM = 1.0, 0.35
 """
 
 
-def ways(printer: FilamentPrinter, cured: int | None, own: dict[str, Any]) -> list[tuple[str, Walls]]:
+def ways(printer: FilamentPrinter, cured: int | None, own: OwnWalls | None) -> list[tuple[str, Walls]]:
     """The rows: the machine's own walls, leaner, what closes its slopes, sturdier, solid, and what was asked for; each
     once.
     """
@@ -49,7 +49,7 @@ def ways(printer: FilamentPrinter, cured: int | None, own: dict[str, Any]) -> li
         if all(walls != other for _, other in ways):
             ways.append((name, walls))
     if own:
-        ways.append(("Yours", Walls(int(own["perimeters"]), float(own["roof_mm"]), float(own["infill"]))))
+        ways.append(("Yours", Walls(own.perimeters, own.roof_mm, own.infill)))
     return ways
 
 
@@ -68,13 +68,10 @@ def roof_opens(walls: Walls, line_mm: float, height: float) -> float:
     return chance(int(walls.roof_mm / height + 1e-9) / asked)
 
 
-TAKES = (*(n for n in HELD if n not in ("height", "risk", "style", "hollow")), "rates", "own")
-
-
-@task("walls", TAKES, WallsBoard, rests_on=("proposed", "coarse"))
-def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
+@task("walls", WallsGiven, WallsBoard, rests_on=("proposed", "coarse"))
+def walls_board(shelf: Shelf, given: WallsGiven, progress: Progress) -> WallsBoard:
     """Walls side by side: what stays open, what they weigh and take, and what the weakest part bears."""
-    inputs = Inputs(shelf, given)
+    inputs = PosedInputs(shelf, given)
     context = inputs.placed_context(default_height(inputs.printer))
     printer = as_filament(inputs.printer)  # the fold is asked of no other
     progress(0.1, "reading every layer")
@@ -87,12 +84,11 @@ def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
     necks = necks_of(proof)
     rows = [
         _row(inputs, context, proof, necks=necks, name=name, walls=walls)
-        for name, walls in ways(printer, cured if cured > mine.perimeters else None, given.get("own") or {})
+        for name, walls in ways(printer, cured if cured > mine.perimeters else None, given.own)
     ]
-    rates = rates_of(given.get("rates"))
+    rates = rates_of(given.rates)
     worths = [priced_at(row.gift, rates) for row in rows]
     best = least(worths, 0)
-    x, y, z = (float(v) for v in given["down"])
     return WallsBoard(
         choices=[r.model_copy(update={"worth": worth_of(w)}) for r, w in zip(rows, worths, strict=True)],
         recommended=best,
@@ -100,11 +96,11 @@ def walls_board(shelf: Shelf, given: Given, progress: Progress) -> WallsBoard:
         cures=cured if cured > mine.perimeters else None,
         layer_height_mm=context.height,
         matrix=inputs.placed.matrix,
-        down=(x, y, z),
+        down=given.down,
     )
 
 
-def _row(inputs: Inputs, context: Context, proof: Proof, *, necks: F8, name: str, walls: Walls) -> WallsRow:
+def _row(inputs: PosedInputs, context: Context, proof: Proof, *, necks: F8, name: str, walls: Walls) -> WallsRow:
     printer = walled(inputs.printer, walls)
     line, figure, weights = printer.line_mm, inputs.placed.whole, context.weights
     use = process_of(printer).use_of(figure, None, proof, context)

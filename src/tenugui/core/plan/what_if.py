@@ -7,20 +7,19 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import both_cores
-from ..contract import ChangeDoc, DemandDoc, DialDoc, HeldDoc, NeededDoc, SupportsRow, WhatIfDoc
+from ..contract import ChangeDoc, DemandDoc, DialDoc, EditAsk, HeldDoc, NeededDoc, SupportsRow, WhatIfDoc
 from ..machines import Context, default_height
 from ..supports import Carrying, find_demand, manner_of, margin_of, needed, tip_hold, what_if
-from .came import CAME
-from .inputs import Inputs
+from .given import HeldGiven, PosedGiven, SupportsGiven
+from .inputs import PosedInputs
 from .shelf import Shelf
-from .supported import HELD, plain_edits
-from .tasks import Given, Progress, kept, key_of, task
+from .supported import held_given
+from .tasks import Progress, kept, key_of, task
 
 
 @dataclass(frozen=True)
@@ -35,17 +34,11 @@ class Kept:
     broad: NDArray[np.bool_]
 
 
-def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequence[dict[str, Any]]) -> Kept | None:
+def kept_set(shelf: Shelf, given: SupportsGiven, risk: float, style: str, edits: Sequence[EditAsk]) -> Kept | None:
     """The set of these inputs; None where it has not been made yet."""
-    inputs = Inputs(shelf, given)
+    inputs = PosedInputs(shelf, given)
     height = default_height(inputs.printer)
-    asked = {k: v for k, v in given.items() if k in HELD and (k != "came" or style == CAME)} | {
-        "height": height,
-        "risk": risk,
-        "style": style,
-    }
-    if edits:
-        asked["edits"] = plain_edits(edits)
+    asked = held_given(given, height=height, risk=risk, style=style, edits=edits)
     try:
         row = shelf.memory.recall(("held", key_of("held", asked)), lambda: _made(shelf, asked)).row
     except LookupError:
@@ -53,7 +46,7 @@ def kept_set(shelf: Shelf, given: Given, risk: float, style: str, edits: Sequenc
     return kept_in(inputs, row)
 
 
-def kept_in(inputs: Inputs, row: SupportsRow) -> Kept:
+def kept_in(inputs: PosedInputs, row: SupportsRow) -> Kept:
     """The set of a row, and its load path."""
     shelf, sha = inputs.shelf, row.carrying_sha
     return Kept(
@@ -70,10 +63,10 @@ STOPS = tuple(round(0.005 * 60 ** (k / 6), 6) for k in range(7))
 """Risks that are counted for the dial: each the same factor above the last."""
 
 
-@task("dial", tuple(n for n in HELD if n not in ("height", "risk", "style", "edits", "came")), DialDoc)
-def dial(shelf: Shelf, given: Given, progress: Progress) -> DialDoc:
+@task("dial", PosedGiven, DialDoc)
+def dial(shelf: Shelf, given: PosedGiven, progress: Progress) -> DialDoc:
     """What the placed figure asks for at every stop."""
-    inputs = Inputs(shelf, given)
+    inputs = PosedInputs(shelf, given)
     context = inputs.placed_context(default_height(inputs.printer))
     progress(0.1, "reading every layer without supports")
     before, where, manner = inputs.before(context), inputs.reachable(context), manner_of(context)
@@ -127,7 +120,7 @@ def _told(margin: float, carrying: Carrying) -> float:
     return margin if carrying.peeled else float(margin > 0)
 
 
-def _made(shelf: Shelf, asked: Given) -> HeldDoc:
+def _made(shelf: Shelf, asked: HeldGiven) -> HeldDoc:
     known = kept(shelf, "held", asked, HeldDoc)
     if known is None:
         raise LookupError
