@@ -20,6 +20,9 @@ from typing import Any
 
 import numpy as np
 
+from tenugui.core.plan.given import SupportsGiven
+from tenugui.core.plan.inputs import PosedInputs
+
 DEFAULT_MM = 75.0
 SIDES = (-60.0, 120.0)
 SIZE = (300, 360)
@@ -98,7 +101,7 @@ def _variants(data: bytes) -> list[tuple[str, bytes]]:
 
 def _judged(data: bytes, printer: Any, material: Any, told: dict[str, Any], until: str | None = "layers") -> Judged:
     from tenugui.core.formats import pack_whole, read
-    from tenugui.core.plan import Inputs, MemoryShelf, PlanBase, held_of, run_chain, sized, spec_of, upright_of
+    from tenugui.core.plan import MemoryShelf, PlanBase, held_of, run_chain, sized, spec_of, upright_of
     from tenugui.core.plan.look import look_of
     from tenugui.core.plan.parts import parts_of
     from tenugui.core.pose import height_along
@@ -128,7 +131,7 @@ def _judged(data: bytes, printer: Any, material: Any, told: dict[str, Any], unti
     heights: Any = chain.boards["layers"]
     supports = spec_of("supports")
     assert supports is not None
-    given = supports.inputs(base, chain.choices)
+    given = supports.inputs(base, chain.choices).to(SupportsGiven)
     choice: Any = chain.choices["supports"]
     held = held_of(
         shelf,
@@ -138,7 +141,7 @@ def _judged(data: bytes, printer: Any, material: Any, told: dict[str, Any], unti
         style=choice.style,
         edits=choice.edits,
     )
-    opened = Inputs(shelf, given)
+    opened = PosedInputs(shelf, given)
     parts = parts_of(opened, held)
     look = look_of(shelf, given)
     near = _importance_at(shelf, opened, held, look, sha)

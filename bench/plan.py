@@ -14,6 +14,7 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -97,7 +98,7 @@ def _run(client: Client, body: bytes, tell: Callable[[str, float], None]) -> Non
         return board
 
     for fold in FOLDS:
-        board = timed("proof and files" if fold == "proof" else fold, lambda f=fold: folded(f))
+        board = timed("proof and files" if fold == "proof" else fold, partial(folded, fold))
         chosen = {"option": board["document"].get("recommended", 0)} | client.seen(plan)
         if not client.older:
             chosen["key"] = board["key"]
@@ -121,7 +122,7 @@ def _times(source: Path, bodies: list[bytes], older: bool) -> list[dict[str, flo
         _run(client, stl_bytes(knobbly(fineness=4)), lambda name, seconds: None)
         for body in bodies:
             times: dict[str, float] = {}
-            _run(client, body, lambda name, seconds, to=times: to.update({name: seconds}))
+            _run(client, body, times.__setitem__)
             found.append(times)
     return found
 

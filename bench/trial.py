@@ -175,9 +175,9 @@ def _made_up(schema: dict[str, Any], parts: dict[str, Any], chance: random.Rando
         return _made_up(parts[schema["$ref"].rsplit("/", 1)[1]], parts, chance, depth)
     if depth > 6 or chance.random() < 0.2:
         return chance.choice(ODD)
-    for many in ("anyOf", "oneOf"):
-        if many in schema:
-            return _made_up(chance.choice(schema[many]), parts, chance, depth + 1)
+    for either in ("anyOf", "oneOf"):
+        if either in schema:
+            return _made_up(chance.choice(schema[either]), parts, chance, depth + 1)
     if "enum" in schema:
         return chance.choice(schema["enum"])
     kind = schema.get("type")

@@ -14,6 +14,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 BIN = Path(sys.executable).parent
+TYPED = [word for package in ("tenugui", "tests", "bench") for word in ("-p", package)]
 Step = tuple[str, list[str]]
 
 
@@ -61,7 +62,20 @@ def main(words: list[str]) -> int:
             ("lint", [str(BIN / "ruff"), "check", "--no-cache", "src", "tests", "bench"]),
             ("format", [str(BIN / "ruff"), "format", "--check", "--no-cache", "src", "tests", "bench"]),
             ("import rules", [str(BIN / "lint-imports"), "--no-cache"]),
-            ("types", [str(BIN / "mypy"), "--cache-dir", os.environ["TENUGUI_STATE"] + "/mypy", "-p", "tenugui"]),
+            (
+                "types",
+                [
+                    str(BIN / "mypy"),
+                    "--cache-dir",
+                    os.environ["TENUGUI_STATE"] + "/mypy",
+                    "-p",
+                    "tenugui",
+                    "-p",
+                    "tests",
+                    "-p",
+                    "bench",
+                ],
+            ),
         ],
         ROOT,
         env,

@@ -12,11 +12,12 @@ import pytest
 
 from tenugui.cli import main
 from tenugui.core.contract import HollowRow
-from tenugui.core.formats import pack_whole, read, read_whole
+from tenugui.core.formats import read, read_whole
 from tenugui.core.plan import MemoryShelf, computed
 from tenugui.core.plan.figure import MadeDoc
+from tenugui.core.plan.given import BodyGiven, Cut, FigureGiven, WayGiven
 from tenugui.core.repair import make_ready
-from tests.presets import HERON, RESIN
+from tests.given import DOWN, figure_given
 from tests.shapes import ball, box, stl_bytes
 
 
@@ -57,14 +58,13 @@ def test_the_command_cuts_what_the_page_cuts(globe: str, tmp_path: Path, capsys:
     with open(globe, "rb") as handle:
         mesh = read(handle).whole
     shelf = MemoryShelf()
-    figure = {"sha": shelf.put(pack_whole(make_ready(mesh).mesh)), "printer": HERON.model_dump(mode="json")}
-    figure["material"] = RESIN.model_dump(mode="json")
-    row = computed(shelf, "hollowrow", figure | {"down": [0, 0, -1], "wall": 2.0, "bare": True}, HollowRow)
+    figure = figure_given(shelf, make_ready(mesh).mesh).to(FigureGiven, bare=True)
+    row = computed(shelf, "hollowrow", figure.to(WayGiven, down=DOWN, wall=2.0), HollowRow)
     assert row.hollow is not None
     page, command = row.hollow.model_dump(), {k: v for k, v in d.items() if k != "prepared"}
     assert json.loads(json.dumps(page)) == command
-    asked = {"wall": 2.0, "lattice": None, "holes": [h for c in command["cavities"] for h in c["holes"]]}
-    body = read_whole(shelf.get(computed(shelf, "body", figure | {"hollow": asked}, MadeDoc).sha))
+    asked = Cut(wall=2.0, holes=tuple(h for c in command["cavities"] for h in c["holes"]))
+    body = read_whole(shelf.get(computed(shelf, "body", figure.to(BodyGiven, hollow=asked), MadeDoc).sha))
     with open(out, "rb") as handle:
         written = read(handle).whole
     assert len(written.faces) == len(body.faces) and written.vertices.mean() == pytest.approx(body.vertices.mean())

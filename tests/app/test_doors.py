@@ -7,6 +7,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator
 from datetime import datetime
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
@@ -18,7 +19,7 @@ from tenugui.store.db import Store
 from tests.app.bench import HOST, bring_in, decide, head, size, work_off
 from tests.shapes import ball, box, fork, stl_bytes
 
-MISSING = (
+MISSING: tuple[tuple[str, str, Any], ...] = (
     ("GET", "/api/plans/77", None),
     ("POST", "/api/plans/77/size", {"head": None, "height_mm": 20, "printer_id": 1, "material_id": 1}),
     ("POST", "/api/plans/77/marks", {"head": None, "strokes": []}),
@@ -52,7 +53,7 @@ def test_what_is_not_there_is_said_to_be_missing(client: TestClient, method: str
     assert told["status"] == 404 and told["title"].endswith(".") and told["type"] == f"tenugui:{told['code']}"
 
 
-WRONG = (
+WRONG: tuple[tuple[str, str, Any], ...] = (
     ("POST", "/api/plans/{plan}/size", {"height_mm": "tall", "printer_id": 1, "material_id": 1}),
     ("POST", "/api/plans/{plan}/size", {"height_mm": 1e9, "printer_id": 1, "material_id": 1}),
     ("POST", "/api/plans/{plan}/size", {"factor": 0, "printer_id": 1, "material_id": 1}),

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import dataclasses
 import json
+from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
@@ -27,7 +28,7 @@ __all__ = ["blessed"]
 def test_an_evenings_hobby_is_taken_though_the_marks_said_on_order(client: TestClient, store: Store) -> None:
     plan = bring_in(client, store, stl_bytes(ball(6)))["plan_id"]
     size(client, plan, factor=1.0)
-    marks = {"head": head(client, plan), "strokes": [], "wish": {"rates": "order"}}
+    marks: dict[str, object] = {"head": head(client, plan), "strokes": [], "wish": {"rates": "order"}}
     assert client.post(f"/api/plans/{plan}/marks", json=marks).status_code == 200
     assert board(client, store, plan, "pose")["document"]["map"]["wish"]["rates"]["minute"] == 0.6
     evening = {"fold": "pose", "wish": {"rates": "evening"}, "pinned": []}
@@ -74,8 +75,8 @@ def test_a_made_up_fold_has_its_doors_its_line_and_its_command(
     blessed: FoldSpec,
     client: TestClient,
     store: Store,
-    tmp_path,
-    capsys,  # type: ignore[no-untyped-def]
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
 ) -> None:
     assert [f["name"] for f in client.get("/api/folds").json()][-2:] == ["blessing", "log"]
     plan = bring_in(client, store, stl_bytes(ball(6)))["plan_id"]

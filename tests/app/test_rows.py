@@ -29,7 +29,7 @@ def test_only_the_plans_that_moved_are_read_again(
         asked.append(sorted(numbers))
         return chains(store_, numbers)
 
-    monkeypatch.setattr(rows.plans, "chains", counted)
+    monkeypatch.setattr(plans, "chains", counted)
 
     def told() -> dict[int, str]:
         return {row.plan_id: row.next.name for row in rows.bench_rows(store) if row.plan_id and row.next}

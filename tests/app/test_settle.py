@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from fastapi.testclient import TestClient
 
-from tenugui.demo import chores
+from tenugui.demo import chores, scenario
 from tenugui.demo.scenario import Planned, Told
 from tenugui.store import runs
 from tenugui.store.db import Store
@@ -19,8 +19,8 @@ def test_a_figure_is_settled_as_far_as_the_scenario_says_and_its_story_is_logged
     client: TestClient, store: Store, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     made = bring_in(client, store, stl_bytes(ball(4)))
-    monkeypatch.setitem(chores.PLANNED, "pebble", Planned(8.0, "heron", "lantern grey", 5, True))
-    monkeypatch.setitem(chores.STORY, "pebble", (Told(2.0, "good", 2, "it rolls"),))
+    monkeypatch.setitem(scenario.PLANNED, "pebble", Planned(8.0, "heron", "lantern grey", 5, True))
+    monkeypatch.setitem(scenario.STORY, "pebble", (Told(2.0, "good", 2, "it rolls"),))
     given = {"name": "pebble", "plan": made["plan_id"]}
     assert chores.settle(StoreShelf(store), given, lambda share, doing: None) == {}
     standing = Standing.of(store, made["plan_id"])

@@ -15,7 +15,6 @@ from hypothesis import strategies as st
 
 from tenugui.core.contract import check_came, tips_from
 from tenugui.core.contract.supports import contact_mm2, tip_of
-from tenugui.core.formats import pack_whole
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.mesh.edges import face_volumes
@@ -29,6 +28,7 @@ from tenugui.core.supports.manner import BRIDGE_MM
 from tenugui.core.supports.minutes import CUT_MIN, MARKS_MM2, PEELS, SAND_MIN, tip_minutes
 from tenugui.core.supports.regions import LINKS
 from tests.core.test_supports_checked import manifold, solid
+from tests.given import posed_given
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box
 
@@ -150,12 +150,7 @@ def test_its_scar_costs_what_all_that_it_carries_costs() -> None:
 
 def test_it_goes_into_a_document_and_comes_back() -> None:
     shelf = MemoryShelf()
-    given = {
-        "sha": shelf.put(pack_whole(table())),
-        "printer": KESTREL.model_dump(mode="json"),
-        "material": FILAMENT.model_dump(mode="json"),
-        "down": [0.0, 0.0, -1.0],
-    }
+    given = posed_given(shelf, table(), KESTREL, FILAMENT)
     held = held_of(shelf, given, height=0.2, risk=0.05, style="areas")
     (row,) = held.supports.tips
     (back,) = tips_from([row])
@@ -164,7 +159,7 @@ def test_it_goes_into_a_document_and_comes_back() -> None:
     assert [region.held for region in held.supports.regions] == ["area"]
     assert held.supports.regions[0].area_mm2 == pytest.approx(held.row.contact_mm2)
     check_came(held.supports)
-    broken = [
+    broken: list[dict[str, object]] = [
         {"cells": [(0.0, 0.0, 0.0, -1.0)]},
         {"cells": [(1e9, 0.0, 0.0, 1.0)]},
         {"cells": [(0.0, 0.0, 0.0, 1.0)] * 200_001},

@@ -75,7 +75,7 @@ def test_infill_weighs_its_share() -> None:
 
 
 def height_row(cusp: float, minutes: float) -> HeightChoice:
-    return HeightChoice(cusp, 1, minutes, 1, 1, 1, (cusp, cusp, cusp), "full", 0, 0.1, 0, False)
+    return HeightChoice(cusp, 1, minutes, 1, 1, 1, (cusp, cusp, cusp), "full", 0, 0.1, 0, "formula")
 
 
 @pytest.mark.parametrize("best", range(4))

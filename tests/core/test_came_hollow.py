@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 import trimesh
 
-from tenugui.core.contract import HollowBoard
-from tenugui.core.formats import pack_whole, read_whole
+from tenugui.core.contract import HollowBoard, HollowChoice
+from tenugui.core.formats import read_whole
 from tenugui.core.hollow import (
     came_hollow,
     drilled,
@@ -25,8 +25,9 @@ from tenugui.core.mesh.edges import face_volumes
 from tenugui.core.plan import MemoryShelf, computed, spec_of
 from tenugui.core.plan.cut_out import AS_IT_CAME, FILLED
 from tenugui.core.plan.figure import MadeDoc
+from tenugui.core.plan.given import BodyGiven, Cut, HollowGiven
 from tests.figures import CASES, egg
-from tests.presets import HERON, RESIN
+from tests.given import figure_given
 from tests.shapes import ball, box, cup, hollow_ball
 
 DOWN = np.array([0.0, 0.0, -1.0])
@@ -88,16 +89,9 @@ def test_holes_for_a_void_are_drilled_from_outside_and_open_it() -> None:
     assert len(after.own) == 2
 
 
-def board(mesh: Mesh) -> tuple[MemoryShelf, dict[str, object], HollowBoard]:
+def board(mesh: Mesh) -> tuple[MemoryShelf, HollowGiven, HollowBoard]:
     shelf = MemoryShelf()
-    given: dict[str, object] = {
-        "sha": shelf.put(pack_whole(mesh)),
-        "factor": 1.0,
-        "printer": HERON.model_dump(mode="json"),
-        "material": RESIN.model_dump(mode="json"),
-        "up": [0, 0, 1],
-        "down": [0.0, 0.0, -1.0],
-    }
+    given = figure_given(shelf, mesh).to(HollowGiven, down=DOWN)
     return shelf, given, computed(shelf, "hollow", given, HollowBoard)
 
 
@@ -113,8 +107,9 @@ def test_a_void_is_drained_or_filled_and_never_left(two_holes: Mesh) -> None:
     assert spec is not None and spec.take is not None
     for option, volume in ((1, None), (2, 4 / 3 * np.pi * 1000)):
         choice = spec.take(found, option).choice
-        cut = choice.model_dump(mode="json", include={"wall", "lattice", "holes"})
-        body = read_whole(shelf.get(computed(shelf, "body", given | {"hollow": cut}, MadeDoc).sha))
+        assert isinstance(choice, HollowChoice) and choice.wall is not None
+        cut = Cut(wall=choice.wall, lattice=choice.lattice, holes=tuple(choice.holes))
+        body = read_whole(shelf.get(computed(shelf, "body", given.to(BodyGiven, hollow=cut), MadeDoc).sha))
         assert measure(body).watertight
         assert volume is None or face_volumes(body).sum() == pytest.approx(volume, rel=0.02)
     _, _, open_ = board(two_holes)
@@ -150,13 +145,6 @@ def test_what_is_no_shell_is_not_called_one(name: str) -> None:
 
 def test_the_board_says_that_it_came_as_a_shell() -> None:
     shelf, mesh = MemoryShelf(), cast(8.0).scaled(2.0)
-    given = {
-        "sha": shelf.put(pack_whole(mesh)),
-        "factor": 1.0,
-        "up": [0, 0, 1],
-        "printer": HERON.model_dump(mode="json"),
-        "material": RESIN.model_dump(mode="json"),
-    }
-    board = computed(shelf, "hollow", given, HollowBoard)
+    board = computed(shelf, "hollow", figure_given(shelf, mesh).to(HollowGiven), HollowBoard)
     assert board.shell is not None and board.shell.opens == "foot"
     assert board.shell.wall_mm == pytest.approx(4.0, rel=0.1)

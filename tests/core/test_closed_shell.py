@@ -13,6 +13,7 @@ from tenugui.core.hollow import came_hollow
 from tenugui.core.layers import prove
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import MemoryShelf, computed
+from tenugui.core.plan.given import MendGiven, MeshGiven
 from tenugui.core.repair import RepairError, filled, solid_volume, with_floor
 from tests.shapes import ball, box, hollow_ball, stl_bytes
 
@@ -50,6 +51,7 @@ def test_a_floor_shuts_the_inside_in_and_hollow_finds_it() -> None:
     (step,) = done.steps
     wall = OUTER - INNER
     rim = math.pi * (INNER**2 - (FOOT + wall / 2) ** 2)
+    assert step.volume_mm3 is not None
     assert step.volume_mm3 == pytest.approx(rim * wall, rel=0.12), "as thick as the wall"
     proof = prove(done.mesh.dropped(), 0.2, 0.2)
     (trapped,) = proof.voids.trapped
@@ -83,11 +85,11 @@ def test_what_opens_elsewhere_or_has_no_inside_is_refused() -> None:
 def test_a_file_is_told_to_be_a_shell_and_its_copies_are_offered(way: str) -> None:
     shelf = MemoryShelf()
     sha = shelf.put(stl_bytes(dome()))
-    intake = computed(shelf, "intake", {"sha": sha}, IntakeDoc)
+    intake = computed(shelf, "intake", MeshGiven(sha=sha), IntakeDoc)
     assert intake.shell is not None and intake.shell.opens == "foot"
     assert intake.shell.wall_mm == pytest.approx(2.0, rel=0.15)
-    made = computed(shelf, "mend", {"sha": intake.ready.sha or sha, "way": way}, MendDoc)
+    made = computed(shelf, "mend", MendGiven(sha=intake.ready.sha or sha, way=way), MendDoc)
     assert made.repair.watertight and made.repair.volume_mm3 > intake.ready.volume_mm3
     for other in (ball(20), hollow_ball(), box((0, 0, 0), (20, 20, 30))):
         plain = shelf.put(stl_bytes(other))
-        assert computed(shelf, "intake", {"sha": plain}, IntakeDoc).shell is None
+        assert computed(shelf, "intake", MeshGiven(sha=plain), IntakeDoc).shell is None

@@ -25,7 +25,6 @@ from tenugui.core.errors import CoreError
 from tenugui.core.plan import (
     FOLDS,
     FoldSpec,
-    Given,
     PlanBase,
     Progress,
     Shelf,
@@ -38,6 +37,7 @@ from tenugui.core.plan import (
 )
 from tenugui.core.plan.figure import MadeDoc
 from tenugui.core.plan.folds import figure_inputs
+from tenugui.core.plan.given import FigureGiven, HollowGiven, PoseGiven, SupportsGiven
 from tenugui.core.plan.tasks import task
 from tests.core.test_hollow_fold import BOX, chain_of, inputs
 from tests.core.test_plan import BASE, CHOICES, Told, decided, size_choice, states, whole
@@ -50,12 +50,14 @@ def test_rates_said_once_can_be_unsaid() -> None:
     _, base, choices = chain_of(BOX)
     marked = choices | {"marks": MarksChoice(wish=ORDER)}
     del marked["pose"]
-    assert inputs("pose", base, marked)["wish"] == {"rates": "order"}, "as the marks had it"
-    assert "wish" not in inputs("pose", base, marked, PoseAsk(wish=EVENING)), "what is said now"
+    assert inputs("pose", base, marked).to(PoseGiven).wish == ORDER, "as the marks had it"
+    assert inputs("pose", base, marked, PoseAsk(wish=EVENING)).to(PoseGiven).wish is None, "what is said now"
     spec = spec_of("pose")
     assert spec is not None and spec.asked(marked) == PoseAsk(wish=ORDER)
     taken = marked | {"pose": PoseChoice(down=(0, 0, -1), wishes=PoseAsk(wish=EVENING))}
-    assert spec.asked(taken) == PoseAsk() and "wish" not in inputs("pose", base, taken), "and it stays said"
+    assert spec.asked(taken) == PoseAsk() and inputs("pose", base, taken).to(PoseGiven).wish is None, (
+        "and it stays said"
+    )
     assert WishAsk() == EVENING, "the same wish is the same inputs, by whichever name"
 
 
@@ -63,9 +65,10 @@ def test_nothing_asked_is_what_was_asked_before_and_an_empty_ask_is_nothing() ->
     _, base, choices = chain_of(BOX)
     mine = HollowAsk(own=OwnHollow(wall_mm=2.5), plugs=True)
     held = choices | {"hollow": HollowChoice(wall=2.5, wishes=mine)}
-    assert inputs("hollow", base, held)["own"]["wall_mm"] == 2.5
-    assert "own" not in inputs("hollow", base, held, HollowAsk())
-    assert inputs("supports", base, held)["hollow"]["plugs"], "countersunk as it was asked"
+    assert inputs("hollow", base, held).to(HollowGiven).own == mine.own
+    assert inputs("hollow", base, held, HollowAsk()).to(HollowGiven).own is None
+    cut = inputs("supports", base, held).to(SupportsGiven).hollow
+    assert cut is not None and cut.plugs, "countersunk as it was asked"
 
 
 @pytest.mark.parametrize("fold", ["supports", "layers", "proof"])
@@ -106,7 +109,7 @@ def test_where_it_faces_is_heard_by_every_fold_that_asks(fold: str) -> None:
     for name in ("marks", "pose", "supports", "layers"):
         told = decided(told, name)
     given = next(f.given for f in read_folds(told, BASE) if f.name == fold)
-    assert given is not None and given["front"] == [1.0, 0.0, 0.0]
+    assert given is not None and given.front == (1.0, 0.0, 0.0)
 
 
 def test_the_way_a_plans_file_stood_is_offered_beside_as_many_of_ones_own() -> None:
@@ -116,7 +119,7 @@ def test_the_way_a_plans_file_stood_is_offered_beside_as_many_of_ones_own() -> N
     spec = spec_of("pose")
     assert spec is not None
     given = spec.inputs(came, choices, mine)
-    assert given["pinned"] == [[0, 0, -1], *(list(p) for p in mine.pinned)]
+    assert isinstance(given, PoseGiven) and given.pinned == ((0, 0, -1), *mine.pinned)
     again = spec.again(PoseChoice(down=(0, -1, 0)), mine)
     assert isinstance(again, PoseAsk) and len(again.pinned) == 4 and again.pinned[-1] == (0, -1, 0)
     assert PoseAsk.model_validate_json(again.model_dump_json()) == again, "it can be said again"
@@ -162,19 +165,25 @@ class BlessingChoice(BoardChoice):
     wishes: BlessingAsk | None = None
 
 
+class BlessingGiven(FigureGiven):
+    """By whom."""
+
+    by: str
+
+
 @pytest.fixture
 def blessed() -> Iterator[FoldSpec]:
     """A fold after Proof, for the length of a test."""
 
-    @task("blessing", ("sha", "by"), BlessingBoard)
-    def bless(shelf: Shelf, given: Given, progress: Progress) -> BlessingBoard:
-        return BlessingBoard(choices=[f"{given['by']} nods", "nobody nods"])
+    @task("blessing", BlessingGiven, BlessingBoard)
+    def bless(shelf: Shelf, given: BlessingGiven, progress: Progress) -> BlessingBoard:
+        return BlessingBoard(choices=[f"{given.by} nods", "nobody nods"])
 
     def take(board: BlessingBoard, index: int) -> Taken:
         return Taken(BlessingChoice(option=index, words=board.choices[index]), board.choices[index], None)
 
-    def given(base: PlanBase, choices: Any, asked: BlessingAsk) -> Given:
-        return figure_inputs(base, choices) | {"by": asked.by}
+    def given(base: PlanBase, choices: Any, asked: BlessingAsk) -> BlessingGiven:
+        return figure_inputs(base, choices).to(BlessingGiven, by=asked.by)
 
     spec = FoldSpec(
         "blessing",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from typing import Any, Literal
 
 import pytest
 
@@ -19,7 +20,9 @@ from tenugui.core.machines import (
 from tenugui.core.machines.fields import UNASKED
 from tests.presets import FILAMENT, KESTREL
 
-MODELS = {
+Table = Literal["printers", "materials"]
+ProcessName = Literal["resin", "filament"]
+MODELS: dict[tuple[Table, ProcessName], Any] = {
     ("printers", "resin"): ResinPrinter,
     ("printers", "filament"): FilamentPrinter,
     ("materials", "resin"): Material,
@@ -27,13 +30,13 @@ MODELS = {
 
 
 @pytest.mark.parametrize(("table", "process"), MODELS)
-def test_every_number_of_a_model_is_asked(table, process) -> None:  # type: ignore[no-untyped-def]
+def test_every_number_of_a_model_is_asked(table: Table, process: ProcessName) -> None:
     asked = {f.name for f in form_of(table, process)}
     assert asked == set(MODELS[table, process].model_fields) - UNASKED
 
 
 @pytest.mark.parametrize(("table", "process"), [*MODELS, ("materials", "filament")])
-def test_the_form_takes_what_the_model_takes_and_nothing_else(table, process) -> None:  # type: ignore[no-untyped-def]
+def test_the_form_takes_what_the_model_takes_and_nothing_else(table: Table, process: ProcessName) -> None:
     """The ends of each range are sound and a step past them is not: the form cannot promise what the door refuses."""
     model = MODELS.get((table, process), Material)
     fields = form_of(table, process)
@@ -54,7 +57,7 @@ def test_the_form_takes_what_the_model_takes_and_nothing_else(table, process) ->
 
 
 @pytest.mark.parametrize(("table", "process"), [*MODELS, ("materials", "filament")])
-def test_a_choice_is_asked_in_words(table, process) -> None:  # type: ignore[no-untyped-def]
+def test_a_choice_is_asked_in_words(table: Table, process: ProcessName) -> None:
     """A whole number of a few values is no amount: each of them has its word, and an amount has none."""
     for f in form_of(table, process):
         few = f.kind == "whole" and f.high - f.low < 4

@@ -21,7 +21,7 @@ from tests.shapes import ball, box, knobbly, stl_bytes
 
 
 def test_binary_round_trip_is_exact() -> None:
-    stone = weld(np.float32(knobbly().corners().reshape(-1, 3)))
+    stone = weld(knobbly().corners().reshape(-1, 3).astype(np.float32))
     again = load(io.BytesIO(stl_bytes(stone)))
     assert np.array_equal(again.vertices, stone.vertices) and np.array_equal(again.faces, stone.faces)
 

@@ -10,7 +10,17 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tenugui.core.contract import Ask, Choice, HoleDoc, HollowAsk, HollowBoard, OwnHollow, PoseChoice, unpack_values
+from tenugui.core.contract import (
+    Ask,
+    Choice,
+    HoleDoc,
+    HollowAsk,
+    HollowBoard,
+    OwnHollow,
+    PoseChoice,
+    SupportsChoice,
+    unpack_values,
+)
 from tenugui.core.formats import pack_whole, read_whole
 from tenugui.core.hollow import best_turns, drained, falling, hollow, judged, pack_hollowed, suggest, unpack_hollowed
 from tenugui.core.hollow.field import Field
@@ -27,7 +37,9 @@ from tenugui.core.plan import (
     sorted_holes,
     spec_of,
 )
-from tenugui.core.plan.inputs import Inputs
+from tenugui.core.plan.given import FigureGiven, HollowGiven, SupportsGiven
+from tenugui.core.plan.inputs import PosedInputs
+from tenugui.core.plan.spec import must
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box
 
@@ -114,7 +126,7 @@ def chain_of(mesh: Mesh, factor: float = 1.0) -> tuple[MemoryShelf, PlanBase, di
     return shelf, base, {"size": size, "pose": PoseChoice(down=(0.0, 0.0, -1.0))}
 
 
-def inputs(fold: str, base: PlanBase, choices: dict[str, Choice], ask: Ask | None = None) -> dict[str, Any]:
+def inputs(fold: str, base: PlanBase, choices: dict[str, Choice], ask: Ask | None = None) -> FigureGiven:
     """Inputs of a fold's task."""
     spec = spec_of(fold)
     assert spec is not None
@@ -166,8 +178,8 @@ def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() 
     choices["hollow"] = taken.choice
     assert "wall 2.5 mm, 2 holes" in taken.reason
     given = inputs("supports", base, choices)
-    assert given["hollow"]["wall"] == 2.5
-    held = Inputs(shelf, given)
+    assert isinstance(given, SupportsGiven) and given.hollow and given.hollow.wall == 2.5
+    held = PosedInputs(shelf, given)
     body = held.body
     assert measure(body).watertight and measure(body).volume_mm3 == pytest.approx(
         row.hollow.hollow_volume_mm3, rel=1e-3
@@ -183,7 +195,7 @@ def test_an_own_wall_with_holes_of_ones_own_is_a_row_and_later_folds_print_it() 
     written = load(io.BytesIO(shelf.get(files.stl)))
     assert abs(float(measure(written).volume_mm3)) < 0.5 * 30 * 30 * 36
     solid = run_chain(shelf, base, {k: v for k, v in choices.items() if k != "hollow"}, until="supports")
-    assert solid.choices["supports"].tips >= 0 and shelf.get(files.stl) != b""
+    assert must(solid.choices, SupportsChoice).tips > 0
     assert read_whole(shelf.get(base.sha)).faces.shape[0] == 12
 
 
@@ -240,7 +252,7 @@ def test_holes_that_miss_or_merge_are_told_and_change_nothing_else() -> None:
 
 def test_moved_holes_are_judged_at_once_with_a_cut_to_look_into() -> None:
     shelf, base, choices = chain_of(BOX)
-    given = inputs("hollow", base, choices)
+    given = inputs("hollow", base, choices).to(HollowGiven)
     low, high = (HoleDoc(x_mm=15, y_mm=0, z_mm=z, axis=(-1, 0, 0), diameter_mm=4, wall_mm=0) for z in (8.0, 31.0))
     told = judge_holes(shelf, given, 2.5, pitch=None, rows=[low, high], ways=[(0, 0, -1)])
     assert told and told.liquid and told.cavities[0].vented

@@ -14,6 +14,7 @@ from tenugui.core.layers import prove
 from tenugui.core.machines import Context, default_height
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import held_of
+from tenugui.core.plan.given import SupportsGiven
 from tenugui.core.plan.inputs import Inputs
 from tenugui.core.plan.what_if import kept_set, needed_of, what_if_of
 from tenugui.core.supports import Tip, body_loads, make_supports, safety_factor, tip_hold
@@ -158,11 +159,10 @@ def test_without_a_needed_tip_something_falls_and_without_comfort_nothing_does(s
 
 def test_the_page_is_answered_from_what_was_kept() -> None:
     shelf, base, choices = chain_of(ball(8, fineness=4).dropped())
-    given_ = inputs("supports", base, choices)
-    asked = (shelf, given_, 0.05, "pillars", [])
-    assert kept_set(*asked) is None, "nothing has been made yet"
+    given_ = inputs("supports", base, choices).to(SupportsGiven)
+    assert kept_set(shelf, given_, 0.05, "pillars", []) is None, "nothing has been made yet"
     row = held_of(shelf, given_, height=default_height(Inputs(shelf, given_).printer), risk=0.05).row
-    made = kept_set(*asked)
+    made = kept_set(shelf, given_, 0.05, "pillars", [])
     assert made is not None
     everything = what_if_of(made, risk=0.05, gone=list(range(len(row.spots))), put=[])
     assert everything.worse[0].after == 0 and everything.worse[0].share == pytest.approx(1, abs=0.01)

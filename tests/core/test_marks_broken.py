@@ -4,10 +4,11 @@ person says so.
 
 from __future__ import annotations
 
-from tenugui.core.contract import MarksChoice, StrokeDoc, SupportsAsk, SupportsBoard
+from tenugui.core.contract import EditAsk, MarksChoice, StrokeDoc, SupportsAsk, SupportsBoard
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import computed, held_of, spec_of
+from tenugui.core.plan.given import SupportsGiven
 from tenugui.core.supports import make_supports, manner_of
 from tests.core.test_hollow_fold import chain_of, inputs
 from tests.core.test_worth import tip
@@ -49,12 +50,12 @@ def test_what_breaks_no_mark_wants_no_word() -> None:
 
 def test_without_the_tip_the_part_is_lost_as_it_is_told() -> None:
     shelf, base, choices = chain_of(HOOK)
-    given = inputs("supports", base, choices)
+    given = inputs("supports", base, choices).to(SupportsGiven)
     rod = held_of(shelf, given, height=0.05, risk=0.05).row
     low = min(rod.spots, key=lambda s: s.at[2] if s.reason == "island" else 1e9)
     shift = rod.matrix[12:15]
     at = [low.at[k] - shift[k] for k in range(3)]
-    edits = [{"op": "remove", "at": at}]
+    edits = [EditAsk(op="remove", at=(at[0], at[1], at[2]))]
     bare = held_of(shelf, given, height=0.05, risk=0.05, edits=edits).row
     assert bare.islands_after > rod.islands_after and bare.numbers.risk > rod.numbers.risk + 0.3
 

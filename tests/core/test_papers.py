@@ -105,7 +105,7 @@ def test_the_log_counts_what_ended_and_times_what_ran_to_its_end(given_runs: lis
     assert read.whole == sum(r.result in ("good", "scarred") for r in ended)
     assert 0 <= read.predicted_whole <= len(ended)
     if timed:
-        product = math.prod(r.real_s / r.planned_s for r in timed)  # type: ignore[operator]
+        product = math.prod((r.real_s or 0.0) / r.planned_s for r in timed)
         assert read.time_ratio == pytest.approx(product ** (1 / len(timed)), rel=1e-6)
     else:
         assert read.time_ratio is None

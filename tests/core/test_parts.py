@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from tenugui.core.machines import Context, load_printer, thin_limits, weak_parts
 from tenugui.core.mesh import Mesh, face_thickness, fits, flat_faces, local_thickness, thin_places
+from tenugui.core.plan.given import SizedGiven
 from tests.shapes import ball, box, cylinder, knobbly, mesh_of
 
 
@@ -174,7 +175,7 @@ def test_list_and_ledger_speak_of_the_same_thin_parts() -> None:
     heron = load_printer("heron")
     sheet = Mesh.joined([fine_box((12, 8, 0.25)), box((20, 0, 0), (6, 6, 6))])
     shelf = MemoryShelf()
-    given = {"sha": shelf.put(pack_whole(sheet)), "factor": 1.0}
+    given = SizedGiven(sha=shelf.put(pack_whole(sheet)))
     told = thin_of(shelf, given, heron)
     assert [w.place for w in weak_parts(told, heron, 10.0)] == told != []
     strip, rod = ThinPlace(0, 0, 1, 0.25, 6.0, 0.5, "sheet"), ThinPlace(0, 0, 1, 0.25, 6.0, 0.5, "rod")

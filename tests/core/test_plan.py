@@ -12,12 +12,13 @@ import numpy as np
 import pytest
 from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
+from pydantic import ValidationError
 from scipy.spatial.transform import Rotation
 
-from tenugui.core.contract import Document, ProofBoard
+from tenugui.core.contract import Document, OwnSupports, ProofBoard, StrokeDoc
 from tenugui.core.errors import CoreError
 from tenugui.core.formats import pack_whole, read, read_3mf, write_run_sheet
-from tenugui.core.machines import Context, default_height
+from tenugui.core.machines import Context, Material, Printer, default_height
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import (
     FOLDS,
@@ -31,6 +32,7 @@ from tenugui.core.plan import (
     sized,
     tasks,
 )
+from tenugui.core.plan.given import Cut, FigureGiven, HollowGiven, MeshGiven, PosedGiven, SupportsGiven
 from tenugui.core.repair import make_ready
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cup, fork, knobbly
@@ -41,7 +43,10 @@ BASE = PlanBase(
     printers={1: HERON.model_dump(mode="json"), 2: KESTREL.model_dump(mode="json")},
     materials={1: RESIN.model_dump(mode="json"), 2: FILAMENT.model_dump(mode="json")},
 )
-MACHINES = {"resin": (1, 1, HERON, RESIN), "filament": (2, 2, KESTREL, FILAMENT)}
+MACHINES: dict[str, tuple[int, int, Printer, Material]] = {
+    "resin": (1, 1, HERON, RESIN),
+    "filament": (2, 2, KESTREL, FILAMENT),
+}
 Told = list[tuple[str, dict[str, Any], str | None]]
 
 
@@ -100,11 +105,11 @@ def test_only_resin_is_asked_whether_it_is_hollow_and_its_body_goes_into_what_fo
     assert "hollow" not in states(on_filament) and "hollow" in states(decided([], "size"))
     told = whole()
     given = next(f.given for f in read_folds(told, BASE) if f.name == "supports")
-    assert given is not None and given["hollow"] == {"wall": 1.5, "lattice": None, "holes": []}
+    assert isinstance(given, SupportsGiven) and given.hollow == Cut(wall=1.5)
     solid = next(f.given for f in read_folds([r for r in told if r[0] != "hollow"], BASE) if f.name == "supports")
-    assert solid is not None and "hollow" not in solid
+    assert isinstance(solid, SupportsGiven) and solid.hollow is None
     unposed = next(f.given for f in read_folds(decided([], "size"), BASE) if f.name == "hollow")
-    assert unposed is not None and "down" not in unposed, "holes may come before the pose"
+    assert isinstance(unposed, HollowGiven) and unposed.down is None, "holes may come before the pose"
 
 
 def test_a_fold_waits_for_all_that_it_needs() -> None:
@@ -154,10 +159,40 @@ def test_other_code_makes_stale_what_rests_on_the_task(monkeypatch: pytest.Monke
 
 
 def test_a_key_is_of_the_inputs_that_the_task_takes() -> None:
-    given = {"sha": "a", "factor": 1.0, "printer": {}, "material": {}, "down": [0, 0, -1]}
-    assert key_of("supports", given) == key_of("supports", {**given, "height_of_the_moon": 1})
-    for name in given:
-        assert key_of("supports", given) != key_of("supports", {**given, name: "other"}), name
+    given = SupportsGiven(sha="a", printer={}, material={}, down=(0.0, 0.0, -1.0))
+    assert key_of("preview", given) == key_of("preview", MeshGiven(sha="a")), "a key is of what the task takes"
+    others = {
+        "sha": "b",
+        "factor": 2.0,
+        "printer": {"name": "b"},
+        "material": {"name": "b"},
+        "down": (0.0, 0.0, 1.0),
+        "up": (0.0, 1.0, 0.0),
+        "front": (1.0, 0.0, 0.0),
+        "faceless": True,
+        "strokes": (StrokeDoc(tool="clear"),),
+        "marks_of": "b",
+        "bare": True,
+        "plinth": 3.0,
+        "hollow": Cut(wall=2.0),
+        "came": "b",
+        "rates": "order",
+        "own": OwnSupports(risk=0.1, style="trees"),
+    }
+    assert set(others) == set(SupportsGiven.model_fields)
+    for name, other in others.items():
+        assert key_of("supports", given) != key_of("supports", given.model_copy(update={name: other})), name
+
+
+def test_an_input_that_is_forgotten_is_refused() -> None:
+    figure = FigureGiven(sha="a", printer={}, material={})
+    with pytest.raises(ValidationError, match="down"):
+        key_of("supports", figure)
+    with pytest.raises(ValidationError, match="moon"):
+        figure.to(PosedGiven, down=(0.0, 0.0, -1.0), moon=1)
+    posed = figure.to(PosedGiven, down=(0.0, 0.0, -1.0), plinth=2.0)
+    assert PosedGiven.model_validate(posed.plain()) == posed, "as a job waits it is what it was"
+    assert posed.to(FigureGiven) == figure and posed.to(PosedGiven) is posed
 
 
 def holed(mesh: Mesh, seed: int) -> Mesh:
@@ -177,7 +212,7 @@ def doubled(mesh: Mesh, seed: int) -> Mesh:
 
 
 def unwelded(mesh: Mesh, seed: int) -> Mesh:
-    return Mesh(mesh.corners().reshape(-1, 3), np.arange(3 * len(mesh.faces)).reshape(-1, 3))
+    return Mesh(mesh.corners().reshape(-1, 3), np.arange(3 * len(mesh.faces), dtype=np.int32).reshape(-1, 3))
 
 
 def turned_out(mesh: Mesh, seed: int) -> Mesh:
@@ -245,7 +280,7 @@ def test_whatever_comes_ends_in_files_or_in_words(process: str, name: str, dirt:
     assert 0 <= board.proof.risk <= 1 and board.proof.time_s > 0 and board.proof.material.mass_g > 0
     assert board.proof.layers.height_mm > 0 and not board.held.islands_after
     sheet = io.BytesIO()
-    machine = {"printer": context.printer.model_dump(), "material": context.material.model_dump()}
+    machine = FigureGiven(sha="a", printer=context.printer.model_dump(), material=context.material.model_dump())
     told = run_sheet("Stone", board, machine, shelf.get(board.files.sheet_sha))
     assert ("Film" in dict(told.settings)) == (process == "resin")
     write_run_sheet(told, sheet)

@@ -33,6 +33,7 @@ from tenugui.core.pose import (
 from tenugui.core.pose.choose import front
 from tenugui.core.pose.directions import rotation_of
 from tenugui.core.pose.price import FINISH_MIN
+from tenugui.core.pose.sweep import CONTACT_MM
 from tenugui.core.worth import RatesError
 from tests.poses import choose_poses
 from tests.shapes import ball, box, cone, cylinder, fork, knobbly, mesh_of
@@ -173,7 +174,6 @@ def test_a_pose_lands_on_the_plate_and_turns_to_fit() -> None:
 @given(st.integers(0, 2**32 - 1))
 def test_the_fast_aims_agree_with_a_plain_evaluation(seed: int) -> None:
     """Every sum of the compiled pass against numpy, for random directions of a bumpy stone."""
-    from tenugui.core.pose.search import CONTACT_MM
 
     rng = np.random.default_rng(seed)
     down = rng.normal(size=3)

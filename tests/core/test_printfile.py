@@ -12,8 +12,10 @@ from tenugui.core.contract import PrintFileDoc
 from tenugui.core.machines import ResinPrinter
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths import read_gcode
-from tenugui.core.plan import Inputs, computed
+from tenugui.core.plan import computed
 from tenugui.core.plan.bands import bands_as_taken
+from tenugui.core.plan.given import BandedGiven
+from tenugui.core.plan.inputs import PosedInputs
 from tenugui.core.plan.printfile import STRIPED, layer_picture, on_plate
 from tenugui.core.vat import read_archive, write_archive
 from tests.core.test_shared import plan_of
@@ -23,7 +25,7 @@ from tests.shapes import ball, box, cylinder
 
 def test_a_plans_file_holds_the_proved_layers_their_volume_and_their_time() -> None:
     held, made = plan_of(ball(4, fineness=4).dropped())
-    given = held.given | {"style": "trees"}
+    given = held.held.to(BandedGiven)
     told: list[tuple[float, str]] = []
     file = computed(held.shelf, "printfile", given, PrintFileDoc, lambda share, doing: told.append((share, doing)))
     assert file.differs == 0 and file.layers == made.proof.layers.count
@@ -47,12 +49,12 @@ def test_parts_stand_in_the_middle_of_the_plate() -> None:
 
 def test_a_filament_plan_is_written_as_the_path_that_was_planned() -> None:
     held, _ = plan_of(Mesh.joined([box((0, 0, 5), (10, 10, 10))]))
-    given = held.given | {
-        "printer": KESTREL.model_dump(mode="json"),
-        "material": FILAMENT.model_dump(mode="json"),
-        "style": "trees",
-        "height": 0.2,
-    }
+    given = held.held.to(
+        BandedGiven,
+        printer=KESTREL.model_dump(mode="json"),
+        material=FILAMENT.model_dump(mode="json"),
+        height=0.2,
+    )
     file = computed(held.shelf, "printfile", given, PrintFileDoc)
     assert (file.kind, file.layers, file.differs) == ("gcode", 50, 0)
     back = read_gcode(held.shelf.get(file.sha).decode())
@@ -91,16 +93,17 @@ def test_the_board_tells_the_hours_of_bands_as_the_file_takes_them(limit: float)
     """
     cap = Mesh.joined([ball(7, (0, 0, 15), 4), cylinder(2.5, 10)])
     held, _ = plan_of(cap)
-    given = held.given | {
-        "printer": KESTREL.model_dump(mode="json"),
-        "material": FILAMENT.model_dump(mode="json"),
-        "height": 0.08,
-        "risk": 0.05,
-        "style": "pillars",
-        "bands": limit,
-    }
-    there = Inputs(held.shelf, given)
-    bands = bands_as_taken(there, there.given)
+    given = held.held.to(
+        BandedGiven,
+        printer=KESTREL.model_dump(mode="json"),
+        material=FILAMENT.model_dump(mode="json"),
+        height=0.08,
+        risk=0.05,
+        style="pillars",
+        bands=limit,
+    )
+    there = PosedInputs(held.shelf, given)
+    bands = bands_as_taken(there, given)
     assert bands is not None and len(set(bands.heights.tolist())) > 1
     file = computed(held.shelf, "printfile", given, PrintFileDoc)
     assert file.layers == pytest.approx(len(bands.heights), abs=1)

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tenugui.core.hazards import Arises, Hazard, kinds
+from tenugui.core.hazards import Arises, Hazard, Loss, kinds
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
@@ -196,7 +196,7 @@ def test_a_print_of_everyday_risk_fails_seldom_and_one_of_half_the_strength_ofte
 
 
 def hazard(
-    code: str, chance: float, loss: str, *, layer: int = 5, part: str = "", has: float = 1.0, needs: float = 1.0
+    code: str, chance: float, loss: Loss, *, layer: int = 5, part: str = "", has: float = 1.0, needs: float = 1.0
 ) -> Hazard:
     given = None if part else chance
     arises = Arises(given=given, shared=part)  # type: ignore[arg-type]

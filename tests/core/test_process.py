@@ -148,7 +148,7 @@ def test_the_knee_is_found_where_the_curve_bends() -> None:
     def row(cusp: float, time: float):  # type: ignore[no-untyped-def]
         from tenugui.core.process.heights import HeightChoice
 
-        return HeightChoice(cusp, 1, time, 1, 1, 1, (cusp, cusp, cusp), "full", 0, 0.1, 0, False)
+        return HeightChoice(cusp, 1, time, 1, 1, 1, (cusp, cusp, cusp), "full", 0, 0.1, 0, "formula")
 
     assert knee([row(0.02, 100), row(0.04, 30), row(0.09, 24), row(0.2, 20)]) == 1
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from tenugui.core.contract import HollowChoice
 from tenugui.core.layers import prove
-from tenugui.core.machines import USUAL_RISK, Context, ResinPrinter, load_material, load_printer
+from tenugui.core.machines import USUAL_RISK, Context, as_resin, load_material, load_printer
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import run_chain
 from tenugui.core.plan.pull import MILD_N, pull_of, tilted
@@ -21,8 +21,7 @@ from tenugui.core.vat import film_wear, peaks, slower
 from tests.core.test_hollow_fold import chain_of
 from tests.shapes import ball, box, cup, cylinder
 
-PRINTER = load_printer("heron")
-assert isinstance(PRINTER, ResinPrinter)
+PRINTER = as_resin(load_printer("heron"))
 DOWN = (0.0, 0.0, -1.0)
 HEIGHT = 0.1
 
@@ -142,7 +141,7 @@ def test_a_film_wears_by_layers_and_by_area(layers: int, area: float) -> None:
 @given(st.floats(1, 89), st.floats(0, 6.28), st.floats(-1, 1), st.floats(-1, 1))
 def test_a_tilt_leans_by_its_angle(degrees: float, around: float, x: float, y: float) -> None:
     down = np.array([x, y, -1.2])
-    way = tilted(down, degrees, around)
+    way = tilted(down.tolist(), degrees, around)
     assert np.linalg.norm(way) == pytest.approx(1.0)
     assert math.degrees(math.acos(float(np.clip(way @ down / np.linalg.norm(down), -1, 1)))) == pytest.approx(
         degrees, abs=1e-4

@@ -59,7 +59,7 @@ def bytes_of(write: Callable[[io.BytesIO], None]) -> bytes:
     return held.getvalue()
 
 
-STONE = weld(np.float32(knobbly(fineness=3).corners().reshape(-1, 3)))
+STONE = weld(knobbly(fineness=3).corners().reshape(-1, 3).astype(np.float32))
 WRITERS = {
     "stl": lambda h: h.write(stl_bytes(STONE)),
     "obj": lambda h: write_obj({"stone": STONE}, h),
@@ -105,7 +105,7 @@ def test_a_concave_polygon_is_cut_inside_its_outline() -> None:
     """An L of six corners covers 3 of its box's 4 units, whichever corner comes first; a fan from some corners would
     cover more.
     """
-    outline = np.float32([[0, 0, 0], [2, 0, 0], [2, 1, 0], [1, 1, 0], [1, 2, 0], [0, 2, 0]])
+    outline = np.array([[0, 0, 0], [2, 0, 0], [2, 1, 0], [1, 1, 0], [1, 2, 0], [0, 2, 0]], np.float32)
     for turn in range(6):
         ring = np.roll(np.arange(6), turn)
         faces, first = triangulate(outline, np.array([0, 6]), ring)
@@ -113,7 +113,7 @@ def test_a_concave_polygon_is_cut_inside_its_outline() -> None:
         assert first.tolist() == [0, 4] and areas.sum() == pytest.approx(3)
         normals, _ = Mesh(outline.astype(float), faces).normals_and_areas()
         assert (normals[:, 2] > 0.99).all()
-    dart = np.float32([[0, 0, 0], [2, 2, 0], [0, 0.5, 0], [-2, 2, 0]])
+    dart = np.array([[0, 0, 0], [2, 2, 0], [0, 0.5, 0], [-2, 2, 0]], np.float32)
     for turn in range(4):
         faces, _ = triangulate(dart, np.array([0, 4]), np.roll(np.arange(4), turn))
         assert Mesh(dart.astype(float), faces).normals_and_areas()[1].sum() == pytest.approx(1)

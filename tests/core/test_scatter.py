@@ -42,10 +42,9 @@ def on_trial() -> tuple[Carrying, OnTrial, list[Hazard], int]:
 def test_twice_the_scatter_is_recognised_from_sixty_prints_of_one_plan() -> None:
     """Whichever sixty they are: the truth lies in the interval as often as it says, and is told from the usual."""
     carrying, tips, hazards, layers = on_trial()
-    told = {"layers": layers, "height": 0.1}
-    whole = whole_by_scatter(carrying, tips, hazards, **told)
+    whole = whole_by_scatter(carrying, tips, hazards, layers=layers, height=0.1)
     assert whole == sorted(whole, reverse=True), "who scatters more brings fewer home"
-    usual, _ = tried(carrying, tips, hazards, **told)
+    usual, _ = tried(carrying, tips, hazards, layers=layers, height=0.1)
     assert whole[SCATTERS.index(1.0)] == usual.whole / usual.prints
     plan = tuple(zip(SCATTERS, whole, strict=True))
     rng = np.random.default_rng(5)

@@ -104,7 +104,8 @@ def test_a_travel_goes_around_inside_where_it_can() -> None:
     for a, b in pairwise(whole):
         assert air(inside, a, b) == pytest.approx(0, abs=1e-6)
     assert inside.way(np.array([-8.0, 11.5]), np.array([8.0, 11.5])) is None, "from end to end it is too far"
-    assert inside.way(left, np.array([-8.0, 4.0])) is not None and not len(inside.way(left, np.array([-8.0, 4.0])))
+    straight = inside.way(left, np.array([-8.0, 4.0]))
+    assert straight is not None and not len(straight)
     apart = Inside(CrossSection.square((4, 4), True) + CrossSection.square((4, 4), True).translate((9, 0)), lines)
     assert apart.way(np.array([0.0, 0.0]), np.array([9.0, 0.0])) is None, "between two bodies there is none"
 
@@ -159,7 +160,7 @@ def test_layers_of_several_heights_fill_the_same_and_are_cut_at_their_own_middle
         away = abs(top - height / 2 - 6)
         assert section.area() == pytest.approx(np.pi * max(0.0, 36 - away**2), rel=0.02, abs=0.2)
     same = outlines(sphere, 0.2)
-    for one, other in zip(outlines_at(sphere, np.arange(1, 61) * 0.2), same, strict=True):
+    for one, other in zip(outlines_at(sphere, np.arange(1, 61) * np.float64(0.2)), same, strict=True):
         assert one.area() == pytest.approx(other.area(), rel=1e-6)
 
 

@@ -8,12 +8,15 @@ import dataclasses
 import io
 import math
 from dataclasses import asdict
+from pathlib import Path
+from typing import Any
 
 import lib3mf
 import numpy as np
 import pytest
 
 from tenugui.core.contract import (
+    HeldDoc,
     PoseChoice,
     SettingsDoc,
     SupportsBoard,
@@ -27,20 +30,21 @@ from tenugui.core.mesh import Mesh, Nearest, face_grid, measure
 from tenugui.core.mesh.near import winding_numbers
 from tenugui.core.plan import PlanError, beams_3mf, computed, held_of, proof, stand_of
 from tenugui.core.plan.came import came_with
-from tenugui.core.plan.inputs import Inputs
+from tenugui.core.plan.given import HeldGiven, PoseGiven, SupportsGiven
+from tenugui.core.plan.inputs import HeldInputs, PosedInputs
 from tenugui.core.plan.parts import parts_of
 from tenugui.core.plan.proof import STAND_GAP_MM, as_package, checked_package, settings_of
+from tenugui.core.plan.supports import held_as_taken
 from tenugui.core.supports import support_mesh
 from tenugui.reader import read_file
 from tests.core.test_hollow_fold import chain_of, inputs
 from tests.shapes import ball, box
 
 
-def plan_of(mesh: Mesh):  # type: ignore[no-untyped-def]
+def plan_of(mesh: Mesh) -> tuple[HeldInputs, HeldDoc]:
     shelf, base, choices = chain_of(mesh)
-    given = inputs("supports", base, choices) | {"height": 0.05, "risk": 0.05}
-    made = held_of(shelf, given, height=0.05, risk=0.05, style="trees")
-    return Inputs(shelf, given), made
+    given = inputs("supports", base, choices).to(HeldGiven, height=0.05, risk=0.05, style="trees")
+    return HeldInputs(shelf, given), held_as_taken(shelf, given)
 
 
 def test_a_plan_written_to_3mf_comes_back_with_its_settings_and_every_support() -> None:
@@ -93,30 +97,30 @@ def test_supports_of_a_plans_file_are_taken_as_they_came_where_the_figure_stands
     shelf, base, choices = chain_of(figure)
     base = dataclasses.replace(base, came=shelf.put(settings_of(held, made).dumped()))
 
-    def of(down: list[float], factor: float = 1.0) -> Inputs:
+    def of(down: list[float], factor: float = 1.0) -> PosedInputs:
         size = choices["size"].model_copy(update={"factor": factor})
         x, y, z = down
         given = inputs("supports", base, choices | {"pose": PoseChoice(down=(x, y, z)), "size": size})
-        return Inputs(shelf, given | {"height": 0.05, "risk": 0.05})
+        return PosedInputs(shelf, given.to(SupportsGiven))
 
-    came = came_with(shelf, of([0.0, 0.0, -1.0]))
+    came = came_with(shelf, of([0.0, 0.0, -1.0]), base.came)
     assert came is not None and came.raft == made.supports.raft and came.risk == 0.05
     shift = np.array([came.tips[0].x, came.tips[0].y]) - [made.supports.tips[0].x_mm, made.supports.tips[0].y_mm]
     for a, b in zip(came.tips, made.supports.tips, strict=True):
         assert np.allclose(np.array(a.joints), np.array(b.joints) + [*shift, 0.0], atol=1e-4)
         assert (a.diameter, a.widths, a.reason) == (b.diameter_mm, tuple(b.widths_mm), b.reason)
-    again = held_of(shelf, of([0.0, 0.0, -1.0]).given, height=0.05, risk=0.05, style="came")
+    again = held_of(shelf, of([0.0, 0.0, -1.0]).posed, height=0.05, risk=0.05, style="came")
     assert again.row.tip_count == made.row.tip_count and again.row.islands_after == 0
     assert np.isclose(again.row.numbers.risk, made.row.numbers.risk, atol=0.02)
-    assert came_with(shelf, of([0.0, 0.0, 1.0])) is None, "on its head it stands otherwise"
-    assert came_with(shelf, of([0.0, 0.0, -1.0], 1.1)) is None, "larger, it no longer fits"
-    board = computed(shelf, "supports", of([0.0, 0.0, -1.0]).given, SupportsBoard)
+    assert came_with(shelf, of([0.0, 0.0, 1.0]), base.came) is None, "on its head it stands otherwise"
+    assert came_with(shelf, of([0.0, 0.0, -1.0], 1.1), base.came) is None, "larger, it no longer fits"
+    board = computed(shelf, "supports", of([0.0, 0.0, -1.0]).posed, SupportsBoard)
     assert [c.style for c in board.choices][-1] == "came"
     poses = inputs("pose", base, choices)
-    assert [0.0, 0.0, -1.0] in poses["pinned"], "the way it stood is offered"
+    assert isinstance(poses, PoseGiven) and (0.0, 0.0, -1.0) in poses.pinned, "the way it stood is offered"
 
 
-def test_settings_that_cannot_be_read_are_refused_by_name(tmp_path) -> None:  # type: ignore[no-untyped-def]
+def test_settings_that_cannot_be_read_are_refused_by_name(tmp_path: Path) -> None:
     held, made = plan_of(ball(9, fineness=4).dropped())
     good, bad = (tmp_path / n for n in ("good.3mf", "bad.3mf"))
     good.write_bytes(as_package(parts_of(held, made), None, settings_of(held, made)))
@@ -124,7 +128,7 @@ def test_settings_that_cannot_be_read_are_refused_by_name(tmp_path) -> None:  # 
     write_3mf({"figure": held.placed.figure}, other, settings='{"schema": "tenugui/settings@1", "style": 3}')
     bad.write_bytes(other.getvalue())
 
-    def read(path):  # type: ignore[no-untyped-def]
+    def read(path: Path) -> dict[str, Any]:
         return read_file({"path": str(path), "out": str(tmp_path), "limits": asdict(Limits()), "thin_to": None})
 
     assert "settings" in read(good)["parts"][0]["files"]
@@ -133,12 +137,13 @@ def test_settings_that_cannot_be_read_are_refused_by_name(tmp_path) -> None:  # 
         read(bad)
     assert refused.value.code == "bad-settings"
     (tip, *_) = made.supports.tips
-    for wrong in (
+    wrongs: tuple[dict[str, object], ...] = (
         {"widths_mm": []},
         {"joints": [tip.joints[0], tip.joints[0]], "widths_mm": [1.0]},
         {"diameter_mm": 1e6},
         {"joints": [(0, 0, 0), (0, 0, 1e9)], "widths_mm": [1.0]},
-    ):
+    )
+    for wrong in wrongs:
         with pytest.raises(ValueError, match="support"):
             check_came(made.supports.model_copy(update={"tips": [tip.model_copy(update=wrong)]}))
     with pytest.raises(ValueError, match="4,000"):

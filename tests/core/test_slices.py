@@ -16,6 +16,7 @@ from tenugui.core.formats.problems import FormatError
 from tenugui.core.learn import Logged, hours_of
 from tenugui.core.paths.level import level_of
 from tenugui.core.plan import computed
+from tenugui.core.plan.given import BandedGiven
 from tenugui.core.plan.purposes import for_purposes
 from tenugui.core.sections import loops_of, outlines
 from tenugui.core.worth import Gift, Rates
@@ -31,7 +32,7 @@ def area_of(loops: list[np.ndarray]) -> float:
 def test_outlines_come_back_as_they_were_written_holes_and_all() -> None:
     mesh = cup()
     layers = [loops_of(section) for section in outlines(mesh, 0.5)]
-    tops = 0.5 * np.arange(1, len(layers) + 1)
+    tops = np.arange(1, len(layers) + 1) * np.float64(0.5)
     out = io.BytesIO()
     write_slices({"figure": (mesh, layers)}, tops, out)
     back = read_slices(out.getvalue())["figure"]
@@ -47,7 +48,7 @@ def test_outlines_come_back_as_they_were_written_holes_and_all() -> None:
 
 def test_a_plan_is_cut_part_by_part_at_its_own_layers() -> None:
     held, made = plan_of(ball(4, fineness=4).dropped())
-    given_ = held.given | {"style": "trees"}
+    given_ = held.held.to(BandedGiven)
     found = computed(held.shelf, "slices", given_, SlicesDoc)
     back = read_slices(held.shelf.get(found.sha))
     assert set(back) == {"figure", "supports"} and found.layers == made.proof.layers.count

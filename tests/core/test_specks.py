@@ -9,7 +9,7 @@ import math
 import pytest
 
 from tenugui.core.layers import alone_mm, relief_mm
-from tenugui.core.machines import Context
+from tenugui.core.machines import Context, Material, Printer
 from tenugui.core.mesh import Mesh
 from tenugui.core.removal.hands import SPECK_SHARE, chances
 from tenugui.core.risk import ledger
@@ -17,7 +17,10 @@ from tenugui.core.supports import make_supports, manner_of, safety_factor
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box
 
-MACHINES = {"resin": (HERON, RESIN, 0.05), "filament": (KESTREL, FILAMENT, 0.1)}
+MACHINES: dict[str, tuple[Printer, Material, float]] = {
+    "resin": (HERON, RESIN, 0.05),
+    "filament": (KESTREL, FILAMENT, 0.1),
+}
 
 
 def scaled_ledge() -> Mesh:

@@ -39,7 +39,7 @@ class Clay:
     ledge_mm2, closes, pulls = 9.0, 1.0, False
 
     def use(self, stack: LayerStack, areas: F8, context: Context) -> Use:
-        clock = SECONDS * np.arange(1, len(areas) + 1)
+        clock = np.arange(1, len(areas) + 1) * np.float64(SECONDS)
         ml = float(areas.sum()) * context.height / 1000
         return Use(float(clock[-1]), clock, ml, 1.9 * ml, 0.002 * ml, "formula", several_s=(float(clock[-1]),) * 6)
 

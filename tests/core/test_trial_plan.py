@@ -13,6 +13,7 @@ import pytest
 from tenugui.core.contract import HeldDoc, OthersDoc, TrialDoc, unpack_values
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import computed
+from tenugui.core.plan.given import OtherMachine, OthersGiven, TrialGiven
 from tenugui.core.plan.pull import LIFT_SHARE
 from tenugui.core.plan.trial import _cost
 from tenugui.core.prints import Cause, Draws, moments_of, printed
@@ -32,7 +33,7 @@ def hanging() -> Mesh:
 
 def tried(**given: Any) -> tuple[Any, HeldDoc, TrialDoc]:
     held, _ = plan_of(hanging())
-    asked = held.given | {"style": "pillars", "risk": 0.2} | given
+    asked = held.held.to(TrialGiven, **({"style": "pillars", "risk": 0.2} | given))
     made = computed(held.shelf, "held", asked, HeldDoc)
     return held, made, computed(held.shelf, "trial", asked, TrialDoc)
 
@@ -117,7 +118,8 @@ def test_other_nozzles_and_machines_stand_beside_the_chosen_one() -> None:
     held, _ = plan_of(Mesh.joined([box((0, 0, 6), (12, 9, 12)), box((9, 0, 6), (0.3, 6, 12))]))
     lines = {"printer": KESTREL.model_dump(mode="json"), "material": FILAMENT.model_dump(mode="json")}
     other = {"printer": HERON.model_dump(mode="json"), "material": RESIN.model_dump(mode="json")}
-    found = computed(held.shelf, "others", held.given | lines | {"height": 0.2, "machines": [other]}, OthersDoc)
+    asked = held.held.to(OthersGiven, **lines, height=0.2, machines=(OtherMachine.model_validate(other),))
+    found = computed(held.shelf, "others", asked, OthersDoc)
     own, *rest = found.rows
     assert (own.nozzle_mm, own.layer_height_mm) == (KESTREL.nozzle_mm, 0.2)  # type: ignore[union-attr]
     fine = [r for r in rest if r.nozzle_mm and r.nozzle_mm < 0.3]

@@ -10,9 +10,14 @@ import pytest
 from tenugui.core.contract import ProofBoard, StripDoc
 from tenugui.core.errors import CoreError
 from tenugui.core.formats import pack_whole
+from tenugui.core.machines import FilamentPrinter, Material, ResinPrinter
 from tenugui.core.mesh import Mesh
-from tenugui.core.plan import Inputs, MemoryShelf, PlanBase, Stacked, held_of, layer_of, run_chain, sized, spec_of
+from tenugui.core.plan import MemoryShelf, PlanBase, Stacked, held_of, layer_of, run_chain, sized, spec_of
+from tenugui.core.plan.given import HeldGiven
+from tenugui.core.plan.inputs import HeldInputs
+from tenugui.core.plan.supports import held_as_taken
 from tenugui.core.plan.walk import layer_at, tops_of
+from tests.given import posed_given
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, fork
 
@@ -56,9 +61,7 @@ def test_supports_are_told_apart_and_carry() -> None:
 
 def test_layers_of_bands_are_those_that_are_printed() -> None:
     shelf = MemoryShelf()
-    sha = shelf.put(pack_whole(fork()))
-    given = {"sha": sha, "printer": KESTREL.model_dump(mode="json"), "material": FILAMENT.model_dump(mode="json")}
-    strip = held_of(shelf, given | {"down": [0.0, 0.0, -1.0]}, height=0.1, risk=0.05).row.strip
+    strip = held_of(shelf, posed_given(shelf, fork(), KESTREL, FILAMENT), height=0.1, risk=0.05).row.strip
     parts = {"figure": box((0, 0, 2), (1, 1, 4))}
     banded = strip.model_copy(update={"bands": [(1.0, 0.1), (3.0, 0.2)]})
     tops = tops_of(banded, parts)
@@ -68,25 +71,22 @@ def test_layers_of_bands_are_those_that_are_printed() -> None:
 
 
 @pytest.mark.parametrize(("printer", "material"), [(HERON, RESIN), (KESTREL, FILAMENT)])
-def test_a_forks_second_prong_starts_at_a_stop(printer: object, material: object) -> None:
+def test_a_forks_second_prong_starts_at_a_stop(printer: ResinPrinter | FilamentPrinter, material: Material) -> None:
     """What starts in mid air is one, with its place, in the layer in which the walk shows it."""
     shelf = MemoryShelf()
     sha = shelf.put(pack_whole(fork()))
     base = PlanBase(
         sha=sha,
         worked=sha,
-        printers={1: printer.model_dump(mode="json")},  # type: ignore[attr-defined]
-        materials={1: material.model_dump(mode="json")},  # type: ignore[attr-defined]
+        printers={1: printer.model_dump(mode="json")},
+        materials={1: material.model_dump(mode="json")},
     )
     start = sized(base, factor=1.0, height_mm=32.0, printer_id=1, material_id=1, up=(0.0, 0.0, 1.0))
     chain = run_chain(shelf, base, {"size": start})
     board, spec = chain.boards["proof"], spec_of("proof")
     assert isinstance(board, ProofBoard) and spec is not None
-    inputs = Inputs(shelf, spec.inputs(base, chain.choices))
-    height = inputs.given["height"]
-    supported = held_of(
-        shelf, inputs.given, height=height, risk=inputs.given["risk"], style=inputs.given.get("style", "pillars")
-    )
+    inputs = HeldInputs(shelf, spec.inputs(base, chain.choices).to(HeldGiven))
+    supported = held_as_taken(shelf, inputs.held)
     whole = Stacked.of(inputs, supported, board.held.strip)
     assert len(whole.tops) == board.proof.layers.count, "one count of layers everywhere"
     assert [s.layer for s in board.stops] == sorted(s.layer for s in board.stops)

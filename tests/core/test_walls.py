@@ -10,14 +10,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tenugui.core.contract import PoseChoice, WallsBoard
-from tenugui.core.formats import pack_whole
 from tenugui.core.layers import prove
 from tenugui.core.mesh import Mesh
 from tenugui.core.paths import Walls, cure, necks_of, slopes, solid_share, weakest
 from tenugui.core.paths.walls import BOND_MPA, lean_of, open_lean
 from tenugui.core.plan import MemoryShelf, PlanBase, computed, read_folds, sized, spec_of
+from tenugui.core.plan.given import WallsGiven
 from tenugui.core.plan.walls import LEAN, STURDY, roof_opens
 from tests.core.test_hollow_fold import inputs
+from tests.given import posed_given
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone, cylinder
 
@@ -95,14 +96,8 @@ def test_a_roof_over_wide_infill_sags_and_more_layers_hold_it() -> None:
 
 def board(mesh: Mesh, **more: object) -> WallsBoard:
     shelf = MemoryShelf()
-    given_ = {
-        "sha": shelf.put(pack_whole(mesh)),
-        "factor": 1.0,
-        "printer": KESTREL.model_dump(mode="json"),
-        "material": FILAMENT.model_dump(mode="json"),
-        "down": [0.0, 0.0, -1.0],
-    }
-    return computed(shelf, "walls", given_ | more, WallsBoard)
+    given_ = posed_given(shelf, mesh, KESTREL, FILAMENT).to(WallsGiven, **more)
+    return computed(shelf, "walls", given_, WallsBoard)
 
 
 def test_the_board_offers_the_cure_where_slopes_open_and_not_where_none_do() -> None:
@@ -143,9 +138,9 @@ def test_ones_own_walls_are_a_row_and_what_is_taken_sets_the_machine() -> None:
     base = PlanBase("s", "s", {1: KESTREL.model_dump(mode="json")}, {1: {}})
     size = sized(base, factor=1.0, height_mm=20.0, printer_id=1, material_id=1)
     choices = {"size": size, "pose": PoseChoice(down=(0, 0, -1)), "walls": choice}
-    assert {k: inputs("supports", base, choices)["printer"][k] for k in own} == own
+    assert {k: inputs("supports", base, choices).printer[k] for k in own} == own
     bare = inputs("supports", base, {k: v for k, v in choices.items() if k != "walls"})
-    assert bare["printer"] == base.printers[1]
+    assert bare.printer == base.printers[1]
     assert (LEAN.perimeters, STURDY.perimeters) == (2, 4)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import resource
 import signal
 import time
 from collections.abc import Callable, Iterator
@@ -10,6 +11,7 @@ from collections.abc import Callable, Iterator
 import pytest
 
 from tenugui.core.contract import PoseBoard
+from tenugui.core.plan.given import MeshGiven
 from tenugui.store import blobs, figures, jobs, machines, plans, results
 from tenugui.store.db import Store, StoreError, address_to_environment
 from tenugui.store.server import Address
@@ -115,7 +117,7 @@ def test_a_computation_that_takes_too_long_is_ended_and_says_so(store: Store, da
 
 def test_a_fault_fails_the_job_in_words(store: Store, crew: Crew) -> None:
     sha = blobs.put_bytes(store, b"this was never a figure")
-    _, job = want(store, "intake", {"sha": sha})
+    _, job = want(store, "intake", MeshGiven(sha=sha))
     assert job is not None
     until(lambda: jobs.one(store, job)["state"] == "failed")
     problem = jobs.one(store, job)["problem"]
@@ -176,9 +178,9 @@ def test_a_worker_that_lost_the_database_takes_up_what_it_held(
         raise StoreError("database-away", "The database does not answer.", "", 503)
 
     monkeypatch.setattr(worker, "compute", failing)
-    monkeypatch.setattr(worker.resource, "setrlimit", lambda *_: None)
-    monkeypatch.setattr(worker.os, "nice", lambda _: 0)
-    monkeypatch.setattr(worker.signal, "signal", lambda *_: None)
+    monkeypatch.setattr(resource, "setrlimit", lambda *_: None)
+    monkeypatch.setattr(os, "nice", lambda _: 0)
+    monkeypatch.setattr(signal, "signal", lambda *_: None)
     with pytest.raises(Enough):
         worker.main()
     assert took == [job, job]

@@ -41,6 +41,7 @@ from ..worth import least, rates_of
 from .cut_out import AS_IT_CAME, FILLED, hollowed_of
 from .given import HollowGiven, WayGiven
 from .holes import findings_of, sorted_holes
+from .hollow_alternative import ROW
 from .inputs import Inputs
 from .liquid import liquid_of
 from .pull import WORTH_SHARE
@@ -76,7 +77,7 @@ def _ways(
     return rows
 
 
-@task("hollow", HollowGiven, HollowBoard, rests_on=("hollowrow",))
+@task("hollow", HollowGiven, HollowBoard, rests_on=(ROW,))
 def hollow_board(shelf: Shelf, given: HollowGiven, progress: Progress) -> HollowBoard:
     """Solid beside hollow: what is saved, what pulls, what stays inside, and what it is worth."""
     inputs, own = Inputs(shelf, given), given.own
@@ -102,7 +103,7 @@ def hollow_board(shelf: Shelf, given: HollowGiven, progress: Progress) -> Hollow
         # Solid has no holes to be moved.
         holes = own.holes if own and asked else [] if wall is None else None
         way = given.to(WayGiven, wall=wall, lattice=pitch, asked=asked, holes=None if holes is None else tuple(holes))
-        return computed(shelf, "hollowrow", way, HollowRow), refused
+        return computed(shelf, ROW, way, HollowRow), refused
 
     progress(0.05, "hollowing at two walls" + (" and with struts" if any(p for _, p, _ in ways) else ""))
     computed_rows = both_cores(one, ways)

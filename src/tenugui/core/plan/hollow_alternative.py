@@ -68,8 +68,11 @@ def _outer_weights(inputs: Inputs, hollowed: Hollowed) -> F8 | None:
     return inputs.weights if same else np.asarray(transfer(inputs.figure, inputs.weights, hollowed.outer))
 
 
+ROW = "hollowrow"
+
+
 @task(
-    "hollowrow",
+    ROW,
     WayGiven,
     HollowRow,
     rests_on=("hollowed", "proposed", "coarse"),
