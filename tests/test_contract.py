@@ -227,7 +227,7 @@ def test_supports(capsys: pytest.CaptureFixture[str], files: dict[str, str], tmp
         assert len(d["regions"]) >= 3
         for row in d["regions"]:
             check(row, {"area_mm2": NUMBER, "z_mm": NUMBER, "held": str})
-            assert row["held"] in ("left", "area", "branch", "pin") and row["area_mm2"] >= 0
+            assert row["held"] in ("left", "area", "branch", "pin") and row["area_mm2"] > 0
         finite(d)
         with open(out, "rb") as handle:
             held = read(handle)

@@ -140,7 +140,6 @@ def test_exposure_follows_the_working_curve_of_two_known_pairs() -> None:
     deep = RESIN.model_copy(update={"exposure_s": 2.0, "exposure_base_mm": 0.05, "penetration_mm": 0.1})
     assert layer_exposure(deep, 0.15) == pytest.approx(2.0 * math.e)
     # Where no pair and no depth is known, a prior stands for them: thicker layers take longer, and not in proportion.
-    assert RESIN.light_mm == 0.12
     assert layer_exposure(RESIN, 0.1) == pytest.approx(RESIN.exposure_s * math.exp(0.05 / 0.12))
 
 

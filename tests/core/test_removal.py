@@ -40,6 +40,15 @@ def test_a_neck_is_cut_a_little_below_its_contact() -> None:
     assert necks([tip(1, 2, 10)])[0] == pytest.approx([1, 2, 9.4])
 
 
+def test_a_cutters_ways_lie_evenly_all_around_at_each_lift() -> None:
+    ways = ways_in()
+    assert np.linalg.norm(ways, axis=1) == pytest.approx(1.0)
+    for lift, ring in zip(LIFTS, ways.reshape(len(LIFTS), -1, 3), strict=True):
+        assert ring[:, 2] == pytest.approx(np.sin(lift))
+        turns = np.unwrap(np.arctan2(ring[:, 1], ring[:, 0]))
+        assert np.diff(turns) == pytest.approx(2 * np.pi / len(ring)), "none twice and none left out"
+
+
 def test_under_an_open_table_every_tip_is_reached_the_outermost_first() -> None:
     table = box((0, 0, 21), (30, 30, 2))
     tips = [tip(x, -10.0, 20.0) for x in (-10.0, 0.0, 10.0)] + [tip(0.0, y, 20.0) for y in (-13.0, 5.0)]

@@ -16,7 +16,7 @@ from tenugui.core.paths import Walls, cure, necks_of, slopes, solid_share, weake
 from tenugui.core.paths.walls import BOND_MPA, lean_of, open_lean
 from tenugui.core.plan import MemoryShelf, PlanBase, computed, read_folds, sized, spec_of
 from tenugui.core.plan.given import WallsGiven
-from tenugui.core.plan.walls import LEAN, STURDY, roof_opens
+from tenugui.core.plan.walls import roof_opens
 from tests.core.test_hollow_fold import inputs
 from tests.given import posed_given
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
@@ -141,7 +141,6 @@ def test_ones_own_walls_are_a_row_and_what_is_taken_sets_the_machine() -> None:
     assert {k: inputs("supports", base, choices).printer[k] for k in own} == own
     bare = inputs("supports", base, {k: v for k, v in choices.items() if k != "walls"})
     assert bare.printer == base.printers[1]
-    assert (LEAN.perimeters, STURDY.perimeters) == (2, 4)
 
 
 def test_walls_are_asked_of_filament_alone_and_may_stay_open() -> None:

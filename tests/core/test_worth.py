@@ -134,7 +134,6 @@ def test_a_tip_costs_by_where_it_stands_and_what_it_scars() -> None:
     assert standing.hands_min - one.hands_min == pytest.approx(CUT_MIN)
     thick = held_gift([tip(0, 0, 5, mm=0.7)], np.ones(1), 0.0, hazards=[], use=use, context=context)
     assert thick.hands_min - none.hands_min == pytest.approx(2 * CUT_MIN + PIECE_MIN + 4 * SAND_MIN)
-    assert KIND_RESIN.usual_tip_mm == 0.35
 
 
 def test_chances_go_by_what_they_cost() -> None:

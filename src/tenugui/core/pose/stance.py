@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
-from scipy.spatial import ConvexHull, Delaunay, QhullError
+from scipy.spatial import ConvexHull, QhullError
 
 from ..look.views import frame
 from ..mesh import Mesh, rays_of, surface_samples
@@ -93,8 +93,9 @@ class Stances:
         lighter = float(self._open[back].mean() - self._open[under].mean()) if _tells(back) and _tells(under) else 0.0
         carrying = flat[low]
         try:
-            over = bool(Delaunay(carrying).find_simplex(self._middle @ across) >= 0)
-            spread = float(ConvexHull(carrying).volume / ConvexHull(flat).volume)
+            on = ConvexHull(carrying)
+            over = bool((on.equations[:, :2] @ (self._middle @ across) + on.equations[:, 2] <= 0).all())
+            spread = float(on.volume / ConvexHull(flat).volume)
         except (QhullError, ValueError):
             over, spread = False, 0.0
         return Stance(self._feet(carrying), over, spread, lighter)
