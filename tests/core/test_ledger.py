@@ -262,3 +262,35 @@ def test_what_stands_on_a_plinth_scars_nothing_twice() -> None:
     codes = [[h.code for h in ledger(s.after, context, tips=s.tips, own=s.before)] for s in (bare, told)]
     assert "stands-on-figure" in codes[0] and "stands-on-figure" not in codes[1]
     assert [f.code for f in told.findings] != [f.code for f in bare.findings]
+
+
+# Slopes: tips hold as far as they were set apart for.
+
+
+def slab(degrees: float) -> Mesh:
+    """A plate of 24 by 16 by 3 mm of twelve triangles, turned up about its edge."""
+    flat, a = box((0, 0, 1.5), (24, 16, 3)), math.radians(degrees)
+    turn = np.array([[math.cos(a), 0, -math.sin(a)], [0, 1, 0], [math.sin(a), 0, math.cos(a)]])
+    return Mesh(flat.vertices @ turn.T, flat.faces).dropped()
+
+
+@pytest.mark.parametrize("context", [RESIN_05, FILAMENT_2], ids=["resin", "filament"])
+@pytest.mark.parametrize("degrees", [5.0, 15.0, 35.0])
+def test_a_slope_held_by_all_means_leaves_nothing_beyond_its_tips(context: Context, degrees: float) -> None:
+    """Each tip holds as far as its own slope lets it, layers above it too, and one that bridges parts nothing in two."""
+    made = make_supports(slab(degrees), context, risk=0.01)
+    held = ledger(made.after, context, tips=made.tips, own=made.before, figure=made.figure)
+    left = [h.needs for h in held if h.code == "overhang"]
+    assert sum(left) < 0.01 * 24 * 16 and len(made.tips) > 4
+
+
+def test_a_large_triangle_that_begins_on_the_plate_is_held_where_it_is_high() -> None:
+    made = make_supports(slab(5.0), FILAMENT_2, risk=0.01)
+    under = [t for t in made.tips if t.z > 1.2]
+    for sign in (-1, 1):
+        assert sum(sign * t.y > 3 for t in under) >= 6, "on both triangles of its underside"
+
+
+def test_a_ledge_is_told_where_it_hangs_over() -> None:
+    (one,) = told(shelf(9), FILAMENT_2, "overhang")
+    assert one.place[0] > 3.5 and abs(one.place[1]) < 5, "out on the shelf, not in the post"

@@ -54,11 +54,13 @@ def _hang(
     by_layer: F8,
     by_component: F8,
     lands: F8,
+    longest: F8,
     held: F8,
 ) -> None:
     """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are
     summed, but for what lines of `span` scan lines, `scale` run units each, bridge from bank to bank, and for what lies
-    in discs that hold it: `held` (h, 3), middles and radius in scan lines.
+    in discs that hold it: `held` (h, 3), middles and radius in scan lines. `longest` (components, 3): the longest piece
+    of each and its middle, in run units and scan lines.
     """
     cells = len(reach)
     piece_in, piece_out = np.empty(4096, np.int32), np.empty(4096, np.int32)
@@ -111,15 +113,21 @@ def _hang(
                 for p in range(pieces):
                     wide = piece_out[p] - piece_in[p]
                     samples = max(1, int(wide / (SAMPLE * scale)))
+                    mine, middle = 0.0, 0.0
                     for k in range(samples):
                         x = piece_in[p] + (k + 0.5) * wide / samples
                         if span > 0 and spanned(row_start, x_in, x_out, rows, layer, x, j, scale, span):
                             continue
                         if len(held) and _lies_in(held, x / scale, float(j)):
                             continue
-                        length += wide / samples
+                        mine += wide / samples
+                        middle += x * wide / samples
                         if _lies_below(row_start, x_in, x_out, rows, layer, j, x, drop):
                             low += wide / samples
+                    length += mine
+                    c = component[q]
+                    if mine > longest[c, 0]:
+                        longest[c, 0], longest[c, 1], longest[c, 2] = mine, middle / mine, j
                 lands[component[q]] += low
                 if length:
                     by_layer[layer] += length
@@ -129,13 +137,15 @@ def _hang(
 @dataclass(frozen=True)
 class Overhang:
     """mm² beyond the allowed step that no bridge spans: `by_layer` (layers,), `by_component` (components,); of that,
-    what has something solid or the plate within LANDS_MM below it: `lands` (components,). Islands count with their
-    whole area. `step_mm`, `bridge_mm`: by which it was read.
+    what has something solid or the plate within LANDS_MM below it: `lands` (components,); `places` (components, 2):
+    where each hangs over most, in build coordinates. Islands count with their whole area. `step_mm`, `bridge_mm`: by
+    which it was read.
     """
 
     by_layer: F8
     by_component: F8
     lands: F8
+    places: F8
     step_mm: float
     bridge_mm: float
 
@@ -158,20 +168,22 @@ def _summed(
     low: int,
     high: int,
     held: F8,
-) -> tuple[F8, F8, F8]:
-    """mm² by layer and by component of layers low to high, and of these what has something closely below it."""
+) -> tuple[F8, F8, F8, F8]:
+    """mm² by layer and by component of layers low to high, of these what has something closely below it, and where each
+    component hangs over most.
+    """
     grid = stack.grid
     cells = int(step_mm / grid.pitch) + 1
     offsets = np.arange(cells) * grid.pitch
     reach = (np.sqrt(np.maximum(step_mm**2 - offsets**2, 0)) / grid.unit).astype(np.int32)
     by_layer = np.zeros(grid.layers)
     marks = np.linspace(low, high, CORES + 1).astype(int)
-    shares = [(np.zeros(components), np.zeros(components)) for _ in range(CORES)]
+    shares = [(np.zeros(components), np.zeros(components), np.zeros((components, 3))) for _ in range(CORES)]
     drop = max(1, round(LANDS_MM / grid.height))
     jobs = [(int(a), int(b), *shares[i]) for i, (a, b) in enumerate(itertools.pairwise(marks))]
     scale = grid.pitch / grid.unit
     both_cores(
-        lambda a, b, out, low: _hang(
+        lambda a, b, out, low, longest: _hang(
             stack.row_start,
             stack.x_in,
             stack.x_out,
@@ -186,13 +198,16 @@ def _summed(
             by_layer,
             out,
             low,
+            longest,
             held,
         ),
         jobs,
     )
     area = grid.unit * grid.pitch
-    whole, lands = np.sum([s[0] for s in shares], axis=0), np.sum([s[1] for s in shares], axis=0)
-    return by_layer * area, whole * area, lands * area
+    # A component lies in one layer, and each layer is read by one core.
+    whole, lands, longest = (np.sum([s[k] for s in shares], axis=0) for k in range(3))
+    places = np.column_stack([grid.x0 + longest[:, 1] * grid.unit, grid.y0 + (longest[:, 2] + 0.5) * grid.pitch])
+    return by_layer * area, whole * area, lands * area, places
 
 
 def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, bridge_mm: float = 0.0) -> Overhang:
@@ -213,17 +228,18 @@ def overhang(stack: LayerStack, component: I4, components: int, step_mm: float, 
 
 
 def left_over(
-    stack: LayerStack, component: I4, hang: Overhang, *, layers: tuple[int, int], points: F8, radius_mm: float
-) -> tuple[F8, F8]:
-    """What was read as `hang`, by component (components,) of some layers, less what lies within `radius_mm` of a
-    contact (n, 2) in build coordinates, cell by cell; and of that what has something closely below it.
+    stack: LayerStack, component: I4, hang: Overhang, *, layers: tuple[int, int], points: F8, radius_mm: F8
+) -> tuple[F8, F8, F8]:
+    """What was read as `hang`, by component (components,) of some layers, less what lies within `radius_mm` (n,) of
+    contacts (n, 2) in build coordinates, cell by cell; of that what has something closely below it; and where it hangs
+    over most (components, 2).
     """
     grid = stack.grid
     holds = np.empty((len(points), 3))
     holds[:, 0], holds[:, 1] = (points[:, 0] - grid.x0) / grid.pitch, (points[:, 1] - grid.y0) / grid.pitch - 0.5
     holds[:, 2] = radius_mm / grid.pitch
     many = len(hang.by_component)
-    _, whole, lands = _summed(
+    _, *left = _summed(
         stack,
         component,
         many,
@@ -233,4 +249,4 @@ def left_over(
         high=layers[1],
         held=holds,
     )
-    return whole, lands
+    return left[0], left[1], left[2]

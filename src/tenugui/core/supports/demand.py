@@ -116,12 +116,12 @@ def _on_steep_faces(
     lowest first; and their pitch.
     """
     normal, area = mesh.normals_and_areas()
-    middle = mesh.middles()
     # Nothing that ends in a gap has room so near to the plate, and what hangs there lies on it; lines sag onto whatever
     # is close below them, and out of so narrow a slot no support is got again.
     sags = 0.0 if context.printer.peels else LANDS_MM
     least = max(2 * context.height + Contact.of(context).gap, sags)
-    steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (middle[:, 2] > least) & (area > 0)
+    top = mesh.vertices[mesh.faces, 2].max(axis=1)
+    steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (top > least) & (area > 0)
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero(steep & (cost < BARRED))
     if not len(faces):
@@ -133,6 +133,9 @@ def _on_steep_faces(
     edge, of_edge = points_on_edges(mesh, faces, normal, pitches, tip_mm / 2)
     points, index = np.concatenate([edge, inner]), np.concatenate([of_edge, of_inner])
     within = np.arange(len(points)) >= len(edge)
+    # Of a large face one end may lie on the plate and the other high above it.
+    high = points[:, 2] > least
+    points, index, within = points[high], index[high], within[high]
     # Asked of every point: of a large face one end may lie inside another shell and the other in the open. A ledge
     # clings to what lies beside it; a long slope of the least lean that wants holding has nothing within reach from so
     # far down on. Who accepts more risk lets it reach farther, as far as the safety of its root.
