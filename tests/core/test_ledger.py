@@ -277,7 +277,7 @@ def slab(degrees: float) -> Mesh:
 @pytest.mark.parametrize("context", [RESIN_05, FILAMENT_2], ids=["resin", "filament"])
 @pytest.mark.parametrize("degrees", [5.0, 15.0, 35.0])
 def test_a_slope_held_by_all_means_leaves_nothing_beyond_its_tips(context: Context, degrees: float) -> None:
-    """Each tip holds as far as its own slope lets it, layers above it too, and one that bridges parts nothing in two."""
+    """Each tip holds as far as its own slope lets it, layers above it too; one that is bridged parts nothing in two."""
     made = make_supports(slab(degrees), context, risk=0.01)
     held = ledger(made.after, context, tips=made.tips, own=made.before, figure=made.figure)
     left = [h.needs for h in held if h.code == "overhang"]
