@@ -106,6 +106,9 @@ def main() -> None:
     """Print the tables."""
     if sys.argv[1:] == ["trial"]:
         return trial.table()
+    if sys.argv[1:2] == ["judgement"]:
+        folders = [word for word in sys.argv[2:] if Path(word).is_dir()]
+        return folder.table(folders[0], "--variants" in sys.argv) if folders else judgement.table()
     mesh = figure()
     print(
         f"\nA figure of {len(mesh.faces):,} triangles, {mesh.size[2]:.1f} mm "
@@ -149,12 +152,6 @@ def main() -> None:
         paths.table(poses.stone)
     if not wanted or any(word.lower() in "a plan from drop to files" for word in wanted):
         plan.table(poses.stone)
-    if any(word.lower() == "judgement" for word in wanted):
-        folders = [word for word in wanted if Path(word).is_dir()]
-        if folders:
-            folder.table(folders[0], "--variants" in wanted)
-        else:
-            judgement.table()
 
 
 if __name__ == "__main__":

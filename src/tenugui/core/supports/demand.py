@@ -213,7 +213,7 @@ def _held_points(mesh: Mesh, proof: Proof, hold: B1, pitch: float, taken: F8) ->
     faces = np.flatnonzero(hold & (normal[:, 2] < -REACHED_FROM_BELOW) & (area > 0))
     if not len(faces):
         return np.empty((0, 3))
-    points = mesh.middles()[faces]
+    points, _ = spread_on(mesh, faces, 8 * area[faces] / pitch**2)
     points = points[bare_below(proof, points)]
     points = points[np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1)))]
     return points[_poisson(points, np.full(len(points), pitch), taken)]
