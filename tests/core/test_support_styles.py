@@ -171,6 +171,9 @@ def test_the_cheapest_row_is_taken_the_safest_of_those_as_cheap() -> None:
         "a coin in a thousand is no price for ten points of risk"
     )
     assert cheapest(worths(9.6, 8.73, 9.6, 8.64, risks=risks)) == 3, "a tenth of all coins is"
+    risks = (0.03, 0.06, 0.28, 0.03)
+    assert cheapest(worths(8.88, 8.44, 9.74, 9.14, risks=risks)) == 1, "150 tips where 67 are cheaper as they fail"
+    assert cheapest(worths(8.60, 8.44, 9.74, 9.14, risks=risks)) == 0, "what nobody can tell apart is no price"
 
 
 def test_a_block_is_one_piece_and_a_branch_none() -> None:
