@@ -26,7 +26,7 @@ from tenugui.core.removal.hands import (
     weights_at,
 )
 from tenugui.core.risk import ledger
-from tenugui.core.supports import CUT_MIN, PIECE_MIN, SAND_MIN, SCAR_MIN, Tip, make_supports
+from tenugui.core.supports import CUT_MIN, INSIDE_WEIGHT, PIECE_MIN, SAND_MIN, SCAR_MIN, Tip, make_supports
 from tenugui.core.supports.touch import bare_below
 from tenugui.core.worth import PRESETS, Gift, Rates, compared, least, priced, rates_of
 from tests.figures import keeper
@@ -159,6 +159,8 @@ def test_a_scar_costs_what_the_face_under_it_costs() -> None:
     told = weights_at(stone, left, [tip(-3, 0, -5), tip(3, 0, -5)])
     assert told.tolist() == [5.0, 0.2] and weights_at(stone, None, [tip(0, 0, 0)]).tolist() == [1.0]
     assert len(weights_at(stone, left, [])) == 0
+    rim = np.where(stone.middles()[:, 0] < 0, INSIDE_WEIGHT, 0.2)
+    assert weights_at(stone, rim, [tip(-3, 0, -5), tip(3, 0, -5)]).tolist() == [0.0, 0.2], "nobody sands in a cavity"
 
 
 def test_what_lies_inside_another_shell_wants_no_tip() -> None:

@@ -38,7 +38,6 @@ from ..removal.cutter import locked_in
 from ..removal.hands import held_gift, mean_lean, off_minutes, weights_at
 from ..risk import ledger
 from ..supports import (
-    INSIDE_WEIGHT,
     RAFT_MM,
     Carrying,
     Edit,
@@ -281,9 +280,7 @@ def held_document(
 def _breaking(support_set: SupportSet, costs: NDArray[np.float64], off: Sequence[Tip]) -> list[int]:
     """Tips, by number, that come off and stand on what is marked to fit or to be kept free."""
     comes_off = {id(tip) for tip in off}
-    return [
-        k for k, tip in enumerate(support_set.tips) if id(tip) in comes_off and KEPT_FREE <= costs[k] < INSIDE_WEIGHT
-    ]
+    return [k for k, tip in enumerate(support_set.tips) if id(tip) in comes_off and costs[k] >= KEPT_FREE]
 
 
 def _told_of(support_set: SupportSet, breaking: list[int]) -> list[Finding]:

@@ -15,7 +15,7 @@ from ..machines import Context, kind_of
 from ..mesh import Mesh, rays_of
 from ..pose.price import FINISH_MIN
 from ..process import Use
-from ..supports import PIECE_MIN, SCAR_MIN, Brace, Tip, pieces, tip_minutes
+from ..supports import PIECE_MIN, SCAR_MIN, Brace, Tip, pieces, seen_weights, tip_minutes
 from ..worth import Gift
 
 F8 = NDArray[np.float64]
@@ -56,8 +56,9 @@ UNDER_MM = 0.15
 
 def weights_at(mesh: Mesh, weights: F8 | None, tips: Sequence[Tip]) -> F8:
     """What a scar costs at each tip (n,): of the face right above its contact, else of the nearest that looks down; the
-    mean over all contacts of an area.
+    mean over all contacts of an area. In a cavity, or on the rim of a hole into one, nothing: nobody sands there.
     """
+    weights = seen_weights(weights)
     if weights is None or not tips:
         return np.ones(len(tips))
     contacts = [t.contacts for t in tips]
