@@ -13,7 +13,8 @@ import pytest
 from tenugui.core.contract import HeldDoc, OthersDoc, TrialDoc, unpack_values
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import computed
-from tenugui.core.plan.given import OtherMachine, OthersGiven, TrialGiven
+from tenugui.core.plan.given import HeldGiven, OtherMachine, OthersGiven, TrialGiven
+from tenugui.core.plan.inputs import HeldInputs
 from tenugui.core.plan.pull import LIFT_SHARE
 from tenugui.core.plan.trial import _cost
 from tenugui.core.prints import Cause, Draws, moments_of, printed
@@ -31,7 +32,7 @@ def hanging() -> Mesh:
     return Mesh(figure.vertices - [0, 0, figure.lower[2]], figure.faces)
 
 
-def tried(**given: Any) -> tuple[Any, HeldDoc, TrialDoc]:
+def tried(**given: Any) -> tuple[HeldInputs, HeldDoc, TrialDoc]:
     held, _ = plan_of(hanging())
     asked = held.held.to(TrialGiven, **({"style": "pillars", "risk": 0.2} | given))
     made = computed(held.shelf, "held", asked, HeldDoc)
@@ -140,7 +141,7 @@ def test_a_slower_lift_brings_more_prints_home_and_takes_longer() -> None:
     own = computed(
         held.shelf,
         "held",
-        held.given | {"style": "pillars", "risk": 0.2, "printer": printer.model_dump(mode="json")},
+        held.held.to(HeldGiven, style="pillars", risk=0.2, printer=printer.model_dump(mode="json")),
         HeldDoc,
     )
     assert (own.row.numbers.time_s - made.row.numbers.time_s) / 60 == pytest.approx(trial.slower.longer_min, rel=0.02)
@@ -155,7 +156,7 @@ def test_a_machine_that_scatters_says_the_same_from_its_own_side() -> None:
     """
     held, made, trial = tried()
     wild = HERON.model_copy(update={"scatter": 2.0})
-    again = held.given | {"style": "pillars", "risk": 0.2, "printer": wild.model_dump(mode="json")}
+    again = held.held.to(TrialGiven, style="pillars", risk=0.2, printer=wild.model_dump(mode="json"))
     own = computed(held.shelf, "held", again, HeldDoc)
     told = computed(held.shelf, "trial", again, TrialDoc)
     assert told.scatter == 2.0 and own.row.tip_count > made.row.tip_count, "it is given more margin"

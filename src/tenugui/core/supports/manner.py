@@ -93,7 +93,7 @@ class ResinManner:
     hangs = True
     free_mm = RESIN.clings_mm
     ledge_mm2 = 12.0
-    left_shares = (0.0, 0.5, 1.0)
+    left_shares = (0.5, 0.75, 1.0)
 
     def __init__(self, context: Context, printer: ResinPrinter) -> None:
         self.context, self.printer = context, printer
