@@ -9,13 +9,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tenugui.core.contract import PoseBoard
 from tenugui.core.hazards import Sight, found_by
 from tenugui.core.layers import prove
 from tenugui.core.machines import NOZZLE_DRAG_N as DRAG_N
 from tenugui.core.machines import PLASTIC_MPA as STIFF_MPA
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
+from tenugui.core.plan import MemoryShelf, computed
+from tenugui.core.plan.given import PoseGiven
 from tenugui.core.process.sway import sways, worst_sways
+from tests.given import figure_given
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box, cone, cylinder
 
@@ -91,3 +95,15 @@ def test_what_starts_in_mid_air_is_told_only_once_it_stands() -> None:
     assert alone.sum() > 20 and (far[alone] == 0).all()
     top = far[parts.layer * H > 24]
     assert 0 < top.max() < 2 * top_sway(block)
+
+
+def test_a_pose_says_which_part_would_be_lost_and_the_one_beside_it_why_it_is_not_the_usual_one() -> None:
+    """A body with a staff of 0.6 mm and 45 mm: upright the nozzle sways it by millimetres."""
+    staff = Mesh.joined([box((0, 0, 1.5), (20, 20, 3)), box((0, 0, 12), (9, 7, 20)), cylinder(0.3, 45, (8, 0, 2.5))])
+    shelf = MemoryShelf()
+    board = computed(shelf, "pose", figure_given(shelf, staff, KESTREL, FILAMENT).to(PoseGiven), PoseBoard)
+    best, *others = board.candidates
+    upright = next(row for row in board.candidates if row.pose.down[2] < -0.99)
+    assert upright.numbers.risk > 0.5 and "sways it by" in upright.pose.why
+    assert best is not upright and "As it is usually placed, at" in best.pose.why and "sways it by" in best.pose.why
+    assert best.numbers.risk <= min(row.numbers.risk for row in others) + 0.3

@@ -141,21 +141,23 @@ def pose(shelf: Shelf, given: PoseGiven, progress: Progress) -> PoseBoard:
     preview = coarse_of(shelf, given.sha)
     many = len(choice.candidates)
 
-    def one(index: int, candidate: Candidate) -> tuple[Gift, Row]:
+    def one(index: int, candidate: Candidate) -> tuple[Gift, Row, str]:
         progress(0.4 + 0.6 * index / many, f"reading every layer of pose {index + 1} of {many}")
         return _read(shelf, inputs, context, candidate, preview)
 
     read = both_cores(one, list(enumerate(choice.candidates)))
-    worths = [priced(gift, wish.rates) for gift, _ in read]
+    worths = [priced(gift, wish.rates) for gift, _, _ in read]
     ranked = worths[: len(worths) - len(pinned)]
     looked_for = _looked_for(choice.candidates[: len(ranked)], ranked, inputs)
     best = least(ranked, looked_for)
     dearer = ranked[best].total > min(w.total for w in ranked)
     stands = bool(expected(np.array([choice.candidates[best].down]), inputs.up, None, False)[0])
     usual = (UPRIGHT if stands else LEANING) if dearer else ""
+    if looked_for not in (None, best) and (spoils := read[looked_for or 0][2].strip()):
+        usual += f" As it is usually placed, {spoils[0].lower()}{spoils[1:]}"
     rows = [
-        row(candidate_of(c, worth, beside(worths, i, best) + (usual if i == best else "")), worth.risk)
-        for i, (c, worth, (_, row)) in enumerate(zip(choice.candidates, worths, read, strict=True))
+        row(candidate_of(c, worth, beside(worths, i, best) + grave + (usual if i == best else "")), worth.risk)
+        for i, (c, worth, (_, row, grave)) in enumerate(zip(choice.candidates, worths, read, strict=True))
     ]
     # The recommended one comes first, the others by what they are worth, what was turned by hand last.
     order = sorted(range(len(ranked)), key=lambda i: (i != best, worths[i].total))
@@ -184,9 +186,13 @@ def _looked_for(candidates: list[Candidate], worths: list[Worth], inputs: Inputs
 Row = Callable[[CandidateDoc, float], PoseRow]
 
 
-def _read(shelf: Shelf, inputs: Inputs, context: Context, candidate: Candidate, preview: Mesh) -> tuple[Gift, Row]:
-    """Read every layer of a pose: what it takes, hours and material as its layers say, and its row once it has been
-    priced.
+GRAVE = 0.25
+"""Prior: what is lost so often is said of a pose in words, beside its risk."""
+
+
+def _read(shelf: Shelf, inputs: Inputs, context: Context, candidate: Candidate, preview: Mesh) -> tuple[Gift, Row, str]:
+    """Read every layer of a pose: what it takes, hours and material as its layers say, its row once it has been priced,
+    and what threatens it gravely.
     """
     place = placement(inputs.figure, candidate.down, inputs.printer.build_mm, inputs.printer.name)
     figure = place.apply(inputs.figure)
@@ -202,16 +208,22 @@ def _read(shelf: Shelf, inputs: Inputs, context: Context, candidate: Candidate, 
         1 - (1 - (0.0 if pace.hangs else candidate.gift.lost)) * (1 - MISHAP_CHANCE),
         1 - math.prod(1 - h.chance for h in hazards if h.kind.bare and h.loss != "scar"),
     )
+    threats = [h for h in hazards if h.kind.bare and h.loss != "scar" and h.chance >= GRAVE]
+    grave = f" {max(threats, key=lambda h: h.chance).message}" if threats else ""
     picture_sha = shelf.put(picture(place.apply(preview.scaled(inputs.factor)), size=SMALL))
     strip = strip_document(proof, use, hazards, [], context)
-    return gift, lambda told, risk: PoseRow(
-        pose=told,
-        matrix=matrix_of(place, inputs.factor),
-        islands=[island_of(i) for i in proof.islands],
-        sealed_mm3=sum(s.volume for s in proof.voids.sealed),
-        overhang_mm2=proof.hang.total,
-        peak_area_mm2=float(proof.areas.max()),
-        strip=strip,
-        numbers=numbers_of(figure, context, use, risk, unheld=True),
-        picture_sha=picture_sha,
-    )
+
+    def row(told: CandidateDoc, risk: float) -> PoseRow:
+        return PoseRow(
+            pose=told,
+            matrix=matrix_of(place, inputs.factor),
+            islands=[island_of(i) for i in proof.islands],
+            sealed_mm3=sum(s.volume for s in proof.voids.sealed),
+            overhang_mm2=proof.hang.total,
+            peak_area_mm2=float(proof.areas.max()),
+            strip=strip,
+            numbers=numbers_of(figure, context, use, risk, unheld=True),
+            picture_sha=picture_sha,
+        )
+
+    return gift, row, grave
