@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import os
 import signal
 from collections.abc import Coroutine
@@ -28,11 +29,23 @@ def of_this_process() -> list[int]:
     """Readers that this process has started and that live."""
     found = []
     for task in Path("/proc/self/task").iterdir():
-        for child in (task / "children").read_text().split():
-            words = Path(f"/proc/{child}/cmdline").read_bytes()
-            if b"tenugui.reader" in words:
-                found.append(int(child))
+        with contextlib.suppress(FileNotFoundError, ProcessLookupError):  # a thread or a child that has just ended
+            for child in (task / "children").read_text().split():
+                words = Path(f"/proc/{child}/cmdline").read_bytes()
+                if b"tenugui.reader" in words:
+                    found.append(int(child))
     return found
+
+
+async def _left(many: int) -> list[int]:
+    """Readers of this process, once there are so many: they start and end in their own time."""
+    for _ in range(200):
+        if len(of_this_process()) == many:
+            break
+        await asyncio.sleep(0.05)
+    there = of_this_process()
+    assert len(there) == many
+    return there
 
 
 def test_one_reader_waits_however_uploads_are_staggered(tmp_path: Path) -> None:
@@ -51,13 +64,9 @@ def test_one_reader_waits_however_uploads_are_staggered(tmp_path: Path) -> None:
             assert found and found["parts"]
 
         await asyncio.gather(*(one(k) for k in range(5)), readers.warm_up(), readers.warm_up())
-        for _ in range(100):
-            if len(of_this_process()) == 1:
-                break
-            await asyncio.sleep(0.1)
-        assert len(of_this_process()) == 1
+        await _left(1)
         await readers.close()
-        assert of_this_process() == []
+        await _left(0)
 
     _apart(uploads())
 
@@ -69,7 +78,7 @@ def test_a_reader_that_died_while_it_waited_is_replaced(tmp_path: Path) -> None:
     async def upload() -> None:
         readers = Readers()
         await readers.warm_up()
-        (waits,) = of_this_process()
+        (waits,) = await _left(1)
         os.kill(waits, signal.SIGKILL)
         await asyncio.sleep(0.3)
         assert await readers.read(figure, tmp_path, Limits(), thin_to=None, gone=_nobody_left)
