@@ -153,7 +153,8 @@ def pose(shelf: Shelf, given: PoseGiven, progress: Progress) -> PoseBoard:
     dearer = ranked[best].total > min(w.total for w in ranked)
     stands = bool(expected(np.array([choice.candidates[best].down]), inputs.up, None, False)[0])
     usual = (UPRIGHT if stands else LEANING) if dearer else ""
-    if looked_for not in (None, best) and (spoils := read[looked_for or 0][2].strip()):
+    spoils = read[looked_for][2].strip() if looked_for is not None and looked_for != best else ""
+    if spoils:
         usual += f" As it is usually placed, {spoils[0].lower()}{spoils[1:]}"
     rows = [
         row(candidate_of(c, worth, beside(worths, i, best) + grave + (usual if i == best else "")), worth.risk)

@@ -53,7 +53,7 @@ from ..supports import (
 )
 from .came import CAME, came_with
 from .figure import coarse_of, preview_of
-from .given import HeldGiven, PosedGiven
+from .given import HeldGiven, PosedGiven, SupportedGiven, SupportsGiven
 from .inputs import HeldInputs, PosedInputs
 from .look import told_on_faces
 from .pose import SMALL, numbers_of
@@ -125,7 +125,7 @@ def held_given(
     given: PosedGiven, *, height: float, risk: float, style: str = "pillars", edits: Sequence[EditAsk] = ()
 ) -> HeldGiven:
     """The inputs of a placed figure's set; what it came with counts where its own supports are asked for."""
-    came = getattr(given, "came", None) if style == CAME else None
+    came = given.came if style == CAME and isinstance(given, SupportsGiven | SupportedGiven) else None
     return given.to(HeldGiven, height=height, risk=risk, style=style, edits=tuple(edits), came=came)
 
 

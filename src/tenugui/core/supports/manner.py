@@ -63,10 +63,10 @@ class Manner(Protocol):
     free_mm: float
     """How far an overhang may reach from what lies below it before it wants a tip."""
     ledge_mm2: float
-    """A ledge that half of all prints survive."""
+    """Prior by process: a ledge that half of all prints survive."""
     left_shares: tuple[float, float, float]
-    """What starts in mid air is left to itself where it joins within such a share of what counts as relief, for who
-    accepts one of `demand.LEFT_RISKS`.
+    """Prior by process: what starts in mid air is left to itself where it joins within such a share of what counts as
+    relief, for who accepts one of `demand.LEFT_RISKS`.
     """
 
     def tip_mm(self, risk: float) -> float:
