@@ -21,13 +21,11 @@ def test_a_figure_is_settled_as_far_as_the_scenario_says_and_its_story_is_logged
     made = bring_in(client, store, stl_bytes(ball(4)))
     monkeypatch.setitem(scenario.PLANNED, "pebble", Planned(8.0, "heron", "lantern grey", 5, True))
     monkeypatch.setitem(scenario.STORY, "pebble", (Told(2.0, "good", 2, "it rolls"),))
-    given = {"name": "pebble", "plan": made["plan_id"]}
+    given = chores.SettleGiven(name="pebble", plan=made["plan_id"])
     assert chores.settle(StoreShelf(store), given, lambda share, doing: None) == {}
     standing = Standing.of(store, made["plan_id"])
     states = {f.name: f.state for f in standing.folds}
     assert states["proof"] == states["marks"] == "settled" and states["hollow"] == "open"
     (run,) = runs.of_plan(store, made["plan_id"])
     assert run["note"] == "it rolls" and run["result"] == "good"
-    assert chores.settle(StoreShelf(store), given | {"name": "pebble"}, lambda share, doing: None) == {}, (
-        "once is enough"
-    )
+    assert chores.settle(StoreShelf(store), given, lambda share, doing: None) == {}, "once is enough"

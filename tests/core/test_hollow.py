@@ -389,7 +389,7 @@ def test_a_ball_is_opened_by_two_holes_and_runs_empty() -> None:
     assert len(opened.holes) == 2 and opened.vented
     assert opened.drips.retained <= 0.01 * made.cavities[0].volume and opened.drips.seconds is not None
     low, high = sorted(h.point[2] for h in opened.holes)
-    assert low < 7 and high > 21, "one near the plate, one at the far end"
+    assert low < 7 and high < 0.9 * 28, "one near the plate, none on the crown"
     body = drilled(made, opened.holes)
     read = measure(body)
     assert read.watertight and read.shells == 1, "outside and inside are one surface now"

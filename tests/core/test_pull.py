@@ -24,6 +24,7 @@ from tests.shapes import ball, box, cup, cylinder
 PRINTER = as_resin(load_printer("heron"))
 DOWN = (0.0, 0.0, -1.0)
 HEIGHT = 0.1
+PEEL_KPA = Context.of(PRINTER, load_material(None, PRINTER), HEIGHT).peel_kpa
 
 
 def read(mesh: Mesh):  # type: ignore[no-untyped-def]
@@ -42,7 +43,7 @@ def test_a_plate_on_a_post_is_a_shelf_and_pulls_by_its_area() -> None:
     post = Mesh.joined([box((0, 0, 10), (6, 6, 20)), box((0, 0, 22), (30, 30, 4))])
     (worst, *_) = pulled(post).peaks
     assert worst.cause == "shelf" and worst.z_mm == pytest.approx(20.0, abs=0.2)
-    assert worst.pull_n == pytest.approx(PRINTER.peel_kpa * 30 * 30 * 1e-3, rel=0.02)
+    assert worst.pull_n == pytest.approx(PEEL_KPA * 30 * 30 * 1e-3, rel=0.02)
     assert worst.suction_n == 0
 
 
@@ -55,14 +56,14 @@ def test_a_tumbler_upside_down_is_a_cup_and_sucks_by_its_inner_section() -> None
     assert found.peaks[0].sealed_mm2 == pytest.approx(inner, rel=0.03)
     assert found.peaks[0].suction_n == pytest.approx(PRINTER.suction_kpa * inner * 1e-3, rel=0.03)
     hole = next(r for r in found.remedies if r.kind == "hole")
-    solid = math.pi * 12**2 * PRINTER.peel_kpa * 1e-3
+    solid = math.pi * 12**2 * PEEL_KPA * 1e-3
     assert hole.pull_n == pytest.approx(solid, rel=0.03), "with air in it only the closed end pulls, or the ring"
 
 
 def test_a_slab_lying_flat_is_told_to_tilt_and_the_tilt_is_cut_anew() -> None:
     slab = box((0, 0, 0), (40, 30, 6))
     found = pulled(slab)
-    flat = 40 * 30 * PRINTER.peel_kpa * 1e-3
+    flat = 40 * 30 * PEEL_KPA * 1e-3
     tilt = next(r for r in found.remedies if r.kind == "tilt")
     assert found.peaks[0].pull_n == pytest.approx(flat, rel=0.02)
     assert tilt.down is not None
@@ -70,7 +71,7 @@ def test_a_slab_lying_flat_is_told_to_tilt_and_the_tilt_is_cut_anew() -> None:
     # A slab on its edge is as wide as its thickness over the sine of its lean, along the side that stays level.
     level = 30 if abs(tilt.down[0]) > abs(tilt.down[1]) else 40
     if min(abs(tilt.down[0]), abs(tilt.down[1])) < 1e-6:
-        assert tilt.pull_n == pytest.approx(level * 6 / math.sin(lean) * PRINTER.peel_kpa * 1e-3, rel=0.05)
+        assert tilt.pull_n == pytest.approx(level * 6 / math.sin(lean) * PEEL_KPA * 1e-3, rel=0.05)
     assert tilt.pull_n < 0.35 * flat
 
 
@@ -119,7 +120,8 @@ def test_the_proof_of_a_ball_on_supports_tells_its_raft_and_its_middle() -> None
     choices |= {"hollow": HollowChoice()}
     proof = run_chain(shelf, base, choices, until="proof").boards["proof"].proof  # type: ignore[attr-defined]
     middle = next(p for p in proof.peaks if p.cause == "wide")
-    assert middle.pull_n == pytest.approx(PRINTER.peel_kpa * math.pi * 81 * 1e-3, rel=0.03)
+    kpa = Context.of(PRINTER, load_material(None, PRINTER), proof.layers.height_mm).peel_kpa
+    assert middle.pull_n == pytest.approx(kpa * math.pi * 81 * 1e-3, rel=0.03)
     assert all(p.z_mm < RAFT_MM for p in proof.peaks if p.cause == "raft")
 
 

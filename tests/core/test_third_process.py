@@ -46,8 +46,11 @@ class Clay:
     def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
         return self.use(proof.stack, proof.areas, context)
 
-    def pull(self, proof: Proof) -> F8:
+    def pull(self, proof: Proof, context: Context) -> F8:
         return np.zeros(proof.stack.grid.layers)
+
+    def blur_mm(self, context: Context) -> float:
+        return 0.0
 
     def blemishes(self, height: float) -> float:
         return 0.5

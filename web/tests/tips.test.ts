@@ -15,6 +15,8 @@ const spot = (z: number, margin: number | null) => ({
   margin,
   component: 4,
   area_mm2: 0,
+  gap_mm: 0,
+  region: 0,
 });
 const spots = [spot(9, 2.5), spot(3, null), spot(6, 1.2)];
 

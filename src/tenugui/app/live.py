@@ -6,13 +6,26 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.contract import HoleDoc, HollowedDoc, JudgedDoc, NeededDoc, WhatIfDoc, WishAsk, WishDoc, worth_of
+from ..core.contract import (
+    BackOffDoc,
+    HeldDoc,
+    HoleDoc,
+    HollowedDoc,
+    JudgedDoc,
+    NeededDoc,
+    WhatIfDoc,
+    WishAsk,
+    WishDoc,
+    worth_of,
+)
 from ..core.machines import Context, Printer
 from ..core.plan import (
     Inputs,
     Kept,
     Memory,
     SearchDoc,
+    back_off_of,
+    held_if_made,
     judge_holes,
     kept,
     kept_set,
@@ -57,6 +70,19 @@ def _set(store: Store, given: SupportsGiven, asked: SetAsk) -> Kept:
     return kept
 
 
+def made_set(store: Store, given: SupportsGiven, asked: SetAsk) -> HeldDoc:
+    """The document of a set that has been made.
+
+    Raises:
+        StoreError: `not-computed`.
+    """
+    shelf = StoreShelf(store)
+    document = held_if_made(shelf, given, asked.risk, style=asked.style, edits=asked.edits)
+    if document is None:
+        raise StoreError("not-computed", "These supports have not been made yet.", "Wait for their row.", 409)
+    return document
+
+
 def what_if(store: Store, given: SupportsGiven, asked: WhatIfAsk) -> WhatIfDoc:
     """What a change of a set would weaken."""
     return what_if_of(_set(store, given, asked), risk=asked.risk, gone=asked.gone, put=asked.put)
@@ -65,6 +91,11 @@ def what_if(store: Store, given: SupportsGiven, asked: WhatIfAsk) -> WhatIfDoc:
 def needed(store: Store, given: SupportsGiven, asked: SetAsk) -> NeededDoc:
     """Which tips of a set are needed."""
     return needed_of(_set(store, given, asked), asked.risk)
+
+
+def back_off(store: Store, given: SupportsGiven, asked: SetAsk) -> BackOffDoc:
+    """The order in which tips of a set may go."""
+    return back_off_of(_set(store, given, asked), asked.risk)
 
 
 def _scale(store: Store, given: FigureGiven, printer: Printer) -> tuple[Search, Scale]:

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from ..core.contract import (
     Ask,
+    BackOffDoc,
     DemandDoc,
     DialDoc,
     HollowAsk,
@@ -182,6 +183,15 @@ def needed(request: Request, number: int, asked: SetAsk) -> NeededDoc:
     """Which tips of a set are needed; the others are comfort."""
     store = store_of(request)
     return live.needed(store, Standing.of(store, number).given("supports", SupportsAsk()).to(SupportsGiven), asked)
+
+
+@router.post("/{number}/supports/back-off")
+def back_off(request: Request, number: int, asked: SetAsk) -> BackOffDoc:
+    """The order in which tips of a set may go, what bears least first, and from where on something would be held by
+    less than is asked.
+    """
+    store = store_of(request)
+    return live.back_off(store, Standing.of(store, number).given("supports", SupportsAsk()).to(SupportsGiven), asked)
 
 
 @router.post("/{number}/supports/demand")

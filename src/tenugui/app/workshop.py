@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import datetime, timedelta
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 
 from ..core.contract import SizeChoice, TrialDoc
 from ..core.hazards import kinds
 from ..core.learn import LOW_G, Hours, Logged, by_risk, hours_of, left_of, read_log, scatter_of
-from ..core.machines import FormField, cautions, form_of, load_printer, material_from
+from ..core.machines import Context, FormField, cautions, form_of, load_material, load_printer, material_from
 from ..core.plan import kept
 from ..core.plan.given import ProofGiven
+from ..core.pose import stuff_of
 from ..store import machines, plans, runs
 from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
+from .models import Id
 from .state import store_of
-from .workshop_models import HazardKind, Log, Machine, Outcome, Reading, Run, Started
+from .workshop_models import HazardKind, Log, Machine, Outcome, Reading, Run, Started, Took
 
 router = APIRouter(prefix="/api", tags=["workshop"])
 Table = Literal["printers", "materials"]
@@ -95,6 +98,15 @@ def materials(request: Request) -> list[Machine]:
 def keep_material(request: Request, spec: dict[str, Any]) -> int:
     """Add a material, or replace the one of the same name; checked by the core."""
     return machines.keep(store_of(request), "materials", material_from(spec).model_dump(mode="json"))
+
+
+@router.get("/stuff")
+def stuff(request: Request, printer_id: Id, material_id: Id, mm3: Annotated[float, Query(ge=0, le=1e10)]) -> Took:
+    """What a volume takes on a machine in a material, before anything is posed."""
+    store = store_of(request)
+    printer = load_printer(machines.one(store, "printers", printer_id)["spec"])
+    material = load_material(machines.one(store, "materials", material_id)["spec"], printer)
+    return Took(**asdict(stuff_of(Context.of(printer, material), mm3)))
 
 
 @router.delete("/{table}/{number}")

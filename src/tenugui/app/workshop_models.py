@@ -43,6 +43,14 @@ class HazardKind(BaseModel):
     strikes: Literal["printing", "handling"]
 
 
+class Took(BaseModel):
+    """ml, g and coins that a volume takes, waste counted."""
+
+    ml: float
+    grams: float
+    coins: float
+
+
 class Started(BaseModel):
     """A run that was started."""
 

@@ -14,16 +14,26 @@ from ..core.contract import SIGHT_FACES, IntakeDoc, MarksChoice, pack_mesh
 from ..core.formats import load as load_mesh
 from ..core.formats import pack_whole, write_3mf
 from ..core.mesh import Mesh, cluster
-from ..core.plan import FOLDS, Progress, computed, copy_of, model_of, recommended, sized
+from ..core.plan import FOLDS, Given, Progress, computed, copy_of, model_of, recommended, sized
 from ..core.plan.given import MeshGiven
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Store
-from ..work.chores import Asked, chore
+from ..work.chores import Done, PlanGiven, chore
 from ..work.folds import Standing, base_of, evidence_of, stored, want_examined
 from ..work.shelf import StoreShelf
 from .figures import demo_files
 from .log import log_story
 from .scenario import KIT, LAID, PLANNED, RISE_MM, STORY, Planned
+
+
+class SculptGiven(Given):
+    """`name`: of a figure of the demo."""
+
+    name: str
+
+
+class SettleGiven(PlanGiven, SculptGiven):
+    """The plan of a figure of the demo."""
 
 
 def folder() -> Path:
@@ -40,10 +50,10 @@ def _held(store: Store) -> dict[str, dict[str, Any]]:
     return {row["file_name"]: row for row in figures.every(store)}
 
 
-@chore("sculpt")
-def sculpt(shelf: StoreShelf, given: Asked, progress: Progress) -> dict[str, Any]:
+@chore("sculpt", SculptGiven)
+def sculpt(shelf: StoreShelf, given: SculptGiven, progress: Progress) -> Done:
     """Sculpt one figure, bring it in, and ask for what is planned for it."""
-    store, name = shelf.store, given["name"]
+    store, name = shelf.store, given.name
     kept = _held(store).get(f"{name}.stl")
     if kept is None:
         progress(0.1, "sculpting")
@@ -71,8 +81,8 @@ def sculpt(shelf: StoreShelf, given: Asked, progress: Progress) -> dict[str, Any
     return {"figure": number}
 
 
-@chore("sculpt-kit")
-def sculpt_kit(shelf: StoreShelf, given: Asked, progress: Progress) -> dict[str, Any]:
+@chore("sculpt-kit", Given)
+def sculpt_kit(shelf: StoreShelf, given: Given, progress: Progress) -> Done:
     """The stilt giant as one 3MF of two parts, each placed, as a sculptor would send it."""
     store = shelf.store
     file, names = KIT
@@ -110,10 +120,10 @@ def sculpt_kit(shelf: StoreShelf, given: Asked, progress: Progress) -> dict[str,
     return {"kit": kit}
 
 
-@chore("settle")
-def settle(shelf: StoreShelf, given: Asked, progress: Progress) -> dict[str, Any]:
+@chore("settle", SettleGiven)
+def settle(shelf: StoreShelf, given: SettleGiven, progress: Progress) -> Done:
     """Take the recommended alternative of every fold that the scenario wants settled, from where the plan stands."""
-    wanted, number = PLANNED[given["name"]], int(given["plan"])
+    wanted, number = PLANNED[given.name], given.plan
     _size(shelf, wanted, number)
     for spec in [s for s in FOLDS if not s.free][1 : wanted.folds]:
         standing = Standing.of(shelf.store, number)
@@ -132,8 +142,8 @@ def settle(shelf: StoreShelf, given: Asked, progress: Progress) -> dict[str, Any
             reason=taken.reason,
             expected=standing.head,
         )
-    if given["name"] in STORY:
-        log_story(shelf.store, given["name"], number, datetime.now())
+    if given.name in STORY:
+        log_story(shelf.store, given.name, number, datetime.now())
     return {}
 
 

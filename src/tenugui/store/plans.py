@@ -102,6 +102,20 @@ def heads(store: Store, numbers: Sequence[int]) -> dict[int, Head]:
         return {row["id"]: row["head_id"] for row in sql.fetchall()}
 
 
+def with_choice(store: Store, fold: str, path: str) -> list[Row]:
+    """Plans of figures at hand in which some decision of a fold has a list that is not empty at a JSON path: the newest
+    first, with the names of their figures.
+    """
+    with store.work() as sql:
+        sql.execute(
+            "SELECT p.id, p.figure_id, f.name, f.mesh_sha FROM plans p JOIN figures f ON f.id = p.figure_id"
+            " WHERE f.put_away_at IS NULL AND p.id IN (SELECT plan_id FROM decisions WHERE fold = %s"
+            " AND JSON_LENGTH(choice, %s) > 0) ORDER BY p.id DESC",
+            (fold, path),
+        )
+        return list(sql.fetchall())
+
+
 def next_of(store: Store, number: int) -> Row | None:
     """What redo would bring back: the newest decision that follows the head."""
     with store.work() as sql:

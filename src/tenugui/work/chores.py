@@ -5,30 +5,39 @@ die in it.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 from ..core.contract import Ask, Document
-from ..core.plan import Progress, computed, model_of
+from ..core.plan import Given, Progress, computed, model_of
 from ..core.plan.given import FigureGiven
 from ..store import plans
 from ..store.db import Store
 from .folds import Standing, evidence_of, inputs_hash, stored
 from .shelf import StoreShelf
 
-Asked = dict[str, Any]
-"""What a job asks of a chore, as JSON."""
-Chore = Callable[[StoreShelf, Asked, Progress], dict[str, Any]]
-CHORES: dict[str, Chore] = {}
+Done = dict[str, Any]
+"""What a chore has done, as JSON."""
+A = TypeVar("A", bound=Given)
+CHORES: dict[str, Callable[[StoreShelf, dict[str, Any], Progress], Done]] = {}
+"""By name, each as a job runs it: from the JSON in which it waited."""
 
 
-def chore(name: str) -> Callable[[Chore], Chore]:
-    """Register a chore."""
+def chore(
+    name: str, takes: type[A]
+) -> Callable[[Callable[[StoreShelf, A, Progress], Done]], Callable[[StoreShelf, A, Progress], Done]]:
+    """Register a chore with the model of what it takes."""
 
-    def register(run: Chore) -> Chore:
-        CHORES[name] = run
+    def register(run: Callable[[StoreShelf, A, Progress], Done]) -> Callable[[StoreShelf, A, Progress], Done]:
+        CHORES[name] = lambda shelf, asked, progress: run(shelf, takes.model_validate(asked), progress)
         return run
 
     return register
+
+
+class PlanGiven(Given):
+    """`plan`: its number."""
+
+    plan: int
 
 
 def outdated(standing: Standing) -> str | None:
@@ -44,15 +53,15 @@ def outdated(standing: Standing) -> str | None:
     return None
 
 
-@chore("refresh")
-def refresh(shelf: StoreShelf, asked_for: Asked, progress: Progress) -> dict[str, Any]:
+@chore("refresh", PlanGiven)
+def refresh(shelf: StoreShelf, asked_for: PlanGiven, progress: Progress) -> Done:
     """Bring a plan up to date where only the engine has moved: compute its boards again and take the same alternatives,
     with new evidence.
 
     Where the same alternative is not there any more, the fold stays stale, for the person to decide.
     """
     store: Store = shelf.store
-    given_plan = int(asked_for["plan"])
+    given_plan = asked_for.plan
     done: list[str] = []
     while True:
         standing = Standing.of(store, given_plan)

@@ -74,6 +74,14 @@ export const usePrinters = () =>
 export const useMaterials = () =>
   useQuery({ queryKey: ["materials"], queryFn: () => need(api.GET("/api/materials")) });
 
+/** What a volume takes on a machine in a material. */
+export const useStuff = (on: { printer_id: number; material_id: number }, mm3: number) =>
+  useQuery({
+    queryKey: ["stuff", on, mm3],
+    queryFn: () => need(api.GET("/api/stuff", { params: { query: { ...on, mm3 } } })),
+    staleTime: Infinity,
+  }).data;
+
 export const useLog = () =>
   useQuery({ queryKey: ["runs"], queryFn: () => need(api.GET("/api/runs")) });
 

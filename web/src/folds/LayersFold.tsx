@@ -136,6 +136,20 @@ function columnsOf(filament: boolean, coarsest: number): Column<LayersRow>[] {
       from: 640,
       cell: (c) => c.height.blemishes.toFixed(1),
     });
+  else
+    columns.splice(-1, 0, {
+      id: "blur",
+      head: (
+        <>
+          blur below
+          <br />
+          µm, prior
+        </>
+      ),
+      name: "blur of downward faces µm",
+      from: 640,
+      cell: (c) => (c.height.blur_mm * 1000).toFixed(0),
+    });
   return columns;
 }
 

@@ -262,6 +262,7 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
           }}
           made={made}
           onPlace={point}
+          on={printer && material ? { printer_id: printer.id, material_id: material.id } : null}
         />
         {chosen?.factor != null && chosen.printer_id != null && (
           <WeakParts

@@ -17,6 +17,7 @@ import { withMore } from "./supports/put";
 import { nameOf, rowLine } from "./supports/names";
 import { onRaft, RaftPick } from "./supports/RaftPick";
 import { RiskDial } from "./supports/RiskDial";
+import { TwoSets } from "./supports/TwoSets";
 import { marginsOf } from "./supports/margins";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
@@ -244,6 +245,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
                 onLayer(Math.ceil((row.spots[i].at[2] + SEEN_MM) / row.layer_height_mm));
             }}
           />
+          <TwoSets plan={plan} rows={data.choices} shown={shown} />
           <RiskDial
             key={`${row.style} ${row.risk} ${row.own}`}
             plan={plan}

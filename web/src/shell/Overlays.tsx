@@ -18,6 +18,7 @@ const KEYS: [string, string][] = [
   ["P W Y O F", "in Proof: prints, what can go wrong, every layer, off they come, files"],
   ["N, Shift N", "in Proof: the next layer worth a look, the one before"],
   [", .", "in Proof: a layer down, a layer up"],
+  ["N, Shift N, Del", "in Supports: the next tip, the one before, take it away"],
   ["Enter", "take the row shown"],
   ["Z, Shift Z", "undo, redo a decision"],
   ["S, H, F, K, O, X", "in Marks: which mark"],

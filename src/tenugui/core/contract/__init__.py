@@ -110,6 +110,7 @@ from .size import (
 )
 from .strip import StripDoc, strip_document
 from .supports import (
+    BackOffDoc,
     BraceDoc,
     ChangeDoc,
     DemandDoc,
@@ -143,6 +144,7 @@ __all__ = [
     "SIGHT_FACES",
     "Ask",
     "Asks",
+    "BackOffDoc",
     "BandsDoc",
     "BandsTaken",
     "BasicsDoc",

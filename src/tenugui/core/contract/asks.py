@@ -8,6 +8,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
+from ..supports import MOST_GAP_LAYERS, HandOp
 from ..worth import USUAL_RATES
 from .base import Document, Place
 
@@ -95,14 +96,16 @@ class WallsAsk(Ask):
 
 
 class EditAsk(Document):
-    """A tip to put or to take away, or its foot to be moved to the plate below `to`, or what all stand on, at places of
-    the figure at its size, in its file's frame.
+    """A tip to put or to take away, or its foot to be moved to the plate below `to`, or what all stand on; or a region
+    of tips to leave to itself, to carry on one body, or to end so many layers short. At places of the figure at its
+    size, in its file's frame.
     """
 
-    op: Literal["add", "remove", "foot", "raft"]
+    op: HandOp
     at: Place = (0.0, 0.0, 0.0)
     to: Place | None = None
     raft: Literal["full", "feet", "none"] | None = None
+    gap_layers: int | None = Field(default=None, ge=0, le=MOST_GAP_LAYERS)
 
     @model_validator(mode="after")
     def _goes_somewhere(self) -> Self:
@@ -112,6 +115,8 @@ class EditAsk(Document):
             raise ValueError("`at` is missing")
         if (self.op == "raft") != (self.raft is not None):
             raise ValueError("a raft that is chosen wants `raft`, and nothing else does")
+        if (self.op == "gap") != (self.gap_layers is not None):
+            raise ValueError("a gap that is chosen wants `gap_layers`, and nothing else does")
         return self
 
 

@@ -43,6 +43,7 @@ class HeightDoc(Document):
     blemishes: float
     time_is: Basis
     lost_share: float | None = None
+    blur_mm: float = 0.0
 
 
 class LayersDoc(Document):
@@ -212,6 +213,7 @@ def height_of(c: HeightChoice) -> HeightDoc:
         blemishes=c.blemishes,
         time_is=c.basis,
         lost_share=c.lost,
+        blur_mm=c.blur,
     )
 
 

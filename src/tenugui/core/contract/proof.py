@@ -10,7 +10,7 @@ from pydantic import Field
 
 from ..hazards import Arises, Hazard, Loss, Part, combined, kinds
 from ..layers import Island, Proof
-from ..machines import Context, peels
+from ..machines import Context, by_depth, peels
 from ..process import Basis, Use
 from ..vat import Peak, peaks
 from .base import Document
@@ -182,7 +182,10 @@ def proof_document(
     grid = proof.stack.grid
     pulls: list[Peak] = []
     if peels(context.printer):
-        pulls = peaks(context.printer, proof.areas, proof.voids.sealed_area, height=grid.height, raft_mm=raft_mm)
+        depth = by_depth(context.material, grid.height)
+        pulls = peaks(
+            context.printer, proof.areas, proof.voids.sealed_area, height=grid.height, depth=depth, raft_mm=raft_mm
+        )
     sealed = [
         SealedDoc(
             first_layer=s.first_layer,

@@ -87,7 +87,7 @@ def strip_document(
         area_mm2=columns(proof.areas),
         sealed_mm2=columns(proof.voids.sealed_area),
         overhang_mm2=columns(proof.hang.by_layer),
-        pull_n=columns(process.pull(proof)),
+        pull_n=columns(process.pull(proof, context)),
         has_pull=process.pulls,
         clock_s=columns(use.clock_s),
         time_s=use.time_s,

@@ -10,7 +10,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..supports import MAX_TIPS, RAFT_MARGIN_MM, Brace, SupportSet, Tip
+from ..supports import MAX_TIPS, RAFT_MARGIN_MM, Brace, HandOp, SupportSet, Tip
 from .base import Document, Finding, Matrix, Numbers, Place, Sha
 from .proof import HazardDoc, ProofDoc
 from .strip import StripDoc
@@ -134,13 +134,15 @@ class SettingsDoc(Document):
 
 class EditDoc(Document):
     """A change by hand: a tip put or taken away, or its foot moved to the plate below `to`, or what all stand on
-    (`raft`), at places of the figure at its size, in its file's frame.
+    (`raft`), or a region left, carried on one body, or ended `gap_layers` short, at places of the figure at its size,
+    in its file's frame.
     """
 
-    op: Literal["add", "remove", "foot", "raft"]
+    op: HandOp
     at: Place = (0.0, 0.0, 0.0)
     to: Place | None = None
     raft: Literal["full", "feet", "none"] | None = None
+    gap_layers: int | None = None
 
 
 class SpotDoc(Document):
@@ -149,7 +151,9 @@ class SpotDoc(Document):
 
     `hold_n`: what it holds before it tears; `margin`: over what it is asked for at worst, null where nothing is;
         `component`: of the kept load path, -1 for none;
-    `breaks`: it stands on what is marked to fit or to be kept free; `area_mm2`: what an area carries, 0 for a tip.
+    `breaks`: it stands on what is marked to fit or to be kept free; `area_mm2`: what an area carries, 0 for a tip;
+    `gap_mm`: how far short of the figure it ends, 0 where it grips; `region`: the number of those that stand close
+    together.
     """
 
     at: Place
@@ -162,6 +166,8 @@ class SpotDoc(Document):
     margin: float | None
     component: int
     area_mm2: float = 0.0
+    gap_mm: float = 0.0
+    region: int = 0
 
 
 class ChangeDoc(Document):
@@ -182,6 +188,17 @@ class NeededDoc(Document):
     """
 
     needed: list[bool]
+
+
+class BackOffDoc(Document):
+    """The order in which a row's tips may go, by their numbers; `free` of them before anything is held by less than
+    the accepted risk asks; `least`: hold over pull of the part that is held least once each is gone, null where nothing
+    pulls.
+    """
+
+    order: list[int]
+    free: int
+    least: list[float | None]
 
 
 class DemandDoc(Document):

@@ -29,9 +29,14 @@ MOST_HOLES = 5
 """Prior: what does not run empty by so many wants another position, not another hole."""
 ON_PLATE_MM = 1.0
 """Prior: what lies within this of the lowest point and looks down is shut by the plate."""
-VENT_MM, AIR_SHARE = 1.0, 0.08
-"""Priors: how far a hole may lie from where it serves best to be hidden: the vent near the plate so many mm, the one at
-the far end this share of the height.
+VENT_MM = 1.0
+"""Prior: how far the vent near the plate may lie from where it serves best to be hidden."""
+STOREYS = 4
+"""The second hole is looked for at so many heights."""
+PLUG_MIN, CROWN_MIN, LEFT_MIN = 4.0, 6.0, 10.0
+"""Priors: minutes to plug a hole and sand it flush on an unmarked face, by its mark's weight elsewhere; what more
+somebody gives not to have it on the crown, less with the square of its height; and what a cavity that stays full costs,
+less with the share that stays.
 """
 RESTS_SHARE = 0.005
 """Prior: what may stay in a cavity, of its volume."""
@@ -114,18 +119,40 @@ def _hole(place: _Candidates, i: int, diameter: float) -> Hole:
     )
 
 
-def _extreme(candidates: _Candidates, way: F8, taken: list[int], apart: float, cedes: float) -> int | None:
-    """The candidate farthest along a way, on what is hidden where that costs no more than `cedes` mm of it, and not
-    beside one that is taken.
-    """
+def _extreme(candidates: _Candidates, way: F8, cedes: float) -> int | None:
+    """The candidate farthest along a way, on what is hidden where that costs no more than `cedes` mm of it."""
     if not len(candidates.points):
         return None
-    reach = candidates.points @ way
-    score = reach + np.where(candidates.weights < HIDDEN_WEIGHT, cedes, 0.0)
-    for t in taken:
-        score = np.where(np.linalg.norm(candidates.points - candidates.points[t], axis=1) < apart, -np.inf, score)
-    best = int(np.argmax(score))
-    return best if np.isfinite(score[best]) else None
+    hidden = candidates.weights < HIDDEN_WEIGHT
+    return int(np.argmax(candidates.points @ way + np.where(hidden, cedes, 0.0)))
+
+
+def _second(cavity: Cavity, candidates: _Candidates, vent: int, wide: float, plate: F8) -> tuple[list[int], Opened]:
+    """The vent and the hole that lets air in while it runs out: of the least seen places at several heights the one
+    that is the least trouble, to whoever turns the figure over the vat and to whoever plugs it.
+    """
+    height = -(candidates.points @ plate)
+    low, tall = float(height.min()), max(float(np.ptp(height)), 1e-9)
+    storey = np.minimum(((height - low) / tall * STOREYS).astype(int), STOREYS - 1)
+    apart = np.linalg.norm(candidates.points - candidates.points[vent], axis=1)
+    ways = [([vent], judged(cavity, [_hole(candidates, vent, wide)], plate))]
+    for k in range(STOREYS):
+        mine = np.flatnonzero((storey == k) & (apart >= 3 * wide))
+        if not len(mine):
+            continue
+        least = mine[candidates.weights[mine] <= candidates.weights[mine].min() + 1e-9]
+        far = int(least[np.argmax(apart[least])])
+        ways.append(([vent, far], judged(cavity, [_hole(candidates, i, wide) for i in (vent, far)], plate)))
+
+    def trouble(way: tuple[list[int], Opened]) -> float:
+        taken, opened = way
+        seconds = PATIENCE_S if opened.drips.seconds is None else opened.drips.seconds
+        stays = (opened.drips.retained + opened.drips.clings) / max(cavity.volume, 1e-9)
+        seen = sum(PLUG_MIN * candidates.weights[i] + CROWN_MIN * ((height[i] - low) / tall) ** 2 for i in taken[1:])
+        return float(seconds / 60 + LEFT_MIN * stays + seen)
+
+    # One hole without air is taken where there is room for no other.
+    return min(ways[1:], key=trouble) if len(ways) > 1 else ways[0]
 
 
 def _positions(cavity: Cavity, holes: Sequence[Hole], down: F8) -> list[F8]:
@@ -172,20 +199,15 @@ def suggest(
         raise HollowError("bad-diameter", f"A hole of {wide:g} mm is out of range.", remedy="Give 0.3 to 20 mm.")
     plate = np.asarray(down, float) / np.linalg.norm(down)
     candidates = _candidates(hollowed, cavity, wide, plate, weights)
-    taken: list[int] = []
     # Until the layers reach its lowest hole a cavity sucks with all its section, so that one cedes nearly nothing.
-    tall = float(np.ptp(hollowed.outer.vertices @ plate))
-    for way, cedes in ((plate, VENT_MM), (-plate, AIR_SHARE * tall)):
-        i = _extreme(candidates, way, taken, 3 * wide, cedes)
-        if i is not None:
-            taken.append(i)
-    if not taken:
+    vent = _extreme(candidates, plate, VENT_MM)
+    if vent is None:
         raise HollowError(
             "no-place",
             "No hole can be placed: the wall is too uneven or too thick, or everything is marked to be shown.",
             remedy="Mark a hidden place, make the wall thinner, or place the holes yourself.",
         )
-    opened = judged(cavity, [_hole(candidates, i, wide) for i in taken], plate)
+    taken, opened = _second(cavity, candidates, vent, wide, plate)
     while len(taken) < MOST_HOLES and opened.drips.retained > RESTS_SHARE * cavity.volume:
         pocket = cavity.space.middles[opened.drips.filled]
         lowest = pocket[np.argmax(pocket @ np.array(opened.gravity))]

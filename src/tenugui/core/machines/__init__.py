@@ -5,11 +5,13 @@ from .context import Context
 from .fields import FormField, form_of
 from .kinds import KINDS, ProcessKind, cautions, kind_of, programmes
 from .limits import (
+    CURES_ON_MM,
     NOZZLE_DRAG_N,
     PLASTIC_MPA,
     ROOM_SLACK_MM,
     SPREAD,
     USUAL_RISK,
+    by_depth,
     default_height,
     fits_in,
     free_reach,
@@ -35,6 +37,7 @@ from .printer import (
 from .weak import EDGE, Weak, parts_among, thin_limits, weak_parts
 
 __all__ = [
+    "CURES_ON_MM",
     "EDGE",
     "KINDS",
     "LAYS",
@@ -56,6 +59,7 @@ __all__ = [
     "Weak",
     "as_filament",
     "as_resin",
+    "by_depth",
     "cautions",
     "default_height",
     "draws_lines",

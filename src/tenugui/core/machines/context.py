@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from .limits import default_height, free_reach, limit_angle
+from .limits import by_depth, default_height, free_reach, limit_angle
 from .printer import Material, Printer
 
 F8 = NDArray[np.float64]
@@ -35,6 +35,11 @@ class Context:
     def reach(self) -> float:
         """Millimetres a layer may reach beyond the one below."""
         return free_reach(self.printer, self.material, self.height)
+
+    @property
+    def peel_kpa(self) -> float:
+        """How hard the film clings to each mm² of a layer of this height; 0 where there is none."""
+        return float(getattr(self.printer, "peel_kpa", 0.0)) * by_depth(self.material, self.height)
 
     @property
     def bridge(self) -> float:

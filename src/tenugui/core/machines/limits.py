@@ -20,6 +20,22 @@ SPREAD = 0.5
 """Prior: the log-normal spread of a margin (capacity over demand) on a machine whose prints differ as usual."""
 
 
+CURES_ON_MM = 0.1
+"""Prior: a layer with nothing above it cures so much deeper than it is high, into the resin behind it."""
+
+
+def by_depth(material: Material, height: float) -> float:
+    """How many times as hard a layer of resin clings to the film as one of the height at which its exposure is known:
+    it holds by the logarithm of the dose at the film, and that is the depth of the cure over D_p (Jacobs 1992).
+
+    >>> from .presets import load_material, load_printer
+    >>> grey = load_material(None, load_printer("heron"))
+    >>> round(by_depth(grey, 0.05), 3), round(by_depth(grey, 0.2), 3)
+    (1.0, 2.0)
+    """
+    return (height + CURES_ON_MM) / (material.exposure_base_mm + CURES_ON_MM)
+
+
 ROOM_SLACK_MM = 1e-3
 """Sizes are floats turned and shifted: what is larger than a room by no more than this fits it."""
 

@@ -101,8 +101,12 @@ class Material(_Spec):
 
     def guesses_light(self, height: float) -> bool:
         """Whether the exposure at a height rests on a prior: no curve is known, and it is not the known height."""
-        known = self.second_exposure is not None or self.penetration_mm is not None
-        return not known and abs(height - self.exposure_base_mm) > 1e-9
+        return not self.knows_light and abs(height - self.exposure_base_mm) > 1e-9
+
+    @property
+    def knows_light(self) -> bool:
+        """Whether its working curve is known: by two pairs or its D_p."""
+        return self.second_exposure is not None or self.penetration_mm is not None
 
     @model_validator(mode="after")
     def _curve(self) -> Self:

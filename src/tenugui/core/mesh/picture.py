@@ -12,6 +12,9 @@ from .rays import rays_of
 
 INDIGO_SHADE = np.array([58.0, 66.0, 86.0])
 COTTON_LIGHT = np.array([214.0, 209.0, 198.0])
+TINTS = np.array([[0.0, 0.0, 0.0], [120.0, 150.0, 189.0], [196.0, 92.0, 44.0]])
+TINTED = np.array([0.0, 0.55, 0.7])
+"""Of each group of faces, and how much of it shows."""
 
 
 def picture(
@@ -20,17 +23,19 @@ def picture(
     azimuth: float = -60.0,
     elevation: float = 14.0,
     groups: F8 | None = None,
+    frame: F8 | None = None,
 ) -> bytes:
     """PNG with a transparent ground: the mesh seen from (`azimuth`, `elevation`) degrees, parallel, filling the frame.
 
-    `groups` (faces,) of 0 or 1 tints faces of group 1 (supports) lighter.
+    `groups` (faces,) tints faces of group 1 (supports) lighter and those of group 2 (what differs) warm; `frame`:
+    points (n, 3) that fill the frame in place of the mesh, so that two pictures are to one scale.
     """
     rays = rays_of(mesh)
     az, el = np.radians(azimuth), np.radians(elevation)
     toward = np.array([np.cos(el) * np.cos(az), np.cos(el) * np.sin(az), np.sin(el)])
     right = np.array([-np.sin(az), np.cos(az), 0.0])
     up = np.cross(toward, right)
-    flat = mesh.vertices @ np.stack([right, up, toward], axis=1)
+    flat = (mesh.vertices if frame is None else frame) @ np.stack([right, up, toward], axis=1)
     low, high = flat.min(axis=0), flat.max(axis=0)
     middle, span = (low + high) / 2, high - low
     fine = 2  # each pixel is the mean of 2 x 2 rays
@@ -49,8 +54,9 @@ def picture(
     shade = np.clip(0.18 + 0.55 * np.clip(n @ lamp, 0, 1) + 0.27 * np.clip(n @ toward, 0, 1), 0, 1)[:, None]
     colour = INDIGO_SHADE + shade * (COTTON_LIGHT - INDIGO_SHADE)
     if groups is not None:
-        lighter = (groups[np.where(hit, face, 0)] > 0)[:, None]
-        colour = np.where(lighter, colour * 0.45 + np.array([120.0, 150.0, 189.0]) * 0.55, colour)
+        group = groups[np.where(hit, face, 0)].astype(int)
+        shows = TINTED[group][:, None]
+        colour = colour * (1 - shows) + TINTS[group] * shows
     image = np.concatenate([colour, hit[:, None] * 255.0], axis=1).reshape(tall, wide, 4)
     alpha = image[..., 3:] / 255
     folded = (

@@ -23,9 +23,12 @@ from . import (  # every task registers itself
     walls,
     what_if,
 )
+from .again import at_size, mirrored, without_twins
 from .bare import bare_heights
+from .beside import sets_beside
 from .chain import Chain, run_chain, sized
 from .cut_out import lattice_of
+from .figure import mirror_of
 from .folds import FOLDS
 from .given import Given
 from .holes import findings_of, sorted_holes, suggested
@@ -46,7 +49,7 @@ from .supported import PlanError
 from .supports import RISKS, held_of
 from .tasks import Progress, Task, computed, engine_of, kept, key_of, narrowed, quiet, task_names, task_of
 from .walk import Stacked, layer_of
-from .what_if import Kept, kept_set, needed_of, what_if_of
+from .what_if import Kept, back_off_of, held_if_made, kept_set, needed_of, what_if_of
 
 __all__ = [
     "ENDINGS",
@@ -70,6 +73,8 @@ __all__ = [
     "Stacked",
     "Taken",
     "Task",
+    "at_size",
+    "back_off_of",
     "bare",
     "bare_heights",
     "beams_3mf",
@@ -79,6 +84,7 @@ __all__ = [
     "copy_of",
     "engine_of",
     "findings_of",
+    "held_if_made",
     "held_of",
     "hollow",
     "inputs",
@@ -93,6 +99,8 @@ __all__ = [
     "layer_picture",
     "layers",
     "marks",
+    "mirror_of",
+    "mirrored",
     "model_of",
     "must",
     "narrowed",
@@ -113,6 +121,7 @@ __all__ = [
     "run_sheet",
     "search_from",
     "searched",
+    "sets_beside",
     "size",
     "sized",
     "slices",
@@ -130,5 +139,6 @@ __all__ = [
     "walls",
     "what_if",
     "what_if_of",
+    "without_twins",
     "written",
 ]

@@ -112,7 +112,7 @@ def hollow_row(shelf: Shelf, given: WayGiven, progress: Progress) -> HollowRow:
     use = process_of(inputs.printer).use(proof.stack, proof.areas, context)
     bare = context.bare()
     hazards = ledger(proof, bare)
-    pull = process_of(inputs.printer).pull(proof)
+    pull = process_of(inputs.printer).pull(proof, context)
     holes = sum(len(o.holes) for o in opened if o)
     drain = [o.drips.seconds for o in opened if o]
     seconds = None if any(s is None for s in drain) or None in opened else float(sum(s or 0.0 for s in drain))

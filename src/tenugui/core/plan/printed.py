@@ -11,7 +11,16 @@ from numpy.typing import NDArray
 
 from ..contract import FaultDoc, PrintedDoc
 from ..errors import CoreError
-from ..machines import FilamentPrinter, Printer, ResinPrinter, as_resin, draws_lines, fits_in
+from ..machines import (
+    FilamentPrinter,
+    Printer,
+    ResinPrinter,
+    as_resin,
+    by_depth,
+    draws_lines,
+    fits_in,
+    load_material,
+)
 from ..paths import GcodeRead, read_gcode
 from ..supports.holds import PLATE_KPA
 from ..vat import layer_pull, read_archive
@@ -134,7 +143,8 @@ def _lines(read: GcodeRead, text: str, printer: FilamentPrinter) -> PrintedDoc:
 def _layers(handle: BinaryIO, printer: ResinPrinter) -> PrintedDoc:
     back = read_archive(handle)
     manifest, areas = back.manifest, back.areas
-    pull = layer_pull(printer, areas, np.zeros_like(areas))
+    depth = by_depth(load_material(None, printer), manifest.layer_height_mm)
+    pull = layer_pull(printer, areas, np.zeros_like(areas), depth)
     hold = float(areas[0]) * PLATE_KPA * 1e-3
     empty = int((areas <= 0).sum())
     dark = int((np.array(manifest.exposure_s) <= 0).sum())

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..contract import PullDoc, PullRemedy, peak_of
 from ..layers import Proof, prove
-from ..machines import USUAL_RISK, Context, MachineError, Printer, ResinPrinter, peels
+from ..machines import USUAL_RISK, Context, MachineError, Printer, ResinPrinter, by_depth, peels
 from ..mesh import Mesh
 from ..pose import placement
 from ..supports import margin_of, tip_hold, usual_tip
@@ -47,8 +47,12 @@ def across(z: F8) -> tuple[F8, F8]:
     return x, np.cross(z, x)
 
 
-def _hardest(proof: Proof, printer: ResinPrinter) -> float:
-    return float(layer_pull(printer, proof.areas, proof.voids.sealed_area).max())
+def _hardest(proof: Proof, context: Context, printer: ResinPrinter) -> float:
+    return float(layer_pull(printer, proof.areas, proof.voids.sealed_area, _depth(context)).max())
+
+
+def _depth(context: Context) -> float:
+    return by_depth(context.material, context.height)
 
 
 def _tilt(
@@ -64,7 +68,7 @@ def _tilt(
                 place = placement(sketch, (float(way[0]), float(way[1]), float(way[2])), printer.room_mm, printer.name)
             except MachineError:
                 continue  # a tilt that does not fit is none
-            pull = _hardest(prove(place.apply(sketch), coarse, context.reach), printer)
+            pull = _hardest(prove(place.apply(sketch), coarse, context.reach), context, printer)
             # Of two that pull alike the lesser tilt is taken.
             if best is None or pull < 0.95 * best[0]:
                 best = (pull, degrees, way)
@@ -73,11 +77,11 @@ def _tilt(
     _, degrees, way = best
     down_so = (float(way[0]), float(way[1]), float(way[2]))
     figure = placement(body, down_so, printer.room_mm, printer.name).apply(body)
-    pull = _hardest(prove(figure, context.height, context.reach), printer)
+    pull = _hardest(prove(figure, context.height, context.reach), context, printer)
     return PullRemedy(kind="tilt", what=f"Tilted by {degrees:.0f}°", pull_n=pull, down=down_so)
 
 
-def _vented(proof: Proof, printer: ResinPrinter, worst: Peak) -> PullRemedy | None:
+def _vented(proof: Proof, context: Context, printer: ResinPrinter, worst: Peak) -> PullRemedy | None:
     """What is left when the cup that sucks at the worst layer breathes."""
     sealed = proof.voids.sealed_area.copy()
     here = [c for c in proof.voids.sealed if c.first_layer <= worst.layer <= c.last_layer]
@@ -85,7 +89,7 @@ def _vented(proof: Proof, printer: ResinPrinter, worst: Peak) -> PullRemedy | No
         return None
     cup = max(here, key=lambda c: c.area[min(worst.layer - c.first_layer, len(c.area) - 1)])
     sealed[cup.first_layer : cup.first_layer + len(cup.area)] -= cup.area
-    pull = float(layer_pull(printer, proof.areas, np.maximum(sealed, 0.0)).max())
+    pull = float(layer_pull(printer, proof.areas, np.maximum(sealed, 0.0), _depth(context)).max())
     low = cup.first_layer * proof.stack.grid.height
     return PullRemedy(kind="hole", what=f"A hole into the cup that closes at {low:.1f} mm", pull_n=pull)
 
@@ -100,7 +104,7 @@ def _slow(proof: Proof, context: Context, printer: ResinPrinter) -> PullRemedy:
     return PullRemedy(
         kind="lift",
         what=f"Peeled at {eased.lift_mm_s[0]:.2g} in place of {printer.lift_mm_s[0]:.2g} mm/s",
-        pull_n=_hardest(proof, eased),
+        pull_n=_hardest(proof, context, eased),
         longer_min=(seconds(eased) - seconds(printer)) / 60,
     )
 
@@ -116,14 +120,14 @@ def pull_of(
     if not peels(printer):
         return None
     height = proof.stack.grid.height
-    strongest = peaks(printer, proof.areas, proof.voids.sealed_area, height=height)
+    strongest = peaks(printer, proof.areas, proof.voids.sealed_area, height=height, depth=_depth(context))
     worst = strongest[0].newtons if strongest else 0.0
     margin = worst * margin_of(context, USUAL_RISK)
     remedies: list[PullRemedy | None] = []
     if strongest and worst > MILD_N:
         remedies = [_tilt(body, sketch, context, down, printer)]
         if strongest[0].cause == "cup":
-            remedies.insert(0, _vented(proof, printer, strongest[0]))
+            remedies.insert(0, _vented(proof, context, printer, strongest[0]))
         remedies.append(_slow(proof, context, printer))
     return PullDoc(
         peaks=[peak_of(p, proof) for p in strongest],

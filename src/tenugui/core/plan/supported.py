@@ -44,7 +44,9 @@ from ..supports import (
     SupportSet,
     Tip,
     make_supports,
+    manner_of,
     margin_of,
+    regions_of_tips,
     seen_weights,
     surface_margins,
     tip_hold,
@@ -140,7 +142,10 @@ def edits_of(inputs: HeldInputs) -> list[Edit]:
         x, y, z = (float(v) for v in place.turn @ np.array(at, float) + place.shift)
         return x, y, z
 
-    return [Edit(row.op, placed(row.at), None if row.to is None else placed(row.to), row.raft) for row in rows]
+    return [
+        Edit(row.op, placed(row.at), None if row.to is None else placed(row.to), row.raft, row.gap_layers)
+        for row in rows
+    ]
 
 
 @task("held", HeldGiven, HeldDoc, rests_on=("proposed", "coarse", "thin"))
@@ -215,6 +220,9 @@ def held_document(
         fails=fails,
     )
     risk = combined(hazards) if fails is None else sum(fails)
+    manner = manner_of(context)
+    pitch = manner.pitch_mm(0.0, manner.tip_mm(inputs.held.risk), inputs.held.risk)
+    region = regions_of_tips(support_set.tips, pitch)
     row = SupportsRow(
         risk=inputs.held.risk,
         style=inputs.held.style,
@@ -232,6 +240,8 @@ def held_document(
                 margin=float(loads.margin[i]) if carrying.peeled and np.isfinite(loads.margin[i]) else None,
                 component=int(loads.on[i]),
                 area_mm2=len(t.cells) * t.cell**2,
+                gap_mm=t.gap,
+                region=int(region[i]),
             )
             for i, t in enumerate(support_set.tips)
         ],

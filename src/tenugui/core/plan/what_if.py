@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import both_cores
-from ..contract import ChangeDoc, DemandDoc, DialDoc, EditAsk, HeldDoc, NeededDoc, SupportsRow, WhatIfDoc
+from ..contract import BackOffDoc, ChangeDoc, DemandDoc, DialDoc, EditAsk, HeldDoc, NeededDoc, SupportsRow, WhatIfDoc
 from ..machines import Context, default_height
-from ..supports import Carrying, find_demand, manner_of, margin_of, needed, tip_hold, what_if
+from ..supports import Carrying, back_off, find_demand, manner_of, margin_of, needed, tip_hold, what_if
 from .given import HeldGiven, PosedGiven, SupportsGiven
 from .inputs import PosedInputs
 from .shelf import Shelf
@@ -44,6 +44,14 @@ def kept_set(shelf: Shelf, given: SupportsGiven, risk: float, style: str, edits:
     except LookupError:
         return None
     return kept_in(inputs, row)
+
+
+def held_if_made(
+    shelf: Shelf, given: SupportsGiven, risk: float, *, style: str, edits: Sequence[EditAsk]
+) -> HeldDoc | None:
+    """The document of a set of these inputs; None where it has not been made yet."""
+    height = default_height(PosedInputs(shelf, given).printer)
+    return kept(shelf, "held", held_given(given, height=height, risk=risk, style=style, edits=edits), HeldDoc)
 
 
 def kept_in(inputs: PosedInputs, row: SupportsRow) -> Kept:
@@ -83,6 +91,14 @@ def needed_of(set_kept: Kept, risk: float) -> NeededDoc:
     """Which tips of a set are needed at an accepted risk; areas are, whatever the load path says of their middle."""
     mask = needed(set_kept.carrying, set_kept.on, set_kept.points, set_kept.strength, margin_of(set_kept.context, risk))
     return NeededDoc(needed=(mask | set_kept.broad).tolist())
+
+
+def back_off_of(set_kept: Kept, risk: float) -> BackOffDoc:
+    """The order in which tips of a set may go at an accepted risk; areas stay."""
+    carrying, wanted = set_kept.carrying, margin_of(set_kept.context, risk)
+    way = back_off(carrying, set_kept.on, set_kept.points, set_kept.strength, wanted=wanted, stays=set_kept.broad)
+    least = [float(m) if carrying.peeled and np.isfinite(m) else None for m in way.least]
+    return BackOffDoc(order=way.order.tolist(), free=way.free, least=least)
 
 
 def what_if_of(set_kept: Kept, *, risk: float, gone: Sequence[int], put: Sequence[Sequence[float]]) -> WhatIfDoc:

@@ -13,7 +13,7 @@ from .directions import (
 )
 from .front import front_of
 from .place import Placement, fitting, hull_points, largest_factor, placement, posed
-from .price import KNOCK_N, Pace, falls, foot_hold, foot_that_holds, overturning, plinths
+from .price import KNOCK_N, Pace, falls, foot_hold, foot_that_holds, overturning, plinths, stuff_of
 from .search import AIMS, PoseTable, Scale, thin_rods, weigh
 from .upright import (
     AXES,
@@ -69,6 +69,7 @@ __all__ = [
     "settled_up",
     "spread_directions",
     "standing",
+    "stuff_of",
     "thin_rods",
     "unit",
     "up_of",

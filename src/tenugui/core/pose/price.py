@@ -89,6 +89,29 @@ def _filament_pace(context: Context) -> Pace:
     return Pace("filament", change, 1 / (flow * 3600), coins, kg, False, filled, 0.0)
 
 
+@dataclass(frozen=True)
+class Stuff:
+    """ml, g and coins of a volume as it is printed, waste counted."""
+
+    ml: float
+    grams: float
+    coins: float
+
+
+def stuff_of(context: Context, volume_mm3: float) -> Stuff:
+    """What a volume takes before anything is posed: solid on resin, walls and infill by a prior on filament.
+
+    >>> from ..machines import load_material, load_printer
+    >>> heron = load_printer("heron")
+    >>> round(stuff_of(Context.of(heron, load_material(None, heron)), 10_000.0).coins, 3)
+    0.374
+    """
+    pace = Pace.of(context)
+    volume = volume_mm3 * pace.filled
+    waste = 1 + context.material.waste
+    return Stuff(volume / 1000 * waste, volume * pace.kg_mm3 * 1000 * waste, volume * pace.coins_mm3)
+
+
 PACES: dict[str, Callable[[Context], Pace]] = {"resin": _resin_pace, "filament": _filament_pace}
 
 

@@ -66,9 +66,13 @@ class Filament:
         several = self._several(f)
         return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, "path", several_s=several, strings=f.strings)
 
-    def pull(self, proof: Proof) -> F8:
+    def pull(self, proof: Proof, context: Context) -> F8:
         """Nothing peels."""
         return np.zeros(proof.stack.grid.layers)
+
+    def blur_mm(self, context: Context) -> float:
+        """None: lines are no light."""
+        return 0.0
 
     def blemishes(self, height: float) -> float:
         """Pimples and strings grow below a quarter of the nozzle."""

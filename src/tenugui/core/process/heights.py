@@ -16,7 +16,8 @@ from .protocol import Basis, Use
 @dataclass(frozen=True)
 class HeightChoice:
     """One layer height: its layers, seconds, material, cusps (median, p95, max) in mm, motor step, risk and blemishes
-    (priors); share of what is seen that is too thin to be drawn, None where it was not measured.
+    (priors); share of what is seen that is too thin to be drawn, None where it was not measured; how far
+    light blurs downward faces, mm.
     """
 
     height: float
@@ -32,6 +33,7 @@ class HeightChoice:
     blemishes: float
     basis: Basis
     lost: float | None = None
+    blur: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -71,6 +73,7 @@ def height_choice(
         blemishes=process_of(context.printer).blemishes(h),
         basis=use.basis,
         lost=None if detail is None else detail.lost(draws_mm(context.printer), h),
+        blur=process_of(context.printer).blur_mm(context),
     )
 
 

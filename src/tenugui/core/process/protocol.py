@@ -66,8 +66,11 @@ class Process(Protocol):
         are drawn.
         """
 
-    def pull(self, proof: Proof) -> F8:
+    def pull(self, proof: Proof, context: Context) -> F8:
         """(layers,) newtons on the supports at each layer."""
+
+    def blur_mm(self, context: Context) -> float:
+        """How far a downward face is blurred by what cures behind it; 0 where nothing does."""
 
     def blemishes(self, height: float) -> float:
         """Expected pimples and strings of a figure at a layer height, a prior."""

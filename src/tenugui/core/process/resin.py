@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-import numpy as np
+import math
 
-from ..hazards import Arises, Hazard, Kind, Loss, Sight, source
+import numpy as np
+from scipy.special import ndtr
+
+from ..hazards import CAP, Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
-from ..machines import Context, ResinPrinter, as_resin, peels
+from ..machines import Context, Material, ResinPrinter, as_resin, by_depth, peels
 from ..mesh import Mesh
 from ..supports import Neck, ResinManner, body_loads, necks
 from ..supports.holds import PLATE_KPA
-from ..vat import film_wear, layer_exposure, layer_pull, resin_use
+from ..vat import film_wear, layer_exposure, layer_pull, print_through_mm, resin_use
 from .protocol import COUNTS, F8, MOST_OF_IT, Use
 
 SUCTION_HARM_N = 10.0
@@ -26,6 +29,13 @@ TRAPPED_CHANCE = 0.5
 HARMLESS_MM3 = 50.0
 """Prior: a pocket of so much does so half as often; a smaller one hardly ever."""
 TOLD_LEVER_MM = 1.5
+OVERCURE_MM, BONDS_FROM_MM = 0.08, 0.02
+"""Priors: how far a layer cures into the one below, as exposures are made, and how little of that still holds."""
+LAMP_SPREAD, CURVE_GUESSED, CURVE_KNOWN = 0.1, 0.25, 0.05
+"""Priors: how far the dose may be off from day to day, and a resin's D_p where it is guessed and where two exposures or
+a data sheet tell it; shares, one standard deviation.
+"""
+TOLD_BOND = 1e-3
 DROP_MM3 = 2.0
 """Prior: less is a drop between supports, or the grain of the cut, and is not spoken of."""
 
@@ -55,9 +65,15 @@ class Resin:
         """The same: a screen takes as long whatever is on it."""
         return self.use(proof.stack, proof.areas, context)
 
-    def pull(self, proof: Proof) -> F8:
+    def pull(self, proof: Proof, context: Context) -> F8:
         """Peel and suction of each layer."""
-        return layer_pull(self.printer, proof.areas, proof.voids.sealed_area)
+        return layer_pull(
+            self.printer, proof.areas, proof.voids.sealed_area, by_depth(context.material, context.height)
+        )
+
+    def blur_mm(self, context: Context) -> float:
+        """By the light that passes the layers above."""
+        return print_through_mm(context.material, context.height)
 
     def blemishes(self, height: float) -> float:
         """None: a layer is lit at once."""
@@ -137,6 +153,46 @@ def pockets(sight: Sight) -> list[Hazard]:
     return hazards
 
 
+BOND = Kind(
+    "bond",
+    "layers part",
+    "a layer cures too little into the one below it, and they part when it is peeled",
+    "print lost",
+    "stripes",
+    stop="",
+)
+
+
+def overcure_spread(material: Material, height: float) -> float:
+    """How far the overcure may be off at a layer height (mm, one standard deviation): by the lamp at any height, and by
+    the working curve as far from the height at which its exposure is known.
+    """
+    curve = CURVE_KNOWN if material.knows_light else CURVE_GUESSED
+    away = (height - material.exposure_base_mm) * curve
+    return math.hypot(LAMP_SPREAD * material.light_mm, away)
+
+
+@source(BOND, on=peels)
+def bonds(sight: Sight) -> list[Hazard]:
+    """A layer that is cured too little into the one below, of a height for which the exposure rests on a curve."""
+    context, height = sight.context, sight.height
+    spread = overcure_spread(context.material, height) * context.printer.scatter
+    chance = float(ndtr((BONDS_FROM_MM - OVERCURE_MM) / spread))
+    if chance < TOLD_BOND:
+        return []
+    material = context.material
+    known = "two known exposures" if material.knows_light else "a prior of its D_p"
+    text = (
+        f"Layers of {height:g} mm are lit by a curve from {material.exposure_base_mm:g} mm and {known}: how deep they "
+        f"cure into the one below may be off by {spread:.3f} mm, of {OVERCURE_MM:g} mm (prior)."
+    )
+    remedy = "Print an exposure test at this height and give the material its second pair, or take a known height."
+    layer = int(sight.proof.areas.argmax())
+    x, y = (float(v) for v in sight.proof.centroids[layer])
+    place, arises = (x, y, layer * height), Arises(given=min(CAP, chance))
+    return [BOND.at(layer, place, OVERCURE_MM, BONDS_FROM_MM, unit="mm", message=text, remedy=remedy, arises=arises)]
+
+
 @source(PULL, on=peels)
 def load_path(sight: Sight) -> list[Hazard]:
     """Every body's strongest pull against what holds it, necks, and what holds on the plate."""
@@ -146,7 +202,7 @@ def load_path(sight: Sight) -> list[Hazard]:
 def _plate(sight: Sight) -> list[Hazard]:
     """The strongest pull of any layer against what the raft or the feet hold on the plate."""
     proof = sight.proof
-    pull = Resin(as_resin(sight.context.printer)).pull(proof)
+    pull = Resin(as_resin(sight.context.printer)).pull(proof, sight.context)
     layer = int(pull.argmax())
     holds, asks = float(proof.areas[0]) * PLATE_KPA * 1e-3, float(pull[layer])
     if holds >= TOLD_MARGIN * asks:

@@ -7,8 +7,9 @@ hangs on supports alone.
 together, `areas` carry whole undersides on one body each. *Region*: contacts that stand close together.
 """
 
+from .backoff import BackOff, back_off
 from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh
-from .byhand import Edit
+from .byhand import MOST_GAP_LAYERS, Edit, HandOp
 from .demand import MAX_TIPS, Demand, find_demand
 from .firm import Firmness, Footing, footings
 from .holds import tip_hold
@@ -36,7 +37,7 @@ from .minutes import CUT_MIN, PIECE_MIN, SAND_MIN, SCAR_MIN, tip_minutes
 from .necks import Neck, necks
 from .pieces import pieces
 from .reach import Reachable, reachable
-from .regions import regions
+from .regions import regions, regions_of_tips
 from .style import STYLES
 from .support_set import SupportFinding, SupportSet
 from .tip import Brace, Tip
@@ -47,12 +48,14 @@ __all__ = [
     "INSIDE_WEIGHT",
     "LEDGES",
     "MAX_TIPS",
+    "MOST_GAP_LAYERS",
     "PIECE_MIN",
     "RAFT_MARGIN_MM",
     "RAFT_MM",
     "SAND_MIN",
     "SCAR_MIN",
     "STYLES",
+    "BackOff",
     "BodyLoad",
     "Brace",
     "Carrying",
@@ -62,6 +65,7 @@ __all__ = [
     "FilamentManner",
     "Firmness",
     "Footing",
+    "HandOp",
     "Manner",
     "Neck",
     "Reachable",
@@ -70,6 +74,7 @@ __all__ = [
     "SupportFinding",
     "SupportSet",
     "Tip",
+    "back_off",
     "beams_of",
     "body_loads",
     "find_demand",
@@ -85,6 +90,7 @@ __all__ = [
     "raised",
     "reachable",
     "regions",
+    "regions_of_tips",
     "safety_factor",
     "seen_weights",
     "stays_inside",

@@ -53,25 +53,34 @@ class Areas:
     carried: B1
 
 
-def areas(around: Around, demand: Demand, *, pitch: float, line: float, gap: float, weights: F8 | None) -> Areas:
+def areas(
+    around: Around,
+    demand: Demand,
+    *,
+    pitch: float,
+    line: float,
+    gap: float,
+    weights: F8 | None,
+    least: tuple[int, float] = (FROM_TIPS, FROM_MM2),
+) -> Areas:
     """Bodies under the undersides of a demand that are wide enough: `pitch` of contacts under a flat, width of a
-    `line` and `gap` in mm, and what a scar costs on each face.
+    `line` and `gap` in mm, and what a scar costs on each face. None for fewer contacts or less mm² than `least`.
     """
     carried, tips = np.zeros(len(demand.points), np.bool_), list[Tip]()
     # What is marked to be held gets a tip of its own.
     asked = np.flatnonzero(np.array(demand.reasons) != "hold")
     region = regions(demand.points[asked], pitch)
-    for k in np.flatnonzero(np.bincount(region, minlength=1) >= FROM_TIPS).tolist():
+    for k in np.flatnonzero(np.bincount(region, minlength=1) >= least[0]).tolist():
         mine = asked[region == k]
         grid = _grid_under(
             around, demand.points[mine], covers=COVERS * pitch, cell=CELL_LINES * line, gap=gap, weights=weights
         )
-        for cells in _bodies(grid):
+        for cells in _bodies(grid, least[1]):
             at = np.array(cells)
             away, nearest = cKDTree(at[:, :2]).query(demand.points[mine][:, :2])
             apart = np.abs(at[nearest, 3] + gap - demand.points[mine][:, 2])
             held = mine[(away <= COVERS * pitch) & (apart <= RISE * (away + grid.cell))]
-            if len(held) >= FROM_TIPS:
+            if len(held) >= least[0]:
                 carried[held] = True
                 reason = "island" if any(demand.reasons[i] == "island" for i in held) else "overhang"
                 tips.append(_tip(cells, reason, line, gap, grid.cell))
@@ -131,14 +140,14 @@ def _underside(around: Around, start: F8) -> tuple[F8, NDArray[np.int64]]:
     return np.where(face >= 0, start[:, 2] + distance, np.inf), named
 
 
-def _bodies(grid: _Grid) -> list[list[Cell]]:
-    """Cells of each body: what hangs together and is nowhere a single cell wide."""
+def _bodies(grid: _Grid, least_mm2: float) -> list[list[Cell]]:
+    """Cells of each body: what hangs together, is nowhere a single cell wide, and is no smaller than `least_mm2`."""
     whole = ndimage.binary_opening(grid.there, np.ones((2, 2), np.bool_))
     label, many = ndimage.label(whole)
     bodies = []
     for k in range(1, many + 1):
         mine = label == k
-        if mine.sum() * grid.cell**2 < FROM_MM2:
+        if mine.sum() * grid.cell**2 < least_mm2:
             continue
         begins = _begins(mine, grid.top, grid.cell)
         row, column = np.nonzero(mine)

@@ -1,5 +1,5 @@
-"""Supports changed by hand: tips put where somebody points, and taken away where somebody does, and feet moved; what
-leaned on them finds another way.
+"""Supports changed by hand: tips put where somebody points, and taken away where somebody does, and feet moved; regions
+left, carried on one body, or held at another gap. What leaned on what is gone finds another way.
 """
 
 from __future__ import annotations
@@ -14,26 +14,37 @@ from numpy.typing import NDArray
 from .around import Around
 from .demand import Demand
 from .heads import CLEARANCE_MM, HEADS, SHORTEST_MM, free_down, free_head
+from .regions import regions_of_tips
 from .route import STRUT_DEG, Route, free_way, route
 from .tip import Tip
 
 F8 = NDArray[np.float64]
 Raft = Literal["full", "feet", "none"]
+HandOp = Literal["add", "remove", "foot", "raft", "leave", "carry", "gap"]
+MOST_GAP_LAYERS = 6
+"""Over more layers of air nothing is carried."""
 NEAR_MM = 4.0
 """A tip is taken away where its contact lies within this of the place pointed at."""
 ON_IT_MM = 0.1
+STRAY_MM = 1.5
+"""A tip is put where the surface lies within this of the place."""
 
 
 @dataclass(frozen=True)
 class Edit:
     """A change by hand, at a place in build coordinates; `to`: where a foot is moved to; `raft`: what all stand on,
-    whatever the place.
+    whatever the place; `gap_layers`: how far short of the figure a region's supports end.
     """
 
-    op: Literal["add", "remove", "foot", "raft"]
+    op: HandOp
     at: tuple[float, float, float]
     to: tuple[float, float, float] | None = None
     raft: Raft | None = None
+    gap_layers: int | None = None
+
+
+Carry = Callable[[Demand], tuple[list[Tip], NDArray[np.bool_]]]
+"""Bodies that carry what they can of a demand (n,), and which of it they do."""
 
 
 @dataclass(frozen=True)
@@ -69,11 +80,41 @@ def _leans_on(tip: Tip, carrier: Tip) -> bool:
     return False
 
 
-def changed(tips: Sequence[Tip], edits: Sequence[Edit], tip_mm: float) -> Edited:
-    """Tips after changes in their order. What leaned on a support that is gone wants a way of its own, and so on."""
+def on_surface(around: Around, edits: Sequence[Edit]) -> tuple[list[Edit], int]:
+    """Changes with the tips that are put on the surface itself, where it lies within STRAY_MM of the place: that of
+    another version of the figure has moved a little. And how many find none.
+    """
+    put = [k for k, edit in enumerate(edits) if edit.op == "add"]
+    moved, far = around.near.of(np.array([edits[k].at for k in put], float).reshape(-1, 3))
+    kept: list[Edit | None] = list(edits)
+    for k, at, away in zip(put, moved.tolist(), far.tolist(), strict=True):
+        if away > STRAY_MM:
+            kept[k] = None
+        elif away > ON_IT_MM:
+            kept[k] = replace(edits[k], at=(at[0], at[1], at[2]))
+    there = [edit for edit in kept if edit is not None]
+    return there, len(edits) - len(there)
+
+
+def changed(
+    tips: Sequence[Tip], edits: Sequence[Edit], tip_mm: float, *, pitch: float, carry: Carry | None = None
+) -> Edited:
+    """Tips after changes in their order. What leaned on a support that is gone wants a way of its own, and so on.
+    `pitch` of tips under a flat tells which belong to one region; `carry`: how a region comes to stand on one body,
+    None where nothing can.
+    """
     kept, wanted, missed = list(tips), list[_Wanted](), 0
     for edit in edits:
         if edit.op == "raft":
+            continue
+        if edit.op in ("leave", "carry", "gap"):
+            group = [kept[i] for i in region_at(kept, edit.at, pitch)]
+            done = _on_region(kept, group, edit, carry) if group else None
+            if done is None:
+                missed += 1
+            else:
+                kept, heirs = done
+                wanted += heirs
             continue
         at = np.array(edit.at)
         if edit.op == "add":
@@ -89,18 +130,58 @@ def changed(tips: Sequence[Tip], edits: Sequence[Edit], tip_mm: float) -> Edited
             tip = kept.pop(int(np.argmin(far)))
             if edit.op == "foot":
                 wanted.append(_Wanted((tip.x, tip.y, tip.z), tip.reason, tip.diameter, edit.to))
-            loose = [tip]
-            while loose:
-                carrier = loose.pop()
-                heirs = [t for t in kept if _leans_on(t, carrier)]
-                kept = [t for t in kept if not any(t is h for h in heirs)]
-                wanted += [_Wanted((h.x, h.y, h.z), h.reason, h.diameter) for h in heirs]
-                loose += heirs
+            kept, heirs = _without(kept, [tip])
+            wanted += heirs
         else:
             missed += 1
     points = np.array([w.at for w in wanted]).reshape(-1, 3)
     demand = Demand(points, [w.reason for w in wanted], np.array([w.wide for w in wanted]))
     return Edited(kept, demand, [w.foot for w in wanted], missed)
+
+
+def region_at(tips: Sequence[Tip], at: tuple[float, float, float], pitch: float) -> list[int]:
+    """Numbers of the tips whose contacts belong to the region nearest to a place; none where none is near."""
+    far = [float(np.linalg.norm(np.array(t.contacts) - np.array(at), axis=1).min()) for t in tips]
+    if not far or min(far) > NEAR_MM:
+        return []
+    region = regions_of_tips(tips, pitch)
+    return [int(i) for i in np.flatnonzero(region == region[int(np.argmin(far))])]
+
+
+def _on_region(
+    kept: list[Tip], region: list[Tip], edit: Edit, carry: Carry | None
+) -> tuple[list[Tip], list[_Wanted]] | None:
+    """The set with one of its regions changed, and what then wants a way; None where it cannot be."""
+    mine = {id(tip) for tip in region}
+    if edit.op == "gap":
+        if all(not tip.gap for tip in region):
+            return None
+        return [replace(t, gap_layers=edit.gap_layers) if id(t) in mine else t for t in kept], []
+    rest = [t for t in kept if id(t) not in mine]
+    if edit.op == "leave":
+        return _without(rest, region)
+    pins = [t for t in region if not t.cells]
+    if carry is None or not pins:
+        return None
+    points = np.array([[t.x, t.y, t.z] for t in pins])
+    bodies, carried = carry(Demand(points, [t.reason for t in pins], np.array([t.diameter for t in pins])))
+    if not bodies:
+        return None
+    gone = [t for t, on_body in zip(pins, carried.tolist(), strict=True) if on_body]
+    left, heirs = _without([t for t in kept if not any(t is g for g in gone)], gone)
+    return [*left, *bodies], heirs
+
+
+def _without(kept: list[Tip], gone: Sequence[Tip]) -> tuple[list[Tip], list[_Wanted]]:
+    """What stays of a set that some tips have left, and what leaned on them and wants a way of its own."""
+    wanted, loose = list[_Wanted](), list(gone)
+    while loose:
+        carrier = loose.pop()
+        heirs = [t for t in kept if _leans_on(t, carrier)]
+        kept = [t for t in kept if not any(t is h for h in heirs)]
+        wanted += [_Wanted((h.x, h.y, h.z), h.reason, h.diameter) for h in heirs]
+        loose += heirs
+    return kept, wanted
 
 
 def raft_of(edits: Sequence[Edit]) -> Raft | None:

@@ -54,6 +54,12 @@ class Contact:
         flare = min(1.0, FLARES * context.reach / context.height)
         return cls(layers * context.height, printer.interface_layers * context.height, context.height, flare)
 
+    def at(self, tip: Tip) -> Contact:
+        """What one tip ends in: where somebody chose its gap, in that; what is to grip has no interface."""
+        if tip.gap_layers is None:
+            return self
+        return dataclasses.replace(self, gap=tip.gap_layers * self.layer, pad=self.pad if tip.gap_layers else 0.0)
+
 
 def fitted(around: Around, tips: list[Tip], contact: Contact, pitch: float) -> list[Tip]:
     """Tips as they meet the figure on filament: with its gap, and where it is flat and leaves room with an
@@ -63,13 +69,16 @@ def fitted(around: Around, tips: list[Tip], contact: Contact, pitch: float) -> l
         return tips
     turn = np.arange(SPOKES) * 2 * np.pi / SPOKES
     spokes = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(SPOKES)])
-    shorter = [t if t.cells else _short(around, t, contact, spokes) for t in tips]
+    shorter = [_lowered(t, contact.at(t)) if t.cells else _short(around, t, contact.at(t), spokes) for t in tips]
     for k, tip in enumerate(shorter if contact.pad else []):
+        pad = contact.at(tip).pad
+        if not pad or tip.square or tip.cells:
+            continue
         head = tip.z - tip.joints[-2][2]
-        middle = np.array([tip.x, tip.y, tip.z - tip.gap - contact.pad / 2])
+        middle = np.array([tip.x, tip.y, tip.z - tip.gap - pad / 2])
         for share in CAP_SHARES:
-            offered = dataclasses.replace(tip, cap=2 * share * pitch, pad=contact.pad, flare=contact.flare)
-            if not (tip.square or tip.cells) and _has_room(around, offered, head, middle, spokes):
+            offered = dataclasses.replace(tip, cap=2 * share * pitch, pad=pad, flare=contact.flare)
+            if _has_room(around, offered, head, middle, spokes):
                 shorter[k] = offered
                 break
     return shorter
@@ -96,6 +105,15 @@ def _has_room(around: Around, tip: Tip, head: float, middle: F8, spokes: F8) -> 
         if not around.free(np.broadcast_to(at, ends.shape), ends, thick, thick).all():
             return False
     return True
+
+
+def _lowered(tip: Tip, contact: Contact) -> Tip:
+    """An area as far below what it carries as its gap is."""
+    down = contact.gap - tip.gap
+    if not down:
+        return tip
+    cells = tuple((x, y, min(begins, top - down), top - down) for x, y, begins, top in tip.cells if top > down)
+    return dataclasses.replace(tip, cells=cells, gap=contact.gap)
 
 
 def _short(around: Around, tip: Tip, contact: Contact, spokes: F8) -> Tip:

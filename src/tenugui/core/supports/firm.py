@@ -75,7 +75,7 @@ def posts_of(tips: Sequence[Tip]) -> list[Post]:
 def push_n(diameter: float, context: Context) -> float:
     """What pushes the top of a pillar aside, N."""
     if context.printer.hangs:
-        return SIDE_SHARE * getattr(context.printer, "peel_kpa", 0.0) * 1e-3 * math.pi * diameter**2 / 4
+        return SIDE_SHARE * context.peel_kpa * 1e-3 * math.pi * diameter**2 / 4
     return NOZZLE_DRAG_N
 
 

@@ -114,7 +114,7 @@ def pulls_of(proof: Proof, context: Context) -> F8:
     largest of a layer that seals.
     """
     parts, printer = proof.components, context.printer
-    pull = np.asarray(parts.area * getattr(printer, "peel_kpa", 0.0) * 1e-3)
+    pull = np.asarray(parts.area * context.peel_kpa * 1e-3)
     sealed = proof.voids.sealed_area
     for layer in np.flatnonzero(sealed > 0):
         first, last = np.searchsorted(parts.layer, [layer, layer + 1])

@@ -13,7 +13,7 @@ from ..layers import Proof, Solid, alone_mm, completed, prove, read_solid
 from ..machines import LIFT_MM, USUAL_RISK, Context, Printer
 from ..mesh import Mesh
 from .body import RAFT_MARGIN_MM, RAFT_MM, brace_solid, proved, raft_margin, raft_solid, support_mesh
-from .byhand import Edit, changed, raft_of, ways
+from .byhand import Edit, changed, on_surface, raft_of, ways
 from .contact import cradled, fitted
 from .firm import braces_between, firmness, footed, thickened
 from .holds import PLATE_KPA, pulls_of
@@ -146,11 +146,12 @@ def _by_hand(job: Job, draft: Draft, edits: Sequence[Edit], came: bool) -> Draft
     """With changes by hand, and how many of them came to nothing."""
     if not edits:
         return draft
-    edited = changed(draft.tips, edits, job.tip_mm)
+    edits, astray = on_surface(job.around, edits)
+    edited = changed(draft.tips, edits, job.tip_mm, pitch=job.flat_mm, carry=job.carry)
     routes, pillars = ways(job.around, edited, lambda z: job.manner.pillar_mm(job.tip_mm, z))
     routes = allowed(job.around, edited.demand.points, routes, job.barred)
     more = with_ways(job.around, edited.demand, routes, edited.demand.widths, pillars)
-    tips, vain = edited.kept + more, edited.missed + len(routes) - len(more)
+    tips, vain = edited.kept + more, edited.missed + len(routes) - len(more) + astray
     return replace(draft, tips=tips if came else fitted(job.around, tips, job.contact, job.flat_mm), vain=vain)
 
 

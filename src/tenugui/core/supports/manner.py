@@ -10,14 +10,12 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import SPREAD, USUAL_RISK, Context, FilamentPrinter, ResinPrinter, as_filament, as_resin
+from ..machines import CURES_ON_MM, SPREAD, USUAL_RISK, Context, FilamentPrinter, ResinPrinter, as_filament, as_resin
 from ..machines.kinds import FILAMENT, RESIN
 
 F8 = NDArray[np.float64]
 SHEET_SAG_MM = 0.02
 """Prior: sag accepted between tips under a fresh resin sheet."""
-CURES_ON_MM = 0.1
-"""Prior: a layer with nothing above it cures so much deeper than it is high, into the resin behind it."""
 BRIDGE_MM = 2.5
 """Prior: the span a filament printer lays between two tips."""
 PITCH_LIMITS_MM = (1.0, 5.0)
@@ -128,7 +126,7 @@ class ResinManner:
         factor, material = margin_of(self.context, risk), self.context.material
         low, high = PITCH_LIMITS_MM
         high *= safety_factor(USUAL_RISK) / factor
-        pressure = self.printer.peel_kpa * 1e-3
+        pressure = self.context.peel_kpa * 1e-3
         load = math.sqrt(material.green_strength_mpa * math.pi * tip_mm**2 / 4 / (pressure * factor))
         thick = self.context.height + CURES_ON_MM
         sag = SHEET_SAG_MM * safety_factor(USUAL_RISK) / factor

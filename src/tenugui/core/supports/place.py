@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..layers import Proof, Solid, read_solid
 from ..machines import Context
 from ..mesh import Mesh
-from .areas import areas
+from .areas import FROM_MM2, FROM_TIPS, Areas, areas
 from .around import Around
 from .body import PENETRATION_MM, proved, raft_solid
 from .contact import Contact, fitted
@@ -28,6 +28,9 @@ F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]
 PASSES, LOAD_ROUNDS = 4, 10
 """A rod that leans out is carried a few mm farther by each round; most figures want one or two."""
+
+WORTH, BY_HAND = (FROM_TIPS, FROM_MM2), (2, 4.0)
+"""Contacts and mm² that a body of an area carries at least: by itself, and where somebody asks for one."""
 
 
 @dataclass(frozen=True)
@@ -73,6 +76,30 @@ class Job:
         """What tips end in."""
         return Contact.of(self.context)
 
+    def carry(self, demand: Demand) -> tuple[list[Tip], B1]:
+        """Bodies that somebody asks for under the undersides of a demand (n,), and which of it they carry: however
+        small they are, as long as they stand; none where tips grip.
+        """
+        if not self.contact.gap:
+            return [], np.zeros(len(demand.points), np.bool_)
+        made = self._areas(demand, BY_HAND)
+        return made.tips, made.carried
+
+    def _areas(self, demand: Demand, least: tuple[int, float]) -> Areas:
+        return areas(
+            self.around,
+            demand,
+            pitch=self.flat_mm,
+            line=self.tip_mm,
+            gap=self.contact.gap,
+            weights=self.context.weights,
+            least=least,
+        )
+
+    def carried(self, demand: Demand) -> Areas:
+        """Bodies under the undersides of a demand that are wide enough to be worth one."""
+        return self._areas(demand, WORTH)
+
     def pillars(self, points: F8) -> F8:
         """Diameters of pillars to points (n, 3)."""
         return np.array([self.manner.pillar_mm(self.tip_mm, z) for z in points[:, 2]])
@@ -117,8 +144,7 @@ def placed(job: Job, raft: bool) -> Placed:
 
 def _carried(job: Job, demand: Demand, tips: list[Tip]) -> Demand:
     """What areas do not carry of a demand; their bodies join the tips."""
-    line, weights = job.manner.tip_mm(job.risk), job.context.weights
-    made = areas(job.around, demand, pitch=job.flat_mm, line=line, gap=job.contact.gap, weights=weights)
+    made = job.carried(demand)
     tips += made.tips
     left = np.flatnonzero(~made.carried)
     reasons = [demand.reasons[i] for i in left]

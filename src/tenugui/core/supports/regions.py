@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
@@ -14,6 +16,7 @@ from ..machines import SPREAD, Context, kind_of
 from .manner import LEDGES, Manner
 from .minutes import CUT_MIN, PEELS, PIECE_MIN, SAND_MIN, SCAR_MIN
 from .reach import Reachable
+from .tip import Tip
 from .touch import touched
 
 F8 = NDArray[np.float64]
@@ -39,6 +42,16 @@ def regions(points: F8, pitch: float) -> I4:
     near = cKDTree(points).query_pairs(LINKS * pitch, output_type="ndarray")
     linked = coo_matrix((np.ones(len(near)), (near[:, 0], near[:, 1])), (many, many))
     return np.asarray(connected_components(linked, directed=False)[1])
+
+
+def regions_of_tips(tips: Sequence[Tip], pitch: float) -> I4:
+    """To which region each tip belongs (n,): an area and the tips beside it to one."""
+    contacts = [t.contacts for t in tips]
+    if not contacts:
+        return np.empty(0, np.int32)
+    many = np.array([len(c) for c in contacts])
+    region = regions(np.array([at for c in contacts for at in c]), pitch)
+    return np.asarray(region[np.cumsum(many) - many])
 
 
 def worth_carrying(

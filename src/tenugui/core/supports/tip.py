@@ -21,7 +21,8 @@ class Tip:
     diameter and thickness of the interface that it ends in, 0 for a plain end, to which it widens by `flare` mm a mm.
     `cradle`: radius of the prongs around a sharp point, 0 for none. `plinth`: it stands on what the figure was given to
     stand on, which a scar does not hurt. `cells` of `cell` mm: an area, one body that widens from the plate up to
-    them; it holds all that is over them, and its contact is one of many.
+    them; it holds all that is over them, and its contact is one of many. `gap_layers`: how many layers short somebody
+    wants it, None for as many as its machine has.
     """
 
     x: float
@@ -44,6 +45,7 @@ class Tip:
     plinth: bool = False
     cells: tuple[Cell, ...] = ()
     cell: float = 0.0
+    gap_layers: int | None = None
 
     @property
     def foot_radius(self) -> float:

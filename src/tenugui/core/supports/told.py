@@ -35,7 +35,7 @@ def findings_of(support_set: SupportSet, context: Context, *, asked: bool, left_
         )
         findings.append(SupportFinding("tips-capped", "severe", left_out, text))
     blocks = sum(tip.square for tip in tips)
-    peel = getattr(printer, "peel_kpa", 0.0)
+    peel = context.peel_kpa
     if (firm := support_set.firm) is not None and firm.beyond:
         n = firm.beyond
         text = (

@@ -2,7 +2,7 @@
 
 from .archive import ArchiveError, Manifest, ReadBack, layer_image, read_archive, write_archive
 from .pull import Peak, film_wear, peaks, slower
-from .resin import ResinUse, exposures, layer_exposure, layer_pull, layer_seconds, resin_use
+from .resin import ResinUse, exposures, layer_exposure, layer_pull, layer_seconds, print_through_mm, resin_use
 
 __all__ = [
     "ArchiveError",
@@ -17,6 +17,7 @@ __all__ = [
     "layer_pull",
     "layer_seconds",
     "peaks",
+    "print_through_mm",
     "read_archive",
     "resin_use",
     "slower",

@@ -44,12 +44,19 @@ class Peak:
 
 
 def peaks(
-    printer: ResinPrinter, areas: F8, sealed: F8, *, height: float, most: int = 3, raft_mm: float = 0.0
+    printer: ResinPrinter,
+    areas: F8,
+    sealed: F8,
+    *,
+    height: float,
+    depth: float = 1.0,
+    most: int = 3,
+    raft_mm: float = 0.0,
 ) -> list[Peak]:
     """The layers that pull hardest, each on a hill of its own, the hardest first. `areas` and `sealed` (layers,) in
-    mm², `height` of a layer and of the raft under it in mm.
+    mm², `height` of a layer and of the raft under it in mm; `depth` as `layer_pull` has it.
     """
-    pull = layer_pull(printer, areas, sealed)
+    pull = layer_pull(printer, areas, sealed, depth)
     peaks: list[Peak] = []
     below = max(1, round(BELOW_MM / height))
     # From the hardest down; what no valley parts from one that is told is its flank.

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machines import Material, ResinPrinter
+from ..machines import CURES_ON_MM, Material, ResinPrinter
 
 F8 = NDArray[np.float64]
 
@@ -27,6 +27,15 @@ class ResinUse:
 def layer_exposure(material: Material, height: float) -> float:
     """Seconds that a normal layer of this height is lit: by the working curve through the known exposure."""
     return material.exposure_s * math.exp((height - material.exposure_base_mm) / material.light_mm)
+
+
+def print_through_mm(material: Material, height: float) -> float:
+    """How far light cures on behind a downward face once many layers lie on it: each adds its dose, fainter by
+    exp(-h / D_p) a layer, a geometric row whose sum is 1 / (1 - exp(-h / D_p)) of the first (from the working curve,
+    Jacobs 1992). Thin layers blur more.
+    """
+    through = 1 - math.exp(-height / material.light_mm)
+    return CURES_ON_MM - material.light_mm * math.log(through)
 
 
 def exposures(printer: ResinPrinter, material: Material, layers: int, height: float) -> F8:
@@ -68,6 +77,8 @@ def resin_use(printer: ResinPrinter, material: Material, layers: int, height: fl
     )
 
 
-def layer_pull(printer: ResinPrinter, areas: F8, sealed: F8) -> F8:
-    """(layers,) newtons on the supports when each layer is peeled: F = p A + Δp A_sealed. Pressures are priors."""
-    return np.asarray((printer.peel_kpa * areas + printer.suction_kpa * sealed) * 1e-3)
+def layer_pull(printer: ResinPrinter, areas: F8, sealed: F8, depth: float = 1.0) -> F8:
+    """(layers,) newtons on the supports when each layer is peeled: F = p A + Δp A_sealed. Pressures are priors;
+    `depth`: how many times as hard a layer of this height clings (`by_depth`).
+    """
+    return np.asarray((printer.peel_kpa * depth * areas + printer.suction_kpa * sealed) * 1e-3)

@@ -1,5 +1,6 @@
 import type { Finding, Intake, Mend, Place, Way } from "../../api/client";
 import type { Computed } from "../../api/queries";
+import { useStuff } from "../../api/queries";
 import { count, mm } from "../../shell/format";
 import { Choice } from "../../ui/Choice";
 import { Waiting } from "../Waiting";
@@ -11,6 +12,8 @@ interface Props {
   onWay: (way: Way) => void;
   made: Computed<Mend>;
   onPlace: (place: Place, text: string) => void;
+  /** What the copy would be made of, once they are chosen. */
+  on: { printer_id: number; material_id: number } | null;
 }
 
 const WAYS: Record<Way, [string, string]> = {
@@ -85,7 +88,7 @@ function ways({ health, ready, props, shell }: Intake): Way[] {
   return found;
 }
 
-export function Verdict({ intake, factor, way, onWay, made, onPlace }: Props) {
+export function Verdict({ intake, factor, way, onWay, made, onPlace, on }: Props) {
   const offered = ways(intake);
   const mend = way === "ready" ? null : made.document;
   const shown: Finding[] = mend ? mend.findings : intake.health.findings;
@@ -132,6 +135,13 @@ export function Verdict({ intake, factor, way, onWay, made, onPlace }: Props) {
         </>
       )}
       {way !== "ready" && <Waiting of={made} what={WAYS[way][0]} />}
+      {mend && on && (
+        <CopyPrice
+          was={intake.ready.volume_mm3 * factor ** 3}
+          now={mend.repair.volume_mm3 * factor ** 3}
+          on={on}
+        />
+      )}
       {(steps.length > 0 || mend) && <Changes steps={steps} mend={mend} factor={factor} />}
     </section>
   );
@@ -151,6 +161,20 @@ function Row({ lead, text, go }: { lead: React.ReactNode; text: string; go?: () 
         {go && <span className="ml-auto text-[12.5px] text-indigo">show</span>}
       </button>
     </li>
+  );
+}
+
+/** What a copy is made of beside what is ready, in ml and coins. */
+function CopyPrice({ was, now, on }: { was: number; now: number; on: NonNullable<Props["on"]> }) {
+  const before = useStuff(on, was);
+  const after = useStuff(on, now);
+  if (!before || !after) return null;
+  return (
+    <p className="mt-1 text-[13px]" aria-live="polite">
+      It takes {after.ml.toFixed(1)} ml and {after.coins.toFixed(2)} coins of material, where what is
+      ready takes {before.ml.toFixed(1)} and {before.coins.toFixed(2)}
+      {after.ml > 1.5 * before.ml ? "; Hollow takes most of it out again." : "."}
+    </p>
   );
 }
 

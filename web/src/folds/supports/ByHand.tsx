@@ -1,6 +1,7 @@
 import { problemOf, type PlanState, type SupportsRow } from "../../api/client";
 import { Choice } from "../../ui/Choice";
-import type { Mode, useByHand } from "./useByHand";
+import { Again } from "./Again";
+import { onRegion, type Mode, type useByHand } from "./useByHand";
 import { saidOf, useWhatIf } from "./useWhatIf";
 
 const MODES = [
@@ -11,6 +12,13 @@ const MODES = [
   { value: "remove", text: "take one away" },
   { value: "clear", text: "clear a place" },
 ] as const satisfies readonly { value: Mode; text: string }[];
+const REGIONS = [
+  { value: "leave", text: "leave it" },
+  { value: "carry", text: "carry it on one body" },
+  { value: "gap", text: "end below it at" },
+] as const satisfies readonly { value: Mode; text: string }[];
+/** Over more layers of air nothing is carried. */
+const GAPS = [0, 1, 2, 3, 4, 5, 6];
 
 export const REASONS: [string, string][] = [
   ["island", "under what starts in mid air"],
@@ -36,7 +44,16 @@ const CLICKS: Record<Mode, string> = {
   foot: "Click beside the ring of a tip, then on the plate.",
   remove: "Click beside the ring of a tip.",
   clear: "Click: every tip within 5 mm of there goes.",
+  leave: "Click beside a ring: all tips that stand close together there go.",
+  carry: "Click beside a ring: one body carries what those tips do.",
+  gap: "Click beside a ring: those tips end so far below.",
 };
+
+/** A gap in layers and mm. */
+export const gapText = (layers: number, layerMm: number) =>
+  layers === 0
+    ? "no gap, it grips"
+    : `${layers} layer${layers === 1 ? "" : "s"}, ${(layers * layerMm).toFixed(2)} mm`;
 
 interface Props {
   plan: PlanState;
@@ -55,12 +72,45 @@ export function ByHand({ plan, row, hand, busy, onProve }: Props) {
     [many("add"), "put"],
     [many("remove"), "taken away"],
     [many("foot"), many("foot") === 1 ? "foot moved" : "feet moved"],
+    [many("leave"), "left to itself"],
+    [many("carry"), "on one body"],
+    [many("gap"), many("gap") === 1 ? "gap changed" : "gaps changed"],
   ] as const;
+  const short = row.spots.some((s) => s.gap_mm > 0);
   return (
     <section aria-label="By hand" className="mt-3 text-[13px]">
       {row.spots.length > 0 && <p className="mb-1 text-faded">Tips: {reasonsOf(row)}.</p>}
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5">
-        <Choice label="By hand" small value={mode} options={MODES} onValue={hand.setMode} />
+        <Choice<Mode> label="By hand" small value={mode} options={MODES} onValue={hand.setMode} />
+        {row.spots.length > 0 && (
+          <span className="flex items-center gap-x-2">
+            A region:
+            <Choice<Mode>
+              label="A region of tips"
+              small
+              value={mode}
+              options={REGIONS.filter((r) => short || r.value === "leave")}
+              onValue={hand.setMode}
+            />
+            {short && (
+              <select
+                aria-label="Layers of air"
+                className="field py-0.5"
+                value={hand.gap}
+                onChange={(e) => {
+                  hand.setGap(Number(e.target.value));
+                  hand.setMode("gap");
+                }}
+              >
+                {GAPS.map((n) => (
+                  <option key={n} value={n}>
+                    {gapText(n, row.layer_height_mm)}
+                  </option>
+                ))}
+              </select>
+            )}
+          </span>
+        )}
         {mode !== "off" && (
           <span aria-live="polite">
             {hand.far
@@ -91,7 +141,8 @@ export function ByHand({ plan, row, hand, busy, onProve }: Props) {
           </>
         )}
       </div>
-      {edits.length > 0 && (
+      <Again plan={plan} row={row} hand={hand} />
+      {edits.length > 0 && !edits.every((e) => onRegion(e.op as Mode) && e.op !== "leave") && (
         <p
           className={`mt-1 ${whatIf.data?.worse.length ? "text-persimmon" : "text-moss"}`}
           aria-live="polite"

@@ -1,20 +1,29 @@
 import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 import type { PlanState, Schemas, SupportsRow } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { REASONS } from "./ByHand";
-import { saidOf, useNeeded, useWhatIf } from "./useWhatIf";
+import { saidOf, useBackOff, useNeeded, useWhatIf } from "./useWhatIf";
 
 type Spot = Schemas["SpotDoc"];
-export type Order = "height" | "weakest" | "comfort";
+export type Order = "height" | "weakest" | "comfort" | "back";
+type BackOff = Schemas["BackOffDoc"];
 
 const ORDERS = [
   { value: "height", text: "from the plate up" },
   { value: "weakest", text: "weakest first" },
   { value: "comfort", text: "comfort only" },
+  { value: "back", text: "back off" },
 ] as const satisfies readonly { value: Order; text: string }[];
 
 /** Numbers of tips in the order in which they are walked. */
-export function walkOf(spots: readonly Spot[], order: Order, needed?: boolean[]): number[] {
+export function walkOf(
+  spots: readonly Spot[],
+  order: Order,
+  needed?: boolean[],
+  back?: BackOff,
+): number[] {
+  if (order === "back") return back?.order ?? [];
   const all = spots.map((_, i) => i).filter((i) => order !== "comfort" || needed?.[i] === false);
   const by = (i: number) => (order === "weakest" ? (spots[i].margin ?? Infinity) : spots[i].at[2]);
   return all.sort((a, b) => by(a) - by(b) || a - b);
@@ -34,20 +43,36 @@ export function spotLine(s: Spot, needed: boolean | undefined): string {
   return `${first.charAt(0).toUpperCase()}${first.slice(1)}: ${sized}${bears}${foot}.`;
 }
 
+/** How far tips may go, and what going as far as here leaves. */
+export function backSaid({ order, free, least }: BackOff, here: number): string {
+  if (!order.length) return "None may go.";
+  if (here >= free)
+    return `From here on something would be held by less than is asked: ${free} of ${order.length} may go.`;
+  const left = least.at(here < 0 ? free - 1 : here);
+  const many = here < 0 ? free : here + 1;
+  const holds =
+    left == null ? "" : `; what is held least then has ${left.toFixed(1)} times its pull`;
+  const sags = "slopes that sag are told once it is proved";
+  return many === 0
+    ? `None of ${order.length} may go before something is held by less than is asked.`
+    : `${many} of ${order.length} may go, what bears least first${holds}; ${sags}.`;
+}
+
 interface Props {
   plan: PlanState;
   row: SupportsRow;
   at: number | null;
   gone: number[];
   onAt: (spot: number | null) => void;
-  onTakeAway: (spot: number) => void;
+  onTakeAway: (...spots: number[]) => void;
 }
 
 /** A walk from tip to tip, with what would give way without each. */
 export function OneByOne({ plan, row, at, gone, onAt, onTakeAway }: Props) {
   const [order, setOrder] = useState<Order>("height");
   const needed = useNeeded(plan, row, at != null || order === "comfort");
-  const walk = walkOf(row.spots, order, needed);
+  const back = useBackOff(plan, row, order === "back");
+  const walk = walkOf(row.spots, order, needed, back);
   const here = at == null ? -1 : walk.indexOf(at);
   const without = useWhatIf(
     plan,
@@ -56,8 +81,15 @@ export function OneByOne({ plan, row, at, gone, onAt, onTakeAway }: Props) {
     [],
   );
   const spot = at == null ? undefined : row.spots.at(at);
-  const step = (by: number) =>
-    onAt(walk[here < 0 ? (by > 0 ? 0 : walk.length - 1) : (here + by + walk.length) % walk.length]);
+  const step = (by: number) => {
+    if (walk.length)
+      onAt(
+        walk[here < 0 ? (by > 0 ? 0 : walk.length - 1) : (here + by + walk.length) % walk.length],
+      );
+  };
+  useHotkeys("n", () => step(1), [walk, here]);
+  useHotkeys("shift+n", () => step(-1), [walk, here]);
+  useHotkeys("delete", () => at != null && onTakeAway(at), [at, onTakeAway]);
   if (!row.spots.length) return null;
   return (
     <section aria-label="Tips one by one" className="mt-3 text-[13px]">
@@ -70,7 +102,7 @@ export function OneByOne({ plan, row, at, gone, onAt, onTakeAway }: Props) {
           options={ORDERS}
           onValue={(o) => {
             setOrder(o);
-            onAt(walkOf(row.spots, o, needed)[0] ?? null);
+            onAt(walkOf(row.spots, o, needed, back)[0] ?? null);
           }}
         />
         <button
@@ -91,7 +123,7 @@ export function OneByOne({ plan, row, at, gone, onAt, onTakeAway }: Props) {
           disabled={!walk.length}
           onClick={() => step(1)}
         >
-          next
+          next <kbd className="text-[11px]">N</kbd>
         </button>
         {at != null && (
           <button type="button" className="quiet px-2" onClick={() => onAt(null)}>
@@ -99,6 +131,20 @@ export function OneByOne({ plan, row, at, gone, onAt, onTakeAway }: Props) {
           </button>
         )}
       </div>
+      {order === "back" && (
+        <p className="mt-1" aria-live="polite">
+          {back ? backSaid(back, here) : "The order in which they may go is being read."}{" "}
+          {back && back.free > 0 && (
+            <button
+              type="button"
+              className="text-indigo underline"
+              onClick={() => onTakeAway(...back.order.slice(0, here < 0 ? back.free : here + 1))}
+            >
+              take {here < 0 ? `these ${back.free}` : "all as far as here"} away
+            </button>
+          )}
+        </p>
+      )}
       {spot && at != null && (
         <p className="mt-1" aria-live="polite">
           {spotLine(spot, needed?.[at])}{" "}

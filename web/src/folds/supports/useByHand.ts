@@ -4,15 +4,17 @@ import type { Place, Schemas, SupportsRow } from "../../api/client";
 import type { Item } from "../../stage/scene";
 
 export type Asked = Schemas["OwnSupports"];
-/** `spot`: the number of the tip that goes; `build`: where one is put, in the build. */
-interface Edit {
-  op: "add" | "remove" | "foot";
-  at: Place;
-  to?: Place;
-  spot?: number;
+type Ask = Schemas["EditAsk"];
+/** `spots`: the numbers of the tips that go; `build`: where one is put, in the build. */
+export interface Edit extends Ask {
+  spots?: number[];
   build?: Place;
 }
-export type Mode = "off" | "add" | "remove" | "move" | "foot" | "clear";
+export type Mode = "off" | "add" | "remove" | "move" | "foot" | "clear" | OnRegion;
+/** What is done to all tips that stand close together. */
+export type OnRegion = "leave" | "carry" | "gap";
+export const onRegion = (mode: Mode): mode is OnRegion =>
+  mode === "leave" || mode === "carry" || mode === "gap";
 /**
  * A tip is taken away where it is pointed at from no farther than this, mm; and all around a place
  * from no farther than that.
@@ -33,9 +35,16 @@ export function nearestSpot(spots: Spots, p: Vector3, not: number[] = []): [numb
   return [best, far[best] ?? Infinity];
 }
 
+/** All tips of the region that one of them belongs to. */
+export const regionOf = (spots: readonly { region: number }[], i: number): number[] =>
+  spots.flatMap(({ region }, k) => (region === spots[i]?.region ? [k] : []));
+
 /** All tips around a place in the build. */
 export const spotsAround = (spots: Spots, p: Vector3): number[] =>
   spots.flatMap(({ at }, i) => (p.distanceTo(new Vector3(...at)) <= AROUND_MM ? [i] : []));
+
+/** As it is asked for, without what only the page knows of it. */
+const plainly = ({ op, at, to, raft, gap_layers }: Edit): Ask => ({ op, at, to, raft, gap_layers });
 
 /** Changes by hand on the row that is shown: what was made so far, and what a click on the figure does. */
 export function useByHand(row: SupportsRow | undefined, factor: number) {
@@ -43,9 +52,10 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
   const [made, setMade] = useState<{ of: SupportsRow; steps: Edit[][] } | null>(null);
   const [far, setFar] = useState(false);
   const [held, setHeld] = useState<number | null>(null);
+  const [gap, setGap] = useState(2);
   const steps = made && made.of === row ? made.steps : [];
   const edits = steps.flat();
-  const gone = edits.flatMap((e) => (e.spot == null ? [] : [e.spot]));
+  const gone = edits.flatMap((e) => e.spots ?? []);
   const push = (more: Edit[]) => {
     if (row && more.length)
       setMade((m) => ({ of: row, steps: [...(m?.of === row ? m.steps : []), more] }));
@@ -53,9 +63,15 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
   const removal = (i: number): Edit => {
     const back = new Matrix4().fromArray(row?.matrix ?? new Matrix4().toArray()).invert();
     const at = new Vector3(...(row?.spots[i].at ?? [0, 0, 0])).applyMatrix4(back);
-    return { op: "remove", at: rounded(at.multiplyScalar(factor)), spot: i };
+    return { op: "remove", at: rounded(at.multiplyScalar(factor)), spots: [i] };
   };
-  const takeAway = (i: number) => push([removal(i)]);
+  const takeAway = (...tips: number[]) => push(tips.filter((i) => !gone.includes(i)).map(removal));
+  const regionEdit = (op: OnRegion, i: number): Edit => ({
+    op,
+    at: removal(i).at,
+    ...(op === "gap" ? { gap_layers: gap } : {}),
+    ...(op === "leave" && row ? { spots: regionOf(row.spots, i) } : {}),
+  });
   const onPick = (p: Vector3) => {
     if (!row) return;
     const inBuild = p.clone().applyMatrix4(new Matrix4().fromArray(row.matrix));
@@ -82,7 +98,8 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
     const [i, away] = nearestSpot(row.spots, inBuild, gone);
     setFar(away > NEAR_MM);
     if (away > NEAR_MM) return;
-    if (mode === "move" || mode === "foot") setHeld(i);
+    if (onRegion(mode)) push([regionEdit(mode, i)]);
+    else if (mode === "move" || mode === "foot") setHeld(i);
     else push([removal(i)]);
   };
   const items: Item[] = [];
@@ -106,7 +123,7 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
               (i === held ? 1 : 0.5) * RING_MM,
             ),
           );
-    const marks = edits.map((e) => ring(inFile(e), e.op === "remove", RING_MM));
+    const marks = edits.map((e) => ring(inFile(e), e.op === "remove" || e.op === "leave", RING_MM));
     items.push(
       { kind: "holes", rows: [...there, ...marks] },
       { kind: "picker", onPick, plate: mode === "foot" && held != null },
@@ -126,6 +143,10 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
     held,
     items,
     takeAway,
+    gap,
+    setGap,
+    /** Changes that come from elsewhere, as one step that can be taken back. */
+    bring: (more: Ask[]) => push(more),
     back: () => row && setMade({ of: row, steps: steps.slice(0, -1) }),
     /** The row with all that hands have changed on it, to be proved. */
     asked: (): Asked | null =>
@@ -133,7 +154,7 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
         ? {
             risk: row.risk,
             style: row.style as Asked["style"],
-            edits: [...row.edits, ...edits.map(({ op, at, to }) => ({ op, at, to }))],
+            edits: [...row.edits, ...edits.map(plainly)],
           }
         : null,
   };

@@ -52,7 +52,26 @@ export function useNeeded(plan: PlanState, row: SupportsRow | undefined, asked: 
   }).data?.needed;
 }
 
-const setOf = (row: SupportsRow | undefined) => ({
+/** In which order tips of a row may go; asked only once somebody walks so. */
+export function useBackOff(plan: PlanState, row: SupportsRow | undefined, asked: boolean) {
+  const body = setOf(row);
+  const key = plan.folds.find((f) => f.name === "supports")?.key ?? null;
+  return useQuery({
+    queryKey: ["back-off", plan.id, key, body],
+    queryFn: () =>
+      need(
+        api.POST("/api/plans/{number}/supports/back-off", {
+          params: { path: { number: plan.id } },
+          body,
+        }),
+      ),
+    enabled: !!row && asked,
+    staleTime: Infinity,
+  }).data;
+}
+
+/** A row as it is asked for. */
+export const setOf = (row: SupportsRow | undefined) => ({
   risk: row?.risk ?? 0.05,
   style: (row?.style ?? "pillars") as "pillars",
   edits: row?.edits ?? [],

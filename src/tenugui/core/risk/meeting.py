@@ -1,0 +1,71 @@
+"""Where supports of a nozzle meet the figure across a gap: too small a one fuses and tears what it carried, over too
+large a one the first lines sag down onto it.
+"""
+
+from __future__ import annotations
+
+import math
+
+from ..hazards import Arises, Hazard, Kind, Sight, source
+from ..supports import Tip
+
+FUSES, SAGS, SAGS_MM = 0.5, 4.0, 0.5
+"""Priors: across so much of a layer's height every second print fuses; across so many layers, and no less than so many
+mm, it sags in every second.
+"""
+MENDED_MM2 = 40.0
+"""Prior: of so much that is carried, two prints of three show what one of them would."""
+TOLD = 0.02
+"""What comes true less often is not told."""
+FUSED = Kind("fused", "fused", "supports fuse with what they carry and tear it", "scar", "stripes", stop="")
+SAGGED = Kind("gap-sags", "sags on its support", "first lines sag onto the support below them", "scar", "rain", stop="")
+
+
+@source(FUSED, SAGGED, on=lambda printer: printer.draws_lines)
+def meeting(sight: Sight) -> list[Hazard]:
+    """Of all supports that end equally short of the figure: what one gap does it does everywhere."""
+    gaps: dict[float, list[Tip]] = {}
+    for tip in sight.off:
+        if tip.gap:
+            gaps.setdefault(round(tip.gap, 4), []).append(tip)
+    hazards = []
+    for gap, tips in gaps.items():
+        seen = 1 - math.exp(-sum(map(carries_mm2, tips)) / MENDED_MM2)
+        hazards += [h for h in _of(sight, gap, tips, seen) if h.chance > TOLD]
+    return hazards
+
+
+def _of(sight: Sight, gap: float, tips: list[Tip], seen: float) -> list[Hazard]:
+    low, height = min(tips, key=lambda tip: tip.z), sight.height
+    layer, place, arises = int(low.z / height), (low.x, low.y, low.z), Arises(tried=seen)
+    many = f"{len(tips)} support{'s end' if len(tips) != 1 else ' ends'} {gap:.2f} mm short, {gap / height:.1f} layers"
+    fuses, sags = FUSES * height, max(SAGS * height, SAGS_MM)
+    return [
+        FUSED.at(
+            layer,
+            place,
+            gap,
+            fuses,
+            unit="mm of gap",
+            message=f"{many}: in some prints they fuse with what they carry, and tear it when they come off (prior).",
+            remedy="A larger gap: the machine's, or a region's by hand.",
+            arises=arises,
+        ),
+        SAGGED.at(
+            layer,
+            place,
+            sags,
+            gap,
+            unit="mm of gap",
+            message=f"{many}: in some prints the first lines over them sag by as much and stay rough (prior).",
+            remedy="A smaller gap: the machine's, or a region's by hand.",
+            arises=arises,
+        ),
+    ]
+
+
+def carries_mm2(tip: Tip) -> float:
+    """What of the figure a support lies under: its cells, its interface, or its bare end."""
+    if tip.cells:
+        return len(tip.cells) * tip.cell**2
+    return math.pi * max(tip.cap, tip.diameter) ** 2 / 4
