@@ -15,7 +15,7 @@ from tenugui.cli import main
 from tenugui.core.plan import FoldSpec, tasks
 from tenugui.store import plans
 from tenugui.store.db import Store
-from tenugui.work.chores import refresh
+from tenugui.work.chores import PlanGiven, refresh
 from tenugui.work.folds import Standing
 from tenugui.work.shelf import StoreShelf
 from tests.app.bench import board, bring_in, decide, head, size
@@ -62,13 +62,13 @@ def test_bringing_up_to_date_keeps_what_was_asked(
         newer = dataclasses.replace(held, code=held.code + "+")
         monkeypatch.setitem(tasks._TASKS, name, newer)
     assert {f.name: f.state for f in Standing.of(store, plan).folds}["hollow"] == "stale"
-    done = refresh(StoreShelf(store), {"plan": plan}, lambda share, doing: None)
+    done = refresh(StoreShelf(store), PlanGiven(plan=plan), lambda share, doing: None)
     assert done == {"brought_up_to_date": ["pose", "hollow"]}
     standing = Standing.of(store, plan)
     assert {f.name: f.state for f in standing.folds}["hollow"] == "settled"
     last = plans.chain(store, plan)[-1]["choice"]
     assert last["wishes"]["plugs"] is True and last["wishes"]["own"]["wall_mm"] == 2.5
-    assert refresh(StoreShelf(store), {"plan": plan}, lambda share, doing: None) == {"brought_up_to_date": []}
+    assert refresh(StoreShelf(store), PlanGiven(plan=plan), lambda share, doing: None) == {"brought_up_to_date": []}
 
 
 def test_a_made_up_fold_has_its_doors_its_line_and_its_command(

@@ -42,7 +42,7 @@ def test_a_thicker_layer_clings_harder_by_the_depth_of_its_cure() -> None:
         assert context.peel_kpa == pytest.approx(by_hand)
         proof = prove(box((0, 0, 4), (10, 10, 8)), height, context.reach)
         pull = process_of(HERON).pull(proof, context)
-        assert pull.max() == pytest.approx(by_hand * 100 * 1e-3, rel=1e-3)
+        assert pull.max() == pytest.approx(by_hand * 100 * 1e-3, rel=5e-3)
     assert Context.of(KESTREL, FILAMENT, 0.2).peel_kpa == 0
 
 

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from tenugui.core.hazards import combined
-from tenugui.core.machines import Context
+from tenugui.core.machines import LIFT_MM, Context
 from tenugui.core.mesh import Mesh, measure
 from tenugui.core.risk import ledger
 from tenugui.core.supports import Edit, SupportSet, make_supports
@@ -18,6 +18,8 @@ from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, knobbly
 
 CONTEXT = Context(HERON, RESIN, 0.1)
+UNDER = 10 + LIFT_MM
+"""The table top's underside, once it hangs."""
 TABLE = Mesh.joined([box((0, 0, 5), (6, 6, 10)), box((0, 0, 11), (24, 24, 2))])
 
 
@@ -35,12 +37,12 @@ def risk(held: SupportSet) -> float:
 
 def test_a_tip_that_is_put_stands_there_and_one_taken_away_is_gone() -> None:
     plain = made(TABLE)
-    spot = (8.0, 8.0, 10.0)
+    spot = (8.0, 8.0, UNDER)
     more = made(TABLE, Edit("add", spot))
     (mine,) = (t for t in more.tips if t.reason == "hand")
     assert (mine.x, mine.y, mine.z) == spot and mine.on == "plate"
     assert contacts(more) == contacts(plain) | {spot}
-    assert made(TABLE, Edit("add", spot), Edit("remove", (8.2, 8.0, 10.0))).tips == plain.tips, "put and taken away"
+    assert made(TABLE, Edit("add", spot), Edit("remove", (8.2, 8.0, UNDER))).tips == plain.tips, "put and taken away"
     one = plain.tips[0]
     less = made(TABLE, Edit("remove", (one.x, one.y, one.z)))
     assert contacts(less) == contacts(plain) - {(round(one.x, 3), round(one.y, 3), round(one.z, 3))}
@@ -108,6 +110,6 @@ def test_a_foot_goes_where_it_is_put_and_its_tip_stays() -> None:
         assert run <= rise * np.tan(np.radians(42)) + 1e-6, "no strut leans farther than others do"
     beyond = made(TABLE, Edit("foot", (one.x, one.y, one.z), (60.0, 60.0, 0.0)))
     assert len(beyond.tips) == len(plain.tips) - 1 and "hand-missed" in {f.code for f in beyond.findings}
-    put = made(TABLE, Edit("add", (8.0, 8.0, 10.0)), Edit("foot", (8.0, 8.0, 10.0), (12.0, 12.0, 0.0)))
+    put = made(TABLE, Edit("add", (8.0, 8.0, UNDER)), Edit("foot", (8.0, 8.0, UNDER), (12.0, 12.0, 0.0)))
     (tip,) = (t for t in put.tips if t.reason == "hand")
     assert tip.joints[0] == (12.0, 12.0, 0.0)

@@ -13,6 +13,7 @@ from tenugui.core.hazards import chance, combined
 from tenugui.core.layers import prove
 from tenugui.core.layers.steps import cusp_quantiles
 from tenugui.core.machines import (
+    CURES_ON_MM,
     USUAL_RISK,
     Context,
     FilamentPrinter,
@@ -32,7 +33,6 @@ from tenugui.core.pose import posed
 from tenugui.core.process import process_of
 from tenugui.core.risk import ledger
 from tenugui.core.supports import manner_of, safety_factor, tip_pitch
-from tenugui.core.supports.manner import CURES_ON_MM
 from tenugui.core.vat import film_wear, layer_pull, layer_seconds, resin_use
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone, cylinder

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tenugui.core.contract import EditAsk
+from tenugui.core.layers import prove
 from tenugui.core.machines import SPREAD, Context
 from tenugui.core.marks import Plane
 from tenugui.core.mesh import Mesh
@@ -105,8 +106,7 @@ def drop_and_crowd() -> tuple[Carrying, np.ndarray, np.ndarray, np.ndarray]:
     drop = Mesh(ball(1.2, fineness=3).vertices + [11, 0, 9], ball(1.2, fineness=3).faces)
     figure = Mesh.joined([box((0, 0, 5), (3, 3, 10)), box((0, 0, 11), (26, 14, 2)), drop])
     tips = [tip(11, 0, 7.8), *[tip(x, y, 10.0, mm=0.5) for x in (-12, -9, 9, 12) for y in (-5, 0, 5)]]
-    held = make_supports(figure, context)
-    before = held.before
+    before = prove(figure, context.height, context.reach)
     carrying = Carrying.of(before, context, reachable(figure, before, context))
     on = tip_loads(carrying, before, tips, context).on
     points = np.array([[t.x, t.y, t.z] for t in tips])

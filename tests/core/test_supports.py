@@ -9,10 +9,9 @@ import pytest
 import trimesh
 
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context, free_reach, load_material, load_printer
+from tenugui.core.machines import CURES_ON_MM, Context, free_reach, load_material, load_printer
 from tenugui.core.mesh import Mesh, measure, rays_of
 from tenugui.core.supports import make_supports, needs_lift, raised, safety_factor, tip_pitch
-from tenugui.core.supports.manner import CURES_ON_MM
 from tenugui.core.supports.solids import raft, tube
 from tests.presets import bearing
 from tests.shapes import ball, box, cone, cylinder, fork, knobbly

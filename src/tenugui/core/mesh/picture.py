@@ -22,6 +22,7 @@ def picture(
     size: tuple[int, int] = (160, 200),
     azimuth: float = -60.0,
     elevation: float = 14.0,
+    *,
     groups: F8 | None = None,
     frame: F8 | None = None,
 ) -> bytes:

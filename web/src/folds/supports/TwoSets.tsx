@@ -37,6 +37,7 @@ export function TwoSets({ plan, rows, shown }: Props) {
     enabled: !!other,
     staleTime: Infinity,
   });
+  const places = [shown, at];
   if (rows.length < 2) return null;
   return (
     <section aria-label="Two sets beside each other" className="mt-3 text-[13px]">
@@ -62,11 +63,11 @@ export function TwoSets({ plan, rows, shown }: Props) {
               <img
                 className="w-full border border-thread"
                 src={`data:image/png;base64,${data.pictures[side]}`}
-                alt={`${nameOf(r, side === 0 ? shown : at)}: ${data.only[side]} supports that the other set has not are dyed`}
+                alt={`${nameOf(r, places[side])}, ${data.only[side]} of its supports dyed`}
               />
               <figcaption className="text-faded">
-                {nameOf(r, side === 0 ? shown : at)}: {r.tip_count} tips, {r.off_min.toFixed(0)}{" "}
-                min, {r.volume_ml.toFixed(2)} ml
+                {nameOf(r, places[side])}: {r.tip_count} tips, {r.off_min.toFixed(0)} min,{" "}
+                {r.volume_ml.toFixed(2)} ml
               </figcaption>
             </figure>
           ))}
