@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from pathlib import Path
 from typing import Any
@@ -127,4 +128,8 @@ def main(argv: list[str] | None = None) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    ended = main()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    # Everything is written and closed: to take a thousand modules down one by one takes half a second.
+    os._exit(ended)

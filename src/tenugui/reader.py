@@ -1,7 +1,7 @@
 """A process that reads one file and ends, so that its time, its memory and its faults stay its own.
 
-One JSON line comes in: where the file lies, where to leave what was read, the limits. One goes out: what was read, or
-why it was refused.
+It is told where the file lies, where to leave what was read, and the limits. One JSON document comes out: what was
+read, or why it was refused.
 """
 
 from __future__ import annotations
@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import os
 import resource
-import sys
+from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +18,6 @@ from .core.formats import FormatError, Limits, pack_whole, read
 from .core.formats.preview import SIGHT_FACES, pack_labels, pack_mesh
 from .core.mesh import Mesh, cluster, fit_for_work
 from .core.repair import thin
-from .store.server import die_with_parent
 
 MEMORY_BYTES = 12 * 2**30
 
@@ -80,17 +79,12 @@ def _part(stem: Path, name: str, mesh: Mesh, *, labels: Any, alone: bool, thin_t
     return {"name": name, "triangles": len(kept.faces), "thinned": thinned, "files": sorted(files)}
 
 
-def main() -> int:
-    """Warm up, wait for the line, answer it."""
-    die_with_parent()
+def main(pipe: Connection, asked: dict[str, Any]) -> None:
+    """Read what is asked for, and send what was read down the pipe; it ends with that."""
     os.nice(10)  # the server and the person's browser come first
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
-    _warm_up()
-    line = sys.stdin.readline()
-    if not line:
-        return 0
     try:
-        answer: dict[str, Any] = {"read": read_file(json.loads(line))}
+        answer: dict[str, Any] = {"read": read_file(asked)}
     except CoreError as refused:
         answer = {
             "refused": {"code": refused.code, "what": refused.what, "where": refused.where, "remedy": refused.remedy}
@@ -99,20 +93,4 @@ def main() -> int:
         remedy = "Decimate the figure first, or bring in a thinner copy."
         what = f"Reading the file takes more than {MEMORY_BYTES / 2**30:.0f} GB of memory."
         answer = {"refused": {"code": "out-of-memory", "what": what, "where": "", "remedy": remedy}}
-    sys.stdout.write(json.dumps(answer) + "\n")
-    sys.stdout.flush()
-    os._exit(0)  # what it holds is given back at once
-
-
-def _warm_up() -> None:
-    """Load the compiled loops that every file needs, so that the first figure does not wait for them."""
-    import numpy as np
-
-    from .core.mesh import weld
-
-    corners = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]], np.float32)[[0, 2, 1, 0, 1, 3, 1, 2, 3, 0, 3, 2]]
-    cluster(fit_for_work(weld(corners)).mesh, 2)
-
-
-if __name__ == "__main__":
-    sys.exit(main())
+    pipe.send_bytes(json.dumps(answer).encode())

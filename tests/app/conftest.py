@@ -28,9 +28,6 @@ class InHouse(Readers):
     their tests.
     """
 
-    async def warm_up(self) -> None:
-        """Nobody waits."""
-
     async def read(
         self, path: Path, out: Path, limits: Limits, *, thin_to: int | None, gone: Callable[[], Awaitable[bool]]
     ) -> dict[str, Any] | None:

@@ -47,7 +47,10 @@ def patiently(server: Running, method: str, path: str, body: Any = None) -> Any:
 
 
 def workers(server: Running) -> list[int]:
-    found = subprocess.run(["pgrep", "-P", str(server.process.pid), "-f", "tenugui.worker"], capture_output=True)
+    """Forked by a child of the server."""
+    found = subprocess.run(["pgrep", "-P", str(server.process.pid)], capture_output=True, text=True)
+    below = ",".join(found.stdout.split())
+    found = subprocess.run(["pgrep", "-P", below, "-x", "tenugui-worker"], capture_output=True, text=True)
     return [int(pid) for pid in found.stdout.split()]
 
 

@@ -144,7 +144,7 @@ def test_what_is_no_shell_is_not_called_one(name: str) -> None:
 
 
 def test_the_board_says_that_it_came_as_a_shell() -> None:
-    shelf, mesh = MemoryShelf(), cast(8.0).scaled(2.0)
+    shelf, mesh = MemoryShelf(), cast(8.0)
     board = computed(shelf, "hollow", figure_given(shelf, mesh).to(HollowGiven), HollowBoard)
     assert board.shell is not None and board.shell.opens == "foot"
-    assert board.shell.wall_mm == pytest.approx(4.0, rel=0.1)
+    assert board.shell.wall_mm == pytest.approx(2.0, rel=0.1)

@@ -15,7 +15,7 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.plan import MemoryShelf, computed
 from tenugui.core.plan.given import MendGiven, MeshGiven
 from tenugui.core.repair import RepairError, filled, solid_volume, with_floor
-from tests.shapes import ball, box, hollow_ball, stl_bytes
+from tests.shapes import box, hollow_ball, stl_bytes
 
 OUTER, INNER, FOOT = 20.0, 18.0, -14.0
 DOWN = np.array([0.0, 0.0, -1.0])
@@ -90,6 +90,10 @@ def test_a_file_is_told_to_be_a_shell_and_its_copies_are_offered(way: str) -> No
     assert intake.shell.wall_mm == pytest.approx(2.0, rel=0.15)
     made = computed(shelf, "mend", MendGiven(sha=intake.ready.sha or sha, way=way), MendDoc)
     assert made.repair.watertight and made.repair.volume_mm3 > intake.ready.volume_mm3
-    for other in (ball(20), hollow_ball(), box((0, 0, 0), (20, 20, 30))):
+
+
+def test_what_is_closed_is_told_to_be_no_shell() -> None:
+    shelf = MemoryShelf()
+    for other in (hollow_ball(), box((0, 0, 0), (20, 20, 30))):
         plain = shelf.put(stl_bytes(other))
         assert computed(shelf, "intake", MeshGiven(sha=plain), IntakeDoc).shell is None

@@ -7,6 +7,7 @@ import resource
 import signal
 import time
 from collections.abc import Callable, Iterator
+from pathlib import Path
 
 import pytest
 
@@ -37,9 +38,9 @@ def until(what: Callable[[], bool], seconds: float = 90) -> None:
 
 
 def heavy(store: Store) -> tuple[int, str]:
-    """A pose job on 330,000 triangles: several seconds of work."""
-    sha = blobs.put_bytes(store, stl_bytes(knobbly(14, 7)))
-    plan = plans.create(store, figures.add(store, figures.NewFigure("Stone", "stone.stl", sha, 327_680)))
+    """A pose job on 82,000 triangles: a few seconds of work."""
+    sha = blobs.put_bytes(store, stl_bytes(knobbly(14, 6)))
+    plan = plans.create(store, figures.add(store, figures.NewFigure("Stone", "stone.stl", sha, 81_920)))
     printer = next(m for m in machines.every(store, "printers") if m["name"] == "heron")
     material = next(m for m in machines.every(store, "materials") if m["name"] == "lantern grey")
     size = {"sha": sha, "factor": 1.0, "height_mm": 28.0, "printer": "heron"}
@@ -88,6 +89,17 @@ def test_a_killed_workers_job_is_taken_up_again(store: Store, crew: Crew) -> Non
     os.kill(int(jobs.one(store, job)["worker"].split(":")[1]), signal.SIGKILL)
     until(lambda: jobs.one(store, job)["state"] == "done")
     assert (jobs.one(store, job)["attempts"], jobs.one(store, job)["starts"]) == (1, 2), "it is held against it"
+
+
+def test_where_the_one_that_forks_is_killed_another_takes_its_place(store: Store, crew: Crew) -> None:
+    job, _ = heavy(store)
+    until(lambda: jobs.one(store, job)["state"] == "running")
+    worker = int(jobs.one(store, job)["worker"].split(":")[1])
+    forks = int(Path(f"/proc/{worker}/stat").read_text().rsplit(")", 1)[1].split()[1])
+    assert forks != os.getpid()
+    os.kill(forks, signal.SIGKILL)
+    until(lambda: jobs.one(store, job)["state"] == "done")
+    assert not Path(f"/proc/{worker}").exists(), "it died with the one that forked it"
 
 
 def test_a_stop_in_the_midst_of_a_job_gives_it_back(store: Store, database: Address) -> None:

@@ -14,6 +14,7 @@ from starlette.staticfiles import StaticFiles
 from ..core.plan import FOLDS
 from ..store.db import Store
 from ..store.room import shortage
+from ..work import forked
 from . import (
     bring_in,
     decisions,
@@ -60,7 +61,7 @@ def make_app(
 
     @asynccontextmanager
     async def life(_: FastAPI) -> AsyncIterator[None]:
-        await readers.warm_up()
+        forked.begin()
         yield
         await readers.close()
 

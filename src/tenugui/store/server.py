@@ -13,6 +13,7 @@ import shutil
 import signal
 import socket
 import subprocess
+import sys
 import time
 from dataclasses import dataclass
 from pathlib import Path
@@ -37,6 +38,16 @@ class Address:
 def die_with_parent() -> None:
     """A killed launcher must not leave a database running: ask the kernel to end it too (prctl PR_SET_PDEATHSIG)."""
     ctypes.CDLL(None).prctl(1, signal.SIGTERM)
+
+
+def tell(text: str) -> None:
+    """A line for the person at the terminal."""
+    print(text, file=sys.stderr, flush=True)
+
+
+def named(name: str) -> None:
+    """Give this process a name of up to 15 characters by which people find it (prctl PR_SET_NAME)."""
+    ctypes.CDLL(None).prctl(15, name.encode()[:15])
 
 
 def _free_port() -> int:

@@ -7,17 +7,17 @@ process is ended.
 
 from __future__ import annotations
 
-import os
 import signal
-import subprocess
-import sys
 import threading
+from multiprocessing.context import ForkServerProcess
 
 import structlog
 
 from ..store import jobs
 from ..store.db import Store, StoreError, address_to_environment
-from ..store.server import Address, die_with_parent
+from ..store.server import Address
+from .forked import started
+from .worker import main
 
 WORKERS = 2
 STOPPED = (0, -signal.SIGTERM)
@@ -32,10 +32,10 @@ class Crew(threading.Thread):
 
     def __init__(self, address: Address, count: int = WORKERS, limit: float = LIMIT_SECONDS) -> None:
         super().__init__(daemon=True)
-        self._environment = {**os.environ, **address_to_environment(address)}
+        self._environment = address_to_environment(address)
         self._store = Store(address)
         self._count, self._limit = count, limit
-        self._workers: list[subprocess.Popen[bytes]] = []
+        self._workers: list[ForkServerProcess] = []
         self._names: dict[int, str] = {}
         self._ending = threading.Event()
 
@@ -63,34 +63,34 @@ class Crew(threading.Thread):
         """Workers that have ended: one that was told to stop gives its job back, one that ended by itself is held
         against its job.
         """
-        for worker in [w for w in self._workers if w.poll() is not None]:
-            name = self._names[worker.pid]
-            (jobs.give_back if worker.returncode in STOPPED else jobs.died)(self._store, name)
+        for worker in [w for w in self._workers if not w.is_alive()]:
+            name = self._called(worker)
+            (jobs.give_back if worker.exitcode in STOPPED else jobs.died)(self._store, name)
             self._workers.remove(worker)
-            del self._names[worker.pid]
+            del self._names[worker.pid or 0]
+
+    def _called(self, worker: ForkServerProcess) -> str:
+        """Its name, which nobody can tell any more once it has ended."""
+        return self._names[worker.pid or 0]
 
     def _start_one(self) -> None:
-        worker = subprocess.Popen(
-            [sys.executable, "-m", "tenugui.worker"],
-            env=self._environment,
-            start_new_session=True,
-            preexec_fn=die_with_parent,
-        )
+        worker = started(main, "tenugui-worker", env=self._environment)
+        assert worker.pid is not None  # it has been started
         self._workers.append(worker)
         self._names[worker.pid] = jobs.worker_name(worker.pid)
 
-    def _look_after(self, worker: subprocess.Popen[bytes]) -> None:
-        name = self._names[worker.pid]
+    def _look_after(self, worker: ForkServerProcess) -> None:
+        name = self._called(worker)
         job = jobs.running_by(self._store, name)
         if job is None:
             return
         too_long = (job["seconds"] or 0) > self._limit
         if not job["cancel_wanted"] and not too_long:
-            if worker.poll() is None:
+            if worker.is_alive():
                 jobs.alive(self._store, name)
             return
         worker.kill()
-        worker.wait(10)
+        worker.join(10)
         if job["cancel_wanted"]:
             jobs.end(self._store, job["id"], name, "cancelled")
             return
@@ -109,14 +109,13 @@ class Crew(threading.Thread):
         for worker in self._workers:
             worker.terminate()
         for worker in self._workers:
-            try:
-                worker.wait(5)
-            except subprocess.TimeoutExpired:
+            worker.join(5)
+            if worker.is_alive():
                 worker.kill()
-                worker.wait()
+                worker.join()
         try:
             for worker in self._workers:
-                jobs.give_back(self._store, self._names[worker.pid])
+                jobs.give_back(self._store, self._called(worker))
         except StoreError as problem:  # the next start takes it back
             log.warning("jobs are not given back", problem=problem.code)
         self._store.close()

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import ConfigDict, Field, field_validator, model_validator
 
 from ..supports import MOST_GAP_LAYERS, HandOp
 from ..worth import USUAL_RATES
@@ -18,6 +18,8 @@ Style = Literal["pillars", "trees", "mixed", "blocks", "areas", "came"]
 
 class Ask(Document):
     """What is asked of a board; `fold` says of whose."""
+
+    model_config = ConfigDict(defer_build=False)  # a door takes any of them
 
 
 class NoAsk(Ask):

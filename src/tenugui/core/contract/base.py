@@ -19,7 +19,10 @@ class Document(BaseModel):
     degrees.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True, serialize_by_alias=True, populate_by_name=True)
+    # Made ready at their first use: a command or a worker uses a few of some two hundred.
+    model_config = ConfigDict(
+        defer_build=True, extra="forbid", frozen=True, serialize_by_alias=True, populate_by_name=True
+    )
 
     def dumped(self) -> bytes:
         """As it is stored and sent."""

@@ -23,7 +23,7 @@ Priced = str | dict[str, float] | None
 class Given(BaseModel):
     """What a task is given. Nothing said is the default, and is no part of a key."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(defer_build=True, frozen=True, extra="forbid")
 
     def plain(self) -> dict[str, Any]:
         """As JSON, without what is not said."""
