@@ -95,6 +95,13 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("--height", type=float, help="scale the figure to this height in mm first")
     plan.add_argument("--marks")
     plan.add_argument("--out", default=".")
+    series = commands.add_parser("series", help="Plan a series of settings, or read its results.")
+    series.add_argument("file", metavar="SPEC.json")
+    series.add_argument("--results", metavar="RESULTS.csv", help="one row a specimen; columns: factors and responses")
+    learn = commands.add_parser("learn", help="What a log of prints says of a machine.")
+    learn.add_argument("file", metavar="RUNS.json")
+    for one in (series, learn):
+        one.add_argument("--json", action="store_true", help="one line, for machines")
     serve = commands.add_parser("serve", help="serve the application (the launcher calls this)")
     serve.add_argument("--demo", action="store_true")
     serve.add_argument("--port", type=int, default=8765)
@@ -111,6 +118,11 @@ def main(argv: list[str] | None = None) -> int:
             return serve(demo=given.demo, port=given.port)
         from .headless import run, tell
 
+        if given.command in ("series", "learn"):
+            from .headless_workshop import WORKSHOP
+
+            tell(WORKSHOP[given.command](given).model_dump(), given.json)
+            return 0
         if given.command == "hollow":
             from .headless_hollow import hollowed
 

@@ -1,0 +1,176 @@
+"""What a log says beyond the whole: how much longer a machine takes, which causes come true more often than plans tell,
+and how well what was told fits what was seen.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import betaincinv, stdtrit
+
+from .log import WHOLE, Logged, timed
+
+NOISE, OWN = 0.06, 0.15
+"""Priors: a print takes some 6 % more or less than its machine does, a machine some 15 % more or less than planned."""
+SURE_RUNS = 3.0
+"""Prior: the noise is known as well as so many prints tell it."""
+CAUSE_RUNS = 1.5
+"""Prior: a cause comes true as often as plans say, as sure as one or two that came true as told."""
+LEAST_RATE = 1e-4
+"""A cause that no plan told of, and that came true, was this likely."""
+BINS = (0.0, 0.02, 0.05, 0.1, 0.2, 0.4, 1.0)
+LOW, HIGH = 0.025, 0.975
+
+
+@dataclass(frozen=True)
+class Ratio:
+    """Real over planned hours of a machine, between `low` and `high` in 95 of 100 cases; of the next print between
+    `next_low` and `next_high`; from `timed` prints.
+    """
+
+    timed: int
+    ratio: float
+    low: float
+    high: float
+    next_low: float
+    next_high: float
+
+
+def ratio_of(runs: Sequence[Logged]) -> Ratio:
+    """Normal with unknown mean and spread, a normal-inverse-gamma prior: Student's law for both (Gelman et al.,
+    Bayesian Data Analysis, 3rd ed., section 3.3).
+
+    >>> even = ratio_of([Logged(100, 0, 110, "good")] * 9); round(even.ratio, 2), even.low < 1.1 < even.high
+    (1.1, True)
+    >>> ratio_of([]).ratio
+    1.0
+    """
+    logs = np.array(timed(runs), float)
+    n, weight = len(logs), (NOISE / OWN) ** 2
+    mean = float(logs.sum()) / (weight + n)
+    free = SURE_RUNS + n
+    rest = float(((logs - logs.mean()) ** 2).sum()) if n else 0.0
+    apart = weight * n / (weight + n) * float(logs.mean()) ** 2 if n else 0.0
+    spread2 = (SURE_RUNS * NOISE**2 + rest + apart) / free
+    wide = float(stdtrit(free, HIGH))
+    half, further = (wide * math.sqrt(spread2 * v) for v in (1 / (weight + n), 1 + 1 / (weight + n)))
+    return Ratio(n, *(math.exp(mean + d) for d in (0.0, -half, half, -further, further)))
+
+
+@dataclass(frozen=True)
+class CauseLearnt:
+    """How many times as often as plans tell a cause comes true: the mean, and where it lies in 95 of 100 cases;
+    `seen` times in `runs` prints that told of it, where as many as `effective` were expected.
+    """
+
+    cause: str
+    mean: float
+    low: float
+    high: float
+    seen: int
+    runs: int
+    effective: float
+
+
+@dataclass(frozen=True)
+class Told:
+    """A run with what its plan told: the chance of each cause, and which one came true."""
+
+    chances: Mapping[str, float]
+    cause: str | None
+
+
+TIMES = np.exp(np.linspace(math.log(1e-3), math.log(1e2), 1200))
+
+
+def causes_of(runs: Sequence[Told]) -> list[CauseLearnt]:
+    """Each cause comes true at `times` the rate that plans tell, -ln(1 - p) a print, if nothing else came before: its
+    prior is Γ(a, a), and each print weighs it by the chance of what was seen (on a grid: it has one parameter). Rare
+    causes come to Γ(a + seen, a + expected). The surest first.
+    """
+    names = sorted({c for run in runs for c in run.chances} | {run.cause for run in runs if run.cause})
+    learnt = []
+    for name in names:
+        rates = np.array([-math.log1p(-min(run.chances.get(name, 0.0), 0.99)) for run in runs])
+        came = np.array([run.cause == name for run in runs])
+        # What another cause ended tells nothing of this one after it, and little before.
+        tells = came | np.array([run.cause is None for run in runs])
+        weight = (CAUSE_RUNS - 1) * np.log(TIMES) - CAUSE_RUNS * TIMES
+        weight = weight - TIMES * float(rates[tells & ~came].sum())
+        for rate in np.maximum(rates[came], LEAST_RATE).tolist():
+            weight = weight + np.log(-np.expm1(-TIMES * rate))
+        # The grid is even in the logarithm.
+        share = np.exp(weight - weight.max()) * TIMES
+        below = np.cumsum(share) / share.sum()
+        low, high = (float(np.interp(q, below, TIMES)) for q in (LOW, HIGH))
+        mean = float((share * TIMES).sum() / share.sum())
+        told = sum(name in run.chances for run in runs)
+        seen = int(came.sum())
+        learnt.append(CauseLearnt(name, mean, low, high, seen, max(told, seen), float(rates[tells].sum())))
+    return sorted(learnt, key=lambda c: (-(c.effective + c.seen), c.cause))
+
+
+@dataclass(frozen=True)
+class Bin:
+    """Prints whose told risk lies together: the mean that was told, the share that failed with its interval (Jeffreys),
+    and how many.
+    """
+
+    told: float
+    seen: float
+    low: float
+    high: float
+    runs: int
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """Brier's score and its parts (Murphy 1973: it is `reliability` - `resolution` + `uncertainty`, but for what
+    differs within a bin), by bins; and the share of prints whose hours lay where the log had said before.
+    """
+
+    brier: float | None
+    reliability: float | None
+    resolution: float | None
+    uncertainty: float | None
+    bins: list[Bin]
+    hours_coverage: float | None
+
+
+def calibration_of(runs: Sequence[Logged]) -> Calibration:
+    """Of the prints whose outcome is known; hours in the order in which they were logged."""
+    ended = [run for run in runs if run.result]
+    hours = _covered(runs)
+    if not ended:
+        return Calibration(None, None, None, None, [], hours)
+    told = np.array([run.planned_risk for run in ended])
+    failed = np.array([float(run.result not in WHOLE) for run in ended])
+    at = np.clip(np.searchsorted(BINS, told, side="right") - 1, 0, len(BINS) - 2)
+    bins, reliable, resolved, base = [], 0.0, 0.0, float(failed.mean())
+    for k in np.unique(at).tolist():
+        mine = at == k
+        n, lost, mean = int(mine.sum()), float(failed[mine].sum()), float(told[mine].mean())
+        low = float(betaincinv(lost + 0.5, n - lost + 0.5, LOW)) if lost else 0.0
+        high = float(betaincinv(lost + 0.5, n - lost + 0.5, HIGH)) if lost < n else 1.0
+        bins.append(Bin(mean, lost / n, low, high, n))
+        reliable += n * (mean - lost / n) ** 2
+        resolved += n * (lost / n - base) ** 2
+    many = len(ended)
+    brier = float(((told - failed) ** 2).mean())
+    return Calibration(brier, reliable / many, resolved / many, base * (1 - base), bins, hours)
+
+
+def _covered(runs: Sequence[Logged]) -> float | None:
+    """The share of timed prints whose hours lay between what those before them said of the next."""
+    there, inside = 0, 0
+    for k, run in enumerate(runs):
+        if not timed([run]):
+            continue
+        before = ratio_of(runs[:k])
+        ratio = math.exp(timed([run])[0])
+        there += 1
+        inside += before.next_low <= ratio <= before.next_high
+    return inside / there if there else None
