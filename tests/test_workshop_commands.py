@@ -47,7 +47,9 @@ def test_a_series_is_planned_and_read(tmp_path: Path) -> None:
     assert plan["cells"] == [{"factors": {"gap": k}, "runs": 3} for k in (1, 2, 3)] and plan["effects"] == []
     table = "gap,fused,off\n1,yes,2.0\n1,yes,2.2\n2,no,0.5\n2,no,0.6\n3,no,0.4\n3,no,0.5\n"
     read = document("series", spec, "--results", written(tmp_path, "r.csv", table))
-    assert {(e["response"], e["level"]) for e in read["effects"]} == {(r, k) for r in ("fused", "off") for k in (1, 2, 3)}
+    assert {(e["response"], e["level"]) for e in read["effects"]} == {
+        (r, k) for r in ("fused", "off") for k in (1, 2, 3)
+    }
     assert all(set(e) == {"response", "factor", "level", "estimate", "low", "high"} for e in read["effects"])
     assert all(e["low"] <= e["estimate"] <= e["high"] for e in read["effects"])
     assert read["knee"] is None and not read["few"] and set(read["next"]) == {"factors", "why"}

@@ -50,6 +50,7 @@ def world(
         return np.asarray(base + sum(e[rows[:, k]] for k, e in enumerate(effects)))
 
     there, pairs = at(levels), list[tuple[int, int]]()
+    mean: Any
     if kind == "count":
         found, mean = rng.poisson(np.exp(there)).astype(float), np.exp
     elif kind == "yesno":
@@ -58,8 +59,10 @@ def world(
         cuts = np.array([-1.2, -0.3, 0.4, 1.2])
         found = 1.0 + ((there + rng.normal(size=len(there)))[:, None] > cuts).sum(axis=1)
 
-        def mean(eta: np.ndarray) -> np.ndarray:
+        def graded(eta: np.ndarray) -> np.ndarray:
             return np.asarray(1 + ndtr(eta[:, None] - cuts).sum(axis=1))
+
+        mean = graded
     else:
         found, mean = np.exp(there + rng.normal(0, 0.15, len(there))), np.exp
         for _ in range(6 * len(levels) if kind == "preference" else 0):

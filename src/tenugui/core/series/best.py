@@ -92,7 +92,7 @@ def knee_of(spec: Spec, reads: Sequence[Fitted]) -> Knee | None:
     there = np.flatnonzero(times[0].seen[factor] & told.seen[factor])
     if len(there) < 2:
         return None
-    total = sum(worth(read) for read in gains)
+    total = np.sum([worth(read) for read in gains], axis=0)
     order = there[np.argsort(hours[factor][there], kind="stable")]
     at = 0
     while at + 1 < len(order):
