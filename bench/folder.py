@@ -4,8 +4,8 @@
 `height_mm`, and for `resin` and `filament` what an experienced person accepts: `up` (3), degrees of lean `least`
 and `most`, and `back` (3), the side that turns up then. A sheet of pictures from two sides and a table are written
 into the folder's `judged/` (that of the temporary folder where it cannot be written to). With `--variants` each row
-is run again turned by two degrees, thinned by a tenth, and saved as another
-format: one that flips is told.
+is planned again turned by two degrees, thinned by a tenth, and saved as another
+format: what flips is told, of pose, tips and risk.
 """
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ from tenugui.core.plan.inputs import PosedInputs
 DEFAULT_MM = 75.0
 SIDES = (-60.0, 120.0)
 SIZE = (300, 360)
-FLIPS_DEG = 20.0
+FLIPS_DEG, FLIPS_TIPS, FLIPS_SHARE, FLIPS_RISK = 20.0, 8, 1.4, 0.05
 HEAD = (
     "| figure | machine | up | pose | lean | met | tips (on what people look at) | supports / figure g | min | h "
     "| risk | s to plan |\n|---|---|---|---|---|---|---|---|---|---|---|---|\n"
@@ -35,12 +35,27 @@ HEAD = (
 
 @dataclass(frozen=True)
 class Judged:
-    """A row: which way down in the file's frame, whether it is accepted (None: nobody said), and how it is told."""
+    """A row: which way down in the file's frame, whether it is accepted (None: nobody said), how it is told; tips of its
+    recommended set, and its risk.
+    """
 
     down: tuple[float, float, float]
     met: bool | None
     cells: list[str]
     pictures: list[Any]
+    tips: int = 0
+    risk: float = 0.0
+
+    def flips(self, other: Judged) -> list[str]:
+        """In what a variant of the same figure differs by more than nobody would notice."""
+        apart = float(np.degrees(np.arccos(np.clip(np.dot(self.down, other.down), -1, 1))))
+        told = [f"pose by {apart:.0f}°"] if apart > FLIPS_DEG else []
+        few, many = sorted((self.tips, other.tips))
+        if many - few > FLIPS_TIPS and many > FLIPS_SHARE * max(few, 1):
+            told.append(f"tips {self.tips} to {other.tips}")
+        if abs(self.risk - other.risk) > FLIPS_RISK:
+            told.append(f"risk {self.risk:.1%} to {other.risk:.1%}")
+        return told
 
 
 def table(folder: str, variants: bool) -> None:
@@ -64,11 +79,10 @@ def table(folder: str, variants: bool) -> None:
             print(lines[-1], flush=True)
             tiles.append(row.pictures)
             for name, other in _variants(data) if variants else ():
-                again = _judged(other, printer, material, {}, until="pose")
-                apart = float(np.degrees(np.arccos(np.clip(np.dot(again.down, row.down), -1, 1))))
-                if apart > FLIPS_DEG:
-                    lines.append(f"| {path.stem}, {name} | {printer.process} | flips by {apart:.0f}° |")
-                    print(lines[-1], flush=True)
+                again = _judged(other, printer, material, {"height_mm": told.get("height_mm", DEFAULT_MM)})
+                said_so = "; ".join(row.flips(again)) or f"as it was, {again.tips} tips, {again.risk:.1%}"
+                lines.append(f"| {path.stem}, {name} | {printer.process} | {said_so} |")
+                print(lines[-1], flush=True)
     sheet = Image.new("RGB", (SIZE[0] * 4, SIZE[1] * -(-len(tiles) // 2)), (244, 240, 230))
     for k, pair in enumerate(tiles):
         for side, tile in enumerate(pair):
@@ -99,7 +113,7 @@ def _variants(data: bytes) -> list[tuple[str, bytes]]:
     ]
 
 
-def _judged(data: bytes, printer: Any, material: Any, told: dict[str, Any], until: str | None = "layers") -> Judged:
+def _judged(data: bytes, printer: Any, material: Any, told: dict[str, Any]) -> Judged:
     from tenugui.core.formats import pack_whole, read
     from tenugui.core.plan import MemoryShelf, PlanBase, held_of, run_chain, sized, spec_of, upright_of
     from tenugui.core.plan.look import look_of
@@ -116,7 +130,7 @@ def _judged(data: bytes, printer: Any, material: Any, told: dict[str, Any], unti
     tall = float(told.get("height_mm", DEFAULT_MM))
     factor = tall / height_along(ready.vertices, up)
     start = {"size": sized(base, factor=factor, height_mm=tall, printer_id=1, material_id=1, up=up)}
-    chain = run_chain(shelf, base, start, until=until)
+    chain = run_chain(shelf, base, start, until="layers")
     poses: Any = chain.boards["pose"]
     best = poses.candidates[poses.recommended].pose
     wanted = told.get(printer.process)
@@ -126,8 +140,6 @@ def _judged(data: bytes, printer: Any, material: Any, told: dict[str, Any], unti
         turned = "back" not in wanted or float(np.dot(wanted["back"], best.down)) < 0.0
         met = bool(wanted.get("least", 0) <= lean <= wanted["most"] and turned)
     cells = [_short(up), best.why, f"{lean:.0f}°", "" if met is None else "yes" if met else "**no**"]
-    if until == "pose":
-        return Judged(best.down, met, cells, [])
     heights: Any = chain.boards["layers"]
     supports = spec_of("supports")
     assert supports is not None
@@ -156,7 +168,8 @@ def _judged(data: bytes, printer: Any, material: Any, told: dict[str, Any], unti
         f"{held.row.numbers.risk:.1%}",
         f"{time.perf_counter() - began:.0f}",
     ]
-    return Judged(best.down, met, cells, [_drawn(parts, own, azimuth) for azimuth in SIDES])
+    pictures = [_drawn(parts, own, azimuth) for azimuth in SIDES]
+    return Judged(best.down, met, cells, pictures, len(held.supports.tips), held.row.numbers.risk)
 
 
 def _importance_at(shelf: Any, opened: Any, held: Any, look: Any, sha: str) -> Any:
