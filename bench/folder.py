@@ -35,8 +35,8 @@ HEAD = (
 
 @dataclass(frozen=True)
 class Judged:
-    """A row: which way down in the file's frame, whether it is accepted (None: nobody said), how it is told; tips of its
-    recommended set, and its risk.
+    """A row: which way down in the file's frame, whether it is accepted (None: nobody said), how it is told; tips of
+    its recommended set, and its risk.
     """
 
     down: tuple[float, float, float]
