@@ -85,8 +85,9 @@ def main(words: list[str]) -> int:
     tests = [
         str(BIN / "pytest"),
         "--doctest-modules",
-        # Two at a time: a module's tests stay together, with a database and a server of their own.
-        *(() if chosen else ("-n", "2", "--dist", "loadscope", "--no-loadscope-reorder")),
+        # Three at a time on two cores, since journeys wait for pages: a module's tests stay together, with a database
+        # and a server of their own.
+        *(() if chosen else ("-n", "3", "--dist", "loadscope", "--no-loadscope-reorder")),
         *(chosen or ["src/tenugui/core", "tests", *(["--ignore=tests/browser"] if "--fast" in words else [])]),
     ]
     print("== doctests and tests", flush=True)

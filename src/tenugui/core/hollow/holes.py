@@ -135,24 +135,26 @@ def _second(cavity: Cavity, candidates: _Candidates, vent: int, wide: float, pla
     low, tall = float(height.min()), max(float(np.ptp(height)), 1e-9)
     storey = np.minimum(((height - low) / tall * STOREYS).astype(int), STOREYS - 1)
     apart = np.linalg.norm(candidates.points - candidates.points[vent], axis=1)
-    ways = [([vent], judged(cavity, [_hole(candidates, vent, wide)], plate))]
+    seen = PLUG_MIN * candidates.weights + CROWN_MIN * ((height - low) / tall) ** 2
+    offered = []
     for k in range(STOREYS):
         mine = np.flatnonzero((storey == k) & (apart >= 3 * wide))
-        if not len(mine):
-            continue
-        least = mine[candidates.weights[mine] <= candidates.weights[mine].min() + 1e-9]
-        far = int(least[np.argmax(apart[least])])
-        ways.append(([vent, far], judged(cavity, [_hole(candidates, i, wide) for i in (vent, far)], plate)))
-
-    def trouble(way: tuple[list[int], Opened]) -> float:
-        taken, opened = way
+        if len(mine):
+            least = mine[candidates.weights[mine] <= candidates.weights[mine].min() + 1e-9]
+            offered.append(int(least[np.argmax(apart[least])]))
+    best: tuple[float, list[int], Opened] | None = None
+    for far in sorted(offered, key=lambda i: float(seen[i])):
+        if best is not None and seen[far] >= best[0]:
+            break  # to plug it would be more trouble than all of the best
+        opened = judged(cavity, [_hole(candidates, i, wide) for i in (vent, far)], plate)
         seconds = PATIENCE_S if opened.drips.seconds is None else opened.drips.seconds
         stays = (opened.drips.retained + opened.drips.clings) / max(cavity.volume, 1e-9)
-        seen = sum(PLUG_MIN * candidates.weights[i] + CROWN_MIN * ((height[i] - low) / tall) ** 2 for i in taken[1:])
-        return float(seconds / 60 + LEFT_MIN * stays + seen)
-
-    # One hole without air is taken where there is room for no other.
-    return min(ways[1:], key=trouble) if len(ways) > 1 else ways[0]
+        trouble = float(seconds / 60 + LEFT_MIN * stays + seen[far])
+        if best is None or trouble < best[0]:
+            best = trouble, [vent, far], opened
+    if best is None:  # one hole without air, where there is room for no other
+        return [vent], judged(cavity, [_hole(candidates, vent, wide)], plate)
+    return best[1], best[2]
 
 
 def _positions(cavity: Cavity, holes: Sequence[Hole], down: F8) -> list[F8]:
