@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
+import manifold3d
 import numpy as np
 import pytest
 
 from tenugui.core.layers import bridged, prove
+from tenugui.core.layers.bridges import ARCH, RISE_MM
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.risk import ledger
@@ -53,6 +57,38 @@ def test_a_stump_that_ends_half_way_hangs_between_beams_that_are_bridged() -> No
     assert proof.hang.total == pytest.approx((1 + 9 - REACH) * 3, rel=0.02), (
         "its neighbours are of its own layer: no bank"
     )
+
+
+def bored(radius: float, deep: float = 12.0) -> Mesh:
+    """A block with a round hole that lies, all through it."""
+    side = 2 * radius + 16
+    block = manifold3d.Manifold.cube((side, deep, side), True)
+    hole = manifold3d.Manifold.cylinder(deep + 2, radius, radius, 96, True).rotate((90, 0, 0))
+    made = (block - hole).to_mesh()
+    return Mesh(np.asarray(made.vert_properties[:, :3], float), np.asarray(made.tri_verts, np.int32)).dropped()
+
+
+@pytest.mark.parametrize("radius", [2.0, 4.0, 6.0, 12.0])
+def test_the_crown_of_a_lying_hole_holds_itself_where_it_closes_over_ten_millimetres(radius: float) -> None:
+    """By hand: it has to close within 1.5 mm of height from bank to bank of at most 10; what is left open below that,
+    and is steeper than what reaches out freely, hangs.
+    """
+    proof = prove(bored(radius), CONTEXT.height, CONTEXT.reach, bridge=CONTEXT.bridge)
+    made = make_supports(bored(radius), CONTEXT, before=proof)
+    # Free as long as a layer reaches out less than it may: above that slope the chord is so wide, and so high.
+    lean = math.atan(CONTEXT.reach / CONTEXT.height)
+    chord, rise = 2 * radius * math.cos(lean), radius * (1 - math.sin(lean))
+    closes = chord <= ARCH * CONTEXT.bridge and rise <= RISE_MM
+    assert (len(made.tips) == 0) == closes and (proof.hang.total < 0.5) == closes
+    open_ = prove(bored(radius), CONTEXT.height, CONTEXT.reach)
+    assert open_.hang.total > 4, "a machine that bridges nothing closes no arch either"
+
+
+def test_a_lip_beside_open_air_is_no_arch() -> None:
+    """Under a hole that stays open above, nothing closes: a ring's inner lip hangs as it did."""
+    lip = Mesh.joined([box((-9, 0, 6), (6, 8, 12)), box((9, 0, 6), (6, 8, 12)), box((-4.5, 0, 11), (5, 8, 2))])
+    hangs = [prove(lip, 0.16, REACH, bridge=b).hang.total for b in (0.0, 20.0)]
+    assert hangs[0] == hangs[1] == pytest.approx((4 - REACH) * 8, rel=0.05)
 
 
 def test_filament_bridges_a_gate_without_a_tip_and_resin_does_not() -> None:

@@ -10,6 +10,10 @@ from .runs import F8, I4, I8, LayerStack
 WAYS = np.array([[1.0, 0.0], [0.0, 1.0], [0.70711, 0.70711], [0.70711, -0.70711]])
 STRIDE = 2
 """Scan lines to a step."""
+ARCH, RISE_MM = 0.5, 1.5
+"""Priors: what closes from bank to bank within so much of height holds itself over this share of what lines bridge: the
+crown of an arch, a round hole that lies.
+"""
 
 
 @njit()
@@ -27,38 +31,60 @@ def within(row_start: I8, x_in: I4, x_out: I4, row: int, x: float) -> bool:
 
 @njit()
 def _bank(
-    row_start: I8, x_in: I4, x_out: I4, rows: int, layer: int, x: float, j: int, ux: float, uy: float, far: float
-) -> float:
-    """How far in scan lines a bank lies from (x, j) along (ux in run units, uy in scan lines) a step; infinite where
-    the layer ends first, or beyond `far`.
+    row_start: I8,
+    x_in: I4,
+    x_out: I4,
+    rows: int,
+    layer: int,
+    x: float,
+    j: int,
+    ux: float,
+    uy: float,
+    far: float,
+    rise: int,
+) -> tuple[float, bool]:
+    """How far in scan lines a bank lies from (x, j) along (ux in run units, uy in scan lines) a step, and whether the
+    way there crosses air that closes within `rise` layers above; infinite where it ends in open air, or beyond `far`.
     """
-    k = 0.0
+    k, crosses = 0.0, False
+    top = (len(row_start) - 1) // rows
     while k <= far:
         k += STRIDE
         y = int(np.floor(j + 0.5 + uy * k))
         if y < 0 or y >= rows:
-            return np.inf
+            return np.inf, crosses
         here = x + ux * k
         if within(row_start, x_in, x_out, (layer - 1) * rows + y, here):
-            return k
-        if not within(row_start, x_in, x_out, layer * rows + y, here):
-            return np.inf
-    return np.inf
+            return k, crosses
+        if within(row_start, x_in, x_out, layer * rows + y, here):
+            continue
+        crosses, closes = True, False
+        for up in range(layer + 1, min(layer + rise + 1, top)):
+            if within(row_start, x_in, x_out, up * rows + y, here):
+                closes = True
+                break
+        if not closes:
+            return np.inf, crosses
+    return np.inf, crosses
 
 
 @njit()
 def spanned(
-    row_start: I8, x_in: I4, x_out: I4, rows: int, layer: int, x: float, j: int, scale: float, span: float
+    row_start: I8, x_in: I4, x_out: I4, rows: int, layer: int, x: float, j: int, scale: float, span: float, rise: int
 ) -> bool:
     """Whether a straight line of at most `span` scan lines through (x in run units, row j) lies in its layer and ends
-    on the layer below at both sides.
+    on the layer below at both sides; or, where it is no longer than ARCH of that, in what closes over it within `rise`
+    layers, as the crown of an arch does.
 
     `scale`: run units to a scan line's pitch.
     """
     for w in range(len(WAYS)):
         ux, uy = WAYS[w, 0] * scale, WAYS[w, 1]
-        one = _bank(row_start, x_in, x_out, rows, layer, x, j, ux, uy, span)
-        if one < np.inf and one + _bank(row_start, x_in, x_out, rows, layer, x, j, -ux, -uy, span - one) <= span:
+        one, over = _bank(row_start, x_in, x_out, rows, layer, x, j, ux, uy, span, rise)
+        if one == np.inf:
+            continue
+        other, too = _bank(row_start, x_in, x_out, rows, layer, x, j, -ux, -uy, span - one, rise)
+        if one + other <= (ARCH * span if over or too else span):
             return True
     return False
 
@@ -73,6 +99,7 @@ def _each(
     layers: int,
     rows: int,
     span: float,
+    rise: int,
     spans: F8,
 ) -> None:
     height, x0, y0, pitch, unit = frame
@@ -84,10 +111,15 @@ def _each(
         # The layer that the surface's point begins: its middle lies above the point, and what is below it is bare.
         for layer in range(max(1, int(np.floor(points[k, 2] / height + 0.5 - 1e-6))), layers):
             if within(row_start, x_in, x_out, layer * rows + j, x):
-                spans[k] = spanned(row_start, x_in, x_out, rows, layer, x, j, pitch / unit, span / pitch)
+                spans[k] = spanned(row_start, x_in, x_out, rows, layer, x, j, pitch / unit, span / pitch, rise)
                 break
             if layer * height > points[k, 2] + 3 * height:
                 break
+
+
+def rise_of(height: float) -> int:
+    """Within how many layers of a height an arch has to close."""
+    return int(RISE_MM / height + 1e-6)
 
 
 def bridged(stack: LayerStack, points: F8, span_mm: float) -> np.ndarray:
@@ -107,6 +139,7 @@ def bridged(stack: LayerStack, points: F8, span_mm: float) -> np.ndarray:
             g.layers,
             g.rows,
             span_mm,
+            rise_of(g.height),
             spans,
         )
     return spans > 0

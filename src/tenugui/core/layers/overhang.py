@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..compiled import CORES, both_cores, njit
-from .bridges import spanned
+from .bridges import rise_of, spanned
 from .runs import F8, I4, I8, LayerStack
 
 LANDS_MM = 1.0
@@ -48,6 +48,7 @@ def _hang(
     last: int,
     reach: I4,
     span: float,
+    rise: int,
     scale: float,
     drop: int,
     component: I4,
@@ -58,9 +59,9 @@ def _hang(
     held: F8,
 ) -> None:
     """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are
-    summed, but for what lines of `span` scan lines, `scale` run units each, bridge from bank to bank, and for what lies
-    in discs that hold it: `held` (h, 3), middles and radius in scan lines. `longest` (components, 3): the longest piece
-    of each and its middle, in run units and scan lines.
+    summed, but for what lines of `span` scan lines, `scale` run units each, bridge from bank to bank or close over
+    within `rise` layers, and for what lies in discs that hold it: `held` (h, 3), middles and radius in scan lines.
+    `longest` (components, 3): the longest piece of each and its middle, in run units and scan lines.
     """
     cells = len(reach)
     piece_in, piece_out = np.empty(4096, np.int32), np.empty(4096, np.int32)
@@ -116,7 +117,7 @@ def _hang(
                     mine, middle = 0.0, 0.0
                     for k in range(samples):
                         x = piece_in[p] + (k + 0.5) * wide / samples
-                        if span > 0 and spanned(row_start, x_in, x_out, rows, layer, x, j, scale, span):
+                        if span > 0 and spanned(row_start, x_in, x_out, rows, layer, x, j, scale, span, rise):
                             continue
                         if len(held) and _lies_in(held, x / scale, float(j)):
                             continue
@@ -192,6 +193,7 @@ def _summed(
             b,
             reach,
             bridge_mm / grid.pitch,
+            rise_of(grid.height),
             scale,
             drop,
             component,
