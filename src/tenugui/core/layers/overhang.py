@@ -47,8 +47,7 @@ def _hang(
     first: int,
     last: int,
     reach: I4,
-    span: float,
-    rise: int,
+    bridges: tuple[float, int],
     scale: float,
     drop: int,
     component: I4,
@@ -59,11 +58,12 @@ def _hang(
     held: F8,
 ) -> None:
     """reach[d]: half width, in run units, of the allowed disc d scan lines from its centre; lengths left over are
-    summed, but for what lines of `span` scan lines, `scale` run units each, bridge from bank to bank or close over
-    within `rise` layers, and for what lies in discs that hold it: `held` (h, 3), middles and radius in scan lines.
-    `longest` (components, 3): the longest piece of each and its middle, in run units and scan lines.
+    summed, but for what `bridges` (a span in scan lines of `scale` run units each, a rise in layers) from bank to bank,
+    and for what lies in discs that hold it: `held` (h, 3), middles and radius in scan lines. `longest` (components, 3):
+    the longest piece of each and its middle, in run units and scan lines.
     """
     cells = len(reach)
+    span, rise = bridges
     piece_in, piece_out = np.empty(4096, np.int32), np.empty(4096, np.int32)
     for layer in range(max(first, 1), last):
         for j in range(rows):
@@ -192,8 +192,7 @@ def _summed(
             a,
             b,
             reach,
-            bridge_mm / grid.pitch,
-            rise_of(grid.height),
+            (bridge_mm / grid.pitch, rise_of(grid.height)),
             scale,
             drop,
             component,
