@@ -12,13 +12,14 @@ from scipy.stats import gamma
 from scipy.stats import t as student
 
 from tenugui.core.learn import Logged, Told, calibration_of, causes_of, ratio_of
-from tenugui.core.learn.causes import CAUSE_RUNS, NOISE, OWN, SURE_RUNS
+from tenugui.core.learn.causes import CAUSE_RUNS, SURE_RUNS
+from tenugui.core.learn.hours import NOISE, PRIOR
 
 
 def test_hours_by_students_law() -> None:
     logs = [0.05, 0.12, 0.08, 0.2]
     told = ratio_of([Logged(100, 0.1, 100 * math.exp(v), "good") for v in logs])
-    weight, n = (NOISE / OWN) ** 2, len(logs)
+    weight, n = (NOISE / PRIOR) ** 2, len(logs)
     mean = sum(logs) / (n + weight)
     rest = float(np.var(logs) * n + weight * n / (weight + n) * np.mean(logs) ** 2)
     spread = math.sqrt((SURE_RUNS * NOISE**2 + rest) / (SURE_RUNS + n) / (n + weight))

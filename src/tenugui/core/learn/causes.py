@@ -11,10 +11,9 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import betaincinv, stdtrit
 
+from .hours import NOISE, PRIOR
 from .log import WHOLE, Logged, timed
 
-NOISE, OWN = 0.06, 0.15
-"""Priors: a print takes some 6 % more or less than its machine does, a machine some 15 % more or less than planned."""
 SURE_RUNS = 3.0
 """Prior: the noise is known as well as so many prints tell it."""
 CAUSE_RUNS = 1.5
@@ -49,7 +48,7 @@ def ratio_of(runs: Sequence[Logged]) -> Ratio:
     1.0
     """
     logs = np.array(timed(runs), float)
-    n, weight = len(logs), (NOISE / OWN) ** 2
+    n, weight = len(logs), (NOISE / PRIOR) ** 2
     mean = float(logs.sum()) / (weight + n)
     free = SURE_RUNS + n
     rest = float(((logs - logs.mean()) ** 2).sum()) if n else 0.0

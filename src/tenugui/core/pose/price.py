@@ -76,7 +76,7 @@ def _resin_pace(context: Context) -> Pace:
     many = printer.bottom_layers + printer.transition_layers + 1
     layer = float(layer_seconds(printer, material, many, h)[-1])
     coins = material.cost * 1e-6 * (1 + material.waste)
-    return Pace("resin", layer / 3600 / h, 0.0, coins, material.density_g_ml * 1e-6, True, 1.0, printer.peel_kpa)
+    return Pace("resin", layer / 3600 / h, 0.0, coins, material.density_g_ml * 1e-6, True, 1.0, context.peel_kpa)
 
 
 def _filament_pace(context: Context) -> Pace:

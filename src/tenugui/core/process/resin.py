@@ -9,7 +9,7 @@ from scipy.special import ndtr
 
 from ..hazards import CAP, Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
-from ..machines import Context, Material, ResinPrinter, as_resin, by_depth, peels
+from ..machines import CURES_ON_MM, Context, Material, ResinPrinter, as_resin, by_depth, peels
 from ..mesh import Mesh
 from ..supports import Neck, ResinManner, body_loads, necks
 from ..supports.holds import PLATE_KPA
@@ -29,8 +29,8 @@ TRAPPED_CHANCE = 0.5
 HARMLESS_MM3 = 50.0
 """Prior: a pocket of so much does so half as often; a smaller one hardly ever."""
 TOLD_LEVER_MM = 1.5
-OVERCURE_MM, BONDS_FROM_MM = 0.08, 0.02
-"""Priors: how far a layer cures into the one below, as exposures are made, and how little of that still holds."""
+BONDS_FROM_MM = 0.02
+"""Prior: how little of what a layer cures into the one below (CURES_ON_MM) still holds."""
 LAMP_SPREAD, CURVE_GUESSED, CURVE_KNOWN = 0.1, 0.25, 0.05
 """Priors: how far the dose may be off from day to day, and a resin's D_p where it is guessed and where two exposures or
 a data sheet tell it; shares, one standard deviation.
@@ -177,20 +177,20 @@ def bonds(sight: Sight) -> list[Hazard]:
     """A layer that is cured too little into the one below, of a height for which the exposure rests on a curve."""
     context, height = sight.context, sight.height
     spread = overcure_spread(context.material, height) * context.printer.scatter
-    chance = float(ndtr((BONDS_FROM_MM - OVERCURE_MM) / spread))
+    chance = float(ndtr((BONDS_FROM_MM - CURES_ON_MM) / spread))
     if chance < TOLD_BOND:
         return []
     material = context.material
     known = "two known exposures" if material.knows_light else "a prior of its D_p"
     text = (
         f"Layers of {height:g} mm are lit by a curve from {material.exposure_base_mm:g} mm and {known}: how deep they "
-        f"cure into the one below may be off by {spread:.3f} mm, of {OVERCURE_MM:g} mm (prior)."
+        f"cure into the one below may be off by {spread:.3f} mm, of {CURES_ON_MM:g} mm (prior)."
     )
     remedy = "Print an exposure test at this height and give the material its second pair, or take a known height."
     layer = int(sight.proof.areas.argmax())
     x, y = (float(v) for v in sight.proof.centroids[layer])
     place, arises = (x, y, layer * height), Arises(given=min(CAP, chance))
-    return [BOND.at(layer, place, OVERCURE_MM, BONDS_FROM_MM, unit="mm", message=text, remedy=remedy, arises=arises)]
+    return [BOND.at(layer, place, CURES_ON_MM, BONDS_FROM_MM, unit="mm", message=text, remedy=remedy, arises=arises)]
 
 
 @source(PULL, on=peels)

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
-from scipy.special import expit, ndtr
+from scipy.special import expit, ndtr, ndtri
 
 from .design import columns
 from .results import Results
@@ -281,8 +281,6 @@ def _near(cuts: F8) -> float:
 
 def _cuts(shares: F8) -> F8:
     """Cut points that give such shares, as the first and the logarithms of steps."""
-    from scipy.special import ndtri
-
     at = ndtri(np.clip(shares, 0.02, 0.98))
     return np.concatenate([at[:1], np.log(np.maximum(np.diff(at), 0.05))])
 
