@@ -51,7 +51,10 @@ def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Address]:
     server.stop()
 
 
-PEOPLES = ("settings", "outcomes", "kits", "runs", "jobs", "decisions", "plans", "figures", "printers", "materials")
+PEOPLES = (
+    "settings", "outcomes", "seen", "photos", "specimens", "series", "evidence", "taken", "timers", "kits", "runs",
+    "jobs", "decisions", "plans", "figures", "printers", "materials",
+)  # fmt: skip
 COMPUTED = ("results", "result_blobs", "blob_chunks", "blobs")
 
 

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 from pathlib import Path
 from typing import Any
 
 import pytest
+import shapely
 
 from tenugui.cli import main
 from tests.command import document
+from tests.shapes import ball, stl_bytes
 
 SPEC = {"factors": {"gap": [1, 2, 3]}, "responses": {"fused": "yesno", "off": "time"}, "repeats": 3, "rate_per_h": None}
 RUN = {
@@ -68,9 +71,109 @@ def test_a_log_is_learned_from(tmp_path: Path) -> None:
     assert told["machines"][0]["machine"] == "kestrel" and told["few"]
 
 
+WEEK = {
+    "from": "2026-11-30T08:00",
+    "to": "2026-12-02T20:00",
+    "machines": [{"name": "heron", "free": [["2026-11-30T08:00", "2026-12-02T20:00"]], "setup": {"material": 20}}],
+    "stations": [{"name": "wash", "kind": "wash", "capacity": 1}],
+    "people": [{"name": "Aki", "hours": [[f"{d}T09:00", f"{d}T19:00"] for d in ("2026-11-30", "2026-12-01")]}],
+    "quiet": [],
+    "jobs": [
+        {
+            "name": "warden",
+            "machines": ["heron"],
+            "hours": 5,
+            "spread": 0.06,
+            "risk": 0.05,
+            "after": [{"step": "washing", "station": "wash", "minutes": 12, "hands": True}],
+            "due": "2026-12-01T12:00",
+            "first_look_min": 20,
+        }
+    ],
+}
+
+
+def test_a_week_is_planned(tmp_path: Path) -> None:
+    told = document("week", written(tmp_path, "week.json", WEEK))
+    assert told["schema"] == "tenugui/week@1" and set(told) >= {"runs", "dates", "unplaced", "optimal"}
+    (run,) = told["runs"]
+    assert (run["job"], run["machine"], run["start"], run["end"]) == (
+        "warden", "heron", "2026-11-30T09:05", "2026-11-30T14:05",
+    )  # fmt: skip
+    assert [a["what"] for a in run["attend"]] == ["start", "first look", "lift off", "washing"]
+    assert all(set(a) >= {"what", "at", "by"} and a["by"] == "Aki" for a in run["attend"])
+    assert "2026-11-30T14:05" < run["end_95"] < "2026-11-30T15:00" and told["optimal"]
+    assert told["dates"] == [{"job": "warden", "due": "2026-12-01T12:00", "chance": told["dates"][0]["chance"]}]
+    assert told["dates"][0]["chance"] > 0.9
+
+
+@pytest.fixture(scope="module")
+def planned(tmp_path_factory: pytest.TempPathFactory) -> str:
+    """A plan of a small ball, as `plan` writes it."""
+    folder = tmp_path_factory.mktemp("planned")
+    (folder / "ball.stl").write_bytes(stl_bytes(ball(4)))
+    document("plan", str(folder / "ball.stl"), "--printer", "heron", "--height", "8", "--out", str(folder / "out"))
+    return str(folder / "out" / "plan.json")
+
+
+def test_plans_are_laid_on_plates(planned: str, tmp_path: Path) -> None:
+    told = document("plate", planned, "--printer", "heron", "--copies", "5", "--out", str(tmp_path))
+    assert told["schema"] == "tenugui/plate@1" and set(told) >= {"plates", "unplaced", "hours_per_good_piece", "batch"}
+    (plate,) = told["plates"]
+    assert set(plate) >= {"items", "time_s", "material_ml", "peak_pull_n", "risk", "enough"}
+    assert [(i["plan"], i["copy"]) for i in plate["items"]] == [(planned, k + 1) for k in range(5)]
+    plan = json.loads(Path(planned).read_text())
+    assert plate["time_s"] == pytest.approx(plan["proof"]["time_s"]), "a plate takes as long as its tallest"
+    assert plate["material_ml"] == pytest.approx(5 * plan["proof"]["material"]["volume_ml"])
+    assert plate["peak_pull_n"] == pytest.approx(5 * max(plan["on_plate"]["pull_n"]))
+    assert plate["risk"] > plan["proof"]["risk"] and plate["enough"] == {"vat": True, "stock": True}
+    shapes = [shapely.Polygon(i["footprint"]) for i in plate["items"]]
+    assert all(a.distance(b) >= 2.0 - 1e-3 for a, b in itertools.combinations(shapes, 2))
+    assert all(
+        s.bounds[0] >= 0 and s.bounds[2] <= 207.36 and s.bounds[1] >= 0 and s.bounds[3] <= 116.64 for s in shapes
+    )
+    poor = document("plate", planned, "--printer", "heron", "--copies", "5", "--vat", "1", "--stock", "0.5")
+    assert poor["plates"][0]["enough"] == {"vat": False, "stock": False}
+    assert json.loads((tmp_path / "plates.json").read_text()) == told
+
+
+def test_a_plan_is_finished_by_a_time(planned: str) -> None:
+    told = document("finish", planned, "--by", "2026-12-05T18:00", "--school", "after", "--failed", "thin:50")
+    assert told["schema"] == "tenugui/finish@1" and set(told) >= {"steps", "ready", "mend_or_print"}
+    assert told["ready"] == "2026-12-05T18:00" and told["school"] == "after"
+    names = {"name", "start", "minutes", "hands", "amount", "with", "caution"}
+    assert all(set(step) >= names for step in told["steps"])
+    assert set(told["mend_or_print"]) >= {"mend", "print", "recommended"}
+    assert document("finish", planned)["mend_or_print"] is None
+
+
+def test_what_cannot_be_laid_or_finished_is_said(
+    planned: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    old = written(tmp_path, "old.json", {"proof": {}})
+    for words, says in (
+        (("plate", planned, "--printer", "heron", "--copies", "0"), "From 1 copy"),
+        (("plate", planned, "--printer", "heron", "--copies", "10000"), "From 1 copy"),
+        (("plate", planned, "--printer", "heron", "--copies", "1,2"), "2 counts for 1 plans"),
+        (("plate", planned, "--printer", "kestrel"), "works another way"),
+        (("plate", old, "--printer", "heron"), "layer_height_mm"),
+        (("plate", planned, "--printer", "heron", "--gap", "-1"), "gap"),
+        (("finish", planned, "--by", "tomorrow"), "no time"),
+        (("finish", planned, "--failed", "song:3"), "names no cause"),
+        (("finish", planned, "--failed", "thin:99999"), "Layer 99,999"),
+        (("finish", old), "off_plate"),
+        (("plate", "nowhere.json", "--printer", "heron"), "nowhere.json"),
+    ):
+        assert main([*words, "--json"]) == 2, words
+        told = capsys.readouterr()
+        assert told.out == "" and told.err.count("\n") == 1 and says in told.err, (words, told.err)
+
+
 @pytest.mark.parametrize(
     ("command", "text", "says"),
     [
+        ("week", "{", "The week cannot be read"),
+        ("week", json.dumps(WEEK | {"to": "2026-11-29T08:00"}), "ends before it begins"),
         ("series", "{", "The series cannot be read"),
         ("series", json.dumps(SPEC | {"repeats": -1}), "repeats"),
         ("learn", "[1]", "Run 1"),

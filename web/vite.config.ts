@@ -8,7 +8,6 @@ export default defineConfig({
     chunkSizeWarningLimit: 1200,
     rollupOptions: {
       onwarn: (warning, warn) => warning.code !== "MODULE_LEVEL_DIRECTIVE" && warn(warning),
-      output: { manualChunks: { three: ["three", "@react-three/fiber"] } },
     },
   },
   server: { proxy: { "/api": "http://127.0.0.1:8765" } },

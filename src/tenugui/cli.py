@@ -32,6 +32,11 @@ def _json_or_name(given: str | None) -> str | dict[str, Any] | None:
     return read
 
 
+def _counts(text: str) -> list[int]:
+    """Counts with commas between."""
+    return [int(part) for part in text.split(",")]
+
+
 def _parser() -> argparse.ArgumentParser:
     top = argparse.ArgumentParser(
         "tenugui",
@@ -100,7 +105,25 @@ def _parser() -> argparse.ArgumentParser:
     series.add_argument("--results", metavar="RESULTS.csv", help="one row a specimen; columns: factors and responses")
     learn = commands.add_parser("learn", help="What a log of prints says of a machine.")
     learn.add_argument("file", metavar="RUNS.json")
-    for one in (series, learn):
+    week = commands.add_parser("week", help="Plan a week of prints, and tell with which chance each date is kept.")
+    week.add_argument("file", metavar="WEEK.json")
+    week.add_argument("--seconds", type=float, default=2.0, help="how long the solver may look (default 2)")
+    plate = commands.add_parser("plate", help="Lay proved plans on plates, and tell what they take and risk.")
+    plate.add_argument("plans", metavar="PLAN.json", nargs="+")
+    plate.add_argument("--printer", required=True, help="a preset or a JSON file")
+    plate.add_argument("--copies", type=_counts, help="how many of each, as 1,3")
+    plate.add_argument("--gap", type=float, default=2.0, help="mm between pieces (default 2)")
+    plate.add_argument("--vat", type=float, help="ml that the vat holds")
+    plate.add_argument("--stock", type=float, help="grams of material that are there")
+    plate.add_argument("--out", metavar="DIR")
+    finish = commands.add_parser("finish", help="What is done off the plate, and whether a failed print is mended.")
+    finish.add_argument("file", metavar="PLAN.json")
+    finish.add_argument("--by", metavar="TIME", help="when it must be ready, as 2026-12-05T18:00")
+    finish.add_argument(
+        "--school", choices=["before", "after"], default="before", help="supports off before or after curing"
+    )
+    finish.add_argument("--failed", metavar="CAUSE:LAYER", help="what failed, and from which layer on")
+    for one in (series, learn, week, plate, finish):
         one.add_argument("--json", action="store_true", help="one line, for machines")
     serve = commands.add_parser("serve", help="serve the application (the launcher calls this)")
     serve.add_argument("--demo", action="store_true")
@@ -118,9 +141,11 @@ def main(argv: list[str] | None = None) -> int:
             return serve(demo=given.demo, port=given.port)
         from .headless import run, tell
 
-        if given.command in ("series", "learn"):
+        if given.command in ("series", "learn", "week", "plate", "finish"):
             from .headless_workshop import WORKSHOP
 
+            if given.command == "plate":
+                given.printer = _json_or_name(given.printer)
             tell(WORKSHOP[given.command](given).model_dump(), given.json)
             return 0
         if given.command == "hollow":

@@ -67,6 +67,8 @@ from .core.plan.figure import coarse_of
 from .core.plan.given import BareGiven, FigureGiven, HeightsGiven, LookGiven, PosedGiven, PoseGiven, ProofGiven
 from .core.plan.inputs import PosedInputs
 from .core.plan.look import faced, look_of
+from .core.plan.off_plate import off_plate
+from .core.plan.on_plate import on_plate
 from .core.pose import Direction, up_of
 from .core.repair import Ready, make_ready, repair
 
@@ -324,19 +326,14 @@ def _plan(run: Run) -> dict[str, Any]:
     for file, sha in written.items():
         _write_whole(out / file, run.shelf.get(sha))
     taken, walls = must(chain.choices, SupportsChoice), of(chain.choices, WallsChoice)
+    held = held_of(run.shelf, given_last, height=board.proof.layers.height_mm, risk=taken.risk, style=taken.style)
     document = {
         "schema": "tenugui/plan@1",
         "up": list(run.up),
         "layer_height_mm": board.proof.layers.height_mm,
         "files": [f"{name}.3mf", f"{name}.stl", f"{name}-run-sheet.pdf", *written, "plan.json"],
         "pose": pose_document(pose).model_dump(),
-        "supports": held_of(
-            run.shelf,
-            given_last,
-            height=board.proof.layers.height_mm,
-            risk=taken.risk,
-            style=taken.style,
-        ).supports.model_dump(),
+        "supports": held.supports.model_dump(),
         "layers": {
             "schema": "tenugui/layers@1",
             "choices": [_layers_row(row) for row in layers.choices],
@@ -346,6 +343,8 @@ def _plan(run: Run) -> dict[str, Any]:
         "hollow": _hollow_of(chain.boards.get("hollow")),
         "walls": walls and walls.model_dump(include={"perimeters", "roof_mm", "infill", "option"}),
         "choices": {fold: choice.model_dump(mode="json") for fold, choice in chain.choices.items()},
+        "on_plate": on_plate(run.shelf, given_last, held).model_dump(),
+        "off_plate": off_plate(given_last, board, held).model_dump(),
         # Of the very file that was written, which plans every layer.
         "proof": board.proof.model_dump() | {"time_s": print_file.time_s},
     } | _prepared(run.brought.worked_ready)

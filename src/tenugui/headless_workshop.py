@@ -1,22 +1,34 @@
-"""The headless commands of the workshop: `series` and `learn`."""
+"""The headless commands of the workshop: `series`, `learn`, `week`, `plate` and `finish`."""
 
 from __future__ import annotations
 
 import argparse
 from collections.abc import Callable
+from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 import orjson
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from .core.contract.base import Document
+from .core.contract.finish import FinishDoc, OffPlateDoc, finish_document
 from .core.contract.learn import LearnDoc, learn_document
+from .core.contract.on_plate import OnPlateDoc
+from .core.contract.plate import PlatesDoc, plates_document
 from .core.contract.series import SeriesDoc, series_document
+from .core.contract.week import WeekDoc, week_document
 from .core.errors import CoreError
-from .core.learn import Logged, Told
+from .core.finish import Failed, Finishing, ends_by, mend_or_print, steps_of
+from .core.hazards import kinds
+from .core.learn import Logged, Told, told_by
+from .core.machines import load_printer
+from .core.plate import Piece, Polygon, batch_curve, plates_of
 from .core.series import read_results, read_spec
+from .core.week import planned, read_week
+from .core.worth import rates_of
 
+M = TypeVar("M", bound=BaseModel)
 MOST_RUNS, MOST_BYTES = 100_000, 256 * 2**20
 
 
@@ -34,16 +46,18 @@ def series(given: argparse.Namespace) -> SeriesDoc:
 
 
 class RunAsk(BaseModel):
-    """A run of the log; `plan`: what `plan` wrote for it, or where that lies beside the log."""
+    """A run of the log; `plan`: what `plan` wrote for it, or where that lies beside the log. What else a log tells of a
+    run is let be.
+    """
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
 
     machine: str = Field(min_length=1, max_length=120)
     material: str = Field(min_length=1, max_length=120)
     planned_s: float = Field(gt=0, le=1e8)
     planned_risk: float = Field(ge=0, le=1)
     real_s: float | None = Field(None, gt=0, le=1e8)
-    result: Literal["good", "scarred", "part lost", "print lost"]
+    result: Literal["good", "scarred", "part lost", "print lost"] | None = None
     failed_layer: int | None = Field(None, ge=0, le=1_000_000)
     cause: str | None = Field(None, max_length=60)
     plan: dict[str, Any] | str | None = None
@@ -93,15 +107,185 @@ def _chances(run: RunAsk, number: int, log: Path) -> dict[str, float]:
     hazards = plan.get("proof", {}).get("hazards") if isinstance(plan, dict) else None
     if not isinstance(hazards, list):
         raise CoreError("bad-runs", f"Run {number}: its plan tells no hazards.", str(log), "Give what `plan` wrote.")
-    whole: dict[str, float] = {}
-    for hazard in hazards:
-        try:
-            code, chance, loss = str(hazard["code"]), float(hazard["chance"]), hazard.get("loss")
-        except (KeyError, TypeError, ValueError) as reason:
-            raise CoreError("bad-runs", f"Run {number}: a hazard of its plan is not complete: {reason}.") from reason
-        if loss != "scar":
-            whole[code] = 1 - (1 - whole.get(code, 0.0)) * (1 - min(max(chance, 0.0), 1.0))
-    return whole
+    try:
+        return told_by((str(h["code"]), float(h["chance"]), str(h.get("loss"))) for h in hazards)
+    except (AttributeError, KeyError, TypeError, ValueError) as reason:
+        raise CoreError("bad-runs", f"Run {number}: a hazard of its plan is not complete: {reason}.") from reason
 
 
-WORKSHOP: dict[str, Callable[[argparse.Namespace], Document]] = {"series": series, "learn": learn}
+def week(given: argparse.Namespace) -> WeekDoc:
+    """Plan a week.
+
+    Raises:
+        CoreError: `bad-week`.
+    """
+    data = Path(given.file).read_bytes()
+    if len(data) > MOST_BYTES:
+        raise CoreError("bad-week", f"The week is larger than {MOST_BYTES >> 20} MB.", given.file)
+    return week_document(planned(read_week(data, given.file), given.seconds))
+
+
+class ProofOfPlan(BaseModel):
+    """What `plate` reads of a plan's proof."""
+
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+    printer: str
+    material_name: str
+    time_s: float = Field(gt=0)
+    risk: float = Field(ge=0, le=1)
+    material: dict[str, float | None]
+    hazards: list[dict[str, Any]]
+
+
+class PlanOfPlate(BaseModel):
+    """What `plate` reads of PLAN.json."""
+
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+    layer_height_mm: float = Field(gt=0)
+    on_plate: OnPlateDoc
+    proof: ProofOfPlan
+
+
+MOST_COPIES, MOST_PIECES = 1000, 400
+VAT_ML = 500.0
+"""Prior: what a vat holds, where nobody says."""
+CURVE_PIECES = 60
+
+
+def _read_plan(name: str, kind: type[M]) -> M:
+    how = "Give PLAN.json as `tenugui plan --out DIR` writes it."
+    try:
+        return kind.model_validate(orjson.loads(Path(name).read_bytes()))
+    except orjson.JSONDecodeError as reason:
+        raise CoreError("bad-plan", f"The plan cannot be read: {reason}.", name, how) from reason
+    except ValidationError as reason:
+        first = reason.errors()[0]
+        at = ".".join(str(part) for part in first["loc"])
+        raise CoreError("bad-plan", f"{at}: {first['msg']}.", name, how) from reason
+
+
+def _piece(name: str, plan: PlanOfPlate, copy: int, outlines: list[Polygon]) -> Piece:
+    whole = [float(h.get("chance", 0.0)) for h in plan.proof.hazards if h.get("code") == "mishap"]
+    mishap = min(max(whole, default=0.0), plan.proof.risk)
+    lost = 1 - (1 - plan.proof.risk) / (1 - mishap) if mishap < 1 else 1.0
+    on, stuff = plan.on_plate, plan.proof.material
+    return Piece(
+        name, copy, outlines, on.tall_mm, plan.proof.time_s, on.start_s,
+        float(stuff.get("volume_ml") or 0.0), float(stuff.get("mass_g") or 0.0),
+        max(0.0, lost), mishap, tuple(on.pull_n), on.pull_step_mm,
+        f"{plan.proof.material_name} {plan.layer_height_mm:g}",
+    )  # fmt: skip
+
+
+def plate(given: argparse.Namespace) -> PlatesDoc:
+    """Lay plans on plates.
+
+    Raises:
+        CoreError: `bad-plan`, `bad-copies`, `wrong-process`.
+    """
+    plans = [_read_plan(name, PlanOfPlate) for name in given.plans]
+    copies = given.copies or [1] * len(plans)
+    if len(copies) == 1:
+        copies = copies * len(plans)
+    if len(copies) != len(plans):
+        raise CoreError("bad-copies", f"{len(copies)} counts for {len(plans)} plans.", remedy="Give one for each.")
+    if not all(1 <= n <= MOST_COPIES for n in copies) or sum(copies) > MOST_PIECES:
+        said = f"From 1 copy of each to {MOST_PIECES} pieces in all; asked for {', '.join(map(str, copies))}."
+        raise CoreError("bad-copies", said, remedy="Plan what is more as another batch.")
+    if not 0 <= given.gap <= 50:
+        raise CoreError("bad-gap", f"A gap of {given.gap:g} mm.", remedy="Give 0 to 50 mm.")
+    printer = load_printer(given.printer)
+    for name, plan in zip(given.plans, plans, strict=True):
+        if plan.on_plate.hangs != printer.hangs:
+            what = f"It was planned for {plan.proof.printer}, which works another way than {printer.name}."
+            raise CoreError("wrong-process", what, name, "Plan it for this machine.")
+    outlines = [plan.on_plate.footprint for plan in plans]
+    pieces = [
+        _piece(name, plan, k + 1, shape)
+        for name, plan, n, shape in zip(given.plans, plans, copies, outlines, strict=True)
+        for k in range(n)
+    ]
+    laid = plates_of(pieces, printer.build_mm, gap=given.gap, hangs=printer.hangs)
+    most = min(CURVE_PIECES, max(12, copies[0]))
+    curve = batch_curve(pieces[0], printer.build_mm, gap=given.gap, hangs=printer.hangs, most=most)
+    vat = (VAT_ML if given.vat is None else given.vat) if printer.hangs else None
+    document = plates_document(laid, curve, vat_ml=vat, stock_g=given.stock)
+    if given.out is not None:
+        out = Path(given.out)
+        out.mkdir(parents=True, exist_ok=True)
+        (out / "plates.json").write_bytes(orjson.dumps(document.model_dump(), option=orjson.OPT_INDENT_2))
+    return document
+
+
+class PlanOfFinish(BaseModel):
+    """What `finish` reads of PLAN.json."""
+
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+    off_plate: OffPlateDoc
+    proof: ProofOfPlan
+    layers: dict[str, Any] = Field(default_factory=dict)
+    choices: dict[str, Any] = Field(default_factory=dict)
+
+
+def finish(given: argparse.Namespace) -> FinishDoc:
+    """What is done with a plan's print off the plate.
+
+    Raises:
+        CoreError: `bad-plan`, `bad-failure`, `bad-time`.
+    """
+    plan = _read_plan(given.file, PlanOfFinish)
+    off = plan.off_plate
+    work = Finishing(
+        off.process, tuple(off.groups), off.contact_mm2, off.hands_min, off.holes, off.plugs, off.strings
+    )  # fmt: skip
+    steps = steps_of(work, given.school)
+    begin = datetime.now().replace(second=0, microsecond=0)
+    if given.by is not None:
+        begin = _time(given.by) - timedelta(minutes=ends_by(steps))
+    ways = None
+    if given.failed is not None:
+        ways = mend_or_print(
+            _failure(given.failed, plan),
+            hands_min=off.hands_min,
+            machine_h=off.machine_h,
+            material=off.material,
+            risk=plan.proof.risk,
+            rates=rates_of(None),
+        )
+    return finish_document(steps, given.school, begin, ways)
+
+
+def _time(text: str) -> datetime:
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError as reason:
+        said = f"'{text[:40]}' is no time."
+        raise CoreError("bad-time", said, remedy="Write it as 2026-12-05T18:00.") from reason
+    if at.tzinfo is not None:
+        raise CoreError("bad-time", f"'{text[:40]}' has a zone.", remedy="Give the time of the place, without one.")
+    return at
+
+
+def _failure(text: str, plan: PlanOfFinish) -> Failed:
+    """CAUSE:LAYER of a print."""
+    cause, _, layer = text.partition(":")
+    layers = int(plan.choices.get("layers", {}).get("layers", 0) or 0)
+    if cause not in kinds() or not layer.isdecimal():
+        known = ", ".join(sorted(kinds()))
+        what = f"'{text[:40]}' names no cause and layer."
+        raise CoreError("bad-failure", what, remedy=f"Write CAUSE:LAYER, as island:412, with one of {known}.")
+    if layers and int(layer) > layers:
+        raise CoreError("bad-failure", f"Layer {int(layer):,} of {layers:,}.", remedy="Give a layer that it has.")
+    return Failed(cause, int(layer), layers or int(layer) or 1)
+
+
+WORKSHOP: dict[str, Callable[[argparse.Namespace], Document]] = {
+    "series": series,
+    "learn": learn,
+    "week": week,
+    "plate": plate,
+    "finish": finish,
+}

@@ -11,6 +11,7 @@ import uvicorn
 
 from .app.main import make_app, own_hosts
 from .demo.load import ask_for_demo, load_machines
+from .demo.season import load_series
 from .store.db import Store, StoreError, migrate
 from .store.server import Address, DatabaseServer, tell
 from .store.tidy import tidy
@@ -26,6 +27,8 @@ def until_stopped(database: DatabaseServer, address: Address, state: Path, *, de
         migrate(address)
         store = Store(address)
         load_machines(store)
+        if demo:
+            load_series(store)
         if demo and ask_for_demo(store):
             tell("the demo's figures are sculpted and planned as jobs; the bench shows how far they are")
         uploads = _fresh(state / "uploads")

@@ -9,6 +9,7 @@ from fastapi.testclient import TestClient
 from tenugui.store import jobs
 from tenugui.store.db import Store
 from tenugui.work.worker import compute
+from tests.shapes import ball, stl_bytes
 
 HOST = "testserver"
 ME = jobs.worker_name(1)
@@ -85,6 +86,15 @@ def decide(
     answer = client.post(f"/api/plans/{plan}/decide/{name}", json=body)
     assert answer.status_code == 200, answer.text
     return dict(answer.json())
+
+
+def proved(client: TestClient, store: Store) -> int:
+    """The plan of a small ball, taken as recommended up to its proof."""
+    number = bring_in(client, store, stl_bytes(ball(4)))["plan_id"]
+    size(client, number, height_mm=8.0)
+    for name in ("pose", "supports", "layers", "proof"):
+        decide(client, store, number, name)
+    return number
 
 
 def undo(client: TestClient, plan: int) -> dict[str, Any]:

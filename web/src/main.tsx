@@ -1,25 +1,33 @@
 import { QueryClientProvider } from "@tanstack/react-query";
 import { Tooltip } from "radix-ui";
-import { StrictMode } from "react";
+import { StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { Problem } from "./api/client";
 import { queries } from "./api/queries";
 import { Bench } from "./bench/Bench";
-import { LogPage } from "./bench/LogPage";
-import { FigurePage } from "./folds/FigurePage";
 import { MarkPatterns } from "./folds/marks/kinds";
 import "./index.css";
-import { KitPage } from "./kit/KitPage";
+import { Ringing } from "./off/Ringing";
 import { PatternDefs } from "./patterns/Patterns";
 import { WorthWeaves } from "./patterns/WorthBar";
-import { SettingsPage } from "./settings/SettingsPage";
-import { ShelfPage } from "./shelf/ShelfPage";
 import { Away } from "./shell/Away";
 import { Header } from "./shell/Header";
+import { later } from "./shell/later";
 import { GlobalKeys, Keys, Palette } from "./shell/Overlays";
 import { Boundary, Trouble } from "./shell/Trouble";
 import { Toasts } from "./ui/Toasts";
+
+const AblePage = later(() => import("./able/AblePage").then((m) => m.AblePage));
+const FigurePage = later(() => import("./folds/FigurePage").then((m) => m.FigurePage));
+const KitPage = later(() => import("./kit/KitPage").then((m) => m.KitPage));
+const LogPage = later(() => import("./bench/LogPage").then((m) => m.LogPage));
+const OffPage = later(() => import("./off/OffPage").then((m) => m.OffPage));
+const RunPage = later(() => import("./run/RunPage").then((m) => m.RunPage));
+const SeriesList = later(() => import("./series/SeriesList").then((m) => m.SeriesList));
+const SeriesPage = later(() => import("./series/SeriesPage").then((m) => m.SeriesPage));
+const SettingsPage = later(() => import("./settings/SettingsPage").then((m) => m.SettingsPage));
+const ShelfPage = later(() => import("./shelf/ShelfPage").then((m) => m.ShelfPage));
 
 const NO_PAGE = new Problem(
   "no-page",
@@ -40,16 +48,24 @@ createRoot(root).render(
           <div className="flex h-full flex-col">
             <Header />
             <Away />
+            <Ringing />
             <Boundary>
-              <Routes>
-                <Route path="/" element={<Bench />} />
-                <Route path="/log" element={<LogPage />} />
-                <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
-                <Route path="/kit/:kit" element={<KitPage />} />
-                <Route path="/shelf" element={<ShelfPage />} />
-                <Route path="/settings" element={<SettingsPage />} />
-                <Route path="*" element={<Trouble problem={NO_PAGE} />} />
-              </Routes>
+              <Suspense fallback={<p className="p-10 text-faded">Unfolding the page</p>}>
+                <Routes>
+                  <Route path="/" element={<Bench />} />
+                  <Route path="/log" element={<LogPage />} />
+                  <Route path="/off/:plan" element={<OffPage />} />
+                  <Route path="/run/:run" element={<RunPage />} />
+                  <Route path="/series" element={<SeriesList />} />
+                  <Route path="/series/:series" element={<SeriesPage />} />
+                  <Route path="/able/:printer" element={<AblePage />} />
+                  <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
+                  <Route path="/kit/:kit" element={<KitPage />} />
+                  <Route path="/shelf" element={<ShelfPage />} />
+                  <Route path="/settings" element={<SettingsPage />} />
+                  <Route path="*" element={<Trouble problem={NO_PAGE} />} />
+                </Routes>
+              </Suspense>
             </Boundary>
           </div>
           <GlobalKeys />

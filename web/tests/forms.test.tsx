@@ -194,15 +194,25 @@ describe("which way up", () => {
   });
 });
 
+const KINDS = {
+  "GET /api/hazards": [
+    { code: "island", name: "starts in mid air", loss: "part lost" },
+    { code: "strings", name: "strings", loss: "scar" },
+  ],
+};
+
 describe("what became of a run", () => {
   it("keeps hours as seconds, grams, and a layer only of what failed", async () => {
-    const asked = served({ "PUT /api/runs/5/outcome": null });
+    const asked = served({ "PUT /api/runs/5/outcome": null, ...KINDS });
     const done = vi.fn();
     shown(<OutcomeForm run={run()} done={done} />);
     expect(screen.queryByLabelText("Failed at layer")).toBeNull();
     await userEvent.click(screen.getByRole("radio", { name: "part lost" }));
     await userEvent.type(screen.getByLabelText("Hours it took"), "2,5");
     await userEvent.type(screen.getByLabelText("Failed at layer"), "120");
+    await userEvent.click(screen.getByRole("combobox", { name: "What came true" }));
+    expect(screen.queryByRole("option", { name: "strings" })).toBeNull();
+    await userEvent.click(screen.getByRole("option", { name: "starts in mid air" }));
     await userEvent.type(screen.getByLabelText("Note"), "the spear broke");
     await userEvent.click(screen.getByRole("button", { name: "Keep this outcome" }));
     await waitFor(() => expect(done).toHaveBeenCalledOnce());
@@ -213,16 +223,17 @@ describe("what became of a run", () => {
       failed_layer: 120,
       removal: 2,
       note: "the spear broke",
+      cause: "island",
     });
   });
 
   it("does not keep a number that is none, and says so", async () => {
-    const asked = served({});
+    const asked = served(KINDS);
     shown(<OutcomeForm run={run()} done={vi.fn()} />);
     await userEvent.type(screen.getByLabelText("Grams used"), "some");
     expect(screen.getByRole("status").textContent).toContain("plain numbers");
     await userEvent.click(screen.getByRole("button", { name: "Keep this outcome" }));
-    expect(asked).toEqual([]);
+    expect(asked.filter((a) => a.method === "PUT")).toEqual([]);
     await userEvent.clear(screen.getByLabelText("Grams used"));
     expect(screen.queryByRole("status")).toBeNull();
   });

@@ -1,15 +1,8 @@
 import { BufferAttribute, BufferGeometry, Ray, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
 import shared from "../../tests/fixtures/strokes.json";
-import {
-  codeOf,
-  KINDS,
-  reflected,
-  Surface,
-  unshared,
-  show,
-  type Stroke,
-} from "../src/turntable/surface";
+import { codeOf, KINDS } from "../src/patterns/kinds";
+import { reflected, Surface, unshared, show, type Stroke } from "../src/turntable/surface";
 
 function shape(): BufferGeometry {
   const geometry = new BufferGeometry();

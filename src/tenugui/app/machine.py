@@ -19,10 +19,11 @@ from ..store import blobs, runs
 from ..store.db import Store, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
+from ..work.started import begin
 from .machine_models import MachineAsk, MachineOfPlan, MachineState, StationOffer, StationState
 from .shed import AWAY, NONE, UNDER_WAY, ask, shed
 from .state import store_of
-from .workshop import accepted, begin
+from .workshop import accepted
 
 router = APIRouter(prefix="/api/plans", tags=["machine"])
 bench = APIRouter(prefix="/api", tags=["machine"])

@@ -16,19 +16,23 @@ from ..store.db import Store
 from ..store.room import shortage
 from ..work import forked
 from . import (
+    able,
     bring_in,
     decisions,
     exports,
     figures,
+    finishing,
     hands,
     heights,
     jobs,
     kits,
     machine,
+    memory,
     plans,
     playback,
     problems,
     reference,
+    series,
     settings,
     workshop,
 )
@@ -88,6 +92,10 @@ def make_app(
         machine.router,
         machine.bench,
         settings.router,
+        memory.router,
+        finishing.router,
+        able.router,
+        series.router,
         workshop.router,
         reference.router,
     ):

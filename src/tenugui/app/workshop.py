@@ -8,17 +8,15 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request
 
-from ..core.contract import SizeChoice, TrialDoc
 from ..core.hazards import kinds
-from ..core.learn import LOW_G, Hours, Logged, by_risk, hours_of, left_of, read_log, scatter_of
+from ..core.learn import LOW_G, Hours, Logged, hours_of, left_of, read_log, scatter_of
 from ..core.machines import Context, FormField, cautions, form_of, load_material, load_printer, material_from
-from ..core.plan import kept
-from ..core.plan.given import ProofGiven
 from ..core.pose import stuff_of
 from ..store import machines, plans, runs
 from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing
-from ..work.shelf import StoreShelf
+from ..work.started import begin
+from .logged import logged_of, real
 from .models import Id
 from .state import store_of
 from .workshop_models import HazardKind, Log, Machine, Outcome, Reading, Run, Started, Took
@@ -50,12 +48,8 @@ HOURS_FROM = 2000
 def _by_printer(rows: list[Row]) -> dict[int, list[Logged]]:
     """What was printed on real machines."""
     logs: dict[int, list[Logged]] = {}
-    for row in rows:
-        if not row["simulated"]:
-            entry = Logged(
-                row["planned_s"], row["planned_risk"], row["real_s"], row["result"], tuple(row["by_scatter"])
-            )
-            logs.setdefault(row["printer_id"], []).append(entry)
+    for row in real(rows):
+        logs.setdefault(row["printer_id"], []).append(logged_of(row))
     return logs
 
 
@@ -127,8 +121,14 @@ def cautions_for(process: str) -> list[str]:
     return cautions(process)
 
 
+def run_row(row: Row) -> Run:
+    """A run over the wire."""
+    known = {name: row[name] for name in Run.model_fields if name in row}
+    return Run(**known, ends_at=row["started_at"] + timedelta(seconds=row["planned_s"]))
+
+
 def _log(rows: list[Row]) -> Log:
-    listed = [Run(**row, ends_at=row["started_at"] + timedelta(seconds=row["planned_s"])) for row in rows]
+    listed = [run_row(row) for row in rows]
     reading = read_log([Logged(r.planned_s, r.planned_risk, r.real_s, r.result) for r in listed if not r.simulated])
     return Log(runs=listed, reading=Reading(**vars(reading)))
 
@@ -151,7 +151,7 @@ def start(request: Request, number: int, started: Started) -> int:
     """Record that the plan as it stands was started; the proof must be settled."""
     when = (started.started_at or datetime.now()).replace(tzinfo=None)
     store = store_of(request)
-    return begin(store, accepted(store, number), when)
+    return begin(store, accepted(store, number), when, room=started.room.named())
 
 
 def accepted(store: Store, number: int) -> Standing:
@@ -169,33 +169,6 @@ def accepted(store: Store, number: int) -> Standing:
             409,
         )
     return standing
-
-
-def begin(store: Store, standing: Standing, when: datetime, *, simulated: bool = False) -> int:
-    """Record a run of an accepted plan; its number."""
-    proof = next(row for row in reversed(standing.chain) if row["fold"] == "proof")
-    numbers, size = proof["evidence"]["numbers"], standing.choice(SizeChoice)
-    assert size is not None  # what is proved has a size
-    planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
-    by_scatter = _by_scatter(store, standing, numbers["risk"])
-    return runs.start(
-        store,
-        standing.plan["id"],
-        proof["id"],
-        printer_id=size.printer_id,
-        material_id=size.material_id,
-        planned=planned,
-        started_at=when,
-        simulated=simulated,
-        by_scatter=by_scatter,
-    )
-
-
-def _by_scatter(store: Store, standing: Standing, risk: float) -> list[tuple[float, float]]:
-    """By the plan's trial prints where they have been made, else by its risk."""
-    given = standing.given("proof").to(ProofGiven)
-    trial = kept(StoreShelf(store), "trial", given, TrialDoc)
-    return by_risk(risk, given.printer.get("scatter", 1.0)) if trial is None else trial.by_scatter
 
 
 @router.put("/runs/{number}/outcome")

@@ -51,14 +51,35 @@ class Took(BaseModel):
     coins: float
 
 
+class Room(BaseModel):
+    """What somebody notes of the day of a run; all of it may stay empty."""
+
+    lot: str = Field("", max_length=60)
+    nozzle: str = Field("", max_length=60)
+    film: str = Field("", max_length=60)
+    room_c: float | None = Field(None, ge=-30, le=60)
+    humidity: float | None = Field(None, ge=0, le=100)
+
+    def named(self) -> dict[str, str]:
+        """By its names, in words."""
+        return {
+            "Lot or bottle": self.lot.strip(),
+            "Nozzle": self.nozzle.strip(),
+            "Film": self.film.strip(),
+            "Room": "" if self.room_c is None else f"{self.room_c:g} °C",
+            "Humidity": "" if self.humidity is None else f"{self.humidity:g} %",
+        }
+
+
 class Started(BaseModel):
-    """A run that was started."""
+    """A run that was started, and what somebody noted of the day."""
 
     started_at: datetime | None = None
+    room: Room = Field(default_factory=Room)
 
 
 class Outcome(BaseModel):
-    """What became of a run."""
+    """What became of a run; `cause`: the kind of hazard that came true, where somebody knows."""
 
     result: Literal["good", "scarred", "part lost", "print lost"]
     real_s: float | None = Field(None, ge=0, le=60 * 86400)
@@ -66,6 +87,7 @@ class Outcome(BaseModel):
     failed_layer: int | None = Field(None, ge=0, le=100_000)
     removal: int | None = Field(None, ge=1, le=5)
     note: str = Field("", max_length=2000)
+    cause: str | None = Field(None, max_length=24)
 
 
 class Run(BaseModel):
@@ -91,6 +113,7 @@ class Run(BaseModel):
     failed_layer: int | None = None
     removal: int | None = None
     note: str | None = None
+    cause: str | None = None
 
 
 class Reading(BaseModel):

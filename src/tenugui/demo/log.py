@@ -1,4 +1,4 @@
-"""The made-up log: two weeks at the club, on two machines."""
+"""The made-up log: a season at the club, on two machines, one of which got worse until its film was changed."""
 
 from __future__ import annotations
 
@@ -6,8 +6,10 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from ..store import plans, runs
+from ..store import machines, plans, runs
 from ..store.db import Store
+from ..work.folds import Standing
+from ..work.started import begin
 from .scenario import STORY
 
 
@@ -16,20 +18,15 @@ def log_story(store: Store, name: str, plan_id: int, now: datetime) -> None:
     chain = plans.chain(store, plan_id)
     if not chain or chain[-1]["fold"] != "proof" or runs.of_plan(store, plan_id):
         return
-    numbers, size = chain[-1]["evidence"]["numbers"], chain[0]["choice"]
+    standing = Standing.of(store, plan_id)
+    numbers = chain[-1]["evidence"]["numbers"]
     rng = np.random.default_rng(17)
     for entry in STORY[name]:
         begun = (now - timedelta(days=entry.days)).replace(minute=int(rng.integers(0, 60)), second=0, microsecond=0)
-        planned = (numbers["time_s"], numbers["mass_g"], numbers["risk"], numbers.get("film_share", 0.0))
-        run = runs.start(
-            store,
-            plan_id,
-            chain[-1]["id"],
-            printer_id=size["printer_id"],
-            material_id=size["material_id"],
-            planned=planned,
-            started_at=begun,
-        )
+        room = {"Lot or bottle": entry.lot, "Film": entry.film, "Room": f"{entry.room_c:g} °C"}
+        run = begin(store, standing, begun, room=room)
+        if entry.film.startswith("new"):
+            machines.new_film(store, chain[0]["choice"]["printer_id"], begun)
         outcome = {
             "result": entry.result,
             "real_s": float(numbers["time_s"] * entry.slower * rng.normal(1.0, 0.012)),
@@ -38,5 +35,6 @@ def log_story(store: Store, name: str, plan_id: int, now: datetime) -> None:
             "failed_layer": entry.failed_layer,
             "removal": entry.removal,
             "note": entry.note,
+            "cause": entry.cause,
         }
         runs.end(store, run, outcome)

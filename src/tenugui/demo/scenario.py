@@ -35,7 +35,7 @@ LAID = [{"tool": "propose", "what": "unseen", "kind": "hidden"}, {"tool": "propo
 @dataclass(frozen=True)
 class Told:
     """A run of the story: days ago, result, how supports came off (1 to 5), a note, real over planned time, the layer
-    where it failed.
+    where it failed and by which hazard; the lot, the film and the room of the day.
     """
 
     days: float
@@ -44,23 +44,30 @@ class Told:
     note: str
     slower: float = 1.04
     failed_layer: int | None = None
+    cause: str | None = None
+    lot: str = ""
+    film: str = ""
+    room_c: float = 21.0
 
 
 STORY = {
     "reed-warden": (
-        Told(13.4, "good", 2, "first of six for the reed gate; one hair at the spear's tip"),
-        Told(11.6, "scarred", 3, "pits under the cloak's hem, sanded with 220"),
-        Told(9.8, "good", 2, "second"),
-        Told(7.9, "part lost", 4, "spear snapped while clipping, glued; next time supports off before curing"),
-        Told(6.1, "good", 1, "supports off before curing, in warm water: nothing snapped"),
-        Told(4.2, "print lost", None, "came off the plate in the lower third; plate cleaned and levelled", 0.4, 212),
-        Told(2.3, "good", 1, "after levelling; fifth"),
-        Told(0.6, "good", 2, "sixth, the gate is full"),
+        Told(41.4, "good", 2, "first of six for the reed gate; one hair at the spear's tip", lot="G-11"),
+        Told(37.6, "scarred", 3, "pits under the cloak's hem, sanded with 220", lot="G-11"),
+        Told(33.8, "good", 2, "second", lot="G-11"),
+        Told(29.9, "part lost", 4, "spear snapped at the cutter; supports off first, next", 1.04, None, "thin", "G-11"),
+        Told(26.1, "good", 1, "supports off before curing, in warm water: nothing snapped", lot="G-11", film="cloudy"),
+        Told(21.2, "print lost", None, "came off in the lower third", 0.4, 212, "pull", "G-12", "cloudy", 17.0),
+        Told(19.5, "print lost", None, "again, nearly there; loud peeling", 0.4, 240, "pull", "G-12", "cloudy", 17.0),
+        Told(15.3, "good", 1, "new film, and the room heated: quiet again", lot="G-12", film="new", room_c=22.0),
+        Told(9.0, "good", 2, "fifth", lot="G-12", film="that one", room_c=22.0),
+        Told(4.6, "good", 2, "sixth, the gate is full", lot="G-12", room_c=22.0),
     ),
     "ferry-keeper": (
-        Told(12.2, "scarred", 4, "underside rough, blocks hard to take off", 1.13),
-        Told(8.7, "print lost", None, "ran out of filament overnight", 0.7, 388),
-        Told(5.0, "good", 3, "new spool, dried first; strings between pole and shoulder, flamed off", 1.11),
-        Told(1.4, "good", 3, "for the landing stage", 1.12),
+        Told(38.2, "scarred", 4, "underside rough, blocks hard to take off", 1.13, lot="M-3"),
+        Told(30.7, "print lost", None, "ran out of filament overnight", 0.7, 388, "mishap", "M-3"),
+        Told(18.0, "good", 3, "new spool, dried first; strings between pole and shoulder, flamed off", 1.11, lot="M-4"),
+        Told(11.4, "part lost", 3, "a lock of the beard hung down: nothing stood under it", 1.12, 301, "island", "M-4"),
+        Told(2.4, "good", 3, "for the landing stage", 1.12, lot="M-4"),
     ),
-}
+}  # fmt: skip

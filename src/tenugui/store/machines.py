@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
 import orjson
@@ -72,11 +73,11 @@ def retire(store: Store, table: str, number: int) -> None:
 
 
 @retried
-def new_film(store: Store, number: int) -> None:
-    """Note that a printer has a new film from now on."""
+def new_film(store: Store, number: int, since: datetime | None = None) -> None:
+    """Note that a printer has a new film from then on, or from now."""
     one(store, "printers", number)
     with store.work() as sql:
-        sql.execute("UPDATE printers SET film_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (number,))
+        sql.execute("UPDATE printers SET film_at = COALESCE(%s, CURRENT_TIMESTAMP(3)) WHERE id = %s", (since, number))
 
 
 def _known(table: str) -> str:

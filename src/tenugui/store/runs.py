@@ -23,10 +23,12 @@ def start(
     started_at: datetime,
     simulated: bool = False,
     by_scatter: Sequence[tuple[float, float]] = (),
+    frozen: Sequence[dict[str, Any]] = (),
+    told: Sequence[dict[str, Any]] = (),
 ) -> int:
     """Record that a plan was started; `planned` is seconds, grams, risk, share of a film's life. `simulated`: on a
-    machine that only pretends;
-    `by_scatter`: the share that would come off whole on machines whose prints differ by so much.
+    machine that only pretends; `by_scatter`: the share that would come off whole on machines whose prints differ by so
+    much; `frozen`: everything that was set, line by line; `told`: hazards as its proof told them.
     """
     scatter = (
         orjson.dumps([(round(at, 3), round(whole, 4)) for at, whole in by_scatter]).decode() if by_scatter else None
@@ -34,10 +36,21 @@ def start(
     with store.work() as sql:
         sql.execute(
             "INSERT INTO runs (plan_id, decision_id, printer_id, material_id, planned_s, planned_g, "
-            "planned_risk, planned_film, started_at, simulated, by_scatter, figure_name, plan_number)"
-            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number "
+            "planned_risk, planned_film, started_at, simulated, by_scatter, frozen, told, figure_name, plan_number)"
+            " SELECT p.id, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, f.name, p.number "
             "FROM plans p JOIN figures f ON f.id = p.figure_id WHERE p.id = %s",
-            (decision_id, printer_id, material_id, *planned, started_at, simulated, scatter, plan_id),
+            (
+                decision_id,
+                printer_id,
+                material_id,
+                *planned,
+                started_at,
+                simulated,
+                scatter,
+                orjson.dumps(list(frozen)).decode() if frozen else None,
+                orjson.dumps(list(told)).decode() if told else None,
+                plan_id,
+            ),
         )
         return int(sql.lastrowid or 0)
 
@@ -55,7 +68,7 @@ def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
             raise StoreError("no-run", f"There is no run number {run_id}.")
         sql.execute(
             "REPLACE INTO outcomes (run_id, result, real_s, real_g, "
-            "failed_layer, removal, note) VALUES (%s, %s, %s, %s, %s, %s, %s)",
+            "failed_layer, removal, note, cause) VALUES (%s, %s, %s, %s, %s, %s, %s, %s)",
             (
                 run_id,
                 outcome["result"],
@@ -64,14 +77,19 @@ def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
                 outcome.get("failed_layer"),
                 outcome.get("removal"),
                 outcome.get("note", ""),
+                outcome.get("cause"),
             ),
         )
 
 
-_SELECT = (
-    "SELECT r.*, o.result, o.real_s, o.real_g, o.failed_layer, o.removal, o.note, p.figure_id, m.name AS material_name,"
-    " q.name AS printer_name, q.process FROM runs r LEFT JOIN outcomes "
-    "o ON o.run_id = r.id LEFT JOIN plans p ON p.id = r.plan_id"
+_COLUMNS = (
+    "r.id, r.plan_id, r.decision_id, r.printer_id, r.material_id, r.planned_s, r.planned_g, r.planned_risk, "
+    "r.planned_film, r.started_at, r.simulated, r.by_scatter, r.figure_name, r.plan_number, "
+    "o.result, o.real_s, o.real_g, o.failed_layer, o.removal, o.note, o.cause, p.figure_id, "
+    "m.name AS material_name, q.name AS printer_name, q.process"
+)
+_FROM = (
+    " FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id LEFT JOIN plans p ON p.id = r.plan_id"
     " JOIN materials m ON m.id = r.material_id JOIN printers q ON q.id = r.printer_id"
 )
 
@@ -79,15 +97,75 @@ _SELECT = (
 def of_plan(store: Store, plan_id: int) -> list[Row]:
     """Runs of one plan, newest first."""
     with store.work() as sql:
-        sql.execute(_SELECT + " WHERE r.plan_id = %s ORDER BY r.started_at DESC", (plan_id,))
+        sql.execute(f"SELECT {_COLUMNS}{_FROM} WHERE r.plan_id = %s ORDER BY r.started_at DESC", (plan_id,))
         return list(sql.fetchall())
 
 
 def every(store: Store, most: int = 200) -> list[Row]:
     """All runs, newest first."""
     with store.work() as sql:
-        sql.execute(_SELECT + " ORDER BY r.started_at DESC LIMIT %s", (most,))
+        sql.execute(f"SELECT {_COLUMNS}{_FROM} ORDER BY r.started_at DESC LIMIT %s", (most,))
         return [row | {"by_scatter": orjson.loads(row["by_scatter"] or "[]")} for row in sql.fetchall()]
+
+
+def one(store: Store, number: int) -> Row:
+    """A run with what it froze and what its proof told.
+
+    Raises:
+        StoreError: `no-run`.
+    """
+    with store.work() as sql:
+        sql.execute(f"SELECT {_COLUMNS}, r.frozen, r.told{_FROM} WHERE r.id = %s", (number,))
+        row = sql.fetchone()
+    if not row:
+        raise StoreError("no-run", f"There is no run number {number}.", "See the log.", 404)
+    return _whole(row)
+
+
+def before(store: Store, run: Row) -> dict[str, Row]:
+    """The latest runs that were started before this one: of its figure, on its printer, in its material."""
+    same = {
+        "figure": ("r.figure_name = %s", run["figure_name"]),
+        "printer": ("r.printer_id = %s", run["printer_id"]),
+        "material": ("r.material_id = %s", run["material_id"]),
+    }
+    earlier = {}
+    with store.work() as sql:
+        for what, (where, value) in same.items():
+            sql.execute(
+                f"SELECT {_COLUMNS}, r.frozen, r.told{_FROM} WHERE {where} AND r.id <> %s AND r.frozen IS NOT NULL"
+                " AND (r.started_at, r.id) < (%s, %s) ORDER BY r.started_at DESC, r.id DESC LIMIT 1",
+                (value, run["id"], run["started_at"], run["id"]),
+            )
+            row = sql.fetchone()
+            if row:
+                earlier[what] = _whole(row)
+    return earlier
+
+
+def told_on(store: Store, printer_id: int, material_id: int | None = None, most: int = 2000) -> list[Row]:
+    """The latest runs on a printer, oldest first, with what their proofs told; in one material where it is given."""
+    with store.work() as sql:
+        sql.execute(
+            f"SELECT {_COLUMNS}, r.told, r.frozen{_FROM} WHERE r.printer_id = %s AND (%s IS NULL OR r.material_id = %s)"
+            " ORDER BY r.started_at DESC, r.id DESC LIMIT %s",
+            (printer_id, material_id, material_id, most),
+        )
+        return [_whole(row) for row in reversed(list(sql.fetchall()))]
+
+
+def whole_log(store: Store, most: int) -> list[Row]:
+    """The latest runs with what they froze and what their proofs told, oldest first."""
+    with store.work() as sql:
+        sql.execute(
+            f"SELECT {_COLUMNS}, r.told, r.frozen{_FROM} ORDER BY r.started_at DESC, r.id DESC LIMIT %s", (most,)
+        )
+        return [_whole(row) for row in reversed(list(sql.fetchall()))]
+
+
+def _whole(row: Row) -> Row:
+    loaded = {name: orjson.loads(row[name] or "[]") for name in ("frozen", "told", "by_scatter")}
+    return row | loaded
 
 
 def used_g(store: Store) -> dict[int, float]:

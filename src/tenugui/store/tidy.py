@@ -35,6 +35,7 @@ _LOOSE = (
     f"SELECT b.sha256, b.size FROM blobs b WHERE b.{_OLD}"
     " AND NOT EXISTS (SELECT 1 FROM figures f WHERE b.sha256 IN (f.source_sha, "
     "f.mesh_sha, f.sight_sha, f.ready_sha, f.picture_sha, f.settings_sha))"
+    " AND NOT EXISTS (SELECT 1 FROM photos p WHERE b.sha256 IN (p.sha256, p.small_sha))"
     " AND NOT EXISTS (SELECT 1 FROM kits k WHERE k.source_sha = b.sha256)"
     " AND NOT EXISTS (SELECT 1 FROM result_blobs r WHERE r.sha256 = b.sha256)"
 )

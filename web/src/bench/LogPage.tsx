@@ -1,10 +1,11 @@
-import { useEffect } from "react";
-import { Link } from "react-router";
-import { problemOf, type Run, type Schemas } from "../api/client";
+import { useEffect, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, need, problemOf, type Run, type Schemas } from "../api/client";
 import { useLog } from "../api/queries";
 import { day, hm, hour, percent, timesPlanned } from "../shell/format";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
+import { useView } from "../shell/view";
 import { Board, type Column } from "../ui/Board";
 
 const COLUMNS: Column<Run>[] = [
@@ -116,6 +117,46 @@ function lineOf({
   return `${came}${took}${few ? " So few prints show a direction, not yet a rate." : ""}`;
 }
 
+/** A run by the number of its label, and the log taken away. */
+function Finding() {
+  const go = useNavigate();
+  const { fail } = useView();
+  const [text, setText] = useState("");
+  return (
+    <form
+      className="mb-4 flex flex-wrap items-center gap-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        need(api.GET("/api/runs/find", { params: { query: { text } } })).then(
+          (id) => void go(`/run/${id}`),
+          fail,
+        );
+      }}
+    >
+      <label>
+        <span className="mr-2 text-[13px] text-faded">a label's number, typed or scanned</span>
+        <input
+          className="field w-44"
+          maxLength={200}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+      </label>
+      <button className="quiet" disabled={!text.trim()}>
+        Find the run
+      </button>
+      <span className="text-[13.5px]">
+        <a className="mr-4 text-indigo underline" href="/api/log.csv">
+          the log as CSV
+        </a>
+        <a className="text-indigo underline" href="/api/log.json">
+          as JSON
+        </a>
+      </span>
+    </form>
+  );
+}
+
 /** Every run, what was planned and what became of it. */
 export function LogPage() {
   const log = useLog();
@@ -130,6 +171,7 @@ export function LogPage() {
       <p className="mb-4 max-w-[90ch] text-faded">
         {log.data ? lineOf(log.data.reading) : "Opening the log"}
       </p>
+      <Finding />
       {!!log.data?.runs.length && (
         <Board
           label="Runs"
@@ -149,6 +191,12 @@ export function LogPage() {
               ) : (
                 r.figure_name
               )}
+              <Link
+                className="ml-3 text-[12.5px] text-faded underline underline-offset-2"
+                to={`/run/${r.id}`}
+              >
+                run {r.id}
+              </Link>
               <span className="ml-3 text-[12.5px] text-faded">
                 {day(r.started_at)}, {hour(r.started_at)}
               </span>

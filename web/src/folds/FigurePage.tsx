@@ -1,39 +1,32 @@
-import { useCallback, useEffect, useState, type ComponentType } from "react";
+import { Suspense, useCallback, useEffect, useState, type ComponentType } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 import { problemOf, type PlanState } from "../api/client";
 import { useIntake } from "../api/figure";
 import { redo, undo, usePlan, usePlanChange } from "../api/queries";
 import { Crumbs, type Act } from "../shell/Header";
+import { later } from "../shell/later";
 import { Boundary, Trouble } from "../shell/Trouble";
 import { useView } from "../shell/view";
 import { BARE, find, type Item, type Stage } from "../stage/scene";
 import { FootOf } from "../strip/FootOf";
 import { Turntable } from "../turntable/Turntable";
 import { FoldBand } from "./FoldBand";
-import { HollowFold } from "./HollowFold";
-import { LayersFold } from "./LayersFold";
-import { LogFold } from "./LogFold";
-import { MarksFold } from "./MarksFold";
 import { useLabels } from "./marks/useMarks";
-import { PoseFold } from "./PoseFold";
-import { ProofFold } from "./ProofFold";
 import { RunningFigures } from "./RunningFigures";
-import { SizeFold } from "./SizeFold";
-import { SupportsFold } from "./SupportsFold";
 import { foldOf, type FoldProps } from "./types";
-import { WallsFold } from "./WallsFold";
 
+/** Every fold by its name; its code comes when it is first unfolded. */
 const FOLDS: Record<string, ComponentType<FoldProps>> = {
-  size: SizeFold,
-  marks: MarksFold,
-  pose: PoseFold,
-  hollow: HollowFold,
-  walls: WallsFold,
-  supports: SupportsFold,
-  layers: LayersFold,
-  proof: ProofFold,
-  log: LogFold,
+  size: later(() => import("./SizeFold").then((m) => m.SizeFold)),
+  marks: later(() => import("./MarksFold").then((m) => m.MarksFold)),
+  pose: later(() => import("./PoseFold").then((m) => m.PoseFold)),
+  hollow: later(() => import("./HollowFold").then((m) => m.HollowFold)),
+  walls: later(() => import("./WallsFold").then((m) => m.WallsFold)),
+  supports: later(() => import("./SupportsFold").then((m) => m.SupportsFold)),
+  layers: later(() => import("./LayersFold").then((m) => m.LayersFold)),
+  proof: later(() => import("./ProofFold").then((m) => m.ProofFold)),
+  log: later(() => import("./LogFold").then((m) => m.LogFold)),
 };
 
 export function FigurePage() {
@@ -176,16 +169,18 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
         </div>
         <div className="min-h-0 overflow-y-auto pr-1">
           <Boundary key={fold}>
-            <Fold
-              plan={plan}
-              intake={intake.document}
-              show={show}
-              layer={layer}
-              onLayer={cutAt}
-              option={number("option")}
-              onOption={onOption}
-              settled={settled}
-            />
+            <Suspense fallback={<p className="py-4 text-faded">Unfolding it</p>}>
+              <Fold
+                plan={plan}
+                intake={intake.document}
+                show={show}
+                layer={layer}
+                onLayer={cutAt}
+                option={number("option")}
+                onOption={onOption}
+                settled={settled}
+              />
+            </Suspense>
           </Boundary>
         </div>
       </main>

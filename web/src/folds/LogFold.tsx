@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { useProof } from "../api/boards";
 import { api, need, type Run, type Schemas } from "../api/client";
 import { usePlanRuns } from "../api/queries";
@@ -71,6 +72,11 @@ export function LogFold({ plan, show }: FoldProps) {
         >
           Start a run now
         </button>
+        {accepted && (
+          <Link className="text-indigo underline" to={`/off/${plan.id}`}>
+            Off the plate: what comes next
+          </Link>
+        )}
         {!accepted && (
           <span className="text-[13.5px] text-faded">
             Accept the proof first; then a run can be started.
@@ -117,6 +123,9 @@ function RunLine({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () =>
     <div className="flex items-start gap-4">
       <div className="min-w-0 flex-1">
         <div className="flex flex-wrap items-baseline gap-x-5">
+          <Link className="text-indigo underline" to={`/run/${run.id}`}>
+            run {run.id}
+          </Link>
           <span className="font-medium">
             {day(run.started_at)}, {hour(run.started_at)}
           </span>

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { api, need, problemOf, type Machine } from "../api/client";
 import { usePrinters, useMaterials } from "../api/queries";
 import { day } from "../shell/format";
@@ -181,6 +181,13 @@ export function ShelfPage() {
           </div>
         </nav>
         <div className="min-w-[420px] flex-1">
+          {kept && table === "printers" && (
+            <p className="mb-3">
+              <Link className="text-indigo underline" to={`/able/${kept.id}`}>
+                What {kept.name} can do
+              </Link>
+            </p>
+          )}
           {kept?.hours && table === "printers" && <Hours hours={kept.hours} />}
           {kept && table === "printers" && (
             <Scatter

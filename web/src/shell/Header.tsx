@@ -79,6 +79,7 @@ export function Header() {
         </button>
         <span ref={actsHere} className="flex gap-5 max-[1100px]:gap-3.5" />
         <Link to="/log">Log</Link>
+        <Link to="/series">Series</Link>
         <Link to="/shelf">Shelf</Link>
         <Link to="/settings">Settings</Link>
         <button type="button" onClick={() => setTheme(there)} aria-label={`Change to ${there}`}>

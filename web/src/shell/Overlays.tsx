@@ -130,6 +130,7 @@ export function Palette() {
           <Group title="do">
             {item("Go to the bench", () => go("/"))}
             {item("Open the log", () => go("/log"))}
+            {item("Series: what you want to know for sure", () => go("/series"))}
             {item("Shelf: printers and materials", () => go("/shelf"))}
             {item("Settings: how much may come in", () => go("/settings"))}
             {item("Bring in a figure", () => go("/?bring=1"))}

@@ -8,7 +8,8 @@ import {
   type Matrix4,
   type OrthographicCamera,
 } from "three";
-import { codeOf, reflected, show, surfaceOf, type Brush, type Reach } from "./surface";
+import { codeOf } from "../patterns/kinds";
+import { reflected, show, surfaceOf, type Brush, type Reach } from "./surface";
 
 const MOST_POINTS = 4000;
 

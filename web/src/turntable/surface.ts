@@ -1,5 +1,6 @@
 import { BufferAttribute, Sphere, Vector3, type Box3, type BufferGeometry, type Ray } from "three";
 import { CONTAINED, INTERSECTED, MeshBVH, NOT_INTERSECTED } from "three-mesh-bvh";
+import { codeOf, type Kind } from "../patterns/kinds";
 
 type Place = [number, number, number];
 
@@ -45,10 +46,6 @@ export interface Ground {
 
 export const SOFTLY = 10;
 
-export const KINDS = ["show", "hidden", "fit", "keep_out", "hold"] as const;
-export type Kind = (typeof KINDS)[number] | "none";
-/** The label of a kind, 0 for none. */
-export const codeOf = (kind: Kind | null | undefined) => KINDS.findIndex((k) => k === kind) + 1;
 const FLAT_COS = Math.cos((4 * Math.PI) / 180);
 
 /** What a stroke under way has reached. */

@@ -45,6 +45,7 @@ from .choices import (
     SupportsChoice,
     WallsChoice,
 )
+from .frozen import FrozenLine, LineChanged, ToldHazard
 from .health import BasicsDoc, HealthDoc, RepairDoc, StepDoc, basics_of, health_document, repair_document, steps_of
 from .hollow import (
     CavityDoc,
@@ -171,6 +172,7 @@ __all__ = [
     "FilesDoc",
     "Finding",
     "FrontDoc",
+    "FrozenLine",
     "GiftDoc",
     "HazardDoc",
     "HealthDoc",
@@ -194,6 +196,7 @@ __all__ = [
     "LayersChoice",
     "LayersDoc",
     "LayersRow",
+    "LineChanged",
     "LiquidDoc",
     "LookDoc",
     "MarksChoice",
@@ -258,6 +261,7 @@ __all__ = [
     "SupportsRow",
     "TipAskedDoc",
     "TipDoc",
+    "ToldHazard",
     "TrialDoc",
     "TurnDoc",
     "UpDoc",

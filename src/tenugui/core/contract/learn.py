@@ -28,7 +28,7 @@ class HoursDoc(Document):
         return HoursDoc(**asdict(read))
 
 
-class CauseDoc(Document):
+class CauseLearntDoc(Document):
     """How many times as often as plans tell a cause comes true; `effective`: as many as were expected of it."""
 
     cause: str
@@ -40,9 +40,9 @@ class CauseDoc(Document):
     effective: float
 
     @staticmethod
-    def of(read: CauseLearnt) -> CauseDoc:
+    def of(read: CauseLearnt) -> CauseLearntDoc:
         """As a document."""
-        return CauseDoc(**asdict(read))
+        return CauseLearntDoc(**asdict(read))
 
 
 class BinDoc(Document):
@@ -78,7 +78,7 @@ class MachineDoc(Document):
     material: str
     runs: int
     hours: HoursDoc
-    causes: list[CauseDoc]
+    causes: list[CauseLearntDoc]
 
 
 class LearnDoc(Document):
@@ -86,7 +86,7 @@ class LearnDoc(Document):
 
     schema_: Literal["tenugui/learn@1"] = Field("tenugui/learn@1", alias="schema")
     hours: HoursDoc
-    causes: list[CauseDoc]
+    causes: list[CauseLearntDoc]
     calibration: CalibrationDoc
     machines: list[MachineDoc]
     few: bool
@@ -108,12 +108,12 @@ def learn_document(runs: Sequence[tuple[str, str, Logged, Told]]) -> LearnDoc:
                 material=material,
                 runs=len(mine),
                 hours=HoursDoc.of(ratio_of([run for run, _ in mine])),
-                causes=[CauseDoc.of(c) for c in causes_of([tale for _, tale in mine])],
+                causes=[CauseLearntDoc.of(c) for c in causes_of([tale for _, tale in mine])],
             )
         )
     return LearnDoc(
         hours=HoursDoc.of(ratio_of(logged)),
-        causes=[CauseDoc.of(c) for c in causes_of(told)],
+        causes=[CauseLearntDoc.of(c) for c in causes_of(told)],
         calibration=CalibrationDoc.of(calibration_of(logged)),
         machines=machines,
         few=sum(run.result is not None for run in logged) < FEW,

@@ -2,9 +2,11 @@
 
 from .beams import Beams
 from .gltf import read_gltf, write_glb
+from .label import Label, write_labels
 from .load import FORMATS, Held, load, read, refuse_early
 from .obj import read_obj, write_obj
 from .packed import pack_whole, read_whole
+from .photo import Photo, read_photo
 from .ply import read_ply, write_ply
 from .problems import NO_LIMITS, FormatError, Limits
 from .runsheet import RunSheet, write_run_sheet
@@ -18,7 +20,9 @@ __all__ = [
     "Beams",
     "FormatError",
     "Held",
+    "Label",
     "Limits",
+    "Photo",
     "RunSheet",
     "load",
     "pack_whole",
@@ -26,6 +30,7 @@ __all__ = [
     "read_3mf",
     "read_gltf",
     "read_obj",
+    "read_photo",
     "read_ply",
     "read_slices",
     "read_stl",
@@ -33,6 +38,7 @@ __all__ = [
     "refuse_early",
     "write_3mf",
     "write_glb",
+    "write_labels",
     "write_obj",
     "write_ply",
     "write_run_sheet",

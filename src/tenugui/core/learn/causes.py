@@ -5,7 +5,7 @@ and how well what was told fits what was seen.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -82,6 +82,30 @@ class Told:
     cause: str | None
 
 
+def told_by(hazards: Iterable[tuple[str, float, str]]) -> dict[str, float]:
+    """The chance of each kind of hazard, of (code, chance, loss) as a proof tells them; what only scars loses nothing.
+
+    >>> told_by([("pull", 0.5, "print lost"), ("pull", 0.5, "part lost"), ("strings", 0.9, "scar")])
+    {'pull': 0.75}
+    """
+    whole: dict[str, float] = {}
+    for code, chance, loss in hazards:
+        if loss != "scar":
+            whole[code] = 1 - (1 - whole.get(code, 0.0)) * (1 - min(max(chance, 0.0), 1.0))
+    return whole
+
+
+def share_interval(came: float, of: int) -> tuple[float, float]:
+    """Where a share lies in 95 of 100 cases, of so many that came (Jeffreys).
+
+    >>> low, high = share_interval(0, 10); low, round(high, 2)
+    (0.0, 0.22)
+    """
+    low = float(betaincinv(came + 0.5, of - came + 0.5, LOW)) if came else 0.0
+    high = float(betaincinv(came + 0.5, of - came + 0.5, HIGH)) if came < of else 1.0
+    return low, high
+
+
 TIMES = np.exp(np.linspace(math.log(1e-3), math.log(1e2), 1200))
 
 
@@ -152,8 +176,7 @@ def calibration_of(runs: Sequence[Logged]) -> Calibration:
     for k in np.unique(at).tolist():
         mine = at == k
         n, lost, mean = int(mine.sum()), float(failed[mine].sum()), float(told[mine].mean())
-        low = float(betaincinv(lost + 0.5, n - lost + 0.5, LOW)) if lost else 0.0
-        high = float(betaincinv(lost + 0.5, n - lost + 0.5, HIGH)) if lost < n else 1.0
+        low, high = share_interval(lost, n)
         bins.append(Bin(mean, lost / n, low, high, n))
         reliable += n * (mean - lost / n) ** 2
         resolved += n * (lost / n - base) ** 2

@@ -146,7 +146,7 @@ def _field(name: str, label: Told, schema: dict[str, Any]) -> FormField:
     return FormField(name, *label, kind, many, float(low), high, above, optional, schema.get("default"), words)
 
 
-def form_of(table: Literal["printers", "materials"], process: Literal["resin", "filament"]) -> list[FormField]:
+def form_of(table: Literal["printers", "materials"], process: str) -> list[FormField]:
     """What a printer or a material of a process is described by, in groups.
 
     >>> [f.name for f in form_of("materials", "filament")]

@@ -30,6 +30,7 @@ from .chain import Chain, run_chain, sized
 from .cut_out import lattice_of
 from .figure import mirror_of
 from .folds import FOLDS
+from .frozen import changed, frozen_of
 from .given import Given
 from .holes import findings_of, sorted_holes, suggested
 from .hollow import judge_holes
@@ -79,11 +80,13 @@ __all__ = [
     "bare_heights",
     "beams_3mf",
     "board_size",
+    "changed",
     "clock",
     "computed",
     "copy_of",
     "engine_of",
     "findings_of",
+    "frozen_of",
     "held_if_made",
     "held_of",
     "hollow",

@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need, type Run, type Schemas } from "../../api/client";
+import { useHazardKinds } from "../../api/queries";
 import { parse } from "../../shell/format";
 import { useView } from "../../shell/view";
 import { Choice } from "../../ui/Choice";
@@ -44,6 +45,8 @@ export function OutcomeForm({
   const [grams, setGrams] = useState(run.real_g ? run.real_g.toFixed(0) : "");
   const [layer, setLayer] = useState((run.failed_layer ?? on?.seen?.layer)?.toString() ?? "");
   const [removal, setRemoval] = useState(run.removal ?? 2);
+  const kinds = Object.values(useHazardKinds()).filter((k) => k !== undefined);
+  const [cause, setCause] = useState(run.cause ?? "");
   const [note, setNote] = useState(
     (run.result ? run.note : on && `On a simulated machine. ${on.seen?.why ?? ""}`.trim()) ?? "",
   );
@@ -57,6 +60,7 @@ export function OutcomeForm({
     failed_layer: failed,
     removal,
     note,
+    cause: result === "good" || result === "scarred" || !cause ? null : cause,
   };
   const wrong = ![took, weighed, failed].every(sound);
   const keep = useMutation({
@@ -94,6 +98,22 @@ export function OutcomeForm({
           hint={run.planned_g.toFixed(0)}
         />
         {result !== "good" && <Typed label="Failed at layer" value={layer} onValue={setLayer} />}
+        {(result === "part lost" || result === "print lost") && (
+          <div>
+            <span className="block text-[13px] text-faded">What came true</span>
+            <Pick
+              label="What came true"
+              value={cause || "unknown"}
+              options={[
+                { value: "unknown", text: "nobody knows" },
+                ...kinds
+                  .filter((k) => k.loss !== "scar")
+                  .map((k) => ({ value: k.code, text: k.name })),
+              ]}
+              onValue={(v) => setCause(v === "unknown" ? "" : v)}
+            />
+          </div>
+        )}
         <div>
           <span className="block text-[13px] text-faded">How the supports came off</span>
           <Pick

@@ -1,6 +1,7 @@
 import type { Proposals } from "../../api/client";
 import type { Computed } from "../../api/queries";
-import type { Kind, Stroke } from "../../turntable/surface";
+import type { Kind } from "../../patterns/kinds";
+import type { Stroke } from "../../turntable/surface";
 import { Choice } from "../../ui/Choice";
 import { Waiting } from "../Waiting";
 import { Weave } from "./kinds";

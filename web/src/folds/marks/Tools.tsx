@@ -1,7 +1,7 @@
 import { Checkbox, RadioGroup } from "radix-ui";
 import type { ReactNode } from "react";
 import { count } from "../../shell/format";
-import type { Kind } from "../../turntable/surface";
+import type { Kind } from "../../patterns/kinds";
 import { Choice } from "../../ui/Choice";
 import { Slide } from "../../ui/Slide";
 import { KIND, Weave } from "./kinds";

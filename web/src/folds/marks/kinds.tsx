@@ -1,4 +1,4 @@
-import { codeOf, type Kind } from "../../turntable/surface";
+import { codeOf, type Kind } from "../../patterns/kinds";
 
 /** Each kind with its key, its word, and what it asks of the supports. */
 export const KIND: { name: Kind; key: string; title: string; text: string }[] = [

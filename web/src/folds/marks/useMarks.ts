@@ -5,15 +5,9 @@ import { useProposals } from "../../api/figure";
 import type { Computed } from "../../api/queries";
 import { useView } from "../../shell/view";
 import { fetchLabels, fetchMesh } from "../../turntable/mesh";
+import { codeOf, type Kind } from "../../patterns/kinds";
 import type { Marks } from "../../stage/scene";
-import {
-  codeOf,
-  SOFTLY,
-  surfaceOf,
-  type Ground,
-  type Kind,
-  type Stroke,
-} from "../../turntable/surface";
+import { SOFTLY, surfaceOf, type Ground, type Stroke } from "../../turntable/surface";
 import { foldOf } from "../types";
 
 export const strokesOf = (plan: PlanState): Stroke[] => foldOf(plan, "marks").choice?.strokes ?? [];

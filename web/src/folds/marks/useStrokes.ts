@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { PlanState } from "../../api/client";
-import { codeOf, KINDS, type Ground, type Kind, type Stroke } from "../../turntable/surface";
+import { codeOf, KINDS, type Kind } from "../../patterns/kinds";
+import type { Ground, Stroke } from "../../turntable/surface";
 import { foldOf } from "../types";
 import { strokesOf } from "./useMarks";
 

@@ -1,0 +1,315 @@
+"""Runs as they are remembered: what was set, what changed since, what was seen, and what it may come from."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from typing import Annotated, Any
+
+import orjson
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from ..core.contract import FrozenLine, ToldHazard
+from ..core.formats import Label, read_photo, write_labels
+from ..core.formats.photo import MOST_BYTES
+from ..core.learn import BY_CUE, CUES, WHOLE, Cue, Near, causes_of, share_interval, suspects_of
+from ..core.plan import changed
+from ..store import blobs, runs, seen
+from ..store.db import Row, Store, StoreError
+from .logged import real, tales_of
+from .memory_models import (
+    BestKnown,
+    CueRow,
+    DeskDoc,
+    PhotoRow,
+    Pin,
+    PinAsk,
+    RunWhole,
+    Since,
+    Stage,
+    SuspectRow,
+)
+from .models import Id
+from .state import store_of
+from .workshop import run_row
+
+router = APIRouter(prefix="/api", tags=["memory"])
+
+
+@router.get("/runs/find")
+def find(request: Request, text: Annotated[str, Query(max_length=200)]) -> int:
+    """The run of a label: its number, typed, or what its code holds."""
+    digits = text.strip().rstrip("/").rsplit("/", 1)[-1].lower().removeprefix("run").strip(" #.")
+    if not digits.isdecimal() or len(digits) > 9:
+        raise StoreError(
+            "no-run", f"'{text.strip()[:40]}' is no number of a run.", "Type the number of its label.", 404
+        )
+    return int(runs.one(store_of(request), int(digits))["id"])
+
+
+@router.get("/runs/{number}")
+def whole(request: Request, number: Id) -> RunWhole:
+    """A run with everything."""
+    store = store_of(request)
+    run = runs.one(store, number)
+    frozen = [FrozenLine(**line) for line in run["frozen"]]
+    since: list[Since] = []
+    for same, other in runs.before(store, run).items():
+        if any(s.run_id == other["id"] for s in since):
+            continue  # said already, of what is more alike
+        lines = changed(frozen, [FrozenLine(**line) for line in other["frozen"]])
+        since.append(
+            Since(
+                same=same,  # type: ignore[arg-type]
+                run_id=other["id"],
+                figure_name=other["figure_name"],
+                started_at=other["started_at"],
+                result=other["result"],
+                changed=lines,
+            )
+        )
+    return RunWhole(
+        run=run_row(run),
+        frozen=frozen,
+        since=since,
+        told=[ToldHazard(**h) for h in run["told"]],
+        pins=[_pin(row) for row in seen.of_run(store, number)],
+        photos=[PhotoRow(**{k: row[k] for k in PhotoRow.model_fields}) for row in seen.photos(store, number)],
+        layers=_layers(frozen),
+    )
+
+
+def _layers(frozen: Sequence[FrozenLine]) -> int | None:
+    """How many layers it has, by its own sheet."""
+    said = next((line.value for line in frozen if line.name == "Layers in all"), None)
+    return int(said) if said and said.isdecimal() else None
+
+
+def _pin(row: Row) -> Pin:
+    place = None if row["x_mm"] is None else (row["x_mm"], row["y_mm"], row["z_mm"])
+    cue = BY_CUE.get(row["cue"])
+    return Pin(
+        id=row["id"],
+        cue=row["cue"],
+        words=cue.words if cue else row["cue"],
+        layer=row["layer"],
+        place=place,
+        note=row["note"],
+    )
+
+
+@router.get("/runs/{number}/label", response_class=Response)
+def label(request: Request, number: Id) -> Response:
+    """The label of a run as PDF, with its number and a code that opens it."""
+    run = runs.one(store_of(request), number)
+    height = next((line["value"] for line in run["frozen"] if line["where"] == "plan" and "mm" in line["value"]), "")
+    lines = (height, f"{run['printer_name']}, {run['material_name']}", f"{run['started_at']:%Y-%m-%d}")
+    out = io.BytesIO()
+    write_labels([Label(number, run["figure_name"], lines, f"{request.base_url}run/{number}")], out)
+    name = f"run-{number}-label.pdf"
+    return Response(
+        out.getvalue(), media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'}
+    )
+
+
+@router.post("/runs/{number}/pins")
+def pin(request: Request, number: Id, what: PinAsk) -> int:
+    """Pin what was seen."""
+    _cue(what.cue)
+    return seen.add(store_of(request), number, what.model_dump())
+
+
+@router.delete("/runs/{number}/pins/{pin}")
+def unpin(request: Request, number: Id, pin: Id) -> None:
+    """Take a pin away."""
+    seen.remove(store_of(request), number, pin)
+
+
+@router.post("/runs/{number}/photos")
+async def add_photo(request: Request, number: Id, stage: Stage = "bare") -> int:
+    """A photo as the request's body."""
+    announced = request.headers.get("content-length", "")
+    if not announced.isdecimal() or int(announced) > MOST_BYTES:
+        what = f"A photo comes with its length, and is at most {MOST_BYTES >> 20} MB."
+        raise StoreError("photo-too-large", what, "Make it smaller first.", 413)
+    body = await request.body()
+    return await run_in_threadpool(_kept_photo, store_of(request), number, stage, body)
+
+
+def _kept_photo(store: Store, number: int, stage: str, body: bytes) -> int:
+    runs.one(store, number)
+    photo = read_photo(body)
+    row = {
+        "stage": stage,
+        "sha256": blobs.put_bytes(store, photo.whole),
+        "small_sha": blobs.put_bytes(store, photo.small),
+        "width": photo.width,
+        "height": photo.height,
+    }
+    return seen.add_photo(store, number, row)
+
+
+@router.get("/runs/{number}/photos/{photo}", response_class=Response)
+def photo(request: Request, number: Id, photo: Id, small: bool = False) -> Response:
+    """A photo, whole or small."""
+    store = store_of(request)
+    row = next((p for p in seen.photos(store, number) if p["id"] == photo), None)
+    if row is None:
+        raise StoreError("no-photo", "There is no such photo.", "Load the page anew.", 404)
+    data = blobs.get(store, row["small_sha" if small else "sha256"])
+    return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@router.delete("/runs/{number}/photos/{photo}")
+def no_photo(request: Request, number: Id, photo: Id) -> None:
+    """Take a photo away."""
+    seen.remove_photo(store_of(request), number, photo)
+
+
+@router.get("/cues/{process}")
+def cues(process: str) -> list[CueRow]:
+    """What may be seen on prints of a process."""
+    return [CueRow(code=cue.code, words=cue.words) for cue in CUES if process in cue.process]
+
+
+def _cue(code: str) -> Cue:
+    if code not in BY_CUE:
+        raise StoreError("no-cue", f"'{code[:24]}' is nothing that is looked for.", "Choose from the list.", 422)
+    return BY_CUE[code]
+
+
+@router.get("/runs/{number}/desk")
+def desk(
+    request: Request,
+    number: Id,
+    cue: Annotated[str, Query(max_length=24)],
+    layer: Annotated[int | None, Query(ge=0, le=1_000_000)] = None,
+) -> DeskDoc:
+    """What something that was seen may come from, by this run's proof and this machine's log."""
+    store, wanted = store_of(request), _cue(cue)
+    run = runs.one(store, number)
+    learnt, logged = learnt_causes(store, run["printer_id"], run["material_id"])
+    near = [Near(h["code"], h["layer"], h["chance"]) for h in run["told"]]
+    found = suspects_of(wanted, near, layer, learnt, proved=bool(run["told"]))
+    return DeskDoc(
+        cue=wanted.code,
+        words=wanted.words,
+        held=found.held,
+        next=found.next,
+        proved=bool(run["told"]),
+        learnt_from=logged,
+        suspects=[
+            SuspectRow(
+                code=s.suspect.code,
+                words=s.suspect.words,
+                chance=s.chance,
+                told=s.told,
+                times=s.times,
+                test=s.suspect.test,
+                minutes=s.suspect.minutes,
+                series=s.suspect.series,
+            )
+            for s in found.suspected
+        ],
+    )
+
+
+def learnt_causes(store: Store, printer_id: int, material_id: int) -> tuple[dict[str, float], int]:
+    """How many times as often as told each kind of hazard comes true on a machine, and from how many runs."""
+    tales = tales_of(real(runs.told_on(store, printer_id, material_id)))
+    return {c.cause: c.mean for c in causes_of(tales)}, len(tales)
+
+
+@router.get("/figures/{number}/best")
+def best_known(request: Request, number: Id) -> list[BestKnown]:
+    """Which settings of a figure came out best, by machine, on how many prints, with what doubt (Jeffreys)."""
+    rows = [r for r in real(runs.every(store_of(request), 5000)) if r["figure_id"] == number and r["result"]]
+    by_plan: dict[tuple[int | None, str, str], list[Row]] = {}
+    for row in rows:
+        by_plan.setdefault((row["plan_id"], row["printer_name"], row["material_name"]), []).append(row)
+    known = []
+    for (plan_id, printer, material), mine in by_plan.items():
+        whole, n = sum(r["result"] in WHOLE for r in mine), len(mine)
+        low, high = share_interval(whole, n)
+        known.append(
+            BestKnown(
+                plan_id=plan_id,
+                plan_number=mine[0]["plan_number"],
+                printer_name=printer,
+                material_name=material,
+                runs=n,
+                whole=whole,
+                low=low,
+                high=high,
+                best=False,
+            )
+        )
+    known.sort(key=lambda k: (-(k.whole + 0.5) / (k.runs + 1), -k.runs))
+    return [k.model_copy(update={"best": i == 0}) for i, k in enumerate(known)]
+
+
+COLUMNS = (
+    "id", "figure_name", "plan_number", "printer_name", "material_name", "started_at", "simulated", "planned_s",
+    "real_s", "planned_g", "real_g", "planned_risk", "result", "failed_layer", "cause", "removal", "note",
+)  # fmt: skip
+
+
+@router.get("/log.csv", response_class=Response)
+def as_csv(request: Request) -> Response:
+    """The whole log as a table, oldest first."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow(COLUMNS)
+    for row in reversed(runs.every(store_of(request), MOST_OUT)):
+        table.writerow([_cell(row[name]) for name in COLUMNS])
+    return _download(out.getvalue().encode(), "text/csv; charset=utf-8", "tenugui-log.csv")
+
+
+@router.get("/log.json", response_class=Response)
+def as_json(request: Request) -> Response:
+    """The log of real machines as `learn` reads it, oldest first, with what each run froze and what its proof told."""
+    store = store_of(request)
+    listed = [
+        {
+            "run": row["id"],
+            "figure": row["figure_name"],
+            "machine": row["printer_name"],
+            "material": row["material_name"],
+            "started_at": f"{row['started_at']:%Y-%m-%dT%H:%M:%S}",
+            "planned_s": row["planned_s"],
+            "planned_risk": row["planned_risk"],
+            "real_s": row["real_s"],
+            "result": row["result"],
+            "failed_layer": row["failed_layer"],
+            "cause": row["cause"],
+            "frozen": row["frozen"],
+            "plan": {"proof": {"hazards": row["told"]}} if row["told"] else None,
+        }
+        for row in real(runs.whole_log(store, MOST_OUT))
+    ]
+    return _download(orjson.dumps(listed, option=orjson.OPT_INDENT_2), "application/json", "tenugui-log.json")
+
+
+MOST_OUT = 100_000
+
+
+def _cell(value: Any) -> str:
+    if value is None:
+        return ""
+    text = f"{value:%Y-%m-%d %H:%M}" if hasattr(value, "strftime") else str(value)
+    # What a table calculator would take for a formula is text.
+    return f"'{text}" if text[:1] in "=+-@\t\r" and not _is_number(text) else text
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _download(data: bytes, kind: str, name: str) -> Response:
+    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})

@@ -1,0 +1,258 @@
+"""Series: planned, graded, read, and let tell of a machine."""
+
+from __future__ import annotations
+
+import csv
+import io
+import itertools
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from ..core.contract.series import series_document
+from ..core.formats import write_stl
+from ..core.pieces import piece
+from ..core.series import Results, SeriesError, Spec, cells_of, read_results
+from ..core.series.results import MOST_BYTES, SPECIMEN
+from ..core.series.shipped import shipped
+from ..core.series.spec import as_told
+from ..store import evidence, figures, machines, series
+from ..store.db import Row, StoreError
+from .able import ability_by
+from .models import Id
+from .series_models import (
+    FoundAsk,
+    SeriesAsk,
+    SeriesRow,
+    SeriesWhole,
+    ShippedRow,
+    SpecimenRow,
+    TellsAsk,
+)
+from .state import store_of
+
+router = APIRouter(prefix="/api/series", tags=["series"])
+MOST_SPECIMENS = 2000
+
+
+@router.get("")
+def every(request: Request) -> list[SeriesRow]:
+    """All series, newest first."""
+    return [SeriesRow(**{k: row[k] for k in SeriesRow.model_fields}) for row in series.every(store_of(request))]
+
+
+@router.get("/shipped")
+def offers(request: Request, printer_id: Id, material_id: Id) -> list[ShippedRow]:
+    """Series that ship, about what a machine and a material are set to now."""
+    store = store_of(request)
+    printer, material = machines.one(store, "printers", printer_id), machines.one(store, "materials", material_id)
+    return [
+        ShippedRow(
+            code=s.code,
+            title=s.title,
+            asks=s.asks,
+            spec=s.spec,
+            piece=s.piece,
+            ability=s.ability[0] if s.ability else None,
+        )
+        for s in shipped(printer["spec"], material["spec"])
+    ]
+
+
+@router.get("/pieces/{name}", response_class=Response)
+def test_piece(name: str, levels: Annotated[list[float] | None, Query(max_length=20)] = None) -> Response:
+    """A test piece as STL, at its usual levels or these."""
+    if levels is not None and not all(0 < level <= 200 for level in levels):
+        raise SeriesError("bad-levels", "Levels of a piece are above 0 and at most 200.", name[:40])
+    out = io.BytesIO()
+    write_stl(piece(name, levels), out)
+    called = name.replace(" ", "-")
+    return Response(
+        out.getvalue(),
+        media_type="model/stl",
+        headers={"Content-Disposition": f'attachment; filename="{called}.stl"'},
+    )
+
+
+@router.post("")
+def plan(request: Request, asked: SeriesAsk) -> int:
+    """Plan a series: specimens of all its cells."""
+    store = store_of(request)
+    if asked.figure_id is not None:
+        figures.one(store, asked.figure_id)
+    names = list(asked.spec.factors)
+    rows = []
+    for cell in cells_of(asked.spec, None):
+        levels = {name: asked.spec.factors[name][k] for name, k in zip(names, cell.levels, strict=True)}
+        rows += [levels] * cell.runs
+    if len(rows) > MOST_SPECIMENS:
+        said = f"{len(rows):,} specimens; {MOST_SPECIMENS:,} are planned at most."
+        raise SeriesError("too-many", said, asked.name, "Fewer levels, cells or repeats.")
+    named = [(str(k + 1), levels) for k, levels in enumerate(rows)]
+    return series.add(store, asked.name, asked.spec.model_dump(mode="json"), asked.figure_id, named)
+
+
+def _table(spec: Spec, rows: list[Row]) -> bytes:
+    """Specimens as the table that results are read from."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow([SPECIMEN, *spec.factors, *spec.responses])
+    for row in rows:
+        levels = [as_told(row["levels"][name]) for name in spec.factors]
+        table.writerow([row["name"], *levels, *(row["found"].get(name, "") for name in spec.responses)])
+    return out.getvalue().encode()
+
+
+def _spec(row: Row) -> Spec:
+    return Spec.model_validate(row["spec"])
+
+
+def _read(spec: Spec, rows: list[Row]) -> Results | None:
+    """What was found so far; None before anything was."""
+    graded = [row for row in rows if any(str(v).strip() for v in row["found"].values())]
+    return read_results(_table(spec, graded), spec, "series") if graded else None
+
+
+@router.get("/{number}")
+def one(request: Request, number: Id) -> SeriesWhole:
+    """A series with its specimens, and what they say."""
+    store = store_of(request)
+    row, rows = series.one(store, number), series.specimens(store, number)
+    spec = _spec(row)
+    doc = series_document(spec, _read(spec, rows))
+    places = {tuple(as_told(cell.factors[name]) for name in spec.factors): k for k, cell in enumerate(doc.cells)}
+    specimens = [
+        SpecimenRow(
+            id=r["id"],
+            name=r["name"],
+            levels=r["levels"],
+            cell=places.get(tuple(as_told(r["levels"][name]) for name in spec.factors), -1),
+            found=r["found"],
+            run_id=r["run_id"],
+            version=r["version"],
+        )
+        for r in rows
+    ]
+    return SeriesWhole(
+        id=number,
+        name=row["name"],
+        figure_id=row["figure_id"],
+        figure_name=row["figure_name"],
+        created_at=row["created_at"],
+        spec=spec,
+        doc=doc,
+        specimens=specimens,
+    )
+
+
+@router.put("/{number}/specimens/{specimen}")
+def grade(request: Request, number: Id, specimen: Id, asked: FoundAsk) -> int:
+    """What was found of a specimen, checked as a table's line would be; its new version."""
+    store = store_of(request)
+    spec = _spec(series.one(store, number))
+    rows = series.specimens(store, number)
+    mine = next((r for r in rows if r["id"] == specimen), None)
+    if mine is None:
+        raise StoreError("no-specimen", "There is no such specimen in this series.", "Load the page anew.", 404)
+    if strange := set(asked.found) - set(spec.responses):
+        raise SeriesError("bad-results", f"'{min(strange)[:40]}' is no response of this series.")
+    found = {name: text.strip() for name, text in asked.found.items() if text.strip()}
+    # With the others, since a preference names them.
+    others = [r for r in rows if r["id"] != specimen and r["found"]]
+    named = [{"name": r["name"], "levels": r["levels"], "found": {}} for r in rows if r["id"] != specimen]
+    checked = [*others, *[r for r in named if r["name"] not in {o["name"] for o in others}]]
+    read_results(_table(spec, [mine | {"found": found}, *checked]), spec, f"specimen {mine['name']}")
+    return series.keep_found(store, number, specimen, found, asked.version)
+
+
+@router.post("/{number}/next")
+def more(request: Request, number: Id) -> int:
+    """One more specimen of the cell from which most is to be learned; how many there are then."""
+    store = store_of(request)
+    row, rows = series.one(store, number), series.specimens(store, number)
+    if len(rows) >= MOST_SPECIMENS:
+        raise SeriesError("too-many", f"A series keeps {MOST_SPECIMENS:,} specimens at most.")
+    spec = _spec(row)
+    doc = series_document(spec, _read(spec, rows))
+    if doc.next is None:
+        raise SeriesError("no-next", "There is no next cell.", row["name"])
+    taken = {r["name"] for r in rows}
+    name = next(str(k) for k in itertools.count(len(rows) + 1) if str(k) not in taken)
+    series.add_specimens(store, number, [(name, doc.next.factors)])
+    return len(rows) + 1
+
+
+@router.get("/{number}/results.csv", response_class=Response)
+def results(request: Request, number: Id) -> Response:
+    """All specimens as a table, to be filled in and brought back."""
+    store = store_of(request)
+    spec = _spec(series.one(store, number))
+    headers = {"Content-Disposition": f'attachment; filename="series-{number}.csv"'}
+    return Response(
+        _table(spec, series.specimens(store, number)), media_type="text/csv; charset=utf-8", headers=headers
+    )
+
+
+@router.post("/{number}/results")
+async def bring_results(request: Request, number: Id) -> int:
+    """Results as a table in the request's body, taken whole or not at all; how many specimens it has."""
+    body = await request.body()
+    if len(body) > MOST_BYTES:
+        raise SeriesError("bad-results", f"The table is larger than {MOST_BYTES >> 20} MB.")
+    return await run_in_threadpool(_bring, request, number, body)
+
+
+def _bring(request: Request, number: int, body: bytes) -> int:
+    store = store_of(request)
+    spec = _spec(series.one(store, number))
+    read = read_results(body, spec, "results")
+    if len(read.names) > MOST_SPECIMENS:
+        raise SeriesError("too-many", f"A series keeps {MOST_SPECIMENS:,} specimens at most.")
+    # Kept as they were written, so that they read the same again.
+    text = body.decode("utf-8-sig")
+    first = text.partition("\n")[0]
+    lines = csv.DictReader(io.StringIO(text), delimiter=";" if first.count(";") > first.count(",") else ",")
+    written = [{(k or "").strip(): (v or "").strip() for k, v in line.items() if k is not None} for line in lines]
+    written = [line for line in written if any(line.values())]
+    rows: list[tuple[str, dict[str, Any], dict[str, Any]]] = []
+    for name, at, line in zip(read.names, read.levels.tolist(), written, strict=True):
+        levels = {factor: spec.factors[factor][k] for factor, k in zip(spec.factors, at, strict=True)}
+        rows.append((name[:60], levels, {r: line[r] for r in spec.responses if line.get(r)}))
+    series.replace(store, number, rows)
+    return len(rows)
+
+
+@router.post("/{number}/tells")
+def tells(request: Request, number: Id, asked: TellsAsk) -> int:
+    """Its yes and no become evidence of what a machine can do; how many pieces."""
+    store = store_of(request)
+    row = series.one(store, number)
+    spec = _spec(row)
+    ability = ability_by(asked.ability)
+    if spec.responses.get(asked.response) != "yesno" or asked.factor not in spec.factors:
+        raise SeriesError("nothing-told", "Only a yes or no by a factor tells what a machine can do.", row["name"])
+    printer, material = (
+        machines.one(store, table, key)
+        for table, key in (("printers", asked.printer_id), ("materials", asked.material_id))
+    )
+    if printer["process"] != material["process"]:
+        raise StoreError("wrong-process", "This material is not for this machine.", "Choose another.", 409)
+    read = _read(spec, series.specimens(store, number))
+    if read is None:
+        raise SeriesError("nothing-told", "Nothing of it was graded yet.", row["name"], "Grade its specimens first.")
+    at = list(spec.factors).index(asked.factor)
+    seen = [
+        (float(spec.factors[asked.factor][k]), bool(v))
+        for k, v in zip(read.levels[:, at].tolist(), read.found[asked.response].tolist(), strict=True)
+        if v == v and not isinstance(spec.factors[asked.factor][k], str)
+    ]
+    note = f"series {number}: {row['name']}"[:200]
+    evidence.retell(store, asked.printer_id, asked.material_id, ability.code, seen=seen, note=note)
+    return len(seen)
+
+
+@router.delete("/{number}")
+def delete(request: Request, number: Id) -> None:
+    """Delete a series; runs stay in the log."""
+    series.delete(store_of(request), number)

@@ -1,0 +1,19 @@
+"""What a plate wants to know of a plan: its footprint, its height, and what pulls at which height."""
+
+from __future__ import annotations
+
+from .base import Document
+
+
+class OnPlateDoc(Document):
+    """`footprint`: outlines of all that is printed, about the plan's own origin; `pull_n` by steps of `pull_step_mm`;
+    seconds before the first layer; whether it hangs from the plate.
+    """
+
+    footprint: list[list[tuple[float, float]]]
+    tall_mm: float
+    pull_n: list[float]
+    pull_step_mm: float
+    start_s: float
+    hangs: bool
+    build_mm: tuple[float, float, float]

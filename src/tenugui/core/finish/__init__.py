@@ -1,0 +1,8 @@
+"""Off the plate: what is done with a print until it can be painted, in its order, with amounts, times and cautions; and
+whether a failed one is mended or printed again.
+"""
+
+from .mend import Failed, Way, mend_or_print
+from .steps import Finishing, School, Step, ends_by, steps_of
+
+__all__ = ["Failed", "Finishing", "School", "Step", "Way", "ends_by", "mend_or_print", "steps_of"]

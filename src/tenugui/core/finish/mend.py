@@ -1,0 +1,69 @@
+"""Mend or print again: what a failed print costs by glueing, by printing the lost part apart, and by all again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..worth import Gift, Rates, priced
+
+GLUE_MIN, FILL_MIN, HIDE_MIN, JOIN_MIN = 12.0, 10.0, 8.0, 20.0
+"""Priors: minutes to glue a piece that is there, to fill and sand its seam, to hide what is lost under paint or basing,
+to join a part that was printed apart.
+"""
+SEEN = {"glue": 0.05, "apart": 0.08, "hide": 0.35, "print": 0.0}
+"""Priors: the chance that it does not come out as one would show it, and all is printed again after all."""
+AT_HAND = ("thin", "handled")
+"""What breaks at hand leaves its piece; what is lost while it is printed does not."""
+SLIGHT = 0.04
+"""Prior: a share of the figure so small can be hidden."""
+
+
+@dataclass(frozen=True)
+class Failed:
+    """By which cause, and from which layer of how many."""
+
+    cause: str
+    layer: int
+    layers: int
+
+    @property
+    def lost(self) -> float:
+        """The share of the height that is missing."""
+        return max(0.0, min(1.0, 1 - self.layer / max(1, self.layers)))
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way out: minutes of hands, hours of a machine, coins of all with its doubt, and in words."""
+
+    way: str
+    hands_min: float
+    hours: float
+    coins: float
+    chance: float
+    said: str
+
+
+def mend_or_print(
+    failed: Failed, *, hands_min: float, machine_h: float, material: float, risk: float, rates: Rates
+) -> tuple[Way, Way]:
+    """The best way to mend, and printing all again; a print takes these minutes, hours, coins of material and risk."""
+
+    all_of_it = Gift(hands_min, machine_h, material, risk)
+    again_coins = priced(all_of_it, rates).total
+
+    def way(name: str, takes: Gift, said: str) -> Way:
+        own = priced(takes, rates).total
+        chance = (1 - takes.lost) * (1 - SEEN[name])
+        return Way(name, takes.hands_min, takes.machine_h, own + SEEN[name] * again_coins, chance, said)
+
+    share = failed.lost
+    apart = Gift(JOIN_MIN + FILL_MIN + hands_min * share, machine_h * share, material * share, risk * share)
+    said = f"Print what is above layer {failed.layer:,} apart, join it with a pin, and fill the seam."
+    ways = [way("apart", apart, said)]
+    if failed.cause in AT_HAND:
+        ways.append(way("glue", Gift(GLUE_MIN + FILL_MIN, 0, 0, 0), "Glue the piece, pin it where it is thick."))
+    if share <= SLIGHT:
+        ways.append(way("hide", Gift(HIDE_MIN, 0, 0, 0), "Sand the stump and hide it under paint or basing."))
+    again = way("print", all_of_it, "Print it again, with what failed held better.")
+    return min(ways, key=lambda w: w.coins), again

@@ -1,0 +1,172 @@
+"""What a plate of pieces takes and risks, and how many at once are best."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .footprint import Polygon, turned
+from .nest import TURNS, Nested, Shape, nested
+
+TAKES = {"hangs": 0.1, "stands": 0.5}
+"""Priors: a piece that comes off loses the rest of its plate so often: one that hangs sinks into the vat, one that
+stands is dragged through the others.
+"""
+MOST_PIECES = 400
+
+
+@dataclass(frozen=True)
+class Piece:
+    """One copy of a proved plan. Seconds of its own print, `start_s` of them before the first layer; ml that it needs;
+    the chance that it is lost by itself, and that the whole print is by what no layer shows; N of pull by `pull_mm`
+    steps of height. `alike`: pieces of the same can be printed together, such as a material and a layer height.
+    """
+
+    plan: str
+    copy: int
+    outlines: list[Polygon]
+    tall_mm: float
+    time_s: float
+    start_s: float
+    ml: float
+    grams: float
+    lost: float
+    mishap: float
+    pull_n: tuple[float, ...]
+    pull_mm: float
+    alike: str
+
+
+@dataclass(frozen=True)
+class Plate:
+    """Pieces with where they lie; what the plate takes; `good`: pieces that come off whole on average."""
+
+    items: list[tuple[Piece, Nested]]
+    time_s: float
+    ml: float
+    grams: float
+    peak_pull_n: float
+    risk: float
+    good: float
+
+    def footprint(self, k: int) -> list[Polygon]:
+        """Of one of its pieces, from the plate's front left corner."""
+        piece, at = self.items[k]
+        moved = [p + (at.x_mm, at.y_mm) for p in turned(piece.outlines, at.turn_deg)]
+        return [[(round(float(x), 3), round(float(y), 3)) for x, y in p] for p in moved]
+
+
+@dataclass(frozen=True)
+class Plates:
+    """Plates in the order in which they fill; (piece, why) of what fits none; what a good piece takes in hours."""
+
+    plates: list[Plate]
+    unplaced: list[tuple[Piece, str]]
+    hours_per_good: float | None
+
+
+def plates_of(
+    pieces: Sequence[Piece], size: tuple[float, float, float], *, gap: float, hangs: bool, turns: int = TURNS
+) -> Plates:
+    """Nest pieces on as many plates as they want. What hangs may be turned, and is grouped by height, since a plate
+    takes as long as its tallest; what stands keeps its facing.
+    """
+    ways = tuple(360.0 * k / turns for k in range(turns)) if hangs else (0.0,)
+    plates: list[Plate] = []
+    lost: list[tuple[Piece, str]] = []
+    for alike in dict.fromkeys(p.alike for p in pieces):
+        mine = [p for p in pieces if p.alike == alike]
+        fitting = [p for p in mine if p.tall_mm <= size[2]]
+        lost += [
+            (p, f"It is {p.tall_mm:.0f} mm tall; the machine builds {size[2]:.0f}.") for p in mine if p not in fitting
+        ]
+        ordered = sorted(fitting, key=lambda p: (-round(p.tall_mm), -_area(p)) if hangs else (0, -_area(p)))
+        shapes = {id(p.outlines): Shape(p.outlines, ways) for p in ordered}
+        laid, left = nested([shapes[id(p.outlines)] for p in ordered], size[:2], gap)
+        lost += [(ordered[k], f"Nowhere on {size[0]:.0f} x {size[1]:.0f} mm, in no turn.") for k in left]
+        for number in sorted({at.plate for at in laid}):
+            items = [(ordered[at.shape], at) for at in laid if at.plate == number]
+            plates.append(plate_of(items, hangs=hangs))
+    hours, good = sum(p.time_s for p in plates) / 3600, sum(p.good for p in plates)
+    return Plates(plates, lost, hours / good if good > 0 else None)
+
+
+def _area(piece: Piece) -> float:
+    return sum(_shoelace(np.array(p)) for p in piece.outlines)
+
+
+def _shoelace(p: NDArray[np.float64]) -> float:
+    return abs(float(np.dot(p[:, 0], np.roll(p[:, 1], -1)) - np.dot(p[:, 1], np.roll(p[:, 0], -1)))) / 2
+
+
+def time_of(pieces: Sequence[Piece], *, hangs: bool) -> float:
+    """Seconds of a plate: of what hangs the longest, whose layers cure all others' with theirs; of what is drawn, all
+    one after the other in every layer, begun once.
+    """
+    if hangs:
+        return max(p.time_s for p in pieces)
+    start = max(p.start_s for p in pieces)
+    return start + sum(p.time_s - p.start_s for p in pieces)
+
+
+def good_of(pieces: Sequence[Piece], *, hangs: bool) -> tuple[float, float]:
+    """How many come off whole on average, and the chance that not all do.
+
+    What no layer shows strikes the plate once; a piece that is lost takes the rest with it now and then.
+    """
+    takes = TAKES["hangs" if hangs else "stands"]
+    lost = np.array([p.lost for p in pieces])
+    keeps = 1 - takes * lost
+    whole = math.prod(keeps.tolist())
+    spared = 1 - max(p.mishap for p in pieces)
+    good = spared * float(((1 - lost) * whole / keeps).sum())
+    return good, 1 - spared * float(np.prod(1 - lost))
+
+
+def pull_of(pieces: Sequence[Piece]) -> float:
+    """The largest pull of a layer, N: all pieces' at the same height added up."""
+    step = min((p.pull_mm for p in pieces if p.pull_n), default=0.0)
+    if step <= 0:
+        return 0.0
+    tallest = max(len(p.pull_n) * p.pull_mm for p in pieces)
+    heights = (np.arange(math.ceil(tallest / step)) + 0.5) * step
+    total = np.zeros(len(heights))
+    for p in pieces:
+        if p.pull_n:
+            at = np.floor(heights / p.pull_mm).astype(int)
+            inside = at < len(p.pull_n)
+            total[inside] += np.array(p.pull_n)[at[inside]]
+    return float(total.max())
+
+
+def plate_of(items: list[tuple[Piece, Nested]], *, hangs: bool) -> Plate:
+    """What a plate takes and risks."""
+    pieces = [piece for piece, _ in items]
+    good, risk = good_of(pieces, hangs=hangs)
+    return Plate(
+        items,
+        time_of(pieces, hangs=hangs),
+        sum(p.ml for p in pieces),
+        sum(p.grams for p in pieces),
+        pull_of(pieces),
+        risk,
+        good,
+    )
+
+
+def batch_curve(
+    piece: Piece, size: tuple[float, float, float], *, gap: float, hangs: bool, most: int
+) -> list[tuple[int, float]]:
+    """(pieces at once, expected hours a good piece) from one to as many as fit one plate, at most `most`."""
+    copies = [piece] * most
+    laid = plates_of(copies, size, gap=gap, hangs=hangs)
+    fits = len(laid.plates[0].items) if laid.plates else 0
+    curve = []
+    for n in range(1, fits + 1):
+        good, _ = good_of(copies[:n], hangs=hangs)
+        curve.append((n, time_of(copies[:n], hangs=hangs) / 3600 / good))
+    return curve
