@@ -2,7 +2,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, render } from "@testing-library/react";
 import type { ReactNode } from "react";
-import { MemoryRouter, Route, Routes } from "react-router";
+import { BrowserRouter, Route, Routes } from "react-router";
 import { afterEach, vi } from "vitest";
 import { bench } from "./setup";
 import type { FoldState, Numbers, PlanState, Run } from "../src/api/client";
@@ -52,15 +52,16 @@ export const refusal = (status: number, code: string, title: string, detail = ""
 
 /** Draw something as a page of a plan would. */
 export function shown(what: ReactNode, at = "/plan/7/size") {
+  window.history.replaceState(null, "", at);
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   const around = (child: ReactNode) => (
     <QueryClientProvider client={client}>
-      <MemoryRouter initialEntries={[at]}>
+      <BrowserRouter>
         <Routes>
           <Route path="/plan/:plan/:fold" element={child} />
           <Route path="*" element={child} />
         </Routes>
-      </MemoryRouter>
+      </BrowserRouter>
     </QueryClientProvider>
   );
   const drawn = render(around(what));

@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
-import { MemoryRouter, useLocation } from "react-router";
+import { BrowserRouter, useLocation } from "react-router";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { PartLinks, PARTS, ProofPart } from "../src/folds/proof/Parts";
 
@@ -14,9 +14,10 @@ beforeEach(() => {
 afterEach(cleanup);
 
 const Address = () => <output>{useLocation().search}</output>;
-const shown = (at: string, ready = true) =>
-  render(
-    <MemoryRouter initialEntries={[at]}>
+const shown = (at: string, ready = true) => {
+  window.history.replaceState(null, "", at);
+  return render(
+    <BrowserRouter>
       <PartLinks ready={ready} />
       {PARTS.map(([name]) => (
         <ProofPart key={name} name={name}>
@@ -24,8 +25,9 @@ const shown = (at: string, ready = true) =>
         </ProofPart>
       ))}
       <Address />
-    </MemoryRouter>,
+    </BrowserRouter>,
   );
+};
 
 test("a part is gone to by press, and the address says so", () => {
   shown("/plan/1/proof?layer=7");

@@ -1,9 +1,10 @@
 import { Suspense, useCallback, useEffect, useState, type ComponentType } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { Navigate, useNavigate, useParams, useSearchParams } from "react-router";
+import { Navigate, useNavigate, useParams } from "react-router";
 import { problemOf, type PlanState } from "../api/client";
 import { useIntake } from "../api/figure";
 import { redo, undo, usePlan, usePlanChange } from "../api/queries";
+import { useAddress, type Said } from "../shell/address";
 import { Crumbs, type Act } from "../shell/Header";
 import { later } from "../shell/later";
 import { Boundary, Trouble } from "../shell/Trouble";
@@ -39,29 +40,6 @@ export function FigurePage() {
   return <Unfolded key={id} plan={plan.data} fold={fold} />;
 }
 
-/** Numbers of the address: which layer, which alternative. */
-function useAddress() {
-  const [search, setSearch] = useSearchParams();
-  const put = useCallback(
-    (name: string, value: number | null) =>
-      setSearch(
-        (old) => {
-          const s = new URLSearchParams(old);
-          if (value == null) s.delete(name);
-          else s.set(name, String(value));
-          return s;
-        },
-        { replace: true },
-      ),
-    [setSearch],
-  );
-  const number = (name: string) => {
-    const held = search.get(name);
-    return held != null && held !== "" && Number.isFinite(Number(held)) ? Number(held) : null;
-  };
-  return { put, number };
-}
-
 /** Undo and redo: the fold's own strokes first, then the plan's decisions. */
 function useTakingBack(plan: PlanState, stage: Stage): { back: Act | null; forth: Act | null } {
   const { fail } = useView();
@@ -85,14 +63,11 @@ function useTakingBack(plan: PlanState, stage: Stage): { back: Act | null; forth
 }
 
 /** The layer at which the figure is cut: it follows the hand at once; the address follows when the hand rests. */
-function useCut(
-  number: (name: string) => number | null,
-  put: (name: string, value: number | null) => void,
-) {
+function useCut(number: (name: string) => number | null, put: (said: Said) => void) {
   const [layer, cutAt] = useState(number("layer"));
   const written = number("layer");
   useEffect(() => {
-    const rest = setTimeout(() => layer !== written && put("layer", layer), 200);
+    const rest = setTimeout(() => layer !== written && put({ layer }), 200);
     return () => clearTimeout(rest);
   }, [layer, written, put]);
   return [layer, cutAt] as const;
@@ -113,7 +88,7 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
   useEffect(() => {
     document.title = `${title} · ${plan.figure_name} · Tenugui`;
   }, [title, plan.figure_name]);
-  const onOption = useCallback((o: number) => put("option", o), [put]);
+  const onOption = useCallback((o: number) => put({ option: o }), [put]);
   const settled = useCallback(
     (next: string) => void navigate(`/plan/${plan.id}/${next}`),
     [navigate, plan.id],

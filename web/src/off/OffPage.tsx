@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { useParams, useSearchParams } from "react-router";
+import { useParams } from "react-router";
 import { api, need, problemOf, type Schemas } from "../api/client";
 import { useDeed } from "../api/memory";
 import { usePlan } from "../api/queries";
+import { useAddress } from "../shell/address";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { Choice } from "../ui/Choice";
@@ -22,7 +23,7 @@ const SCHOOLS = [
 export function OffPage() {
   const { plan: id = "0" } = useParams();
   const number = Number(id);
-  const [search, setSearch] = useSearchParams();
+  const { search, put } = useAddress();
   const school: School = search.get("school") === "after" ? "after" : "before";
   const plan = usePlan(number).data;
   const held = useQuery({
@@ -41,15 +42,6 @@ export function OffPage() {
   }, [name]);
   if (held.error) return <Trouble problem={problemOf(held.error)} />;
   if (!held.data || !plan) return <p className="p-10 text-faded">Laying the steps out</p>;
-  const put = (key: string, value: string) =>
-    setSearch(
-      (old) => {
-        const next = new URLSearchParams(old);
-        next.set(key, value);
-        return next;
-      },
-      { replace: true },
-    );
   const at = Math.min(Number(search.get("step") ?? 0) || 0, held.data.steps.length - 1);
   return (
     <>
@@ -60,9 +52,9 @@ export function OffPage() {
         doc={held.data}
         plan={plan.id}
         at={Math.max(0, at)}
-        onAt={(k) => put("step", String(k))}
+        onAt={(k) => put({ step: k })}
         school={school}
-        onSchool={(s) => put("school", s)}
+        onSchool={(s) => put({ school: s })}
       />
     </>
   );

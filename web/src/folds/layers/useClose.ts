@@ -1,10 +1,10 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useSearchParams } from "react-router";
 import { api, need, type LayersBoard, type Place, type PlanState } from "../../api/client";
+import { useAddress } from "../../shell/address";
 
 /** The place that is looked at closely, in the figure's frame at its size: kept in the address. */
 export function useClose(plan: PlanState, board: LayersBoard | null | undefined) {
-  const [search, setSearch] = useSearchParams();
+  const { search, put } = useAddress();
   const given = search.get("at")?.split(",").map(Number);
   const asked: Place | null =
     given?.length === 3 && given.every(Number.isFinite) ? [given[0], given[1], given[2]] : null;
@@ -24,14 +24,6 @@ export function useClose(plan: PlanState, board: LayersBoard | null | undefined)
     staleTime: Infinity,
     placeholderData: keepPreviousData,
   });
-  const look = (place: Place) =>
-    setSearch(
-      (old) => {
-        const s = new URLSearchParams(old);
-        s.set("at", place.map((v) => v.toFixed(2)).join(","));
-        return s;
-      },
-      { replace: true },
-    );
+  const look = (place: Place) => put({ at: place.map((v) => v.toFixed(2)).join(",") });
   return { at, asked, profile: profile.data, problem: profile.error, look };
 }

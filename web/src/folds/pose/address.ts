@@ -1,20 +1,9 @@
-import { useSearchParams } from "react-router";
 import type { Down } from "../../api/client";
+import { useAddress } from "../../shell/address";
 
 /** Where the fold's view is kept: in the address. */
 export function usePoseAddress() {
-  const [search, setSearch] = useSearchParams();
-  const put = (given: Record<string, string | null>) =>
-    setSearch(
-      (old) => {
-        const s = new URLSearchParams(old);
-        for (const [name, value] of Object.entries(given))
-          if (value == null) s.delete(name);
-          else s.set(name, value);
-        return s;
-      },
-      { replace: true },
-    );
+  const { search, put } = useAddress();
   const beside = search.get("beside");
   const held = search.get("hold")?.split(",").map(Number);
   const hold: Down | null =

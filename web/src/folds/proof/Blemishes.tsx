@@ -1,5 +1,5 @@
-import { useSearchParams } from "react-router";
 import type { PrintFile } from "../../api/client";
+import { useAddress } from "../../shell/address";
 import { count, mm } from "../../shell/format";
 
 type Found = NonNullable<PrintFile["blemishes"]>;
@@ -25,7 +25,7 @@ export function saidOfBlemishes(b: Found): string {
 
 /** Strings, seams and short layers of a written path, with the places where most of them are: each opens its layer. */
 export function Blemishes({ of }: { of: Found }) {
-  const [, setSearch] = useSearchParams();
+  const { put } = useAddress();
   return (
     <section aria-label="Strings and seams" className="mt-2">
       <p>{saidOfBlemishes(of)}</p>
@@ -36,17 +36,7 @@ export function Blemishes({ of }: { of: Found }) {
             type="button"
             className="mr-3 text-indigo underline"
             aria-label={`${CODES[s.code](s)} around ${mm(s.z_mm, 1)}: play layer ${s.layer}`}
-            onClick={() =>
-              setSearch(
-                (old) => {
-                  const next = new URLSearchParams(old);
-                  next.set("played", String(s.layer));
-                  next.delete("move");
-                  return next;
-                },
-                { replace: true },
-              )
-            }
+            onClick={() => put({ played: s.layer, move: null })}
           >
             {CODES[s.code](s)} at {mm(s.z_mm, 1)}
           </button>

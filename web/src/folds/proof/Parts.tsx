@@ -1,6 +1,6 @@
 import { useEffect, type ReactNode } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { useSearchParams } from "react-router";
+import { useAddress } from "../../shell/address";
 
 /** The parts of a proof in their order: the name in the address, the title, the key. */
 export const PARTS = [
@@ -18,16 +18,10 @@ const goTo = (part: Part) =>
 
 /** Where each part of the proof lies: pressed, by its key, or by an address that ends in `?part=`. */
 export function PartLinks({ ready }: { ready: boolean }) {
-  const [search, setSearch] = useSearchParams();
+  const { search, put } = useAddress();
   const here = search.get("part");
   const go = (part: Part) => {
-    setSearch(
-      (s) => {
-        s.set("part", part);
-        return s;
-      },
-      { replace: true },
-    );
+    put({ part });
     goTo(part);
   };
   useHotkeys(
