@@ -14,8 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from .core.contract.base import Document
 from .core.contract.finish import FinishDoc, OffPlateDoc, finish_document
 from .core.contract.learn import LearnDoc, learn_document
-from .core.contract.on_plate import OnPlateDoc
-from .core.contract.plate import PlatesDoc, plates_document
+from .core.contract.plate import PlanOfPlate, PlatesDoc, ProofOfPlan, piece_of, plates_document
 from .core.contract.series import SeriesDoc, series_document
 from .core.contract.week import WeekDoc, week_document
 from .core.errors import CoreError
@@ -23,7 +22,7 @@ from .core.finish import Failed, Finishing, ends_by, mend_or_print, steps_of
 from .core.hazards import kinds
 from .core.learn import Logged, Told, told_by
 from .core.machines import load_printer
-from .core.plate import Piece, Polygon, batch_curve, plates_of
+from .core.plate import batch_curve, plates_of
 from .core.series import read_results, read_spec
 from .core.week import planned, read_week
 from .core.worth import rates_of
@@ -125,29 +124,6 @@ def week(given: argparse.Namespace) -> WeekDoc:
     return week_document(planned(read_week(data, given.file), given.seconds))
 
 
-class ProofOfPlan(BaseModel):
-    """What `plate` reads of a plan's proof."""
-
-    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
-
-    printer: str
-    material_name: str
-    time_s: float = Field(gt=0)
-    risk: float = Field(ge=0, le=1)
-    material: dict[str, float | None]
-    hazards: list[dict[str, Any]]
-
-
-class PlanOfPlate(BaseModel):
-    """What `plate` reads of PLAN.json."""
-
-    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
-
-    layer_height_mm: float = Field(gt=0)
-    on_plate: OnPlateDoc
-    proof: ProofOfPlan
-
-
 MOST_COPIES, MOST_PIECES = 1000, 400
 VAT_ML = 500.0
 """Prior: what a vat holds, where nobody says."""
@@ -164,19 +140,6 @@ def _read_plan(name: str, kind: type[M]) -> M:
         first = reason.errors()[0]
         at = ".".join(str(part) for part in first["loc"])
         raise CoreError("bad-plan", f"{at}: {first['msg']}.", name, how) from reason
-
-
-def _piece(name: str, plan: PlanOfPlate, copy: int, outlines: list[Polygon]) -> Piece:
-    whole = [float(h.get("chance", 0.0)) for h in plan.proof.hazards if h.get("code") == "mishap"]
-    mishap = min(max(whole, default=0.0), plan.proof.risk)
-    lost = 1 - (1 - plan.proof.risk) / (1 - mishap) if mishap < 1 else 1.0
-    on, stuff = plan.on_plate, plan.proof.material
-    return Piece(
-        name, copy, outlines, on.tall_mm, plan.proof.time_s, on.start_s,
-        float(stuff.get("volume_ml") or 0.0), float(stuff.get("mass_g") or 0.0),
-        max(0.0, lost), mishap, tuple(on.pull_n), on.pull_step_mm,
-        f"{plan.proof.material_name} {plan.layer_height_mm:g}",
-    )  # fmt: skip
 
 
 def plate(given: argparse.Namespace) -> PlatesDoc:
@@ -201,11 +164,8 @@ def plate(given: argparse.Namespace) -> PlatesDoc:
         if plan.on_plate.hangs != printer.hangs:
             what = f"It was planned for {plan.proof.printer}, which works another way than {printer.name}."
             raise CoreError("wrong-process", what, name, "Plan it for this machine.")
-    outlines = [plan.on_plate.footprint for plan in plans]
     pieces = [
-        _piece(name, plan, k + 1, shape)
-        for name, plan, n, shape in zip(given.plans, plans, copies, outlines, strict=True)
-        for k in range(n)
+        piece_of(name, plan, k + 1) for name, plan, n in zip(given.plans, plans, copies, strict=True) for k in range(n)
     ]
     laid = plates_of(pieces, printer.build_mm, gap=given.gap, hangs=printer.hangs)
     most = min(CURVE_PIECES, max(12, copies[0]))

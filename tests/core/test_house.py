@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from tenugui.core.plan import code
-from tenugui.core.plan.code import fingerprint, modules_from, rooms_from
+from tenugui.core.plan.code import fingerprint, sources_from
 from tests.priors import TABLE, table
 
 ROOT = Path(__file__).resolve().parents[2] / "src" / "tenugui"
@@ -33,24 +33,26 @@ def test_the_printed_table_of_priors_is_todays() -> None:
     assert TABLE.read_text() == table()
 
 
-def test_a_tasks_code_is_that_of_its_module_and_of_the_rooms_it_comes_to() -> None:
-    beside, rooms = modules_from("trial"), rooms_from({"worth"})
-    assert {"trial", "supported", "inputs", "shelf"} <= set(beside) and "printfile" not in beside
-    assert set(rooms) == {"worth", "errors"}, "worth asks nobody but for its errors"
-    assert {"prints", "hazards", "layers", "mesh", "compiled"} <= set(rooms_from({"prints"}))
+def test_a_tasks_code_is_that_of_its_module_and_of_all_that_it_comes_to() -> None:
+    sources = set(sources_from("trial"))
+    assert {f"plan/{name}.py" for name in ("trial", "supported", "inputs", "shelf")} <= sources
+    assert {"prints/__init__.py", "risk/ledger.py", "layers/stack.py", "mesh/mesh.py", "compiled.py"} <= sources
+    assert "contract/__init__.py" in sources and "contract/base.py" in sources
+    assert not [name for name in sources if name.startswith(("week/", "plate/", "plan/printfile", "plan/__init__"))]
+    assert {"plate/footprint.py", "contract/on_plate.py"} <= set(sources_from("on_plate"))
     assert fingerprint("tenugui.core.plan.trial") != fingerprint("tenugui.core.plan.printfile")
     assert fingerprint("somewhere.else") == "somewhere.else"
 
 
-def test_another_line_in_a_room_is_another_fingerprint(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_another_line_in_one_of_them_is_another_fingerprint(monkeypatch: pytest.MonkeyPatch) -> None:
     before = fingerprint("tenugui.core.plan.trial")
-    held = code._room
+    held = code._read
 
-    def changed(name: str) -> tuple[str, frozenset[str]]:
-        own, named = held(name)
-        return (own + "+" if name == "mesh" else own), named
+    def changed(file: Path) -> tuple[str, frozenset[Path]]:
+        own, named = held(file)
+        return (own + "+" if file.name == "mesh.py" else own), named
 
-    monkeypatch.setattr(code, "_room", changed)
+    monkeypatch.setattr(code, "_read", changed)
     fingerprint.cache_clear()
     assert fingerprint("tenugui.core.plan.trial") != before
     fingerprint.cache_clear()

@@ -18,7 +18,7 @@ from pydantic import ValidationError
 from ..core.contract import IntakeDoc
 from ..core.errors import CoreError
 from ..core.plan import computed, key_of, task_names, task_of
-from ..core.plan.given import MarkGiven, MeshGiven
+from ..core.plan.given import Given, MarkGiven, MeshGiven
 from ..store import figures, jobs
 from ..store.db import Row, Store, StoreError, address_from_environment
 from ..store.room import shortage
@@ -72,23 +72,21 @@ def _run(shelf: StoreShelf, job: Row, reporter: Reporter) -> None:
         raise CoreError(
             "outdated", "This computation was asked for by another version of the engine.", kind, "Ask for it again."
         )
-    document = computed(shelf.about(given.sha), kind, given, task_of(kind).model, reporter.report)
-    if isinstance(document, IntakeDoc):
+    document = computed(shelf.about(given.mesh), kind, given, task_of(kind).model, reporter.report)
+    if isinstance(document, IntakeDoc) and isinstance(given, MeshGiven):
         figures.examined(shelf.store, given.sha, document.picture_sha, document.ready.sha)
         sha, up = document.ready.sha or given.sha, document.upright.ups[0].up
         _look_around(shelf.store, job, MarkGiven(sha=sha, up=up))
 
 
-def _given(kind: str, asked: dict[str, Any]) -> MeshGiven | None:
+def _given(kind: str, asked: dict[str, Any]) -> Given | None:
     """A job's inputs; None where this engine has no such task, or it takes others."""
     if kind not in task_names():
         return None
     try:
-        given = task_of(kind).takes.model_validate(asked)
+        return task_of(kind).takes.model_validate(asked)
     except ValidationError:
         return None
-    assert isinstance(given, MeshGiven)  # every task is of a mesh
-    return given
 
 
 def _look_around(store: Store, job: Row, given: MarkGiven) -> None:

@@ -3,12 +3,50 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import BaseModel, ConfigDict, Field
 
-from ..plate import Plates
+from ..plate import Piece, Plates
 from .base import Document
+from .on_plate import OnPlateDoc
+
+
+class ProofOfPlan(BaseModel):
+    """What a plate reads of a plan's proof."""
+
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+    printer: str
+    material_name: str
+    time_s: float = Field(gt=0)
+    risk: float = Field(ge=0, le=1)
+    material: dict[str, float | None]
+    hazards: list[dict[str, Any]]
+
+
+class PlanOfPlate(BaseModel):
+    """What a plate reads of a plan, as `plan` writes it."""
+
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+    layer_height_mm: float = Field(gt=0)
+    on_plate: OnPlateDoc
+    proof: ProofOfPlan
+
+
+def piece_of(name: str, plan: PlanOfPlate, copy: int, apart: str = "") -> Piece:
+    """One copy of a plan; `apart`: what else it has to share with what lies on its plate."""
+    whole = [float(h.get("chance", 0.0)) for h in plan.proof.hazards if h.get("code") == "mishap"]
+    mishap = min(max(whole, default=0.0), plan.proof.risk)
+    lost = 1 - (1 - plan.proof.risk) / (1 - mishap) if mishap < 1 else 1.0
+    on, stuff = plan.on_plate, plan.proof.material
+    return Piece(
+        name, copy, on.footprint, on.tall_mm, plan.proof.time_s, on.start_s,
+        float(stuff.get("volume_ml") or 0.0), float(stuff.get("mass_g") or 0.0),
+        max(0.0, lost), mishap, tuple(on.pull_n), on.pull_step_mm,
+        f"{plan.proof.material_name} {plan.layer_height_mm:g}{apart}", tuple(on.clock_s),
+    )  # fmt: skip
 
 
 class PlateItemDoc(Document):

@@ -7,6 +7,7 @@ from .load import FORMATS, Held, load, read, refuse_early
 from .obj import read_obj, write_obj
 from .packed import pack_whole, read_whole
 from .photo import Photo, read_photo
+from .plate import Spot, plate_picture, write_plate
 from .ply import read_ply, write_ply
 from .problems import NO_LIMITS, FormatError, Limits
 from .runsheet import RunSheet, write_run_sheet
@@ -24,8 +25,10 @@ __all__ = [
     "Limits",
     "Photo",
     "RunSheet",
+    "Spot",
     "load",
     "pack_whole",
+    "plate_picture",
     "read",
     "read_3mf",
     "read_gltf",
@@ -40,6 +43,7 @@ __all__ = [
     "write_glb",
     "write_labels",
     "write_obj",
+    "write_plate",
     "write_ply",
     "write_run_sheet",
     "write_slices",

@@ -36,6 +36,7 @@ from .holes import findings_of, sorted_holes, suggested
 from .hollow import judge_holes
 from .inputs import Inputs
 from .layers import profile_of
+from .on_plate import PieceGiven, PlateGiven
 from .parts import parts_of
 from .pose import SearchDoc, search_from, searched
 from .printed import ENDINGS, judged_file
@@ -66,8 +67,10 @@ __all__ = [
     "Kept",
     "Memory",
     "MemoryShelf",
+    "PieceGiven",
     "PlanBase",
     "PlanError",
+    "PlateGiven",
     "Progress",
     "SearchDoc",
     "Shelf",

@@ -1,8 +1,7 @@
-"""A fingerprint of the code that a task runs: its own module, those of the pipeline that it reads, and every room of
-the core that these come to.
+"""A fingerprint of the code that a task runs: its own module and every module of the core that it comes to by imports.
 
 It stands in the key of each result, so that what was computed by other code is computed again, and nobody has to
-remember to say so.
+remember to say so; and what no task of it reads changes nothing.
 """
 
 from __future__ import annotations
@@ -14,46 +13,37 @@ from pathlib import Path
 
 CORE = Path(__file__).resolve().parents[1]
 HERE = Path(__file__).resolve().parent
-_ROOMS = re.compile(r"^\s*from \.\.(\w+)", re.M)
-_BESIDE = re.compile(r"^\s*from \.(\w+) import", re.M)
+_IMPORTS = re.compile(r"^[ \t]*from (\.+)([\w.]*) import (\([^)]*\)|[^\n]*)", re.M)
+_NAMES = re.compile(r"\w+")
 
 
 @cache
-def _room(name: str) -> tuple[str, frozenset[str]]:
-    """A room's (or a single file's) own hash, and the rooms that it imports."""
-    folder = CORE / name
-    files = sorted(folder.rglob("*.py")) if folder.is_dir() else [folder.with_suffix(".py")]
-    digest, named = hashlib.sha256(), set[str]()
-    for file in files:
-        text = file.read_text()
-        digest.update(text.encode())
-        named.update(_ROOMS.findall(text) if folder.is_dir() else _BESIDE.findall(text))
-    return digest.hexdigest(), frozenset(named - {name})
+def _read(file: Path) -> tuple[str, frozenset[Path]]:
+    """The hash of a source, and the sources that it imports by name."""
+    text = file.read_text()
+    imported = set[Path]()
+    for dots, path, names in _IMPORTS.findall(text):
+        at = file.parents[len(dots) - 1].joinpath(*path.split(".")) if path else file.parents[len(dots) - 1]
+        # A name of a package may be a module of it; what a package's own front says comes with each of its modules.
+        found = [at.with_suffix(".py"), at / "__init__.py"]
+        found += [at / f"{name}.py" for name in _NAMES.findall(names)] if at.is_dir() else [at.parent / "__init__.py"]
+        imported.update(source for source in found if source.is_file() and source != file)
+    return hashlib.sha256(text.encode()).hexdigest(), frozenset(s for s in imported if CORE in s.parents)
 
 
-def rooms_from(names: set[str]) -> dict[str, str]:
-    """Hashes of rooms and of all that they come to, by name."""
-    rooms: dict[str, str] = {}
-    waiting = set(names)
+def sources_from(module: str) -> dict[str, str]:
+    """Hashes of a module of the pipeline and of all of the core that it comes to, by path; what the pipeline's own
+    front imports is no part of it, since that is every task.
+    """
+    sources: dict[str, str] = {}
+    waiting = {HERE / f"{module}.py"}
     while waiting:
-        name = waiting.pop()
-        if name not in rooms:
-            rooms[name], more = _room(name)
+        file = waiting.pop()
+        name = str(file.relative_to(CORE))
+        if name not in sources and file != HERE / "__init__.py":
+            sources[name], more = _read(file)
             waiting |= more
-    return rooms
-
-
-def modules_from(module: str) -> dict[str, str]:
-    """Sources of a module of the pipeline and of all beside it that it reads, by name."""
-    modules: dict[str, str] = {}
-    waiting = {module}
-    while waiting:
-        name = waiting.pop()
-        file = HERE / f"{name}.py"
-        if name not in modules and file.exists():
-            modules[name] = file.read_text()
-            waiting |= set(_BESIDE.findall(modules[name]))
-    return modules
+    return sources
 
 
 @cache
@@ -62,9 +52,7 @@ def fingerprint(module: str) -> str:
     package, _, name = module.rpartition(".")
     if package != __name__.rpartition(".")[0]:
         return module
-    sources = modules_from(name)
-    rooms = rooms_from({room for text in sources.values() for room in _ROOMS.findall(text)})
     whole = hashlib.sha256()
-    for key, text in sorted({**sources, **{f"../{room}": code for room, code in rooms.items()}}.items()):
-        whole.update(f"{key}\0{hashlib.sha256(text.encode()).hexdigest()}\n".encode())
+    for path, code in sorted(sources_from(name).items()):
+        whole.update(f"{path}\0{code}\n".encode())
     return whole.hexdigest()[:16]

@@ -41,10 +41,21 @@ class Given(BaseModel):
         return kind(**(same | more))
 
 
+    @property
+    def mesh(self) -> str | None:
+        """The mesh that a result belongs to; None where it belongs to none alone."""
+        return None
+
+
 class MeshGiven(Given):
     """`sha`: the mesh on the shelf."""
 
     sha: str
+
+    @property
+    def mesh(self) -> str | None:
+        """The mesh itself."""
+        return self.sha
 
 
 class UpGiven(MeshGiven):

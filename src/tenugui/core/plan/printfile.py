@@ -61,13 +61,13 @@ def printfile(shelf: Shelf, given: BandedGiven, progress: Progress) -> PrintFile
     parts = on_plate(parts_of(inputs, supported))
     printer = inputs.printer
     if peels(printer):
-        return _layers(parts, printer, inputs.material, height=given.height, put=shelf.put, progress=progress)
+        return as_layers(parts, printer, inputs.material, height=given.height, put=shelf.put, progress=progress)
     progress(0.05, "planning every line")
     path, blemishes = _path(inputs, parts, given)
-    return _gcode(path, blemishes, printer, material=inputs.material, put=shelf.put, progress=progress)
+    return as_gcode(path, blemishes, printer, material=inputs.material, put=shelf.put, progress=progress)
 
 
-def _layers(
+def as_layers(
     parts: dict[str, Mesh],
     printer: ResinPrinter,
     material: Material,
@@ -76,6 +76,7 @@ def _layers(
     put: Callable[[bytes], str],
     progress: Progress,
 ) -> PrintFileDoc:
+    """Layers of parts about the middle of the plate, in an archive, read back."""
     out = io.BytesIO()
     whole = Mesh.joined(list(parts.values()))
     manifest = write_archive(whole, printer, material, height=height, handle=out, progress=within(progress, 0.05, 0.6))
@@ -104,7 +105,7 @@ def _path(inputs: PosedInputs, parts: dict[str, Mesh], given: BandedGiven) -> tu
     return path, blemishes_of(path, seen and seen.raised(path.lift), printer.least_layer_s)
 
 
-def _gcode(
+def as_gcode(
     path: Path,
     blemishes: Blemishes,
     printer: FilamentPrinter,
@@ -113,6 +114,7 @@ def _gcode(
     put: Callable[[bytes], str],
     progress: Progress,
 ) -> PrintFileDoc:
+    """A planned path as G-code, read back."""
     progress(0.6, "writing the path")
     text = write_gcode(path, printer, material)
     progress(0.8, "reading it back")

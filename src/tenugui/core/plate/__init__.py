@@ -4,20 +4,34 @@ Terms. *Footprint*: the outline of every layer of figure, supports and raft, lai
 plan. *Turn*: by how much a piece is turned about the vertical. *Batch*: how many pieces of a kind are printed at once.
 """
 
+from .by_hand import Trespass, trespasses
+from .card import READY, Look, Threat, looks
+from .cost import Dear, Spent, spent_on
 from .footprint import Polygon, footprint_of, grown
-from .nest import Nested, Shape, nested
-from .plates import Piece, Plate, Plates, batch_curve, plates_of
+from .nest import Box, Nested, Shape, nested
+from .plates import Piece, Plate, Plates, batch_curve, plate_of, plates_of
 
 __all__ = [
+    "READY",
+    "Box",
+    "Dear",
+    "Look",
     "Nested",
     "Piece",
     "Plate",
     "Plates",
     "Polygon",
     "Shape",
+    "Spent",
+    "Threat",
+    "Trespass",
     "batch_curve",
     "footprint_of",
     "grown",
+    "looks",
     "nested",
+    "plate_of",
     "plates_of",
+    "spent_on",
+    "trespasses",
 ]

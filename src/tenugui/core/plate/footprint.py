@@ -95,9 +95,11 @@ def turned(polygons: Sequence[Polygon], degrees: float) -> list[F8]:
 
 
 def grown(polygons: Sequence[F8], by: float, cell: float) -> tuple[NDArray[np.bool_], F8]:
-    """The cells that outlines and all within `by` mm of them touch, and where the first cell begins (x, y)."""
+    """The cells that outlines and all within `by` mm of them touch, and where the first cell begins (x, y): a whole
+    number of cells from the origin.
+    """
     points = np.concatenate(polygons)
-    low = points.min(axis=0) - by - cell
+    low = np.floor((points.min(axis=0) - by) / cell - 1) * cell
     shape = np.ceil((points.max(axis=0) + by + cell - low) / cell).astype(int) + 1
     mask = np.zeros((shape[1], shape[0]), np.uint8)
     for polygon in polygons:

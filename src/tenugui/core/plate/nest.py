@@ -39,6 +39,16 @@ class Nested:
     turn_deg: float
 
 
+@dataclass(frozen=True)
+class Box:
+    """A part of every plate that is kept free, from the front left corner."""
+
+    x0_mm: float
+    y0_mm: float
+    x1_mm: float
+    y1_mm: float
+
+
 @dataclass
 class _Board:
     """A plate as it fills: taken cells, and their transform where it is of use."""
@@ -58,25 +68,41 @@ class _Turned:
 
 
 def nested(
-    shapes: Sequence[Shape], size: tuple[float, float], gap: float, *, most_plates: int = 100, cell: float = CELL_MM
+    shapes: Sequence[Shape],
+    size: tuple[float, float],
+    gap: float,
+    *,
+    fixed: Sequence[Nested] = (),
+    free: Sequence[Box] = (),
+    most_plates: int = 100,
+    cell: float = CELL_MM,
 ) -> tuple[list[Nested], list[int]]:
     """Lay shapes on plates of `size` mm, in the order in which they are given, at least `gap` mm apart; where each
-    lies, and which fit none.
+    lies, and which fit none. `fixed`: where some lie already, and stay, whatever they touch; `free`: what is kept free
+    on every plate.
     """
     rows, columns = int(size[1] / cell + 1e-9), int(size[0] / cell + 1e-9)
+    bare = _bare((rows, columns), free, cell)
+    boards: list[_Board] = []
+    for at in fixed:
+        while len(boards) <= at.plate:
+            boards.append(_Board(bare.copy()))
+        _cover(boards[at.plate].taken, shapes[at.shape], at, gap / 2, cell)
+    stay = {at.shape for at in fixed}
     known: dict[int, list[_Turned]] = {}
     for shape in shapes:
         if id(shape) not in known:
             known[id(shape)] = _ways(shape, gap / 2, cell, (rows, columns))
     held = [known[id(shape)] for shape in shapes]
-    boards: list[_Board] = []
-    laid: list[Nested] = []
+    laid: list[Nested] = list(fixed)
     left: list[int] = []
     for k, ways in enumerate(held):
+        if k in stay:
+            continue
         placed = None
         for plate in range(min(len(boards) + 1, most_plates)):
             if plate == len(boards):
-                boards.append(_Board(np.zeros((rows, columns), bool)))
+                boards.append(_Board(bare.copy()))
             placed = _laid(boards[plate], ways)
             if placed is not None:
                 way, i, j = placed
@@ -86,14 +112,35 @@ def nested(
                 c, d = min(h, rows - i), min(w, columns - j)
                 boards[plate].taken[i + a : i + c, j + b : j + d] |= way.cells[a:c, b:d]
                 boards[plate].spectrum = None
-                at = np.array([j, i]) * cell - way.low
-                laid.append(Nested(k, plate, float(at[0]), float(at[1]), way.turn))
+                origin = np.array([j, i]) * cell - way.low
+                laid.append(Nested(k, plate, float(origin[0]), float(origin[1]), way.turn))
                 break
         if placed is None:
             left.append(k)
-            if boards and not boards[-1].taken.any():
+            if len(boards) > 1 + max((at.plate for at in laid), default=-1):
                 boards.pop()
     return laid, left
+
+
+def _bare(shape: tuple[int, int], free: Sequence[Box], cell: float) -> B1:
+    """An empty plate, but for what is kept free on it."""
+    taken = np.zeros(shape, bool)
+    for box in free:
+        i0, i1 = max(0, int(box.y0_mm // cell)), int(np.ceil(box.y1_mm / cell))
+        j0, j1 = max(0, int(box.x0_mm // cell)), int(np.ceil(box.x1_mm / cell))
+        taken[i0:i1, j0:j1] = True
+    return taken
+
+
+def _cover(taken: B1, shape: Shape, at: Nested, by: float, cell: float) -> None:
+    """Take the cells of a shape that lies there already, and of all within `by` mm of it."""
+    rows, columns = taken.shape
+    cells, low = grown([p + (at.x_mm, at.y_mm) for p in turned(shape.outlines, at.turn_deg)], by, cell)
+    j, i = np.round(low / cell).astype(int).tolist()
+    h, w = cells.shape
+    a, b, c, d = max(0, -i), max(0, -j), min(h, rows - i), min(w, columns - j)
+    if a < c and b < d:
+        taken[i + a : i + c, j + b : j + d] |= cells[a:c, b:d]
 
 
 def _ways(shape: Shape, by: float, cell: float, board: tuple[int, int]) -> list[_Turned]:

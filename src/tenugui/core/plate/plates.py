@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .footprint import Polygon, turned
-from .nest import TURNS, Nested, Shape, nested
+from .nest import TURNS, Box, Nested, Shape, nested
 
 TAKES = {"hangs": 0.1, "stands": 0.5}
 """Priors: a piece that comes off loses the rest of its plate so often: one that hangs sinks into the vat, one that
@@ -22,8 +22,9 @@ MOST_PIECES = 400
 @dataclass(frozen=True)
 class Piece:
     """One copy of a proved plan. Seconds of its own print, `start_s` of them before the first layer; ml that it needs;
-    the chance that it is lost by itself, and that the whole print is by what no layer shows; N of pull by `pull_mm`
-    steps of height. `alike`: pieces of the same can be printed together, such as a material and a layer height.
+    the chance that it is lost by itself, and that the whole print is by what no layer shows; N of pull, and seconds of
+    `clock` where they are known, by `pull_mm` steps of height. `alike`: pieces of the same can be printed together,
+    such as a material and a layer height.
     """
 
     plan: str
@@ -39,6 +40,7 @@ class Piece:
     pull_n: tuple[float, ...]
     pull_mm: float
     alike: str
+    clock: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -70,29 +72,49 @@ class Plates:
 
 
 def plates_of(
-    pieces: Sequence[Piece], size: tuple[float, float, float], *, gap: float, hangs: bool, turns: int = TURNS
+    pieces: Sequence[Piece],
+    size: tuple[float, float, float],
+    *,
+    gap: float,
+    hangs: bool,
+    fixed: Sequence[tuple[Piece, Nested]] = (),
+    free: Sequence[Box] = (),
+    turns: int = TURNS,
 ) -> Plates:
     """Nest pieces on as many plates as they want. What hangs may be turned, and is grouped by height, since a plate
-    takes as long as its tallest; what stands keeps its facing.
+    takes as long as its tallest; what stands keeps its facing. `fixed`: pieces that lie where somebody has put them,
+    their plate counted over all; `free`: what is kept free on every plate.
     """
     ways = tuple(360.0 * k / turns for k in range(turns)) if hangs else (0.0,)
-    plates: list[Plate] = []
+    plates: dict[int, list[tuple[Piece, Nested]]] = {}
     lost: list[tuple[Piece, str]] = []
-    for alike in dict.fromkeys(p.alike for p in pieces):
+    alike_on: dict[int, str] = {}
+    for piece, at in fixed:
+        alike_on.setdefault(at.plate, piece.alike)
+    for alike in dict.fromkeys(p.alike for p in [*pieces, *(piece for piece, _ in fixed)]):
         mine = [p for p in pieces if p.alike == alike]
         fitting = [p for p in mine if p.tall_mm <= size[2]]
         lost += [
             (p, f"It is {p.tall_mm:.0f} mm tall; the machine builds {size[2]:.0f}.") for p in mine if p not in fitting
         ]
         ordered = sorted(fitting, key=lambda p: (-round(p.tall_mm), -_area(p)) if hangs else (0, -_area(p)))
-        shapes = {id(p.outlines): Shape(p.outlines, ways) for p in ordered}
-        laid, left = nested([shapes[id(p.outlines)] for p in ordered], size[:2], gap)
-        lost += [(ordered[k], f"Nowhere on {size[0]:.0f} x {size[1]:.0f} mm, in no turn.") for k in left]
-        for number in sorted({at.plate for at in laid}):
-            items = [(ordered[at.shape], at) for at in laid if at.plate == number]
-            plates.append(plate_of(items, hangs=hangs))
-    hours, good = sum(p.time_s for p in plates) / 3600, sum(p.good for p in plates)
-    return Plates(plates, lost, hours / good if good > 0 else None)
+        stay = [(piece, at) for piece, at in fixed if piece.alike == alike == alike_on[at.plate]]
+        every = [*ordered, *(piece for piece, _ in stay)]
+        shapes = {id(p.outlines): Shape(p.outlines, ways) for p in every}
+        # Plates on which something else is pinned are not these pieces'; theirs are counted without them.
+        numbers = [n for n in range(len(every) + len(alike_on) + len(plates) + 1) if alike_on.get(n, alike) == alike]
+        numbers = [n for n in numbers if n not in plates]
+        there = [replace(at, shape=len(ordered) + k, plate=numbers.index(at.plate)) for k, (_, at) in enumerate(stay)]
+        laid, left = nested([shapes[id(p.outlines)] for p in every], size[:2], gap, fixed=there, free=free)
+        lost += [(every[k], f"Nowhere on {size[0]:.0f} x {size[1]:.0f} mm, in no turn.") for k in left]
+        for at in laid:
+            plates.setdefault(numbers[at.plate], []).append((every[at.shape], replace(at, plate=numbers[at.plate])))
+    for piece, at in fixed:
+        if piece.alike != alike_on[at.plate]:  # it stays where somebody put it, and `trespasses` tells of it
+            plates.setdefault(at.plate, []).append((piece, at))
+    whole = [plate_of(items, hangs=hangs) for _, items in sorted(plates.items())]
+    hours, good = sum(p.time_s for p in whole) / 3600, sum(p.good for p in whole)
+    return Plates(whole, lost, hours / good if good > 0 else None)
 
 
 def _area(piece: Piece) -> float:

@@ -1,0 +1,151 @@
+"""Plates of one order as the page sees them."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+
+from ..core.contract.plate import piece_of, plates_document
+from ..core.learn import left_of
+from ..core.machines import Printer
+from ..core.plate import READY, Box, Nested, Piece, Plate, Plates, looks, plate_of, spent_on, trespasses
+from ..core.worth import rates_of
+from ..store import machines, plates, runs
+from ..store.db import Row, Store
+from .counted import Standings
+from .plates_models import Batch, Body, LookRow, OnePlate, PlateWhole, RunOfBatch, SpentRow, WrongRow
+
+Key = tuple[int, int]
+"""A plan's number and which copy of it."""
+
+
+@dataclass(frozen=True)
+class Sight:
+    """A plate's row, what it keeps, its printer, and how its plans stand."""
+
+    row: Row
+    body: Body
+    printer: Printer
+    stand: Standings
+
+    def pieces(self) -> dict[Key, Piece]:
+        """Every copy of every plan that is ready."""
+        return {
+            (line.plan_id, copy): piece_of(str(line.plan_id), counted.plan, copy, counted.apart)
+            for line in self.body.pieces
+            if (counted := self.stand.counted.get(line.plan_id))
+            for copy in range(1, line.copies + 1)
+        }
+
+    def free(self) -> list[Box]:
+        """What is kept free."""
+        return [Box(**box.model_dump()) for box in self.body.free]
+
+    def laid(self) -> list[list[tuple[Piece, Nested]]]:
+        """Pieces that are ready where they lie, plate by plate; none where a plate is empty."""
+        pieces = self.pieces()
+        found: list[list[tuple[Piece, Nested]]] = []
+        for at in self.body.laid:
+            while len(found) <= at.plate:
+                found.append([])
+            piece = pieces.get((at.plan_id, at.nth))
+            if piece is not None:
+                found[at.plate].append((piece, Nested(0, at.plate, at.x_mm, at.y_mm, at.turn_deg)))
+        return found
+
+
+KINDS = {
+    "outside": "{0} sticks out of the plate by {mm:.1f} mm.",
+    "near": "{0} and {1} are {mm:.1f} mm nearer to each other than the gap.",
+    "free": "{0} lies on a place that is kept free.",
+    "unlike": "{0} is of another material or layer height than the rest.",
+}
+VAT_ML = 500.0
+"""Prior: what a vat holds."""
+
+
+def whole_of(store: Store, sight: Sight) -> PlateWhole:
+    """All that the page shows of it."""
+    row, body, stand = sight.row, sight.body, sight.stand
+    names = {state.plan_id: state.figure_name for state in stand.states}
+    laid = [items for items in sight.laid() if items]
+    made = [plate_of(items, hangs=sight.printer.hangs) for items in laid]
+    hours, good = sum(p.time_s for p in made) / 3600, sum(p.good for p in made)
+    vat = VAT_ML if sight.printer.hangs else None
+    document = plates_document(
+        Plates(made, [], hours / good if good > 0 else None), body.curve, vat_ml=vat, stock_g=None
+    )
+    pinned = {(at.plan_id, at.nth): at.pinned for at in body.laid}
+    left_g = _left(store)
+    shown = []
+    for doc, plate in zip(document.plates, made, strict=True):
+        material = plate.items[0][0].alike
+        shown.append(
+            OnePlate(
+                doc=doc,
+                pinned=[pinned.get((int(p.plan), p.copy), False) for p, _ in plate.items],
+                wrong=_wrong(sight, plate, names),
+                spent=_spent(sight, plate),
+                ready=list(READY["hangs" if sight.printer.hangs else "stands"]),
+                looks=_looks(sight, plate),
+                vat_ml=vat,
+                left_g=next((g for name, g in left_g.items() if material.startswith(f"{name} ")), None),
+            )
+        )
+    wanted = sum(line.copies for line in body.pieces)
+    return PlateWhole(
+        id=row["id"],
+        name=row["name"],
+        version=row["version"],
+        printer_id=row["printer_id"],
+        printer_name=row["printer_name"],
+        process=row["process"],
+        build_mm=sight.printer.build_mm,
+        gap_mm=body.gap_mm,
+        rates=body.rates,
+        pieces=stand.states,
+        free=body.free,
+        plates=shown,
+        unlaid=wanted - sum(len(items) for items in laid) - sum(left.copies for left in body.left),
+        left=body.left,
+        hours_per_good_piece=document.hours_per_good_piece,
+        curve=body.curve,
+        ticked=body.ticked,
+        can_undo=row["did"] if row["back"] else None,
+        can_redo=row["forth"],
+        batches=[
+            Batch(
+                **{name: batch[name] for name in ("id", "number", "planned_s", "started_at")},
+                runs=[RunOfBatch(**{name: run[name] for name in RunOfBatch.model_fields}) for run in batch["runs"]],
+            )
+            for batch in plates.batches(store, row["id"])
+        ],
+    )
+
+
+def _left(store: Store) -> dict[str, float]:
+    """Grams that are left of each material whose stock is known."""
+    used = runs.used_g(store)
+    left = {
+        row["name"]: left_of(row["stock_g"], used.get(row["id"], 0.0)) for row in machines.every(store, "materials")
+    }
+    return {name: grams for name, grams in left.items() if grams is not None}
+
+
+def _wrong(sight: Sight, plate: Plate, names: dict[int, str]) -> list[WrongRow]:
+    called = [f"{names.get(int(p.plan), '')} {p.copy}" for p, _ in plate.items]
+    found = trespasses(plate, sight.printer.build_mm, gap=sight.body.gap_mm, free=sight.free())
+    return [
+        WrongRow(kind=t.kind, items=list(t.items), said=KINDS[t.kind].format(*(called[k] for k in t.items), mm=t.by_mm))
+        for t in found
+    ]
+
+
+def _spent(sight: Sight, plate: Plate) -> SpentRow:
+    dear = [sight.stand.counted[int(piece.plan)].dear for piece, _ in plate.items]
+    spent = spent_on(plate, dear, rates_of(sight.body.rates), hangs=sight.printer.hangs)
+    return SpentRow(**asdict(spent))
+
+
+def _looks(sight: Sight, plate: Plate) -> list[LookRow]:
+    threats = {piece.plan: sight.stand.counted[int(piece.plan)].threats for piece, _ in plate.items}
+    return [LookRow(**asdict(look)) for look in looks(plate, threats, hangs=sight.printer.hangs)]
