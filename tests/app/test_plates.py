@@ -53,6 +53,8 @@ def put(client: TestClient, plate: int, **at: Any) -> Any:
 
 
 def test_a_plate_is_laid_out_costed_and_carded(client: TestClient, store: Store, plan: int) -> None:
+    printer = machine_ids(client)["printer_id"]
+    assert [row["plan_id"] for row in client.get(f"/api/plates/offers/{printer}").json()] == [plan]
     plate = make(client, store, plan)
     assert seen(client, plate)["pieces"][0]["state"] == "ready" and seen(client, plate)["plates"] == []
     held = lay(client, plate)

@@ -23,6 +23,8 @@ const FigurePage = later(() => import("./folds/FigurePage").then((m) => m.Figure
 const KitPage = later(() => import("./kit/KitPage").then((m) => m.KitPage));
 const LogPage = later(() => import("./bench/LogPage").then((m) => m.LogPage));
 const OffPage = later(() => import("./off/OffPage").then((m) => m.OffPage));
+const PlatePage = later(() => import("./plates/PlatePage").then((m) => m.PlatePage));
+const PlatesList = later(() => import("./plates/PlatesList").then((m) => m.PlatesList));
 const RunPage = later(() => import("./run/RunPage").then((m) => m.RunPage));
 const SeriesList = later(() => import("./series/SeriesList").then((m) => m.SeriesList));
 const SeriesPage = later(() => import("./series/SeriesPage").then((m) => m.SeriesPage));
@@ -56,6 +58,8 @@ createRoot(root).render(
                   <Route path="/log" element={<LogPage />} />
                   <Route path="/off/:plan" element={<OffPage />} />
                   <Route path="/run/:run" element={<RunPage />} />
+                  <Route path="/plates" element={<PlatesList />} />
+                  <Route path="/plate/:plate" element={<PlatePage />} />
                   <Route path="/series" element={<SeriesList />} />
                   <Route path="/series/:series" element={<SeriesPage />} />
                   <Route path="/able/:printer" element={<AblePage />} />

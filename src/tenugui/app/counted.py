@@ -82,6 +82,7 @@ def _counted(given: ProofGiven, board: ProofBoard, on: OnPlateDoc) -> Counted:
 class Standings:
     """Lines of a plate with how their plans stand, and what is counted of those that are ready."""
 
+    printer_id: int
     states: list[PieceState] = field(default_factory=list)
     counted: dict[int, Counted] = field(default_factory=dict)
     given: dict[int, ProofGiven] = field(default_factory=dict)
@@ -89,7 +90,7 @@ class Standings:
 
 def standings(store: Store, known: Known, lines: list[Line], printer_id: int, *, start: bool = False) -> Standings:
     """How the plans of a plate stand; with `start` what is not counted is begun."""
-    found = Standings()
+    found = Standings(printer_id)
     for line in lines:
         try:
             standing = Standing.of(store, line.plan_id)
@@ -103,13 +104,11 @@ def standings(store: Store, known: Known, lines: list[Line], printer_id: int, *,
                 )
             )
             continue
-        found.states.append(_state(store, known, standing, line, printer_id, found, start=start))
+        found.states.append(_state(store, known, standing, line, found, start=start))
     return found
 
 
-def _state(
-    store: Store, known: Known, standing: Standing, line: Line, printer_id: int, found: Standings, *, start: bool
-) -> PieceState:
+def _state(store: Store, known: Known, standing: Standing, line: Line, found: Standings, *, start: bool) -> PieceState:
     plan, size = standing.plan, standing.choice(SizeChoice)
     row = PieceState(
         plan_id=line.plan_id,
@@ -121,7 +120,7 @@ def _state(
     )
     if size is None:
         return row
-    if size.printer_id != printer_id:
+    if size.printer_id != found.printer_id:
         other = standing.workshop.printers[size.printer_id]["name"]
         said = f"It is planned for {other}: plan it for this machine, or make a plate for that one."
         return row.model_copy(update={"state": "elsewhere", "said": said})

@@ -27,6 +27,7 @@ from .plates_models import (
     LeftRow,
     Lying,
     Moved,
+    OfferRow,
     OnePlate,
     PlateAsk,
     PlateChange,
@@ -79,6 +80,13 @@ def every(request: Request) -> list[PlateRow]:
     return rows
 
 
+@router.get("/offers/{printer_id}")
+def offers(request: Request, printer_id: Id) -> list[OfferRow]:
+    """Plans that are made for a printer and were accepted."""
+    rows = plates.offers(store_of(request), printer_id)
+    return [OfferRow(plan_id=r["id"], figure_name=r["figure_name"], plan_number=r["number"]) for r in rows]
+
+
 @router.post("")
 def add(request: Request, asked: PlateAsk) -> int:
     """Make a plate, and have the footprints of its plans drawn; its number."""
@@ -123,7 +131,7 @@ def change(request: Request, number: Id, asked: PlateChange) -> PlateWhole:
             "left": [],
         }
     )
-    plates.step(store, number, asked.version, _changed(held, body), body.plain(), asked.name)
+    plates.step(store, number, asked.version, _changed(held, body), body.plain(), name=asked.name)
     return _whole(store, number, start=True)
 
 

@@ -210,6 +210,14 @@ class PlateWhole(BaseModel):
     batches: list[Batch]
 
 
+class OfferRow(BaseModel):
+    """A plan that can be laid on a printer's plate."""
+
+    plan_id: int
+    figure_name: str
+    plan_number: int
+
+
 class PlateRow(BaseModel):
     """Plates of one order in the list."""
 

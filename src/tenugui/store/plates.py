@@ -92,7 +92,7 @@ def _head(sql: DictCursor, number: int, seen: int) -> int:
 
 
 @retried
-def step(store: Store, number: int, seen: int, did: str, body: dict[str, Any], name: str | None = None) -> None:
+def step(store: Store, number: int, seen: int, did: str, body: dict[str, Any], *, name: str | None = None) -> None:
     """Change a plate whose version `seen` somebody looked at; what was taken back before is forgotten.
 
     Raises:
@@ -148,6 +148,22 @@ def delete(store: Store, number: int) -> None:
     """Delete a plate; what was begun of it stays in the log."""
     with store.work() as sql:
         sql.execute("DELETE FROM plates WHERE id = %s", (number,))
+
+
+def offers(store: Store, printer_id: int, most: int = 500) -> list[Row]:
+    """Plans whose proof was accepted at some time and whose latest size is for a printer, newest first: what is likely
+    to be laid on its plate.
+    """
+    with store.work() as sql:
+        sql.execute(
+            "SELECT p.id, p.number, f.name AS figure_name, f.kit_id FROM plans p JOIN figures f ON f.id = p.figure_id"
+            " WHERE f.put_away_at IS NULL"
+            " AND EXISTS (SELECT 1 FROM decisions d WHERE d.plan_id = p.id AND d.fold = 'proof')"
+            " AND JSON_VALUE((SELECT d.choice FROM decisions d WHERE d.plan_id = p.id AND d.fold = 'size'"
+            " ORDER BY d.id DESC LIMIT 1), '$.printer_id') = %s ORDER BY p.id DESC LIMIT %s",
+            (printer_id, most),
+        )
+        return list(sql.fetchall())
 
 
 @retried

@@ -40,7 +40,6 @@ class Given(BaseModel):
         same = {name: getattr(self, name) for name in kind.model_fields if name in type(self).model_fields}
         return kind(**(same | more))
 
-
     @property
     def mesh(self) -> str | None:
         """The mesh that a result belongs to; None where it belongs to none alone."""

@@ -1,0 +1,55 @@
+import { hm, mm, percent } from "../shell/format";
+import type { Deeds, OnePlate, Whole } from "./api";
+
+/** Before it is begun: what stands ready, and when to look at what; ticked off as it is done. */
+export function Card({ whole, plate, deeds }: { whole: Whole; plate: OnePlate; deeds: Deeds }) {
+  const { doc } = plate;
+  const enough = [
+    ...(plate.vat_ml == null
+      ? []
+      : [
+          doc.material_ml <= plate.vat_ml
+            ? `${doc.material_ml.toFixed(0)} ml in the vat, and as much as covers its floor`
+            : `${doc.material_ml.toFixed(0)} ml: more than a vat of ${plate.vat_ml.toFixed(0)} ml holds (prior): stand by to fill it up`,
+        ]),
+    plate.left_g == null
+      ? `${doc.material_g.toFixed(0)} g of material; nobody has counted what is left`
+      : doc.material_g <= plate.left_g
+        ? `${doc.material_g.toFixed(0)} g of material, ${plate.left_g.toFixed(0)} g are left`
+        : `${doc.material_g.toFixed(0)} g of material, and only ${plate.left_g.toFixed(0)} g are left`,
+  ];
+  const short = plate.left_g != null && doc.material_g > plate.left_g;
+  const looks = plate.looks.map(
+    (l) =>
+      `at ${hm(l.at_s)}, ${mm(l.z_mm, 1)}: ${l.said}${l.chance ? ` (${percent(l.chance)})` : ""}`,
+  );
+  const tick = (line: string, on: boolean) =>
+    deeds.tick(on ? [...whole.ticked, line] : whole.ticked.filter((t) => t !== line));
+  const list = (lines: string[]) => (
+    <ul className="space-y-0.5">
+      {lines.map((line) => (
+        <li key={line}>
+          <label className="flex items-baseline gap-2">
+            <input
+              type="checkbox"
+              checked={whole.ticked.includes(line)}
+              onChange={(e) => tick(line, e.target.checked)}
+            />
+            <span className={whole.ticked.includes(line) ? "text-faded line-through" : ""}>
+              {line}
+            </span>
+          </label>
+        </li>
+      ))}
+    </ul>
+  );
+  return (
+    <section aria-label="Before you start">
+      <h2 className="text-[18px]">Before you start</h2>
+      {short && <p className="text-persimmon">There is not enough material left for it.</p>}
+      {list([...enough, ...plate.ready])}
+      <h3 className="mt-2 text-[15px]">Look at it</h3>
+      {list(looks)}
+    </section>
+  );
+}
