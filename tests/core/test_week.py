@@ -54,6 +54,8 @@ def breaches(ask: Ask, told: Ask) -> list[str]:
         start, end = read(run["start"]), read(run["end"])
         if run["machine"] not in job["machines"]:
             wrong.append("on a machine that it may not be on")
+        if job.get("not_before") and start < read(job["not_before"]):
+            wrong.append("it starts before it may")
         if end - start != timedelta(minutes=math.ceil(job["hours"] * 60 - 1e-9)):
             wrong.append("it does not last as long as it says")
         tasks = {a["what"]: a for a in run["attend"]}

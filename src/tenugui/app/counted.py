@@ -57,6 +57,10 @@ class Known:
         return counted
 
 
+KNOWN = Known()
+"""Of this process."""
+
+
 def _counted(given: ProofGiven, board: ProofBoard, on: OnPlateDoc) -> Counted:
     proof, numbers = board.proof, board.held.numbers
     film = numbers.film_share * float(given.printer.get("film_cost", 0.0))

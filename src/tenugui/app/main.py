@@ -35,6 +35,7 @@ from . import (
     reference,
     series,
     settings,
+    week,
     workshop,
 )
 from .guard import Guard
@@ -98,6 +99,7 @@ def make_app(
         plates.router,
         able.router,
         series.router,
+        week.router,
         workshop.router,
         reference.router,
     ):

@@ -6,7 +6,7 @@ from dataclasses import asdict, dataclass
 
 from ..core.contract.plate import piece_of, plates_document
 from ..core.learn import left_of
-from ..core.machines import Printer
+from ..core.machines import Printer, load_printer
 from ..core.plate import READY, Box, Nested, Piece, Plate, Plates, looks, plate_of, spent_on, trespasses
 from ..core.worth import rates_of
 from ..store import machines, plates, runs
@@ -26,6 +26,11 @@ class Sight:
     body: Body
     printer: Printer
     stand: Standings
+
+    @staticmethod
+    def of(row: Row, body: Body, stand: Standings) -> Sight:
+        """From a plate's row."""
+        return Sight(row, body, load_printer(row["printer"]), stand)
 
     def pieces(self) -> dict[Key, Piece]:
         """Every copy of every plan that is ready."""
@@ -53,6 +58,11 @@ class Sight:
         return found
 
 
+def made_of(sight: Sight) -> list[Plate]:
+    """What lies on each plate, and what that takes."""
+    return [plate_of(items, hangs=sight.printer.hangs) for items in sight.laid() if items]
+
+
 KINDS = {
     "outside": "{0} sticks out of the plate by {mm:.1f} mm.",
     "near": "{0} and {1} are {mm:.1f} mm nearer to each other than the gap.",
@@ -67,8 +77,7 @@ def whole_of(store: Store, sight: Sight) -> PlateWhole:
     """All that the page shows of it."""
     row, body, stand = sight.row, sight.body, sight.stand
     names = {state.plan_id: state.figure_name for state in stand.states}
-    laid = [items for items in sight.laid() if items]
-    made = [plate_of(items, hangs=sight.printer.hangs) for items in laid]
+    made = made_of(sight)
     hours, good = sum(p.time_s for p in made) / 3600, sum(p.good for p in made)
     vat = VAT_ML if sight.printer.hangs else None
     document = plates_document(
@@ -105,7 +114,7 @@ def whole_of(store: Store, sight: Sight) -> PlateWhole:
         pieces=stand.states,
         free=body.free,
         plates=shown,
-        unlaid=wanted - sum(len(items) for items in laid) - sum(left.copies for left in body.left),
+        unlaid=wanted - sum(len(plate.items) for plate in made) - sum(left.copies for left in body.left),
         left=body.left,
         hours_per_good_piece=document.hours_per_good_piece,
         curve=body.curve,

@@ -10,7 +10,6 @@ from typing import Literal
 from fastapi import APIRouter, Request, Response
 
 from ..core.contract import PrintFileDoc
-from ..core.machines import load_printer
 from ..core.plan import PieceGiven, PlateGiven, kept
 from ..core.plan.given import BandedGiven
 from ..core.plate import Nested, Piece, batch_curve, plates_of
@@ -18,7 +17,7 @@ from ..store import blobs, machines, plates
 from ..store.db import Store, StoreError
 from ..work.shelf import StoreShelf
 from ..work.started import begin
-from .counted import Known, standings
+from .counted import KNOWN, standings
 from .models import Computation, Id
 from .plate_files import package_of, sheet_of
 from .plate_view import Sight, whole_of
@@ -41,7 +40,6 @@ from .workshop import accepted
 from .workshop_models import Started
 
 router = APIRouter(prefix="/api/plates", tags=["plates"])
-_known = Known()
 _nesting = threading.BoundedSemaphore(2)
 """So many plates are laid out at once: each takes a core for a second or two."""
 CURVE_PIECES = 24
@@ -50,9 +48,7 @@ CURVE_PIECES = 24
 def _sight(store: Store, number: int, *, start: bool = False) -> Sight:
     row = plates.one(store, number)
     body = Body.model_validate(row["body"])
-    return Sight(
-        row, body, load_printer(row["printer"]), standings(store, _known, body.pieces, row["printer_id"], start=start)
-    )
+    return Sight.of(row, body, standings(store, KNOWN, body.pieces, row["printer_id"], start=start))
 
 
 def _whole(store: Store, number: int, *, start: bool = False) -> PlateWhole:

@@ -6,14 +6,7 @@ import { clock } from "../shell/format";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { Choice } from "../ui/Choice";
-import {
-  usePlate,
-  usePlateDeeds,
-  usePlateFile,
-  type Deeds,
-  type OnePlate,
-  type Whole,
-} from "./api";
+import { usePlate, usePlateDeeds, type Deeds, type Whole } from "./api";
 import { Bed } from "./Bed";
 import { Begun } from "./Begun";
 import { Card } from "./Card";

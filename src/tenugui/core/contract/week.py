@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, PlainSerializer
 
-from ..week import Attended, Week
+from ..week import Attended, Better, Week
 from .base import Document
 
 Minute = Annotated[datetime, PlainSerializer(lambda at: f"{at:%Y-%m-%dT%H:%M}", return_type=str)]
@@ -65,6 +65,25 @@ class WeekDoc(Document):
     optimal: bool
     said: list[str]
     gap: float | None
+
+
+class BetterDoc(Document):
+    """A job put first, and what becomes of dates: (job, chance before, chance after)."""
+
+    first: str
+    dates: list[tuple[str, float, float]]
+
+
+class WovenDoc(Document):
+    """A week, and which one move would most help the date that is least sure."""
+
+    week: WeekDoc
+    better: BetterDoc | None
+
+    @staticmethod
+    def of(week: WeekDoc, better: Better | None) -> WovenDoc:
+        """As a document."""
+        return WovenDoc(week=week, better=None if better is None else BetterDoc(**vars(better)))
 
 
 def week_document(week: Week) -> WeekDoc:

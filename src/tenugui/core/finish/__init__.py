@@ -4,5 +4,18 @@ whether a failed one is mended or printed again.
 
 from .mend import Failed, Way, mend_or_print
 from .steps import Finishing, School, Step, ends_by, steps_of
+from .woven import STATIONS, Until, steps_until
 
-__all__ = ["Failed", "Finishing", "School", "Step", "Way", "ends_by", "mend_or_print", "steps_of"]
+__all__ = [
+    "STATIONS",
+    "Failed",
+    "Finishing",
+    "School",
+    "Step",
+    "Until",
+    "Way",
+    "ends_by",
+    "mend_or_print",
+    "steps_of",
+    "steps_until",
+]

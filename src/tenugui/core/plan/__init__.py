@@ -51,6 +51,7 @@ from .supported import PlanError
 from .supports import RISKS, held_of
 from .tasks import Progress, Task, computed, engine_of, kept, key_of, narrowed, quiet, task_names, task_of
 from .walk import Stacked, layer_of
+from .week import WeekGiven
 from .what_if import Kept, back_off_of, held_if_made, kept_set, needed_of, what_if_of
 
 __all__ = [
@@ -77,6 +78,7 @@ __all__ = [
     "Stacked",
     "Taken",
     "Task",
+    "WeekGiven",
     "at_size",
     "back_off_of",
     "bare",

@@ -6,7 +6,10 @@ comes after lifting off, at a station or none, by hand or alone. *Quiet hours*: 
 what runs goes on. *Weave*: runs and attendances set one job after the other, each as early as all rules let it.
 """
 
-from .ask import WeekAsk, WeekError, read_week
+from .ask import JobAsk, MachineAsk, PersonAsk, Span, StationAsk, StepAsk, WeekAsk, WeekError, read_week
+from .better import Better, better
+from .fit import Fit, fit
+from .pattern import Clock, Hours, spans_of, without
 from .plan import Attended, Planned, Week, planned
 from .rules import LIFT_MIN, LOOK_MIN, LOOK_SLACK_MIN, START_MIN, Rules, rules_of
 from .simulate import chances
@@ -17,13 +20,27 @@ __all__ = [
     "LOOK_SLACK_MIN",
     "START_MIN",
     "Attended",
+    "Better",
+    "Clock",
+    "Fit",
+    "Hours",
+    "JobAsk",
+    "MachineAsk",
+    "PersonAsk",
     "Planned",
     "Rules",
+    "Span",
+    "StationAsk",
+    "StepAsk",
     "Week",
     "WeekAsk",
     "WeekError",
+    "better",
     "chances",
+    "fit",
     "planned",
     "read_week",
     "rules_of",
+    "spans_of",
+    "without",
 ]

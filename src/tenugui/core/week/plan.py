@@ -191,6 +191,8 @@ def _why(rules: Rules, j: int) -> str:
     awake = int((rules.awake[:, 2] - rules.awake[:, 1]).max())
     if longest > awake:
         return f"A step by hand takes {longest} minutes; nobody is there for more than {awake} at a time."
+    if rules.early[j] >= rules.end:
+        return f"It may not start before {rules.at(int(rules.early[j])):%a %d %b, %H:%M}, when the week has ended."
     alone, _ = woven(rules, np.array([j], np.int64), np.full(rules.jobs, NOBODY, np.int64))
     if alone[j, 4] >= NEVER:
         return "No start lets somebody begin it, look at it and lift it off while its machine is free."

@@ -27,7 +27,8 @@ class Rules:
     """Minutes from the week's start. `free` (n, 3) machine, from, to; `awake` (n, 3) person, from, to, quiet hours cut
     out; `may` (jobs, machines); `setup` (machines, jobs + 1, jobs) minutes from the job before, or from what is in it,
     to the job; `hours` (jobs,) minutes; `look` (jobs,) minutes or -1; `due` (jobs,) or NEVER; `steps` (n, 4) job,
-    station or -1, minutes, by hand; `first` (jobs + 1,) into steps; `capacity` of stations.
+    station or -1, minutes, by hand; `first` (jobs + 1,) into steps; `capacity` of stations; `early` (jobs,) minute
+    before which none starts.
     """
 
     ask: WeekAsk
@@ -44,6 +45,7 @@ class Rules:
     steps: I8
     first: I8
     capacity: I8
+    early: I8
 
     @property
     def jobs(self) -> int:
@@ -121,6 +123,7 @@ def rules_of(ask: WeekAsk) -> Rules:
         np.array(rows, np.int64).reshape(-1, 4),
         np.array(first, np.int64),
         np.array([s.capacity for s in ask.stations], np.int64),
+        np.array([0 if j.not_before is None else max(0, minutes(ask, j.not_before, up=True)) for j in jobs], np.int64),
     )
 
 

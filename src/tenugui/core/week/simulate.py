@@ -25,7 +25,17 @@ def woven(rules: Rules, order: I8, on: I8, *, lasts: I8 | None = None, fails: F8
     fails = np.ones(lasts.shape) if fails is None else fails
     most = int(np.diff(rules.first).max()) if jobs else 0
     runs, hands = np.empty((jobs, 5), np.int64), np.empty((jobs, 3 + most, 3), np.int64)
-    held = (rules.free, rules.awake, rules.may, rules.setup, rules.look, rules.steps, rules.first, rules.capacity)
+    held = (
+        rules.free,
+        rules.awake,
+        rules.may,
+        rules.setup,
+        rules.look,
+        rules.steps,
+        rules.first,
+        rules.capacity,
+        rules.early,
+    )
     weave(order, on, held, lasts, fails, runs, hands)
     return runs, hands
 

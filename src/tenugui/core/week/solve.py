@@ -64,7 +64,7 @@ def _job(model: _Model, j: int) -> Any:
     rules, cp = model.rules, model.cp
     end, hours = rules.end, int(rules.hours[j])
     present = cp.new_bool_var(f"p{j}")
-    start = cp.new_int_var(START_MIN, end, f"s{j}")
+    start = cp.new_int_var(max(START_MIN, min(int(rules.early[j]), end)), end, f"s{j}")
     most = START_MIN + int(rules.setup[:, :, j].max(initial=0))
     before = cp.new_int_var(START_MIN, most, f"b{j}")
     lift = cp.new_int_var(0, end, f"l{j}")

@@ -94,7 +94,7 @@ def _begun(free: I8, taken: I8, held: int, machine: int, ready: int, room: tuple
 def weave(
     order: I8,
     on: I8,
-    rules: tuple[I8, I8, I8, I8, I8, I8, I8, I8],
+    rules: tuple[I8, I8, I8, I8, I8, I8, I8, I8, I8],
     lasts: I8,
     fails: F8,
     runs: I8,
@@ -102,12 +102,12 @@ def weave(
 ) -> None:
     """Weave jobs in an order, each on its machine `on` (jobs,), -1 for whichever has it done first.
 
-    `rules`: free, awake, may, setup, look, steps, first, capacity. `lasts` (jobs, tries) minutes of every try, `fails`
-    (jobs, tries) at which share of it the try fails, 1 where it does not. Written: `runs` (jobs, 5): machine, start,
-    end, lifted, done, the last try's; NEVER where it finds no place; `hands` (jobs, 3 + steps, 3): start, look, lift
-    and steps: at, how long, who; -1 where nobody.
+    `rules`: free, awake, may, setup, look, steps, first, capacity, early. `lasts` (jobs, tries) minutes of every try,
+    `fails` (jobs, tries) at which share of it the try fails, 1 where it does not. Written: `runs` (jobs, 5): machine,
+    start, end, lifted, done, the last try's; NEVER where it finds no place; `hands` (jobs, 3 + steps, 3): start, look,
+    lift and steps: at, how long, who; -1 where nobody.
     """
-    free, awake, may, setup, look, steps, first, capacity = rules
+    free, awake, may, setup, look, steps, first, capacity, early = rules
     jobs, machines = len(lasts), may.shape[1]
     people = 1
     for k in range(len(awake)):
@@ -123,7 +123,7 @@ def weave(
     runs[:] = NEVER
     hands[:] = -1
     for j in order:
-        ready, tries = 0, 0
+        ready, tries = early[j], 0
         while True:
             best, chosen, by, lifter, up, seen, who_looks = NEVER, -1, -1, -1, NEVER, NEVER, -1
             long = int(np.ceil(lasts[j, tries] * fails[j, tries]))

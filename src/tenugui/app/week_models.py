@@ -1,0 +1,184 @@
+"""What goes over the wire about the week."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, BaseModel, Field, model_validator
+
+from ..core.contract import Refusal
+from ..core.contract.week import BetterDoc, WeekDoc
+from ..core.finish import Until
+from ..core.names import Name
+from ..core.week import Hours
+from .models import Id
+
+MOST_COPIES = 60
+
+
+def _of_the_place(at: datetime) -> datetime:
+    if at.tzinfo is not None:
+        raise ValueError("times are of the place, without a zone")
+    return at.replace(second=0, microsecond=0)
+
+
+Time = Annotated[datetime, AfterValidator(_of_the_place)]
+
+
+class Person(BaseModel):
+    """Somebody, and when they are there and awake, week by week."""
+
+    name: Name
+    hours: list[Hours] = Field(max_length=30)
+
+
+class Station(BaseModel):
+    """Where prints go through: of which kind, and how many loads it takes at once."""
+
+    name: Name
+    kind: Literal["wash", "drying", "lamp"]
+    capacity: int = Field(1, ge=1, le=50)
+
+
+class MachineHours(BaseModel):
+    """When a machine may print; always where nothing is said."""
+
+    name: Name
+    hours: list[Hours] = Field(default_factory=list, max_length=30)
+
+
+class House(BaseModel):
+    """People, stations, machines' own hours, quiet hours, and how many days are looked ahead."""
+
+    people: list[Person] = Field(max_length=20)
+    stations: list[Station] = Field(max_length=20)
+    machines: list[MachineHours] = Field(default_factory=list, max_length=40)
+    quiet: list[Hours] = Field(default_factory=list, max_length=10)
+    days: int = Field(7, ge=1, le=28)
+    change_min: float = Field(15.0, ge=0, le=600)
+
+    @model_validator(mode="after")
+    def _each_once(self) -> House:
+        for what, named in (("person", self.people), ("station", self.stations), ("machine", self.machines)):
+            names = [one.name for one in named]
+            twice = {name for name in names if names.count(name) > 1}
+            if twice:
+                raise ValueError(f"the {what} '{min(twice)}' is there twice")
+        return self
+
+
+class HouseAsk(BaseModel):
+    """The same, of a version that somebody looked at."""
+
+    version: int
+    house: House
+
+
+class OrderAsk(BaseModel):
+    """A plan so many times, or a plate, by a date, with the chance that is wanted; `goes`: how far off the plate."""
+
+    name: Name
+    plan_id: Id | None = None
+    plate_id: Id | None = None
+    copies: int = Field(1, ge=1, le=MOST_COPIES)
+    due: Time | None = None
+    chance: float = Field(0.9, gt=0, lt=1)
+    goes: Until = "primed"
+
+    @model_validator(mode="after")
+    def _of_one(self) -> OrderAsk:
+        if (self.plan_id is None) == (self.plate_id is None):
+            raise ValueError("an order is of a plan or of a plate")
+        return self
+
+
+class OrderChange(BaseModel):
+    """What of an order may be changed."""
+
+    name: Name
+    copies: int = Field(ge=1, le=MOST_COPIES)
+    due: Time | None = None
+    chance: float = Field(gt=0, lt=1)
+    goes: Until
+    made: int = Field(0, ge=0, le=MOST_COPIES)
+
+
+class Pin(BaseModel):
+    """Where a print of an order stands, and when it starts at the earliest; neither lets it go."""
+
+    nth: int = Field(ge=1, le=MOST_COPIES)
+    machine: Name | None = None
+    not_before: Time | None = None
+
+
+class OrderRow(BaseModel):
+    """An order as it stands: prints that are to be made, and the chance of its date where it is woven."""
+
+    id: int
+    name: str
+    plan_id: int | None
+    plate_id: int | None
+    figure_name: str | None
+    plate_name: str | None
+    copies: int
+    made: int
+    due: datetime | None
+    chance: float
+    goes: Until
+    jobs: list[str]
+    pinned: list[int]
+    ready: bool
+    said: str
+    sure: float | None = None
+
+
+class RunningRow(BaseModel):
+    """A run that stands on a machine now, until about when."""
+
+    run_id: int
+    figure_name: str
+    machine: str
+    started_at: datetime
+    ends_at: datetime
+
+
+class WeekPage(BaseModel):
+    """The week as it was woven last; `stale`: something has changed since. Spans are when somebody is there, and when
+    it is quiet.
+    """
+
+    house: House
+    version: int
+    orders: list[OrderRow]
+    machines: list[str]
+    begin: datetime
+    end: datetime
+    now: datetime
+    awake: list[tuple[datetime, datetime]]
+    quiet: list[tuple[datetime, datetime]]
+    running: list[RunningRow]
+    week: WeekDoc | None
+    better: BetterDoc | None
+    stale: bool
+    nothing: str
+    job_id: int | None
+    problem: Refusal | None
+    feed: str | None
+
+
+class FitRow(BaseModel):
+    """A plan in a slot: hours that it ends within in 19 of 20 cases, and at which of its layer heights and at which
+    size it would end in time.
+    """
+
+    plan_id: int
+    figure_name: str
+    plan_number: int
+    layer_mm: float
+    hours: float
+    hours_95: float
+    fits: bool
+    heights: list[tuple[float, float]]
+    size: float
+    size_mm: float | None

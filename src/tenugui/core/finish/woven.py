@@ -1,0 +1,55 @@
+"""Steps off the plate as a week weaves them: joined where one person goes on, and each at its station."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal
+
+from ..week import StepAsk
+from .steps import Step
+
+Until = Literal["off the plate", "clean", "primed", "coated"]
+"""How far an order goes."""
+STATIONS = {
+    "first bath": "wash",
+    "cleaner fluid": "wash",
+    "dry in the air": "drying",
+    "cure one side": "lamp",
+    "turn it": "lamp",
+    "cure the other side": "lamp",
+    "cure the cavity": "lamp",
+    "primer dries": "drying",
+    "it dries": "drying",
+}
+"""Kinds of station by step: the rest is done at the bench."""
+_BY_ITSELF = ("let it drip", "let it cool", "off the plate")
+"""What a week counts as lifting off."""
+_LAST = {"clean": "sand the scars", "primed": "first coat"}
+
+
+def steps_until(steps: Sequence[Step], until: Until) -> list[StepAsk]:
+    """Steps of a week up to where an order goes."""
+    if until == "off the plate":
+        return []
+    rows: list[tuple[str, str | None, float, bool]] = []
+    for step in steps:
+        if step.name == _LAST.get(until) or (until == "clean" and step.name.startswith("smooth")):
+            break
+        if step.name in _BY_ITSELF:
+            continue
+        station, name = STATIONS.get(step.name), step.name
+        if station == "lamp":
+            # Whoever turns it is there for a moment; a week does not split the lamp for that.
+            name, hands = "cure", False
+        else:
+            hands = step.hands
+        if name.startswith("supports off"):
+            name = "supports off"
+        if rows and rows[-1][1] == station and rows[-1][3] == hands:
+            before = rows[-1]
+            joined = before[0] if before[0] == name or station else f"{before[0]}, {name}"
+            rows[-1] = (joined[:60], station, before[2] + step.minutes, hands)
+        else:
+            rows.append((name, station, step.minutes, hands))
+    return [StepAsk(step=n, station=at, minutes=math.ceil(m), hands=hands) for n, at, m, hands in rows]
