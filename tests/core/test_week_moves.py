@@ -1,4 +1,4 @@
-"""Hours that come again, what may not start before, what would help a date, what fits a slot, and steps as a week weaves
+"""Hours that come again, what may not start before, what would help a date, what fits a slot, steps as a week weaves
 them.
 """
 
@@ -127,3 +127,14 @@ def test_steps_go_as_far_as_an_order_and_lose_no_minute(process: str) -> None:
     assert any(s.station == "wash" for s in clean) == (process == "resin")
     assert all(math.isfinite(s.minutes) and s.step for s in whole)
     assert not any(a.station == b.station and a.hands == b.hands for a, b in itertools.pairwise(whole))
+
+
+def test_what_weighs_more_goes_before_what_is_shorter_and_due_sooner() -> None:
+    jobs = [
+        {"name": "long", "machines": ["heron"], "hours": 20, "weight": 100},
+        {"name": "short", "machines": ["heron"], "hours": 2, "due": at(0, 14)},
+    ]
+    starts = {run["job"]: run["start"] for run in week_of(simple(jobs))["runs"]}
+    assert starts["long"] < starts["short"]
+    plain = {run["job"]: run["start"] for run in week_of(simple([j | {"weight": 1} for j in jobs]))["runs"]}
+    assert plain["short"] < plain["long"]

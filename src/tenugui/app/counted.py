@@ -12,7 +12,7 @@ from ..core.contract.plate import PlanOfPlate, ProofOfPlan
 from ..core.plan import kept, key_of
 from ..core.plan.given import ProofGiven
 from ..core.plate import Dear, Threat
-from ..store import jobs
+from ..store import jobs, results
 from ..store.db import Store, StoreError
 from ..work.folds import Standing, want
 from ..work.shelf import StoreShelf
@@ -132,10 +132,10 @@ def _state(store: Store, known: Known, standing: Standing, line: Line, found: St
     if proof.given is None or not proof.ready:
         return row
     given = standing.given("proof").to(ProofGiven)
-    if not StoreShelf(store).kept(key_of("proof", given)):
-        return row
     counted = known.of(store, given)
     if counted is None:
+        if not results.has(store, key_of("proof", given)):
+            return row
         job = jobs.last_of(store, key_of("footprint", given))
         if start:
             title = f"Footprint of {plan['figure_name']}"

@@ -29,6 +29,8 @@ from .plates_models import Body
 from .week_models import House, RunningRow
 
 TWO_SIDED = 1.959964
+FIRST = 100
+"""By so much the minutes of what goes before all others weigh more."""
 FIRST_LOOK_MIN = 15.0
 """Prior: a run is looked at after so many minutes, when its first layers are there."""
 LATEST_RUNS = 2000
@@ -67,6 +69,7 @@ class Wanted:
 
     row: Row
     jobs: list[JobAsk] = field(default_factory=list)
+    nth: list[int] = field(default_factory=list)
     said: str = ""
 
 
@@ -112,7 +115,7 @@ def asked_of(store: Store, known: Known, now: datetime) -> Asked:
     ask = WeekAsk(
         start=start,
         end=end,
-        machines=[_machine(row, asked, running, log, start, end) for row in shelf.values()],
+        machines=[_machine(row, asked, running, log, (start, end)) for row in shelf.values()],
         stations=[StationAsk(**s.model_dump()) for s in asked.stations],
         people=[PersonAsk(name=p.name, hours=spans_of(p.hours, start, end)) for p in asked.people],
         quiet=spans_of(asked.quiet, start, end),
@@ -180,9 +183,8 @@ def _running(log: list[Row], speed: dict[int, Any], now: datetime) -> list[Runni
     return list(found.values())
 
 
-def _machine(
-    row: Row, asked: House, running: list[RunningRow], log: list[Row], start: datetime, end: datetime
-) -> MachineAsk:
+def _machine(row: Row, asked: House, running: list[RunningRow], log: list[Row], week: Span) -> MachineAsk:
+    start, end = week
     own = next((m.hours for m in asked.machines if m.name == row["name"]), [])
     free: list[Span] = spans_of(own, start, end) if own else [(start, end)]
     busy = [(start, r.ends_at) for r in running if r.machine == row["name"] and r.ends_at > start]
@@ -219,6 +221,7 @@ def _wanted(store: Store, known: Known, order: Row, speed: dict[int, Any], names
             number = f" {nth}" if order["copies"] > 1 else ""
             plate = f", plate {k + 1}" if len(rows) > 1 else ""
             hours = speed.get(row.printer_id) or hours_of([])
+            one.nth.append(nth)
             one.jobs.append(
                 JobAsk(
                     name=f"{order['name'][:90]}{number}{plate} ({order['id']})",
@@ -230,6 +233,7 @@ def _wanted(store: Store, known: Known, order: Row, speed: dict[int, Any], names
                     due=order["due"],
                     first_look_min=FIRST_LOOK_MIN if row.time_s > 3600 else None,
                     not_before=pin.get("not_before"),
+                    weight=FIRST if pin.get("first") else 1,
                     material=row.material,
                 )
             )

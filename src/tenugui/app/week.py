@@ -12,6 +12,7 @@ from fastapi import APIRouter, Query, Request, Response
 
 from ..core.contract import LayersBoard, Refusal
 from ..core.contract.week import WovenDoc
+from ..core.finish import STATIONS
 from ..core.learn import hours_of
 from ..core.machines import load_printer
 from ..core.plan import WeekGiven, kept
@@ -28,7 +29,7 @@ from .models import Id
 from .plates_models import Line
 from .state import store_of
 from .weaving import TWO_SIDED, Asked, Wanted, asked_of, begin_of, house_of, there
-from .week_models import FitRow, HouseAsk, OrderAsk, OrderChange, OrderRow, Pin, Time, WeekPage
+from .week_models import FitRow, HouseAsk, JobRow, OrderAsk, OrderChange, OrderRow, Pin, Time, WeekPage
 
 router = APIRouter(prefix="/api/week", tags=["week"])
 Now = Annotated[datetime | None, Query(description="As though it were then, of the place; now where nothing is said.")]
@@ -91,6 +92,7 @@ def _page(store: Store, now: datetime, asked: Asked | None = None) -> WeekPage:
         running=asked.running,
         week=None if found is None else found.week,
         better=None if found is None else found.better,
+        stations=STATIONS | {"cure": "lamp"},
         stale=asked.ask is not None
         and (woven is None or woven["essence"] != asked.essence or late or _lost(woven, found, job)),
         nothing=asked.nothing,
@@ -120,7 +122,7 @@ def _order(one: Wanted, chances: dict[str, float]) -> OrderRow:
         due=row["due"],
         chance=row["chance"],
         goes=row["goes"],
-        jobs=names,
+        jobs=[JobRow(name=job.name, nth=nth) for job, nth in zip(one.jobs, one.nth, strict=True)],
         pinned=sorted(int(nth) for nth in row["pins"]),
         ready=bool(names),
         said=one.said,
@@ -162,7 +164,7 @@ def pin(request: Request, number: Id, asked: Pin) -> None:
     store = store_of(request)
     if asked.machine is not None and asked.machine not in {row["name"] for row in machines.every(store, "printers")}:
         raise StoreError("no-printer", f"There is no printer '{asked.machine[:60]}'.", "See the shelf.", 404)
-    held = asked.model_dump(mode="json", exclude={"nth"}, exclude_none=True)
+    held = asked.model_dump(mode="json", exclude={"nth"}, exclude_defaults=True)
     orders.pin(store, number, asked.nth, held or None)
 
 

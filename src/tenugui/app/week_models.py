@@ -105,11 +105,21 @@ class OrderChange(BaseModel):
 
 
 class Pin(BaseModel):
-    """Where a print of an order stands, and when it starts at the earliest; neither lets it go."""
+    """Where a print of an order stands, when it starts at the earliest, and whether it goes before all others; none of
+    them lets it go.
+    """
 
     nth: int = Field(ge=1, le=MOST_COPIES)
     machine: Name | None = None
     not_before: Time | None = None
+    first: bool = False
+
+
+class JobRow(BaseModel):
+    """A print of an order by its name in the week, and which of them it is."""
+
+    name: str
+    nth: int
 
 
 class OrderRow(BaseModel):
@@ -126,7 +136,7 @@ class OrderRow(BaseModel):
     due: datetime | None
     chance: float
     goes: Until
-    jobs: list[str]
+    jobs: list[JobRow]
     pinned: list[int]
     ready: bool
     said: str
@@ -160,6 +170,7 @@ class WeekPage(BaseModel):
     running: list[RunningRow]
     week: WeekDoc | None
     better: BetterDoc | None
+    stations: dict[str, str]
     stale: bool
     nothing: str
     job_id: int | None

@@ -90,7 +90,8 @@ class StepAsk(_Model):
 class JobAsk(_Model):
     """A print: the machines that it may run on, its hours and by how much they vary (of their logarithm), the chance
     that it fails, its steps afterwards, the date; a first look after so many minutes; when it may start at the
-    earliest. What else it names by a word of a machine's `setup` is what that must have in it.
+    earliest; `weight`: by how much sooner it is wanted than others. What else it names by a word of a machine's `setup`
+    is what that must have in it.
     """
 
     model_config = ConfigDict(frozen=True, extra="allow", allow_inf_nan=False)
@@ -104,6 +105,7 @@ class JobAsk(_Model):
     due: Time | None = None
     first_look_min: float | None = Field(None, ge=0, le=6000)
     not_before: Time | None = None
+    weight: int = Field(1, ge=1, le=1000)
 
     def needs(self, what: str) -> str | None:
         """What it must find in a machine of this kind, where it says so."""

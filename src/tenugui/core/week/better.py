@@ -30,6 +30,41 @@ class Better:
     dates: list[tuple[str, float, float]]
 
 
+@dataclass(frozen=True)
+class Move:
+    """A job put first: what becomes of the date that is least sure, what others lose together, all chances before and
+    after (jobs,), and the plan that follows.
+    """
+
+    first: int
+    weakest: int
+    gain: float
+    harm: float
+    now: F8
+    then: F8
+    plan: tuple[I8, I8]
+
+
+def moves(rules: Rules, runs: I8) -> list[Move]:
+    """Moves that help the date that is least sure, the best first; none where nothing is due."""
+    dated = np.flatnonzero(rules.due < NEVER)
+    if not len(dated):
+        return []
+    now = _sure(rules, runs)
+    weakest = int(dated[np.argmin(now[dated])])
+    order = np.argsort(runs[:, 1], kind="stable")
+    found = []
+    for j in _movable(order, weakest):
+        # What somebody wants before all others stays before them.
+        heavy = rules.weight[order] > rules.weight[j]
+        moved = np.concatenate([order[heavy], [j], order[~heavy & (order != j)]]).astype(np.int64)
+        plan = woven(rules, moved, np.full(rules.jobs, NOBODY, np.int64))
+        then = _sure(rules, plan[0])
+        lost = float(np.maximum(now[dated] - then[dated], 0.0).sum())
+        found.append(Move(j, weakest, float(then[weakest] - now[weakest]), lost, now, then, plan))
+    return sorted((m for m in found if m.gain > 0), key=lambda m: m.harm - m.gain)
+
+
 def better(ask: WeekAsk, starts: dict[str, tuple[str, int]]) -> Better | None:
     """The one move that most helps the date that is least sure; None where no move is worth it.
 
@@ -42,26 +77,14 @@ def better(ask: WeekAsk, starts: dict[str, tuple[str, int]]) -> Better | None:
         if job.name in starts:
             machine, minute = starts[job.name]
             runs[j] = machines[machine], minute, minute, minute, minute
-    dated = np.flatnonzero(rules.due < NEVER)
-    if not len(dated):
-        return None
-    now = _sure(rules, runs)
-    weakest = int(dated[np.argmin(now[dated])])
-    order = np.argsort(runs[:, 1], kind="stable")
-    best: tuple[float, int, F8] | None = None
-    for j in _movable(order, weakest):
-        moved = np.concatenate([[j], order[order != j]]).astype(np.int64)
-        again, _ = woven(rules, moved, np.full(rules.jobs, NOBODY, np.int64))
-        then = _sure(rules, again)
-        gain = float(then[weakest] - now[weakest])
-        harm = float(np.maximum(now[dated] - then[dated], 0.0).sum())
-        if gain >= WORTH and gain > harm and (best is None or gain - harm > best[0]):
-            best = (gain - harm, j, then)
+    best = next((m for m in moves(rules, runs) if m.gain >= WORTH and m.gain > m.harm), None)
     if best is None:
         return None
-    _, j, then = best
-    told = [weakest, *(int(k) for k in dated if k != weakest and abs(then[k] - now[k]) >= 0.01)]
-    return Better(ask.jobs[j].name, [(ask.jobs[k].name, float(now[k]), float(then[k])) for k in told])
+    changed = np.flatnonzero((rules.due < NEVER) & (np.abs(best.then - best.now) >= 0.01))
+    told = [best.weakest, *(int(k) for k in changed if k != best.weakest)]
+    return Better(
+        ask.jobs[best.first].name, [(ask.jobs[k].name, float(best.now[k]), float(best.then[k])) for k in told]
+    )
 
 
 def _movable(order: I8, weakest: int) -> list[int]:

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .ask import WeekAsk
+from .better import WORTH, moves
 from .rules import LIFT_MIN, LOOK_MIN, NEVER, NOBODY, START_MIN, Rules, rules_of
 from .simulate import chances, woven
 from .solve import cost, solved
@@ -20,6 +21,8 @@ from .solve import cost, solved
 I8 = NDArray[np.int64]
 F8 = NDArray[np.float64]
 NO_GAP = 1e-6
+HARM = 0.01
+"""Of chance, all dates together: less is nobody's loss."""
 SURE_Z = 1.6448536269514722
 """Of a normal, what is not passed in 19 of 20."""
 SECONDS, TRIES, MOVES_A_JOB = 2.0, 60, 30
@@ -73,7 +76,9 @@ def orders(rules: Rules, tries: int = TRIES) -> list[I8]:
     due = rules.due
     steps = np.array([rules.steps[rules.first[j] : rules.first[j + 1], 2].sum() for j in range(rules.jobs)], float)
     needs = rules.hours + steps
-    firm = [np.lexsort((needs, key)) for key in (due, due - needs, needs, -needs)]
+    # What is wanted much sooner than the rest goes before it, whatever its date.
+    first = -(rules.weight > 1).astype(float)
+    firm = [np.lexsort((needs, key, first)) for key in (due, due - needs, needs / rules.weight, -needs)]
     rng, shaken = np.random.default_rng(3), []
     for k in range(tries - len(firm)):
         base = firm[k % len(firm)]
@@ -125,9 +130,19 @@ def planned(ask: WeekAsk, seconds: float = SECONDS) -> Week:
     sure = [chances(rules, runs) for runs, _ in near]
     mean = [float(np.nanmean(s)) if np.isfinite(s).any() else 0.0 for s in sure]
     at = max(range(len(near)), key=lambda k: (round(mean[k], 2), -cost(rules, near[k][0])))
-    runs, hands = near[at]
+    (runs, hands), told = near[at], sure[at]
+    # Sooner is not always surer: what helps the weakest date and harms no other is done, where there is time to look.
+    if time.perf_counter() - begun < 2 * seconds and (moved := _surer(rules, runs)) is not None:
+        (runs, hands), told = moved, chances(rules, moved[0])
     gap = max(0.0, 1 - found.bound / max(1, cost(rules, runs)))
-    return _told(rules, runs, hands, sure[at], gap=gap)
+    return _told(rules, runs, hands, told, gap=gap)
+
+
+def _surer(rules: Rules, runs: I8) -> tuple[I8, I8] | None:
+    """A plan that keeps the weakest date more surely at nobody's cost, and places as many; None where there is none."""
+    placed = int((runs[:, 4] < NEVER).sum())
+    good = (m for m in moves(rules, runs) if m.gain >= WORTH and m.harm < HARM)
+    return next((m.plan for m in good if int((m.plan[0][:, 4] < NEVER).sum()) >= placed), None)
 
 
 def _told(rules: Rules, runs: I8, hands: I8, sure: F8, *, gap: float | None = None) -> Week:

@@ -28,7 +28,7 @@ class Rules:
     out; `may` (jobs, machines); `setup` (machines, jobs + 1, jobs) minutes from the job before, or from what is in it,
     to the job; `hours` (jobs,) minutes; `look` (jobs,) minutes or -1; `due` (jobs,) or NEVER; `steps` (n, 4) job,
     station or -1, minutes, by hand; `first` (jobs + 1,) into steps; `capacity` of stations; `early` (jobs,) minute
-    before which none starts.
+    before which none starts; `weight` (jobs,) of its minutes.
     """
 
     ask: WeekAsk
@@ -46,6 +46,7 @@ class Rules:
     first: I8
     capacity: I8
     early: I8
+    weight: I8
 
     @property
     def jobs(self) -> int:
@@ -124,6 +125,7 @@ def rules_of(ask: WeekAsk) -> Rules:
         np.array(first, np.int64),
         np.array([s.capacity for s in ask.stations], np.int64),
         np.array([0 if j.not_before is None else max(0, minutes(ask, j.not_before, up=True)) for j in jobs], np.int64),
+        np.array([j.weight for j in jobs], np.int64),
     )
 
 

@@ -20,10 +20,11 @@ UNPLACED, LATE = 1_000_000, 10
 
 
 def cost(rules: Rules, runs: I8) -> int:
-    """What a plan costs: unplaced prints, minutes late, and minutes until all are done."""
+    """What a plan costs: unplaced prints, minutes late, and minutes until all are done, by weight."""
     placed = runs[:, 4] < NEVER
     late = np.where((rules.due < NEVER) & placed, np.maximum(0, runs[:, 4] - rules.due), 0)
-    return int(UNPLACED * (~placed).sum() + LATE * late.sum() + runs[placed, 4].sum())
+    weight = rules.weight
+    return int(UNPLACED * (~placed).sum() + LATE * (weight * late).sum() + (weight * runs[:, 4])[placed].sum())
 
 
 @dataclass
@@ -105,11 +106,12 @@ def _job(model: _Model, j: int) -> Any:
     finished = cp.new_int_var(0, 3 * end, f"d{j}")
     cp.add(finished >= done).only_enforce_if(present)
     model.done.append(finished)
-    terms = UNPLACED * (1 - present) + finished
+    weight = int(rules.weight[j])
+    terms = UNPLACED * (1 - present) + weight * finished
     if rules.due[j] < NEVER:
         late = cp.new_int_var(0, 4 * end + abs(int(rules.due[j])), f"y{j}")
         cp.add(late >= finished - int(rules.due[j])).only_enforce_if(present)
-        terms = terms + LATE * late
+        terms = terms + LATE * weight * late
     return terms
 
 
