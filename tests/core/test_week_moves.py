@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from tenugui.core.contract.week import WovenDoc
 from tenugui.core.finish import Finishing, steps_of, steps_until
 from tenugui.core.plan import MemoryShelf, WeekGiven, computed
-from tenugui.core.week import Hours, better, fit, read_week, rules_of, spans_of, without
+from tenugui.core.week import WeeklyHours, better, fit, read_week, rules_of, spans_of, without
 from tenugui.core.week.rules import NOBODY
 from tenugui.core.week.simulate import chances, woven
 from tests.core.test_week import Ask, at, breaches, week_of
@@ -41,8 +41,10 @@ clocks = st.integers(0, 24 * 60 - 1).map(lambda m: f"{m // 60:02d}:{m % 60:02d}"
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.lists(st.builds(lambda d, a, b: Hours(days=d, begin=a, end=b), days, clocks, clocks), max_size=4))
-def test_hours_that_come_again_are_there_in_every_minute_that_they_name_and_in_no_other(hours: list[Hours]) -> None:
+@given(st.lists(st.builds(lambda d, a, b: WeeklyHours(days=d, begin=a, end=b), days, clocks, clocks), max_size=4))
+def test_hours_that_come_again_are_there_in_every_minute_that_they_name_and_in_no_other(
+    hours: list[WeeklyHours],
+) -> None:
     start, end = MONDAY + timedelta(hours=7), MONDAY + timedelta(days=3, hours=5)
     spans = spans_of(hours, start, end)
     assert all(a < b for a, b in spans) and all(x[1] < y[0] for x, y in itertools.pairwise(spans))

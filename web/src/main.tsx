@@ -31,6 +31,8 @@ const SeriesPage = later(() => import("./series/SeriesPage").then((m) => m.Serie
 const SettingsPage = later(() => import("./settings/SettingsPage").then((m) => m.SettingsPage));
 const ShelfPage = later(() => import("./shelf/ShelfPage").then((m) => m.ShelfPage));
 
+const WeekPage = later(() => import("./week/WeekPage").then((m) => m.WeekPage));
+
 const NO_PAGE = new Problem(
   "no-page",
   "There is no such page.",
@@ -65,6 +67,7 @@ createRoot(root).render(
                   <Route path="/able/:printer" element={<AblePage />} />
                   <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
                   <Route path="/kit/:kit" element={<KitPage />} />
+                  <Route path="/week" element={<WeekPage />} />
                   <Route path="/shelf" element={<ShelfPage />} />
                   <Route path="/settings" element={<SettingsPage />} />
                   <Route path="*" element={<Trouble problem={NO_PAGE} />} />

@@ -17,7 +17,7 @@ from ..core.learn import WHOLE, Logged, hours_of
 from ..core.plan import kept
 from ..core.plan.given import ProofGiven
 from ..core.plan.off_plate import off_plate
-from ..core.week import Hours, JobAsk, MachineAsk, PersonAsk, Span, StationAsk, WeekAsk, spans_of, without
+from ..core.week import JobAsk, MachineAsk, PersonAsk, Span, StationAsk, WeekAsk, WeeklyHours, spans_of, without
 from ..store import house, machines, orders, plates, runs
 from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing
@@ -47,11 +47,14 @@ USUAL = House.model_validate(
             }
         ],
         "stations": [
-            {"name": "wash", "kind": "wash"},
+            {"name": "wash", "kind": "wash", "capacity": 1},
             {"name": "drying rack", "kind": "drying", "capacity": 6},
-            {"name": "lamp", "kind": "lamp"},
+            {"name": "lamp", "kind": "lamp", "capacity": 1},
         ],
         "quiet": [{"days": [0, 1, 2, 3, 4, 5, 6], "begin": "22:30", "end": "06:30"}],
+        "machines": [],
+        "days": 7,
+        "change_min": 15.0,
     }
 )
 """Priors: until somebody says otherwise, one person with a day's work, and a station of each kind."""
@@ -324,6 +327,6 @@ def _together(works: list[Finishing | None]) -> Finishing | None:
 
 def there(asked: House, start: datetime, end: datetime) -> tuple[list[Span], list[Span]]:
     """When somebody is there, and when it is quiet."""
-    hours: list[Hours] = [h for person in asked.people for h in person.hours]
+    hours: list[WeeklyHours] = [h for person in asked.people for h in person.hours]
     quiet = spans_of(asked.quiet, start, end)
     return without(spans_of(hours, start, end), quiet), quiet

@@ -29,7 +29,7 @@ from .models import Id
 from .plates_models import Line
 from .state import store_of
 from .weaving import TWO_SIDED, Asked, Wanted, asked_of, begin_of, house_of, there
-from .week_models import FitRow, HouseAsk, JobRow, OrderAsk, OrderChange, OrderRow, Pin, Time, WeekPage
+from .week_models import FitRow, HouseAsk, JobRow, OrderAsk, OrderChange, OrderRow, Time, WeekPage, WeekPin
 
 router = APIRouter(prefix="/api/week", tags=["week"])
 Now = Annotated[datetime | None, Query(description="As though it were then, of the place; now where nothing is said.")]
@@ -159,7 +159,7 @@ def change(request: Request, number: Id, asked: OrderChange) -> None:
 
 
 @router.put("/orders/{number}/pin")
-def pin(request: Request, number: Id, asked: Pin) -> None:
+def pin(request: Request, number: Id, asked: WeekPin) -> None:
     """Say where a print of it stands, and when it starts at the earliest, or let it go."""
     store = store_of(request)
     if asked.machine is not None and asked.machine not in {row["name"] for row in machines.every(store, "printers")}:

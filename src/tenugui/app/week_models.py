@@ -11,7 +11,7 @@ from ..core.contract import Refusal
 from ..core.contract.week import BetterDoc, WeekDoc
 from ..core.finish import Until
 from ..core.names import Name
-from ..core.week import Hours
+from ..core.week import WeeklyHours
 from .models import Id
 
 MOST_COPIES = 60
@@ -30,7 +30,7 @@ class Person(BaseModel):
     """Somebody, and when they are there and awake, week by week."""
 
     name: Name
-    hours: list[Hours] = Field(max_length=30)
+    hours: list[WeeklyHours] = Field(max_length=30)
 
 
 class Station(BaseModel):
@@ -38,14 +38,14 @@ class Station(BaseModel):
 
     name: Name
     kind: Literal["wash", "drying", "lamp"]
-    capacity: int = Field(1, ge=1, le=50)
+    capacity: int = Field(ge=1, le=50)
 
 
 class MachineHours(BaseModel):
     """When a machine may print; always where nothing is said."""
 
     name: Name
-    hours: list[Hours] = Field(default_factory=list, max_length=30)
+    hours: list[WeeklyHours] = Field(max_length=30)
 
 
 class House(BaseModel):
@@ -53,10 +53,10 @@ class House(BaseModel):
 
     people: list[Person] = Field(max_length=20)
     stations: list[Station] = Field(max_length=20)
-    machines: list[MachineHours] = Field(default_factory=list, max_length=40)
-    quiet: list[Hours] = Field(default_factory=list, max_length=10)
-    days: int = Field(7, ge=1, le=28)
-    change_min: float = Field(15.0, ge=0, le=600)
+    machines: list[MachineHours] = Field(max_length=40)
+    quiet: list[WeeklyHours] = Field(max_length=10)
+    days: int = Field(ge=1, le=28)
+    change_min: float = Field(ge=0, le=600)
 
     @model_validator(mode="after")
     def _each_once(self) -> House:
@@ -104,7 +104,7 @@ class OrderChange(BaseModel):
     made: int = Field(0, ge=0, le=MOST_COPIES)
 
 
-class Pin(BaseModel):
+class WeekPin(BaseModel):
     """Where a print of an order stands, when it starts at the earliest, and whether it goes before all others; none of
     them lets it go.
     """

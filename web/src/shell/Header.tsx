@@ -78,6 +78,7 @@ export function Header() {
           <kbd className="max-[900px]:hidden">Ctrl K</kbd>
         </button>
         <span ref={actsHere} className="flex gap-5 max-[1100px]:gap-3.5" />
+        <Link to="/week">Week</Link>
         <Link to="/plates">Plates</Link>
         <Link to="/log">Log</Link>
         <Link to="/series">Series</Link>

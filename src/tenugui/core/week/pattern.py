@@ -13,7 +13,7 @@ from .ask import Span
 Clock = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
 
 
-class Hours(BaseModel):
+class WeeklyHours(BaseModel):
     """On these days of the week, Monday 0, from a time to another; past midnight where that is not later."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -23,10 +23,10 @@ class Hours(BaseModel):
     end: Clock
 
 
-def spans_of(hours: Sequence[Hours], start: datetime, end: datetime) -> list[Span]:
+def spans_of(hours: Sequence[WeeklyHours], start: datetime, end: datetime) -> list[Span]:
     """When they come from `start` to `end`: sorted, cut to these, joined where they meet.
 
-    >>> evening = Hours(days=[0, 1], begin="22:00", end="01:00")
+    >>> evening = WeeklyHours(days=[0, 1], begin="22:00", end="01:00")
     >>> [(a.day, a.hour, b.day, b.hour) for a, b in spans_of([evening], datetime(2026, 11, 30), datetime(2026, 12, 7))]
     [(30, 22, 1, 1), (1, 22, 2, 1)]
     """
