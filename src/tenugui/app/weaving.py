@@ -253,7 +253,7 @@ class _Print:
     work: Finishing | None
 
     def after(self, goes: Any) -> list[Any]:
-        return [] if self.work is None else steps_until(steps_of(self.work, "before"), goes)[:12]
+        return [] if self.work is None else steps_until(steps_of(self.work, "before"), goes)
 
 
 def _of_plan(store: Store, number: int) -> _Print:

@@ -1,10 +1,8 @@
 import { useState, type PointerEvent } from "react";
-import { percent } from "../shell/format";
 import { called, minuteOf, orderOf, sayTime, timeOf, usePin, type Run, type Week } from "./api";
+import { Knots, LETTER, TOP, WIDE } from "./Knots";
 
-const WIDE = 1216;
 const LEFT = 118;
-const TOP = 30;
 const ROW = 52;
 const THIN = 30;
 const KNOTS = 84;
@@ -20,6 +18,13 @@ export function ragged(x: number, end: number, late: number, y: number, high: nu
     (t, i) => `L${(end + far * (t - 0.2)).toFixed(1)} ${(y + i * step).toFixed(1)}`,
   );
   return `M${x.toFixed(1)} ${y}${edge.join("")}L${x.toFixed(1)} ${y + high}Z`;
+}
+
+/** As much of a name as there is room for; nothing where that tells nobody anything. */
+export function shortened(name: string, room: number): string {
+  const letters = Math.floor(room / LETTER);
+  if (letters >= name.length) return name;
+  return letters < 5 ? "" : `${name.slice(0, letters - 1)}…`;
 }
 
 interface Props {
@@ -48,6 +53,13 @@ export function Band({ week, chosen, onChosen }: Props) {
     const of = orderOf(week, run.job);
     const chance = sure.get(run.job);
     return of != null && chance != null && chance < of.order.chance;
+  };
+  /** How far a run's name may reach: to the next on its machine. */
+  const roomOf = (run: Run, from: number) => {
+    const next = runs
+      .filter((r) => r.machine === run.machine && r.start > run.start)
+      .map((r) => x(minuteOf(r.start)));
+    return Math.min(WIDE, ...next) - from - 4;
   };
   const scale = (e: PointerEvent<SVGSVGElement>) => {
     const m = e.currentTarget.getScreenCTM();
@@ -211,15 +223,13 @@ export function Band({ week, chosen, onChosen }: Props) {
               fill={fill}
               stroke="var(--ink)"
               strokeWidth={chosen === run.job ? 2.2 : 0.9}
-              strokeDasharray={
-                pinned && pinned.order.pinned.includes(pinned.nth) ? "4 2" : undefined
-              }
+              strokeDasharray={pinned?.order.pinned.includes(pinned.nth) ? "4 2" : undefined}
               className="cursor-grab"
             >
               <title>{`${called(run.job)} on ${run.machine}, ${sayTime(run.start, week.now)} to ${sayTime(run.end, week.now)}`}</title>
             </path>
             <text x={from} y={y + 40} fontSize={11.5} fill="var(--ink)" pointerEvents="none">
-              {called(run.job).slice(0, Math.max(7, Math.floor((late - from + 40) / 6)))}
+              {shortened(called(run.job), roomOf(run, from))}
             </text>
           </g>
         );
@@ -245,6 +255,9 @@ export function Band({ week, chosen, onChosen }: Props) {
           );
         }),
       )}
+      <text x={x(minuteOf(week.now)) + 3} y={TOP - 18} fontSize={11} fill="var(--faded)">
+        now
+      </text>
       <line
         x1={x(minuteOf(week.now))}
         x2={x(minuteOf(week.now))}
@@ -255,52 +268,5 @@ export function Band({ week, chosen, onChosen }: Props) {
       />
       <Knots week={week} x={x} foot={foot} end={b} />
     </svg>
-  );
-}
-
-/** Dates as knots that loosen as their chance falls. */
-function Knots({
-  week,
-  x,
-  foot,
-  end,
-}: {
-  week: Week;
-  x: (m: number) => number;
-  foot: number;
-  end: number;
-}) {
-  const due = week.orders
-    .filter((o) => o.due && o.jobs.length && minuteOf(o.due) <= end)
-    .sort((p, q) => minuteOf(p.due ?? "") - minuteOf(q.due ?? ""));
-  return (
-    <>
-      {due.map((o, i) => {
-        const at = x(minuteOf(o.due ?? ""));
-        const kept = o.sure != null && o.sure >= o.chance;
-        const ink = o.sure == null || kept ? "var(--moss)" : "var(--persimmon)";
-        const wide = o.sure == null ? 8 : 8 + (1 - o.sure) * 22;
-        const y = foot + 14 + (i % 2) * 4;
-        const anchor = at > WIDE - 90 ? "end" : "middle";
-        const low = foot + 42 + (i % 2) * 22;
-        return (
-          <g key={o.id}>
-            <line x1={at} x2={at} y1={TOP} y2={y - 6} stroke={ink} strokeWidth={1.4} />
-            <path
-              d={`M${at} ${y}c${wide / 2} -${wide / 2.6} ${wide} 0 ${wide / 2} ${wide / 3.2}s-${wide} -${wide / 2.4} -${wide} 0s${wide / 3} ${wide / 3.4} ${wide / 2} -${wide / 3.2}`}
-              fill="none"
-              stroke={ink}
-              strokeWidth={2}
-            />
-            <text x={at} y={low} fontSize={12.5} textAnchor={anchor} fill="var(--ink)">
-              {o.name}:{" "}
-              <tspan fill={ink}>
-                {o.sure == null ? "not woven" : `ready in ${percent(o.sure)} of weeks`}
-              </tspan>
-            </text>
-          </g>
-        );
-      })}
-    </>
   );
 }

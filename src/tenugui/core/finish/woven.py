@@ -25,6 +25,8 @@ STATIONS = {
 """Kinds of station by step: the rest is done at the bench."""
 _BY_ITSELF = ("let it drip", "let it cool", "off the plate")
 """What a week counts as lifting off."""
+SITTING_MIN, MOST_SITTINGS = 60.0, 12
+"""Prior: nobody sits at it longer without a pause; and into how many sittings one step is laid at most."""
 _LAST = {"clean": "sand the scars", "primed": "first coat"}
 
 
@@ -52,4 +54,20 @@ def steps_until(steps: Sequence[Step], until: Until) -> list[StepAsk]:
             rows[-1] = (joined[:60], station, before[2] + step.minutes, hands)
         else:
             rows.append((name, station, step.minutes, hands))
-    return [StepAsk(step=n, station=at, minutes=math.ceil(m), hands=hands) for n, at, m, hands in rows]
+    return [step for row in rows for step in _sittings(*row)]
+
+
+def _sittings(name: str, station: str | None, minutes: float, hands: bool) -> list[StepAsk]:
+    """Work by hand is put down and taken up again; what goes alone is not."""
+    many = max(1, math.ceil(minutes / SITTING_MIN)) if hands else 1
+    if many > MOST_SITTINGS:
+        many = MOST_SITTINGS
+    return [
+        StepAsk(
+            step=name if many == 1 else f"{name[:46]}, {k + 1} of {many}",
+            station=station,
+            minutes=math.ceil(minutes / many),
+            hands=hands,
+        )
+        for k in range(many)
+    ]

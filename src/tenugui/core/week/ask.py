@@ -11,7 +11,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationErr
 from ..errors import CoreError
 from ..names import Name
 
-MOST_DAYS, MOST_JOBS, MOST_MACHINES, MOST_PEOPLE, MOST_STEPS, MOST_SPANS = 62, 200, 40, 20, 12, 400
+MOST_DAYS, MOST_JOBS, MOST_MACHINES, MOST_PEOPLE, MOST_STEPS, MOST_SPANS = 62, 200, 40, 20, 40, 400
 
 
 class WeekError(CoreError):
