@@ -271,8 +271,8 @@ def test_a_print_that_fails_is_begun_again_as_a_plain_simulation_has_it() -> Non
     due = MONDAY + timedelta(hours=8 + 11)
     ask = one_job(due=due.isoformat(), risk=0.4)
     rules = rules_of(read_week(json.dumps(ask).encode(), "week"))
-    runs, _ = woven(rules, np.array([0]), np.array([0]))
-    told = chances(rules, runs, weeks=4000)[0]
+    runs, hands = woven(rules, np.array([0]), np.array([0]))
+    told = chances(rules, runs, hands, weeks=4000)[0]
     rng, kept = np.random.default_rng(8), 0
     for _ in range(20_000):
         spent, done = 0.0, False

@@ -29,7 +29,7 @@ from .plates_models import Body
 from .week_models import House, RunningRow
 
 TWO_SIDED = 1.959964
-FIRST = 100
+FIRST = 1000
 """By so much the minutes of what goes before all others weigh more."""
 FIRST_LOOK_MIN = 15.0
 """Prior: a run is looked at after so many minutes, when its first layers are there."""

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from ..contract.week import WovenDoc, week_document
-from ..week import WeekAsk, better, planned
+from ..week import WeekAsk, planned
 from .given import Given
 from .shelf import Shelf
 from .tasks import Progress, task
@@ -24,7 +23,5 @@ def week(shelf: Shelf, given: WeekGiven, progress: Progress) -> WovenDoc:
     """Weave it, and see which one move would most help the date that is least sure."""
     ask = WeekAsk.model_validate(given.ask)
     progress(0.1, "weaving")
-    found = planned(ask, given.seconds)
-    progress(0.8, "seeing what would help")
-    starts = {run.job: (run.machine, math.floor((run.start - ask.start).total_seconds() / 60)) for run in found.runs}
-    return WovenDoc.of(week_document(found), better(ask, starts))
+    found = planned(ask, given.seconds, helps=True)
+    return WovenDoc.of(week_document(found), found.better)

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .ask import WeekAsk
-from .rules import NEVER, NOBODY, Rules, rules_of
+from .rules import NEVER, NOBODY, Rules
 from .simulate import chances, woven
 
 F8 = NDArray[np.float64]
@@ -45,12 +44,12 @@ class Move:
     plan: tuple[I8, I8]
 
 
-def moves(rules: Rules, runs: I8) -> list[Move]:
+def moves(rules: Rules, runs: I8, hands: I8) -> list[Move]:
     """Moves that help the date that is least sure, the best first; none where nothing is due."""
     dated = np.flatnonzero(rules.due < NEVER)
     if not len(dated):
         return []
-    now = _sure(rules, runs)
+    now = _sure(rules, runs, hands)
     weakest = int(dated[np.argmin(now[dated])])
     order = np.argsort(runs[:, 1], kind="stable")
     found = []
@@ -59,32 +58,21 @@ def moves(rules: Rules, runs: I8) -> list[Move]:
         heavy = rules.weight[order] > rules.weight[j]
         moved = np.concatenate([order[heavy], [j], order[~heavy & (order != j)]]).astype(np.int64)
         plan = woven(rules, moved, np.full(rules.jobs, NOBODY, np.int64))
-        then = _sure(rules, plan[0])
+        then = _sure(rules, *plan)
         lost = float(np.maximum(now[dated] - then[dated], 0.0).sum())
         found.append(Move(j, weakest, float(then[weakest] - now[weakest]), lost, now, then, plan))
     return sorted((m for m in found if m.gain > 0), key=lambda m: m.harm - m.gain)
 
 
-def better(ask: WeekAsk, starts: dict[str, tuple[str, int]]) -> Better | None:
-    """The one move that most helps the date that is least sure; None where no move is worth it.
-
-    `starts`: (machine, minute) by job of a plan that is there.
-    """
-    rules = rules_of(ask)
-    runs = np.full((rules.jobs, 5), NEVER, np.int64)
-    machines = {machine.name: m for m, machine in enumerate(ask.machines)}
-    for j, job in enumerate(ask.jobs):
-        if job.name in starts:
-            machine, minute = starts[job.name]
-            runs[j] = machines[machine], minute, minute, minute, minute
-    best = next((m for m in moves(rules, runs) if m.gain >= WORTH and m.gain > m.harm), None)
+def better(rules: Rules, runs: I8, hands: I8) -> Better | None:
+    """The one move that most helps the date of a plan that is least sure; None where no move is worth it."""
+    best = next((m for m in moves(rules, runs, hands) if m.gain >= WORTH and m.gain > m.harm), None)
     if best is None:
         return None
     changed = np.flatnonzero((rules.due < NEVER) & (np.abs(best.then - best.now) >= 0.01))
     told = [best.weakest, *(int(k) for k in changed if k != best.weakest)]
-    return Better(
-        ask.jobs[best.first].name, [(ask.jobs[k].name, float(best.now[k]), float(best.then[k])) for k in told]
-    )
+    jobs = rules.ask.jobs
+    return Better(jobs[best.first].name, [(jobs[k].name, float(best.now[k]), float(best.then[k])) for k in told])
 
 
 def _movable(order: I8, weakest: int) -> list[int]:
@@ -93,5 +81,5 @@ def _movable(order: I8, weakest: int) -> list[int]:
     return [weakest, *before[::-1].tolist()][:MOST_TRIED]
 
 
-def _sure(rules: Rules, runs: I8) -> F8:
-    return np.nan_to_num(chances(rules, runs, weeks=WEEKS), nan=1.0)
+def _sure(rules: Rules, runs: I8, hands: I8) -> F8:
+    return np.nan_to_num(chances(rules, runs, hands, weeks=WEEKS), nan=1.0)

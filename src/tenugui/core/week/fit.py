@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from .plan import SURE_Z
+from .rules import SURE_Z
 
 
 @dataclass(frozen=True)

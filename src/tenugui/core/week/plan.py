@@ -6,15 +6,15 @@ from __future__ import annotations
 
 import math
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .ask import WeekAsk
-from .better import WORTH, moves
-from .rules import LIFT_MIN, LOOK_MIN, NEVER, NOBODY, START_MIN, Rules, rules_of
+from .better import WORTH, Better, better, moves
+from .rules import LIFT_MIN, LOOK_MIN, NEVER, NOBODY, START_MIN, SURE_Z, Rules, rules_of
 from .simulate import chances, woven
 from .solve import cost, solved
 
@@ -23,8 +23,6 @@ F8 = NDArray[np.float64]
 NO_GAP = 1e-6
 HARM = 0.01
 """Of chance, all dates together: less is nobody's loss."""
-SURE_Z = 1.6448536269514722
-"""Of a normal, what is not passed in 19 of 20."""
 SECONDS, TRIES, MOVES_A_JOB = 2.0, 60, 30
 """How long the solver may look, how many orders are woven first, and how often a job of the best is moved."""
 
@@ -58,7 +56,7 @@ class Planned:
 @dataclass(frozen=True)
 class Week:
     """Runs by their start; (job, due, chance) of every date; (job, why) of what found no place; whether no plan costs
-    less, and by which share one might at most, where the solver could say.
+    less, and by which share one might at most, where the solver could say; the one move that would help.
     """
 
     runs: list[Planned]
@@ -67,6 +65,7 @@ class Week:
     optimal: bool
     said: list[str]
     gap: float | None
+    better: Better | None = None
 
 
 def orders(rules: Rules, tries: int = TRIES) -> list[I8]:
@@ -102,8 +101,8 @@ def bettered(rules: Rules, order: I8, moves: int) -> tuple[I8, I8]:
     return best
 
 
-def planned(ask: WeekAsk, seconds: float = SECONDS) -> Week:
-    """Plan a week.
+def planned(ask: WeekAsk, seconds: float = SECONDS, *, helps: bool = False) -> Week:
+    """Plan a week; with `helps` the one move is looked for that would help the date that is least sure.
 
     >>> from .ask import WeekAsk
     >>> day = lambda h: f"2026-11-30T{h:02d}:00"
@@ -127,21 +126,22 @@ def planned(ask: WeekAsk, seconds: float = SECONDS) -> Week:
     least = min(cost(rules, runs) for runs, _ in candidates)
     # Of plans that cost nearly the same, the one that keeps its dates most surely.
     near = [pair for pair in candidates if cost(rules, pair[0]) <= least * 1.02]
-    sure = [chances(rules, runs) for runs, _ in near]
+    sure = [chances(rules, runs, hands) for runs, hands in near]
     mean = [float(np.nanmean(s)) if np.isfinite(s).any() else 0.0 for s in sure]
     at = max(range(len(near)), key=lambda k: (round(mean[k], 2), -cost(rules, near[k][0])))
     (runs, hands), told = near[at], sure[at]
     # Sooner is not always surer: what helps the weakest date and harms no other is done, where there is time to look.
-    if time.perf_counter() - begun < 2 * seconds and (moved := _surer(rules, runs)) is not None:
-        (runs, hands), told = moved, chances(rules, moved[0])
+    if time.perf_counter() - begun < 2 * seconds and (moved := _surer(rules, runs, hands)) is not None:
+        (runs, hands), told = moved, chances(rules, *moved)
     gap = max(0.0, 1 - found.bound / max(1, cost(rules, runs)))
-    return _told(rules, runs, hands, told, gap=gap)
+    week = _told(rules, runs, hands, told, gap=gap)
+    return replace(week, better=better(rules, runs, hands)) if helps else week
 
 
-def _surer(rules: Rules, runs: I8) -> tuple[I8, I8] | None:
+def _surer(rules: Rules, runs: I8, hands: I8) -> tuple[I8, I8] | None:
     """A plan that keeps the weakest date more surely at nobody's cost, and places as many; None where there is none."""
     placed = int((runs[:, 4] < NEVER).sum())
-    good = (m for m in moves(rules, runs) if m.gain >= WORTH and m.harm < HARM)
+    good = (m for m in moves(rules, runs, hands) if m.gain >= WORTH and m.harm < HARM)
     return next((m.plan for m in good if int((m.plan[0][:, 4] < NEVER).sum()) >= placed), None)
 
 

@@ -17,6 +17,8 @@ START_MIN, LOOK_MIN, LIFT_MIN = 5, 3, 5
 """Priors: minutes that somebody needs to start a run, to look at its first layers, and to lift it off."""
 LOOK_SLACK_MIN = 30
 """Prior: a first look may come so much later than it is asked for."""
+SURE_Z = 1.6448536269514722
+"""Of a normal, what is not passed in 19 of 20."""
 NOBODY = -1
 NEVER = 1 << 40
 """Minutes: what comes after every week."""

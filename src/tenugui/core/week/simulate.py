@@ -1,5 +1,5 @@
 """A thousand simulated weeks of a plan: prints that take longer or shorter and fail, begun again, everything woven anew
-in the plan's own order.
+in the plan's own order of runs and of steps.
 """
 
 from __future__ import annotations
@@ -15,10 +15,33 @@ I8 = NDArray[np.int64]
 WEEKS, SEED = 1000, 19
 
 
-def woven(rules: Rules, order: I8, on: I8, *, lasts: I8 | None = None, fails: F8 | None = None) -> tuple[I8, I8]:
+def in_turn(rules: Rules, order: I8) -> I8:
+    """Rows of steps, one job's after the other's."""
+    rows = [np.arange(rules.first[j], rules.first[j + 1]) for j in order]
+    return np.concatenate([np.empty(0, np.int64), *rows]).astype(np.int64)
+
+
+def as_planned(rules: Rules, hands: I8) -> I8:
+    """Rows of steps in the order in which a plan takes them."""
+    jobs = rules.steps[:, 0]
+    at = hands[jobs, 3 + np.arange(len(jobs)) - rules.first[jobs], 0]
+    # A job's own steps keep their order, also where one of no length begins with the next.
+    return np.lexsort((np.arange(len(jobs)), np.where(at < 0, NEVER, at))).astype(np.int64)
+
+
+def woven(
+    rules: Rules,
+    order: I8,
+    on: I8,
+    *,
+    sequence: I8 | None = None,
+    lasts: I8 | None = None,
+    fails: F8 | None = None,
+) -> tuple[I8, I8]:
     """Jobs woven in an order, each on its machine or, at -1, on whichever has it done first: runs (jobs, 5) of machine,
     start, end, lifted, done, and hands (jobs, 3 + most steps, 3) of at, minutes, who. As planned, where nothing else is
-    said of how long each lasts and where it fails.
+    said of how long each lasts and where it fails; steps in `sequence`, one job's after
+    the other's where nothing is said.
     """
     jobs = rules.jobs
     lasts = rules.hours[:, None].copy() if lasts is None else lasts
@@ -36,7 +59,7 @@ def woven(rules: Rules, order: I8, on: I8, *, lasts: I8 | None = None, fails: F8
         rules.capacity,
         rules.early,
     )
-    weave(order, on, held, lasts, fails, runs, hands)
+    weave(order, on, in_turn(rules, order) if sequence is None else sequence, held, lasts, fails, runs, hands)
     return runs, hands
 
 
@@ -49,14 +72,15 @@ def draws(rules: Rules, weeks: int = WEEKS, seed: int = SEED) -> tuple[I8, F8]:
     return np.maximum(1, np.round(lasts)).astype(np.int64), np.where(failed, rng.random(shape), 1.0)
 
 
-def chances(rules: Rules, runs: I8, weeks: int = WEEKS, seed: int = SEED) -> F8:
+def chances(rules: Rules, runs: I8, hands: I8, weeks: int = WEEKS, seed: int = SEED) -> F8:
     """(jobs,) the share of weeks in which each is done when it is due; NaN where it has no date."""
     lasts, fails = draws(rules, weeks, seed)
     placed = runs[:, 4] < NEVER
     order = np.argsort(np.where(placed, runs[:, 1], NEVER), kind="stable")
     on = np.where(placed, runs[:, 0], NOBODY)
+    sequence = as_planned(rules, hands)
     kept = np.zeros(rules.jobs)
     for week in range(weeks):
-        again, _ = woven(rules, order, on, lasts=lasts[week], fails=fails[week])
+        again, _ = woven(rules, order, on, sequence=sequence, lasts=lasts[week], fails=fails[week])
         kept += again[:, 4] <= rules.due
     return np.where(rules.due == NEVER, np.nan, kept / weeks)

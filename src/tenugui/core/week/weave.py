@@ -94,13 +94,16 @@ def _begun(free: I8, taken: I8, held: int, machine: int, ready: int, room: tuple
 def weave(
     order: I8,
     on: I8,
+    sequence: I8,
     rules: tuple[I8, I8, I8, I8, I8, I8, I8, I8, I8],
     lasts: I8,
     fails: F8,
     runs: I8,
     hands: I8,
 ) -> None:
-    """Weave jobs in an order, each on its machine `on` (jobs,), -1 for whichever has it done first.
+    """Weave jobs in an order, each on its machine `on` (jobs,), -1 for whichever has it done first; then what comes
+    after lifting off, step by step in `sequence` (rows of `steps`, each job's in their own order): machines are begun
+    and emptied before anybody sits down to sand.
 
     `rules`: free, awake, may, setup, look, steps, first, capacity, early. `lasts` (jobs, tries) minutes of every try,
     `fails` (jobs, tries) at which share of it the try fails, 1 where it does not. Written: `runs` (jobs, 5): machine,
@@ -195,30 +198,28 @@ def weave(
                 break
             ready, tries = up, tries + 1
         if chosen < 0 or fails[j, tries] < 1.0:
+            continue
+        runs[j, 4] = runs[j, 3]
+    for s in sequence:
+        j, station, takes, by_hand = steps[s, 0], steps[s, 1], steps[s, 2], steps[s, 3]
+        at, who = runs[j, 4], -1
+        while at < NEVER:
+            if station >= 0:
+                at = _slot(loads[station], inside[station], capacity[station], at, takes)
+            if by_hand == 0 or takes == 0:
+                break
+            found, who = hand(awake, busy, count, at, takes)
+            if found in (at, NEVER):
+                at = found
+                break
+            at = found
+        if at >= NEVER:
             runs[j, 4] = NEVER
             continue
-        done = runs[j, 3]
-        for s in range(first[j], first[j + 1]):
-            station, takes, by_hand = steps[s, 1], steps[s, 2], steps[s, 3]
-            at, who = done, -1
-            while True:
-                if station >= 0:
-                    at = _slot(loads[station], inside[station], capacity[station], at, takes)
-                if by_hand == 0 or takes == 0:
-                    break
-                found, who = hand(awake, busy, count, at, takes)
-                if found in (at, NEVER):
-                    at = found
-                    break
-                at = found
-            if at == NEVER:
-                done = NEVER
-                break
-            if station >= 0:
-                loads[station, inside[station], 0], loads[station, inside[station], 1] = at, at + takes
-                inside[station] += 1
-            _taken(busy, count, who, at, takes)
-            k = 3 + s - first[j]
-            hands[j, k, 0], hands[j, k, 1], hands[j, k, 2] = at, takes, who
-            done = at + takes
-        runs[j, 4] = done
+        if station >= 0:
+            loads[station, inside[station], 0], loads[station, inside[station], 1] = at, at + takes
+            inside[station] += 1
+        _taken(busy, count, who, at, takes)
+        k = 3 + s - first[j]
+        hands[j, k, 0], hands[j, k, 1], hands[j, k, 2] = at, takes, who
+        runs[j, 4] = at + takes
