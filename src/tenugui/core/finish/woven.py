@@ -25,8 +25,8 @@ STATIONS = {
 """Kinds of station by step: the rest is done at the bench."""
 _BY_ITSELF = ("let it drip", "let it cool", "off the plate")
 """What a week counts as lifting off."""
-SITTING_MIN, MOST_SITTINGS = 60.0, 12
-"""Prior: nobody sits at it longer without a pause; and into how many sittings one step is laid at most."""
+SITTING_MIN, MOST_SITTINGS = 30.0, 16
+"""Prior: work by hand can be put down after so long; and into how many sittings one step is laid at most."""
 _LAST = {"clean": "sand the scars", "primed": "first coat"}
 
 

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from .ask import WeekAsk
 from .better import WORTH, Better, better, moves
 from .rules import LIFT_MIN, LOOK_MIN, NEVER, NOBODY, START_MIN, SURE_Z, Rules, rules_of
-from .simulate import chances, woven
+from .simulate import as_planned, chances, woven
 from .solve import cost, solved
 
 I8 = NDArray[np.int64]
@@ -123,6 +123,10 @@ def planned(ask: WeekAsk, seconds: float = SECONDS, *, helps: bool = False) -> W
     candidates = [best]
     if found.runs is not None and found.hands is not None:
         candidates.insert(0, (found.runs, found.hands))
+        # The same as early as it goes: what the solver leaves lying about without need.
+        order = np.argsort(found.runs[:, 1], kind="stable")
+        on = np.where(found.runs[:, 4] < NEVER, found.runs[:, 0], NOBODY)
+        candidates.insert(0, woven(rules, order, on, sequence=as_planned(rules, found.hands)))
     least = min(cost(rules, runs) for runs, _ in candidates)
     # Of plans that cost nearly the same, the one that keeps its dates most surely.
     near = [pair for pair in candidates if cost(rules, pair[0]) <= least * 1.02]

@@ -4,6 +4,8 @@ in the plan's own order of runs and of steps.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -29,19 +31,27 @@ def as_planned(rules: Rules, hands: I8) -> I8:
     return np.lexsort((np.arange(len(jobs)), np.where(at < 0, NEVER, at))).astype(np.int64)
 
 
+def planned_times(runs: I8, hands: I8) -> I8:
+    """(jobs, 3 + steps) of a plan: when each run ends, is looked at, is lifted, and each of its steps begins."""
+    since = hands[:, :, 0].copy()
+    since[:, 0] = np.where(runs[:, 4] < NEVER, runs[:, 2], NOBODY)
+    return since
+
+
 def woven(
     rules: Rules,
     order: I8,
     on: I8,
     *,
     sequence: I8 | None = None,
+    since: I8 | None = None,
     lasts: I8 | None = None,
     fails: F8 | None = None,
 ) -> tuple[I8, I8]:
     """Jobs woven in an order, each on its machine or, at -1, on whichever has it done first: runs (jobs, 5) of machine,
     start, end, lifted, done, and hands (jobs, 3 + most steps, 3) of at, minutes, who. As planned, where nothing else is
     said of how long each lasts and where it fails; steps in `sequence`, one job's after
-    the other's where nothing is said.
+    the other's where nothing is said, nothing before `since`.
     """
     jobs = rules.jobs
     lasts = rules.hours[:, None].copy() if lasts is None else lasts
@@ -59,7 +69,9 @@ def woven(
         rules.capacity,
         rules.early,
     )
-    weave(order, on, in_turn(rules, order) if sequence is None else sequence, held, lasts, fails, runs, hands)
+    sequence = in_turn(rules, order) if sequence is None else sequence
+    since = np.full(hands.shape[:2], NOBODY, np.int64) if since is None else since
+    weave(order, on, sequence, since, held, lasts, fails, runs, hands)
     return runs, hands
 
 
@@ -79,8 +91,11 @@ def chances(rules: Rules, runs: I8, hands: I8, weeks: int = WEEKS, seed: int = S
     order = np.argsort(np.where(placed, runs[:, 1], NEVER), kind="stable")
     on = np.where(placed, runs[:, 0], NOBODY)
     sequence = as_planned(rules, hands)
+    # Nobody does anything before the plan has it done: what is sooner ready waits for its hour.
+    since = planned_times(runs, hands)
+    kept_to = replace(rules, early=np.where(placed, runs[:, 1], rules.early))
     kept = np.zeros(rules.jobs)
     for week in range(weeks):
-        again, _ = woven(rules, order, on, sequence=sequence, lasts=lasts[week], fails=fails[week])
+        again, _ = woven(kept_to, order, on, sequence=sequence, since=since, lasts=lasts[week], fails=fails[week])
         kept += again[:, 4] <= rules.due
     return np.where(rules.due == NEVER, np.nan, kept / weeks)

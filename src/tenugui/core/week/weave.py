@@ -95,6 +95,7 @@ def weave(
     order: I8,
     on: I8,
     sequence: I8,
+    since: I8,
     rules: tuple[I8, I8, I8, I8, I8, I8, I8, I8, I8],
     lasts: I8,
     fails: F8,
@@ -103,7 +104,8 @@ def weave(
 ) -> None:
     """Weave jobs in an order, each on its machine `on` (jobs,), -1 for whichever has it done first; then what comes
     after lifting off, step by step in `sequence` (rows of `steps`, each job's in their own order): machines are begun
-    and emptied before anybody sits down to sand.
+    and emptied before anybody sits down to sand. `since` (jobs, 3 + steps), -1 where nothing is said:
+    the planned end, first look, lift and steps: a first try is not looked at, lifted nor gone on with sooner.
 
     `rules`: free, awake, may, setup, look, steps, first, capacity, early. `lasts` (jobs, tries) minutes of every try,
     `fails` (jobs, tries) at which share of it the try fails, 1 where it does not. Written: `runs` (jobs, 5): machine,
@@ -150,7 +152,8 @@ def weave(
                         continue
                     looks, looker = -1, -1
                     if look[j] >= 0 and look[j] + LOOK_MIN <= long:
-                        looks, looker = hand(awake, busy, count, start + look[j], LOOK_MIN)
+                        soon = start + look[j] if tries else max(start + look[j], since[j, 1])
+                        looks, looker = hand(awake, busy, count, soon, LOOK_MIN)
                         # It comes while there is something to look at.
                         slack = min(LOOK_SLACK_MIN, long - LOOK_MIN - look[j])
                         if looks > start + look[j] + slack:
@@ -159,7 +162,11 @@ def weave(
                             if later < NEVER:
                                 start = _begun(free, taken[m], held[m], m, later, (before, long + LIFT_MIN))
                             continue
-                    lift, lifts = hand(awake, busy, count, start + long, LIFT_MIN)
+                    ended = start + long
+                    if tries == 0 and since[j, 2] >= 0:
+                        # As long after its end as it was planned, or at the planned time where it ends late.
+                        ended = max(ended, min(since[j, 2], ended + since[j, 2] - since[j, 0]))
+                    lift, lifts = hand(awake, busy, count, ended, LIFT_MIN)
                     if lift == NEVER:
                         start = NEVER
                         break
@@ -202,7 +209,7 @@ def weave(
         runs[j, 4] = runs[j, 3]
     for s in sequence:
         j, station, takes, by_hand = steps[s, 0], steps[s, 1], steps[s, 2], steps[s, 3]
-        at, who = runs[j, 4], -1
+        at, who = max(runs[j, 4], since[j, 3 + s - first[j]]), -1
         while at < NEVER:
             if station >= 0:
                 at = _slot(loads[station], inside[station], capacity[station], at, takes)
