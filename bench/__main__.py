@@ -15,7 +15,7 @@ import numpy as np
 
 from tenugui.core.mesh import Mesh
 
-from . import folder, hollow, intake, judgement, page, paths, pictures, plan, poses, supports, trial
+from . import folder, hollow, intake, judgement, page, paths, pictures, plan, poses, supports, trial, workshop
 
 HEIGHT = 0.05
 
@@ -106,6 +106,10 @@ def main() -> None:
     """Print the tables."""
     if sys.argv[1:] == ["trial"]:
         return trial.table()
+    if sys.argv[1:] == ["plate"]:
+        return workshop.plate_table()
+    if sys.argv[1:] == ["week"]:
+        return workshop.week_table()
     if sys.argv[1:2] == ["judgement"]:
         folders = [word for word in sys.argv[2:] if Path(word).is_dir()]
         return folder.table(folders[0], "--variants" in sys.argv) if folders else judgement.table()

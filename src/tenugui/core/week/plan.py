@@ -23,7 +23,7 @@ F8 = NDArray[np.float64]
 NO_GAP = 1e-6
 HARM = 0.01
 """Of chance, all dates together: less is nobody's loss."""
-SECONDS, TRIES, MOVES_A_JOB = 2.0, 60, 30
+SECONDS, TRIES, MOVES_A_JOB = 1.5, 60, 30
 """How long the solver may look, how many orders are woven first, and how often a job of the best is moved."""
 
 
