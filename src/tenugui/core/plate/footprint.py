@@ -103,9 +103,7 @@ def grown(polygons: Sequence[F8], by: float, cell: float) -> tuple[NDArray[np.bo
     shape = np.ceil((points.max(axis=0) + by + cell - low) / cell).astype(int) + 1
     mask = np.zeros((shape[1], shape[0]), np.uint8)
     for polygon in polygons:
-        fan = np.stack([np.broadcast_to(polygon[0], polygon[1:-1].shape), polygon[1:-1], polygon[2:]], axis=1)
-        # Within an outline a cell lies in an odd number of its fan's triangles; on it, in one.
-        _odd(np.ascontiguousarray(fan), float(low[0]), float(low[1]), cell, mask)
+        _filled(np.ascontiguousarray(polygon), float(low[0]), float(low[1]), cell, mask)
         edge = np.stack([polygon, np.roll(polygon, -1, axis=0), polygon], axis=1)
         _covered(np.ascontiguousarray(edge), float(low[0]), float(low[1]), cell, mask)
     inside = mask > 0
@@ -119,24 +117,26 @@ def grown(polygons: Sequence[F8], by: float, cell: float) -> tuple[NDArray[np.bo
 
 
 @njit()
-def _odd(fan: F8, x0: float, y0: float, cell: float, mask: U1) -> None:
-    """Cells whose middles lie within an outline: within an odd number of the triangles (n, 3, 2) of its fan."""
+def _filled(ring: F8, x0: float, y0: float, cell: float, mask: U1) -> None:
+    """Cells whose middles lie within a ring (n, 2): to the left of each an odd number of its sides is crossed."""
     rows, columns = mask.shape
+    crossed = np.zeros((rows, columns + 1), np.uint8)
+    for k in range(len(ring)):
+        ax, ay = ring[k - 1, 0], ring[k - 1, 1]
+        bx, by = ring[k, 0], ring[k, 1]
+        if ay == by:
+            continue
+        if ay > by:
+            ax, ay, bx, by = bx, by, ax, ay
+        first = max(0, int(np.ceil((ay - y0) / cell - 0.5)))
+        last = min(rows - 1, int(np.ceil((by - y0) / cell - 0.5)) - 1)
+        for i in range(first, last + 1):
+            x = ax + (bx - ax) * ((y0 + (i + 0.5) * cell) - ay) / (by - ay)
+            j = int(np.ceil((x - x0) / cell - 0.5))
+            crossed[i, min(columns, max(0, j))] ^= 1
     for i in range(rows):
-        y = y0 + (i + 0.5) * cell
+        inside = 0
         for j in range(columns):
-            x = x0 + (j + 0.5) * cell
-            odd = False
-            for t in range(len(fan)):
-                inside = True
-                ax, ay, bx, by, cx, cy = (
-                    fan[t, 0, 0], fan[t, 0, 1], fan[t, 1, 0], fan[t, 1, 1], fan[t, 2, 0], fan[t, 2, 1],
-                )  # fmt: skip
-                one = (bx - ax) * (y - ay) - (by - ay) * (x - ax)
-                two = (cx - bx) * (y - by) - (cy - by) * (x - bx)
-                three = (ax - cx) * (y - cy) - (ay - cy) * (x - cx)
-                inside = (one >= 0 and two >= 0 and three >= 0) or (one <= 0 and two <= 0 and three <= 0)
-                if inside:
-                    odd = not odd
-            if odd:
+            inside ^= crossed[i, j]
+            if inside:
                 mask[i, j] = 1
