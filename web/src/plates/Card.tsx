@@ -1,8 +1,16 @@
+import { useState } from "react";
 import { hm, mm, percent } from "../shell/format";
 import type { Deeds, OnePlate, Whole } from "./api";
 
 /** Before it is begun: what stands ready, and when to look at what; ticked off as it is done. */
 export function Card({ whole, plate, deeds }: { whole: Whole; plate: OnePlate; deeds: Deeds }) {
+  // A tick is seen at once, and is what the plate says as soon as it says anything.
+  const [ticked, setTicked] = useState(whole.ticked);
+  const [seen, setSeen] = useState(whole.version);
+  if (seen !== whole.version) {
+    setSeen(whole.version);
+    setTicked(whole.ticked);
+  }
   const { doc } = plate;
   const enough = [
     ...(plate.vat_ml == null
@@ -23,8 +31,11 @@ export function Card({ whole, plate, deeds }: { whole: Whole; plate: OnePlate; d
     (l) =>
       `at ${hm(l.at_s)}, ${mm(l.z_mm, 1)}: ${l.said}${l.chance ? ` (${percent(l.chance)})` : ""}`,
   );
-  const tick = (line: string, on: boolean) =>
-    deeds.tick(on ? [...whole.ticked, line] : whole.ticked.filter((t) => t !== line));
+  const tick = (line: string, on: boolean) => {
+    const now = on ? [...ticked, line] : ticked.filter((t) => t !== line);
+    setTicked(now);
+    deeds.tick(now);
+  };
   const list = (lines: string[]) => (
     <ul className="space-y-0.5">
       {lines.map((line) => (
@@ -32,12 +43,10 @@ export function Card({ whole, plate, deeds }: { whole: Whole; plate: OnePlate; d
           <label className="flex items-baseline gap-2">
             <input
               type="checkbox"
-              checked={whole.ticked.includes(line)}
+              checked={ticked.includes(line)}
               onChange={(e) => tick(line, e.target.checked)}
             />
-            <span className={whole.ticked.includes(line) ? "text-faded line-through" : ""}>
-              {line}
-            </span>
+            <span className={ticked.includes(line) ? "text-faded line-through" : ""}>{line}</span>
           </label>
         </li>
       ))}

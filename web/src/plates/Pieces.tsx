@@ -42,7 +42,11 @@ export function Count({
         value={typed}
         onChange={(e) => setTyped(e.target.value)}
         onBlur={() => typed !== String(value) && tell(typed)}
-        onKeyDown={(e) => e.key === "Enter" && tell(typed)}
+        onKeyDown={(e) => {
+          if (e.key !== "Enter") return;
+          e.preventDefault(); // a count is no end of a form
+          tell(typed);
+        }}
       />
       <button
         type="button"

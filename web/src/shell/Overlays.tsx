@@ -130,6 +130,8 @@ export function Palette() {
           <Group title="do">
             {item("Go to the bench", () => go("/"))}
             {item("Open the log", () => go("/log"))}
+            {item("The week: what is ready when", () => go("/week"))}
+            {item("Plates: what lies together", () => go("/plates"))}
             {item("Series: what you want to know for sure", () => go("/series"))}
             {item("Shelf: printers and materials", () => go("/shelf"))}
             {item("Settings: how much may come in", () => go("/settings"))}

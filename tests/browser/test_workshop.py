@@ -1,11 +1,13 @@
-"""The workshop's memory on the screen: a run is started, logged, found by its label, pinned and explained; a series is
-planned, graded and read; what it tells of a machine is taken over, and the shelf shows it.
+"""The workshop on the screen. Its memory: a run is started, logged, found by its label, pinned and explained; a series
+is planned, graded and read; what it tells of a machine is taken over, and the shelf shows it. Its days: copies are laid
+on a plate, one is moved, the plate is begun and one piece fails; an order is woven into the week, pinned and made.
 """
 
 from __future__ import annotations
 
 import io
 import re
+from datetime import datetime, timedelta
 
 import numpy as np
 import pytest
@@ -140,3 +142,90 @@ def test_a_series_is_planned_graded_read_and_tells_of_a_machine(page: Page) -> N
     expect(row.get_by_role("button", name="Use it in every fold")).to_be_visible()
     page.goto("/shelf?of=printers&name=kestrel")
     expect(bridge).to_have_value("20")
+
+
+def test_copies_are_laid_on_a_plate_one_is_moved_and_one_fails(page: Page, plan: str) -> None:
+    page.goto("/plates")
+    pick(page, "Printer", "heron")
+    page.get_by_role("checkbox", name=re.compile("Pebble")).check()
+    page.get_by_label("how many Pebble").fill("3")
+    page.get_by_label("how many Pebble").press("Enter")
+    page.get_by_label("Its name").fill("Three pebbles")
+    page.get_by_role("button", name="Lay 3 pieces on a plate").click()
+    expect(page.get_by_role("heading", name="What lies together?")).to_be_visible()
+    lay = page.get_by_role("button", name="Lay it out")
+    expect(lay).to_be_enabled()
+    lay.click()
+    expect(page.get_by_role("group", name=re.compile("Plate 1 from above: 3 pieces"))).to_be_visible()
+    expect(page.get_by_text(re.compile("a piece that comes off whole"))).to_be_visible()
+
+    page.get_by_role("button", name=re.compile("Choose piece 2")).click()
+    said = page.get_by_text(re.compile(r"2: Pebble at [\d.]+, [\d.]+ mm"))
+    before = said.inner_text()
+    page.keyboard.press("Shift+ArrowUp")
+    expect(page.get_by_text("pinned.", exact=False).first).to_be_visible()
+    assert said.inner_text() != before
+    page.keyboard.press("r")
+    expect(page.get_by_text(re.compile(r"turned by \d+\.5°|turned by (22|45|67|90|112|135|157)"))).to_be_visible()
+    outline = page.locator("[data-item='0']").first
+    box, other = outline.bounding_box(), page.locator("[data-item='1']").first.bounding_box()
+    assert box and other
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.8)
+    page.mouse.down()
+    page.mouse.move(other["x"] + other["width"] / 2, other["y"] + other["height"] * 0.8, steps=4)
+    page.mouse.up()
+    expect(page.get_by_text(re.compile("nearer to each other than the gap"))).to_be_visible()
+    expect(page.get_by_role("button", name="Begin it now")).to_be_disabled()
+    page.keyboard.press("z")
+    page.get_by_role("button", name=re.compile("^Undo")).click()
+    expect(page.get_by_text(re.compile("nearer to each other than the gap"))).to_have_count(0)
+
+    page.get_by_role("checkbox", name="nitrile gloves, safety glasses, wipes").check()
+    page.get_by_role("button", name="Begin it now").click()
+    outcome = page.get_by_role("radiogroup", name=re.compile(r"What became of run \d+"))
+    expect(outcome).to_have_count(3)
+    outcome.nth(0).get_by_role("radio", name="good").click()
+    outcome.nth(1).get_by_role("radio", name="part lost").click()
+    expect(page.get_by_text(re.compile("1 of 3 came off whole, 1 not looked at"))).to_be_visible()
+    page.reload()
+    expect(page.get_by_text(re.compile("1 of 3 came off whole, 1 not looked at"))).to_be_visible()
+    expect(page.get_by_role("checkbox", name="nitrile gloves, safety glasses, wipes")).to_be_checked()
+
+
+def test_an_order_is_woven_pulled_along_and_made(page: Page, plan: str) -> None:
+    page.goto("/week")
+    expect(page.get_by_text(re.compile("Nothing is ordered"))).to_be_visible()
+    page.get_by_role("button", name="Order something").click()
+    pick(page, "Of which", re.compile("^Pebble$"))
+    page.get_by_label("How many", exact=True).fill("2")
+    page.get_by_label("By when").fill((datetime.now() + timedelta(days=5)).strftime("%Y-%m-%dT20:00"))
+    page.get_by_label("Its name").fill("Two for the gate")
+    page.get_by_role("button", name=re.compile("^Order it")).click()
+    expect(page.get_by_role("group", name=re.compile("The week: 2 runs"))).to_be_visible()
+    expect(
+        page.get_by_text(re.compile(r"In a thousand simulated weeks Two for the gate is ready in \d+ %"))
+    ).to_be_visible()
+
+    run = page.locator("[data-job]").first
+    box = run.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 2, box["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 300, box["y"] + 10, steps=4)
+    page.mouse.up()
+    expect(page.get_by_text(re.compile("does not start before it was pulled to"))).to_be_visible()
+    page.get_by_role("button", name="Let it go").click()
+    expect(page.get_by_role("button", name="Not before then")).to_be_visible()
+
+    page.get_by_role("radio", name="what is ordered").click()
+    page.get_by_label("made of Two for the gate").fill("1")
+    page.get_by_label("made of Two for the gate").press("Tab")
+    expect(page.get_by_role("group", name=re.compile("The week: 1 runs"))).to_be_visible()
+    page.get_by_role("radio", name="what fits a slot").click()
+    expect(page.get_by_text(re.compile(r"in 19 of 20 cases: fits"))).to_be_visible()
+    page.get_by_role("radio", name="calendar").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="This week as a calendar file").click()
+    assert b"BEGIN:VCALENDAR" in download.value.path().read_bytes()
+    page.get_by_role("button", name="Open a private address").click()
+    expect(page.get_by_role("button", name="Close it")).to_be_visible()
