@@ -21,6 +21,7 @@ from ..store.db import Store
 from ..work.chores import Done, PlanGiven, chore
 from ..work.folds import Standing, base_of, evidence_of, stored, want_examined
 from ..work.shelf import StoreShelf
+from .days import lay_days
 from .figures import demo_files
 from .log import log_story
 from .scenario import KIT, LAID, PLANNED, RISE_MM, STORY, Planned
@@ -144,6 +145,7 @@ def settle(shelf: StoreShelf, given: SettleGiven, progress: Progress) -> Done:
         )
     if given.name in STORY:
         log_story(shelf.store, given.name, number, datetime.now())
+        lay_days(shelf.store, given.name, number, datetime.now())
     return {}
 
 

@@ -71,3 +71,22 @@ STORY = {
         Told(2.4, "good", 3, "for the landing stage", 1.12, lot="M-4"),
     ),
 }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """An order: its name, how many, in how many days at which hour, and how far off the plate."""
+
+    name: str
+    copies: int
+    days: int
+    hour: int
+    goes: str
+
+
+ORDERS = {
+    "reed-warden": (Wanted("wardens for the lamp man", 3, 2, 21, "clean"),),
+    "ferry-keeper": (Wanted("keepers of both landings", 2, 4, 12, "primed"),),
+}
+PLATES = {"reed-warden": ("Gate of reed wardens", 12)}
+"""Plates by the figure that lies on them: their name, and how many."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..compiled import njit
 from .footprint import F8, turned
 from .nest import Box
 from .plates import Plate
@@ -63,17 +64,23 @@ def apart(one: Sequence[F8], other: Sequence[F8]) -> float:
         for b in other:
             if _inside(a[0], b) or _inside(b[0], a) or _cross(a, b):
                 return 0.0
-            least = min(least, _to_edges(a, b), _to_edges(b, a))
+            least = min(least, float(_to_edges(a, b)), float(_to_edges(b, a)))
     return float(least)
 
 
+@njit()
 def _to_edges(points: F8, ring: F8) -> float:
     """The least distance from points (n, 2) to the sides of a ring (m, 2)."""
-    a, along = ring, np.roll(ring, -1, axis=0) - ring
-    span = np.maximum((along**2).sum(axis=1), 1e-18)
-    offset = points[:, None, :] - a
-    t = np.clip((offset * along).sum(axis=2) / span, 0.0, 1.0)
-    return float(np.sqrt(((offset - t[..., None] * along) ** 2).sum(axis=2).min()))
+    least = np.inf
+    for k in range(len(ring)):
+        ax, ay = ring[k - 1, 0], ring[k - 1, 1]
+        dx, dy = ring[k, 0] - ax, ring[k, 1] - ay
+        span = max(dx * dx + dy * dy, 1e-18)
+        for n in range(len(points)):
+            px, py = points[n, 0] - ax, points[n, 1] - ay
+            t = min(1.0, max(0.0, (px * dx + py * dy) / span))
+            least = min(least, (px - t * dx) ** 2 + (py - t * dy) ** 2)
+    return np.sqrt(least)
 
 
 def _side(p: F8, q: F8, r: F8) -> F8:
