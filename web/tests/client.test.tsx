@@ -144,13 +144,18 @@ describe("a computation", () => {
   };
 
   it("is started where nobody has asked, followed, and fetched when its job ends", async () => {
-    const ask = asked([{ key: "k" }, { key: "k", document: "the board" }]);
+    const ask = asked([
+      { key: "k" },
+      { key: "k", job_id: 4, draft: "two rows" },
+      { key: "k", document: "the board" },
+    ]);
     const { result } = renderHook(() => useComputation(["pose"], ask), { wrapper: within });
     await waitFor(() => expect(Events.all.at(-1)?.url).toBe("/api/jobs/4/events"));
     expect(ask.start).toHaveBeenCalledOnce();
     act(() => Events.all.at(-1)?.tell({ id: 4, state: "running", share: 0.5, doing: "weighing" }));
     expect(result.current.job?.doing).toBe("weighing");
-    expect(result.current.waiting).toBe(true);
+    await waitFor(() => expect(result.current.old).toBe("two rows"));
+    expect([result.current.waiting, result.current.draft]).toEqual([true, true]);
     act(() => Events.all.at(-1)?.tell({ id: 4, state: "done", share: 1, doing: "" }));
     await waitFor(() => expect(result.current.document).toBe("the board"));
     expect(result.current.waiting).toBe(false);

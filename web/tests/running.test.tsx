@@ -120,6 +120,7 @@ const computed = (change: Partial<Computed<string>> = {}): Computed<string> => (
   key: "k",
   document: null,
   old: null,
+  draft: false,
   job: null,
   problem: null,
   waiting: true,
@@ -156,6 +157,7 @@ describe("waiting", () => {
 
   it("shows why it failed, what would help, and starts again only when pressed", async () => {
     const of = computed({
+      draft: false,
       waiting: false,
       problem: new Problem("does-not-fit", "It is too large.", "Make it smaller.", "'heron'"),
     });

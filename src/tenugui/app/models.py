@@ -221,12 +221,13 @@ class PlanState(BaseModel):
 
 
 class Computation(BaseModel, Generic[T]):
-    """A document at hand, the job that will bring it, or why the last one failed; none of these where nobody has asked
-    for it yet.
+    """A document at hand, the job that will bring it with what is known of it so far, or why the last one failed; none
+    of these where nobody has asked for it yet.
     """
 
     key: str
     document: T | None = None
+    draft: T | None = None
     job_id: int | None = None
     problem: Refusal | None = None
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import orjson
 from fastapi import Request, Response
 
-from ..core.plan import FoldSpec, Given, key_of
+from ..core.plan import FoldSpec, Given, draft_key, key_of
 from ..store import jobs, results
 from ..store.db import Store
 from ..work.folds import want
@@ -57,6 +57,7 @@ def computation(
                 "where": "",
                 "remedy": "Start it again when you want it.",
             }
+    so_far = results.kept(store, draft_key(key)) if job_id is not None else None
     head = orjson.dumps({"key": key, "job_id": job_id, "problem": problem})
-    body = head[:-1] + b',"document":' + (document or b"null") + b"}"
+    body = head[:-1] + b',"draft":' + (so_far or b"null") + b',"document":' + (document or b"null") + b"}"
     return Response(body, media_type="application/json", headers={"Cache-Control": "no-store"})

@@ -48,6 +48,13 @@ def keep(store: Store, key: str, kind: str, document: bytes, mesh_sha: str | Non
             )
 
 
+@retried
+def forget(store: Store, key: str) -> None:
+    """Throw a document away, where it is kept."""
+    with store.work() as sql:
+        sql.execute("DELETE FROM results WHERE result_key = %s", (key,))
+
+
 def every(store: Store) -> list[tuple[str, bytes]]:
     """(kind, document) of all results: for validation."""
     with store.work() as sql:

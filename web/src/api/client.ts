@@ -47,6 +47,7 @@ export type Place = [number, number, number];
 export interface Computation<T> {
   key: string;
   document?: T | null;
+  draft?: T | null;
   job_id?: number | null;
   problem?: Schemas["Refusal"] | null;
 }

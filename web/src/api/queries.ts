@@ -131,8 +131,10 @@ export function useJob(id: number | null | undefined, ended: () => void): JobSta
 export interface Computed<T> {
   key: string | null;
   document: T | null;
-  /** The last document, which is stale while another is on its way. */
+  /** What is known so far, or the last document, which is stale while another is on its way. */
   old: T | null;
+  /** Whether what is old is a draft of what is on its way: all of it is true, and more will come. */
+  draft: boolean;
   job: JobState | null;
   problem: Problem | null;
   waiting: boolean;
@@ -168,8 +170,15 @@ export function useComputation<T>(
   const document = query.data?.document ?? null;
   const [old, setOld] = useState<T | null>(document);
   if (document && document !== old) setOld(document);
+  const draft = document ? null : (query.data?.draft ?? null);
   const refetch = () => void query.refetch();
   const job = useJob(document ? null : query.data?.job_id, refetch);
+  // Whoever computes it says when it goes on to something else: there may be more to look at.
+  const doing = document ? null : (job?.doing ?? null);
+  const { refetch: look } = query;
+  useEffect(() => {
+    if (doing) void look();
+  }, [doing, look]);
   const start = useMutation({
     mutationFn: ask.start,
     onSuccess: (held) => client.setQueryData(name, held),
@@ -180,7 +189,8 @@ export function useComputation<T>(
   return {
     key: query.data?.key ?? null,
     document,
-    old,
+    old: draft ?? old,
+    draft: !!draft,
     job,
     problem,
     waiting: enabled && !document && !problem,

@@ -125,7 +125,7 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
         ? { kind: "strip", data: row.strip }
         : { kind: "empty", text: "Walls are measured and every layer is read." },
       figures: { shown: taken === shown ? null : row?.numbers },
-      stale: !!data && !board.document,
+      stale: !!data && !board.document && !board.draft,
     },
     [
       row,

@@ -194,7 +194,7 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
         ? { kind: "strip", data: row.held.strip }
         : { kind: "empty", text: "The figure is being cut at four heights." },
       figures: { shown: taken === shown ? null : row?.held.numbers },
-      stale: !!data && !board.document,
+      stale: !!data && !board.document && !board.draft,
     },
     [row, board.document, taken, shown, there?.join()],
   );

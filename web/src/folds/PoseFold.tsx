@@ -153,7 +153,7 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
         shown: taken === shown || hand.turn || anew ? null : row?.numbers,
         against: held.numbers ?? null,
       },
-      stale: !!data && !board.document && !hand.turn,
+      stale: !!data && !board.document && !board.draft && !hand.turn,
     } satisfies Stage,
     [row, other, board.document, taken, shown, matrix, hand.turn, over, anew],
   );

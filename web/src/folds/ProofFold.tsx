@@ -131,7 +131,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
         ? { kind: "strip", data: row.strip }
         : { kind: "empty", text: "Every layer is being read." },
       figures: { shown: accepted ? null : row?.numbers },
-      stale: !!data && !board.document,
+      stale: !!data && !board.document && !board.draft,
     },
     [row, board.document, pinned, accepted, group, trial.document],
   );

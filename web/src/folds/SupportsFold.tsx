@@ -196,7 +196,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
         ? { kind: "strip", data: row.strip }
         : { kind: "empty", text: "Supports are being placed and every layer is read with them." },
       figures: { shown: taken === shown ? null : row?.numbers },
-      stale: !!data && !board.document,
+      stale: !!data && !board.document && !board.draft,
     },
     [row, board.document, taken, shown, hand.mode, hand.edits.length, hand.held, spot],
   );

@@ -41,7 +41,11 @@ export function Waiting<T>({ of, what }: { of: Computed<T>; what: string }) {
       <div className="flex items-baseline justify-between gap-4">
         <span>
           {what}
-          {of.old ? " again; what you see is stale" : ""}
+          {of.draft
+            ? "; what is there can be looked at"
+            : of.old
+              ? " again; what you see is stale"
+              : ""}
         </span>
         <span className="text-faded">
           {of.job?.state === "running" ? of.job.doing : "waiting for a free worker"}

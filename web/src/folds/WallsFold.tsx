@@ -109,7 +109,7 @@ function Walling({ plan, show, option, onOption, settled }: FoldProps) {
         ? { kind: "strip", data: row.strip }
         : { kind: "empty", text: "Every layer is read, and every slope." },
       figures: { shown: taken === shown ? null : row?.numbers },
-      stale: !!data && !board.document,
+      stale: !!data && !board.document && !board.draft,
     },
     [row, board.document, taken, shown],
   );

@@ -127,7 +127,7 @@ export function Bed({ whole, plate, k, chosen, onChosen, keeping, onKept, deeds 
       viewBox={`${-EDGE} ${-deep - EDGE} ${wide + 2 * EDGE} ${deep + 2 * EDGE}`}
       className={`min-h-0 w-full flex-1 touch-none ${keeping ? "cursor-crosshair" : ""}`}
       role="group"
-      aria-label={`Plate ${k + 1} from above: ${plate.doc.items.length} pieces on ${wide.toFixed(0)} by ${deep.toFixed(0)} mm`}
+      aria-label={`Plate ${k + 1} from above: ${plate.doc.items.length} pieces on ${wide.toFixed(0)} mm`}
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}

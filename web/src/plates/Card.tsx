@@ -18,7 +18,7 @@ export function Card({ whole, plate, deeds }: { whole: Whole; plate: OnePlate; d
       : [
           doc.material_ml <= plate.vat_ml
             ? `${doc.material_ml.toFixed(0)} ml in the vat, and as much as covers its floor`
-            : `${doc.material_ml.toFixed(0)} ml: more than a vat of ${plate.vat_ml.toFixed(0)} ml holds (prior): stand by to fill it up`,
+            : `${doc.material_ml.toFixed(0)} ml, and a vat holds ${plate.vat_ml.toFixed(0)} (prior): stand by to fill it`,
         ]),
     plate.left_g == null
       ? `${doc.material_g.toFixed(0)} g of material; nobody has counted what is left`

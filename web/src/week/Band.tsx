@@ -226,7 +226,7 @@ export function Band({ week, chosen, onChosen }: Props) {
               strokeDasharray={pinned?.order.pinned.includes(pinned.nth) ? "4 2" : undefined}
               className="cursor-grab"
             >
-              <title>{`${called(run.job)} on ${run.machine}, ${sayTime(run.start, week.now)} to ${sayTime(run.end, week.now)}`}</title>
+              <title>{`${called(run.job)}, ${sayTime(run.start, week.now)} to ${sayTime(run.end, week.now)}`}</title>
             </path>
             <text x={from} y={y + 40} fontSize={11.5} fill="var(--ink)" pointerEvents="none">
               {shortened(called(run.job), roomOf(run, from))}

@@ -64,5 +64,7 @@ export function Knots({ week, x, foot, end }: Props) {
 /** Two loops, the wider the looser. */
 function knot(x: number, y: number, wide: number): string {
   const [half, low] = [wide / 2, wide / 3.2];
-  return `M${x} ${y}c${half} -${wide / 2.6} ${wide} 0 ${half} ${low}s-${wide} -${wide / 2.4} -${wide} 0s${wide / 3} ${wide / 3.4} ${half} -${low}`;
+  const right = `c${half} -${wide / 2.6} ${wide} 0 ${half} ${low}`;
+  const left = `s-${wide} -${wide / 2.4} -${wide} 0s${wide / 3} ${wide / 3.4} ${half} -${low}`;
+  return `M${x} ${y}${right}${left}`;
 }

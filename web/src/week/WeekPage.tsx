@@ -110,7 +110,9 @@ export function lineOf(week: Week): string {
   const least = dated.reduce((a, b) => ((b.sure ?? 1) < (a.sure ?? 1) ? b : a));
   const dates = `${dated.length} ${dated.length === 1 ? "date" : "dates"}`;
   const best = woven.optimal ? "no plan is better" : woven.gap == null ? "" : "the best found";
-  return `${dates}, ${runs}${best && `, ${best}`}. In a thousand simulated weeks ${least.name} is ready in ${percent(least.sure ?? 0)}.`;
+  const said = [dates, runs, best].filter(Boolean).join(", ");
+  const kept = percent(least.sure ?? 0);
+  return `${said}. In a thousand simulated weeks ${least.name} is ready in ${kept}.`;
 }
 
 /** The one move that would help the weakest date most. */

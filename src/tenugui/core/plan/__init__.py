@@ -49,12 +49,26 @@ from .size import CopyDoc, copy_of, thin_of, upright_of
 from .spec import Chosen, FoldSpec, PlanBase, Taken, must, of
 from .supported import PlanError
 from .supports import RISKS, held_of
-from .tasks import Progress, Task, computed, engine_of, kept, key_of, narrowed, quiet, task_names, task_of
+from .tasks import (
+    DRAFT,
+    Progress,
+    Task,
+    computed,
+    draft_key,
+    engine_of,
+    kept,
+    key_of,
+    narrowed,
+    quiet,
+    task_names,
+    task_of,
+)
 from .walk import Stacked, layer_of
 from .week import WeekGiven
 from .what_if import Kept, back_off_of, held_if_made, kept_set, needed_of, what_if_of
 
 __all__ = [
+    "DRAFT",
     "ENDINGS",
     "FOLDS",
     "RISKS",
@@ -89,6 +103,7 @@ __all__ = [
     "clock",
     "computed",
     "copy_of",
+    "draft_key",
     "engine_of",
     "findings_of",
     "frozen_of",

@@ -46,7 +46,7 @@ from .inputs import Inputs
 from .liquid import liquid_of
 from .pull import WORTH_SHARE
 from .shelf import Shelf
-from .tasks import Progress, computed, task
+from .tasks import Progress, computed, draft, task
 
 F8 = NDArray[np.float64]
 THICKER = 1.5
@@ -105,27 +105,32 @@ def hollow_board(shelf: Shelf, given: HollowGiven, progress: Progress) -> Hollow
         way = given.to(WayGiven, wall=wall, lattice=pitch, asked=asked, holes=None if holes is None else tuple(holes))
         return computed(shelf, ROW, way, HollowRow), refused
 
-    progress(0.05, "hollowing at two walls" + (" and with struts" if any(p for _, p, _ in ways) else ""))
-    computed_rows = both_cores(one, ways)
-    rows = [row for row, _ in computed_rows if row is not None]
-    refused = next((refusal for _, refusal in computed_rows if refusal is not None), None)
     rates = rates_of(given.rates)
-    worths = [priced_at(row.gift, rates) for row in rows]
-    best = least(worths, 0)
     shell = None if came_so else open_shell(inputs.figure, inputs.up)
-    return HollowBoard(
-        choices=[
-            r.model_copy(update={"worth": worth_of(w), "pull": pull})
-            for r, w, pull in zip(rows, worths, _beside(rows), strict=True)
-        ],
-        recommended=best,
-        why=beside(worths, best, best).strip(),
-        usual_wall_mm=usual_wall(inputs.figure.size),
-        posed=given.down is not None,
-        refused=refused,
-        layer_height_mm=default_height(inputs.printer),
-        shell=None if shell is None else ShellDoc(wall_mm=shell.wall_mm, opens=shell.opens),
-    )
+
+    def told(made: Sequence[tuple[HollowRow | None, Refusal | None]]) -> HollowBoard:
+        rows = [row for row, _ in made if row is not None]
+        worths = [priced_at(row.gift, rates) for row in rows]
+        best = least(worths, 0)
+        return HollowBoard(
+            choices=[
+                r.model_copy(update={"worth": worth_of(w), "pull": pull})
+                for r, w, pull in zip(rows, worths, _beside(rows), strict=True)
+            ],
+            recommended=best,
+            why=beside(worths, best, best).strip(),
+            usual_wall_mm=usual_wall(inputs.figure.size),
+            posed=given.down is not None,
+            refused=next((refusal for _, refusal in made if refusal is not None), None),
+            layer_height_mm=default_height(inputs.printer),
+            shell=None if shell is None else ShellDoc(wall_mm=shell.wall_mm, opens=shell.opens),
+        )
+
+    first = [one(*ways[0])]
+    if first[0][0] is not None:
+        draft(shelf, "hollow", given, told(first))
+    progress(0.05, "hollowing at two walls" + (" and with struts" if any(p for _, p, _ in ways) else ""))
+    return told([*first, *both_cores(one, ways[1:])])
 
 
 def _beside(rows: Sequence[HollowRow]) -> list[PullDoc | None]:

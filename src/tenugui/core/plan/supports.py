@@ -19,7 +19,7 @@ from .inputs import PosedInputs
 from .shelf import Shelf
 from .size import thin_of
 from .supported import held_given
-from .tasks import Progress, computed, task
+from .tasks import Progress, computed, draft, task
 
 RISKS = (0.01, 0.05, 0.2)
 """The three accepted risks that the board compares."""
@@ -95,7 +95,18 @@ def supports(shelf: Shelf, given: SupportsGiven, progress: Progress) -> Supports
         return held_of(shelf, given, height=height, risk=risk, style=style).row
 
     progress(0.2, "placing and proving supports at three accepted risks")
+
+    def told(rows: Sequence[SupportsRow], best: int) -> SupportsBoard:
+        worths = [priced_at(row.gift, rates) for row in rows]
+        return SupportsBoard(
+            choices=[at_rates(row, worth) for row, worth in zip(rows, worths, strict=True)],
+            recommended=best,
+            why=beside(worths, best, best).strip(),
+            layer_height_mm=height,
+        )
+
     rows = both_cores(one, [(risk, "pillars") for risk in RISKS[:2]])
+    draft(shelf, "supports", given, told(rows, cheapest([priced_at(row.gift, rates) for row in rows])))
     progress(0.6, "as few as hold, and trees")
     better = RISKS[cheapest([priced_at(row.gift, rates) for row in rows])]
     more = [(RISKS[2], "pillars")]
@@ -105,17 +116,11 @@ def supports(shelf: Shelf, given: SupportsGiven, progress: Progress) -> Supports
     if came is not None:
         more.append((came.risk, CAME))
     rows += both_cores(one, more)
-    worths = [priced_at(row.gift, rates) for row in rows]
-    best = cheapest(worths)
+    # Changes of one's own are never recommended: they were made against what was.
+    best = cheapest([priced_at(row.gift, rates) for row in rows])
     own = given.own
     if own is not None:
         progress(0.85, "with your changes")
         own_set = held_of(shelf, given, height=height, risk=own.risk, style=own.style, edits=own.edits)
         rows.append(own_set.row.model_copy(update={"own": True}))
-        worths.append(priced_at(rows[-1].gift, rates))
-    return SupportsBoard(
-        choices=[at_rates(row, worth) for row, worth in zip(rows, worths, strict=True)],
-        recommended=best,
-        why=beside(worths, best, best).strip(),
-        layer_height_mm=height,
-    )
+    return told(rows, best)

@@ -103,6 +103,20 @@ def kept(shelf: Shelf, name: str, given: Given, model: type[D]) -> D | None:
     return None if data is None else model.loaded(data)
 
 
+DRAFT = "draft"
+"""The kind under which drafts are kept."""
+
+
+def draft_key(key: str) -> str:
+    """Where the draft of a result is kept."""
+    return hashlib.sha256(f"{DRAFT} {key}".encode()).hexdigest()
+
+
+def draft(shelf: Shelf, name: str, given: Given, document: Document) -> None:
+    """Put what is known so far of a task's result on the shelf: whoever waits for it may look at that."""
+    shelf.keep(draft_key(key_of(name, given)), DRAFT, document.dumped())
+
+
 def computed(shelf: Shelf, name: str, given: Given, model: type[D], progress: Progress = quiet) -> D:
     """The result of a task, computed and kept where it is not on the shelf."""
     result = kept(shelf, name, given, model)
