@@ -12,19 +12,23 @@ export function Card({ whole, plate, deeds }: { whole: Whole; plate: OnePlate; d
     setTicked(whole.ticked);
   }
   const { doc } = plate;
+  const vat = plate.vat_ml;
+  const ml = doc.material_ml.toFixed(0);
+  const grams = `${doc.material_g.toFixed(0)} g of material`;
+  const left = plate.left_g == null ? null : plate.left_g.toFixed(0);
   const enough = [
-    ...(plate.vat_ml == null
+    ...(vat == null
       ? []
       : [
-          doc.material_ml <= plate.vat_ml
-            ? `${doc.material_ml.toFixed(0)} ml in the vat, and as much as covers its floor`
-            : `${doc.material_ml.toFixed(0)} ml, and a vat holds ${plate.vat_ml.toFixed(0)} (prior): stand by to fill it`,
+          doc.material_ml <= vat
+            ? `${ml} ml in the vat, and as much as covers its floor`
+            : `${ml} ml, and a vat holds ${vat.toFixed(0)} (prior): stand by to fill it up`,
         ]),
-    plate.left_g == null
-      ? `${doc.material_g.toFixed(0)} g of material; nobody has counted what is left`
-      : doc.material_g <= plate.left_g
-        ? `${doc.material_g.toFixed(0)} g of material, ${plate.left_g.toFixed(0)} g are left`
-        : `${doc.material_g.toFixed(0)} g of material, and only ${plate.left_g.toFixed(0)} g are left`,
+    left == null
+      ? `${grams}; nobody has counted what is left`
+      : doc.material_g <= (plate.left_g ?? 0)
+        ? `${grams}, ${left} g are left`
+        : `${grams}, and only ${left} g are left`,
   ];
   const short = plate.left_g != null && doc.material_g > plate.left_g;
   const looks = plate.looks.map(
