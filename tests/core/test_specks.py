@@ -8,14 +8,14 @@ import math
 
 import pytest
 
-from tenugui.core.layers import alone_mm, relief_mm
+from tenugui.core.layers import alone_mm, prove, relief_mm
 from tenugui.core.machines import Context, Material, Printer
 from tenugui.core.mesh import Mesh
 from tenugui.core.removal.hands import SPECK_SHARE, chances
 from tenugui.core.risk import ledger
 from tenugui.core.supports import make_supports, manner_of, safety_factor
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
-from tests.shapes import box
+from tests.shapes import ball, box
 
 MACHINES: dict[str, tuple[Printer, Material, float]] = {
     "resin": (HERON, RESIN, 0.05),
@@ -80,3 +80,17 @@ def test_what_hangs_close_over_something_gets_no_tip_from_a_nozzle() -> None:
             assert bool(tips) == held, (low, len(tips))
     resin = make_supports(over_plate, Context.of(HERON, RESIN, 0.05))
     assert resin.tips, "a sheet that is peeled sags onto nothing"
+
+
+def test_nothing_tall_stands_before_a_face_for_a_droop_that_is_sooner_mended() -> None:
+    """A wall with a small bead on it, low and high: the same droop is worth a short pillar, and none of 60 mm."""
+    context = Context.of(KESTREL, FILAMENT, 0.16)
+
+    def held(z: float) -> int:
+        wall = Mesh.joined([box((0, 0, 40), (30, 6, 80)), ball(3.2, (0, -3.0, z), 4), ball(3.2, (6.2, -3.0, z), 4)])
+        proof = prove(wall, context.height, context.reach, bridge=context.bridge)
+        assert 2 < proof.hang.total < 24
+        return sum(tip.y < -3.5 for tip in make_supports(wall, context, before=proof).tips)
+
+    low, high = held(7.0), held(70.0)
+    assert low >= 1 and high == 0

@@ -58,7 +58,7 @@ def cage(bars_around: int = 8) -> Mesh:
 def shells() -> Mesh:
     """Balls and a block that run into each other."""
     return Mesh.joined(
-        [ball(8, (0, 0, 12), 4), ball(7, (5, 0, 16), 4), box((0, 0, 3), (10, 10, 6)), ball(4, (12, 0, 22), 3)]
+        [ball(8, (0, 0, 12), 4), ball(7, (5, 0, 16), 4), box((0, 0, 3), (10, 10, 6)), ball(6, (16, 0, 20), 3)]
     )
 
 

@@ -19,6 +19,10 @@ PEELS = 0.4
 """Prior: what keeps a gap peels off, and takes so much of those minutes."""
 SAND_MIN = 0.15
 """Prior: minutes to sand the scar of a tip of the usual width on an unmarked face; by its mark's weight elsewhere."""
+HAIR_MIN = 0.0125
+"""Prior: a nozzle crosses the air to a pillar and back in each of its layers; minutes to take off the hairs of a mm of
+it beside an unmarked face; by its mark's weight elsewhere.
+"""
 MARKS_MM2 = 7.5
 """Prior: so much of what an area has carried wants as much sanding as what one tip with its interface has."""
 SCAR_MIN = 3.0
@@ -26,8 +30,8 @@ SCAR_MIN = 3.0
 
 
 def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
-    """Minutes (n,) to cut each tip off and sand its scar, which costs `costs` (n,) where it is; an area comes off as
-    one and leaves a mark as large as what it has carried.
+    """Minutes (n,) to cut each tip off and sand its scar, which costs `costs` (n,) where it is, with the hairs of
+    its pillar; an area comes off as one and leaves a mark as large as what it has carried.
     """
     usual = kind_of(process).usual_tip_mm
     wide = np.array([t.diameter for t in tips]) / usual
@@ -35,4 +39,10 @@ def tip_minutes(tips: Sequence[Tip], costs: F8, process: str) -> F8:
     marks = np.where(marks > 0, marks, wide**2)
     twice = np.array([ON_FIGURE if t.scars_twice else 1.0 for t in tips])
     peels = np.array([PEELS if t.gap else 1.0 for t in tips])
-    return np.asarray(peels * (CUT_MIN * twice * wide + SAND_MIN * costs * marks))
+    rises = np.array([_rise(t) for t in tips])
+    return np.asarray(peels * (CUT_MIN * twice * wide + SAND_MIN * costs * marks) + HAIR_MIN * costs * rises)
+
+
+def _rise(tip: Tip) -> float:
+    """mm that a pillar rises beside the figure, where it is drawn in lines and keeps a gap."""
+    return tip.z - min(z for *_, z in tip.joints) if tip.gap and tip.joints else 0.0
