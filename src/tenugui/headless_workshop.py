@@ -18,7 +18,7 @@ from .core.contract.plate import PlanOfPlate, PlatesDoc, ProofOfPlan, piece_of, 
 from .core.contract.series import SeriesDoc, series_document
 from .core.contract.week import WeekDoc, week_document
 from .core.errors import CoreError
-from .core.finish import Failed, Finishing, ends_by, mend_or_print, steps_of
+from .core.finish import Failed, ends_by, mend_or_print, steps_of
 from .core.hazards import kinds
 from .core.learn import Logged, Told, told_by
 from .core.machines import load_printer
@@ -198,10 +198,7 @@ def finish(given: argparse.Namespace) -> FinishDoc:
     """
     plan = _read_plan(given.file, PlanOfFinish)
     off = plan.off_plate
-    work = Finishing(
-        off.process, tuple(off.groups), off.contact_mm2, off.hands_min, off.holes, off.plugs, off.strings
-    )  # fmt: skip
-    steps = steps_of(work, given.school)
+    steps = steps_of(off.work, given.school)
     begin = datetime.now().replace(second=0, microsecond=0)
     if given.by is not None:
         begin = _time(given.by) - timedelta(minutes=ends_by(steps))

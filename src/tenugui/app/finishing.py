@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from ..core.contract import HeldDoc, ProofBoard
 from ..core.contract.finish import FinishDoc, finish_document
-from ..core.finish import Finishing, steps_of
+from ..core.finish import steps_of
 from ..core.plan import kept
 from ..core.plan.given import ProofGiven
 from ..core.plan.off_plate import off_plate
@@ -54,10 +54,7 @@ def finish(
     if board is None or held is None:
         what = "The plan as it stands has not been proved."
         raise StoreError("not-computed", what, "Open the fold Proof first.", 409)
-    off = off_plate(given, board, held)
-    work = Finishing(
-        off.process, tuple(off.groups), off.contact_mm2, off.hands_min, off.holes, off.plugs, off.strings
-    )  # fmt: skip
+    work = off_plate(given, board, held).work
     return finish_document(steps_of(work, school), school, datetime.now().replace(second=0, microsecond=0), None)
 
 

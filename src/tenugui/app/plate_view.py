@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 
 from ..core.contract.plate import piece_of, plates_document
 from ..core.learn import left_of
 from ..core.machines import Printer, load_printer
-from ..core.plate import READY, Box, Nested, Piece, Plate, Plates, looks, plate_of, spent_on, trespasses
+from ..core.plate import READY, Box, Look, Nested, Piece, Plate, Plates, Spent, looks, plate_of, spent_on, trespasses
 from ..core.worth import rates_of
 from ..store import machines, plates, runs
 from ..store.db import Row, Store
 from .counted import Standings
-from .plates_models import Batch, Body, LookRow, OnePlate, PlateWhole, RunOfBatch, SpentRow, WrongRow
+from .plates_models import Batch, Body, OnePlate, PlateWhole, RunOfBatch, WrongRow
 
 Key = tuple[int, int]
 """A plan's number and which copy of it."""
@@ -149,12 +149,11 @@ def _wrong(sight: Sight, plate: Plate, names: dict[int, str]) -> list[WrongRow]:
     ]
 
 
-def _spent(sight: Sight, plate: Plate) -> SpentRow:
+def _spent(sight: Sight, plate: Plate) -> Spent:
     dear = [sight.stand.counted[int(piece.plan)].dear for piece, _ in plate.items]
-    spent = spent_on(plate, dear, rates_of(sight.body.rates), hangs=sight.printer.hangs)
-    return SpentRow(**asdict(spent))
+    return spent_on(plate, dear, rates_of(sight.body.rates), hangs=sight.printer.hangs)
 
 
-def _looks(sight: Sight, plate: Plate) -> list[LookRow]:
+def _looks(sight: Sight, plate: Plate) -> list[Look]:
     threats = {piece.plan: sight.stand.counted[int(piece.plan)].threats for piece, _ in plate.items}
-    return [LookRow(**asdict(look)) for look in looks(plate, threats, hangs=sight.printer.hangs)]
+    return looks(plate, threats, hangs=sight.printer.hangs)

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from ..core.contract.plate import PlateDoc
 from ..core.names import Name
+from ..core.plate import Look, Spent
 from .models import Id
 
 MOST_PIECES = 120
@@ -130,38 +131,15 @@ class WrongRow(BaseModel):
     said: str
 
 
-class SpentRow(BaseModel):
-    """Coins of a plate by where they go, and of a piece that comes off whole."""
-
-    material: float
-    machine: float
-    power: float
-    hands: float
-    film: float
-    stuff: float
-    lost: float
-    total: float
-    each: float | None
-
-
-class LookRow(BaseModel):
-    """When to look, at which height, at what, and the chance that it is to be seen."""
-
-    at_s: float
-    z_mm: float
-    said: str
-    chance: float
-
-
 class OnePlate(BaseModel):
     """One plate as it lies: what it takes and risks, what is wrong with it, what it costs, and its card."""
 
     doc: PlateDoc
     pinned: list[bool]
     wrong: list[WrongRow]
-    spent: SpentRow
+    spent: Spent
     ready: list[str]
-    looks: list[LookRow]
+    looks: list[Look]
     vat_ml: float | None
     left_g: float | None
 

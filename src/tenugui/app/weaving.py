@@ -271,10 +271,7 @@ def _of_plan(store: Store, number: int) -> _Print:
     board, held = kept(shelf, "proof", given, ProofBoard), kept(shelf, "held", given, HeldDoc)
     if board is None or held is None:
         raise StoreError("not-proved", "its proof has to be computed again.", "Open the fold Proof.", 409)
-    off = off_plate(given, board, held)
-    work = Finishing(
-        off.process, tuple(off.groups), off.contact_mm2, off.hands_min, off.holes, off.plugs, off.strings
-    )  # fmt: skip
+    work = off_plate(given, board, held).work
     name, proof = given.printer["name"], board.proof
     return _Print(name, _printer_id(standing, name), proof.material_name, proof.time_s, proof.risk, work)
 

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..finish import Step, Way, ends_by
+from ..finish import Finishing, Step, Way, ends_by
 from .base import Document
 from .week import Minute
 
@@ -26,6 +26,13 @@ class OffPlateDoc(Document):
     holes: int
     plugs: bool
     strings: float
+
+    @property
+    def work(self) -> Finishing:
+        """As the steps are laid out from it."""
+        return Finishing(
+            self.process, tuple(self.groups), self.contact_mm2, self.hands_min, self.holes, self.plugs, self.strings
+        )
 
 
 class FinishStepDoc(Document):

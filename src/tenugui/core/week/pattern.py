@@ -9,6 +9,7 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field
 
 from .ask import Span
+from .spans import joined
 
 Clock = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
 
@@ -41,20 +42,4 @@ def spans_of(hours: Sequence[WeeklyHours], start: datetime, end: datetime) -> li
             b = datetime.combine(day, time.fromisoformat(one.end))
             found.append((a, b if b > a else b + timedelta(days=1)))
         day += timedelta(days=1)
-    joined: list[Span] = []
-    for a, b in sorted((max(a, start), min(b, end)) for a, b in found):
-        if b <= a:
-            continue
-        if joined and a <= joined[-1][1]:
-            joined[-1] = (joined[-1][0], max(b, joined[-1][1]))
-        else:
-            joined.append((a, b))
-    return joined
-
-
-def without(spans: Sequence[Span], taken: Sequence[Span]) -> list[Span]:
-    """What is left of spans where others are taken out."""
-    left = list(spans)
-    for a, b in taken:
-        left = [piece for s, e in left for piece in ((s, min(e, a)), (max(s, b), e)) if piece[1] > piece[0]]
-    return left
+    return joined((max(a, start), min(b, end)) for a, b in found)

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .ask import Span, WeekAsk
+from .spans import joined, without
 
 I8 = NDArray[np.int64]
 F8 = NDArray[np.float64]
@@ -69,27 +70,7 @@ def minutes(ask: WeekAsk, at: datetime, *, up: bool = False) -> int:
 def _spans(ask: WeekAsk, spans: list[Span]) -> list[tuple[int, int]]:
     """Sorted, joined where they touch, within the week."""
     end = minutes(ask, ask.end)
-    cut = sorted((max(0, minutes(ask, a, up=True)), min(end, minutes(ask, b))) for a, b in spans)
-    joined: list[tuple[int, int]] = []
-    for a, b in cut:
-        if b <= a:
-            continue
-        if joined and a <= joined[-1][1]:
-            joined[-1] = (joined[-1][0], max(b, joined[-1][1]))
-        else:
-            joined.append((a, b))
-    return joined
-
-
-def _without(spans: list[tuple[int, int]], holes: list[tuple[int, int]]) -> list[tuple[int, int]]:
-    for a, b in holes:
-        spans = [
-            piece
-            for s, e in spans
-            for piece in ((s, min(e, a)), (max(s, b), e))
-            if piece[1] > piece[0]
-        ]  # fmt: skip
-    return spans
+    return joined((max(0, minutes(ask, a, up=True)), min(end, minutes(ask, b))) for a, b in spans)
 
 
 def rules_of(ask: WeekAsk) -> Rules:
@@ -101,7 +82,7 @@ def rules_of(ask: WeekAsk) -> Rules:
         for m, machine in enumerate(machines)
         for a, b in ([(0, end)] if machine.free is None else _spans(ask, machine.free))
     ]
-    awake = [(p, a, b) for p, one in enumerate(ask.people) for a, b in _without(_spans(ask, one.hours), quiet)]
+    awake = [(p, a, b) for p, one in enumerate(ask.people) for a, b in without(_spans(ask, one.hours), quiet)]
     places = {s.name: k for k, s in enumerate(ask.stations)}
     places |= {s.kind: k for k, s in reversed(list(enumerate(ask.stations))) if s.kind and s.kind not in places}
     rows, first = [], [0]
