@@ -5,17 +5,20 @@ from __future__ import annotations
 import json
 import time
 from datetime import datetime, timedelta
+from functools import partial
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from tenugui.core.plate import Polygon, Shape, nested
 from tenugui.core.week import planned, read_week, rules_of
 from tenugui.core.week.plan import bettered, orders
-from tenugui.core.week.rules import NOBODY
+from tenugui.core.week.rules import NOBODY, Rules
 from tenugui.core.week.simulate import chances, woven
 from tenugui.core.week.solve import cost, solved
 
+I8 = NDArray[np.int64]
 PLATE, GAP = (200.0, 120.0), 2.0
 TURNS = tuple(22.5 * k for k in range(16))
 
@@ -134,6 +137,10 @@ def forty(jobs: int = 40, seed: int = 4) -> dict[str, Any]:
     return out
 
 
+def _cost_of(rules: Rules, anywhere: I8, order: I8) -> int:
+    return cost(rules, woven(rules, order, anywhere)[0])
+
+
 def week_table() -> None:
     """Seconds of each part, over three sizes, and what the solver adds to the weave."""
     print("\nA week of four machines, three stations, two people, seven days.\n")
@@ -147,7 +154,7 @@ def week_table() -> None:
         order = orders(rules)[0]
         one, _ = _timed(lambda r=rules, o=order, a=anywhere: woven(r, o, a))
         begun = time.perf_counter()
-        first = min(orders(rules), key=lambda o, r=rules, a=anywhere: cost(r, woven(r, o, a)[0]))
+        first = min(orders(rules), key=partial(_cost_of, rules, anywhere))
         best = bettered(rules, first, 30 * rules.jobs)
         weaving = time.perf_counter() - begun
         found = solved(rules, best, seconds=2.0)
