@@ -59,7 +59,7 @@ def test_the_drawing_shows_each_piece_where_it_lies_its_front_below() -> None:
     scale = SIDE_PX / 200
 
     def at(x: float, y: float) -> tuple[int, ...]:
-        pixel = image.getpixel((EDGE_PX + x * scale, image.height - EDGE_PX - y * scale))
+        pixel = image.getpixel((round(EDGE_PX + x * scale), round(image.height - EDGE_PX - y * scale)))
         assert isinstance(pixel, tuple)
         return pixel
 

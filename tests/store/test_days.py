@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
@@ -20,7 +21,9 @@ def printer(store: Store) -> int:
 
 @pytest.fixture
 def plan(store: Store) -> int:
-    warden = figures.NewFigure(name="Reed warden", file_name="warden.stl", source_sha=blobs.put_bytes(store, b"solid"), triangles=10)
+    warden = figures.NewFigure(
+        name="Reed warden", file_name="warden.stl", source_sha=blobs.put_bytes(store, b"solid"), triangles=10
+    )
     return plans.create(store, figures.add(store, warden))
 
 
@@ -65,15 +68,17 @@ def test_whoever_has_not_seen_the_last_change_changes_nothing(store: Store, prin
     number = plates.add(store, "Gate", printer, body())
     plates.amend(store, number, 1, body(ticked=["gloves"]))
     assert plates.one(store, number)["body"]["ticked"] == ["gloves"] and not plates.one(store, number)["back"]
-    for late in (
+    deeds: list[Callable[[], Any]] = [
         lambda: plates.step(store, number, 1, "late", body()),
         lambda: plates.amend(store, number, 1, body()),
         lambda: plates.turn(store, number, 1, -1),
-    ):
+    ]
+    for late in deeds:
         with pytest.raises(StoreError, match="meanwhile"):
             late()
     plates.delete(store, number)
-    for gone in (lambda: plates.one(store, number), lambda: plates.step(store, number, 2, "gone", body())):
+    deeds = [lambda: plates.one(store, number), lambda: plates.step(store, number, 2, "gone", body())]
+    for gone in deeds:
         with pytest.raises(StoreError, match="no plate"):
             gone()
 
@@ -138,7 +143,11 @@ def test_orders_stand_by_their_dates_and_are_changed_pinned_and_let_go(store: St
     assert {k: held[k] for k in changed} == changed and held["pins"] == {"1": {"first": True}}
     orders.delete(store, soon)
     assert soon not in {row["id"] for row in orders.every(store)}
-    for gone in (lambda: orders.change(store, soon, changed), lambda: orders.pin(store, soon, 1, None)):
+    deeds: list[Callable[[], Any]] = [
+        lambda: orders.change(store, soon, changed),
+        lambda: orders.pin(store, soon, 1, None),
+    ]
+    for gone in deeds:
         with pytest.raises(StoreError, match="no order"):
             gone()
 
