@@ -20,6 +20,12 @@ export function ragged(x: number, end: number, late: number, y: number, high: nu
   return `M${x.toFixed(1)} ${y}${edge.join("")}L${x.toFixed(1)} ${y + high}Z`;
 }
 
+/** What the ground tells: when somebody is awake, and when it is quiet. */
+const GROUNDS = [
+  ["awake", "var(--paper)"],
+  ["quiet", "url(#wk-quiet)"],
+] as const;
+
 /** As much of a name as there is room for; nothing where that tells nobody anything. */
 export function shortened(name: string, room: number): string {
   const letters = Math.floor(room / LETTER);
@@ -126,26 +132,18 @@ export function Band({ week, chosen, onChosen }: Props) {
         </pattern>
       </defs>
       <rect x={LEFT} y={TOP} width={WIDE - LEFT} height={foot - TOP} fill="var(--folded)" />
-      {week.awake.map(([from, to]) => (
-        <rect
-          key={from}
-          x={x(minuteOf(from))}
-          width={Math.max(0, x(minuteOf(to)) - x(minuteOf(from)))}
-          y={TOP}
-          height={foot - TOP}
-          fill="var(--paper)"
-        />
-      ))}
-      {week.quiet.map(([from, to]) => (
-        <rect
-          key={from}
-          x={x(minuteOf(from))}
-          width={Math.max(0, x(minuteOf(to)) - x(minuteOf(from)))}
-          y={TOP}
-          height={foot - TOP}
-          fill="url(#wk-quiet)"
-        />
-      ))}
+      {GROUNDS.map(([of, fill]) =>
+        week[of].map(([from, to]) => (
+          <rect
+            key={`${of} ${from}`}
+            x={x(minuteOf(from))}
+            width={Math.max(0, x(minuteOf(to)) - x(minuteOf(from)))}
+            y={TOP}
+            height={foot - TOP}
+            fill={fill}
+          />
+        )),
+      )}
       {days.map((d) => {
         const date = new Date(d * 60_000);
         return (
