@@ -1,11 +1,14 @@
 /** What the tests of the page share: a browser's leftovers that jsdom lacks, and a page around what is tested. */
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, render } from "@testing-library/react";
+import { cleanup, configure, render } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { afterEach, vi } from "vitest";
 import { bench } from "./setup";
 import type { FoldState, Numbers, PlanState, Run } from "../src/api/client";
+
+// What comes later may come much later on a machine that compiles beside the tests.
+configure({ asyncUtilTimeout: 30_000 });
 
 class Watcher {
   observe = () => undefined;
