@@ -22,7 +22,7 @@ from .core.finish import Failed, ends_by, mend_or_print, steps_of
 from .core.hazards import kinds
 from .core.learn import Logged, Told, told_by
 from .core.machines import load_printer
-from .core.plate import batch_curve, plates_of
+from .core.plate import VAT_ML, batch_curve, plates_of
 from .core.series import read_results, read_spec
 from .core.week import planned, read_week
 from .core.worth import rates_of
@@ -125,8 +125,6 @@ def week(given: argparse.Namespace) -> WeekDoc:
 
 
 MOST_COPIES, MOST_PIECES = 1000, 400
-VAT_ML = 500.0
-"""Prior: what a vat holds, where nobody says."""
 CURVE_PIECES = 60
 
 

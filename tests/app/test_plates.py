@@ -46,10 +46,10 @@ def lay(client: TestClient, plate: int) -> dict[str, Any]:
     return dict(answer.json())
 
 
-def put(client: TestClient, plate: int, **at: Any) -> Any:
-    held = seen(client, plate)
+def put(client: TestClient, number: int, **at: Any) -> Any:
+    held = seen(client, number)
     first = {"plan_id": held["pieces"][0]["plan_id"], "nth": 1, "plate": 0, "x_mm": 20, "y_mm": 20, "turn_deg": 0}
-    return client.put(f"/api/plates/{plate}/laid", json={"version": held["version"], "moved": [first | at]})
+    return client.put(f"/api/plates/{number}/laid", json={"version": held["version"], "moved": [first | at]})
 
 
 def test_a_plate_is_laid_out_costed_and_carded(client: TestClient, store: Store, plan: int) -> None:
@@ -191,6 +191,17 @@ def test_what_cannot_be_a_plate_is_refused_in_words(client: TestClient, change: 
     body = {"name": "Plate", "printer_id": 1, "pieces": [{"plan_id": 1, "copies": 1}]} | change
     refused = client.post("/api/plates", json=body)
     assert refused.status_code == 422 and said in refused.text
+
+
+def test_a_plate_keeps_its_number_when_another_is_emptied(client: TestClient, store: Store, plan: int) -> None:
+    plate = make(client, store, plan, copies=2)
+    lay(client, plate)
+    held = put(client, plate, nth=2, plate=1, x_mm=60, y_mm=60).json()
+    assert [(p["number"], len(p["doc"]["items"])) for p in held["plates"]] == [(0, 1), (1, 1)]
+    held = put(client, plate, nth=1, plate=2, x_mm=60, y_mm=60).json()
+    assert [p["number"] for p in held["plates"]] == [1, 2]
+    assert client.get(f"/api/plates/{plate}/1/files/3mf").status_code == 404
+    assert client.get(f"/api/plates/{plate}/3/files/pdf").status_code == 200
 
 
 def test_two_who_move_at_once_do_not_overwrite_each_other(client: TestClient, store: Store, plan: int) -> None:

@@ -25,6 +25,7 @@ const item = (copy: number, x: number) => ({
 });
 
 const plate = (change: Partial<OnePlate> = {}): OnePlate => ({
+  number: 0,
   doc: {
     items: [item(1, 10), item(2, 40)],
     time_s: 7200,

@@ -86,7 +86,7 @@ describe("the week in words", () => {
       size_mm: 61,
     };
     expect(elseOf(fit)).toBe(
-      "at 0.10 mm it takes 3.1 h; at 61 mm tall with supports it would just fit (rough)",
+      "at 0.10 mm it takes 3.1 h; at 61 mm tall with supports it would just fit (prior)",
     );
     expect(elseOf({ ...fit, fits: true, size_mm: null, heights: [[0.03, 9.5]] })).toBe(
       "finer too: 0.03 mm in 9.5 h",

@@ -14,7 +14,7 @@ from ..core.plan.inputs import PosedInputs
 from ..core.plate import Nested, Piece
 from ..work.shelf import StoreShelf
 from .counted import Standings
-from .plate_view import Sight
+from .plate_view import Sight, made_of
 from .plates_models import OnePlate
 
 Items = Sequence[tuple[Piece, Nested]]
@@ -48,11 +48,11 @@ def sheet_of(name: str, k: int, plate: OnePlate, items: Items, sight: Sight) -> 
     each: dict[str, list[int]] = {}
     for number, (piece, _) in enumerate(items, 1):
         each.setdefault(piece.plan, []).append(number)
-    material, height = items[0][0].alike.rsplit(" ", 1) if items else ("", "")
+    material, height = sight.material(made_of(sight)[k - 1])
     settings = [
         ("Printer", printer.name),
         ("Material", material),
-        ("Layers", f"{height} mm"),
+        ("Layers", f"{height:g} mm"),
         ("Pieces", str(len(items))),
         ("Time", clock(doc.time_s)),
         ("Material in all", f"{doc.material_ml:.1f} ml, {doc.material_g:.0f} g"),

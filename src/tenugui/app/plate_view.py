@@ -7,7 +7,21 @@ from dataclasses import dataclass
 from ..core.contract.plate import piece_of, plates_document
 from ..core.learn import left_of
 from ..core.machines import Printer, load_printer
-from ..core.plate import READY, Box, Look, Nested, Piece, Plate, Plates, Spent, looks, plate_of, spent_on, trespasses
+from ..core.plate import (
+    READY,
+    VAT_ML,
+    Box,
+    Look,
+    Nested,
+    Piece,
+    Plate,
+    Plates,
+    Spent,
+    looks,
+    plate_of,
+    spent_on,
+    trespasses,
+)
 from ..core.worth import rates_of
 from ..store import machines, plates, runs
 from ..store.db import Row, Store
@@ -45,22 +59,26 @@ class Sight:
         """What is kept free."""
         return [Box(**box.model_dump()) for box in self.body.free]
 
-    def laid(self) -> list[list[tuple[Piece, Nested]]]:
-        """Pieces that are ready where they lie, plate by plate; none where a plate is empty."""
+    def laid(self) -> dict[int, list[tuple[Piece, Nested]]]:
+        """Pieces that are ready where they lie, by the number of their plate, counted from 0."""
         pieces = self.pieces()
-        found: list[list[tuple[Piece, Nested]]] = []
-        for at in self.body.laid:
-            while len(found) <= at.plate:
-                found.append([])
+        found: dict[int, list[tuple[Piece, Nested]]] = {}
+        for at in sorted(self.body.laid, key=lambda at: at.plate):
             piece = pieces.get((at.plan_id, at.nth))
             if piece is not None:
-                found[at.plate].append((piece, Nested(0, at.plate, at.x_mm, at.y_mm, at.turn_deg)))
+                where = Nested(0, at.plate, at.x_mm, at.y_mm, at.turn_deg)
+                found.setdefault(at.plate, []).append((piece, where))
         return found
 
+    def material(self, plate: Plate) -> tuple[str, float]:
+        """The material's name and the layer height of a plate's first piece."""
+        plan = self.stand.counted[int(plate.items[0][0].plan)].plan
+        return plan.proof.material_name, plan.layer_height_mm
 
-def made_of(sight: Sight) -> list[Plate]:
-    """What lies on each plate, and what that takes."""
-    return [plate_of(items, hangs=sight.printer.hangs) for items in sight.laid() if items]
+
+def made_of(sight: Sight) -> dict[int, Plate]:
+    """What lies on each plate that is not empty, and what that takes."""
+    return {k: plate_of(items, hangs=sight.printer.hangs) for k, items in sight.laid().items()}
 
 
 KINDS = {
@@ -69,15 +87,14 @@ KINDS = {
     "free": "{0} lies on a place that is kept free.",
     "unlike": "{0} is of another material or layer height than the rest.",
 }
-VAT_ML = 500.0
-"""Prior: what a vat holds."""
 
 
 def whole_of(store: Store, sight: Sight) -> PlateWhole:
     """All that the page shows of it."""
     row, body, stand = sight.row, sight.body, sight.stand
     names = {state.plan_id: state.figure_name for state in stand.states}
-    made = made_of(sight)
+    numbered = made_of(sight)
+    made = list(numbered.values())
     hours, good = sum(p.time_s for p in made) / 3600, sum(p.good for p in made)
     vat = VAT_ML if sight.printer.hangs else None
     document = plates_document(
@@ -86,10 +103,10 @@ def whole_of(store: Store, sight: Sight) -> PlateWhole:
     pinned = {(at.plan_id, at.nth): at.pinned for at in body.laid}
     left_g = _left(store)
     shown = []
-    for doc, plate in zip(document.plates, made, strict=True):
-        material = plate.items[0][0].alike
+    for doc, (number, plate) in zip(document.plates, numbered.items(), strict=True):
         shown.append(
             OnePlate(
+                number=number,
                 doc=doc,
                 pinned=[pinned.get((int(p.plan), p.copy), False) for p, _ in plate.items],
                 wrong=_wrong(sight, plate, names),
@@ -97,7 +114,7 @@ def whole_of(store: Store, sight: Sight) -> PlateWhole:
                 ready=list(READY["hangs" if sight.printer.hangs else "stands"]),
                 looks=_looks(sight, plate),
                 vat_ml=vat,
-                left_g=next((g for name, g in left_g.items() if material.startswith(f"{name} ")), None),
+                left_g=left_g.get(sight.material(plate)[0]),
             )
         )
     wanted = sum(line.copies for line in body.pieces)

@@ -247,9 +247,9 @@ def _plate(request: Request, number: int, k: int) -> tuple[Sight, OnePlate, list
     store = store_of(request)
     sight = _sight(store, number)
     whole = whole_of(store, sight)
-    if not 1 <= k <= len(whole.plates):
+    plate = next((p for p in whole.plates if p.number == k - 1), None)
+    if plate is None:
         raise StoreError("no-such-plate", f"There is no plate {k} of it.", "Lay it out first.", 404)
-    plate = whole.plates[k - 1]
     waits = [row.figure_name for row in whole.pieces if row.state != "ready" and _lies(sight.body, row.plan_id, k - 1)]
     if waits:
         what = f"Not all of it is proved as it stands: {', '.join(waits)}."

@@ -132,8 +132,11 @@ class WrongRow(BaseModel):
 
 
 class OnePlate(BaseModel):
-    """One plate as it lies: what it takes and risks, what is wrong with it, what it costs, and its card."""
+    """One plate as it lies, by its number from 0: what it takes and risks, what is wrong with it, what it costs, and
+    its card.
+    """
 
+    number: int
     doc: PlateDoc
     pinned: list[bool]
     wrong: list[WrongRow]

@@ -107,7 +107,7 @@ def asked_of(store: Store, known: Known, now: datetime) -> Asked:
     running = _running(log, speed, now)
     names = {row["name"] for row in shelf.values()}
     counted = _Counted(log, {r.run_id for r in running})
-    wanted = [_wanted(store, known, counted.of(order), speed, names) for order in orders.every(store)]
+    wanted = [_wanted(store, known, counted.of(order), speed) for order in orders.every(store)]
     jobs = [job for one in wanted for job in one.jobs]
     if not jobs:
         waits = [one.said for one in wanted if one.said]
@@ -200,7 +200,7 @@ def _machine(row: Row, asked: House, running: list[RunningRow], log: list[Row], 
     )
 
 
-def _wanted(store: Store, known: Known, order: Row, speed: dict[int, Any], names: set[str]) -> Wanted:
+def _wanted(store: Store, known: Known, order: Row, speed: dict[int, Any]) -> Wanted:
     one = Wanted(order)
     begun = order["made"] + order["under_way"]
     if begun >= order["copies"]:
@@ -220,7 +220,6 @@ def _wanted(store: Store, known: Known, order: Row, speed: dict[int, Any], names
     for nth in range(begun + 1, order["copies"] + 1):
         for k, row in enumerate(rows):
             pin = order["pins"].get(str(nth), {})
-            machine = pin.get("machine") or row.machine
             number = f" {nth}" if order["copies"] > 1 else ""
             plate = f", plate {k + 1}" if len(rows) > 1 else ""
             hours = speed.get(row.printer_id) or hours_of([])
@@ -228,7 +227,7 @@ def _wanted(store: Store, known: Known, order: Row, speed: dict[int, Any], names
             one.jobs.append(
                 JobAsk(
                     name=f"{order['name'][:90]}{number}{plate} ({order['id']})",
-                    machines=[machine if machine in names else row.machine],
+                    machines=[row.machine],
                     hours=row.time_s * hours.ratio / 3600,
                     spread=math.log(hours.high / hours.low) / (2 * TWO_SIDED),
                     risk=min(0.95, row.risk),
@@ -295,9 +294,9 @@ def _of_plate(store: Store, known: Known, number: int) -> list[_Print]:
         raise StoreError("not-laid", what, "Open the plate, and lay it out.", 409)
     works = {plan: _of_plan(store, plan).work for plan in sight.stand.counted}
     found = []
-    for plate in made:
+    for plate in made.values():
         whole = [works[int(piece.plan)] for piece, _ in plate.items]
-        material = plate.items[0][0].alike.rsplit(" ", 1)[0]
+        material, _ = sight.material(plate)
         found.append(
             _Print(row["printer_name"], row["printer_id"], material, plate.time_s, plate.risk, _together(whole))
         )

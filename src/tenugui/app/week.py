@@ -10,23 +10,22 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 
-from ..core.contract import LayersBoard, Refusal
+from ..core.contract import LayersBoard, ProofBoard, Refusal
 from ..core.contract.week import WovenDoc
 from ..core.finish import STATIONS
 from ..core.learn import hours_of
 from ..core.machines import load_printer
 from ..core.plan import WeekGiven, kept
-from ..core.plan.given import LayersGiven
-from ..core.week import fit
+from ..core.plan.given import LayersGiven, ProofGiven
+from ..core.week import GROWS, fit
 from ..store import house, jobs, machines, orders, plates, runs
 from ..store.db import Store, StoreError
 from ..work.folds import Standing, want
 from ..work.shelf import StoreShelf
 from .calendar import calendar_of
-from .counted import KNOWN, standings
+from .counted import KNOWN
 from .logged import logged_of, real
 from .models import Id
-from .plates_models import Line
 from .state import store_of
 from .weaving import TWO_SIDED, Asked, Wanted, asked_of, begin_of, house_of, there
 from .week_models import FitRow, HouseAsk, JobRow, OrderAsk, OrderChange, OrderRow, Time, WeekPage, WeekPin
@@ -165,10 +164,8 @@ def change(request: Request, number: Id, asked: OrderChange) -> None:
 
 @router.put("/orders/{number}/pin")
 def pin(request: Request, number: Id, asked: WeekPin) -> None:
-    """Say where a print of it stands, and when it starts at the earliest, or let it go."""
+    """Say when a print of it starts at the earliest, or that it goes before all others, or let it go."""
     store = store_of(request)
-    if asked.machine is not None and asked.machine not in {row["name"] for row in machines.every(store, "printers")}:
-        raise StoreError("no-printer", f"There is no printer '{asked.machine[:60]}'.", "See the shelf.", 404)
     held = asked.model_dump(mode="json", exclude={"nth"}, exclude_defaults=True)
     orders.pin(store, number, asked.nth, held or None)
 
@@ -232,42 +229,38 @@ def fits(request: Request, printer_id: Id, begin: Time, end: Time) -> list[FitRo
     log = [logged_of(row) for row in real(runs.told_on(store, printer_id))]
     speed = hours_of(log)
     spread = math.log(speed.high / speed.low) / (2 * TWO_SIDED)
-    grows = 1.0 if load_printer(printer["spec"]).hangs else 2.5
+    grows = GROWS["hangs" if load_printer(printer["spec"]).hangs else "stands"]
     found = []
     for offer in plates.offers(store, printer_id):
-        row = _fit(store, offer["id"], printer_id, ratio=speed.ratio, spread=spread, slot=slot, grows=grows)
+        row = _fit(store, offer["id"], ratio=speed.ratio, spread=spread, slot=slot, grows=grows)
         if row is not None:
             found.append(row)
     return sorted(found, key=lambda row: (not row.fits, row.hours))
 
 
-def _fit(
-    store: Store, plan: int, printer_id: int, *, ratio: float, spread: float, slot: float, grows: float
-) -> FitRow | None:
-    stand = standings(store, KNOWN, [Line(plan_id=plan, copies=1)], printer_id)
-    state = stand.states[0]
-    counted = stand.counted.get(plan)
-    if counted is None:
+def _fit(store: Store, plan: int, *, ratio: float, spread: float, slot: float, grows: float) -> FitRow | None:
+    """None where the plan as it stands is not proved."""
+    standing, shelf = Standing.of(store, plan), StoreShelf(store)
+    proof = standing.fold("proof")
+    if proof.given is None or not proof.ready:
         return None
-    hours = counted.plan.proof.time_s * ratio / 3600
+    given = standing.given("proof").to(ProofGiven)
+    board = kept(shelf, "proof", given, ProofBoard)
+    if board is None:
+        return None
+    hours, strip = board.proof.time_s * ratio / 3600, board.held.strip
     read = fit(hours, spread, slot, grows=grows)
-    given = stand.given[plan]
-    board = kept(StoreShelf(store), "layers", given.to(LayersGiven), LayersBoard)
-    heights = (
-        []
-        if board is None
-        else [(c.height.layer_height_mm, c.held.numbers.time_s * ratio / 3600) for c in board.choices]
-    )
-    ends = [(mm, h) for mm, h in heights if fit(h, spread, slot, grows=grows).fits]
+    layers = kept(shelf, "layers", given.to(LayersGiven), LayersBoard)
+    heights = {c.height.layer_height_mm: c.held.numbers.time_s * ratio / 3600 for c in layers.choices} if layers else {}
     return FitRow(
         plan_id=plan,
-        figure_name=state.figure_name,
-        plan_number=state.plan_number,
-        layer_mm=counted.plan.layer_height_mm,
+        figure_name=standing.plan["figure_name"],
+        plan_number=standing.plan["number"],
+        layer_mm=given.height,
         hours=hours,
         hours_95=read.hours_95,
         fits=read.fits,
-        heights=sorted(set(ends)),
+        heights=sorted((mm, h) for mm, h in heights.items() if fit(h, spread, slot, grows=grows).fits),
         size=read.size,
-        size_mm=None if read.fits else counted.plan.on_plate.tall_mm * read.size,
+        size_mm=None if read.fits else strip.layers * strip.layer_height_mm * read.size,
     )

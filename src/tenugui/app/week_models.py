@@ -105,12 +105,9 @@ class OrderChange(BaseModel):
 
 
 class WeekPin(BaseModel):
-    """Where a print of an order stands, when it starts at the earliest, and whether it goes before all others; none of
-    them lets it go.
-    """
+    """When a print of an order starts at the earliest, or whether it goes before all others; neither lets it go."""
 
     nth: int = Field(ge=1, le=MOST_COPIES)
-    machine: Name | None = None
     not_before: Time | None = None
     first: bool = False
 

@@ -46,7 +46,6 @@ export function turnedBy(at: Lying, middle: Point, degrees: number): Lying {
 interface Props {
   whole: Whole;
   plate: OnePlate;
-  k: number;
   chosen: number | null;
   onChosen: (item: number | null) => void;
   keeping: boolean;
@@ -55,14 +54,14 @@ interface Props {
 }
 
 /** A plate from above, its front below: pieces are moved by hand or by keys. */
-export function Bed({ whole, plate, k, chosen, onChosen, keeping, onKept, deeds }: Props) {
+export function Bed({ whole, plate, chosen, onChosen, keeping, onKept, deeds }: Props) {
   const [drag, setDrag] = useState<{ item: number; from: Point; to: Point } | null>(null);
   const [corner, setCorner] = useState<{ from: Point; to: Point } | null>(null);
   const [wide, deep] = whole.build_mm;
   const plans = [...new Set(whole.pieces.map((p) => String(p.plan_id)))];
   const wrong = new Set(plate.wrong.flatMap((w) => w.items));
   const item = chosen == null ? undefined : plate.doc.items[chosen];
-  const held = item && chosen != null ? lyingOf(item, k, plate.pinned[chosen]) : null;
+  const held = item && chosen != null ? lyingOf(item, plate.number, plate.pinned[chosen]) : null;
   const act = (make: (at: Lying) => Lying) => {
     if (held && !deeds.busy) deeds.move([make(held)]);
   };
@@ -115,7 +114,7 @@ export function Bed({ whole, plate, k, chosen, onChosen, keeping, onKept, deeds 
     if (moved && Math.hypot(dx, dy) > 0.5)
       deeds.move([
         {
-          ...lyingOf(moved, k, true),
+          ...lyingOf(moved, plate.number, true),
           x_mm: Math.round((moved.x_mm + dx) * 10) / 10,
           y_mm: Math.round((moved.y_mm + dy) * 10) / 10,
         },
@@ -127,7 +126,7 @@ export function Bed({ whole, plate, k, chosen, onChosen, keeping, onKept, deeds 
       viewBox={`${-EDGE} ${-deep - EDGE} ${wide + 2 * EDGE} ${deep + 2 * EDGE}`}
       className={`min-h-0 w-full flex-1 touch-none ${keeping ? "cursor-crosshair" : ""}`}
       role="group"
-      aria-label={`Plate ${k + 1} from above: ${plate.doc.items.length} pieces on ${wide.toFixed(0)} mm`}
+      aria-label={`Plate ${plate.number + 1} from above: ${plate.doc.items.length} pieces on ${wide.toFixed(0)} mm`}
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}

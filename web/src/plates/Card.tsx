@@ -33,7 +33,7 @@ export function Card({ whole, plate, deeds }: { whole: Whole; plate: OnePlate; d
   const short = plate.left_g != null && doc.material_g > plate.left_g;
   const looks = plate.looks.map(
     (l) =>
-      `at ${hm(l.at_s)}, ${mm(l.z_mm, 1)}: ${l.said}${l.chance ? ` (${percent(l.chance)})` : ""}`,
+      `at ${hm(l.at_s)}, ${mm(l.z_mm, 1)}: ${l.said}${l.chance ? ` (${percent(l.chance)}, prior)` : ""}`,
   );
   const tick = (line: string, on: boolean) => {
     const now = on ? [...ticked, line] : ticked.filter((t) => t !== line);

@@ -55,8 +55,8 @@ function Plate({ whole }: { whole: Whole }) {
   const deeds = usePlateDeeds(whole);
   const [chosen, setChosen] = useState<number | null>(null);
   const [keeping, setKeeping] = useState(false);
-  const k = Math.min(Math.max(1, number("plate") ?? 1), Math.max(1, whole.plates.length)) - 1;
-  const plate = whole.plates.at(k);
+  const wanted = (number("plate") ?? 1) - 1;
+  const plate = whole.plates.find((p) => p.number === wanted) ?? whole.plates.at(0);
   const uncounted = whole.pieces.some((p) => p.state === "counting" && !p.job_id);
   const { count } = deeds;
   useEffect(() => {
@@ -98,10 +98,10 @@ function Plate({ whole }: { whole: Whole }) {
               <Choice
                 small
                 label="Which plate"
-                value={String(k + 1)}
-                options={whole.plates.map((p, i) => ({
-                  value: String(i + 1),
-                  text: `plate ${i + 1}${p.wrong.length ? " !" : ""}`,
+                value={String((plate?.number ?? 0) + 1)}
+                options={whole.plates.map((p) => ({
+                  value: String(p.number + 1),
+                  text: `plate ${p.number + 1}${p.wrong.length ? " !" : ""}`,
                 }))}
                 onValue={(v) => {
                   setChosen(null);
@@ -133,7 +133,6 @@ function Plate({ whole }: { whole: Whole }) {
               <Bed
                 whole={whole}
                 plate={plate}
-                k={k}
                 chosen={chosen}
                 onChosen={setChosen}
                 keeping={keeping}
@@ -161,7 +160,7 @@ function Plate({ whole }: { whole: Whole }) {
               {l.copies} of plan {l.plan_id} left out. {l.why}
             </p>
           ))}
-          {plate && <Start whole={whole} plate={plate} k={k} />}
+          {plate && <Start key={plate.number} whole={whole} plate={plate} />}
           {plate && <Spent plate={plate} />}
           <Choice
             small

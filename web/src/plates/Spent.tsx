@@ -26,7 +26,8 @@ export function Spent({ plate }: { plate: OnePlate }) {
         ) : (
           <>
             <b className="font-medium">{spent.each.toFixed(2)} coins</b> a piece that comes off
-            whole, {spent.total.toFixed(2)} the plate, with what fails made again.
+            whole, {spent.total.toFixed(2)} the plate, with what fails made again. Power, gloves and
+            fluid, and minutes a plate are priors.
           </>
         )}
       </p>

@@ -8,7 +8,8 @@ import { clock, percent } from "../shell/format";
 import { usePlateFile, type OnePlate, type Whole } from "./api";
 
 /** What one plate takes, its files, and its start. */
-export function Start({ whole, plate, k }: { whole: Whole; plate: OnePlate; k: number }) {
+export function Start({ whole, plate }: { whole: Whole; plate: OnePlate }) {
+  const k = plate.number;
   const client = useQueryClient();
   const [written, setWritten] = useState(false);
   const { doc } = plate;

@@ -56,9 +56,7 @@ export function Slot() {
       </div>
       {fits.error && <p className="mt-2 text-persimmon">{problemOf(fits.error).message}</p>}
       {fits.data?.length === 0 && (
-        <p className="mt-2 text-faded">
-          No plan for it was accepted and laid on a plate yet: its hours are counted then.
-        </p>
+        <p className="mt-2 text-faded">No plan for it was accepted yet.</p>
       )}
       <ul className="mt-2">
         {fits.data?.map((f) => (
@@ -93,6 +91,6 @@ export function elseOf(f: Fit): string {
   const way = coarser.at(0);
   if (way) ways.push(`at ${mm(way[0])} it takes ${way[1].toFixed(1)} h`);
   if (f.size_mm != null)
-    ways.push(`at ${f.size_mm.toFixed(0)} mm tall with supports it would just fit (rough)`);
+    ways.push(`at ${f.size_mm.toFixed(0)} mm tall with supports it would just fit (prior)`);
   return ways.join("; ");
 }

@@ -9,10 +9,11 @@ from .card import READY, Look, Threat, looks
 from .cost import Dear, Spent, spent_on
 from .footprint import Polygon, footprint_of, grown
 from .nest import Box, Nested, Shape, nested
-from .plates import Piece, Plate, Plates, batch_curve, plate_of, plates_of
+from .plates import VAT_ML, Piece, Plate, Plates, batch_curve, plate_of, plates_of
 
 __all__ = [
     "READY",
+    "VAT_ML",
     "Box",
     "Dear",
     "Look",

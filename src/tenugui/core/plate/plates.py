@@ -16,6 +16,8 @@ TAKES = {"hangs": 0.1, "stands": 0.5}
 """Priors: a piece that comes off loses the rest of its plate so often: one that hangs sinks into the vat, one that
 stands is dragged through the others.
 """
+VAT_ML = 500.0
+"""Prior: what a vat holds, where nobody says."""
 MOST_PIECES = 400
 
 

@@ -8,7 +8,7 @@ what runs goes on. *Weave*: runs and attendances set one job after the other, ea
 
 from .ask import JobAsk, MachineAsk, PersonAsk, Span, StationAsk, StepAsk, WeekAsk, WeekError, read_week
 from .better import Better, better
-from .fit import Fit, fit
+from .fit import GROWS, Fit, fit
 from .pattern import Clock, WeeklyHours, spans_of
 from .plan import Attended, Planned, Week, planned
 from .rules import LIFT_MIN, LOOK_MIN, LOOK_SLACK_MIN, START_MIN, Rules, rules_of
@@ -16,6 +16,7 @@ from .simulate import chances
 from .spans import without
 
 __all__ = [
+    "GROWS",
     "LIFT_MIN",
     "LOOK_MIN",
     "LOOK_SLACK_MIN",

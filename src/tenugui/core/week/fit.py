@@ -7,6 +7,11 @@ from dataclasses import dataclass
 
 from .rules import SURE_Z
 
+GROWS = {"hangs": 1.0, "stands": 2.5}
+"""Prior: by which power of its size a print's hours grow: what hangs takes as long as it is tall, what is drawn has
+walls that grow as its surface and insides as its volume.
+"""
+
 
 @dataclass(frozen=True)
 class Fit:
