@@ -151,7 +151,8 @@ function Chosen({ week, job }: { week: Week; job: string | null }) {
   if (!run || !of)
     return (
       <p className="text-[12.5px] text-faded">
-        Pull a run along the band and it is woven anew; choose one to see what it wants.
+        Pull a run along the band and it is woven anew; choose one to see what it wants. Hours are
+        learned where a log tells them; risks and minutes of steps are priors.
       </p>
     );
   const pinned = of.order.pinned.includes(of.nth);
