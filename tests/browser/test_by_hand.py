@@ -19,7 +19,8 @@ def test_tips_put_and_taken_away_and_the_set_proved_so(page: Page) -> None:
     page.get_by_role("button", name=re.compile("Take pose")).click()
     expect(page.get_by_role("heading", name="How is it held?")).to_be_visible()
     rows = page.get_by_role("table", name="Support sets").locator("tbody tr")
-    expect(rows.first).to_be_visible()
+    # A draft of the board has fewer rows.
+    expect(page.get_by_role("button", name="Take these supports")).to_be_enabled()
     many = rows.count()
     expect(page.get_by_text(re.compile(r"^Tips: \d+ .*under what starts in mid air"))).to_be_visible()
 

@@ -185,7 +185,7 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
               {problemOf(judging.error).message}
             </p>
           )}
-          {row.hollow && row.wall_mm != null && row.hollow.cavities.length > 0 && (
+          {!board.draft && row.hollow && row.wall_mm != null && row.hollow.cavities.length > 0 && (
             <div className="mt-2 flex flex-wrap gap-x-5 gap-y-2">
               <Holes
                 holes={holes}

@@ -233,36 +233,46 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
             onShown={onOption}
           />
           <Findings of={row.findings.filter((f) => f.severity !== "severe")} />
-          <OneByOne
-            plan={plan}
-            row={row}
-            at={spot}
-            gone={hand.gone}
-            onTakeAway={hand.takeAway}
-            onAt={(i) => {
-              setWalked(i == null ? null : { of: row, spot: i });
-              if (i != null)
-                onLayer(Math.ceil((row.spots[i].at[2] + SEEN_MM) / row.layer_height_mm));
-            }}
-          />
-          <TwoSets plan={plan} rows={data.choices} shown={shown} />
-          <RiskDial
-            key={`${row.style} ${row.risk} ${row.own}`}
-            plan={plan}
-            row={row}
-            onAsk={prove}
-          />
-          <RaftPick row={row} busy={board.waiting} onRaft={(raft) => prove(onRaft(row, raft))} />
-          <ByHand
-            plan={plan}
-            row={row}
-            hand={hand}
-            busy={board.waiting}
-            onProve={() => {
-              prove(hand.asked());
-              hand.setMode("off");
-            }}
-          />
+          {/* What is begun on a draft would be lost with it. */}
+          {!board.draft && (
+            <>
+              <OneByOne
+                plan={plan}
+                row={row}
+                at={spot}
+                gone={hand.gone}
+                onTakeAway={hand.takeAway}
+                onAt={(i) => {
+                  setWalked(i == null ? null : { of: row, spot: i });
+                  if (i != null)
+                    onLayer(Math.ceil((row.spots[i].at[2] + SEEN_MM) / row.layer_height_mm));
+                }}
+              />
+              <TwoSets plan={plan} rows={data.choices} shown={shown} />
+              <RiskDial
+                key={`${row.style} ${row.risk} ${row.own}`}
+                plan={plan}
+                row={row}
+                busy={board.waiting}
+                onAsk={prove}
+              />
+              <RaftPick
+                row={row}
+                busy={board.waiting}
+                onRaft={(raft) => prove(onRaft(row, raft))}
+              />
+              <ByHand
+                plan={plan}
+                row={row}
+                hand={hand}
+                busy={board.waiting}
+                onProve={() => {
+                  prove(hand.asked());
+                  hand.setMode("off");
+                }}
+              />
+            </>
+          )}
           <Deciding
             said={
               <>

@@ -45,6 +45,8 @@ function useDemand(plan: PlanState, risk: number, asked: boolean) {
 interface Props {
   plan: PlanState;
   row: SupportsRow;
+  /** Whether sets are still on their way: the dial waits for them. */
+  busy: boolean;
   onAsk: (asked: Asked) => void;
 }
 
@@ -52,12 +54,12 @@ interface Props {
  * The dial between the rows: once it rests, a set of one's own is placed and proved at that risk,
  * in the style of the row that is shown.
  */
-export function RiskDial({ plan, row, onAsk }: Props) {
+export function RiskDial({ plan, row, busy, onAsk }: Props) {
   const [held, setHeld] = useState<number | null>(null);
   const stop = held ?? stopOf(row.risk);
   const demand = useDemand(plan, riskAt(stop), held != null);
   useEffect(() => {
-    if (held == null || held === stopOf(row.risk)) return;
+    if (busy || held == null || held === stopOf(row.risk)) return;
     const timer = setTimeout(
       () => onAsk({ risk: riskAt(held), style: row.style as Asked["style"], edits: row.edits }),
       QUIET_MS,
@@ -65,7 +67,7 @@ export function RiskDial({ plan, row, onAsk }: Props) {
     return () => clearTimeout(timer);
     // Only what the hand does asks anew.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [held]);
+  }, [held, busy]);
   if (row.style === "came") return null;
   return (
     <div className="mt-3 flex max-w-[680px] items-center gap-3 text-[13px]">
