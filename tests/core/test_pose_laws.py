@@ -320,8 +320,10 @@ def test_thin_rods_have_the_length_and_the_way_of_the_rod() -> None:
     )
     (found,) = thin_rods(rod)
     assert np.linalg.norm(found) == pytest.approx(24, rel=0.1) and abs(found[0]) / np.linalg.norm(found) > 0.99
-    table = weigh(rod, np.array([[1.0, 0, 0], [0, 0, -1.0]]), 1.0, rods=np.array([found]))
-    assert table.column("weak_mm") == pytest.approx([np.linalg.norm(found), 0])
+    leaning = [0.5, 0, -np.sqrt(0.75)]
+    table = weigh(rod, np.array([[1.0, 0, 0], leaning, [0, 0, -1.0]]), 1.0, rods=np.array([found]))
+    # Standing all of it, at 60 degrees from the vertical a quarter, lying nothing.
+    assert table.column("weak_mm") == pytest.approx([24, 6, 0], rel=0.1, abs=0.01)
 
 
 def test_a_plinth_is_as_large_as_the_overturning_law_asks() -> None:

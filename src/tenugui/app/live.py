@@ -39,7 +39,7 @@ from ..core.plan.inputs import matrix_of
 from ..core.plan.pose import plain_wish
 from ..core.pose import AIMS, Direction, Pace, Scale, Search, fitting, placement, rank_poses, why_not
 from ..core.pose.choose import F8
-from ..core.worth import Gift, Worth, priced
+from ..core.worth import Worth, priced
 from ..store.db import Store, StoreError
 from ..work.shelf import StoreShelf
 from .models import HolesAsk, Ranked, SetAsk, Weighed, WhatIfAsk
@@ -138,9 +138,8 @@ def weighed(store: Store, given: FigureGiven, down: Direction, asked: WishAsk | 
     wish, context = plain_wish(asked), Context.of(inputs.printer, inputs.material)
     table = scale.weigh(np.array([down]))
     taken = search.takes(context, table)
-    gift = Gift(*(float(v[0]) for v in (taken.hands_min, taken.machine_h, taken.material, taken.lost)))
     best = int(np.argmin(search.merit(context, wish) + np.where(search.fits, 0.0, np.inf)))
-    return _told(inputs, search, best, down=down, aims=table.aims[0], worth=priced(gift, wish.rates))
+    return _told(inputs, search, best, down=down, aims=table.aims[0], worth=priced(taken.gift(0), wish.rates))
 
 
 def ranked(store: Store, given: FigureGiven, asked: WishAsk | None) -> Ranked:

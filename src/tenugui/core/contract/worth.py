@@ -44,7 +44,9 @@ class RatesDoc(Document):
 
 def worth_of(worth: Worth) -> WorthDoc:
     """A worth."""
-    return WorthDoc(**asdict(worth))
+    told = asdict(worth)
+    del told["harm"]
+    return WorthDoc(**told)
 
 
 def gift_of(gift: Gift) -> GiftDoc:

@@ -59,13 +59,13 @@ def run_chain(
     taken: Callable[[FoldSpec, Taken, str], None] = lambda spec, choice, key: None,
 ) -> Chain:
     """Compute every board from Pose to `until`, else to the last, and take what it recommends; `start` holds the
-    choices of Size and Marks, and of Hollow or Walls where they are given. A fold that may stay open is asked only
-    where it is worth asking, and not where it was answered before.
+    choices of Size and Marks, and whatever else was answered before, which is not asked again. A fold that may stay
+    open is asked only where it is worth asking.
 
     `taken` is told of every choice with the key of the inputs it rests on.
     """
     chain = Chain(dict(start))
-    wanted = [s for s in FOLDS if s.task and (not s.free or (s.worth_asking(start) and s.name not in start))]
+    wanted = [s for s in FOLDS if s.task and s.name not in start and (not s.free or s.worth_asking(start))]
     for done, spec in enumerate(wanted):
         assert spec.task
         asked = spec.asked(chain.choices)

@@ -200,6 +200,7 @@ def _read(shelf: Shelf, inputs: Inputs, context: Context, candidate: Candidate, 
     proof = prove(figure, context.height, context.reach, bridge=context.bridge)
     use = process_of(inputs.printer).use(proof.stack, proof.areas, context)
     hazards = ledger(proof, context)
+    grave = [h for h in hazards if h.kind.bare and h.loss != "scar"]
     extra = SUPPORT_FILL * candidate.metrics["support_volume_mm3"]
     pace = Pace.of(context)
     gift = Gift(
@@ -207,10 +208,10 @@ def _read(shelf: Shelf, inputs: Inputs, context: Context, candidate: Candidate, 
         use.time_s / 3600 + pace.hours_mm3 * extra,
         use.cost + pace.coins_mm3 * extra,
         1 - (1 - (0.0 if pace.hangs else candidate.gift.lost)) * (1 - MISHAP_CHANCE),
-        1 - math.prod(1 - h.chance for h in hazards if h.kind.bare and h.loss != "scar"),
+        1 - (1 - candidate.gift.part_lost) * math.prod(1 - h.chance for h in grave),
     )
-    threats = [h for h in hazards if h.kind.bare and h.loss != "scar" and h.chance >= GRAVE]
-    grave = f" {max(threats, key=lambda h: h.chance).message}" if threats else ""
+    threats = [h for h in grave if h.chance >= GRAVE]
+    gravest = f" {max(threats, key=lambda h: h.chance).message}" if threats else ""
     picture_sha = shelf.put(picture(place.apply(preview.scaled(inputs.factor)), size=SMALL))
     strip = strip_document(proof, use, hazards, [], context)
 
@@ -227,4 +228,4 @@ def _read(shelf: Shelf, inputs: Inputs, context: Context, candidate: Candidate, 
             picture_sha=picture_sha,
         )
 
-    return gift, row, grave
+    return gift, row, gravest

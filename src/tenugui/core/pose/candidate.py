@@ -70,7 +70,7 @@ def candidate(
         elif off > FALLS:
             text += f"; on its foot of {touches} it is knocked over in {off:.0%} of prints"
         if metrics["weak_mm"] > FINEST["weak_mm"]:
-            text += f"; {metrics['weak_mm']:.0f} mm of thin rod stands upright and breaks easily between layers"
+            text += f"; {metrics['weak_mm']:.0f} mm of thin rod, by how steeply it stands, breaks easily between layers"
     down = exact.down[i]
     q = quaternion_to_plate(down)
     return Candidate(

@@ -16,7 +16,7 @@ from ..machines import Context, MachineError, Printer, draws_lines, kind_of
 from ..marks import transfer
 from ..mesh import Mesh, decimate
 from ..mesh.edges import face_volumes
-from ..worth import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Rates, least, priced, totals
+from ..worth import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Rates, harm_of, least, priced, totals
 from .candidate import Candidate, candidate
 from .directions import Direction, resting_directions, spread_directions
 from .expected import UPRIGHT_COS, expected
@@ -100,7 +100,7 @@ def _totals(stakes: Takes, rates: Rates) -> tuple[F8, F8]:
         stakes.machine_h,
         stakes.material,
         lost=stakes.lost,
-        part_lost=np.zeros_like(stakes.lost),
+        part_lost=stakes.part_lost,
         rates=rates,
     )
     return total, np.hypot(HANDS_UNSURE * hands, RISK_UNSURE * loss)
@@ -215,7 +215,7 @@ def rank_poses(
     on_front = _front_of(table, kind_of(printer.process).deciding, able)
     worth, unsure = _totals(stakes, wish.rates)
     looked_for = search.looked_for(worth, able, front, printer.hangs)
-    merit = _where_alike(worth, unsure, stakes.lost, able, looked_for)
+    merit = _where_alike(worth, unsure, harm_of(stakes.lost, stakes.part_lost), able, looked_for)
     always = [i for i in (looked_for, 0) if i is not None and able[i]]
     picks = _pick(table, merit, able, on_front=on_front & (stakes.lost < DOOMED), count=count, always=always)
     picked = table.down[picks]
@@ -227,10 +227,7 @@ def rank_poses(
     overlap = abs(abs(float(face_volumes(mesh).sum())) - search.volume_mm3) > OVERLAP * search.volume_mm3
     exact = coarse if scale or overlap else weigh(mesh, chosen, search.limit_angle, context.weights, rods)
     mine = search.takes(context, coarse)
-    gifts = [
-        Gift(float(mine.hands_min[i]), float(mine.machine_h[i]), float(mine.material[i]), float(mine.lost[i]))
-        for i in range(len(chosen))
-    ]
+    gifts = [mine.gift(i) for i in range(len(chosen))]
     worths = [priced(gift, wish.rates) for gift in gifts]
     best = least(worths[: len(picked)], next((i for i, k in enumerate(picks) if k == looked_for), None))
     usual = {aim: float(np.median(table.column(aim))) for aim in AIMS}
@@ -273,13 +270,13 @@ def _front_of(table: PoseTable, aims: tuple[str, ...], able: NDArray[np.bool_]) 
     return on_front
 
 
-def _where_alike(total: F8, unsure: F8, lost: F8, able: NDArray[np.bool_], looked_for: int | None) -> F8:
+def _where_alike(total: F8, unsure: F8, harm: F8, able: NDArray[np.bool_], looked_for: int | None) -> F8:
     """The totals, that of the direction which is looked for just below the least where the two cannot be told apart."""
     if looked_for is None:
         return total
     best = int(np.argmin(np.where(able, total, np.inf)))
     far, apart = total[looked_for] - total[best], 0.5 * max(unsure[looked_for], unsure[best])
-    if far <= apart and lost[looked_for] <= lost[best] + SAME_RISK:
+    if far <= apart and harm[looked_for] <= harm[best] + SAME_RISK:
         total = total.copy()
         total[looked_for] = total[best] - 1e-9
     return total

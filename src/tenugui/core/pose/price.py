@@ -17,6 +17,7 @@ from scipy.special import ndtr
 
 from ..machines import SPREAD, Context, as_filament, as_resin, kind_of
 from ..vat import layer_seconds
+from ..worth import Gift
 
 F8 = NDArray[np.float64]
 ADHESION_MPA = 0.1
@@ -117,15 +118,21 @@ PACES: dict[str, Callable[[Context], Pace]] = {"resin": _resin_pace, "filament":
 
 @dataclass(frozen=True)
 class Takes:
-    """(n,) minutes of hands, machine hours, coins of material, chance of losing the print, and side in mm of the plinth
-    it stands on (0 for none), for each direction.
+    """(n,) minutes of hands, machine hours, coins of material, chances of losing the print and of losing a part,
+    and side in mm of the plinth it stands on (0 for none), for each direction.
     """
 
     hands_min: F8
     machine_h: F8
     material: F8
     lost: F8
+    part_lost: F8
     plinth: F8
+
+    def gift(self, i: int) -> Gift:
+        """What direction `i` takes."""
+        taken = (self.hands_min, self.machine_h, self.material, self.lost, self.part_lost)
+        return Gift(*(float(values[i]) for values in taken))
 
 
 def falls(foot_mm2: F8, contact_mm2: F8, height_mm: F8, lean_mm: F8, mass_kg: float) -> F8:
@@ -206,7 +213,7 @@ def takes(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[n
     hollows = 1 - np.exp(-aims["cups"] / MANY_CUPS)
     smooth = FINISH_MIN * aims["step_cost"] + (CUPS_MIN * hollows if pace.hangs else 0.0)
     hands = smooth + sum(price * aims[aim] for aim, price in kind_of(pace.process).hands_min.items())
-    plinth = np.zeros_like(aims["height_mm"])
+    plinth, parts = np.zeros_like(aims["height_mm"]), np.zeros_like(aims["height_mm"])
     plastic = volume_mm3 * pace.filled + SUPPORT_FILL * aims["support_volume_mm3"]
     hours = pace.hours_mm * aims["height_mm"] + pace.hours_mm3 * plastic
     if pace.hangs:
@@ -219,13 +226,13 @@ def takes(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[n
         off = falls(foot, contact, *stance)
         plinth = np.where(upright & (on_it < off - FALLS / 2), plinth, 0.0)
         off = np.where(plinth > 0, on_it, off)
-        survives = (1 - off) * (1 - WEAK_LOST) ** aims["weak_mm"]
+        survives = 1 - off
+        parts = 1 - (1 - WEAK_LOST) ** aims["weak_mm"]
         hands = hands + PLINTH_MIN * (plinth > 0)
         hours = hours + pace.hours_mm3 * PLINTH_MM * plinth**2
         plastic = plastic + PLINTH_MM * plinth**2
-    return Takes(
-        np.asarray(hands), np.asarray(hours), np.asarray(plastic * pace.coins_mm3), np.asarray(1 - survives), plinth
-    )
+    coins, lost = np.asarray(plastic * pace.coins_mm3), np.asarray(1 - survives)
+    return Takes(np.asarray(hands), np.asarray(hours), coins, lost, parts, plinth)
 
 
 STRONGEST_N = 60.0

@@ -42,7 +42,8 @@ AIMS = (
 """Columns of a pose table. All but foot_mm2 are better small. `cups`: hollows that open upwards, in which resin stands
 and which the film seals.
 `lean`: distance of the centre of mass outside its foot, 0 when it stands. `slender`: height over the width of the foot,
-    at most MOST_SLENDER. `weak_mm`: length of thin rods that would be printed standing, layer upon small layer.
+    at most MOST_SLENDER. `weak_mm`: length of thin rods, each by the square of the cosine at
+    which it would stand: so much of what bends it pulls its layers apart.
     `blur_mm2`: shown surface by how far it looks down and its weight. `shown_mm2`: area of supports on what is shown.
     `contact_mm2`: area of a section right above the plate. `scar_area_mm2`: area that needs support by its weight, and
     what is marked and lies on the plate.
@@ -54,8 +55,6 @@ SHORTEST_ROD_MM = 6.0
 """Prior: a shorter thin end, as the tip of a horn, is no rod that breaks by its own length."""
 MOST_SLENDER = 60.0
 """What stands on less of a foot than this tells is on its toes, however tall."""
-STANDING_COS = 0.87
-"""Prior: within 30 degrees of the vertical a rod counts as standing."""
 FEW = 24
 """For so few directions looking at every vertex is cheaper than learning which to look at."""
 FLAT_SHARE = 0.9999
@@ -242,7 +241,8 @@ class Scale:
         upright = np.abs(downs @ self._rods.T) / np.maximum(lengths, 1e-12)
         width = 2 * np.sqrt(out[:, 8] / math.pi)
         out[:, 10] = np.minimum(out[:, 3] / np.maximum(width, 1e-9), MOST_SLENDER)
-        out[:, 11] = np.where(upright > STANDING_COS, lengths, 0.0).sum(axis=1)
+        # What bends a rod pulls across its layers by the square of the cosine at which it stands.
+        out[:, 11] = (lengths * upright**2).sum(axis=1)
         return PoseTable(downs, out)
 
 

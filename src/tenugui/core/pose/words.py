@@ -7,6 +7,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..machines import kind_of
+from ..worth import harm_of
 from .price import FINISH_MIN, Pace, takes
 
 NAMES = {
@@ -104,13 +105,15 @@ def lines(here: dict[str, float], there: dict[str, float], pace: Pace, volume: f
         alike = {**there, aim: here[aim]} | (
             {k: here[k] for k in ("foot_mm2", "contact_mm2")} if aim == "slender" else {}
         )
-        one, other = (
-            float(takes({k: np.array([v]) for k, v in a.items()}, pace, volume, NEITHER).lost[0])
-            for a in (alike, there)
-        )
+        one, other = (_harm(a, pace, volume) for a in (alike, there))
         if abs(one - other) > 0.002:
             lines.append((LOST_AS_MIN * (one - other), aim, f"lost in {one:.0%} of prints against {other:.0%}"))
     return lines
+
+
+def _harm(aims: dict[str, float], pace: Pace, volume: float) -> float:
+    taken = takes({k: np.array([v]) for k, v in aims.items()}, pace, volume, NEITHER).gift(0)
+    return float(harm_of(taken.lost, taken.part_lost))
 
 
 def why_not(here: dict[str, float], there: dict[str, float], pace: Pace, volume: float) -> list[str]:

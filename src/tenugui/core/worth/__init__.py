@@ -5,7 +5,7 @@ material's currency (a *coin*). *Risk*: chance that the print, or a part, is los
 *rates*; less is better.
 """
 
-from .price import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Worth, compared, least, priced, totals
+from .price import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Worth, compared, harm_of, least, priced, totals
 from .rates import PRESETS, USUAL_RATES, Rates, RatesError, rates_of
 
 __all__ = [
@@ -19,6 +19,7 @@ __all__ = [
     "RatesError",
     "Worth",
     "compared",
+    "harm_of",
     "least",
     "priced",
     "rates_of",

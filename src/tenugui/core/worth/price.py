@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,7 @@ PART_SHARE = 0.5
 filled or printed again alone.
 """
 SAME_RISK = 0.05
-"""Chances that lie farther apart are not alike, however unsure the coins are."""
+"""Chances that lie farther apart are not alike, however unsure the coins are; a part counts by what it costs."""
 HANDS_UNSURE, RISK_UNSURE = 0.5, 0.5
 """Priors: minutes of hands are known to so much of themselves, chances to so much."""
 
@@ -40,7 +41,8 @@ class Gift:
 @dataclass(frozen=True)
 class Worth:
     """A gift at a person's rates, in coins. `risk` is the chance that anything is lost; `loss` what it costs on
-    average; `unsure` half the width of what is not known.
+    average; `harm` that chance where a lost part counts by its share of a print; `unsure` half the width of what is not
+    known.
     """
 
     hands_min: float
@@ -52,6 +54,16 @@ class Worth:
     loss: float
     total: float
     unsure: float
+    harm: float
+
+
+def harm_of(lost: Any, part_lost: Any) -> Any:
+    """Chance that a print is lost, a lost part counting PART_SHARE.
+
+    >>> round(harm_of(0.02, 0.1), 3)
+    0.069
+    """
+    return lost + (1 - lost) * PART_SHARE * part_lost
 
 
 def totals(
@@ -80,7 +92,18 @@ def priced(gift: Gift, rates: Rates) -> Worth:
     hands, machine, loss, total = (float(v[0]) for v in sums)
     unsure = math.hypot(HANDS_UNSURE * hands, RISK_UNSURE * loss)
     risk = 1 - (1 - gift.lost) * (1 - gift.part_lost)
-    return Worth(gift.hands_min, gift.machine_h, gift.material, risk, hands, machine, loss, total, unsure)
+    return Worth(
+        gift.hands_min,
+        gift.machine_h,
+        gift.material,
+        risk,
+        hands,
+        machine,
+        loss,
+        total,
+        unsure,
+        harm_of(gift.lost, gift.part_lost),
+    )
 
 
 def least(values: Sequence[Worth], expected: int | None = None) -> int:
@@ -90,7 +113,7 @@ def least(values: Sequence[Worth], expected: int | None = None) -> int:
     best = min(range(len(values)), key=lambda i: values[i].total)
     if expected is not None:
         far = values[expected].total - values[best].total
-        if far <= _apart(values[expected], values[best]) and values[expected].risk <= values[best].risk + SAME_RISK:
+        if far <= _apart(values[expected], values[best]) and values[expected].harm <= values[best].harm + SAME_RISK:
             return expected
     return best
 
