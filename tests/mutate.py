@@ -1,5 +1,6 @@
 """Changes that a test should notice: `python -m tests.mutate 60` changes one operator or number at a time in a copy of
-the tree, runs the tests of its room, and tells which changes survived and which share did not.
+the tree, runs the tests of its room, and tells which changes survived and which share did not. Priors at the top of a
+module are left alone: the printed table of them is held by a test of its own.
 """
 
 from __future__ import annotations
@@ -41,6 +42,8 @@ SWAPS: dict[type[ast.AST], type[ast.AST]] = {
 }
 TIMES = 2.0
 """A number is changed by so much."""
+SLACK = 1e-5
+"""What is smaller keeps a division from zero: twice as much changes nothing."""
 MOST_S = 600
 
 
@@ -58,6 +61,7 @@ class _Change(ast.NodeTransformer):
     def __init__(self, number: int = -1) -> None:
         self.number, self.count, self.lines = number, 0, list[int]()
         self.said = ""
+        self.top: list[ast.stmt] = []
 
     def _mine(self, node: ast.AST) -> bool:
         self.lines.append(getattr(node, "lineno", 0))
@@ -85,8 +89,23 @@ class _Change(ast.NodeTransformer):
             node.op = SWAPS[type(node.op)]()  # type: ignore[assignment]
         return node
 
+    def visit_Assign(self, node: ast.Assign) -> ast.AST:
+        # Priors of a module are held by the printed table of them, one by one.
+        named = isinstance(node.targets[0], ast.Name | ast.Tuple) and node in self.top
+        return node if named else self.generic_visit(node)
+
+    def visit_AnnAssign(self, node: ast.AnnAssign) -> ast.AST:
+        return node if node in self.top else self.generic_visit(node)
+
+    def visit_Module(self, node: ast.Module) -> ast.AST:
+        self.top = list(node.body)
+        return self.generic_visit(node)
+
+    def visit_arguments(self, node: ast.arguments) -> ast.AST:
+        return node  # what is usual where nothing is said
+
     def visit_Constant(self, node: ast.Constant) -> ast.AST:
-        if isinstance(node.value, float) and node.value and self._mine(node):
+        if isinstance(node.value, float) and abs(node.value) > SLACK and self._mine(node):
             self.said = f"{node.value} to {node.value * TIMES}"
             return ast.copy_location(ast.Constant(node.value * TIMES), node)
         return node

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -20,6 +21,9 @@ from tenugui.core.paths.walls import open_lean
 from tenugui.core.plan.bands import fewer_strings
 from tenugui.core.risk import ledger
 from tenugui.core.risk.drawn import GAPS_MM2, HAIRS, TOLD, hairs, open_slopes
+from tenugui.core.risk.meeting import carries_mm2
+from tenugui.core.supports import Tip, make_supports
+from tenugui.core.supports.firm import footings
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box, cone
 
@@ -95,3 +99,26 @@ def test_bands_cross_as_often_as_they_have_layers() -> None:
     assert after["strings"].needs == pytest.approx(1500) and "1,500 times" in after["strings"].message
     assert after["strings"].chance == pytest.approx(0.5) and before["strings"].chance > 0.8
     assert {c: h for c, h in after.items() if c != "strings"} == {c: h for c, h in before.items() if c != "strings"}
+
+
+def test_what_a_support_lies_under() -> None:
+    def tip(**more: Any) -> Tip:
+        return Tip(0, 0, 9, 0.5, (1.0,), "island", "plate", ((0, 0, 0), (0, 0, 9)), **more)
+
+    assert carries_mm2(tip(cell=0.5, cells=((0, 0), (0, 1), (1, 1)))) == pytest.approx(0.75)
+    assert carries_mm2(tip(cap=3.0)) == pytest.approx(math.pi * 2.25)
+    assert carries_mm2(tip()) == pytest.approx(math.pi / 16)
+
+
+def test_feet_under_what_starts_in_mid_air_are_told_apart_from_those_under_undersides() -> None:
+    """A beam on a post, and a peg that hangs from its end: the peg is lost with its foot, the beam only sags."""
+    figure = Mesh.joined([box((0, 0, 15), (6, 6, 30)), box((14, 0, 29), (34, 6, 2)), box((27, 0, 20), (5, 5, 18))])
+    context = Context.of(KESTREL, FILAMENT, 0.2)
+    made = make_supports(figure, context, style="pillars")
+    sight = Sight(made.after, context, made.before, tips=made.tips, off=made.tips, braces=made.braces)
+    lost, sags = sorted(found_by(sight, "falls"), key=lambda h: h.loss)
+    (start,) = made.before.islands
+    under = [t for t in made.tips if (t.x, t.y, t.z) == (start.x, start.y, start.z)]
+    assert (lost.loss, sags.loss) == ("part lost", "scar") and len(under) == 1
+    assert len(lost.arises.margins) == len(under)
+    assert len(lost.arises.margins) + len(sags.arises.margins) == len(footings(made.tips, made.braces, context))

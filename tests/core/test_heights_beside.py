@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -13,6 +15,8 @@ from tenugui.core.mesh import Mesh
 from tenugui.core.paths import filament_use, planned
 from tenugui.core.plan.others import said_of, with_nozzle
 from tenugui.core.process import COUNTS, process_of
+from tenugui.core.process.heights import HeightChoice, choose_height, knee, more_or_less
+from tenugui.core.worth import PRESETS, Gift, priced
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import ball, box
 
@@ -97,3 +101,30 @@ def test_places_worth_a_look_are_where_they_say() -> None:
         any(f"{at[2]:.0f} mm up" in p.called for p in telling_places(figure)) for at in found.values()
     )
     assert telling_places(box((0, 0, 5), (10, 10, 10)), np.zeros(12)) == []
+
+
+def choice(height: float, cusp: float, hours: float, *, blemishes: float = 0.0, risk: float = 0.03) -> HeightChoice:
+    cusps = (cusp / 2, cusp, 2 * cusp)
+    return HeightChoice(
+        height, 100, hours * 3600, 1.0, 1.0, 0.1, cusps, "full", 0.0, risk=risk, blemishes=blemishes, basis="path"
+    )
+
+
+def test_the_knee_is_nearest_to_the_corner_that_nobody_reaches() -> None:
+    """Of steps 10, 20, 60 µm at 9, 4 and 3 hours the middle one; where it is risky and blemished, another."""
+    rows = [choice(0.05, 0.01, 9), choice(0.1, 0.02, 4), choice(0.2, 0.06, 3)]
+    assert knee(rows) == 1
+    shifted = [replace(row, time_s=row.time_s + 36000, cusp=(0.0, row.cusp[1] + 1, 2.0)) for row in rows]
+    assert knee(shifted) == 1, "what all share tells nothing"
+    between = choice(0.1, 0.03, 7)
+    assert knee([rows[0], between, rows[2]]) == 1
+    assert knee([rows[0], replace(between, blemishes=2.0, risk=0.9), rows[2]]) == 0
+
+
+def test_heights_are_told_in_words() -> None:
+    rows = [choice(0.05, 0.012, 9), choice(0.1, 0.04, 4)]
+    worths = [priced(Gift(10, row.time_s / 3600, 0.1, 0.0), PRESETS["evening"]) for row in rows]
+    why = choose_height(rows, worths).why
+    assert "0.1 mm leaves steps of 40 µm" in why and "which primer hides" in why
+    assert "From 0.1 to 0.05 mm: 5 h 00 more, steps from 0.040 to 0.012 mm, which nobody sees" in why
+    assert (more_or_less(5400), more_or_less(-600), more_or_less(20)) == ("1 h 30 more", "10 minutes less", "as long")

@@ -107,7 +107,7 @@ def test_edges_are_told_once_and_cost_nothing() -> None:
     tower = box((0, 0, 20), (8, 8, 40))
     (one,) = told(tower, code="thin", thin=edges)
     assert one.message.startswith("3 edges are sharper than") and one.place[2] == 3.0
-    assert one.chance == 0.0 and one.loss == "scar"
+    assert one.chance == 0.0 and one.loss == "scar" and one.layer == int(3.0 / 0.05)
     both = told(tower, code="thin", thin=[*edges, ThinPlace(0, 0, 9.0, 0.2, 12.0, 0.2, "rod")])
     assert sorted(h.loss for h in both) == ["part lost", "scar"]
     assert combined(both) == pytest.approx(

@@ -236,3 +236,29 @@ def test_where_nothing_is_peeled_only_the_ledger_speaks() -> None:
     assert prove(figure, 0.2, 0.4).islands == []
     found = tallied(None, None, Draws.of(0, PRINTS), [], layers=30, height=0.2)
     assert (found.whole, found.marked, found.causes, len(found.freq)) == (PRINTS, 0, [], 0)
+
+
+def test_what_grew_from_parts_that_are_all_lost_is_lost_with_them() -> None:
+    """Two legs on a tip each, joined by a bridge that hangs on nothing else: with one leg the bridge stays, with both
+    it goes.
+    """
+    made = hung([(-6, 0), (6, 0)], [0, 1], [1.0, 1.0], 1.0)
+    legs = len(made.of)
+    carrying = Carrying(
+        0.05,
+        True,
+        np.concatenate([np.repeat(np.arange(1, 11, dtype=np.int32), 2), np.array([11], np.int32)]),
+        np.append(np.ones(legs), 20.0),
+        np.append(np.tile([[-6.0, 0.0], [6.0, 0.0]], (10, 1)), [[0.0, 0.0]], axis=0),
+        np.array([*((c, c - 2) for c in range(2, legs)), (legs, legs - 2), (legs, legs - 1)], np.int32),
+        np.append(np.zeros(legs - 2), [1.0, 1.0, 0.0]),
+        np.empty((0, 3)),
+        np.empty(0, np.int32),
+        np.empty((0, 3)),
+        np.empty(0, np.int32),
+    )
+    moments = moments_of(carrying, np.array([0, 1], np.int32), np.array([[-6, 0, 0.05], [6, 0, 0.05]]), np.ones(2))
+    even = np.ones(3)
+    own = np.array([[0.5, 0.5, 2.0], [0.5, 2.0, 2.0]])
+    walked = printed(moments, Draws(even, even, even, own))
+    assert walked.share == pytest.approx([1.0, 10 / 40, 0.0]) and walked.torn.tolist() == [2, 1, 0]

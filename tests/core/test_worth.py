@@ -210,3 +210,11 @@ def test_a_wide_ledge_is_lost_with_nothing_under_it_and_held_by_enough(count: in
     found = [h for h in ledger(proof, context, tips=tips) if h.code == "overhang"]
     chance = max((h.chance for h in found if h.loss == "part lost"), default=0.0)
     assert low <= chance <= high, [(h.message, h.chance, h.loss) for h in found]
+
+
+def test_the_nearest_face_is_asked_and_not_the_one_far_above() -> None:
+    """Nothing lies within a millimetre of this tip: a face 2.5 mm beside it is nearer than the roof over it."""
+    roof, ledge = box((0, 0, 12), (6, 6, 2)), box((5.5, 0, 2), (6, 6, 2))
+    both = Mesh.joined([roof, ledge])
+    weights = np.where(both.middles()[:, 2] > 8, 5.0, 0.25)
+    assert weights_at(both, weights, [tip(0, 0, 1)]).tolist() == [0.25]
