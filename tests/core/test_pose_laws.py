@@ -36,7 +36,7 @@ from tenugui.core.pose import (
 from tenugui.core.pose.choose import _pick, front
 from tenugui.core.pose.expected import expected
 from tenugui.core.pose.place import plinth_under
-from tenugui.core.pose.price import PLINTH_MM, falls, foot_hold, overturning, plinths, takes
+from tenugui.core.pose.price import PLINTH_MARGIN_MM, PLINTH_MM, falls, foot_hold, overturning, plinths, takes
 from tenugui.core.pose.words import GOOD, POOR
 from tenugui.core.worth import Gift, Rates, least, priced
 from tests.poses import choose_poses
@@ -344,6 +344,9 @@ def test_a_plinth_lies_under_the_foot_and_is_printed_with_it() -> None:
     assert plate.size == pytest.approx([18, 18, PLINTH_MM]) and plate.lower[2] == 0
     assert float(face_volumes(plate).sum()) == pytest.approx(18 * 18 * PLINTH_MM), "its faces look outwards"
     assert (plate.lower + plate.upper)[:2] / 2 == pytest.approx([0, 0], abs=1e-6)
+    beast = Mesh.joined([box((0, 0, 12), (40, 8, 4)), box((-15, 0, 5), (4, 4, 10)), box((15, 0, 6), (4, 4, 9))])
+    under = plinth_under(beast.dropped(), 18.0)
+    assert under.size == pytest.approx([34 + PLINTH_MARGIN_MM, 18, PLINTH_MM]), "under the hoof in the air, too"
 
 
 @pytest.mark.parametrize("process", ["resin", "filament"])

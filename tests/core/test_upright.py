@@ -47,6 +47,14 @@ def test_a_flat_foot_is_found_on_any_side(make, axis: str) -> None:  # type: ign
     assert "flat foot" in found[0].why
 
 
+@pytest.mark.parametrize("degrees", [-5.0, 3.0])
+def test_a_tilted_beast_is_set_level_on_its_paws(degrees: float) -> None:
+    a = np.radians(degrees)
+    tilt = np.array([[1.0, 0, 0], [0, np.cos(a), -np.sin(a)], [0, np.sin(a), np.cos(a)]])
+    found = guess_up(hound().transformed(tilt))[0]
+    assert float(np.dot(found.direction, tilt @ [0, 0, 1.0])) > np.cos(np.radians(0.7)), found
+
+
 @settings(max_examples=12, deadline=None)
 @given(st.integers(0, 10_000))
 def test_a_bust_turned_anyhow_is_stood_on_its_socle(seed: int) -> None:

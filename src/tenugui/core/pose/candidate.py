@@ -64,7 +64,7 @@ def candidate(
             metrics["plinth_mm"] = plinth
             text += (
                 f"; on its foot of {touches} it is knocked over in {off:.0%} "
-                f"of prints, so it stands on a plinth {plinth:.0f} mm square"
+                f"of prints, so it stands on a plinth of {plinth:.0f} mm"
             )
             off = 0.0
         elif off > FALLS:

@@ -13,8 +13,7 @@ from ..machines import ROOM_SLACK_MM, MachineError, fits_in
 from ..mesh import Mesh, hull_corners
 from ..mesh.mesh import F8
 from .directions import rotation_to_plate, spread_directions, unit_vector
-from .price import PLINTH_MM
-from .sweep import CONTACT_MM
+from .price import PLINTH_MARGIN_MM, PLINTH_MM
 
 
 @dataclass(frozen=True)
@@ -72,14 +71,19 @@ def placement(
     )
 
 
+FEET_MM = 2.0
+"""Prior: feet that end so much higher than the lowest belong to the stance."""
+
+
 def plinth_under(figure: Mesh, side: float) -> Mesh:
-    """A square plate on the plate, PLINTH_MM thick, under the middle of what a dropped figure stands on and under its
-    centre as far as it reaches.
+    """A plate on the plate, PLINTH_MM thick and at least `side` mm wide, under all on which a dropped figure stands,
+    and under feet that end just above: what is built up to them from it comes off with it.
     """
-    foot = figure.vertices[figure.vertices[:, 2] < figure.lower[2] + CONTACT_MM]
-    x, y = (foot.min(axis=0) + foot.max(axis=0))[:2] / 2
+    foot = figure.vertices[figure.vertices[:, 2] < figure.lower[2] + FEET_MM, :2]
+    middle, across = (foot.min(axis=0) + foot.max(axis=0)) / 2, np.ptp(foot, axis=0)
+    wide = np.maximum(side, across + PLINTH_MARGIN_MM)
     shape = np.array([[a, b, c] for a in (-1, 1) for b in (-1, 1) for c in (0, 1)], float)
-    vertices = shape * [side / 2, side / 2, PLINTH_MM] + [x, y, 0.0]
+    vertices = shape * [*wide / 2, PLINTH_MM] + [*middle, 0.0]
     faces = ConvexHull(vertices)
     turned = np.einsum("ij,ij->i", _normals_of(vertices[faces.simplices]), faces.equations[:, :3]) < 0
     return Mesh(vertices, np.where(turned[:, None], faces.simplices[:, ::-1], faces.simplices).astype(np.int32))

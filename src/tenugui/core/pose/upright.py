@@ -49,8 +49,12 @@ STRAIGHTER = 0.002
 """Prior: a flat foot larger by this share of the squared size says that the file was turned."""
 FLAT_ENOUGH, REST_ENOUGH = 0.4, 0.6
 """Prior: a flat foot of this share of what the figure covers of the table, or a stance as broad, is as good as any."""
-NEAR_DEG = 4.0
+NEAR_DEG = 9.0
 """Prior: a resting face so close to an axis is that axis."""
+ON_FEET, BROAD = 0.05, 0.04
+"""Priors: what has less of a flat foot, by what it covers of the table, stands on feet; and is set down level on them
+where they span so much.
+"""
 BASE = 0.006
 """Prior: the foot's faces lie within this share of the figure's size above its lowest point."""
 SURE = 0.15
@@ -123,6 +127,7 @@ def guess_up(
     rest, areas = resting_directions(mesh, CANDIDATES)
     downs = [tuple(-c for c in up) for up in AXES.values()]
     steady = dict.fromkeys(range(len(downs)), 0.0)
+    feet: dict[int, tuple[float, F8]] = {}
     for direction, area in zip(rest, areas, strict=True):
         near = [i for i, d in enumerate(downs) if float(np.dot(d, direction)) > np.cos(np.radians(NEAR_DEG))]
         if near:
@@ -130,9 +135,13 @@ def guess_up(
             more = _foot(mesh, np.array(direction)) - _foot(mesh, np.array(downs[near[0]]))
             if more > STRAIGHTER * float(mesh.size @ mesh.size):
                 downs[near[0]] = tuple(direction)  # the file was turned a little, and the foot says how far
+            feet.setdefault(near[0], (float(area), direction))
         else:
             downs.append(tuple(direction))
             steady[len(downs) - 1] = float(area)
+    for i, (area, direction) in feet.items():
+        if _on_feet(mesh, np.array(downs[i]), area):
+            downs[i] = tuple(direction)
     down = np.array(downs, float)
     evidence = _evidence(mesh, down, np.array([steady[i] for i in range(len(downs))]))
     stances = Stances(mesh)
@@ -159,6 +168,12 @@ def guess_up(
         ups.append(Up((x, y, z), float(score), why))
     ups = sorted(ups, key=lambda u: -u.score)
     return (ups if is_sure(ups) else _by_faces(ups, faces or partial(find_faces, mesh)))[:most]
+
+
+def _on_feet(mesh: Mesh, down: F8, area: float) -> bool:
+    """Whether it stands on feet and not on a foot, and `area` is broad enough to level it."""
+    shadow = _shadow(mesh, down)
+    return _foot(mesh, down) < ON_FEET * shadow and area > BROAD * shadow
 
 
 def _standing(stance: Stance) -> float:
