@@ -7,7 +7,7 @@ speaks of height, eye, crown, sight or lean speaks of it.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -49,11 +49,11 @@ STRAIGHTER = 0.002
 """Prior: a flat foot larger by this share of the squared size says that the file was turned."""
 FLAT_ENOUGH, REST_ENOUGH = 0.4, 0.6
 """Prior: a flat foot of this share of what the figure covers of the table, or a stance as broad, is as good as any."""
-NEAR_DEG = 9.0
+NEAR_DEG = 4.0
 """Prior: a resting face so close to an axis is that axis."""
-ON_FEET, BROAD = 0.05, 0.04
+ON_FEET, BROAD, LEVEL_DEG = 0.05, 0.04, 9.0
 """Priors: what has less of a flat foot, by what it covers of the table, stands on feet; and is set down level on them
-where they span so much.
+where they span so much and lie within so many degrees.
 """
 BASE = 0.006
 """Prior: the foot's faces lie within this share of the figure's size above its lowest point."""
@@ -127,7 +127,6 @@ def guess_up(
     rest, areas = resting_directions(mesh, CANDIDATES)
     downs = [tuple(-c for c in up) for up in AXES.values()]
     steady = dict.fromkeys(range(len(downs)), 0.0)
-    feet: dict[int, tuple[float, F8]] = {}
     for direction, area in zip(rest, areas, strict=True):
         near = [i for i, d in enumerate(downs) if float(np.dot(d, direction)) > np.cos(np.radians(NEAR_DEG))]
         if near:
@@ -135,13 +134,9 @@ def guess_up(
             more = _foot(mesh, np.array(direction)) - _foot(mesh, np.array(downs[near[0]]))
             if more > STRAIGHTER * float(mesh.size @ mesh.size):
                 downs[near[0]] = tuple(direction)  # the file was turned a little, and the foot says how far
-            feet.setdefault(near[0], (float(area), direction))
         else:
             downs.append(tuple(direction))
             steady[len(downs) - 1] = float(area)
-    for i, (area, direction) in feet.items():
-        if _on_feet(mesh, np.array(downs[i]), area):
-            downs[i] = tuple(direction)
     down = np.array(downs, float)
     evidence = _evidence(mesh, down, np.array([steady[i] for i in range(len(downs))]))
     stances = Stances(mesh)
@@ -167,13 +162,22 @@ def guess_up(
         why = _why(names[i] if i < len(names) else None, flat, stands, stance)
         ups.append(Up((x, y, z), float(score), why))
     ups = sorted(ups, key=lambda u: -u.score)
-    return (ups if is_sure(ups) else _by_faces(ups, faces or partial(find_faces, mesh)))[:most]
+    ups = ups if is_sure(ups) else _by_faces(ups, faces or partial(find_faces, mesh))
+    level = {up.direction: replace(up, direction=_levelled(mesh, up.direction, rest, areas)) for up in ups[:most]}
+    # Two that are set level on the same feet are one.
+    return list({up.direction: up for up in reversed(level.values())}.values())[::-1]
 
 
-def _on_feet(mesh: Mesh, down: F8, area: float) -> bool:
-    """Whether it stands on feet and not on a foot, and `area` is broad enough to level it."""
+def _levelled(mesh: Mesh, up: Direction, rest: F8, areas: F8) -> Direction:
+    """The up of what stands on feet and not on a foot as it would stand on a table: on the broadest resting face that
+    is near.
+    """
+    down = -np.array(up)
     shadow = _shadow(mesh, down)
-    return _foot(mesh, down) < ON_FEET * shadow and area > BROAD * shadow
+    near = (rest @ down > np.cos(np.radians(LEVEL_DEG))) & (areas > BROAD * shadow) if len(rest) else np.zeros(0, bool)
+    if not near.any() or _foot(mesh, down) >= ON_FEET * shadow:
+        return up
+    return unit(-rest[int(np.argmax(np.where(near, areas, 0.0)))])
 
 
 def _standing(stance: Stance) -> float:
