@@ -163,9 +163,11 @@ def guess_up(
         ups.append(Up((x, y, z), float(score), why))
     ups = sorted(ups, key=lambda u: -u.score)
     ups = ups if is_sure(ups) else _by_faces(ups, faces or partial(find_faces, mesh))
-    level = {up.direction: replace(up, direction=_levelled(mesh, up.direction, rest, areas)) for up in ups[:most]}
-    # Two that are set level on the same feet are one.
-    return list({up.direction: up for up in reversed(level.values())}.values())[::-1]
+    level: dict[Direction, Up] = {}
+    for up in ups[:most]:  # two that are set level on the same feet are one
+        direction = _levelled(mesh, up.direction, rest, areas)
+        level.setdefault(direction, replace(up, direction=direction))
+    return list(level.values())
 
 
 def _levelled(mesh: Mesh, up: Direction, rest: F8, areas: F8) -> Direction:
