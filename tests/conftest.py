@@ -53,8 +53,8 @@ def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Address]:
 
 PEOPLES = (
     "settings", "outcomes", "seen", "photos", "specimens", "series", "evidence", "taken", "timers", "kits", "runs",
-    "batches", "plate_steps", "plates", "orders", "house", "jobs", "decisions", "plans", "figures", "printers",
-    "materials",
+    "drill_answers", "drill_pictures", "drills", "batches", "plate_steps", "plates", "orders", "house", "jobs",
+    "decisions", "plans", "figures", "printers", "materials",
 )  # fmt: skip
 COMPUTED = ("results", "result_blobs", "blob_chunks", "blobs")
 

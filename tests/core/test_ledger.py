@@ -101,6 +101,14 @@ def test_on_a_large_figure_a_part_must_be_larger_to_be_one() -> None:
     assert one_thin("rod", limit / 2, 5.0, 0.2, tall=120).loss == "scar"
 
 
+def test_a_part_is_one_in_whatever_pose() -> None:
+    limit = thin_limits(HERON)["rod"]
+    for lies in ((10.0, 10.0, 120.0), (120.0, 10.0, 10.0), (10.0, 120.0, 10.0)):
+        figure = box((0, 0, lies[2] / 2), lies)
+        (one,) = told(figure, thin=[place("rod", limit / 2, 5.0, 0.2)], code="thin", figure=figure)
+        assert one.loss == "scar", lies
+
+
 def test_edges_are_told_once_and_cost_nothing() -> None:
     """What thins out comes out rounded, and nothing breaks off with it."""
     edges = [ThinPlace(0, 0, z, 0.05, 4.0 + z, 0.5, "edge") for z in (1.0, 2.0, 3.0)]

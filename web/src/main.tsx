@@ -19,6 +19,7 @@ import { Boundary, Trouble } from "./shell/Trouble";
 import { Toasts } from "./ui/Toasts";
 
 const AblePage = later(() => import("./able/AblePage").then((m) => m.AblePage));
+const DrillsPage = later(() => import("./drills/DrillsPage").then((m) => m.DrillsPage));
 const FigurePage = later(() => import("./folds/FigurePage").then((m) => m.FigurePage));
 const KitPage = later(() => import("./kit/KitPage").then((m) => m.KitPage));
 const LogPage = later(() => import("./bench/LogPage").then((m) => m.LogPage));
@@ -67,6 +68,7 @@ createRoot(root).render(
                   <Route path="/able/:printer" element={<AblePage />} />
                   <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
                   <Route path="/kit/:kit" element={<KitPage />} />
+                  <Route path="/drills" element={<DrillsPage />} />
                   <Route path="/week" element={<WeekPage />} />
                   <Route path="/shelf" element={<ShelfPage />} />
                   <Route path="/settings" element={<SettingsPage />} />

@@ -19,6 +19,7 @@ from . import (
     able,
     bring_in,
     decisions,
+    drills,
     exports,
     figures,
     finishing,
@@ -100,6 +101,7 @@ def make_app(
         able.router,
         series.router,
         week.router,
+        drills.router,
         workshop.router,
         reference.router,
     ):

@@ -82,6 +82,7 @@ export function Header() {
         <Link to="/plates">Plates</Link>
         <Link to="/log">Log</Link>
         <Link to="/series">Series</Link>
+        <Link to="/drills">Drills</Link>
         <Link to="/shelf">Shelf</Link>
         <Link to="/settings">Settings</Link>
         <button type="button" onClick={() => setTheme(there)} aria-label={`Change to ${there}`}>

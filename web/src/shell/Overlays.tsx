@@ -20,6 +20,7 @@ const KEYS: [string, string][] = [
   [", .", "in Proof: a layer down, a layer up"],
   ["N, Shift N, Del", "in Supports: the next tip, the one before, take it away"],
   ["Enter", "take the row shown"],
+  ["1 to 6, Enter", "in Drills: pick A to F, answer and go on"],
   ["Z, Shift Z", "undo, redo a decision"],
   ["S, H, F, K, O, X", "in Marks: which mark"],
   ["A, C, E", "in Marks: brush, to the creases, flat face"],
@@ -133,6 +134,7 @@ export function Palette() {
             {item("The week: what is ready when", () => go("/week"))}
             {item("Plates: what lies together", () => go("/plates"))}
             {item("Series: what you want to know for sure", () => go("/series"))}
+            {item("Drills: train the eye", () => go("/drills"))}
             {item("Shelf: printers and materials", () => go("/shelf"))}
             {item("Settings: how much may come in", () => go("/settings"))}
             {item("Bring in a figure", () => go("/?bring=1"))}

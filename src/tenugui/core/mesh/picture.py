@@ -32,20 +32,15 @@ def picture(
     points (n, 3) that fill the frame in place of the mesh, so that two pictures are to one scale.
     """
     rays = rays_of(mesh)
-    az, el = np.radians(azimuth), np.radians(elevation)
-    toward = np.array([np.cos(el) * np.cos(az), np.cos(el) * np.sin(az), np.sin(el)])
-    right = np.array([-np.sin(az), np.cos(az), 0.0])
-    up = np.cross(toward, right)
+    right, up, toward = axes_of(azimuth, elevation)
     flat = (mesh.vertices if frame is None else frame) @ np.stack([right, up, toward], axis=1)
-    low, high = flat.min(axis=0), flat.max(axis=0)
-    middle, span = (low + high) / 2, high - low
     fine = 2  # each pixel is the mean of 2 x 2 rays
     wide, tall = size[0] * fine, size[1] * fine
-    step = 1.04 * max(span[0] / wide, span[1] / tall)
+    middle, step, far = _fit(flat, (wide, tall))
     u = (np.arange(wide) - (wide - 1) / 2) * step + middle[0]
     v = ((tall - 1) / 2 - np.arange(tall)) * step + middle[1]
     grid = np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2)
-    origins = grid[:, :1] * right + grid[:, 1:] * up + (high[2] + 1.0) * toward
+    origins = grid[:, :1] * right + grid[:, 1:] * up + (far + 1.0) * toward
     _, face = rays.first(origins, -toward)
     normal, _ = mesh.normals_and_areas()
     hit = face >= 0
@@ -70,3 +65,31 @@ def picture(
     out = io.BytesIO()
     Image.fromarray(np.round(folded).astype(np.uint8)).save(out, "PNG", optimize=True)
     return out.getvalue()
+
+
+def axes_of(azimuth: float, elevation: float) -> tuple[F8, F8, F8]:
+    """Unit vectors (3,) to the right, up and towards whoever looks from (`azimuth`, `elevation`) degrees."""
+    az, el = np.radians(azimuth), np.radians(elevation)
+    toward = np.array([np.cos(el) * np.cos(az), np.cos(el) * np.sin(az), np.sin(el)])
+    right = np.array([-np.sin(az), np.cos(az), 0.0])
+    return right, np.cross(toward, right), toward
+
+
+def _fit(flat: F8, size: tuple[int, int]) -> tuple[F8, float, float]:
+    """Middle (2,), mm a pixel, and what lies nearest, of points (n, 3) seen along their last axis that fill a frame."""
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    step = 1.04 * max((high - low)[0] / size[0], (high - low)[1] / size[1])
+    return (low + high)[:2] / 2, float(step), float(high[2])
+
+
+def pixels_of(points: F8, frame: F8, size: tuple[int, int], azimuth: float, elevation: float) -> F8:
+    """Where points (n, 3) lie on a `picture` (n, 2), from its left upper corner, that these `frame` points fill.
+
+    >>> corners = np.array([[0.0, 0, 0], [10, 0, 0], [0, 0, 10], [10, 0, 10]])
+    >>> pixels_of(np.array([[5.0, 0, 5]]), corners, (100, 100), -90.0, 0.0).tolist()
+    [[50.0, 50.0]]
+    """
+    turn = np.stack(axes_of(azimuth, elevation), axis=1)
+    middle, step, _ = _fit(frame @ turn, size)
+    across = (points @ turn)[:, :2] - middle
+    return np.asarray(np.array(size) / 2 + across * [1, -1] / step)

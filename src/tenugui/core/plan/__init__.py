@@ -28,6 +28,7 @@ from .bare import bare_heights
 from .beside import sets_beside
 from .chain import Chain, run_chain, sized
 from .cut_out import lattice_of
+from .drills import drills
 from .figure import mirror_of
 from .folds import FOLDS
 from .frozen import changed, frozen_of
@@ -104,6 +105,7 @@ __all__ = [
     "computed",
     "copy_of",
     "draft_key",
+    "drills",
     "engine_of",
     "findings_of",
     "frozen_of",

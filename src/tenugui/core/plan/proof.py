@@ -146,7 +146,7 @@ def proof(shelf: Shelf, given: BandedGiven, progress: Progress) -> ProofBoard:
     with ThreadPoolExecutor(1) as pool:
         package = pool.submit(checked_package, parts, labels, settings_of(inputs, supported))
         stl, sheet = shelf.put(as_stl(parts)), shelf.put(_sheet_picture(inputs, supported))
-        removal = _removal(inputs, supported)
+        removal = removal_sheet(inputs, supported)
         files = FilesDoc(stl=stl, package=shelf.put(package.result()), sheet_sha=sheet)
     stops = stops_of(supported, tops_of(supported.row.strip, parts))
     return ProofBoard(proof=supported.proof, held=supported.row, files=files, removal=removal, stops=stops)
@@ -165,7 +165,7 @@ def _in_bands(inputs: PosedInputs, supported: HeldDoc, given: BandedGiven) -> He
     return supported.model_copy(update={"row": in_bands(inputs, supported.row, bands), "proof": proof})
 
 
-def _removal(inputs: PosedInputs, supported: HeldDoc) -> RemovalDoc:
+def removal_sheet(inputs: PosedInputs, supported: HeldDoc) -> RemovalDoc:
     """How its supports come off, but for those that stay in a cavity."""
     numbers = [k for k, spot in enumerate(supported.row.spots) if not spot.inside]
     tips = tips_from([supported.supports.tips[k] for k in numbers])

@@ -9,7 +9,7 @@ from ..mesh import ThinPlace
 SURVIVES = 2.0
 """Prior: a part at its limit of thickness breaks in one of twelve cases; at half the limit, in every second."""
 PART_MM, PART_SHARE = 3.0, 0.06
-"""Priors: a rod shorter than so many mm, or than this share of the figure's height, or a sheet thin less far in from
+"""Priors: a rod shorter than so many mm, or than this share of the figure's largest extent, or a sheet thin less far in from
 its edge, chips; a larger one breaks off.
 """
 LARGER = 1.5
@@ -46,13 +46,21 @@ def _rounded(edges: list[ThinPlace], sight: Sight, limit: float) -> Hazard:
     )
 
 
+def _largest(sight: Sight) -> float:
+    """The figure's largest extent, mm: what is a part of it is one in whatever pose."""
+    if sight.figure is not None:
+        return float(sight.figure.size.max())
+    grid = sight.own.stack.grid
+    return max(grid.layers * grid.height, grid.rows * grid.pitch)
+
+
 @source(THIN)
 def thin(sight: Sight) -> list[Hazard]:
     """A rod breaks off by its length; a sheet only where it is thin far in from its edge. What no machine draws is a
     fold, and nothing breaks off with it.
     """
     hazards, limits = [], thin_limits(sight.context.printer)
-    tall = sight.proof.stack.grid.layers * sight.height
+    large = _largest(sight)
     edges = [p for p in sight.thin if p.kind == EDGE]
     if edges:
         hazards.append(_rounded(edges, sight, limits["sheet"]))
@@ -60,7 +68,7 @@ def thin(sight: Sight) -> list[Hazard]:
         limit = limits[p.kind]
         text = f"{p.thickness:.2f} mm thin over {p.extent:.1f} mm; {limit:.2f} mm survive handling."
         reach = p.extent if p.kind == "rod" else p.width
-        chips = reach < max(PART_MM, PART_SHARE * tall)
+        chips = reach < max(PART_MM, PART_SHARE * large)
         hazards.append(
             THIN.at(
                 max(0, int(p.z / sight.height)),

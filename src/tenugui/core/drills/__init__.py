@@ -1,0 +1,33 @@
+"""Drills for the eye: questions that the engine makes of a figure, or of nothing but a law, and grades itself.
+
+Terms. *Drill*: a question with lettered options or a number for an answer. *Key*: what is right, and why; it is never
+shown with the question. *Skill*: what a drill trains. *Rating*: how good somebody is at a skill, and how hard a drill
+is, on one scale (Rasch 1960), each with its spread.
+"""
+
+from .due import Tried, next_round, rests_until
+from .grade import Answer, graded
+from .of_figure import Scene, figure_drills
+from .plain import plain_drills
+from .question import KINDS, Drill, DrillError, Key, Question
+from .rating import Answered, Rated, Rating, rated
+
+__all__ = [
+    "KINDS",
+    "Answer",
+    "Answered",
+    "Drill",
+    "DrillError",
+    "Key",
+    "Question",
+    "Rated",
+    "Rating",
+    "Scene",
+    "Tried",
+    "figure_drills",
+    "graded",
+    "next_round",
+    "plain_drills",
+    "rated",
+    "rests_until",
+]

@@ -1,0 +1,93 @@
+"""Drills of a plan that is settled: the engine's own answers as questions."""
+
+from __future__ import annotations
+
+import hashlib
+
+import numpy as np
+
+from ..contract import HeldDoc, LayersBoard, tips_from
+from ..contract.drills import DrillsDoc, drill_of
+from ..contract.removal import RemovalGroup
+from ..drills import Scene, figure_drills
+from ..drills.of_figure import HeightShown, Loss, PoseShown
+from ..mesh import picture
+from ..pose import rank_poses
+from ..removal.hands import weights_at
+from ..supports import manner_of
+from .figure import coarse_of
+from .given import FigureGiven, LayersGiven, ProofGiven
+from .inputs import PosedInputs
+from .pose import plain_wish, searched
+from .proof import removal_sheet
+from .shelf import Shelf
+from .supports import held_as_taken
+from .tasks import Progress, kept, key_of, task
+from .what_if import kept_in, needed_of
+
+POSE_SIZE = (250, 300)
+
+
+@task("drills", ProofGiven, DrillsDoc, rests_on=("held", "search", "coarse"))
+def drills(shelf: Shelf, given: ProofGiven, progress: Progress) -> DrillsDoc:
+    """One drill of every kind that the plan has a question for."""
+    progress(0.05, "reading every layer again")
+    inputs, supported = PosedInputs(shelf, given), held_as_taken(shelf, given)
+    context = inputs.placed_context(given.height)
+    before = inputs.before(context)
+    progress(0.4, "looking at its supports")
+    tips, figure = tips_from(supported.supports.tips), inputs.placed.whole
+    peeled = manner_of(context).hangs
+    removal = removal_sheet(inputs, supported)
+    scene = Scene(
+        name="This figure",
+        figure=figure,
+        proof=before,
+        tips=tips,
+        costs=weights_at(figure, context.weights, tips).tolist(),
+        needed=needed_of(kept_in(inputs, supported.row), given.risk).needed if peeled and tips else (),
+        first_side=removal.groups[0].side if removal.groups else "",
+        sides=_sides(removal.groups),
+        losses=_losses(supported),
+        poses=_poses(shelf, inputs, given),
+        heights=_heights(shelf, given),
+    )
+    progress(0.7, "asking")
+    seed = int(hashlib.sha256(key_of("drills", given).encode()).hexdigest()[:12], 16)
+    return DrillsDoc(drills=[drill_of(drill, shelf.put) for drill in figure_drills(scene, seed)])
+
+
+def _sides(groups: list[RemovalGroup]) -> dict[str, int]:
+    sides: dict[str, int] = {}
+    for group in groups:
+        sides[group.side] = sides.get(group.side, 0) + len(group.tips)
+    return sides
+
+
+def _losses(supported: HeldDoc) -> list[Loss]:
+    return [
+        Loss((h.x_mm, h.y_mm, h.z_mm), h.chance, h.message)
+        for h in supported.proof.hazards
+        if h.loss == "part lost" and h.code in ("thin", "handling", "knock", "sway")
+    ]
+
+
+def _poses(shelf: Shelf, inputs: PosedInputs, given: ProofGiven) -> list[PoseShown]:
+    """The poses that nobody beats, and what each takes, in the figure's own frame at its size."""
+    figure = given.to(FigureGiven)
+    search, context = searched(shelf, figure), inputs.context()
+    coarse = coarse_of(shelf, given.sha).scaled(inputs.factor)
+    choice = rank_poses(search.coarse, search, context, wish=plain_wish(None), front=inputs.front)
+    shown = []
+    for c in choice.candidates:
+        turn = inputs.placed_as(c.down).turn
+        said = f"{c.worth.total:.2f} coins: {c.worth.hands_min:.0f} minutes, {c.worth.machine_h:.1f} hours, "
+        said += f"{c.worth.risk:.0%} lost. {c.why}"
+        shown.append(PoseShown(picture(coarse.transformed(turn, np.zeros(3)), size=POSE_SIZE), c.worth.total, said))
+    return shown
+
+
+def _heights(shelf: Shelf, given: ProofGiven) -> list[HeightShown]:
+    board = kept(shelf, "layers", given.to(LayersGiven), LayersBoard)
+    rows = [] if board is None else [row for row in board.choices if row.bands is None]
+    return [HeightShown(row.height.layer_height_mm, row.height.time_s / 3600) for row in rows]
