@@ -9,8 +9,8 @@ from ..mesh import ThinPlace
 SURVIVES = 2.0
 """Prior: a part at its limit of thickness breaks in one of twelve cases; at half the limit, in every second."""
 PART_MM, PART_SHARE = 3.0, 0.06
-"""Priors: a rod shorter than so many mm, or than this share of the figure's largest extent, or a sheet thin less far in from
-its edge, chips; a larger one breaks off.
+"""Priors: a rod shorter than so many mm, or than this share of the figure's largest extent, or a sheet thin less far
+in from its edge, chips; a larger one breaks off.
 """
 LARGER = 1.5
 """A figure may be printed so many times as large for a part of it; beyond that it is another figure."""
