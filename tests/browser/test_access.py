@@ -56,7 +56,8 @@ def test_everything_that_can_be_reached_has_a_name(page: Page, planned: str, fol
 
 
 @pytest.mark.parametrize(
-    "path", ["/", "/log", "/settings", "/series?new=heights", "/able/1", "/plates", "/week", "/week?part=house"]
+    "path",
+    ["/", "/log", "/settings", "/series?new=heights", "/able/1", "/plates", "/week", "/week?part=house", "/drills"],
 )
 def test_pages_beside_the_plan_have_names_and_fit_a_tablet(page: Page, planned: str, path: str) -> None:
     page.set_viewport_size({"width": 1024, "height": 768})

@@ -117,7 +117,7 @@ function Options({ drill, picked, graded, onPick }: OptionsProps) {
               aria-pressed={picked.includes(k)}
               disabled={!!graded}
               onClick={() => onPick(k)}
-              className={`quiet flex-col text-left ${picked.includes(k) ? "border-indigo bg-folded" : ""}`}
+              className="quiet flex-col text-left"
             >
               {drill.a_picture_each && (
                 <img src={srcOf(drill, k)} alt={`Pose ${letterOf(k)}`} className="h-[34vh]" />

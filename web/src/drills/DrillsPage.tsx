@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
-import { api, need, problemOf } from "../api/client";
-import { day } from "../shell/format";
+import { api, need, Problem, problemOf } from "../api/client";
+import { day, hour } from "../shell/format";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { useView } from "../shell/view";
@@ -82,7 +82,7 @@ function Hall({ state, busy, onBegin }: { state: State; busy: boolean; onBegin: 
   const waits = state.due
     ? `${state.due} that ${state.due === 1 ? "was" : "were"} asked before ${state.due === 1 ? "waits" : "wait"}.`
     : state.next_due
-      ? `What was asked before rests until ${day(state.next_due)}.`
+      ? `What was asked before rests until ${day(state.next_due)}, ${hour(state.next_due)}.`
       : "None was asked yet.";
   return (
     <div className="flex flex-wrap items-start gap-x-12 gap-y-6">
@@ -112,8 +112,10 @@ function Sources({ state }: { state: State }) {
         try {
           body = JSON.parse(text) as never;
         } catch {
-          throw new Error(
-            `${file.name} is no JSON: a set of drills is a file that this page wrote.`,
+          throw new Problem(
+            "no-set",
+            `${file.name} is no JSON.`,
+            "A set of drills is a file that this page wrote.",
           );
         }
         const many = await need(api.POST("/api/drills/set", { body }));

@@ -3,11 +3,11 @@ import type { Skill } from "./api";
 /** How somebody stands in every skill: a mark, and how far it may be off. */
 export function Skills({ rows }: { rows: Skill[] }) {
   return (
-    <table aria-label="Skills" className="w-full max-w-[520px] text-[13.5px]">
+    <table aria-label="Skills" className="w-full max-w-[600px] text-[13.5px]">
       <thead className="text-left text-faded">
         <tr>
           <th className="font-normal">skill</th>
-          <th className="w-44 font-normal">right how often, 95 %</th>
+          <th className="w-60 font-normal">right how often, 95 %</th>
           <th className="w-16 text-right font-normal">answers</th>
         </tr>
       </thead>
@@ -29,7 +29,7 @@ export function Skills({ rows }: { rows: Skill[] }) {
 function Span({ row }: { row: Skill }) {
   const [low, mean, high] = [row.low, row.share, row.high].map((v) => Math.round(v * 100));
   return (
-    <span className="flex items-center gap-2">
+    <span className="flex items-center gap-2 whitespace-nowrap">
       <svg
         viewBox="0 0 100 12"
         className="h-3 w-24 shrink-0"

@@ -1,0 +1,131 @@
+"""Drills at their doors: no key before an answer, sets taken whole or refused, and drills of a proved plan."""
+
+from __future__ import annotations
+
+import base64
+import io
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from PIL import Image
+
+from tenugui.core.drills import KINDS
+from tenugui.store import drills
+from tenugui.store.db import Store
+from tests.app.bench import proved, work_off
+
+ONE: dict[str, Any] = {
+    "kind": "factor",
+    "text": "What else moved?",
+    "options": ["film", "room"],
+    "many": True,
+    "unit": None,
+    "a_picture_each": False,
+    "pictures": [],
+    "key": {"right": [1], "reasons": ["It stayed.", "It moved too."], "told": "One thing at a time."},
+    "hard": 0.1,
+}
+
+
+def a_set(*drills: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {"schema": "tenugui/drills@1", "name": "A friend's", "drills": [*drills]} | more
+
+
+def test_a_round_is_answered_and_no_key_is_told_before(client: TestClient) -> None:
+    before = client.get("/api/drills").json()
+    assert before["drills"] >= 18 and before["due"] == 0 and before["next_due"] is None
+    assert {row["skill"] for row in before["skills"]} == {kind.skill for kind in KINDS.values()}
+    asked = client.post("/api/drills/round").json()
+    assert len(asked) == 5 and len({d["kind"] for d in asked}) == 3
+    known = set(asked[0])
+    assert known == {
+        "id", "kind", "skill", "text", "pictures", "options", "many", "unit", "a_picture_each", "source", "again",
+    }, "nothing of a key"  # fmt: skip
+    assert client.get("/api/drills/set").status_code == 409, "a set carries keys, and nothing was answered yet"
+    for drill in asked:
+        for nth in range(drill["pictures"]):
+            png = client.get(f"/api/drills/{drill['id']}/pictures/{nth}")
+            assert Image.open(io.BytesIO(png.content)).format == "PNG"
+        said = {"number": 45.0} if drill["unit"] else {"picked": [0]}
+        graded = client.post(f"/api/drills/{drill['id']}/answer", json=said).json()
+        assert 0 <= graded["score"] <= 1 and graded["told"]
+        assert graded["standing"]["answers"] >= 1 and graded["standing"]["skill"] == drill["skill"]
+        assert graded["standing"]["low"] < graded["standing"]["share"] < graded["standing"]["high"]
+        assert (graded["number"] is None) != bool(drill["unit"])
+    after = client.get("/api/drills").json()
+    assert sum(row["answers"] for row in after["skills"]) == 5 and after["next_due"] is not None
+    again = client.post("/api/drills/round").json()
+    assert not {d["id"] for d in again} & {d["id"] for d in asked}, "what was asked rests"
+
+
+@pytest.mark.parametrize(
+    ("said", "code"),
+    [({}, "no-answer"), ({"picked": [9]}, "no-such-option"), ({"picked": [0], "number": 3}, None)],
+)
+def test_answers_that_fit_no_question(client: TestClient, store: Store, said: dict[str, Any], code: str | None) -> None:
+    client.post("/api/drills/set", json=a_set(ONE))
+    number = next(row["id"] for row in drills.every(store) if row["source"] == "A friend's")
+    answer = client.post(f"/api/drills/{number}/answer", json=said)
+    assert (answer.json().get("code") == code) if code else answer.status_code == 200
+    assert client.post("/api/drills/99999/answer", json={"picked": [0]}).json()["code"] == "no-drill"
+    assert client.post(f"/api/drills/{number}/answer", json={"picked": [-1]}).status_code == 422
+    assert client.get(f"/api/drills/{number}/pictures/0").status_code == 404
+
+
+def test_a_set_goes_out_and_comes_in_on_another_bench(client: TestClient) -> None:
+    asked = client.post("/api/drills/round").json()
+    angle = next(d for d in asked if d["kind"] == "angle")
+    client.post(f"/api/drills/{angle['id']}/answer", json={"number": 30})
+    told = client.get("/api/drills/set")
+    assert told.status_code == 200 and "drills.json" in told.headers["content-disposition"]
+    body = told.json()
+    assert [d["text"] for d in body["drills"]] == [angle["text"]], "what was answered, and nothing else"
+    picture = base64.b64decode(body["drills"][0]["pictures"][0])
+    assert picture == client.get(f"/api/drills/{angle['id']}/pictures/0").content
+    assert client.delete("/api/drills", params={"source": "laws"}).json() >= 18
+    assert client.post("/api/drills/set", json=body).json() == 1
+    assert client.post("/api/drills/set", json=body).json() == 0, "what is there is not taken twice"
+    sources = {row["source"]: row["drills"] for row in client.get("/api/drills").json()["sources"]}
+    assert sources[body["name"]] == 1 and sources["laws"] >= 17
+
+
+def bad(**more: Any) -> dict[str, Any]:
+    return ONE | more
+
+
+@pytest.mark.parametrize(
+    ("drill", "said"),
+    [
+        (bad(kind="tarot"), "'tarot' is no kind"),
+        (bad(key=ONE["key"] | {"right": [7]}), "option that is not there"),
+        (bad(key=ONE["key"] | {"right": []}), "option that is not there"),
+        (bad(unit="°"), "does not answer"),
+        (bad(key=ONE["key"] | {"number": 3.0, "slack": 0.0}), "does not answer"),
+        (bad(key=ONE["key"] | {"reasons": ["one"]}), "one line for every option"),
+        (bad(a_picture_each=True), "one picture for every option"),
+        (bad(pictures=[base64.b64encode(b"no picture").decode()]), "a picture of it is none"),
+    ],
+)
+def test_a_bad_set_is_refused_whole_by_number(client: TestClient, drill: dict[str, Any], said: str) -> None:
+    before = client.get("/api/drills").json()["drills"]
+    refused = client.post("/api/drills/set", json=a_set(ONE | {"text": "A good one?"}, drill))
+    assert refused.status_code == 422 and refused.json()["code"] == "bad-set"
+    assert "Drill 2 of the set" in refused.json()["title"] and said in refused.json()["title"]
+    assert client.get("/api/drills").json()["drills"] == before, "nothing half taken in"
+    assert client.post("/api/drills/set", json=a_set()).status_code == 422
+    assert client.post("/api/drills/set", json=a_set(ONE, schema="other@1")).status_code == 422
+
+
+def test_drills_of_a_plan_come_once_their_job_is_done(client: TestClient, store: Store) -> None:
+    number = proved(client, store)
+    assert [o["plan_id"] for o in client.get("/api/drills").json()["offers"]] == [number]
+    waits = client.post(f"/api/drills/figures/{number}").json()
+    assert waits["job_id"] and waits["drills"] == 0
+    work_off(store)
+    made = client.post(f"/api/drills/figures/{number}").json()
+    assert made["job_id"] is None and made["drills"] >= 1
+    state = client.get("/api/drills").json()
+    assert state["offers"] == [] and sum(row["drills"] for row in state["sources"]) == state["drills"]
+    assert client.post(f"/api/drills/figures/{number}").json()["drills"] == made["drills"]
+    assert client.get("/api/drills").json()["drills"] == state["drills"], "asked twice, kept once"
