@@ -27,6 +27,7 @@ from . import (
     heights,
     jobs,
     kits,
+    line,
     machine,
     memory,
     plans,
@@ -102,6 +103,7 @@ def make_app(
         series.router,
         week.router,
         drills.router,
+        line.router,
         workshop.router,
         reference.router,
     ):

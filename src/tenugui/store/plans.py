@@ -92,6 +92,58 @@ def chains(store: Store, numbers: list[int]) -> dict[int, list[Row]]:
     return chains
 
 
+def decisions(store: Store, number: int) -> list[Row]:
+    """All decisions of a plan, in force or taken back, in the order in which they were made."""
+    with store.work() as sql:
+        sql.execute("SELECT * FROM decisions WHERE plan_id = %s ORDER BY id", (number,))
+        return [_row(row) for row in sql.fetchall()]
+
+
+def of_figure(store: Store, figure_id: int) -> list[Row]:
+    """The plans of a figure: id, number, head; first to last."""
+    with store.work() as sql:
+        sql.execute("SELECT id, number, head_id FROM plans WHERE figure_id = %s ORDER BY number", (figure_id,))
+        return list(sql.fetchall())
+
+
+MOST_PLANS = 40
+"""Of one figure."""
+
+
+@retried
+def branch(store: Store, number: int, decision: int | None) -> int:
+    """Another plan of the same figure with the decisions of a plan up to one of them, in force or not, or with none;
+    returns its id. The plan itself stays as it is.
+
+    Raises:
+        StoreError: `no-plan`, `no-decision`, `too-many`.
+    """
+    with store.work() as sql:
+        sql.execute("SELECT figure_id FROM plans WHERE id = %s", (number,))
+        plan = sql.fetchone()
+        if not plan:
+            raise StoreError("no-plan", f"There is no plan number {number}.", "Go back to the bench.")
+        sql.execute("SELECT COUNT(*) AS n FROM plans WHERE figure_id = %s", (plan["figure_id"],))
+        if int((sql.fetchone() or {"n": 0})["n"]) >= MOST_PLANS:
+            raise StoreError("too-many", f"The figure has {MOST_PLANS} plans.", "Go on with one of them.", 409)
+        sql.execute("SELECT * FROM decisions WHERE plan_id = %s", (number,))
+        every = {row["id"]: row for row in sql.fetchall()}
+        if decision is not None and decision not in every:
+            what = f"Plan {number} has no decision number {decision}."
+            raise StoreError("no-decision", what, "Look at its line of decisions.", 404)
+        line: list[Row] = []
+        at = decision
+        while at is not None:
+            line.insert(0, _row(every[at]))
+            at = every[at]["parent_id"]
+        new, head = create_in(sql, plan["figure_id"]), None
+        for row in line:
+            head = decide_in(
+                sql, new, head, fold=row["fold"], choice=row["choice"], evidence=row["evidence"], reason=row["reason"]
+            )
+        return new
+
+
 def heads(store: Store, numbers: Sequence[int]) -> dict[int, Head]:
     """The decision at each plan's head."""
     if not numbers:
