@@ -19,6 +19,8 @@ import { Boundary, Trouble } from "./shell/Trouble";
 import { Toasts } from "./ui/Toasts";
 
 const AblePage = later(() => import("./able/AblePage").then((m) => m.AblePage));
+const ComparePage = later(() => import("./line/ComparePage").then((m) => m.ComparePage));
+const LinePage = later(() => import("./line/LinePage").then((m) => m.LinePage));
 const DrillsPage = later(() => import("./drills/DrillsPage").then((m) => m.DrillsPage));
 const FigurePage = later(() => import("./folds/FigurePage").then((m) => m.FigurePage));
 const KitPage = later(() => import("./kit/KitPage").then((m) => m.KitPage));
@@ -68,6 +70,8 @@ createRoot(root).render(
                   <Route path="/able/:printer" element={<AblePage />} />
                   <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
                   <Route path="/kit/:kit" element={<KitPage />} />
+                  <Route path="/line/:plan" element={<LinePage />} />
+                  <Route path="/compare" element={<ComparePage />} />
                   <Route path="/drills" element={<DrillsPage />} />
                   <Route path="/week" element={<WeekPage />} />
                   <Route path="/shelf" element={<ShelfPage />} />

@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from ..core.contract import Choice, LineChanged, Numbers
 from ..core.contract.worth import WorthDoc, worth_of
 from ..core.plan import FOLDS
-from ..core.plan.frozen import changed
+from ..core.plan.frozen import NOT_SET, changed
 from ..core.worth import compared, priced, rates_of
 from ..store import plans
 from ..store.db import StoreError
@@ -182,6 +182,9 @@ def compare(
     if not one.lines and not other.lines:
         raise StoreError("nothing-decided", "Neither has a size yet.", "Settle the size of one of them.", 409)
     lines = changed(other.lines, one.lines)
+    if one.process != other.process:
+        # What only one kind of machine has is no difference of two plans.
+        lines = [x for x in lines if x.where == "plan" or NOT_SET not in (x.now, x.before)]
     drawn = pictures(store, one, other)
     in_both = {(x.where, x.name): x.value for x in one.lines}
     alike = sum(in_both.get((x.where, x.name)) == x.value for x in other.lines)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..core.contract import FrozenLine, HeldDoc, LayersChoice, SizeChoice, SupportsChoice
 from ..core.machines import default_height, load_printer
-from ..core.plan import frozen_of, kept, sets_beside
+from ..core.plan import frozen_of, kept, sets_beside, side_of
 from ..core.plan.given import FigureGiven, HeldGiven, SupportsGiven
 from ..core.plan.supported import held_given
 from ..core.worth import Gift
@@ -47,6 +47,12 @@ class Side:
     def gift(self) -> Gift | None:
         """What it takes, where its supports are placed."""
         return None if self.held is None else Gift(**self.held.row.gift.model_dump())
+
+    @property
+    def process(self) -> str | None:
+        """Of its machine, where that is chosen."""
+        size = self.standing.choice(SizeChoice)
+        return None if size is None else str(self.standing.workshop.printers[size.printer_id]["process"])
 
     @property
     def numbers(self) -> dict[str, float] | None:
@@ -126,7 +132,7 @@ def pictures(store: Store, one: Side, other: Side) -> tuple[bytes, bytes, tuple[
     if _alike(one.placed, other.placed):
         told = sets_beside(shelf, one.placed, (one.held, other.held))
         return told.pictures[0], told.pictures[1], told.only
-    return shelf.get(one.held.row.picture_sha), shelf.get(other.held.row.picture_sha), None
+    return side_of(shelf, one.placed, one.held), side_of(shelf, other.placed, other.held), None
 
 
 def _alike(one: SupportsGiven, other: SupportsGiven) -> bool:

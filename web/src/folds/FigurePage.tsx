@@ -115,7 +115,10 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
   return (
     <>
       <Crumbs
-        trail={[{ text: plan.figure_name }, { text: `plan ${plan.number}` }]}
+        trail={[
+          { text: plan.figure_name },
+          { text: `plan ${plan.number}`, to: `/line/${plan.id}` },
+        ]}
         undo={back}
         redo={forth}
       />

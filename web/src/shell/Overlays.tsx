@@ -115,6 +115,7 @@ export function Palette() {
           <Command.Empty className="px-5 py-3 text-faded">Nothing is called that.</Command.Empty>
           {here && (
             <Group title="folds of this plan">
+              {item("Line of decisions: go back, compare", () => go(`/line/${here}`))}
               {folds.map((f) =>
                 item(f.title, () => go(`/plan/${here}/${f.name}`), { value: `fold ${f.title}` }),
               )}

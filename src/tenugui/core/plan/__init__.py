@@ -25,7 +25,7 @@ from . import (  # every task registers itself
 )
 from .again import at_size, mirrored, without_twins
 from .bare import bare_heights
-from .beside import sets_beside
+from .beside import sets_beside, side_of
 from .chain import Chain, run_chain, sized
 from .cut_out import lattice_of
 from .drills import drills
@@ -147,6 +147,7 @@ __all__ = [
     "search_from",
     "searched",
     "sets_beside",
+    "side_of",
     "size",
     "sized",
     "slices",

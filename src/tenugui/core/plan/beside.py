@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ..contract import HeldDoc, tips_from
+from ..contract import HeldDoc, tips_from, unpack_mesh
 from ..mesh import Mesh, picture
 from ..supports import Tip, raft_solid, support_mesh
 from .figure import coarse_of
@@ -44,6 +44,18 @@ def sets_beside(shelf: Shelf, given: PosedGiven, sets: tuple[HeldDoc, HeldDoc]) 
     first, second = (_drawn(figure, parts, frame) for parts in solids)
     only = (sum(own[0]), sum(own[1]))
     return SetsBeside((first, second), only, len(one) - only[0])
+
+
+def side_of(shelf: Shelf, given: PosedGiven, held: HeldDoc) -> bytes:
+    """A held figure as a picture (PNG) as large as one of two."""
+    whole = np.array(held.row.matrix).reshape(4, 4).T
+    figure = coarse_of(shelf, given.sha).transformed(whole[:3, :3], whole[:3, 3])
+    if held.row.supports_sha is None:
+        return picture(figure, SIDE_PX)
+    both = Mesh.joined([figure, unpack_mesh(shelf.get(held.row.supports_sha))])
+    groups = np.full(len(both.faces), SHARED)
+    groups[: len(figure.faces)] = FIGURE
+    return picture(both, SIDE_PX, groups=groups)
 
 
 def alone(tips: list[Tip], others: list[Tip]) -> list[bool]:
