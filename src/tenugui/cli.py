@@ -123,7 +123,18 @@ def _parser() -> argparse.ArgumentParser:
         "--school", choices=["before", "after"], default="before", help="supports off before or after curing"
     )
     finish.add_argument("--failed", metavar="CAUSE:LAYER", help="what failed, and from which layer on")
-    for one in (series, learn, week, plate, finish):
+    night = commands.add_parser("night", help="Plan a folder of figures on some machines; a table in the morning.")
+    night.add_argument("file", metavar="DIR")
+    night.add_argument("--printer", dest="printers", action="append", required=True, help="a preset or a JSON file")
+    night.add_argument("--material", dest="materials", action="append", help="one for each printer, in their order")
+    night.add_argument("--height", type=float, help="scale every figure to this height in mm first")
+    night.add_argument("--unit", choices=["mm", "cm", "m", "in"], default="mm", help="unit of the files' numbers")
+    night.add_argument("--most-risk", type=float, default=1.0, help="what is riskier is not chosen, 0 to 1")
+    night.add_argument("--most-hours", type=float, default=1e6, help="what takes longer is not chosen")
+    night.add_argument("--workers", type=int, default=2, help="figures planned at a time (default 2)")
+    night.add_argument("--again", action="store_true", help="plan also what was planned before")
+    night.add_argument("--out", metavar="OUT", help="where the table is written (default DIR/night)")
+    for one in (series, learn, week, plate, finish, night):
         one.add_argument("--json", action="store_true", help="one line, for machines")
     serve = commands.add_parser("serve", help="serve the application (the launcher calls this)")
     serve.add_argument("--demo", action="store_true")
@@ -147,6 +158,13 @@ def main(argv: list[str] | None = None) -> int:
             if given.command == "plate":
                 given.printer = _json_or_name(given.printer)
             tell(WORKSHOP[given.command](given).model_dump(), given.json)
+            return 0
+        if given.command == "night":
+            from .headless_night import night
+
+            given.printers = [_json_or_name(name) for name in given.printers]
+            given.materials = given.materials and [_json_or_name(name) for name in given.materials]
+            tell(night(given).model_dump(by_alias=True), given.json)
             return 0
         if given.command == "hollow":
             from .headless_hollow import hollowed

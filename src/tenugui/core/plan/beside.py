@@ -50,6 +50,9 @@ def side_of(shelf: Shelf, given: PosedGiven, held: HeldDoc) -> bytes:
     """A held figure as a picture (PNG) as large as one of two."""
     whole = np.array(held.row.matrix).reshape(4, 4).T
     figure = coarse_of(shelf, given.sha).transformed(whole[:3, :3], whole[:3, 3])
+    plinth = PosedInputs(shelf, given).placed.plinth if given.plinth else None
+    if plinth is not None:
+        figure = Mesh.joined([figure, plinth])
     if held.row.supports_sha is None:
         return picture(figure, SIDE_PX)
     both = Mesh.joined([figure, unpack_mesh(shelf.get(held.row.supports_sha))])

@@ -1,0 +1,223 @@
+"""One figure of many, planned to its proof on every machine that there is, and the best of these named."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import orjson
+
+from ..contract import HeldDoc, Refusal, SupportsChoice, steps_of
+from ..contract.night import NightRow, NightWay
+from ..contract.proof import ProofDoc
+from ..errors import CoreError
+from ..formats import pack_whole, read
+from ..machines import load_material, load_printer
+from ..mesh import UNITS, Mesh
+from ..pose import height_along
+from ..repair import Ready, make_ready
+from ..worth import Gift, priced, rates_of
+from .beside import side_of
+from .chain import run_chain, sized
+from .folds import FOLDS
+from .given import ProofGiven, Spec
+from .on_plate import on_plate
+from .shelf import MemoryShelf
+from .size import upright_of
+from .spec import Chosen, PlanBase, must
+from .supports import held_of
+from .tasks import engine_of, quiet
+
+ALIKE = 0.05
+"""Prior: machines whose plans differ by less of their coins are a person's choice."""
+MOST_SAID = 3
+
+
+@dataclass(frozen=True)
+class Night:
+    """What the night is for: machines with a material each, how tall every figure is to be (None: as it came), the unit
+    of its file, and what is too risky or takes too long.
+    """
+
+    machines: tuple[tuple[Spec, Spec], ...]
+    height_mm: float | None = None
+    unit: str = "mm"
+    most_risk: float = 1.0
+    most_hours: float = 1e6
+
+    def key(self, data: bytes) -> str:
+        """Of a file, what is asked of it, and the engine that answers; limits choose and are no part of it."""
+        asked = [self.machines, self.height_mm, self.unit, engine_of("proof"), hashlib.sha256(data).hexdigest()]
+        return hashlib.sha256(orjson.dumps(asked, option=orjson.OPT_SORT_KEYS)).hexdigest()
+
+
+def planned_figure(name: str, data: bytes, night: Night) -> tuple[NightRow, bytes | None]:
+    """A file's row, and the picture (PNG) of its best plan; a file that cannot be planned says why in its row."""
+    began, key = time.perf_counter(), night.key(data)
+    try:
+        whole = read(io.BytesIO(data)).whole.scaled(UNITS[night.unit])
+        ready = make_ready(whole)
+    except CoreError as problem:
+        row = NightRow(
+            file=name, key=key, size_mm=[], ways=[], best=None, look=[], refused=[_refusal(problem)],
+            seconds=time.perf_counter() - began,
+        )  # fmt: skip
+        return row, None
+    figure = _Figure.of(whole, ready)
+    ways: list[NightWay] = []
+    pictures: list[bytes] = []
+    look, refused = figure.look(), []
+    for printer, material in night.machines:
+        try:
+            way, picture, more = figure.on(printer, material, night)
+        except CoreError as problem:
+            refused.append(_refusal(problem, str(printer["name"])))
+            continue
+        ways.append(way)
+        pictures.append(picture)
+        look += [f"{way.printer}: {said}" for said in more]
+    best, close = _best(ways)
+    row = NightRow(
+        file=name,
+        key=key,
+        size_mm=[round(float(v), 2) for v in figure.size(night)],
+        ways=ways,
+        best=best,
+        look=look + close,
+        refused=refused,
+        seconds=round(time.perf_counter() - began, 1),
+    )
+    shown = best if best is not None else 0
+    return row, pictures[shown] if pictures else None
+
+
+def within(way: NightWay, night: Night) -> list[str]:
+    """What of the limits a plan breaks."""
+    beyond = []
+    if way.risk > night.most_risk:
+        beyond.append(f"risk {way.risk:.0%}, more than {night.most_risk:.0%}")
+    if way.time_s / 3600 > night.most_hours:
+        beyond.append(f"{way.time_s / 3600:.1f} hours, more than {night.most_hours:g}")
+    return beyond
+
+
+def chosen(row: NightRow, night: Night) -> NightRow:
+    """The row with its ways held to other limits, and the best of them."""
+    ways = [way.model_copy(update={"beyond": within(way, night)}) for way in row.ways]
+    return row.model_copy(update={"ways": ways, "best": _best(ways)[0]})
+
+
+def _best(ways: Sequence[NightWay]) -> tuple[int | None, list[str]]:
+    """The cheapest within the limits, and what is to be said where another is as cheap."""
+    able = [k for k, way in enumerate(ways) if not way.beyond]
+    if not able:
+        return None, ["no machine keeps the limits"] if ways else []
+    best = min(able, key=lambda k: ways[k].coins)
+    alike = [ways[k].printer for k in able if k != best and ways[k].coins < ways[best].coins * (1 + ALIKE)]
+    return best, [f"as cheap on {', '.join(alike)}"] if alike else []
+
+
+def _refusal(problem: CoreError, where: str = "") -> Refusal:
+    return Refusal(code=problem.code, what=problem.what, where=where or problem.where, remedy=problem.remedy)
+
+
+@dataclass(frozen=True)
+class _Figure:
+    shelf: MemoryShelf
+    sha: str
+    worked: str
+    mesh: Mesh
+    ready: Ready
+    up: tuple[float, float, float]
+    sure: bool
+
+    @staticmethod
+    def of(whole: Mesh, ready: Ready) -> _Figure:
+        shelf = MemoryShelf()
+        sha, worked = shelf.put(pack_whole(whole)), shelf.put(pack_whole(ready.mesh))
+        ups = upright_of(shelf, worked)
+        return _Figure(shelf, sha, worked, ready.mesh, ready, ups.ups[0].up, ups.sure)
+
+    def factor(self, night: Night) -> float:
+        tall = height_along(self.mesh.vertices, self.up)
+        return 1.0 if night.height_mm is None else night.height_mm / tall
+
+    def size(self, night: Night) -> list[float]:
+        return [float(v) for v in self.mesh.size * self.factor(night)]
+
+    def look(self) -> list[str]:
+        """What is to be looked at whatever it is printed on."""
+        said = [] if self.sure else ["which way is up was hard to tell"]
+        steps = steps_of(self.ready.steps)
+        if steps:
+            said.append(f"its file was mended: {'; '.join(step.message for step in steps[:MOST_SAID])}")
+        return said + ([f"{self.ready.open_left} edges stay open"] if self.ready.open_left else [])
+
+    def on(self, printer: Spec, material: Spec, night: Night) -> tuple[NightWay, bytes, list[str]]:
+        """Planned on a machine: the way, its picture, and what is to be looked at."""
+        base = PlanBase(self.sha, self.worked, {1: printer}, {1: material})
+        factor = self.factor(night)
+        tall = height_along(self.mesh.vertices, self.up) * factor
+        start: Chosen = {"size": sized(base, factor=factor, height_mm=tall, printer_id=1, material_id=1, up=self.up)}
+        chain = run_chain(self.shelf, base, start, until="layers", progress=quiet)
+        given = _last(base, chain.choices)
+        taken = must(chain.choices, SupportsChoice)
+        held = held_of(self.shelf, given, height=given.height, risk=taken.risk, style=taken.style)
+        way = _way(held, given, self.up, self.shelf)
+        way = way.model_copy(update={"beyond": within(way, night)})
+        return way, side_of(self.shelf, given, held), _said(held)
+
+
+def _last(base: PlanBase, choices: Chosen) -> ProofGiven:
+    spec = next(s for s in FOLDS if s.name == "proof")
+    return spec.inputs(base, choices).to(ProofGiven)
+
+
+def _way(held: HeldDoc, given: ProofGiven, up: tuple[float, float, float], shelf: MemoryShelf) -> NightWay:
+    row, proof = held.row, held.proof
+    gift = Gift(**row.gift.model_dump())
+    lean = float(np.degrees(np.arccos(np.clip(-np.dot(given.down, up), -1, 1))))
+    printer = load_printer(given.printer)
+    return NightWay(
+        printer=printer.name,
+        material=load_material(given.material, printer).name,
+        layer_height_mm=row.layer_height_mm,
+        time_s=row.numbers.time_s,
+        hands_min=gift.hands_min,
+        mass_g=row.numbers.mass_g,
+        risk=row.numbers.risk,
+        tips=row.tip_count,
+        coins=priced(gift, rates_of(None)).total,
+        lean_deg=round(lean, 1),
+        beyond=[],
+        plan={
+            "layer_height_mm": row.layer_height_mm,
+            "on_plate": on_plate(shelf, given, held).model_dump(),
+            "proof": _of_plate(proof),
+        },
+    )
+
+
+def _of_plate(proof: ProofDoc) -> dict[str, object]:
+    return {
+        "printer": proof.printer,
+        "material_name": proof.material_name,
+        "time_s": proof.time_s,
+        "risk": proof.risk,
+        "material": proof.material.model_dump(),
+        "hazards": [{"code": h.code, "chance": h.chance} for h in proof.hazards if h.code == "mishap"],
+    }
+
+
+def _said(held: HeldDoc) -> list[str]:
+    """What of a plan wants a person's eye before it is printed."""
+    row = held.row
+    said = [f"{row.islands_after} places still start in mid air"] if row.islands_after else []
+    said += [f.message for f in row.findings if f.severity == "severe"]
+    grave = [h for h in held.proof.hazards if h.severity == "severe" and h.loss != "scar"]
+    said += [h.message for h in sorted(grave, key=lambda h: -h.chance)[:MOST_SAID]]
+    return list(dict.fromkeys(said))

@@ -1,0 +1,278 @@
+"""`night`: a folder of figures planned while nobody looks on, each on the machines that there are; a table in the
+morning. What is done is kept figure by figure: stopped, it goes on where it was.
+"""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import html
+import io
+import multiprocessing
+import sys
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Executor, Future, ProcessPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
+from pathlib import Path
+
+import orjson
+from pydantic import ValidationError
+
+from .core.contract import Refusal
+from .core.contract.night import NightDoc, NightPlate, NightRow, NightWay
+from .core.contract.plate import PlanOfPlate, piece_of
+from .core.errors import CoreError
+from .core.machines import load_material, load_printer
+from .core.plan.night import Night, chosen, planned_figure
+from .core.plate import Piece, plates_of
+
+ENDINGS = (".stl", ".obj", ".ply", ".3mf", ".glb", ".gltf", ".zip")
+MOST_FILES, MOST_BYTES = 500, 1 << 30
+MOST_WORKERS = 32
+GAP_MM = 2.0
+
+
+def night(given: argparse.Namespace) -> NightDoc:
+    """Plan a folder.
+
+    Raises:
+        CoreError: `no-folder`, `no-figures`, `too-many`, `bad-limit`, and what the machines' files raise.
+    """
+    home, asked = Path(given.file), _asked(given)
+    files = _files(home)
+    out = home / "night" if given.out is None else Path(given.out)
+    (out / "rows").mkdir(parents=True, exist_ok=True)
+    rows: dict[str, NightRow] = {}
+    wanted: list[Path] = []
+    for file in files:
+        kept = None if given.again else _kept(out, file, asked)
+        if kept is None:
+            wanted.append(file)
+        else:
+            rows[file.name] = chosen(kept, asked)
+    _say(0.0, f"{len(files)} figures, {len(rows)} planned before")
+    kept_before = len(rows)
+    with _pool(given.workers) as pool:
+        for name, row in _planned(pool, wanted, asked, out):
+            rows[name] = row
+            _say(len(rows) / len(files), f"{name}: {_told(row)}")
+    document = _document([rows[file.name] for file in files], kept_before)
+    (out / "night.json").write_bytes(orjson.dumps(document.model_dump(by_alias=True), option=orjson.OPT_INDENT_2))
+    (out / "night.csv").write_text(_table(document))
+    (out / "night.html").write_text(_page(document))
+    return document
+
+
+def _asked(given: argparse.Namespace) -> Night:
+    if not 1 <= given.workers <= MOST_WORKERS:
+        raise CoreError("bad-limit", f"{given.workers} workers.", remedy=f"Give 1 to {MOST_WORKERS}.")
+    if not 0 < given.most_risk <= 1 or not 0 < given.most_hours <= 1e6:
+        raise CoreError("bad-limit", "Limits are a risk above 0 and up to 1, and hours above 0.", remedy="Give such.")
+    if given.height is not None and not 1 <= given.height <= 2000:
+        raise CoreError("bad-height", f"Figures {given.height} mm tall.", remedy="Give 1 to 2000 mm.")
+    printers = [load_printer(name) for name in given.printers]
+    materials = given.materials or [None] * len(printers)
+    if len(materials) != len(printers):
+        what = f"{len(materials)} materials for {len(printers)} printers."
+        raise CoreError("bad-limit", what, remedy="Give one for each, or none.")
+    machines = tuple(
+        (printer.model_dump(mode="json"), load_material(material, printer).model_dump(mode="json"))
+        for printer, material in zip(printers, materials, strict=True)
+    )
+    return Night(machines, given.height, given.unit, given.most_risk, given.most_hours)
+
+
+def _files(home: Path) -> list[Path]:
+    if not home.is_dir():
+        raise CoreError("no-folder", f"{home} is no folder.", remedy="Give a folder with figures in it.")
+    files = sorted(p for p in home.iterdir() if p.is_file() and p.suffix.lower() in ENDINGS)
+    if not files:
+        raise CoreError("no-figures", f"No figure lies in {home}.", remedy=f"Figures end in {', '.join(ENDINGS)}.")
+    if len(files) > MOST_FILES:
+        what = f"{len(files):,} figures are more than one night's work."
+        raise CoreError("too-many", what, remedy=f"Give {MOST_FILES} at once at most.")
+    return files
+
+
+def _row_file(out: Path, file: Path) -> Path:
+    return out / "rows" / f"{file.name}.json"
+
+
+def _kept(out: Path, file: Path, asked: Night) -> NightRow | None:
+    """The row of a figure that was planned before, where file, machines and engine are the same."""
+    kept = _row_file(out, file)
+    if not kept.is_file():
+        return None
+    try:
+        row = NightRow.model_validate_json(kept.read_bytes())
+    except ValidationError:
+        return None  # of another version, or cut off: planned again
+    return row if row.key == asked.key(file.read_bytes()) else None
+
+
+def _pool(workers: int) -> Executor:
+    return ProcessPoolExecutor(workers, mp_context=multiprocessing.get_context("forkserver"), max_tasks_per_child=20)
+
+
+def _planned(pool: Executor, files: Sequence[Path], asked: Night, out: Path) -> Iterator[tuple[str, NightRow]]:
+    """Rows as they are done, each on the disk before it is told. One figure that takes its process down is refused;
+    those that waited behind it are planned in another.
+    """
+    begun: dict[Future[tuple[NightRow, bytes | None]], Path] = {}
+    for file in files:
+        if file.stat().st_size > MOST_BYTES:
+            what = f"The file is larger than {MOST_BYTES >> 30} GB."
+            yield file.name, _refused(file, asked, Refusal(code="too-large", what=what, where="", remedy="Thin it."))
+            continue
+        begun[pool.submit(planned_figure, file.name, file.read_bytes(), asked)] = file
+    for done in as_completed(begun):
+        file = begun[done]
+        try:
+            row, picture = done.result()
+        except BrokenProcessPool as gone:
+            row, picture = _alone(file, asked, gone), None
+        if picture is not None:
+            shown = out / "rows" / f"{file.name}.png"
+            shown.write_bytes(picture)
+            row = row.model_copy(update={"picture": f"rows/{shown.name}"})
+        _write_whole(_row_file(out, file), row.dumped())
+        yield file.name, row
+
+
+def _alone(file: Path, asked: Night, gone: BaseException) -> NightRow:
+    """A figure once more in a process of its own, after one died."""
+    with _pool(1) as pool:
+        try:
+            return pool.submit(planned_figure, file.name, file.read_bytes(), asked).result()[0]
+        except BrokenProcessPool:
+            what = f"Its planning took the process down: {gone}."
+            return _refused(file, asked, Refusal(code="died", what=what, where="", remedy="Thin it, or plan it alone."))
+
+
+def _refused(file: Path, asked: Night, why: Refusal) -> NightRow:
+    key = asked.key(b"")
+    return NightRow(file=file.name, key=key, size_mm=[], ways=[], best=None, look=[], refused=[why], seconds=0.0)
+
+
+def _write_whole(path: Path, data: bytes) -> None:
+    part = path.with_name(path.name + ".part")
+    part.write_bytes(data)
+    part.replace(path)
+
+
+def _say(share: float, what: str) -> None:
+    print(f"{share:4.0%} {what}", file=sys.stderr, flush=True)
+
+
+def best_of(row: NightRow) -> NightWay | None:
+    """The way that is named, where one keeps the limits."""
+    return None if row.best is None else row.ways[row.best]
+
+
+def _told(row: NightRow) -> str:
+    best = best_of(row)
+    if best is not None:
+        return f"{best.printer}, {best.layer_height_mm:g} mm, {best.time_s / 3600:.1f} h, risk {best.risk:.0%}"
+    return row.refused[0].what if row.refused else "no machine keeps the limits"
+
+
+def _document(rows: list[NightRow], kept: int) -> NightDoc:
+    plates, unplaced = _composed(rows)
+    return NightDoc(
+        rows=rows,
+        plates=plates,
+        unplaced=unplaced,
+        hours=sum(plate.time_s for plate in plates) / 3600,
+        planned=sum(best_of(row) is not None for row in rows),
+        kept=kept,
+        looked_first=sum(bool(row.look or row.refused or best_of(row) is None) for row in rows),
+    )
+
+
+def _composed(rows: list[NightRow]) -> tuple[list[NightPlate], list[str]]:
+    """The named ways on plates, machine by machine."""
+    pieces: dict[str, list[tuple[Piece, NightWay]]] = {}
+    for row in rows:
+        way = best_of(row)
+        if way is not None:
+            piece = piece_of(row.file, PlanOfPlate.model_validate(way.plan), 1)
+            pieces.setdefault(way.printer, []).append((piece, way))
+    plates, unplaced = [], []
+    for printer, mine in pieces.items():
+        first = PlanOfPlate.model_validate(mine[0][1].plan).on_plate
+        laid = plates_of([piece for piece, _ in mine], first.build_mm, gap=GAP_MM, hangs=first.hangs)
+        materials = {piece.plan: way.material for piece, way in mine}
+        for plate in laid.plates:
+            names = [piece.plan for piece, _ in plate.items]
+            plates.append(
+                NightPlate(
+                    printer=printer, material=materials[names[0]], pieces=names, time_s=plate.time_s, risk=plate.risk
+                )
+            )
+        unplaced += [f"{piece.plan}: {why}" for piece, why in laid.unplaced]
+    return plates, unplaced
+
+
+COLUMNS: tuple[tuple[str, Callable[[NightRow, NightWay], object]], ...] = (
+    ("machine", lambda row, way: way.printer),
+    ("layer mm", lambda row, way: way.layer_height_mm),
+    ("hours", lambda row, way: round(way.time_s / 3600, 2)),
+    ("minutes by hand", lambda row, way: round(way.hands_min)),
+    ("grams", lambda row, way: round(way.mass_g, 1)),
+    ("risk %", lambda row, way: round(100 * way.risk, 1)),
+    ("supports", lambda row, way: way.tips),
+    ("coins", lambda row, way: round(way.coins, 2)),
+)
+
+
+def _table(document: NightDoc) -> str:
+    """The rows as CSV."""
+    out = io.StringIO()
+    sheet = csv.writer(out)
+    sheet.writerow(["figure", *(name for name, _ in COLUMNS), "look first"])
+    for row in document.rows:
+        way = best_of(row)
+        cells = ["" if way is None else of(row, way) for _, of in COLUMNS]
+        sheet.writerow([_plain(row.file), *cells, "; ".join(_first(row))])
+    return out.getvalue()
+
+
+def _plain(name: str) -> str:
+    """A file's name that no sheet takes for a formula."""
+    return f"'{name}" if name[:1] in "=+-@" else name
+
+
+def _first(row: NightRow) -> list[str]:
+    said = [f"{r.where}: {r.what} {r.remedy}".removeprefix(": ").strip() for r in row.refused]
+    if row.ways and best_of(row) is None:
+        said += [f"{way.printer}: {', '.join(way.beyond)}" for way in row.ways]
+    return said + row.look
+
+
+STYLE = (
+    "body{background:#f2ede1;color:#21293c;font:15px/1.45 Georgia,serif;margin:2rem}"
+    "table{border-collapse:collapse}td,th{border-bottom:1px solid #cdbfa6;padding:.4rem .7rem;text-align:left;"
+    "vertical-align:top;font-weight:400}th{color:#5d6478}img{height:150px}h1,h2{font-weight:400;color:#20365f}"
+)
+
+
+def _page(document: NightDoc) -> str:
+    """The rows as a page with pictures, beside which it lies."""
+    e = html.escape
+    heads = "".join(f"<th>{e(name)}</th>" for name in ("", "figure", *(name for name, _ in COLUMNS), "look first"))
+    lines = []
+    for row in document.rows:
+        way = best_of(row)
+        shown = "" if row.picture is None else f'<img src="{e(row.picture)}" alt="{e(row.file)} as it is printed">'
+        cells = "".join(f"<td>{'' if way is None else e(str(of(row, way)))}</td>" for _, of in COLUMNS)
+        look = "<br>".join(e(said) for said in _first(row))
+        lines.append(f"<tr><td>{shown}</td><td>{e(row.file)}</td>{cells}<td>{look}</td></tr>")
+    told = [(f"{p.printer}, {p.material}: {', '.join(p.pieces)}", p) for p in document.plates]
+    plates = "".join(f"<li>{e(said)}, {p.time_s / 3600:.1f} h, risk {p.risk:.0%}</li>" for said, p in told)
+    return (
+        f'<!doctype html><html lang="en"><meta charset="utf-8"><title>The night</title><style>{STYLE}</style>'
+        f"<h1>{document.planned} of {len(document.rows)} planned</h1>"
+        f"<p>{document.looked_first} want a look first. Chances are priors.</p>"
+        f"<table><thead><tr>{heads}</tr></thead><tbody>{''.join(lines)}</tbody></table>"
+        f"<h2>Plates, {document.hours:.1f} hours</h2><ol>{plates}</ol></html>\n"
+    )

@@ -1,0 +1,109 @@
+"""A folder planned over night: the best machine of each within limits, what wants a look first, and going on."""
+
+from __future__ import annotations
+
+import csv
+from pathlib import Path
+from typing import Any
+
+import orjson
+import pytest
+
+from tenugui import cli
+from tenugui.core.contract.night import NightRow, NightWay
+from tenugui.core.plan.night import Night, chosen
+from tests.shapes import ball, box, stl_bytes
+
+WAY: dict[str, Any] = {
+    "material": "m", "layer_height_mm": 0.1, "hands_min": 9.0, "mass_g": 1.0, "tips": 3, "lean_deg": 0.0,
+    "beyond": [], "plan": {},
+}  # fmt: skip
+
+
+def ask(capsys: pytest.CaptureFixture[str], folder: Path, *words: str) -> dict[str, Any]:
+    assert cli.main(["night", str(folder), "--printer", "heron", "--printer", "kestrel", *words, "--json"]) == 0
+    told: dict[str, Any] = orjson.loads(capsys.readouterr().out)
+    return told
+
+
+def test_a_night_is_planned_kept_gone_on_with_and_held_to_other_limits(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (tmp_path / "egg.stl").write_bytes(stl_bytes(ball(5, fineness=3)))
+    (tmp_path / "=block.stl").write_bytes(stl_bytes(box((0, 0, 3), (8, 8, 6))))
+    (tmp_path / "diary.stl").write_text("Dear diary, the toad smiled.")
+    (tmp_path / "notes.txt").write_text("no figure")
+    first = ask(capsys, tmp_path)
+    assert first["schema"] == "tenugui/night@1" and [r["file"] for r in first["rows"]] == [
+        "=block.stl",
+        "diary.stl",
+        "egg.stl",
+    ]
+    block, diary, egg = first["rows"]
+    assert first["planned"] == 2 and first["kept"] == 0 and first["looked_first"] >= 1
+    assert diary["best"] is None and diary["refused"][0]["code"] == "not-stl" and diary["ways"] == []
+    for row in (block, egg):
+        assert [w["printer"] for w in row["ways"]] == ["heron", "kestrel"]
+        assert row["best"] == min((0, 1), key=lambda k: row["ways"][k]["coins"]), "the cheapest is named"
+        assert (tmp_path / "night" / row["picture"]).read_bytes().startswith(b"\x89PNG")
+    laid = sorted(piece for plate in first["plates"] for piece in plate["pieces"])
+    assert laid == ["=block.stl", "egg.stl"] and first["unplaced"] == []
+    assert first["hours"] == pytest.approx(sum(p["time_s"] for p in first["plates"]) / 3600)
+
+    rows = list(csv.DictReader((tmp_path / "night" / "night.csv").open()))
+    assert [row["figure"] for row in rows] == ["'=block.stl", "diary.stl", "egg.stl"], "no sheet takes it for a formula"
+    best = egg["ways"][egg["best"]]
+    assert rows[2]["machine"] == best["printer"] and float(rows[2]["hours"]) == round(best["time_s"] / 3600, 2)
+    page = (tmp_path / "night" / "night.html").read_text()
+    assert "2 of 3 planned" in page and page.count("<img") == 2 and "This is" in page
+
+    again = ask(capsys, tmp_path)
+    assert again["kept"] == 3 and again["rows"] == first["rows"], "nothing is planned twice"
+    (tmp_path / "egg.stl").write_bytes(stl_bytes(ball(5, fineness=2)))
+    (tmp_path / "night" / "rows" / "=block.stl.json").write_text('{"cut": ')
+    third = ask(capsys, tmp_path, "--most-hours", "0.01", "--workers", "1")
+    assert third["kept"] == 1, "another file, and a row that was cut off, are planned again"
+    assert third["planned"] == 0 and third["plates"] == []
+    assert all("hours, more than 0.01" in w["beyond"][0] for r in third["rows"] for w in r["ways"])
+
+
+def way(printer: str, *, coins: float, hours: float, risk: float) -> NightWay:
+    return NightWay(printer=printer, coins=coins, time_s=hours * 3600, risk=risk, **WAY)
+
+
+def test_the_cheapest_within_the_limits_is_named() -> None:
+    ways = [way("a", coins=3.0, hours=9.0, risk=0.02), way("b", coins=4.0, hours=2.0, risk=0.3)]
+    ways.append(way("c", coins=5.0, hours=3.0, risk=0.01))
+    row = NightRow(file="f", key="k", size_mm=[], ways=ways, best=None, look=[], refused=[], seconds=1.0)
+
+    def best(**limits: float) -> int | None:
+        return chosen(row, Night((), **limits)).best
+
+    assert (best(), best(most_hours=5.0), best(most_hours=5.0, most_risk=0.2)) == (0, 1, 2)
+    assert best(most_hours=1.0) is None
+    told = chosen(row, Night((), most_hours=5.0, most_risk=0.01))
+    assert [len(w.beyond) for w in told.ways] == [2, 1, 0]
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--most-risk", "0"], "Limits are"),
+        (["--workers", "0"], "0 workers"),
+        (["--height", "0.2"], "0.2 mm tall"),
+        (["--material", "lantern grey"], "1 materials for 2 printers"),
+    ],
+)
+def test_what_no_night_can_be_made_of(
+    words: list[str], said: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (tmp_path / "egg.stl").write_bytes(b"")
+    base = ["night", str(tmp_path), "--printer", "heron", "--printer", "kestrel"]
+    assert cli.main([*base, *words]) == 2 and said in capsys.readouterr().err
+
+
+def test_a_folder_that_is_none_or_empty(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert cli.main(["night", str(tmp_path / "nowhere"), "--printer", "heron"]) == 2
+    assert "is no folder" in capsys.readouterr().err
+    assert cli.main(["night", str(tmp_path), "--printer", "heron"]) == 2
+    assert "No figure lies in" in capsys.readouterr().err
