@@ -3,6 +3,11 @@
 from __future__ import annotations
 
 import csv
+import os
+import signal
+import threading
+import time
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -20,8 +25,11 @@ WAY: dict[str, Any] = {
 }  # fmt: skip
 
 
-def ask(capsys: pytest.CaptureFixture[str], folder: Path, *words: str) -> dict[str, Any]:
-    assert cli.main(["night", str(folder), "--printer", "heron", "--printer", "kestrel", *words, "--json"]) == 0
+def ask(
+    capsys: pytest.CaptureFixture[str], folder: Path, *words: str, printers: Sequence[str] = ("heron", "kestrel")
+) -> dict[str, Any]:
+    machines = [word for name in printers for word in ("--printer", name)]
+    assert cli.main(["night", str(folder), *machines, *words, "--json"]) == 0
     told: dict[str, Any] = orjson.loads(capsys.readouterr().out)
     return told
 
@@ -107,3 +115,47 @@ def test_a_folder_that_is_none_or_empty(tmp_path: Path, capsys: pytest.CaptureFi
     assert "is no folder" in capsys.readouterr().err
     assert cli.main(["night", str(tmp_path), "--printer", "heron"]) == 2
     assert "No figure lies in" in capsys.readouterr().err
+
+
+@pytest.fixture
+def cluster(tmp_path: Path) -> Iterator[Any]:
+    """A scheduler on loopback with two workers, each a process of its own."""
+    from distributed import LocalCluster
+
+    with LocalCluster(
+        n_workers=2, threads_per_worker=1, dashboard_address=None, host="127.0.0.1", local_directory=str(tmp_path)
+    ) as held:
+        yield held
+
+
+def test_workers_of_a_scheduler_give_the_same_rows_and_one_that_dies_loses_nothing(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], cluster: Any
+) -> None:
+    folder = tmp_path / "figures"
+    folder.mkdir()
+    for k in range(3):
+        (folder / f"egg{k}.stl").write_bytes(stl_bytes(ball(4 + k, fineness=2)))
+    here = ask(capsys, folder, "--out", str(tmp_path / "here"), printers=["heron"])
+
+    def kill_one_at_work() -> None:
+        while not list((tmp_path / "there").rglob("*.json")):
+            time.sleep(0.05)
+        os.kill(int(next(iter(cluster.workers.values())).pid), signal.SIGKILL)
+
+    killer = threading.Thread(target=kill_one_at_work, daemon=True)
+    killer.start()
+    words = ("--out", str(tmp_path / "there"), "--scheduler", cluster.scheduler_address)
+    there = ask(capsys, folder, *words, printers=["heron"])
+    killer.join()
+
+    def told(night: dict[str, Any]) -> list[dict[str, Any]]:
+        return [{k: v for k, v in row.items() if k != "seconds"} for row in night["rows"]]
+
+    assert told(there) == told(here) and there["plates"] == here["plates"]
+
+
+def test_a_scheduler_that_is_not_there_is_said_in_words(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    (tmp_path / "egg.stl").write_bytes(stl_bytes(ball(4, fineness=2)))
+    words = ["night", str(tmp_path), "--printer", "heron", "--scheduler", "tcp://127.0.0.1:9"]
+    assert cli.main(words) == 2
+    assert "No scheduler answers at tcp://127.0.0.1:9" in capsys.readouterr().err

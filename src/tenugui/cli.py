@@ -132,6 +132,7 @@ def _parser() -> argparse.ArgumentParser:
     night.add_argument("--most-risk", type=float, default=1.0, help="what is riskier is not chosen, 0 to 1")
     night.add_argument("--most-hours", type=float, default=1e6, help="what takes longer is not chosen")
     night.add_argument("--workers", type=int, default=2, help="figures planned at a time (default 2)")
+    night.add_argument("--scheduler", metavar="ADDRESS", help="plan on all workers of this Dask scheduler")
     night.add_argument("--again", action="store_true", help="plan also what was planned before")
     night.add_argument("--out", metavar="OUT", help="where the table is written (default DIR/night)")
     for one in (series, learn, week, plate, finish, night):

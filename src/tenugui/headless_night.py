@@ -13,7 +13,9 @@ import sys
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, Future, ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import orjson
 from pydantic import ValidationError
@@ -23,8 +25,12 @@ from .core.contract.night import NightDoc, NightPlate, NightRow, NightWay
 from .core.contract.plate import PlanOfPlate, piece_of
 from .core.errors import CoreError
 from .core.machines import load_material, load_printer
+from .core.plan import engine_of
 from .core.plan.night import Night, chosen, planned_figure
 from .core.plate import Piece, plates_of
+
+if TYPE_CHECKING:
+    from distributed import Client
 
 ENDINGS = (".stl", ".obj", ".ply", ".3mf", ".glb", ".gltf", ".zip")
 MOST_FILES, MOST_BYTES = 500, 1 << 30
@@ -52,7 +58,7 @@ def night(given: argparse.Namespace) -> NightDoc:
             rows[file.name] = chosen(kept, asked)
     _say(0.0, f"{len(files)} figures, {len(rows)} planned before")
     kept_before = len(rows)
-    with _pool(given.workers) as pool:
+    with pool_of(given.workers, given.scheduler) as pool:
         for name, row in _planned(pool, wanted, asked, out):
             rows[name] = row
             _say(len(rows) / len(files), f"{name}: {_told(row)}")
@@ -112,6 +118,52 @@ def _kept(out: Path, file: Path, asked: Night) -> NightRow | None:
 
 def _pool(workers: int) -> Executor:
     return ProcessPoolExecutor(workers, mp_context=multiprocessing.get_context("forkserver"), max_tasks_per_child=20)
+
+
+@contextmanager
+def pool_of(workers: int, scheduler: str | None) -> Iterator[Executor]:
+    """What plans the figures: processes of this computer, or with the address of a Dask scheduler all workers that have
+    joined it. Whatever it is, it is an `Executor`, and the rows are the same.
+
+    Raises:
+        CoreError: `no-scheduler`, `no-workers`, `other-workers`.
+    """
+    if scheduler is None:
+        with _pool(workers) as pool:
+            yield pool
+        return
+    from distributed import Client
+
+    try:
+        client = Client(scheduler, timeout=SCHEDULER_S, set_as_default=False)  # type: ignore[no-untyped-call]
+    except (OSError, ValueError, TypeError) as reason:
+        what, how = f"No scheduler answers at {scheduler}.", "Start one (`dask scheduler`), or leave --scheduler out."
+        raise CoreError("no-scheduler", what, remedy=how) from reason
+    with client:
+        _same_everywhere(client)
+        with client.get_executor(pure=False) as joined:  # type: ignore[no-untyped-call]
+            yield joined
+
+
+SCHEDULER_S = 10
+
+
+def _same_everywhere(client: Client) -> None:
+    """Refuse workers that would answer otherwise than this computer."""
+    # A worker that is lost meanwhile is the scheduler's to replace.
+    answers = client.run(_engine, on_error="return")
+    engines = {worker: told for worker, told in answers.items() if isinstance(told, str)}
+    if not engines:
+        what = "No worker has joined the scheduler."
+        raise CoreError("no-workers", what, remedy="Start some (`dask worker ADDRESS`) beside Tenugui's packages.")
+    others = sorted(worker for worker, engine in engines.items() if engine != _engine())
+    if others:
+        what = f"{len(others)} of {len(engines)} workers run another version: {', '.join(others[:3])}."
+        raise CoreError("other-workers", what, remedy="Install the same version on all of them.")
+
+
+def _engine() -> str:
+    return engine_of("proof")
 
 
 def _planned(pool: Executor, files: Sequence[Path], asked: Night, out: Path) -> Iterator[tuple[str, NightRow]]:
