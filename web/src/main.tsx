@@ -21,6 +21,7 @@ import { Toasts } from "./ui/Toasts";
 const AblePage = later(() => import("./able/AblePage").then((m) => m.AblePage));
 const ComparePage = later(() => import("./line/ComparePage").then((m) => m.ComparePage));
 const LinePage = later(() => import("./line/LinePage").then((m) => m.LinePage));
+const WordsPage = later(() => import("./words/WordsPage").then((m) => m.WordsPage));
 const DrillsPage = later(() => import("./drills/DrillsPage").then((m) => m.DrillsPage));
 const FigurePage = later(() => import("./folds/FigurePage").then((m) => m.FigurePage));
 const KitPage = later(() => import("./kit/KitPage").then((m) => m.KitPage));
@@ -72,6 +73,7 @@ createRoot(root).render(
                   <Route path="/kit/:kit" element={<KitPage />} />
                   <Route path="/line/:plan" element={<LinePage />} />
                   <Route path="/compare" element={<ComparePage />} />
+                  <Route path="/words" element={<WordsPage />} />
                   <Route path="/drills" element={<DrillsPage />} />
                   <Route path="/week" element={<WeekPage />} />
                   <Route path="/shelf" element={<ShelfPage />} />

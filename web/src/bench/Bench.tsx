@@ -7,6 +7,7 @@ import { Trouble } from "../shell/Trouble";
 import { Lately, Printing, Shelf, UnderWay } from "./Aside";
 import { dropped, useBringIn } from "./bringIn";
 import { Card } from "./Card";
+import { FirstHour } from "./FirstHour";
 import { PutAway } from "./PutAway";
 
 const NO_JOBS: never[] = [];
@@ -104,6 +105,9 @@ export function Bench() {
               </button>
             </div>
           </div>
+          {figures.data && (
+            <FirstHour rows={figures.data} runs={runs} wanted={search.has("hour")} />
+          )}
           {over && (
             <p className="mb-3 border-2 border-dashed border-indigo px-4 py-3 text-indigo">
               Let go: STL, OBJ, PLY, 3MF, glTF or ZIP. A folder becomes a kit.

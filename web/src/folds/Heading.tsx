@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import type { PlanState } from "../api/client";
+import { Explained } from "../words/Explained";
 
 interface HeadingProps {
   title: string;
@@ -14,7 +15,7 @@ export function Heading({ title, line, said }: HeadingProps) {
     <div className="mb-2">
       <h1 className="text-[23px] leading-tight">{title}</h1>
       <p className="max-w-[78ch] text-faded">
-        {line}
+        {typeof line === "string" ? <Explained text={line} /> : line}
         {said && <span className={said.good ? "text-moss" : "text-persimmon"}>{said.text}</span>}
       </p>
     </div>

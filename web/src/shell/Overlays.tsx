@@ -143,6 +143,8 @@ export function Palette() {
             {(["plain", "ceilings", "steps", "x-ray"] as const).map((d) =>
               item(`Dye the figure: ${d === "plain" ? "relief" : d}`, () => setDye(d)),
             )}
+            {item("Words: what is meant by it", () => go("/words"))}
+            {item("The first hour, step by step", () => go("/?hour=1"))}
             {item("Show the keys", () => setKeys(true))}
           </Group>
         </Command.List>
