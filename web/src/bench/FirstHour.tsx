@@ -21,7 +21,8 @@ export function FirstHour({ rows, runs, wanted }: Props) {
   const drilled = drills.data?.skills.some((s) => s.answers > 0) ?? true;
   const steps = stepsOf(rows, runs, drilled);
   const next = steps.find((s) => !s.done);
-  if (!wanted && (away || !next || runs.length >= ENOUGH_RUNS)) return null;
+  const [closed, setClosed] = useState(false);
+  if (closed || (!wanted && (away || !next || runs.length >= ENOUGH_RUNS))) return null;
   return (
     <section aria-label="The first hour" className="mb-5 border border-thread bg-paper px-4 py-3">
       <div className="flex items-baseline gap-4">
@@ -35,6 +36,7 @@ export function FirstHour({ rows, runs, wanted }: Props) {
           onClick={() => {
             localStorage.setItem(KEPT, "away");
             setAway(true);
+            setClosed(true);
           }}
         >
           put it away
