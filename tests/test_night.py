@@ -84,8 +84,8 @@ def test_the_cheapest_within_the_limits_is_named() -> None:
     ways.append(way("c", coins=5.0, hours=3.0, risk=0.01))
     row = NightRow(file="f", key="k", size_mm=[], ways=ways, best=None, look=[], refused=[], seconds=1.0)
 
-    def best(**limits: float) -> int | None:
-        return chosen(row, Night((), **limits)).best
+    def best(most_risk: float = 1.0, most_hours: float = 1e6) -> int | None:
+        return chosen(row, Night((), most_risk=most_risk, most_hours=most_hours)).best
 
     assert (best(), best(most_hours=5.0), best(most_hours=5.0, most_risk=0.2)) == (0, 1, 2)
     assert best(most_hours=1.0) is None
@@ -122,7 +122,7 @@ def cluster(tmp_path: Path) -> Iterator[Any]:
     """A scheduler on loopback with two workers, each a process of its own."""
     from distributed import LocalCluster
 
-    with LocalCluster(
+    with LocalCluster(  # type: ignore[no-untyped-call]
         n_workers=2, threads_per_worker=1, dashboard_address=None, host="127.0.0.1", local_directory=str(tmp_path)
     ) as held:
         yield held
