@@ -22,7 +22,8 @@ from tenugui.core.machines import FilamentPrinter, ResinPrinter, programmes
 from tenugui.core.paths import planned, write_gcode
 from tenugui.core.vat import write_archive
 from tenugui.machine.job import Job, job_of
-from tenugui.machine.run import Fate, Machine
+from tenugui.machine.nature import Fate, Nature
+from tenugui.machine.run import Machine
 from tenugui.machine.station import LASTS, Kind, Station, steps_of
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box
@@ -60,8 +61,12 @@ class Clock:
 
 
 def machine() -> tuple[Machine, Clock]:
+    return machine_with(None)
+
+
+def machine_with(nature: Nature | None) -> tuple[Machine, Clock]:
     clock = Clock()
-    made = Machine("heron", 10.0, clock=clock)
+    made = Machine("heron", 10.0, nature, clock=clock)
     made.take(Job("job", 100.0, np.full(50, 20.0), 30.0, np.full(50, 0.1), "ml"))
     return made, clock
 

@@ -8,10 +8,9 @@ import json
 from datetime import datetime
 from typing import Any, Literal
 
-import numpy as np
 from fastapi import APIRouter, Request
 
-from ..core.contract import PrintFileDoc, TrialDoc
+from ..core.contract import PrintFileDoc, SizeChoice, TrialDoc
 from ..core.machines import Programme, programmes
 from ..core.plan import kept
 from ..core.plan.given import ProofGiven
@@ -29,16 +28,20 @@ router = APIRouter(prefix="/api/plans", tags=["machine"])
 bench = APIRouter(prefix="/api", tags=["machine"])
 
 
-def _fate(trial: TrialDoc | None, run: int) -> dict[str, Any] | None:
-    """One of the trial prints, drawn by how often the plan was run."""
+def _threats(trial: TrialDoc | None) -> list[dict[str, Any]]:
+    """What the plan believes may become of its print: what comes true of it is the machine's own."""
     if trial is None:
-        return None
-    drawn = int(np.random.default_rng([trial.seed, run]).integers(trial.prints))
-    for cause in trial.causes:
-        drawn -= cause.count
-        if drawn < 0:
-            return {"layer": cause.layer + 1, "loss": cause.loss, "why": cause.message}
-    return None
+        return []
+    return [
+        {
+            "code": cause.code,
+            "chance": cause.count / trial.prints,
+            "layer": cause.layer + 1,
+            "loss": cause.loss,
+            "why": cause.message[:400],
+        }
+        for cause in trial.causes
+    ]
 
 
 def _named(plan: int) -> str:
@@ -57,8 +60,8 @@ def _state(store: Store, plan: int) -> MachineState:
 
 @router.post("/{number}/machine")
 def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
-    """Start a run of the accepted plan on its printer's simulated machine, with the very file that was written and the
-    fate of one trial print.
+    """Start a run of the accepted plan on its printer's simulated machine, with the very file that was written; what
+    becomes of it is drawn by the machine's own nature.
     """
     store: Store = store_of(request)
     standing = accepted(store, number)
@@ -68,8 +71,10 @@ def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
         raise StoreError("not-computed", "The machine's file has not been written.", "Write it in the fold Proof.", 409)
     port = shed.port(("--printer", json.dumps(given.printer, sort_keys=True)), asked.speed)
     ask(port, "PUT", "/file", blobs.get(store, file.sha), _named(number))
-    fate = _fate(kept(shelf, "trial", given, TrialDoc), len(runs.of_plan(store, number)) + 1)
-    ask(port, "POST", "/start", json.dumps({"fate": fate}).encode())
+    size = standing.choice(SizeChoice)
+    before = 0 if size is None else runs.many_on(store, size.printer_id)
+    begun = {"threats": _threats(kept(shelf, "trial", given, TrialDoc)), "before": before}
+    ask(port, "POST", "/start", json.dumps(begun).encode())
     # Only what the machine has accepted is a run.
     run = begin(store, standing, datetime.now(), simulated=True)
     shed.remember(store, number, port, run)

@@ -20,7 +20,8 @@ from starlette.exceptions import HTTPException
 from ..core.errors import CoreError
 from ..core.machines import Printer
 from .job import job_of
-from .run import Fate, Machine
+from .nature import Fate, Threat
+from .run import Machine
 from .station import Station, steps_of
 
 MOST_WORDS, MOST_BYTES = 1 << 16, 1 << 30
@@ -43,10 +44,26 @@ class FateBody(_Body):
         return Fate(self.layer, self.loss, self.why)
 
 
+class ThreatBody(_Body):
+    """What a plan says may become of its print, with the chance that it believes."""
+
+    code: str = Field(max_length=60)
+    chance: float = Field(ge=0, le=1)
+    layer: int = Field(ge=0)
+    loss: str = Field(max_length=40)
+    why: str = Field(max_length=400)
+
+    def threat(self) -> Threat:
+        """As the machine takes it."""
+        return Threat(self.code, self.chance, self.layer, self.loss, self.why)
+
+
 class StartBody(_Body):
-    """Begin, and what will become of it."""
+    """Begin: with what will become of it, or with what may, after so many prints."""
 
     fate: FateBody | None = None
+    threats: list[ThreatBody] | None = Field(None, max_length=1000)
+    before: int = Field(0, ge=0)
 
 
 class MaterialBody(_Body):
@@ -133,7 +150,10 @@ def printer_doors(printer: Printer, machine: Machine) -> FastAPI:
 
     @app.post("/start")
     def start(asked: StartBody | None = None) -> Answer:
-        machine.start(asked.fate.fate() if asked and asked.fate else None)
+        if asked and asked.threats is not None:
+            machine.begin([threat.threat() for threat in asked.threats], asked.before)
+        else:
+            machine.start(asked.fate.fate() if asked and asked.fate else None)
         return machine.state()
 
     @app.post("/material")

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -12,19 +11,9 @@ import numpy as np
 from ..core.errors import CoreError
 from .clocked import Clocked
 from .job import Job
+from .nature import Fate, Nature, Threat
 
 RUNNING = ("printing", "paused", "out of material")
-
-
-@dataclass(frozen=True)
-class Fate:
-    """What becomes of a print: what is lost from which layer on, and why. The machine does not notice; who looks at the
-    plate does.
-    """
-
-    layer: int
-    loss: str
-    why: str
 
 
 class Machine(Clocked):
@@ -32,9 +21,12 @@ class Machine(Clocked):
 
     at_work = "printing"
 
-    def __init__(self, printer: str, speed: float, *, clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(
+        self, printer: str, speed: float, nature: Nature | None = None, *, clock: Callable[[], float] = time.monotonic
+    ) -> None:
         super().__init__(speed, clock)
         self.printer = printer
+        self._nature = nature
         self._job: Job | None = None
         self._fate: Fate | None = None
         self._loaded = float("inf")
@@ -76,6 +68,19 @@ class Machine(Clocked):
                 )
             self._fate, self._state, self._done_s, self._used = fate, "printing", 0.0, 0.0
             self._since = self._clock()
+
+    def begin(self, threats: Sequence[Threat], before: int) -> None:
+        """Begin the job that it holds, of which its plan says that this may go wrong, after so many prints; what
+        becomes of it, and how long it takes, is the machine's own.
+
+        Raises:
+            CoreError: `cannot-start`.
+        """
+        nature = self._nature
+        with self._lock:
+            if nature is not None and self._job is not None and self._state not in RUNNING:
+                self._job = self._job.slower(nature.takes(before))
+        self.start(None if nature is None else nature.fate(threats, before))
 
     def cancel(self) -> None:
         """Give the print up.

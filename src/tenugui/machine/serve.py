@@ -16,6 +16,7 @@ import uvicorn
 from ..core.errors import CoreError
 from ..core.machines import load_printer
 from .doors import end_with, printer_doors, station_doors
+from .nature import Nature
 from .run import Machine
 from .station import Kind, Station
 
@@ -37,7 +38,8 @@ def main() -> None:
             doors = station_doors(Station(given.station, given.speed))
         else:
             printer = load_printer(json.loads(given.printer) if given.printer.startswith("{") else given.printer)
-            doors = printer_doors(printer, Machine(printer.name, given.speed))
+            nature = Nature.of(f"{printer.process} {printer.name}")
+            doors = printer_doors(printer, Machine(printer.name, given.speed, nature))
     except CoreError as reason:
         print(str(reason), file=sys.stderr)
         raise SystemExit(2) from reason

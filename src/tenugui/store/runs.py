@@ -101,6 +101,13 @@ def of_plan(store: Store, plan_id: int) -> list[Row]:
         return list(sql.fetchall())
 
 
+def many_on(store: Store, printer_id: int) -> int:
+    """How many runs a printer has made."""
+    with store.work() as sql:
+        sql.execute("SELECT COUNT(*) AS n FROM runs WHERE printer_id = %s", (printer_id,))
+        return int((sql.fetchone() or {"n": 0})["n"])
+
+
 def every(store: Store, most: int = 200) -> list[Row]:
     """All runs, newest first."""
     with store.work() as sql:
