@@ -76,3 +76,31 @@ def test_plans_that_are_not_alike_are_compared_as_far_as_they_go(client: TestCli
     assert {c["now"] for c in told["changed"]} == {"not set"} and told["sides"][1]["said"] == "nothing decided"
     for params in ({"a": one}, {"a": 0, "b": one}, {"a": one, "b": one, "at_a": 99999}, {"a": one, "b": 99999}):
         assert client.get("/api/compare", params=params).status_code in (404, 422)
+
+
+def test_what_is_known_best_is_planned_so_again(client: TestClient, store: Store) -> None:
+    number = proved(client, store)
+    figure = client.get(f"/api/plans/{number}").json()["figure_id"]
+    assert client.get(f"/api/figures/{figure}/best").json() == []
+    for result in ("good", "good", "print lost"):
+        run = client.post(f"/api/plans/{number}/runs", json={}).json()
+        lost = {"failed_layer": 5} if result == "print lost" else {}
+        answer = client.put(f"/api/runs/{run}/outcome", json={"result": result, "real_s": 3600.0, **lost})
+        assert answer.status_code == 200, answer.text
+    print(client.get(f"/api/figures/{figure}/best").text)
+    (on,) = client.get(f"/api/figures/{figure}/best").json()
+    (way,) = on["ways"]
+    assert (way["runs"], way["good"], way["best"], on["few"]) == (3, 2, 1.0, False)
+    assert way["otherwise"] == [] and way["low"] < 2 / 3 < way["high"]
+    again = client.post(f"/api/plans/{number}/branch", json={"decision": way["decision_id"]}).json()
+    state = client.get(f"/api/plans/{again}").json()
+    assert next(f["state"] for f in state["folds"] if f["name"] == "proof") == "settled"
+    decide(client, store, again, "supports", 2)
+    decide(client, store, again, "layers")
+    decide(client, store, again, "proof")
+    run = client.post(f"/api/plans/{again}/runs", json={}).json()
+    client.put(f"/api/runs/{run}/outcome", json={"result": "part lost", "failed_layer": 3})
+    (on,) = client.get(f"/api/figures/{figure}/best").json()
+    assert [w["runs"] for w in on["ways"]] == [3, 1] and on["ways"][0]["best"] > on["ways"][1]["best"]
+    assert any(c["name"] == "Supports" for c in on["ways"][1]["otherwise"])
+    assert client.get("/api/figures/99999/best").status_code == 404

@@ -108,8 +108,9 @@ def test_causes_learned_from_outcomes_weigh_at_the_desk(client: TestClient, plan
     pull = next(c for c in page["causes"] if c["cause"] == "pull")
     assert pull["seen"] == 4 and pull["mean"] > 3 and pull["low"] > 1
     figure = client.get(f"/api/runs/{run}").json()["run"]["figure_id"]
-    (known,) = client.get(f"/api/figures/{figure}/best").json()
-    assert (known["runs"], known["whole"], known["best"]) == (6, 2, True) and known["low"] < 2 / 6 < known["high"]
+    (on,) = client.get(f"/api/figures/{figure}/best").json()
+    (known,) = on["ways"]
+    assert (known["runs"], known["good"], known["best"]) == (6, 2, 1.0) and known["low"] < 2 / 6 < known["high"]
 
 
 def test_a_simulated_machine_teaches_nothing(client: TestClient, store: Store, plan: int) -> None:

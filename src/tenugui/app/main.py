@@ -17,6 +17,7 @@ from ..store.room import shortage
 from ..work import forked
 from . import (
     able,
+    best,
     bring_in,
     decisions,
     drills,
@@ -104,6 +105,7 @@ def make_app(
         week.router,
         drills.router,
         line.router,
+        best.router,
         workshop.router,
         reference.router,
     ):

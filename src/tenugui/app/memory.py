@@ -14,13 +14,12 @@ from starlette.concurrency import run_in_threadpool
 from ..core.contract import FrozenLine, ToldHazard
 from ..core.formats import Label, read_photo, write_labels
 from ..core.formats.photo import MOST_BYTES
-from ..core.learn import BY_CUE, CUES, WHOLE, Cue, Near, causes_of, share_interval, suspects_of
+from ..core.learn import BY_CUE, CUES, Cue, Near, causes_of, suspects_of
 from ..core.plan import changed
 from ..store import blobs, runs, seen
 from ..store.db import Row, Store, StoreError
 from .logged import real, tales_of
 from .memory_models import (
-    BestKnown,
     CueRow,
     DeskDoc,
     PhotoRow,
@@ -220,34 +219,6 @@ def learnt_causes(store: Store, printer_id: int, material_id: int) -> tuple[dict
     """How many times as often as told each kind of hazard comes true on a machine, and from how many runs."""
     tales = tales_of(real(runs.told_on(store, printer_id, material_id)))
     return {c.cause: c.mean for c in causes_of(tales)}, len(tales)
-
-
-@router.get("/figures/{number}/best")
-def best_known(request: Request, number: Id) -> list[BestKnown]:
-    """Which settings of a figure came out best, by machine, on how many prints, with what doubt (Jeffreys)."""
-    rows = [r for r in real(runs.every(store_of(request), 5000)) if r["figure_id"] == number and r["result"]]
-    by_plan: dict[tuple[int | None, str, str], list[Row]] = {}
-    for row in rows:
-        by_plan.setdefault((row["plan_id"], row["printer_name"], row["material_name"]), []).append(row)
-    known = []
-    for (plan_id, printer, material), mine in by_plan.items():
-        whole, n = sum(r["result"] in WHOLE for r in mine), len(mine)
-        low, high = share_interval(whole, n)
-        known.append(
-            BestKnown(
-                plan_id=plan_id,
-                plan_number=mine[0]["plan_number"],
-                printer_name=printer,
-                material_name=material,
-                runs=n,
-                whole=whole,
-                low=low,
-                high=high,
-                best=False,
-            )
-        )
-    known.sort(key=lambda k: (-(k.whole + 0.5) / (k.runs + 1), -k.runs))
-    return [k.model_copy(update={"best": i == 0}) for i, k in enumerate(known)]
 
 
 COLUMNS = (

@@ -99,17 +99,3 @@ class DeskDoc(BaseModel):
     next: int
     proved: bool
     learnt_from: int
-
-
-class BestKnown(BaseModel):
-    """What won so far of a figure on a machine: its runs, how many came out whole, its grade of doubt."""
-
-    plan_id: int | None
-    plan_number: int
-    printer_name: str
-    material_name: str
-    runs: int
-    whole: int
-    low: float
-    high: float
-    best: bool

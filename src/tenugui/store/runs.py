@@ -101,6 +101,16 @@ def of_plan(store: Store, plan_id: int) -> list[Row]:
         return list(sql.fetchall())
 
 
+def of_figure(store: Store, figure_id: int) -> list[Row]:
+    """Runs of all plans of a figure with what they froze, oldest first."""
+    with store.work() as sql:
+        sql.execute(
+            f"SELECT {_COLUMNS}, r.told, r.frozen{_FROM} WHERE p.figure_id = %s ORDER BY r.started_at, r.id",
+            (figure_id,),
+        )
+        return [_whole(row) for row in sql.fetchall()]
+
+
 def many_on(store: Store, printer_id: int) -> int:
     """How many runs a printer has made."""
     with store.work() as sql:

@@ -8,6 +8,7 @@ import { clock, day, hour, percent, timesPlanned } from "../shell/format";
 import { useView } from "../shell/view";
 import { useStage } from "./board";
 import { Heading } from "./Heading";
+import { BestKnown } from "./log/BestKnown";
 import { OnMachine, type OnIt } from "./log/OnMachine";
 import { OutcomeForm, REMOVAL } from "./log/OutcomeForm";
 import { foldOf, type FoldProps } from "./types";
@@ -112,6 +113,7 @@ export function LogFold({ plan, show }: FoldProps) {
           </li>
         ))}
       </ul>
+      <BestKnown plan={plan} />
     </>
   );
 }

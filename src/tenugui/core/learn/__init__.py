@@ -1,6 +1,7 @@
 """What the log and the shelf say: planned beside real, and what is left."""
 
 from .able import ABILITIES, BY_CODE, Ability, Evidence, Reading, abilities_of, chance_at, read_ability
+from .best import FEW, Known, known_of
 from .causes import (
     Bin,
     Calibration,
@@ -24,6 +25,7 @@ __all__ = [
     "BY_CODE",
     "BY_CUE",
     "CUES",
+    "FEW",
     "LOW_G",
     "SCATTERS",
     "WHOLE",
@@ -34,6 +36,7 @@ __all__ = [
     "Cue",
     "Evidence",
     "Hours",
+    "Known",
     "LogReading",
     "Logged",
     "Near",
@@ -47,6 +50,7 @@ __all__ = [
     "causes_of",
     "chance_at",
     "hours_of",
+    "known_of",
     "left_of",
     "ratio_of",
     "read_ability",
