@@ -20,7 +20,7 @@ from tenugui.core.risk.ledges import LEAST_MM2, SHEET_MM
 from tenugui.core.supports import make_supports
 from tenugui.core.supports.touch import bare_below
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
-from tests.shapes import ball, box, cylinder
+from tests.shapes import ball, box, cup, cylinder
 
 RESIN_05 = Context.of(HERON, RESIN, 0.05)
 FILAMENT_2 = Context.of(KESTREL, FILAMENT, 0.2)
@@ -302,3 +302,24 @@ def test_a_large_triangle_that_begins_on_the_plate_is_held_where_it_is_high() ->
 def test_a_ledge_is_told_where_it_hangs_over() -> None:
     (one,) = told(shelf(9), FILAMENT_2, "overhang")
     assert one.place[0] > 3.5 and abs(one.place[1]) < 5, "out on the shelf, not in the post"
+
+
+def test_a_cup_is_told_where_it_is_widest_and_what_is_too_tall_at_its_last_layer() -> None:
+    """A cup upside down on the plate, 16 mm wide inside and 8 deep; and a post taller than its machine."""
+    up = cup(8.0, 2.0, 2.0, 8.0)
+    bell = Mesh(up.vertices * [1, 1, -1], up.faces[:, ::-1].copy()).dropped()
+    (sucks,) = told(bell, code="sealed")
+    assert 0 <= sucks.layer * 0.05 < 8.0 and sucks.place[2] == pytest.approx(sucks.layer * 0.05)
+    kpa = HERON.suction_kpa  # type: ignore[union-attr]
+    assert sucks.needs == pytest.approx(kpa * math.pi * 64 * 1e-3, rel=0.03)
+    assert f"{sucks.needs:.2f} N" in sucks.message and "from 0.00 to 8.0" in sucks.message
+    post = box((0, 0, 125), (4, 4, 250))
+    (outside,) = told(post, Context.of(HERON, RESIN, 0.1), code="outside-build")
+    assert outside.layer == 2499 and outside.needs == pytest.approx((250 + HERON.raft_mm(0.1)) / 240, rel=1e-3)
+
+
+def test_a_ledge_says_between_which_layers_it_hangs_and_how_much_of_it() -> None:
+    figure = shelf(9.0)
+    (ledge,) = told(figure, FILAMENT_2, code="overhang")
+    assert "between 9.40 and 9.60 mm with nothing under them" in ledge.message or "between 9.60" in ledge.message
+    assert float(ledge.message.split(" mm²")[0]) == pytest.approx(90, rel=0.12)

@@ -218,3 +218,17 @@ def test_the_nearest_face_is_asked_and_not_the_one_far_above() -> None:
     both = Mesh.joined([roof, ledge])
     weights = np.where(both.middles()[:, 2] > 8, 5.0, 0.25)
     assert weights_at(both, weights, [tip(0, 0, 1)]).tolist() == [0.25]
+
+
+def test_what_is_looked_for_is_taken_within_half_of_what_nobody_knows() -> None:
+    """By a hair within half of the larger doubt, and by a hair beyond it."""
+    rates = Rates(0.2, 0.5, 2.0)
+    cheap = priced(Gift(40, 2, 0.5, 0.02), rates)
+    apart = 0.5 * cheap.unsure / rates.minute
+    for more, taken in ((0.9 * apart, 1), (1.5 * apart, 0)):
+        dear = priced(Gift(40 + more, 2, 0.5, 0.02), rates)
+        assert least([cheap, dear], 1) == taken
+    risky = priced(Gift(40, 2, 0.5, 0.02, part_lost=0.09), rates)
+    doomed = priced(Gift(40, 2, 0.5, 0.02, part_lost=0.3), rates)
+    assert risky.harm == pytest.approx(0.02 + 0.98 * 0.045) and least([cheap, risky], 1) == 1
+    assert least([cheap, doomed], 1) == 0, "a chance that lies farther is not alike"
