@@ -144,3 +144,24 @@ def test_the_log_as_json_is_what_learn_reads(client: TestClient, plan: int, tmp_
     path = tmp_path / "log.json"
     path.write_bytes(client.get("/api/log.json").content)
     assert document("learn", str(path))["hours"]["timed"] == 1
+
+
+def test_what_failed_is_mended_or_printed_again_and_counts(client: TestClient, store: Store, plan: int) -> None:
+    run = start(client, plan)
+    assert client.get(f"/api/runs/{run}/ways").json()["code"] == "nothing-lost"
+    layers = client.get(f"/api/runs/{run}").json()["layers"]
+    failed = {"result": "part lost", "failed_layer": layers - 1, "cause": "handled"}
+    client.put(f"/api/runs/{run}/outcome", json=failed)
+    told = client.get(f"/api/runs/{run}/ways").json()
+    mended, again = told["ways"]["mend"], told["ways"]["print"]
+    assert told["chosen"] is None and told["by"] == mended["way"] in ("glue", "hide")
+    assert mended["hours"] == 0 < again["hours"] and mended["coins"] < again["coins"]
+    assert told["ways"]["recommended"] == "mend"
+    client.put(f"/api/runs/{run}/outcome", json={"result": "print lost", "failed_layer": 1, "cause": "pull"})
+    early = client.get(f"/api/runs/{run}/ways").json()["ways"]
+    assert early["mend"]["way"] == "apart" and early["recommended"] == "print", "nearly all of it is missing"
+    for way in ("glue", "print", None):
+        assert client.put(f"/api/runs/{run}/ways", json={"way": way}).status_code == 200
+        assert client.get(f"/api/runs/{run}/ways").json()["chosen"] == way
+    assert client.put(f"/api/runs/{run}/ways", json={"way": "pray"}).status_code == 422
+    assert client.put("/api/runs/99999/ways", json={"way": "glue"}).json()["code"] == "no-run"

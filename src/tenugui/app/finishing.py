@@ -9,12 +9,13 @@ from fastapi import APIRouter, Query, Request
 from pydantic import BaseModel, Field
 
 from ..core.contract import HeldDoc, ProofBoard
-from ..core.contract.finish import FinishDoc, finish_document
-from ..core.finish import steps_of
+from ..core.contract.finish import FinishDoc, MendOrPrintDoc, finish_document
+from ..core.finish import Failed, mend_or_print, steps_of
 from ..core.plan import kept
 from ..core.plan.given import ProofGiven
 from ..core.plan.off_plate import off_plate
-from ..store import timers
+from ..core.worth import rates_of
+from ..store import runs, timers
 from ..store.db import StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
@@ -56,6 +57,54 @@ def finish(
         raise StoreError("not-computed", what, "Open the fold Proof first.", 409)
     work = off_plate(given, board, held).work
     return finish_document(steps_of(work, school), school, datetime.now().replace(second=0, microsecond=0), None)
+
+
+class WaysOut(BaseModel):
+    """What a failed print may be made good by: mended or printed again, as its plan stands now; and what was chosen."""
+
+    ways: MendOrPrintDoc
+    chosen: str | None
+    by: str
+
+
+class WayChosen(BaseModel):
+    """How it is made good; null where that is open again."""
+
+    way: Literal["glue", "hide", "apart", "print"] | None
+
+
+@router.get("/runs/{number}/ways")
+def ways(request: Request, number: Id) -> WaysOut:
+    """Mend it, or print it again: minutes, hours, coins and how surely it comes out."""
+    shelf = StoreShelf(store_of(request))
+    run = runs.one(shelf.store, number)
+    if run["result"] not in ("part lost", "print lost"):
+        what = "Nothing of this run is lost, as far as its outcome says."
+        raise StoreError("nothing-lost", what, "Log what became of it first.", 409)
+    if run["plan_id"] is None:
+        raise StoreError("no-plan", "The plan of this run was deleted.", "Plan the figure again.", 409)
+    given = Standing.of(shelf.store, run["plan_id"]).given("proof").to(ProofGiven)
+    board, held = kept(shelf, "proof", given, ProofBoard), kept(shelf, "held", given, HeldDoc)
+    if board is None or held is None:
+        what = "The plan as it stands has not been proved."
+        raise StoreError("not-computed", what, "Open the fold Proof first.", 409)
+    off, layers = off_plate(given, board, held), board.proof.layers.count
+    layer = min(run["failed_layer"] or layers, layers)
+    mended, again = mend_or_print(
+        Failed(run["cause"] or "", layer, layers),
+        hands_min=off.hands_min,
+        machine_h=off.machine_h,
+        material=off.material,
+        risk=board.proof.risk,
+        rates=rates_of(None),
+    )
+    return WaysOut(ways=MendOrPrintDoc.of((mended, again)), chosen=run["mended"], by=mended.way)
+
+
+@router.put("/runs/{number}/ways")
+def choose_way(request: Request, number: Id, asked: WayChosen) -> None:
+    """Keep how it is made good: what was mended counts as made in orders."""
+    runs.mend(store_of(request), number, asked.way)
 
 
 @router.get("/timers")

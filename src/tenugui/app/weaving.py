@@ -12,7 +12,7 @@ from typing import Any
 import orjson
 
 from ..core.contract import HeldDoc, ProofBoard
-from ..core.finish import Finishing, steps_of, steps_until
+from ..core.finish import MENDED, Finishing, steps_of, steps_until
 from ..core.learn import WHOLE, Logged, hours_of
 from ..core.plan import kept
 from ..core.plan.given import ProofGiven
@@ -162,7 +162,7 @@ class _Counted:
             and row["started_at"] >= order["created_at"]
             and row["id"] not in self.taken
         ]
-        made = [row["id"] for row in mine if row["result"] in WHOLE][: order["copies"]]
+        made = [row["id"] for row in mine if row["result"] in WHOLE or row["mended"] in MENDED][: order["copies"]]
         under_way = [row["id"] for row in mine if row["id"] in self.standing][: order["copies"] - len(made)]
         self.taken.update(made, under_way)
         return order | {"made": max(order["made"], len(made)), "under_way": len(under_way)}

@@ -86,12 +86,30 @@ _COLUMNS = (
     "r.id, r.plan_id, r.decision_id, r.printer_id, r.material_id, r.planned_s, r.planned_g, r.planned_risk, "
     "r.planned_film, r.started_at, r.simulated, r.by_scatter, r.figure_name, r.plan_number, "
     "o.result, o.real_s, o.real_g, o.failed_layer, o.removal, o.note, o.cause, p.figure_id, "
-    "m.name AS material_name, q.name AS printer_name, q.process"
+    "m.name AS material_name, q.name AS printer_name, q.process, w.way AS mended"
 )
 _FROM = (
     " FROM runs r LEFT JOIN outcomes o ON o.run_id = r.id LEFT JOIN plans p ON p.id = r.plan_id"
     " JOIN materials m ON m.id = r.material_id JOIN printers q ON q.id = r.printer_id"
+    " LEFT JOIN mends w ON w.run_id = r.id"
 )
+
+
+@retried
+def mend(store: Store, run_id: int, way: str | None) -> None:
+    """Keep how a failed run was made good, or that nothing was decided.
+
+    Raises:
+        StoreError: `no-run`.
+    """
+    with store.work() as sql:
+        sql.execute("SELECT id FROM runs WHERE id = %s FOR UPDATE", (run_id,))
+        if not sql.fetchone():
+            raise StoreError("no-run", f"There is no run number {run_id}.", "See the log.", 404)
+        if way is None:
+            sql.execute("DELETE FROM mends WHERE run_id = %s", (run_id,))
+        else:
+            sql.execute("REPLACE INTO mends (run_id, way) VALUES (%s, %s)", (run_id, way))
 
 
 def of_plan(store: Store, plan_id: int) -> list[Row]:

@@ -16,6 +16,7 @@ import { Frozen } from "./Frozen";
 import { Photos } from "./Photos";
 import { Pins, type Where } from "./Pins";
 import { Since } from "./Since";
+import { Ways } from "./Ways";
 
 /** A run as it is remembered: what was set, what is other than before, and what was seen. */
 export function RunPage() {
@@ -86,6 +87,7 @@ function Remembered({ held }: { held: RunWhole }) {
             onShown={(pin) => setShown(pin)}
           />
           {asked && <Desk run={run.id} pin={asked} />}
+          <Ways run={run} />
           <Photos held={held} />
           <Frozen lines={held.frozen} />
         </div>

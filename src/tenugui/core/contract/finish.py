@@ -70,6 +70,13 @@ class MendOrPrintDoc(Document):
     print_: WayDoc = Field(alias="print")
     recommended: Literal["mend", "print"]
 
+    @staticmethod
+    def of(ways: tuple[Way, Way]) -> MendOrPrintDoc:
+        """As a document; the cheaper is recommended."""
+        mend, again = ways
+        best: Literal["mend", "print"] = "mend" if mend.coins <= again.coins else "print"
+        return MendOrPrintDoc(mend=WayDoc.of(mend), print_=WayDoc.of(again), recommended=best)
+
 
 class FinishDoc(Document):
     """Steps in their order, and when all is ready."""
@@ -86,11 +93,6 @@ def finish_document(
     steps: list[Step], school: Literal["before", "after"], begin: datetime, ways: tuple[Way, Way] | None
 ) -> FinishDoc:
     """As a document."""
-    out = None
-    if ways is not None:
-        mend, again = ways
-        best: Literal["mend", "print"] = "mend" if mend.coins <= again.coins else "print"
-        out = MendOrPrintDoc(mend=WayDoc.of(mend), print_=WayDoc.of(again), recommended=best)
     return FinishDoc(
         school=school,
         steps=[
@@ -107,5 +109,5 @@ def finish_document(
         ],
         hands_min=sum(step.minutes for step in steps if step.hands),
         ready=begin + timedelta(minutes=ends_by(steps)),
-        mend_or_print=out,
+        mend_or_print=None if ways is None else MendOrPrintDoc.of(ways),
     )

@@ -2,11 +2,12 @@
 whether a failed one is mended or printed again.
 """
 
-from .mend import Failed, Way, mend_or_print
+from .mend import MENDED, Failed, Way, mend_or_print
 from .steps import Finishing, School, Step, ends_by, steps_of
 from .woven import STATIONS, Until, steps_until
 
 __all__ = [
+    "MENDED",
     "STATIONS",
     "Failed",
     "Finishing",

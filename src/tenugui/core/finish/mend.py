@@ -14,6 +14,8 @@ SEEN = {"glue": 0.05, "apart": 0.08, "hide": 0.35, "print": 0.0}
 """Priors: the chance that it does not come out as one would show it, and all is printed again after all."""
 AT_HAND = ("thin", "handled")
 """What breaks at hand leaves its piece; what is lost while it is printed does not."""
+MENDED = ("glue", "hide", "apart")
+"""Ways after which a figure is there."""
 SLIGHT = 0.04
 """Prior: a share of the figure so small can be hidden."""
 
