@@ -55,6 +55,20 @@ def test_a_tilted_beast_is_set_level_on_its_paws(degrees: float) -> None:
     assert float(np.dot(found.direction, tilt @ [0, 0, 1.0])) > np.cos(np.radians(0.7)), found
 
 
+def test_what_is_flat_on_all_sides_stands_on_its_wheels() -> None:
+    """A carrier: its stern is flat, its flanks are, its roof is; six wheels carry it."""
+    hull = [box((0, 0, 14), (60, 26, 12)), box((-4, 0, 23), (40, 22, 8))]
+    around = np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]])
+    wheels = [
+        Mesh(w.vertices + [x, y, 7], w.faces)
+        for w in [cylinder(7, 6).transformed(around)]
+        for x in (-22, 0, 22)
+        for y in (-19, 13)
+    ]
+    found = guess_up(Mesh.joined([*hull, *wheels]))
+    assert found[0].direction == pytest.approx((0, 0, 1), abs=1e-6) and "feet" in found[0].why
+
+
 @settings(max_examples=12, deadline=None)
 @given(st.integers(0, 10_000))
 def test_a_bust_turned_anyhow_is_stood_on_its_socle(seed: int) -> None:

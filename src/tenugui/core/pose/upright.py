@@ -142,13 +142,16 @@ def guess_up(
     stances = Stances(mesh)
     plane = mirror_plane(mesh) if mirror is None else mirror
     names = list(AXES)
+    # A box is flat on all its sides: what is flat the more ways tells the less of which is a foot.
+    flats = evidence.flat[: len(names)]
+    rare = float(flats.sum() / max(float(flats.max()), 1e-9)) ** -0.5 if flats.max() > 0 else 1.0
     ups = []
     for i, d in enumerate(down):
         habit = HABIT.get(names[i], 0.0) if i < len(names) else 0.0
         flat, stands = min(1.0, evidence.flat[i] / FLAT_ENOUGH), min(1.0, evidence.rest[i] / REST_ENOUGH)
         across = 0.0 if plane is None else abs(float(np.dot(plane.normal, d)))
         score = (
-            FLAT * flat * (1.0 if evidence.rest[i] > 0 else 0.5)
+            FLAT * rare * flat * (1.0 if evidence.rest[i] > 0 else 0.5)
             + REST * stands
             + STANDS * (evidence.rest[i] > 0)
             + habit
