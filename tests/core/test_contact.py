@@ -275,3 +275,24 @@ def test_a_raft_covers_what_its_hold_asks(feet: list[tuple[float, float]], area:
     assert margin == RAFT_MARGIN_MM or hull.volume == pytest.approx(area, rel=0.02)
     assert hull.volume >= 0.98 * area
     assert raft_margin(tips, area, 1.0) == RAFT_MARGIN_MM, "no wider than there is room, and never narrower than usual"
+
+
+def test_a_foot_beside_a_base_stands_where_it_has_room_to_hold() -> None:
+    """A knob that hangs over the edge of a broad base: straight down there is no room for a foot as wide as its pillar
+    asks; its head leans out to where there is.
+    """
+    figure = Mesh.joined(
+        [
+            box((0, 0, 1.5), (24, 24, 3)),
+            box((0, 0, 20), (6, 6, 40)),
+            box((6, 0, 39), (13, 4, 2)),
+            box((12.6, 0, 35), (2, 2, 7)),
+        ]
+    )
+    made = make_supports(figure, DRAWN, risk=0.05, style="pillars")
+    (start,) = made.before.islands
+    (tip,) = [t for t in made.tips if (t.x, t.y, t.z) == (start.x, start.y, start.z)]
+    (row,) = [r for r in footings(made.tips, made.braces, DRAWN) if made.tips[r.tip] is tip]
+    assert row.margin >= margin_of(DRAWN, FALLS_SHARE * 0.05) * 0.99
+    x, y, _ = tip.joints[0]
+    assert max(abs(x), abs(y)) - 12 >= tip.foot_radius, "beside the base, not against it"

@@ -14,6 +14,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -235,12 +236,18 @@ def footed(tips: list[Tip], braces: Sequence[Brace], context: Context, risk: flo
     """
     if context.printer.hangs:
         return tips
-    with_feet, margin = list(tips), margin_of(context, FALLS_SHARE * risk)
+    with_feet = list(tips)
     for post in posts_of(tips):
         length, _ = panels(post, braces)
-        least = (32 * margin * NOZZLE_DRAG_N * length / (math.pi * FOOT_MPA)) ** (1 / 3)
+        least = foot_mm(context, length, risk)
         with_feet[post.tip] = dataclasses.replace(with_feet[post.tip], foot_least=least)
     return with_feet
+
+
+def foot_mm(context: Context, length: Any, risk: float) -> Any:
+    """How wide a foot holds a pillar of this lever, both in mm, at an accepted risk."""
+    margin = margin_of(context, FALLS_SHARE * risk)
+    return (32 * margin * NOZZLE_DRAG_N * length / (math.pi * FOOT_MPA)) ** (1 / 3)
 
 
 @dataclass(frozen=True)

@@ -18,9 +18,10 @@ from .around import Around
 from .body import PENETRATION_MM, proved, raft_solid
 from .contact import Contact, fitted
 from .demand import MAX_TIPS, Demand, barred_faces, find_demand, left_alone_mm, left_to_itself, load_points
+from .firm import foot_mm
 from .manner import Manner, manner_of
 from .reach import Reachable
-from .route import Route, allowed, room_for_feet
+from .route import Route, allowed, room_for_feet, roomier
 from .style import routes_in
 from .tip import Tip
 
@@ -166,6 +167,9 @@ def reached(job: Job, demand: Demand, tips: list[Tip], style: str) -> list[Tip]:
         upright=bool(job.contact.pad),
     )
     routes = allowed(job.around, demand.points, routes, job.barred)
+    if not job.manner.hangs and len(demand.points):
+        needs = foot_mm(job.context, np.maximum(demand.points[:, 2], 0.0), job.risk)
+        routes = roomier(job.around, demand.points, routes, pillars / 2, needs=needs, floor=0.0)
     wide = job.manner.tips_on(demand.widths, job.tip_mm) if demand.wide is None else demand.wide
     return with_ways(job.around, demand, routes, wide, pillars)
 

@@ -179,6 +179,36 @@ def _joins(rays: Around, a: F8, b: F8, radius: float) -> bool:
     return drop > 0 and run <= drop * MOST_LEAN + 1e-9 and free_way(rays, a, b, radius)
 
 
+def roomier(rays: Around, tips: F8, ways: list[Route], radii: F8, *, needs: F8, floor: float) -> list[Route]:
+    """The ways of tips (n, 3), where none stands on a foot that has no room beside the figure to be as wide as it
+    `needs` (n,), mm, to hold: its head leans farther out, to the first place that has, else it stays. What carries a
+    branch stays.
+    """
+    carried = {(w.joints[0][0], w.joints[0][1]) for w in ways if w.branch}
+    moved = list(ways)
+    plain = [
+        i
+        for i, way in enumerate(ways)
+        if way.on == "plate" and not (way.branch or way.square or way.radii is not None)
+        and len(way.joints) == 3 and (way.joints[0][0], way.joints[0][1]) not in carried
+    ]  # fmt: skip
+    if not plain:
+        return moved
+    cramped = room_for_feet(rays, np.array([ways[i].joints[0] for i in plain])) < needs[plain] / 2
+    for i in (i for i, narrow in zip(plain, cramped, strict=True) if narrow):
+        joints = tips[i] + HEADS
+        joints = joints[joints[:, 2] > floor + 2 * SHORTEST_MM]
+        feet = np.column_stack([joints[:, :2], np.full(len(joints), floor)])
+        joints = joints[room_for_feet(rays, feet) >= needs[i] / 2]
+        wide = float(radii[i]) + CLEARANCE_MM
+        free = free_down(rays, joints, wide, floor)
+        free[free] = free_head(rays, np.broadcast_to(tips[i], (int(free.sum()), 3)), joints[free], wide)
+        if free.any():
+            joint = joints[int(np.argmax(free))]
+            moved[i] = Route(np.array([[joint[0], joint[1], floor], joint, tips[i]]), "plate")
+    return moved
+
+
 SLIM_MM, SLIM_TALL_MM = 0.25, 14.0
 """Radius of the slimmest pillar, and (a prior) up to which height it stands: a taller one sways by more than a mm."""
 
