@@ -38,9 +38,12 @@ def test_a_tasks_code_is_that_of_its_module_and_of_all_that_it_comes_to() -> Non
     sources = set(sources_from("trial"))
     assert {f"plan/{name}.py" for name in ("trial", "supported", "inputs", "shelf")} <= sources
     assert {"prints/__init__.py", "risk/ledger.py", "layers/stack.py", "mesh/mesh.py", "compiled.py"} <= sources
-    assert "contract/__init__.py" in sources and "contract/base.py" in sources
+    assert "contract/__init__.py" not in sources and "contract/base.py" in sources
     assert not [name for name in sources if name.startswith(("week/", "plate/", "plan/printfile", "plan/__init__"))]
     assert {"plate/footprint.py", "contract/on_plate.py"} <= set(sources_from("on_plate"))
+    pose = set(sources_from("pose"))
+    assert {"contract/pose.py", "risk/islands.py", "risk/ledger.py"} <= pose, "what a front registers comes with it"
+    assert not pose & {"contract/__init__.py", "contract/week.py", "learn/causes.py", "plate/nest.py", "week/plan.py"}
     assert fingerprint("tenugui.core.plan.trial") != fingerprint("tenugui.core.plan.printfile")
     assert fingerprint("somewhere.else") == "somewhere.else"
 

@@ -14,7 +14,25 @@ from pathlib import Path
 CORE = Path(__file__).resolve().parents[1]
 HERE = Path(__file__).resolve().parent
 _IMPORTS = re.compile(r"^[ \t]*from (\.+)([\w.]*) import (\([^)]*\)|[^\n]*)", re.M)
-_NAMES = re.compile(r"\w+")
+_NAMES = re.compile(r"(?<!as )\b(?!as\b)\w+")
+PLAIN = "contract"
+"""A package whose front only hands on what its modules define: nothing is registered by importing it. Of other
+packages all comes that their front imports, since a source of hazards is one by being imported.
+"""
+
+
+@cache
+def _handed_on(package: Path) -> dict[str, Path]:
+    """Which module defines each name that a package's front hands on."""
+    front = (package / "__init__.py").read_text()
+    return {
+        name: package.parents[len(dots) - 2].joinpath(*module.split(".")).with_suffix(".py")
+        if len(dots) > 1
+        else package / f"{module}.py"
+        for dots, module, names in _IMPORTS.findall(front)
+        if module
+        for name in _NAMES.findall(names)
+    }
 
 
 @cache
@@ -24,9 +42,17 @@ def _read(file: Path) -> tuple[str, frozenset[Path]]:
     imported = set[Path]()
     for dots, path, names in _IMPORTS.findall(text):
         at = file.parents[len(dots) - 1].joinpath(*path.split(".")) if path else file.parents[len(dots) - 1]
+        if at == CORE / PLAIN:
+            from_front = _handed_on(at)
+            asked = [from_front.get(name, at / f"{name}.py") for name in _NAMES.findall(names)]
+            imported.update(source if source.is_file() else at / "__init__.py" for source in asked)
+            continue
         # A name of a package may be a module of it; what a package's own front says comes with each of its modules.
         found = [at.with_suffix(".py"), at / "__init__.py"]
-        found += [at / f"{name}.py" for name in _NAMES.findall(names)] if at.is_dir() else [at.parent / "__init__.py"]
+        if at.is_dir():
+            found += [at / f"{name}.py" for name in _NAMES.findall(names)]
+        elif at.parent != CORE / PLAIN:
+            found.append(at.parent / "__init__.py")
         imported.update(source for source in found if source.is_file() and source != file)
     return hashlib.sha256(text.encode()).hexdigest(), frozenset(s for s in imported if CORE in s.parents)
 
