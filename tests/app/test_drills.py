@@ -129,3 +129,28 @@ def test_drills_of_a_plan_come_once_their_job_is_done(client: TestClient, store:
     assert state["offers"] == [] and sum(row["drills"] for row in state["sources"]) == state["drills"]
     assert client.post(f"/api/drills/figures/{number}").json()["drills"] == made["drills"]
     assert client.get("/api/drills").json()["drills"] == state["drills"], "asked twice, kept once"
+
+
+def test_ones_own_failures_are_asked_with_the_cause_that_was_named(client: TestClient, store: Store) -> None:
+    number = proved(client, store)
+    for outcome in (
+        {"result": "good"},
+        {"result": "print lost", "failed_layer": 12, "cause": "pull", "note": "hung in the vat"},
+        {"result": "part lost", "failed_layer": 3},
+    ):
+        run = client.post(f"/api/plans/{number}/runs", json={}).json()
+        assert client.put(f"/api/runs/{run}/outcome", json=outcome).status_code == 200
+    client.post("/api/drills/round")
+    client.post("/api/drills/round")
+    (mine,) = [row for row in drills.every(store) if row["source"] == "your log"]
+    row = drills.one(store, mine["id"])
+    question, key = row["question"], row["answer_key"]
+    assert "'print lost' from layer 12 of " in question["text"] and "hung in the vat" in question["text"]
+    assert len(question["options"]) == 4 == len(set(question["options"]))
+    (right,) = key["right"]
+    assert (
+        key["reasons"][right].startswith("This is what you named.")
+        and question["options"][right] not in question["text"]
+    )
+    graded = client.post(f"/api/drills/{mine['id']}/answer", json={"picked": [right]}).json()
+    assert graded["score"] == 1.0 and graded["standing"]["skill"] == "naming causes"

@@ -12,13 +12,28 @@ import orjson
 from fastapi import APIRouter, Request, Response
 from PIL import Image, UnidentifiedImageError
 
+from ..core.contract import FrozenLine
 from ..core.contract.drills import DrillDoc, DrillsDoc, KeyDoc, QuestionDoc, drill_of
-from ..core.drills import KINDS, Answer, Answered, Rated, Rating, Tried, graded, next_round, plain_drills, rated
+from ..core.drills import (
+    KINDS,
+    Answer,
+    Answered,
+    Failure,
+    Rated,
+    Rating,
+    Tried,
+    graded,
+    lost_drill,
+    next_round,
+    plain_drills,
+    rated,
+)
 from ..core.drills import rests_until as rests
 from ..core.drills.due import RIGHT
+from ..core.learn import BY_CUE
 from ..core.plan import kept
 from ..core.plan.given import ProofGiven
-from ..store import blobs, drills, plates
+from ..store import blobs, drills, plates, runs, seen
 from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing, want
 from ..work.shelf import StoreShelf
@@ -36,6 +51,7 @@ from .drills_models import (
     SkillRow,
     SourceRow,
 )
+from .memory import layers_of
 from .models import Id
 from .state import store_of
 
@@ -61,6 +77,36 @@ def _with_laws(store: Store) -> list[Row]:
         drills.keep(store, [_new(one, [pictures[sha] for sha in one.question.pictures], LAWS) for one in made])
         rows = drills.every(store)
     return rows
+
+
+LOG = "your log"
+MOST_FAILURES = 60
+
+
+def _failure(store: Store, row: Row) -> Failure:
+    pins = [BY_CUE[pin["cue"]].words for pin in seen.of_run(store, row["id"]) if pin["cue"] in BY_CUE]
+    return Failure(
+        run=row["id"],
+        figure=row["figure_name"],
+        machine=row["printer_name"],
+        result=row["result"],
+        layer=row["failed_layer"],
+        layers=layers_of([FrozenLine(**line) for line in row["frozen"]]),
+        seen=[*pins, *([row["note"]] if row["note"] else [])],
+        cause=row["cause"],
+        told={h["code"]: h["chance"] for h in row["told"]},
+    )
+
+
+def _with_log(store: Store) -> None:
+    """Drills of failures whose cause was named, the latest; those that are there already are not made twice."""
+    failures = [
+        _failure(store, row)
+        for row in runs.whole_log(store, 2000)
+        if row["result"] in ("part lost", "print lost") and row["cause"] and not row["simulated"]
+    ]
+    made = [drill for failure in failures[-MOST_FAILURES:] if (drill := lost_drill(failure)) is not None]
+    drills.keep(store, [_new(drill_of(drill, lambda data: ""), [], LOG) for drill in made])
 
 
 def _new(one: DrillDoc, pictures: list[bytes], source: str, plan_id: int | None = None) -> drills.NewDrill:
@@ -159,6 +205,7 @@ def make(request: Request, number: Id) -> DrillsMade:
 def round_of(request: Request) -> list[DrillShown]:
     """The next five questions: what was missed and has rested, then what is new."""
     store = store_of(request)
+    _with_log(store)
     rows, answers = _with_laws(store), drills.answers(store)
     after = _rated(rows, answers)
     answered = {a["drill_id"] for a in answers}

@@ -76,11 +76,11 @@ def whole(request: Request, number: Id) -> RunWhole:
         told=[ToldHazard(**h) for h in run["told"]],
         pins=[_pin(row) for row in seen.of_run(store, number)],
         photos=[PhotoRow(**{k: row[k] for k in PhotoRow.model_fields}) for row in seen.photos(store, number)],
-        layers=_layers(frozen),
+        layers=layers_of(frozen),
     )
 
 
-def _layers(frozen: Sequence[FrozenLine]) -> int | None:
+def layers_of(frozen: Sequence[FrozenLine]) -> int | None:
     """How many layers it has, by its own sheet."""
     said = next((line.value for line in frozen if line.name == "Layers in all"), None)
     return int(said) if said and said.isdecimal() else None

@@ -8,6 +8,7 @@ is, on one scale (Rasch 1960), each with its spread.
 from .due import Tried, next_round, rests_until
 from .grade import Answer, graded
 from .of_figure import Scene, figure_drills
+from .of_log import Failure, lost_drill
 from .plain import plain_drills
 from .question import KINDS, Drill, DrillError, Key, Question
 from .rating import Answered, Rated, Rating, rated
@@ -18,6 +19,7 @@ __all__ = [
     "Answered",
     "Drill",
     "DrillError",
+    "Failure",
     "Key",
     "Question",
     "Rated",
@@ -26,6 +28,7 @@ __all__ = [
     "Tried",
     "figure_drills",
     "graded",
+    "lost_drill",
     "next_round",
     "plain_drills",
     "rated",

@@ -34,6 +34,7 @@ KINDS: dict[str, Kind] = {
         Kind("steps", "choosing a height", 0.2),
         Kind("angle", "reading angles", -0.4),
         Kind("factor", "reading trials", -0.2),
+        Kind("lost", "naming causes", 0.3),
     )
 }
 """Priors: how hard each is."""
