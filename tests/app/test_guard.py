@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from fastapi.testclient import TestClient
 
+from tenugui.app import guard
 from tenugui.app.main import make_app
 from tenugui.store.db import Store
 from tests.app.bench import HOST
@@ -72,3 +73,18 @@ def test_a_full_disk_is_said_everywhere_and_nothing_new_is_begun(
     monkeypatch.delenv("TENUGUI_LEAST_MB")
     assert door.get("/api/health").json() == {"database": "here"}
     assert door.post("/api/figures?name=a.stl", content=b"solid", headers=made).status_code != 507
+
+
+def test_json_of_any_length_is_not_read(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Announced or not: what is longer than it may be is refused, and the next request is answered."""
+    monkeypatch.setattr(guard, "MOST_JSON", 1 << 20)
+    json = {"content-type": "application/json"}
+    long = b'{"name": "' + b"a" * (2 << 20) + b'"}'
+    announced = client.post("/api/drills/set", content=long, headers=json)
+    assert announced.status_code == 413 and announced.json()["code"] == "too-long"
+    pieces = client.post(
+        "/api/drills/set", content=(long[k : k + 65_536] for k in range(0, len(long), 65_536)), headers=json
+    )
+    assert pieces.status_code in (400, 413), pieces.text
+    assert client.get("/api/health").json() == {"database": "here"}
+    assert client.post("/api/drills/set", content=b"{}", headers=json).status_code == 422

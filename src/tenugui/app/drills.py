@@ -16,11 +16,11 @@ from ..core.contract import FrozenLine
 from ..core.contract.drills import DrillDoc, DrillsDoc, KeyDoc, QuestionDoc, drill_of
 from ..core.drills import (
     KINDS,
+    NOBODY,
     Answer,
     Answered,
     Failure,
     Rated,
-    Rating,
     Tried,
     graded,
     lost_drill,
@@ -151,7 +151,7 @@ def _rated(rows: list[Row], answers: list[Row]) -> Rated:
 
 
 def _skill(skill: str, after: Rated, answers: list[Row]) -> SkillRow:
-    rating = after.skills.get(skill, Rating(0.0, 1.2))
+    rating = after.skills.get(skill, NOBODY)
     share, low, high = rating.share
     many = sum(KINDS[a["kind"]].skill == skill for a in answers)
     return SkillRow(skill=skill, answers=many, share=share, low=low, high=high)

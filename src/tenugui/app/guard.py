@@ -24,7 +24,13 @@ HEADERS = {
 }
 SAFE = ("GET", "HEAD", "OPTIONS")
 OWN = ("same-origin", "none")
+MOST_JSON = 64 << 20
+"""Bytes of a request in JSON; files come as they are, and have limits of their own."""
 log = structlog.get_logger()
+
+
+class _TooLong(Exception):
+    """More JSON came than is read."""
 
 
 class Guard:
@@ -61,7 +67,17 @@ class Guard:
         """One request."""
         if scope["type"] != "http":
             return await self.app(scope, receive, send)
-        begun = False
+        begun, came = False, 0
+        told = Headers(scope=scope)
+        json = told.get("content-type", "").split(";")[0].strip() == "application/json"
+
+        async def counted() -> Message:
+            nonlocal came
+            message = await receive()
+            came += len(message.get("body", b""))
+            if json and came > MOST_JSON:
+                raise _TooLong
+            return message
 
         async def headed(message: Message) -> None:
             nonlocal begun
@@ -74,12 +90,19 @@ class Guard:
         if why is not None:
             refused = problems.problem(403, "other-origin", why, "Open Tenugui at its own address.")
             return await refused(scope, receive, headed)
+        announced = told.get("content-length", "")
+        if json and announced.isdecimal() and int(announced) > MOST_JSON:
+            return await _too_long()(scope, receive, headed)
         # What is cancelled or put away makes no work, and is how room is made.
         if scope["method"] not in (*SAFE, "DELETE") and (full := shortage()) is not None:
             said = problems.problem(full.status, full.code, full.what, full.remedy)
             return await said(scope, receive, headed)
         try:
-            await self.app(scope, receive, headed)
+            await self.app(scope, counted, headed)
+        except _TooLong:
+            if begun:
+                raise
+            await _too_long()(scope, receive, headed)
         except Exception:
             log.exception("not foreseen", path=scope["path"], method=scope["method"])
             if begun:
@@ -88,3 +111,8 @@ class Guard:
         finally:
             if scope["method"] not in SAFE:
                 changed(scope.get("app"))
+
+
+def _too_long() -> ASGIApp:
+    what = f"The request is longer than {MOST_JSON >> 20} MB."
+    return problems.problem(413, "too-long", what, "Send less at a time; files have a door of their own.")

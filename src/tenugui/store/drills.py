@@ -40,7 +40,9 @@ def keep(store: Store, new: Sequence[NewDrill]) -> int:
         sql.execute("SELECT COUNT(*) AS n FROM drills")
         if int((sql.fetchone() or {"n": 0})["n"]) + len(new) > MOST_DRILLS:
             raise StoreError("too-many", f"There are {MOST_DRILLS:,} drills.", "Delete those of old figures.", 409)
-        for drill in new:
+        sql.execute("SELECT code FROM drills")
+        there = {row["code"] for row in sql.fetchall()}
+        for drill in (d for d in new if d.code not in there):
             sql.execute(
                 "INSERT IGNORE INTO drills (plan_id, code, kind, question, answer_key, hard, source)"
                 " VALUES (%s, %s, %s, %s, %s, %s, %s)",

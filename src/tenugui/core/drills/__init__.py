@@ -11,10 +11,11 @@ from .of_figure import Scene, figure_drills
 from .of_log import Failure, lost_drill
 from .plain import plain_drills
 from .question import KINDS, Drill, DrillError, Key, Question
-from .rating import Answered, Rated, Rating, rated
+from .rating import NOBODY, Answered, Rated, Rating, rated
 
 __all__ = [
     "KINDS",
+    "NOBODY",
     "Answer",
     "Answered",
     "Drill",

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from .question import KINDS
-from .rating import Rating
+from .rating import NOBODY, Rating
 
 ROUND = 5
 RIGHT = 0.75
@@ -69,5 +69,5 @@ def next_round(drills: Sequence[Tried], skills: Mapping[str, Rating], now: datet
 
 
 def _off(tried: Tried, skills: Mapping[str, Rating]) -> float:
-    skill = skills.get(KINDS[tried.kind].skill, Rating(0.0, 1.0)).mean
+    skill = skills.get(KINDS[tried.kind].skill, NOBODY).mean
     return abs(1 / (1 + math.exp(tried.hard - skill)) - AIM)

@@ -44,6 +44,10 @@ class Rating:
         return a, b, c
 
 
+NOBODY = Rating(0.0, SKILL_SPREAD)
+"""Of whom nothing is known."""
+
+
 @dataclass(frozen=True)
 class Rated:
     """Ratings of skills and of drills."""
