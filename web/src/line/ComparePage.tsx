@@ -64,6 +64,12 @@ const wordsOf = (data: Compared | undefined) => {
   const said = data?.said ?? "";
   return said === "" ? "As far as both are planned." : said;
 };
+const dyedOf = (only: [number, number] | null) => {
+  if (!only) return "Each in its own pose.";
+  if (!only[0] && !only[1]) return "The same supports.";
+  const mine = `${only[0]} supports only in the first, ${only[1]} only in the second`;
+  return `From one side, to one scale. Dyed: ${mine}.`;
+};
 const named = (s: Side) => `${s.figure_name}, plan ${s.number}, ${s.said}`;
 
 function Both({ data }: { data: Compared }) {
@@ -111,13 +117,7 @@ function Both({ data }: { data: Compared }) {
               />
             ))}
           </div>
-          <figcaption className="mt-1 text-[13px] text-faded">
-            {data.only
-              ? data.only[0] + data.only[1]
-                ? `From one side, to one scale. Dyed: ${data.only[0]} supports only in the first, ${data.only[1]} only in the second.`
-                : "The same supports."
-              : "Each in its own pose."}
-          </figcaption>
+          <figcaption className="mt-1 text-[13px] text-faded">{dyedOf(data.only)}</figcaption>
         </figure>
       ) : (
         <p className="mt-3 text-faded">
