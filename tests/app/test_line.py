@@ -11,7 +11,8 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from tenugui.store.db import Store
-from tests.app.bench import board, bring_in, decide, proved, size, undo
+from tenugui.work.upkeep import ask_for_upkeep
+from tests.app.bench import board, bring_in, decide, proved, size, undo, work_off
 from tests.shapes import knobbly, stl_bytes
 
 
@@ -104,3 +105,18 @@ def test_what_is_known_best_is_planned_so_again(client: TestClient, store: Store
     assert [w["runs"] for w in on["ways"]] == [3, 1] and on["ways"][0]["best"] > on["ways"][1]["best"]
     assert any(c["name"] == "Supports" for c in on["ways"][1]["otherwise"])
     assert client.get("/api/figures/99999/best").status_code == 404
+
+
+def test_older_plans_that_were_proved_are_brought_up_to_date_too(client: TestClient, store: Store) -> None:
+    """A new engine: what rests on the old one is asked for, of the newest plan and of what lies behind it."""
+    number = proved(client, store)
+    newest = client.post(f"/api/plans/{number}/branch", json={"decision": None}).json()
+    assert ask_for_upkeep(store) == 0
+    with store.work() as sql:
+        sql.execute("UPDATE decisions SET evidence = JSON_SET(evidence, '$.key', 'old') WHERE plan_id = %s", (number,))
+    stale = [f["name"] for f in client.get(f"/api/plans/{number}").json()["folds"] if f["state"] == "stale"]
+    assert "pose" in stale and newest > number
+    assert ask_for_upkeep(store) == 1 and ask_for_upkeep(store) == 0, "asked for once"
+    work_off(store)
+    after = client.get(f"/api/plans/{number}").json()["folds"]
+    assert [f["name"] for f in after if f["state"] == "stale"] == []

@@ -8,15 +8,15 @@ import hashlib
 
 from ..core.plan import engine_of, key_of, task_names
 from ..core.plan.given import MeshGiven
-from ..store import figures, jobs, plans, results
-from ..store.db import Store
+from ..store import figures, jobs, plans, plates, results
+from ..store.db import Row, Store
 from .chores import outdated
 from .folds import Standing, Workshop, folds_of, want_examined
 
 
 def ask_for_upkeep(store: Store) -> int:
     """Jobs for figures on the bench whose examination is missing, and for plans whose decisions rest on an older
-    engine; how many.
+    engine (the newest of each figure, and others that were proved); how many.
 
     A figure whose examination failed by this engine is not tried again: its card says why, and offers it.
     """
@@ -31,20 +31,27 @@ def ask_for_upkeep(store: Store) -> int:
         if not (row["picture_sha"] if there else jobs.last_of(store, key)):
             want_examined(store, row["mesh_sha"], f"Examining {row['name']}", row["id"])
             asked += not there
-        if not row["plan_id"]:
-            continue
-        chain = chains[row["plan_id"]]
-        standing = Standing(row, chain, folds_of(row, chain, workshop), workshop)
-        if outdated(standing):
-            name = hashlib.sha256(f"refresh {row['plan_id']} {engine}".encode()).hexdigest()
-            if not jobs.last_of(store, name):
-                jobs.want(
-                    store,
-                    "refresh",
-                    {"plan": row["plan_id"]},
-                    key=name,
-                    title=f"Bringing {row['name']} up to date",
-                    figure_id=row["id"],
-                )
-                asked += 1
+        if row["plan_id"]:
+            asked += _refreshed(store, _standing(row, chains[row["plan_id"]], workshop), row, engine)
+    newest = {row["plan_id"] for row in on_it}
+    # Others that were proved lie on plates, in weeks, or are gone back to.
+    older = [row["id"] for row in plates.accepted(store) if row["id"] not in newest]
+    for number, chain in plans.chains(store, older).items():
+        row = plans.one(store, number)
+        told = {"plan_id": number, "id": row["figure_id"], "name": f"{row['figure_name']}, plan {row['number']}"}
+        asked += _refreshed(store, _standing(row, chain, workshop), told, engine)
     return asked
+
+
+def _standing(plan: Row, chain: list[Row], workshop: Workshop) -> Standing:
+    return Standing(plan, chain, folds_of(plan, chain, workshop), workshop)
+
+
+def _refreshed(store: Store, standing: Standing, told: Row, engine: str) -> int:
+    """Ask for a plan to be brought up to date where it rests on an older engine; 1 where it was asked for."""
+    name = hashlib.sha256(f"refresh {told['plan_id']} {engine}".encode()).hexdigest()
+    if not outdated(standing) or jobs.last_of(store, name):
+        return 0
+    title = f"Bringing {told['name']} up to date"
+    jobs.want(store, "refresh", {"plan": told["plan_id"]}, key=name, title=title, figure_id=told["id"])
+    return 1
