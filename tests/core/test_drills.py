@@ -169,7 +169,8 @@ def test_every_drill_of_a_figure_can_be_shown_and_answered() -> None:
     )
     drills = figure_drills(here, 5)
     assert {"islands", "first"} <= {d.kind for d in drills} <= set(KINDS)
-    assert [d.key for d in figure_drills(here, 5)] == [d.key for d in drills], "the same seed asks the same"
+    one, other = (islands_drill(here, np.random.default_rng(5)) for _ in range(2))
+    assert one is not None and other is not None and one.key == other.key, "the same seed asks the same"
     for drill in drills:
         for png in drill.question.pictures:
             image = Image.open(io.BytesIO(png))
