@@ -108,6 +108,9 @@ def test_a_machine_takes_its_own_time_and_its_own_fate() -> None:
     machine.begin(always, 0)
     took = machine.state()["of_s"]
     assert took > planned and took == pytest.approx(planned * slow.takes(0), rel=0.2)
+    machine.cancel()
+    machine.begin(always, 0)
+    assert machine.state()["of_s"] == pytest.approx(took), "a second start is no slower than the first"
     clock.now += 1e6
     assert machine.look()["loss"] in ("print lost", "good")
     assert machine.look()["loss"] == ("print lost" if slow.fate(always, 0) else "good")

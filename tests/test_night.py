@@ -8,13 +8,15 @@ import signal
 import threading
 import time
 from collections.abc import Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
 import orjson
 import pytest
 
-from tenugui import cli
+from tenugui import cli, headless_night
 from tenugui.core.contract.night import NightRow, NightWay
 from tenugui.core.plan.night import Night, chosen
 from tests.shapes import ball, box, stl_bytes
@@ -53,7 +55,7 @@ def test_a_night_is_planned_kept_gone_on_with_and_held_to_other_limits(
     for row in (block, egg):
         assert [w["printer"] for w in row["ways"]] == ["heron", "kestrel"]
         assert row["best"] == min((0, 1), key=lambda k: row["ways"][k]["coins"]), "the cheapest is named"
-        assert (tmp_path / "night" / row["picture"]).read_bytes().startswith(b"\x89PNG")
+        assert (tmp_path / "night" / row["ways"][0]["picture"]).read_bytes().startswith(b"\x89PNG")
     laid = sorted(piece for plate in first["plates"] for piece in plate["pieces"])
     assert laid == ["=block.stl", "egg.stl"] and first["unplaced"] == []
     assert first["hours"] == pytest.approx(sum(p["time_s"] for p in first["plates"]) / 3600)
@@ -159,3 +161,31 @@ def test_a_scheduler_that_is_not_there_is_said_in_words(tmp_path: Path, capsys: 
     words = ["night", str(tmp_path), "--printer", "heron", "--scheduler", "tcp://127.0.0.1:9"]
     assert cli.main(words) == 2
     assert "No scheduler answers at tcp://127.0.0.1:9" in capsys.readouterr().err
+
+
+def test_what_nobody_foresaw_of_one_figure_is_told_and_stops_no_other(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """One raises, one ends its process, the third is planned; neither of the first two is kept as done."""
+    for name in ("bad", "deadly", "good"):
+        (tmp_path / f"{name}.stl").write_bytes(name.encode())
+    (tmp_path / "rows").mkdir()
+
+    def plan(name: str, data: bytes, night: Night) -> tuple[NightRow, list[bytes]]:
+        if name == "bad.stl":
+            raise ZeroDivisionError("a marsh light")
+        if name == "deadly.stl":
+            os._exit(9)
+        row = NightRow(file=name, key=night.key(data), size_mm=[], ways=[], best=None, look=[], refused=[], seconds=1.0)
+        return row, []
+
+    monkeypatch.setattr(headless_night, "planned_figure", plan)
+    monkeypatch.setattr(headless_night, "_pool", lambda n: ProcessPoolExecutor(n, mp_context=get_context("fork")))
+    files = sorted(tmp_path.glob("*.stl"))
+    told = dict(headless_night._planned(lambda: headless_night.pool_of(2, None), files, Night(()), tmp_path))
+    assert {name: [r.code for r in row.refused] for name, row in told.items()} == {
+        "bad.stl": ["fault"], "deadly.stl": ["died"], "good.stl": [],
+    }  # fmt: skip
+    assert "a marsh light" in told["bad.stl"].refused[0].what
+    kept = {file.name for file in files if headless_night._kept(tmp_path, file, Night(()))}
+    assert kept == {"good.stl"}, "what failed is tried again the next night"

@@ -288,7 +288,8 @@ def _layers(run: Run) -> LayersDoc:
     return computed(run.shelf, "heights", run.figure.to(HeightsGiven, heights=tuple(heights)), LayersDoc)
 
 
-def _say(share: float, what: str) -> None:
+def say(share: float, what: str) -> None:
+    """How far it is, beside the document."""
     print(f"{share:4.0%} {what}", file=sys.stderr, flush=True)
 
 
@@ -300,7 +301,7 @@ def _plan(run: Run) -> dict[str, Any]:
     }
     if run.strokes:
         start["marks"] = MarksChoice(strokes=run.strokes)
-    chain = run_chain(run.shelf, run.base, start, progress=_say)
+    chain = run_chain(run.shelf, run.base, start, progress=say)
     board = chain.boards["proof"]
     assert isinstance(board, ProofBoard)
     out, name = Path(given.out), Path(given.file).stem
@@ -317,14 +318,14 @@ def _plan(run: Run) -> dict[str, Any]:
         )
     layers, pose = chain.boards["layers"], chain.boards["pose"]
     assert isinstance(layers, LayersBoard) and isinstance(pose, PoseBoard)
-    print_file = computed(run.shelf, "printfile", given_last, PrintFileDoc, _say)
-    cut = computed(run.shelf, "slices", given_last, SlicesDoc, _say)
+    print_file = computed(run.shelf, "printfile", given_last, PrintFileDoc, say)
+    cut = computed(run.shelf, "slices", given_last, SlicesDoc, say)
     written = {
         f"{name}-layers.zip" if print_file.kind == "layers" else f"{name}.gcode": print_file.sha,
         f"{name}-slices.3mf": cut.sha,
     }
     for file, sha in written.items():
-        _write_whole(out / file, run.shelf.get(sha))
+        write_whole(out / file, run.shelf.get(sha))
     taken, walls = must(chain.choices, SupportsChoice), of(chain.choices, WallsChoice)
     held = held_of(run.shelf, given_last, height=board.proof.layers.height_mm, risk=taken.risk, style=taken.style)
     document = {
@@ -357,7 +358,7 @@ def _layers_row(row: LayersRow) -> dict[str, Any]:
     return row.height.model_dump() | ({} if row.bands is None else {"bands": row.bands.model_dump()})
 
 
-def _write_whole(path: Path, data: bytes) -> None:
+def write_whole(path: Path, data: bytes) -> None:
     """A file, under another name until it is whole."""
     part = path.with_name(path.name + ".part")
     try:

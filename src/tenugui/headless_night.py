@@ -9,11 +9,12 @@ import csv
 import html
 import io
 import multiprocessing
-import sys
+import traceback
+from collections import deque
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Executor, Future, ProcessPoolExecutor, as_completed
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -25,9 +26,9 @@ from .core.contract.night import NightDoc, NightPlate, NightRow, NightWay
 from .core.contract.plate import PlanOfPlate, piece_of
 from .core.errors import CoreError
 from .core.machines import load_material, load_printer
-from .core.plan import engine_of
-from .core.plan.night import Night, chosen, planned_figure
+from .core.plan.night import Night, chosen, engine, planned_figure
 from .core.plate import Piece, plates_of
+from .headless import say, write_whole
 
 if TYPE_CHECKING:
     from distributed import Client
@@ -35,7 +36,9 @@ if TYPE_CHECKING:
 ENDINGS = (".stl", ".obj", ".ply", ".3mf", ".glb", ".gltf", ".zip")
 MOST_FILES, MOST_BYTES = 500, 1 << 30
 MOST_WORKERS = 32
-GAP_MM = 2.0
+GAP_MM, AHEAD = 2.0, 2
+Planned = tuple[NightRow, list[bytes]]
+Opened = Callable[[], AbstractContextManager[tuple[Executor, int]]]
 
 
 def night(given: argparse.Namespace) -> NightDoc:
@@ -56,12 +59,11 @@ def night(given: argparse.Namespace) -> NightDoc:
             wanted.append(file)
         else:
             rows[file.name] = chosen(kept, asked)
-    _say(0.0, f"{len(files)} figures, {len(rows)} planned before")
+    say(0.0, f"{len(files)} figures, {len(rows)} planned before")
     kept_before = len(rows)
-    with pool_of(given.workers, given.scheduler) as pool:
-        for name, row in _planned(pool, wanted, asked, out):
-            rows[name] = row
-            _say(len(rows) / len(files), f"{name}: {_told(row)}")
+    for name, row in _planned(lambda: pool_of(given.workers, given.scheduler), wanted, asked, out):
+        rows[name] = row
+        say(len(rows) / len(files), f"{name}: {_told(row)}")
     document = _document([rows[file.name] for file in files], kept_before)
     (out / "night.json").write_bytes(orjson.dumps(document.model_dump(by_alias=True), option=orjson.OPT_INDENT_2))
     (out / "night.csv").write_text(_table(document))
@@ -121,16 +123,16 @@ def _pool(workers: int) -> Executor:
 
 
 @contextmanager
-def pool_of(workers: int, scheduler: str | None) -> Iterator[Executor]:
-    """What plans the figures: processes of this computer, or with the address of a Dask scheduler all workers that have
-    joined it. Whatever it is, it is an `Executor`, and the rows are the same.
+def pool_of(workers: int, scheduler: str | None) -> Iterator[tuple[Executor, int]]:
+    """What plans the figures, and how many are handed to it at a time: processes of this computer, or with the address
+    of a Dask scheduler all workers that have joined it. Whatever it is, it is an `Executor`, and the rows are the same.
 
     Raises:
         CoreError: `no-scheduler`, `no-workers`, `other-workers`.
     """
     if scheduler is None:
         with _pool(workers) as pool:
-            yield pool
+            yield pool, AHEAD * workers
         return
     from distributed import Client
 
@@ -142,7 +144,7 @@ def pool_of(workers: int, scheduler: str | None) -> Iterator[Executor]:
     with client:
         _same_everywhere(client)
         with client.get_executor(pure=False) as joined:  # type: ignore[no-untyped-call]
-            yield joined
+            yield joined, AHEAD * max(1, sum(client.nthreads().values()))  # type: ignore[no-untyped-call]
 
 
 SCHEDULER_S = 10
@@ -151,69 +153,90 @@ SCHEDULER_S = 10
 def _same_everywhere(client: Client) -> None:
     """Refuse workers that would answer otherwise than this computer."""
     # A worker that is lost meanwhile is the scheduler's to replace.
-    answers = client.run(_engine, on_error="return")
+    answers = client.run(engine, on_error="return")
     engines = {worker: told for worker, told in answers.items() if isinstance(told, str)}
     if not engines:
         what = "No worker has joined the scheduler."
         raise CoreError("no-workers", what, remedy="Start some (`dask worker ADDRESS`) beside Tenugui's packages.")
-    others = sorted(worker for worker, engine in engines.items() if engine != _engine())
+    others = sorted(worker for worker, told in engines.items() if told != engine())
     if others:
         what = f"{len(others)} of {len(engines)} workers run another version: {', '.join(others[:3])}."
         raise CoreError("other-workers", what, remedy="Install the same version on all of them.")
 
 
-def _engine() -> str:
-    return engine_of("proof")
-
-
-def _planned(pool: Executor, files: Sequence[Path], asked: Night, out: Path) -> Iterator[tuple[str, NightRow]]:
-    """Rows as they are done, each on the disk before it is told. One figure that takes its process down is refused;
-    those that waited behind it are planned in another.
+def _planned(opened: Opened, files: Sequence[Path], asked: Night, out: Path) -> Iterator[tuple[str, NightRow]]:
+    """Rows as they are done, each on the disk before it is told; as many are read as are planned soon. Where one takes
+    its process down, those that were under way are planned once more, each alone, and the others by another pool.
     """
-    begun: dict[Future[tuple[NightRow, bytes | None]], Path] = {}
-    for file in files:
-        if file.stat().st_size > MOST_BYTES:
-            what = f"The file is larger than {MOST_BYTES >> 30} GB."
-            yield file.name, _refused(file, asked, Refusal(code="too-large", what=what, where="", remedy="Thin it."))
-            continue
-        begun[pool.submit(planned_figure, file.name, file.read_bytes(), asked)] = file
-    for done in as_completed(begun):
-        file = begun[done]
-        try:
-            row, picture = done.result()
-        except BrokenProcessPool as gone:
-            row, picture = _alone(file, asked, gone), None
-        if picture is not None:
-            shown = out / "rows" / f"{file.name}.png"
-            shown.write_bytes(picture)
-            row = row.model_copy(update={"picture": f"rows/{shown.name}"})
-        _write_whole(_row_file(out, file), row.dumped())
-        yield file.name, row
+    waiting, alone = deque(files), list[Path]()
+    while waiting:
+        with opened() as (pool, ahead):
+            begun: dict[Future[Planned], Path] = {}
+            broken = False
+            while (waiting or begun) and not broken:
+                while waiting and len(begun) < ahead:
+                    file = waiting.popleft()
+                    begun[pool.submit(_figure, file.name, file.read_bytes(), asked)] = file
+                done, _ = wait(begun, return_when=FIRST_COMPLETED)
+                for one in done:
+                    file = begun.pop(one)
+                    try:
+                        yield file.name, _written(out, file, one.result())
+                    except BrokenProcessPool:
+                        broken = True
+                        alone.append(file)
+                    except Exception as lost:  # of the pool itself: a figure's own faults are told in its row
+                        what = f"Its workers were lost: {lost}."
+                        why = Refusal(code="died", what=what, where="", remedy="Thin it, or plan it alone.")
+                        yield file.name, _written(out, file, _refused(file.name, why))
+            alone += begun.values()
+    for file in alone:
+        yield file.name, _written(out, file, _alone(file, asked))
 
 
-def _alone(file: Path, asked: Night, gone: BaseException) -> NightRow:
+def _figure(name: str, data: bytes, asked: Night) -> Planned:
+    """A figure of the night. What nobody foresaw of one is told in its row, and stops no other."""
+    if len(data) > MOST_BYTES:
+        what = f"The file is larger than {MOST_BYTES >> 30} GB."
+        return _refused(name, Refusal(code="too-large", what=what, where="", remedy="Thin it."))
+    try:
+        return planned_figure(name, data, asked)
+    except Exception as fault:
+        traceback.print_exc()
+        what = f"Its planning failed, which is a defect of Tenugui: {type(fault).__name__}: {fault}."
+        return _refused(name, Refusal(code="fault", what=what, where="", remedy="Report this, with the file."))
+
+
+def _written(out: Path, file: Path, planned: Planned) -> NightRow:
+    """A row on the disk with the pictures of its ways."""
+    row, pictures = planned
+    ways = []
+    for k, (way, picture) in enumerate(zip(row.ways, pictures, strict=True)):
+        shown = f"rows/{file.name}.{k + 1}.png"
+        (out / shown).write_bytes(picture)
+        ways.append(way.model_copy(update={"picture": shown}))
+    row = row.model_copy(update={"ways": ways})
+    write_whole(_row_file(out, file), row.dumped())
+    return row
+
+
+def _alone(file: Path, asked: Night) -> Planned:
     """A figure once more in a process of its own, after one died."""
     with _pool(1) as pool:
         try:
-            return pool.submit(planned_figure, file.name, file.read_bytes(), asked).result()[0]
+            return pool.submit(_figure, file.name, file.read_bytes(), asked).result()
         except BrokenProcessPool:
-            what = f"Its planning took the process down: {gone}."
-            return _refused(file, asked, Refusal(code="died", what=what, where="", remedy="Thin it, or plan it alone."))
+            what = "Its planning takes the process down, most likely for want of memory."
+            return _refused(file.name, Refusal(code="died", what=what, where="", remedy="Thin it, or plan it alone."))
 
 
-def _refused(file: Path, asked: Night, why: Refusal) -> NightRow:
-    key = asked.key(b"")
-    return NightRow(file=file.name, key=key, size_mm=[], ways=[], best=None, look=[], refused=[why], seconds=0.0)
+NEVER = "never kept"
+"""The key of a row that is to be planned again the next time."""
 
 
-def _write_whole(path: Path, data: bytes) -> None:
-    part = path.with_name(path.name + ".part")
-    part.write_bytes(data)
-    part.replace(path)
-
-
-def _say(share: float, what: str) -> None:
-    print(f"{share:4.0%} {what}", file=sys.stderr, flush=True)
+def _refused(name: str, why: Refusal) -> Planned:
+    row = NightRow(file=name, key=NEVER, size_mm=[], ways=[], best=None, look=[], refused=[why], seconds=0.0)
+    return row, []
 
 
 def best_of(row: NightRow) -> NightWay | None:
@@ -315,7 +338,8 @@ def _page(document: NightDoc) -> str:
     lines = []
     for row in document.rows:
         way = best_of(row)
-        shown = "" if row.picture is None else f'<img src="{e(row.picture)}" alt="{e(row.file)} as it is printed">'
+        seen = way or (row.ways[0] if row.ways else None)
+        shown = f'<img src="{e(seen.picture)}" alt="{e(row.file)} as it is printed">' if seen and seen.picture else ""
         cells = "".join(f"<td>{'' if way is None else e(str(of(row, way)))}</td>" for _, of in COLUMNS)
         look = "<br>".join(e(said) for said in _first(row))
         lines.append(f"<tr><td>{shown}</td><td>{e(row.file)}</td>{cells}<td>{look}</td></tr>")

@@ -34,7 +34,7 @@ def a_set(*drills: dict[str, Any], **more: Any) -> dict[str, Any]:
 
 def test_a_round_is_answered_and_no_key_is_told_before(client: TestClient) -> None:
     before = client.get("/api/drills").json()
-    assert before["drills"] >= 18 and before["due"] == 0 and before["next_due"] is None
+    assert before["drills"] == 0 and before["due"] == 0 and before["next_due"] is None, "looking makes nothing"
     assert {row["skill"] for row in before["skills"]} == {kind.skill for kind in KINDS.values()}
     asked = client.post("/api/drills/round").json()
     assert len(asked) == 5 and len({d["kind"] for d in asked}) == 3
@@ -86,8 +86,12 @@ def test_a_set_goes_out_and_comes_in_on_another_bench(client: TestClient) -> Non
     assert client.delete("/api/drills", params={"source": "laws"}).json() >= 18
     assert client.post("/api/drills/set", json=body).json() == 1
     assert client.post("/api/drills/set", json=body).json() == 0, "what is there is not taken twice"
-    sources = {row["source"]: row["drills"] for row in client.get("/api/drills").json()["sources"]}
-    assert sources[body["name"]] == 1 and sources["laws"] >= 17
+    client.post("/api/drills/round")
+    sources = {row["source"]: row for row in client.get("/api/drills").json()["sources"]}
+    assert sources[body["name"]]["drills"] == 1 and not sources[body["name"]]["own"]
+    assert sources["laws"]["drills"] >= 17 and sources["laws"]["own"], "what the bench makes itself comes again"
+    assert client.post("/api/drills/set", json=a_set(ONE, name="laws")).json() == 1
+    assert "'laws'" in {row["source"] for row in client.get("/api/drills").json()["sources"]}, "no set takes its name"
 
 
 def bad(**more: Any) -> dict[str, Any]:
@@ -154,3 +158,10 @@ def test_ones_own_failures_are_asked_with_the_cause_that_was_named(client: TestC
     )
     graded = client.post(f"/api/drills/{mine['id']}/answer", json={"picked": [right]}).json()
     assert graded["score"] == 1.0 and graded["standing"]["skill"] == "naming causes"
+    log = client.get(f"/api/plans/{number}/runs").json()["runs"]
+    lost = next(r["id"] for r in log if r["result"] == "print lost")
+    corrected = {"result": "print lost", "failed_layer": 12, "cause": "sealed", "note": "hung in the vat"}
+    assert client.put(f"/api/runs/{lost}/outcome", json=corrected).status_code == 200
+    client.post("/api/drills/round")
+    (now,) = [row for row in drills.every(store) if row["source"] == "your log"]
+    assert now["id"] != mine["id"], "an outcome that was corrected takes its old key with it"

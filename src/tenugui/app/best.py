@@ -8,15 +8,14 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel
 
 from ..core.contract import FrozenLine, LineChanged
-from ..core.learn import FEW, known_of
-from ..core.plan.frozen import changed
+from ..core.learn import FEW_RUNS, known_of
+from ..core.plan.frozen import changed, settings_in
 from ..store import figures, runs
 from ..store.db import Row
 from .models import Id
 from .state import store_of
 
 router = APIRouter(prefix="/api/figures", tags=["log"])
-NOT_A_SETTING = ("Layers in all",)
 
 
 class WayRow(BaseModel):
@@ -58,31 +57,27 @@ def best(request: Request, number: Id) -> list[BestOn]:
     return told
 
 
-def _settings(row: Row) -> tuple[tuple[str, str, str], ...]:
-    lines = [FrozenLine(**line) for line in row["frozen"]]
-    return tuple(
-        (line.where, line.name, line.value) for line in lines if line.where != "room" and line.name not in NOT_A_SETTING
-    )
+def _settings(row: Row) -> list[FrozenLine]:
+    return settings_in([FrozenLine(**line) for line in row["frozen"]])
 
 
 def _on(printer: str, rows: Sequence[Row]) -> BestOn:
-    ways: dict[tuple[tuple[str, str, str], ...], list[Row]] = {}
+    ways: dict[str, list[Row]] = {}
     for row in rows:
-        ways.setdefault(_settings(row), []).append(row)
+        ways.setdefault(repr(_settings(row)), []).append(row)
     known = known_of([[(row["result"], row["real_s"]) for row in way] for way in ways.values()])
-    order = sorted(zip(ways.items(), known, strict=True), key=lambda pair: -pair[1].best)
-    first = [FrozenLine(where=w, name=n, value=v) for w, n, v in order[0][0][0]]  # type: ignore[arg-type]
+    order = sorted(zip(ways.values(), known, strict=True), key=lambda pair: -pair[1].best)
+    first = _settings(order[0][0][0])
     shown = []
-    for (settings, way), told in order:
+    for way, told in order:
         newest = way[-1]
-        mine = [FrozenLine(where=w, name=n, value=v) for w, n, v in settings]  # type: ignore[arg-type]
         shown.append(
             WayRow(
                 plan_id=newest["plan_id"],
                 decision_id=newest["decision_id"],
                 material_name=newest["material_name"],
-                otherwise=changed(mine, first),
+                otherwise=changed(_settings(newest), first),
                 **vars(told),
             )
         )
-    return BestOn(printer_name=printer, few=order[0][1].runs < FEW, ways=shown)
+    return BestOn(printer_name=printer, few=order[0][1].runs < FEW_RUNS, ways=shown)

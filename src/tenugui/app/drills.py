@@ -32,8 +32,9 @@ from ..core.drills import rests_until as rests
 from ..core.drills.due import RIGHT
 from ..core.learn import BY_CUE
 from ..core.plan import kept
+from ..core.plan.frozen import layers_in
 from ..core.plan.given import ProofGiven
-from ..store import blobs, drills, plates, runs, seen
+from ..store import blobs, drills, plans, runs, seen
 from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing, want
 from ..work.shelf import StoreShelf
@@ -51,13 +52,12 @@ from .drills_models import (
     SkillRow,
     SourceRow,
 )
-from .memory import layers_of
 from .models import Id
 from .state import store_of
 
 router = APIRouter(prefix="/api/drills", tags=["drills"])
-LAWS, LAWS_EACH = "laws", 8
-"""Where drills without a figure come from, and how many there are of each kind."""
+LAWS, LOG, LAWS_EACH = "laws", "your log", 8
+"""Where drills without a figure come from, and how many of the laws there are of each kind."""
 MOST_RATED = 400
 """Ratings are of so many answers, the latest."""
 
@@ -79,7 +79,6 @@ def _with_laws(store: Store) -> list[Row]:
     return rows
 
 
-LOG = "your log"
 MOST_FAILURES = 60
 
 
@@ -91,7 +90,7 @@ def _failure(store: Store, row: Row) -> Failure:
         machine=row["printer_name"],
         result=row["result"],
         layer=row["failed_layer"],
-        layers=layers_of([FrozenLine(**line) for line in row["frozen"]]),
+        layers=layers_in([FrozenLine(**line) for line in row["frozen"]]),
         seen=[*pins, *([row["note"]] if row["note"] else [])],
         cause=row["cause"],
         told={h["code"]: h["chance"] for h in row["told"]},
@@ -99,14 +98,19 @@ def _failure(store: Store, row: Row) -> Failure:
 
 
 def _with_log(store: Store) -> None:
-    """Drills of failures whose cause was named, the latest; those that are there already are not made twice."""
-    failures = [
-        _failure(store, row)
+    """Drills of failures whose cause was named, the latest; one whose outcome was corrected goes with its old key."""
+    lost = [
+        row
         for row in runs.whole_log(store, 2000)
         if row["result"] in ("part lost", "print lost") and row["cause"] and not row["simulated"]
     ]
-    made = [drill for failure in failures[-MOST_FAILURES:] if (drill := lost_drill(failure)) is not None]
-    drills.keep(store, [_new(drill_of(drill, lambda data: ""), [], LOG) for drill in made])
+    made = [drill for row in lost[-MOST_FAILURES:] if (drill := lost_drill(_failure(store, row))) is not None]
+    drills.replace(store, LOG, [_new(drill_of(drill, lambda data: ""), [], LOG) for drill in made])
+
+
+def _named(source: str) -> str:
+    """A figure's or a set's name as a source: what the bench makes itself has names of its own."""
+    return f"'{source}'" if source in (LAWS, LOG) else source
 
 
 def _new(one: DrillDoc, pictures: list[bytes], source: str, plan_id: int | None = None) -> drills.NewDrill:
@@ -159,9 +163,9 @@ def _skill(skill: str, after: Rated, answers: list[Row]) -> SkillRow:
 
 @router.get("")
 def state(request: Request) -> DrillsState:
-    """How somebody stands, and what waits."""
+    """How somebody stands, and what waits; drills of the laws and of the log come with the first round."""
     store = store_of(request)
-    rows, answers = _with_laws(store), drills.answers(store)
+    rows, answers = drills.every(store), drills.answers(store)
     after = _rated(rows, answers)
     rest = [at for tried in _tried(rows, answers, after) if (at := rests(tried)) is not None]
     now = datetime.now()
@@ -175,10 +179,10 @@ def state(request: Request) -> DrillsState:
         drills=len(rows),
         due=sum(at <= now for at in rest),
         next_due=min((at for at in rest if at > now), default=None),
-        sources=[SourceRow(source=source, drills=n) for source, n in sources.items()],
+        sources=[SourceRow(source=source, drills=n, own=source in (LAWS, LOG)) for source, n in sources.items()],
         offers=[
             OfferOfDrills(plan_id=row["id"], figure_name=row["figure_name"])
-            for row in plates.accepted(store)
+            for row in plans.proved(store)
             if row["id"] not in made_of
         ],
     )
@@ -196,7 +200,9 @@ def make(request: Request, number: Id) -> DrillsMade:
         return DrillsMade(job_id=job, drills=0)
     made = kept(StoreShelf(store), "drills", given, DrillsDoc)
     new = [] if made is None else made.drills
-    pictured = [_new(one, [blobs.get(store, sha) for sha in one.question.pictures], name, number) for one in new]
+    pictured = [
+        _new(one, [blobs.get(store, sha) for sha in one.question.pictures], _named(name), number) for one in new
+    ]
     drills.keep(store, pictured)
     return DrillsMade(job_id=None, drills=len(new))
 
@@ -288,7 +294,9 @@ def take_set(request: Request, asked: DrillSet) -> int:
             unit=one.unit,
             a_picture_each=one.a_picture_each,
         )
-        new.append(_new(DrillDoc(question=question, key=one.key, hard=one.hard), list(one.pictures), asked.name))
+        new.append(
+            _new(DrillDoc(question=question, key=one.key, hard=one.hard), list(one.pictures), _named(asked.name))
+        )
     return drills.keep(store_of(request), new)
 
 

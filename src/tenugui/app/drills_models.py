@@ -57,10 +57,11 @@ class DrillGraded(BaseModel):
 
 
 class SourceRow(BaseModel):
-    """Where drills came from, and how many."""
+    """Where drills came from, and how many; `own`: the bench makes them itself, and again where they are deleted."""
 
     source: str
     drills: int
+    own: bool
 
 
 class OfferOfDrills(BaseModel):

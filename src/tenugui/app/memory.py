@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
 from typing import Annotated, Any
 
 import orjson
@@ -16,6 +15,7 @@ from ..core.formats import Label, read_photo, write_labels
 from ..core.formats.photo import MOST_BYTES
 from ..core.learn import BY_CUE, CUES, Cue, Near, causes_of, suspects_of
 from ..core.plan import changed
+from ..core.plan.frozen import layers_in
 from ..store import blobs, runs, seen
 from ..store.db import Row, Store, StoreError
 from .logged import real, tales_of
@@ -76,14 +76,8 @@ def whole(request: Request, number: Id) -> RunWhole:
         told=[ToldHazard(**h) for h in run["told"]],
         pins=[_pin(row) for row in seen.of_run(store, number)],
         photos=[PhotoRow(**{k: row[k] for k in PhotoRow.model_fields}) for row in seen.photos(store, number)],
-        layers=layers_of(frozen),
+        layers=layers_in(frozen),
     )
-
-
-def layers_of(frozen: Sequence[FrozenLine]) -> int | None:
-    """How many layers it has, by its own sheet."""
-    said = next((line.value for line in frozen if line.name == "Layers in all"), None)
-    return int(said) if said and said.isdecimal() else None
 
 
 def _pin(row: Row) -> Pin:

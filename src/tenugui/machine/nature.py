@@ -25,11 +25,11 @@ TRAITS: dict[str, Trait] = {
 """Which trait of a machine a hazard asks; what is not listed asks how clean it works."""
 ALL: tuple[Trait, ...] = ("hold", "film", "plate", "steady", "clean")
 SPREAD, HOURS_SPREAD, DAY_SPREAD = 0.7, 0.07, 0.02
-"""Of machines of one kind: of the logarithm of a trait's odds, and of hours beside what is planned; and of one print's
-hours beside the machine's own.
+"""Made up. Of machines of one kind: of the logarithm of a trait's odds, and of hours beside what is planned; and of one
+print's hours beside the machine's own.
 """
 WEARS_AFTER, WEARS = (30, 90), (0.01, 0.04)
-"""Prints after which a film or a nozzle begins to wear, and by how much its odds grow with each from then on."""
+"""Made up. Prints after which a film or a nozzle begins to wear, and by how much its odds grow with each from then."""
 
 
 @dataclass(frozen=True)

@@ -27,6 +27,7 @@ class Machine(Clocked):
         super().__init__(speed, clock)
         self.printer = printer
         self._nature = nature
+        self._file: Job | None = None
         self._job: Job | None = None
         self._fate: Fate | None = None
         self._loaded = float("inf")
@@ -44,7 +45,8 @@ class Machine(Clocked):
                 raise CoreError(
                     "busy", f"It prints '{self._job.name if self._job else ''}'.", remedy="Cancel that first."
                 )
-            self._job, self._fate, self._state, self._done_s = job, None, "idle", 0.0
+            self._file = self._job = job
+            self._fate, self._state, self._done_s = None, "idle", 0.0
 
     def load(self, amount: float) -> None:
         """Put so much material in; a print that waits for it goes on."""
@@ -78,8 +80,8 @@ class Machine(Clocked):
         """
         nature = self._nature
         with self._lock:
-            if nature is not None and self._job is not None and self._state not in RUNNING:
-                self._job = self._job.slower(nature.takes(before))
+            if nature is not None and self._file is not None and self._state not in RUNNING:
+                self._job = self._file.slower(nature.takes(before))
         self.start(None if nature is None else nature.fate(threats, before))
 
     def cancel(self) -> None:

@@ -66,6 +66,16 @@ def keep(store: Store, new: Sequence[NewDrill]) -> int:
     return added
 
 
+def replace(store: Store, source: str, now: Sequence[NewDrill]) -> None:
+    """Keep these of a source and no others."""
+    codes = {drill.code for drill in now}
+    with store.work() as sql:
+        sql.execute("SELECT id, code FROM drills WHERE source = %s", (source,))
+        gone = [row["id"] for row in sql.fetchall() if row["code"] not in codes]
+        sql.executemany("DELETE FROM drills WHERE id = %s", [(number,) for number in gone])
+    keep(store, now)
+
+
 def every(store: Store) -> list[Row]:
     """All drills without their keys: id, plan, kind, how hard, whence; oldest first."""
     with store.work() as sql:

@@ -6,7 +6,7 @@ difference is told.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -86,9 +86,8 @@ def chains(store: Store, numbers: list[int]) -> dict[int, list[Row]]:
         sql.execute(f"SELECT * FROM decisions WHERE plan_id IN ({marks})", numbers)
         heads = {row["id"]: row for row in sql.fetchall()}
     for number, head in at.items():
-        while head is not None:
-            chains[number].insert(0, _row(heads[head]))
-            head = heads[head]["parent_id"]
+        if head is not None:
+            chains[number] = [_row(row) for row in led_to(heads, head)]
     return chains
 
 
@@ -128,20 +127,42 @@ def branch(store: Store, number: int, decision: int | None) -> int:
             raise StoreError("too-many", f"The figure has {MOST_PLANS} plans.", "Go on with one of them.", 409)
         sql.execute("SELECT * FROM decisions WHERE plan_id = %s", (number,))
         every = {row["id"]: row for row in sql.fetchall()}
-        if decision is not None and decision not in every:
-            what = f"Plan {number} has no decision number {decision}."
-            raise StoreError("no-decision", what, "Look at its line of decisions.", 404)
-        line: list[Row] = []
-        at = decision
-        while at is not None:
-            line.insert(0, _row(every[at]))
-            at = every[at]["parent_id"]
+        line = [] if decision is None else [_row(row) for row in led_to(every, decision)]
         new, head = create_in(sql, plan["figure_id"]), None
         for row in line:
             head = decide_in(
                 sql, new, head, fold=row["fold"], choice=row["choice"], evidence=row["evidence"], reason=row["reason"]
             )
         return new
+
+
+def led_to(every: Mapping[int, Row], decision: int) -> list[Row]:
+    """The decisions that led to one of them, it the last, of all by their number.
+
+    Raises:
+        StoreError: `no-decision`.
+    """
+    if decision not in every:
+        what = f"The plan has no decision number {decision}."
+        raise StoreError("no-decision", what, "Look at its line of decisions.", 404)
+    line, at = list[Row](), every.get(decision)
+    while at is not None:
+        line.append(at)
+        at = every.get(at["parent_id"])
+    return line[::-1]
+
+
+def proved(store: Store, most: int = 100) -> list[Row]:
+    """Plans on any machine whose proof was accepted, newest first."""
+    with store.work() as sql:
+        sql.execute(
+            "SELECT p.id, f.name AS figure_name FROM plans p JOIN figures f ON f.id = p.figure_id"
+            " WHERE f.put_away_at IS NULL"
+            " AND EXISTS (SELECT 1 FROM decisions d WHERE d.plan_id = p.id AND d.fold = 'proof')"
+            " ORDER BY p.id DESC LIMIT %s",
+            (most,),
+        )
+        return list(sql.fetchall())
 
 
 def heads(store: Store, numbers: Sequence[int]) -> dict[int, Head]:

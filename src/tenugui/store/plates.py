@@ -166,19 +166,6 @@ def offers(store: Store, printer_id: int, most: int = 500) -> list[Row]:
         return list(sql.fetchall())
 
 
-def accepted(store: Store, most: int = 100) -> list[Row]:
-    """Plans on any machine whose proof was accepted, newest first."""
-    with store.work() as sql:
-        sql.execute(
-            "SELECT p.id, f.name AS figure_name FROM plans p JOIN figures f ON f.id = p.figure_id"
-            " WHERE f.put_away_at IS NULL"
-            " AND EXISTS (SELECT 1 FROM decisions d WHERE d.plan_id = p.id AND d.fold = 'proof')"
-            " ORDER BY p.id DESC LIMIT %s",
-            (most,),
-        )
-        return list(sql.fetchall())
-
-
 @retried
 def begin(
     store: Store, number: int, name: str, plate: int, *, planned_s: float, started_at: datetime, runs: Sequence[int]

@@ -11,7 +11,7 @@ from ..core.plan.given import FigureGiven, HeldGiven, SupportsGiven
 from ..core.plan.supported import held_given
 from ..core.worth import Gift
 from ..store import plans
-from ..store.db import Row, Store, StoreError
+from ..store.db import Row, Store
 from .folds import Standing, Workshop, folds_of, running
 from .shelf import StoreShelf
 
@@ -85,14 +85,7 @@ class Line:
         Raises:
             StoreError: `no-decision`.
         """
-        at = self.decisions.get(decision)
-        if at is None:
-            what = f"Plan {self.plan['id']} has no decision number {decision}."
-            raise StoreError("no-decision", what, "Look at its line of decisions.", 404)
-        chain: list[Row] = []
-        while at is not None:
-            chain.insert(0, at)
-            at = self.decisions.get(at["parent_id"])
+        chain = plans.led_to(self.decisions, decision)
         return Standing(self.plan, chain, folds_of(self.plan, chain, self.workshop), self.workshop)
 
 
@@ -137,6 +130,5 @@ def pictures(store: Store, one: Side, other: Side) -> tuple[bytes, bytes, tuple[
 
 def _alike(one: SupportsGiven, other: SupportsGiven) -> bool:
     """Whether both stand on the plate in one pose, at one size, of one mesh."""
-    names = ("sha", "factor", "down", "plinth", "hollow")
-    same_room = one.printer.get("process") == other.printer.get("process")
-    return same_room and all(getattr(one, name) == getattr(other, name) for name in names)
+    names = ("sha", "factor", "down", "plinth", "hollow", "printer")
+    return all(getattr(one, name) == getattr(other, name) for name in names)

@@ -10,6 +10,7 @@ from typing import Any
 from ..core.contract import ProofBoard, SizeChoice, ToldHazard, TrialDoc
 from ..core.learn import by_risk
 from ..core.plan import frozen_of, kept
+from ..core.plan.frozen import LAYERS
 from ..core.plan.given import ProofGiven
 from ..store import runs
 from ..store.db import Store
@@ -35,7 +36,7 @@ def begin(
     given = standing.given("proof").to(ProofGiven)
     by_scatter = _by_scatter(store, given, numbers["risk"])
     board = kept(StoreShelf(store), "proof", given, ProofBoard)
-    layers = {} if board is None else {"Layers in all": str(board.proof.layers.count)}
+    layers = {} if board is None else {LAYERS: str(board.proof.layers.count)}
     frozen = frozen_of(standing.choices, given, {**layers, **room})
     return runs.start(
         store,

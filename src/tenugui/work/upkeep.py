@@ -8,7 +8,7 @@ import hashlib
 
 from ..core.plan import engine_of, key_of, task_names
 from ..core.plan.given import MeshGiven
-from ..store import figures, jobs, plans, plates, results
+from ..store import figures, jobs, plans, results
 from ..store.db import Row, Store
 from .chores import outdated
 from .folds import Standing, Workshop, folds_of, want_examined
@@ -35,7 +35,7 @@ def ask_for_upkeep(store: Store) -> int:
             asked += _refreshed(store, _standing(row, chains[row["plan_id"]], workshop), row, engine)
     newest = {row["plan_id"] for row in on_it}
     # Others that were proved lie on plates, in weeks, or are gone back to.
-    older = [row["id"] for row in plates.accepted(store) if row["id"] not in newest]
+    older = [row["id"] for row in plans.proved(store) if row["id"] not in newest]
     for number, chain in plans.chains(store, older).items():
         row = plans.one(store, number)
         told = {"plan_id": number, "id": row["figure_id"], "name": f"{row['figure_name']}, plan {row['number']}"}

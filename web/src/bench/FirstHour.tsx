@@ -17,12 +17,13 @@ interface Props {
 /** A way through the first figure, from its file to its print: never in the way, and away with one click. */
 export function FirstHour({ rows, runs, wanted }: Props) {
   const [away, setAway] = useState(() => localStorage.getItem(KEPT) === "away");
-  const drills = useDrills();
+  const may = wanted || (!away && runs.length < ENOUGH_RUNS);
+  const drills = useDrills(may);
   const drilled = drills.data?.skills.some((s) => s.answers > 0) ?? true;
   const steps = stepsOf(rows, runs, drilled);
   const next = steps.find((s) => !s.done);
   const [closed, setClosed] = useState(false);
-  if (closed || (!wanted && (away || !next || runs.length >= ENOUGH_RUNS))) return null;
+  if (closed || !may || (!wanted && !next)) return null;
   return (
     <section aria-label="The first hour" className="mb-5 border border-thread bg-paper px-4 py-3">
       <div className="flex items-baseline gap-4">

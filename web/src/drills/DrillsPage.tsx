@@ -91,7 +91,8 @@ function Hall({ state, busy, onBegin }: { state: State; busy: boolean; onBegin: 
           A round of five
         </button>
         <p className="text-faded">
-          {state.drills} drills are here. {waits}
+          {state.drills ? `${state.drills} drills are here.` : "The laws of the craft come first."}{" "}
+          {waits}
         </p>
         <Skills rows={state.skills} />
       </section>
@@ -140,7 +141,7 @@ function Sources({ state }: { state: State }) {
           <li key={s.source} className="flex items-baseline gap-4 border-b border-thread py-1.5">
             <span>{s.source === "laws" ? "the laws of the craft" : s.source}</span>
             <span className="ml-auto text-faded">{s.drills}</span>
-            {s.source !== "laws" && (
+            {!s.own && (
               <button
                 type="button"
                 className="text-[12.5px] text-faded underline"
@@ -174,7 +175,7 @@ function Sources({ state }: { state: State }) {
           </li>
         ))}
       </ul>
-      {state.offers.length === 0 && state.sources.length < 2 && (
+      {state.offers.length === 0 && state.sources.every((s) => s.own) && (
         <p className="text-faded">Accept a plan in Proof, and drills can be made of it.</p>
       )}
       <p className="flex flex-wrap items-center gap-3 text-[13.5px]">

@@ -9,8 +9,8 @@ export type Graded = Schemas["DrillGraded"];
 export type Skill = Schemas["SkillRow"];
 export type State = Schemas["DrillsState"];
 
-export const useDrills = () =>
-  useQuery({ queryKey: ["drills"], queryFn: () => need(api.GET("/api/drills")) });
+export const useDrills = (enabled = true) =>
+  useQuery({ queryKey: ["drills"], queryFn: () => need(api.GET("/api/drills")), enabled });
 
 /** A round: five questions, asked for again when it is done. */
 export function useRound() {

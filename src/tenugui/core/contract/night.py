@@ -11,7 +11,7 @@ from .base import Document, Refusal
 
 class NightWay(Document):
     """A figure on one machine, planned to its proof: what it takes and risks, in coins at an evening's rates, and what
-    of the limits it breaks.
+    of the limits it breaks; `picture` beside the table.
     """
 
     printer: str
@@ -25,6 +25,7 @@ class NightWay(Document):
     coins: float
     lean_deg: float
     beyond: list[str]
+    picture: str | None = None
     plan: dict[str, Any]
 
 
@@ -41,7 +42,6 @@ class NightRow(Document):
     look: list[str]
     refused: list[Refusal]
     seconds: float
-    picture: str | None = None
 
 
 class NightPlate(Document):

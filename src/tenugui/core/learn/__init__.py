@@ -1,7 +1,7 @@
 """What the log and the shelf say: planned beside real, and what is left."""
 
 from .able import ABILITIES, BY_CODE, Ability, Evidence, Reading, abilities_of, chance_at, read_ability
-from .best import FEW, Known, known_of
+from .best import FEW_RUNS, Known, known_of
 from .causes import (
     Bin,
     Calibration,
@@ -25,7 +25,7 @@ __all__ = [
     "BY_CODE",
     "BY_CUE",
     "CUES",
-    "FEW",
+    "FEW_RUNS",
     "LOW_G",
     "SCATTERS",
     "WHOLE",

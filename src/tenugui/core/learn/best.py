@@ -11,8 +11,8 @@ from .causes import share_interval
 from .log import WHOLE
 
 DRAWS, SEED = 4000, 11
-FEW = 3
-"""On fewer prints nothing is said to be best."""
+FEW_RUNS = 3
+"""Prior: on fewer prints nothing is said to be best."""
 
 
 @dataclass(frozen=True)

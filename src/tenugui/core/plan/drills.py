@@ -68,7 +68,7 @@ def _losses(supported: HeldDoc) -> list[Loss]:
     return [
         Loss((h.x_mm, h.y_mm, h.z_mm), h.chance, h.message)
         for h in supported.proof.hazards
-        if h.loss == "part lost" and h.code in ("thin", "handling", "knock", "sway")
+        if h.loss == "part lost" and h.code in ("thin", "handled", "knock", "sway")
     ]
 
 

@@ -12,6 +12,8 @@ from .given import FigureGiven, Spec
 
 Where = Literal["plan", "printer", "material", "room"]
 NOT_SET = "not set"
+LAYERS = "Layers in all"
+"""The line that tells how many a print has: what came of the settings, and none of them."""
 
 
 def frozen_of(choices: Mapping[str, Choice], given: FigureGiven, room: Mapping[str, str]) -> list[FrozenLine]:
@@ -25,6 +27,17 @@ def frozen_of(choices: Mapping[str, Choice], given: FigureGiven, room: Mapping[s
     ]
     lines += _of_shelf("printer", "printers", given.printer) + _of_shelf("material", "materials", given.material)
     return lines + [FrozenLine(where="room", name=name, value=value) for name, value in room.items() if value]
+
+
+def layers_in(lines: Sequence[FrozenLine]) -> int | None:
+    """How many layers a run has, by its own sheet."""
+    said = next((line.value for line in lines if line.name == LAYERS), None)
+    return int(said) if said and said.isdecimal() else None
+
+
+def settings_in(lines: Sequence[FrozenLine]) -> list[FrozenLine]:
+    """What was set of the plan, the printer and the material: not what was noted of the day."""
+    return [line for line in lines if line.where != "room" and line.name != LAYERS]
 
 
 def _of_shelf(where: Where, table: Literal["printers", "materials"], spec: Spec) -> list[FrozenLine]:

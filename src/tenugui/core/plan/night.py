@@ -23,6 +23,7 @@ from ..repair import Ready, make_ready
 from ..worth import Gift, priced, rates_of
 from .beside import side_of
 from .chain import run_chain, sized
+from .code import fingerprint
 from .folds import FOLDS
 from .given import ProofGiven, Spec
 from .on_plate import on_plate
@@ -51,12 +52,18 @@ class Night:
 
     def key(self, data: bytes) -> str:
         """Of a file, what is asked of it, and the engine that answers; limits choose and are no part of it."""
-        asked = [self.machines, self.height_mm, self.unit, engine_of("proof"), hashlib.sha256(data).hexdigest()]
+        asked = [self.machines, self.height_mm, self.unit, engine(), hashlib.sha256(data).hexdigest()]
         return hashlib.sha256(orjson.dumps(asked, option=orjson.OPT_SORT_KEYS)).hexdigest()
 
 
-def planned_figure(name: str, data: bytes, night: Night) -> tuple[NightRow, bytes | None]:
-    """A file's row, and the picture (PNG) of its best plan; a file that cannot be planned says why in its row."""
+def engine() -> str:
+    """Of all that a figure of the night is planned by: every fold's task, and this."""
+    tasks = [engine_of(spec.task) for spec in FOLDS if spec.task]
+    return hashlib.sha256("".join([fingerprint(__name__), *tasks]).encode()).hexdigest()
+
+
+def planned_figure(name: str, data: bytes, night: Night) -> tuple[NightRow, list[bytes]]:
+    """A file's row, and a picture (PNG) of each of its ways; a file that cannot be planned says why in its row."""
     began, key = time.perf_counter(), night.key(data)
     try:
         whole = read(io.BytesIO(data)).whole.scaled(UNITS[night.unit])
@@ -66,7 +73,7 @@ def planned_figure(name: str, data: bytes, night: Night) -> tuple[NightRow, byte
             file=name, key=key, size_mm=[], ways=[], best=None, look=[], refused=[_refusal(problem)],
             seconds=time.perf_counter() - began,
         )  # fmt: skip
-        return row, None
+        return row, []
     figure = _Figure.of(whole, ready)
     ways: list[NightWay] = []
     pictures: list[bytes] = []
@@ -91,8 +98,7 @@ def planned_figure(name: str, data: bytes, night: Night) -> tuple[NightRow, byte
         refused=refused,
         seconds=round(time.perf_counter() - began, 1),
     )
-    shown = best if best is not None else 0
-    return row, pictures[shown] if pictures else None
+    return row, pictures
 
 
 def within(way: NightWay, night: Night) -> list[str]:
