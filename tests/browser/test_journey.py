@@ -180,7 +180,9 @@ def test_a_long_computation_can_be_cancelled_and_started_again(page: Page) -> No
 
 
 def test_the_database_may_go_away_and_come_back(page: Page, running: Running) -> None:
-    cards = page.locator("section[aria-labelledby=needs] li")
+    drop(page, "post-of-reeds.stl", stl_bytes(fork()))
+    expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
+    cards = page.locator("ul[aria-label=Figures] > li")
     page.goto("/")
     expect(cards.first).to_be_visible()
     shown = cards.count()

@@ -51,7 +51,8 @@ function useDrop(drop: (transfer: DataTransfer) => void) {
 export function Bench() {
   const jobs = useJobs().data ?? NO_JOBS;
   const figures = useFigures(jobs.length > 0);
-  const runs = useLog().data?.runs ?? [];
+  const log = useLog().data;
+  const runs = log?.runs ?? [];
   const materials = useMaterials().data ?? [];
   const machines = useMachines(runs.some((r) => r.simulated && !r.result)).data ?? [];
   const { sending, bring, offer, takeThinner, leave } = useBringIn();
@@ -105,7 +106,7 @@ export function Bench() {
               </button>
             </div>
           </div>
-          {figures.data && (
+          {figures.data && log && (
             <FirstHour rows={figures.data} runs={runs} wanted={search.has("hour")} />
           )}
           {over && (
@@ -150,7 +151,10 @@ export function Bench() {
               </button>
             </div>
           )}
-          <ul className="grid grid-cols-[repeat(auto-fill,minmax(290px,1fr))] gap-3">
+          <ul
+            aria-label="Figures"
+            className="grid grid-cols-[repeat(auto-fill,minmax(290px,1fr))] gap-3"
+          >
             {figures.data?.map((f) => (
               <Card key={f.id} figure={f} />
             ))}

@@ -19,7 +19,7 @@ export function FirstHour({ rows, runs, wanted }: Props) {
   const [away, setAway] = useState(() => localStorage.getItem(KEPT) === "away");
   const may = wanted || (!away && runs.length < ENOUGH_RUNS);
   const drills = useDrills(may);
-  const drilled = drills.data?.skills.some((s) => s.answers > 0) ?? true;
+  const drilled = drills.data?.skills.some((s) => s.answers > 0) ?? false;
   const steps = stepsOf(rows, runs, drilled);
   const next = steps.find((s) => !s.done);
   const [closed, setClosed] = useState(false);
