@@ -37,9 +37,9 @@ def table(make: Callable[[int], Any]) -> None:
         figure = mesh.scaled(TALL_MM / mesh.size[2]).dropped()
         context = Context.of(KESTREL, FILAMENT, HEIGHT_MM)
         made = make_supports(figure, context, risk=0.05)
-        path, whole = _timed(lambda: planned(figure, made.mesh, KESTREL, HEIGHT_MM))
+        path, whole = _timed(lambda: planned(figure, made.props, KESTREL, HEIGHT_MM))
         seen = Seen(figure, np.where(figure.middles()[:, 0] > 0, 1.0, 0.2))
-        watched, kept = _timed(lambda: planned(figure, made.mesh, KESTREL, HEIGHT_MM, seen))
+        watched, kept = _timed(lambda: planned(figure, made.props, KESTREL, HEIGHT_MM, seen))
         begins = blemishes_of(watched, seen, KESTREL.least_layer_s)
         clocks = [_clock(h) for h in BANDS_MM]
         banding, banded = _timed(
@@ -48,7 +48,7 @@ def table(make: Callable[[int], Any]) -> None:
         _, quickest = _timed(lambda: [banding.within(limit) for limit in (0.03, 0.05, 0.08, 0.11, 0.15)])
         rough = (made.after.areas, made.after.stack.contour_mm)
         use, some = _timed(
-            lambda: sampled_use(figure, made.mesh, KESTREL, material=FILAMENT, height=HEIGHT_MM, rough=rough)
+            lambda: sampled_use(figure, made.props, KESTREL, material=FILAMENT, height=HEIGHT_MM, rough=rough)
         )
         text, wrote = _timed(lambda: write_gcode(path, KESTREL, FILAMENT))
         _, read = _timed(lambda: read_gcode(text))

@@ -96,7 +96,7 @@ def test_plan(tmp_path: Path) -> None:
 
 
 def test_a_machines_file_is_judged_by_the_same_command(tmp_path: Path) -> None:
-    path = planned(box((0, 0, 2), (12, 8, 4)), None, KESTREL, 0.2)  # type: ignore[arg-type]
+    path = planned(box((0, 0, 2), (12, 8, 4)), {}, KESTREL, 0.2)  # type: ignore[arg-type]
     own = tmp_path / "own.gcode"
     own.write_text(write_gcode(path, KESTREL, FILAMENT))  # type: ignore[arg-type]
     told = document("proof", str(own), "--printer", "kestrel")

@@ -40,7 +40,7 @@ def archive(layers: int = 20) -> bytes:
 def test_a_machine_runs_the_file_for_as_long_and_with_as_much_as_the_file_says() -> None:
     made = job_of("a.zip", archive(), HERON)
     assert made.material.sum() == pytest.approx(6 * 5 * 2 / 1000, rel=0.01) and len(made.layers_s) == 20
-    path = planned(box((0, 0, 2), (12, 8, 4)), None, KESTREL, 0.2)
+    path = planned(box((0, 0, 2), (12, 8, 4)), {}, KESTREL, 0.2)
     drawn = job_of("a.gcode", write_gcode(path, KESTREL, FILAMENT).encode(), KESTREL)
     took = KESTREL.start_s + path.seconds.sum() + KESTREL.layer_change_s * path.layers
     assert drawn.time_s == pytest.approx(took, rel=0.02) and len(drawn.layers_s) == path.layers

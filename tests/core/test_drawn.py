@@ -58,20 +58,20 @@ def test_strings_are_those_of_the_path_where_all_of_it_is_planned() -> None:
     towers = Mesh.joined([box((-10, 0, 2), (8, 8, 4)), box((10, 0, 2), (8, 8, 4))])
     proof = prove(towers, H, 0.21)
     assert len(proof.areas) <= SAMPLES
-    use = sampled_use(towers, None, KESTREL, material=FILAMENT, height=H, rough=(proof.areas, proof.stack.contour_mm))
-    path = planned(towers, None, KESTREL, H)
+    use = sampled_use(towers, {}, KESTREL, material=FILAMENT, height=H, rough=(proof.areas, proof.stack.contour_mm))
+    path = planned(towers, {}, KESTREL, H)
     assert use.strings is not None and path.air is not None
     assert use.strings.count == pytest.approx((path.air > AIR_MM).sum(), rel=0.1) and use.strings.count >= 20
     assert 0 <= use.strings.layer < 20 and 6 <= abs(use.strings.x) <= 14
     tall = Mesh.joined([box((-10, 0, 20), (8, 8, 40)), box((10, 0, 20), (8, 8, 40))])
     more = prove(tall, H, 0.21)
     high = sampled_use(
-        tall, None, KESTREL, material=FILAMENT, height=H, rough=(more.areas, more.stack.contour_mm)
+        tall, {}, KESTREL, material=FILAMENT, height=H, rough=(more.areas, more.stack.contour_mm)
     ).strings
     assert high is not None and high.count == pytest.approx(10 * use.strings.count, rel=0.1), "from some of its layers"
     alone = prove(ball(5, (0, 0, 5), 4), H, 0.21)
     one = sampled_use(
-        ball(5, (0, 0, 5), 4), None, KESTREL, material=FILAMENT, height=H, rough=(alone.areas, alone.stack.contour_mm)
+        ball(5, (0, 0, 5), 4), {}, KESTREL, material=FILAMENT, height=H, rough=(alone.areas, alone.stack.contour_mm)
     ).strings
     assert one is not None and one.count == 0
 

@@ -29,12 +29,12 @@ def test_several_share_what_a_machine_shares() -> None:
     """
     figure = box((0, 0, 5), (20, 20, 10))
     on_screen, context = prove(figure, 0.05, 0.4), Context.of(HERON, RESIN, 0.05)
-    assert set(process_of(HERON).use_of(figure, None, on_screen, context).several_s) == {
-        process_of(HERON).use_of(figure, None, on_screen, context).time_s
+    assert set(process_of(HERON).use_of(figure, {}, on_screen, context).several_s) == {
+        process_of(HERON).use_of(figure, {}, on_screen, context).time_s
     }
     proof = prove(figure, 0.2, 0.4)
-    use = process_of(KESTREL).use_of(figure, None, proof, Context.of(KESTREL, FILAMENT, 0.2))
-    path = planned(figure, None, KESTREL, 0.2)
+    use = process_of(KESTREL).use_of(figure, {}, proof, Context.of(KESTREL, FILAMENT, 0.2))
+    path = planned(figure, {}, KESTREL, 0.2)
     fixed = KESTREL.start_s + KESTREL.layer_change_s * path.layers
     for count, seconds in zip(COUNTS, use.several_s, strict=True):
         drawn = np.maximum(count * path.unslowed, KESTREL.least_layer_s).sum()

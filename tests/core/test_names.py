@@ -40,7 +40,7 @@ def test_what_is_written_in_a_comment_is_one_line(text: str) -> None:
 
 
 def test_a_name_writes_no_command_into_the_file_and_one_that_did_would_be_found() -> None:
-    path = planned(box((0, 0, 0.5), (8, 8, 1)), None, KESTREL, 0.2)
+    path = planned(box((0, 0, 0.5), (8, 8, 1)), {}, KESTREL, 0.2)
     evil = KESTREL.model_copy(update={"name": EVIL})  # past every door
     stuff = FILAMENT.model_copy(update={"name": EVIL})
     text = write_gcode(path, evil, stuff)

@@ -215,7 +215,7 @@ def test_a_full_cube_takes_its_volume(height: float) -> None:
 
 
 def test_roofs_and_floors_are_closed_and_the_middle_is_sparse() -> None:
-    path = planned(box((0, 0, 5), (20, 20, 10)), None, KESTREL, 0.2)
+    path = planned(box((0, 0, 5), (20, 20, 10)), {}, KESTREL, 0.2)
     closed = round(KESTREL.roof_mm / 0.2)
     kinds = [set(path.kind[path.layer == k].tolist()) for k in range(path.layers)]
     for k in range(path.layers):
@@ -229,7 +229,7 @@ def test_roofs_and_floors_are_closed_and_the_middle_is_sparse() -> None:
 
 def test_what_is_thinner_than_a_line_is_told_as_lost() -> None:
     blade = Mesh.joined([box((0, 0, 2), (8, 8, 4)), box((7, 0, 2), (6, 0.3, 4))])
-    path = planned(blade, None, KESTREL, 0.2)
+    path = planned(blade, {}, KESTREL, 0.2)
     assert path.lost == pytest.approx(np.full(20, 6 * 0.3), rel=0.15)
 
 
@@ -243,12 +243,12 @@ def test_supports_are_sparse_and_close_under_the_figure() -> None:
 
 def test_a_short_layer_is_slowed_and_a_longer_travel_is_drawn_back() -> None:
     pins = Mesh.joined([box((0, 0, 2), (5, 5, 4)), box((30, 0, 2), (5, 5, 4))])
-    path = planned(pins, None, KESTREL, 0.2)
+    path = planned(pins, {}, KESTREL, 0.2)
     assert path.by_layer()[1:] == pytest.approx(np.full(19, KESTREL.least_layer_s), rel=0.02)
     assert path.by_layer()[0] > KESTREL.least_layer_s, "the first layer is slow by itself"
     again = seconds(path.points, path.speed, A, KESTREL.corner_mm).sum()
     assert again == pytest.approx(path.seconds.sum(), rel=0.1), "its speeds are those that the file has"
-    crumb = planned(box((0, 0, 1), (0.9, 0.9, 2)), None, KESTREL, 0.2)
+    crumb = planned(box((0, 0, 1), (0.9, 0.9, 2)), {}, KESTREL, 0.2)
     assert crumb.speed[crumb.kind != TRAVEL].min() == pytest.approx(5.0), "and no line slower than a crawl"
     long = np.linalg.norm(np.diff(path.points, axis=0), axis=1)
     assert path.drawn[(path.kind == TRAVEL) & (long > 20)].all() and not path.drawn[path.kind != TRAVEL].any()
@@ -257,7 +257,7 @@ def test_a_short_layer_is_slowed_and_a_longer_travel_is_drawn_back() -> None:
 @pytest.mark.parametrize("height", [0.0, -0.1, 0.35])
 def test_a_layer_that_no_nozzle_lays_is_refused(height: float) -> None:
     with pytest.raises(PathError) as refused:
-        planned(box((0, 0, 1), (4, 4, 2)), None, KESTREL, height)
+        planned(box((0, 0, 1), (4, 4, 2)), {}, KESTREL, height)
     assert refused.value.code == "bad-height" and "0.32" in refused.value.remedy
 
 
@@ -383,11 +383,11 @@ def test_what_a_print_takes_from_some_of_its_layers_agrees_with_the_whole_path()
     figure = Mesh(figure.vertices - [0, 0, figure.lower[2] - 3.0], figure.faces)
     legs = Mesh.joined([box((x, y, 3), (1.5, 1.5, 6)) for x in (-4, 0, 4) for y in (-4, 0, 4)])
     whole = prove(Mesh.joined([figure, legs]), 0.12, 0.4)
-    path = planned(figure, legs, KESTREL, 0.12)
+    path = planned(figure, {None: legs}, KESTREL, 0.12)
     took = KESTREL.start_s + path.seconds.sum() + KESTREL.layer_change_s * path.layers
     laid = path.volume_mm3 / 1000 * (1 + FILAMENT.waste)
     areas, contours = whole.areas, whole.stack.contour_mm
-    told = sampled_use(figure, legs, KESTREL, material=FILAMENT, height=0.12, rough=(areas, contours))
+    told = sampled_use(figure, {None: legs}, KESTREL, material=FILAMENT, height=0.12, rough=(areas, contours))
     rough = filament_use(KESTREL, FILAMENT, 0.12, areas, contours)
     assert path.layers > 2 * SAMPLES, "most layers are not planned"
     assert told.time_s == pytest.approx(took, rel=0.025) and told.volume_ml == pytest.approx(laid, rel=0.025)
@@ -398,19 +398,17 @@ def test_what_a_print_takes_from_some_of_its_layers_agrees_with_the_whole_path()
 def test_where_every_layer_is_planned_what_it_takes_is_the_path_exactly() -> None:
     figure = box((0, 0, 2.5), (14, 9, 5))
     whole = prove(figure, 0.2, 0.4)
-    path = planned(figure, None, KESTREL, 0.2)
-    told = sampled_use(
-        figure, None, KESTREL, material=FILAMENT, height=0.2, rough=(whole.areas, whole.stack.contour_mm)
-    )
+    path = planned(figure, {}, KESTREL, 0.2)
+    told = sampled_use(figure, {}, KESTREL, material=FILAMENT, height=0.2, rough=(whole.areas, whole.stack.contour_mm))
     assert told.time_s == pytest.approx(KESTREL.start_s + path.seconds.sum() + KESTREL.layer_change_s * path.layers)
     assert told.layer_mm3.sum() == pytest.approx(path.volume_mm3, rel=1e-3)
     with pytest.raises(PathError, match="cannot be laid"):
-        sampled_use(figure, None, KESTREL, material=FILAMENT, height=0.5, rough=(whole.areas, whole.stack.contour_mm))
+        sampled_use(figure, {}, KESTREL, material=FILAMENT, height=0.5, rough=(whole.areas, whole.stack.contour_mm))
 
 
 def test_a_layer_of_a_file_plays_as_the_layer_of_the_plan() -> None:
     figure = Mesh.joined([box((0, 0, 2), (12, 8, 4)), box((3, 2, 5), (4, 4, 2))])
-    path = planned(figure, None, KESTREL, 0.2)
+    path = planned(figure, {}, KESTREL, 0.2)
     text = write_gcode(path, KESTREL, FILAMENT)
     for number in (1, 11, path.layers):
         played = layer_of(text, number, KESTREL)
@@ -451,7 +449,7 @@ def test_waves_stay_inside_and_out_of_holes() -> None:
 
 def test_a_brim_is_drawn_first_around_the_foot_and_only_there() -> None:
     wide = KESTREL.model_copy(update={"brim_mm": 4.0})
-    path, bare = (planned(box((0, 0, 2), (10, 10, 4)), None, printer, 0.2) for printer in (wide, KESTREL))
+    path, bare = (planned(box((0, 0, 2), (10, 10, 4)), {}, printer, 0.2) for printer in (wide, KESTREL))
     mine = path.kind == BRIM
     assert set(path.layer[mine]) == {0} and int(np.flatnonzero(path.kind != TRAVEL)[0]) == int(np.flatnonzero(mine)[0])
     pitch = pitch_of(KESTREL.line_mm, 0.2)
@@ -464,7 +462,7 @@ def test_a_brim_is_drawn_first_around_the_foot_and_only_there() -> None:
 def test_loops_begin_in_their_crease_and_the_nozzle_rises_to_cross() -> None:
     notched = Mesh.joined([box((-5, 0, 2), (4, 12, 4)), box((5, 0, 2), (4, 12, 4)), box((0, -4, 2), (8, 4, 4))])
     creased = KESTREL.model_copy(update={"seam_at": 1, "perimeters": 1, "infill": 0.0, "roof_mm": 0.0})
-    path = planned(notched, None, creased, 0.2)
+    path = planned(notched, {}, creased, 0.2)
     starts = np.flatnonzero((path.kind[1:] == OUTER) & (path.kind[:-1] == TRAVEL)) + 1
     x, y = path.points[starts, 0], path.points[starts, 1]
     assert (np.abs(np.abs(x) - 3.2) < 0.4).all() and (np.abs(y + 1.8) < 0.4).all(), "where the notch meets its sides"

@@ -18,7 +18,7 @@ from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box
 
 assert isinstance(KESTREL, FilamentPrinter) and isinstance(HERON, ResinPrinter)
-PATH = planned(box((0, 0, 2), (12, 8, 4)), None, KESTREL, 0.2)
+PATH = planned(box((0, 0, 2), (12, 8, 4)), {}, KESTREL, 0.2)
 TEXT = write_gcode(PATH, KESTREL, FILAMENT)
 
 

@@ -38,7 +38,7 @@ def test_seams_lie_where_a_mark_costs_least() -> None:
     starts = starts_of(path)
     wide = np.sqrt(np.maximum(0.0, 64 - (starts[:, 2] - 8) ** 2)) > 3.5  # nearer to the poles no loop reaches so far
     assert (starts[wide, 0] < -1.6).all() and wide.sum() > 50
-    behind = starts_of(planned(figure, None, KESTREL.model_copy(update={"seam_at": BACK}), 0.2))
+    behind = starts_of(planned(figure, {}, KESTREL.model_copy(update={"seam_at": BACK}), 0.2))
     assert np.abs(behind[wide[: len(behind)], 0]).mean() < 1.0
     found = blemishes_of(path, Seen(figure, np.where(left, 0.2, 3.0)), HIDES.least_layer_s)
     assert found.starts == len(starts) and found.shown <= (~wide).sum()
@@ -47,7 +47,7 @@ def test_seams_lie_where_a_mark_costs_least() -> None:
 def test_strings_are_what_crosses_open_air_and_by_how_much() -> None:
     """Two towers 12 mm apart: of every layer one travel crosses, and what it crosses is the gap between them."""
     towers = Mesh.joined([box((-10, 0, 3), (8, 8, 6)), box((10, 0, 3), (8, 8, 6))])
-    path = planned(towers, None, KESTREL, 0.2)
+    path = planned(towers, {}, KESTREL, 0.2)
     assert path.air is not None
     crossing = path.air > 1.0
     assert (path.air[crossing] >= 12 - 1e-6).all() and path.air[crossing].max() < 12 * np.sqrt(2)
@@ -59,14 +59,14 @@ def test_strings_are_what_crosses_open_air_and_by_how_much() -> None:
     unseen = Seen(towers, np.full(len(towers.faces), 0.2))
     assert blemishes_of(path, unseen, 8.0).near == 0
     assert found.near > 0 and {spot.code for spot in found.spots} >= {"string", "start"}
-    alone = planned(box((0, 0, 3), (8, 8, 6)), None, KESTREL, 0.2)
+    alone = planned(box((0, 0, 3), (8, 8, 6)), {}, KESTREL, 0.2)
     assert alone.air is not None and alone.air.max(initial=0.0) == 0.0, "nothing leaves a block"
 
 
 def test_the_file_itself_tells_where_its_lines_begin_and_what_it_strings() -> None:
     """Read from the words alone, without the plan: as many loops begin, and the same gap is crossed."""
     towers = Mesh.joined([box((-10, 0, 3), (8, 8, 6)), box((10, 0, 3), (8, 8, 6))])
-    path = planned(towers, None, KESTREL, 0.2)
+    path = planned(towers, {}, KESTREL, 0.2)
     text = write_gcode(path, KESTREL, FILAMENT)
     assert path.air is not None
     for number in (2, 9, 20):
@@ -77,7 +77,7 @@ def test_the_file_itself_tells_where_its_lines_begin_and_what_it_strings() -> No
         assert crossed.sum() == pytest.approx(path.air[mine & (path.air > 1.0)].sum(), rel=0.01)
         at = played.points[np.flatnonzero(played.begin)]
         assert np.abs(np.abs(at[:, 0] - KESTREL.build_mm[0] / 2) - 10).max() <= 4.0
-    alone = layer_of(write_gcode(planned(box((0, 0, 3), (8, 8, 6)), None, KESTREL, 0.2), KESTREL, FILAMENT), 5, KESTREL)
+    alone = layer_of(write_gcode(planned(box((0, 0, 3), (8, 8, 6)), {}, KESTREL, 0.2), KESTREL, FILAMENT), 5, KESTREL)
     assert alone.air.max() == 0.0 and alone.begin.sum() == 1
 
 
@@ -111,7 +111,7 @@ def test_a_travel_goes_around_inside_where_it_can() -> None:
 
 
 def test_ways_inside_cross_less_air_and_draw_back_less_often() -> None:
-    path = planned(horseshoe(), None, KESTREL, 0.2)
+    path = planned(horseshoe(), {}, KESTREL, 0.2)
     assert path.air is not None
     travels = path.kind == TRAVEL
     long = np.linalg.norm(np.diff(path.points[:, :2], axis=0), axis=1)
@@ -122,7 +122,7 @@ def test_ways_inside_cross_less_air_and_draw_back_less_often() -> None:
 
 def test_layers_that_are_slowed_are_counted_and_placed() -> None:
     pin = Mesh.joined([box((0, 0, 2), (30, 30, 4)), box((0, 0, 8), (2, 2, 8))])
-    path = planned(pin, None, KESTREL, 0.2)
+    path = planned(pin, {}, KESTREL, 0.2)
     found = blemishes_of(path, None, KESTREL.least_layer_s)
     assert found.slowed == 40
     (spot,) = (s for s in found.spots if s.code == "slowed")
@@ -131,7 +131,7 @@ def test_layers_that_are_slowed_are_counted_and_placed() -> None:
 
 def test_ironing_covers_what_faces_up_level_and_nothing_else() -> None:
     stairs = Mesh.joined([box((0, 0, 2), (20, 20, 4)), box((0, 0, 5), (10, 20, 2))])
-    path = planned(stairs, None, KESTREL.model_copy(update={"iron": 1}), 0.2)
+    path = planned(stairs, {}, KESTREL.model_copy(update={"iron": 1}), 0.2)
     mine = path.kind == IRON
     assert set(path.layer[mine]) == {19, 29}
     long = np.linalg.norm(np.diff(path.points, axis=0), axis=1)
@@ -142,7 +142,7 @@ def test_ironing_covers_what_faces_up_level_and_nothing_else() -> None:
     assert long[mine].sum() * pitch * IRON_PITCH == pytest.approx(level, rel=0.04)
     assert path.fed[mine].sum() == pytest.approx(long[mine].sum() * line_mm2(KESTREL.line_mm, 0.2) * IRON_FLOW)
     assert ironing_s(KESTREL, 0.2, level) == pytest.approx(long[mine].sum() / KESTREL.fill_mm_s, rel=0.04)
-    assert not (planned(stairs, None, KESTREL, 0.2).kind == IRON).any()
+    assert not (planned(stairs, {}, KESTREL, 0.2).kind == IRON).any()
 
 
 def test_layers_of_several_heights_fill_the_same_and_are_cut_at_their_own_middles() -> None:

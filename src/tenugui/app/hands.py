@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 from ..core.contract import EditAsk, SizeChoice, SupportsAsk, SupportsChoice
 from ..core.plan import at_size, mirror_of, mirrored, sets_beside, without_twins
 from ..core.plan.given import SupportsGiven
+from ..core.supports import MAX_TIPS
 from ..store import plans
 from ..store.db import StoreError
 from ..work.folds import Standing
@@ -37,8 +38,8 @@ class AgainAsk(BaseModel):
     """Changes to make again: another plan's, or these; as they are, or `mirrored`. `known` are there already."""
 
     plan: Id | None = None
-    edits: list[EditAsk] = Field(default_factory=list, max_length=400)
-    known: list[EditAsk] = Field(default_factory=list, max_length=400)
+    edits: list[EditAsk] = Field(default_factory=list, max_length=MAX_TIPS)
+    known: list[EditAsk] = Field(default_factory=list, max_length=MAX_TIPS)
     mirrored: bool = False
 
 

@@ -26,6 +26,7 @@ from ..core.contract import (
     WorthDoc,
 )
 from ..core.names import Name
+from ..core.supports import MAX_TIPS
 
 T = TypeVar("T")
 Id = Annotated[int, Field(ge=1, le=2**32 - 1)]
@@ -137,7 +138,7 @@ class SetAsk(BaseModel):
 
     risk: Risk
     style: Style
-    edits: list[EditAsk] = Field(default_factory=list, max_length=400)
+    edits: list[EditAsk] = Field(default_factory=list, max_length=MAX_TIPS)
 
 
 class RiskAsk(BaseModel):
@@ -149,7 +150,7 @@ class RiskAsk(BaseModel):
 class WhatIfAsk(SetAsk):
     """Tips of a set by their number that would go, and places in the build where one would be put."""
 
-    gone: list[int] = Field(default_factory=list, max_length=4000)
+    gone: list[int] = Field(default_factory=list, max_length=MAX_TIPS)
     put: list[Place] = Field(default_factory=list, max_length=400)
 
 

@@ -12,16 +12,19 @@ from starlette.concurrency import run_in_threadpool
 
 from ..core.contract.series import series_document
 from ..core.formats import write_stl
+from ..core.machines import load_material, load_printer, printer_heights
 from ..core.pieces import piece
 from ..core.series import Results, SeriesError, Spec, cells_of, read_results
 from ..core.series.results import MOST_BYTES, SPECIMEN
+from ..core.series.settable import by_hand, set_in_plans, wanted
 from ..core.series.shipped import shipped
 from ..core.series.spec import as_told
-from ..store import evidence, figures, machines, series
+from ..store import evidence, figures, jobs, machines, plans, series
 from ..store.db import Row, StoreError
 from .able import ability_by
 from .models import Id
 from .series_models import (
+    CellsPlanned,
     FoundAsk,
     SeriesAsk,
     SeriesRow,
@@ -47,6 +50,8 @@ def offers(request: Request, printer_id: Id, material_id: Id) -> list[ShippedRow
     """Series that ship, about what a machine and a material are set to now."""
     store = store_of(request)
     printer, material = machines.one(store, "printers", printer_id), machines.one(store, "materials", material_id)
+    machine = load_printer(printer["spec"])
+    heights = printer_heights(machine, load_material(material["spec"], machine))
     return [
         ShippedRow(
             code=s.code,
@@ -56,7 +61,7 @@ def offers(request: Request, printer_id: Id, material_id: Id) -> list[ShippedRow
             piece=s.piece,
             ability=s.ability[0] if s.ability else None,
         )
-        for s in shipped(printer["spec"], material["spec"])
+        for s in shipped(printer["spec"], material["spec"], heights)
     ]
 
 
@@ -130,6 +135,7 @@ def one(request: Request, number: Id) -> SeriesWhole:
             cell=places.get(tuple(as_told(r["levels"][name]) for name in spec.factors), -1),
             found=r["found"],
             run_id=r["run_id"],
+            plan_id=r["plan_id"],
             version=r["version"],
         )
         for r in rows
@@ -142,6 +148,8 @@ def one(request: Request, number: Id) -> SeriesWhole:
         created_at=row["created_at"],
         spec=spec,
         doc=doc,
+        set_in_plans=set_in_plans(spec),
+        by_hand=by_hand(spec),
         specimens=specimens,
     )
 
@@ -181,6 +189,44 @@ def more(request: Request, number: Id) -> int:
     name = next(str(k) for k in itertools.count(len(rows) + 1) if str(k) not in taken)
     series.add_specimens(store, number, [(name, doc.next.factors)])
     return len(rows) + 1
+
+
+@router.post("/{number}/plans")
+def plan_cells(request: Request, number: Id) -> CellsPlanned:
+    """Have a plan made of every cell that has none yet: the newest proved plan of the figure, at the cell's levels."""
+    store, held = store_of(request), one(request, number)
+    if held.figure_id is None:
+        raise SeriesError("no-figure", "This series is of a test piece, not of a figure.", held.name)
+    if not held.set_in_plans:
+        what = f"Nothing of {', '.join(held.by_hand)} is set in a plan."
+        raise SeriesError("nothing-to-set", what, held.name, "Set it on the machine before each print.")
+    base = plans.newest_proved(store, held.figure_id)
+    if base is None:
+        raise SeriesError("no-plan", f"{held.figure_name} has no proved plan yet.", held.name, "Prove one first.")
+    made: dict[tuple[float | None, float | None], int] = {}
+    by_cell: dict[int, int] = {}
+    every = plans.of_figure(store, held.figure_id)
+    head = next(row["head_id"] for row in every if row["id"] == base)
+    open_cells = [(k, cell) for k, cell in enumerate(held.doc.cells) if not _planned(held, k)]
+    several = {wanted(cell.factors) for _, cell in open_cells}
+    if len(every) + len(several) > plans.MOST_PLANS:
+        what = f"{len(several)} more plans of {held.figure_name} would be more than {plans.MOST_PLANS}."
+        raise SeriesError("too-many", what, held.name, "Plan fewer cells.")
+    for k, cell in open_cells:
+        height, risk = wanted(cell.factors)
+        if (height, risk) not in made:
+            made[height, risk] = plans.branch(store, base, head)
+            given = {"plan": made[height, risk], "height": height, "risk": risk}
+            title = f"{held.name}: {', '.join(f'{n} {as_told(v)}' for n, v in cell.factors.items())}"
+            jobs.want(store, "cell", given, key=f"cell {made[height, risk]}", title=title, figure_id=held.figure_id)
+        by_cell[k] = made[height, risk]
+        series.give_plan(store, number, [s.id for s in held.specimens if s.cell == k], by_cell[k])
+    return CellsPlanned(plans=by_cell, set_in_plans=held.set_in_plans, by_hand=held.by_hand)
+
+
+def _planned(held: SeriesWhole, k: int) -> bool:
+    """Whether every specimen of a cell has a plan."""
+    return all(s.plan_id is not None for s in held.specimens if s.cell == k)
 
 
 @router.get("/{number}/results.csv", response_class=Response)

@@ -54,6 +54,7 @@ class SpecimenRow(BaseModel):
     cell: int
     found: dict[str, Any]
     run_id: int | None
+    plan_id: int | None
     version: int
 
 
@@ -67,7 +68,19 @@ class SeriesWhole(BaseModel):
     created_at: datetime
     spec: Spec
     doc: SeriesDoc
+    set_in_plans: list[str]
+    by_hand: list[str]
     specimens: list[SpecimenRow]
+
+
+class CellsPlanned(BaseModel):
+    """Plans that are made of a series' cells, by the place of each in `doc.cells`; `set_in_plans`: factors that they
+    differ in, `by_hand`: those that somebody sets on the machine.
+    """
+
+    plans: dict[int, int]
+    set_in_plans: list[str]
+    by_hand: list[str]
 
 
 class FoundAsk(BaseModel):

@@ -165,6 +165,19 @@ def proved(store: Store, most: int = 100) -> list[Row]:
         return list(sql.fetchall())
 
 
+def newest_proved(store: Store, figure_id: int) -> int | None:
+    """The newest plan of a figure whose proof was accepted; None where there is none."""
+    with store.work() as sql:
+        sql.execute(
+            "SELECT p.id FROM plans p WHERE p.figure_id = %s"
+            " AND EXISTS (SELECT 1 FROM decisions d WHERE d.plan_id = p.id AND d.fold = 'proof')"
+            " ORDER BY p.id DESC LIMIT 1",
+            (figure_id,),
+        )
+        row = sql.fetchone()
+        return int(row["id"]) if row else None
+
+
 def heads(store: Store, numbers: Sequence[int]) -> dict[int, Head]:
     """The decision at each plan's head."""
     if not numbers:

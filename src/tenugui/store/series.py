@@ -93,16 +93,32 @@ def keep_found(store: Store, number: int, specimen: int, found: dict[str, Any], 
 
 
 @retried
-def replace(store: Store, number: int, rows: Sequence[tuple[str, dict[str, Any], dict[str, Any]]]) -> None:
-    """All specimens anew, from a table (name, levels, found): taken whole. Runs stay with their names."""
+def give_plan(store: Store, number: int, specimens: Sequence[int], plan: int) -> None:
+    """Note the plan that specimens of one cell are printed by."""
+    marks = ", ".join(["%s"] * len(specimens))
     with store.work() as sql:
-        sql.execute("SELECT name, run_id FROM specimens WHERE series_id = %s FOR UPDATE", (number,))
-        runs = {row["name"]: row["run_id"] for row in sql.fetchall()}
+        sql.execute(
+            f"UPDATE specimens SET plan_id = %s WHERE series_id = %s AND id IN ({marks})", (plan, number, *specimens)
+        )
+
+
+@retried
+def replace(store: Store, number: int, rows: Sequence[tuple[str, dict[str, Any], dict[str, Any]]]) -> None:
+    """All specimens anew, from a table (name, levels, found): taken whole. Runs and plans stay with their names."""
+    with store.work() as sql:
+        sql.execute("SELECT name, run_id, plan_id FROM specimens WHERE series_id = %s FOR UPDATE", (number,))
+        there = {row["name"]: (row["run_id"], row["plan_id"]) for row in sql.fetchall()}
         sql.execute("DELETE FROM specimens WHERE series_id = %s", (number,))
         sql.executemany(
-            "INSERT INTO specimens (series_id, name, levels, found, run_id) VALUES (%s, %s, %s, %s, %s)",
+            "INSERT INTO specimens (series_id, name, levels, found, run_id, plan_id) VALUES (%s, %s, %s, %s, %s, %s)",
             [
-                (number, name, orjson.dumps(levels).decode(), orjson.dumps(found).decode(), runs.get(name))
+                (
+                    number,
+                    name,
+                    orjson.dumps(levels).decode(),
+                    orjson.dumps(found).decode(),
+                    *there.get(name, (None, None)),
+                )
                 for name, levels, found in rows
             ],
         )

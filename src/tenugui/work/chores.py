@@ -71,11 +71,11 @@ def refresh(shelf: StoreShelf, asked_for: PlanGiven, progress: Progress) -> Done
         fold = standing.fold(name)
         spec, asked, choice = fold.spec, fold.asked, fold.choice
         assert spec.task and choice is not None
-        board, given = _board(shelf, standing, name, asked, progress)
+        board, given = board_of(shelf, standing, name, asked, progress)
         index = spec.same(choice, board)
         if index is None and (again := spec.again(choice, asked)) is not None:
             asked = again
-            board, given = _board(shelf, standing, name, asked, progress)
+            board, given = board_of(shelf, standing, name, asked, progress)
             index = spec.same(choice, board)
         if index is None:
             return {"brought_up_to_date": done, "left": name}
@@ -93,7 +93,7 @@ def refresh(shelf: StoreShelf, asked_for: PlanGiven, progress: Progress) -> Done
         done.append(name)
 
 
-def _board(
+def board_of(
     shelf: StoreShelf, standing: Standing, name: str, asked: Ask, progress: Progress
 ) -> tuple[Document, FigureGiven]:
     """A fold's board with what is asked of it, and the inputs it was computed from."""

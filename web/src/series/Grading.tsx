@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, need } from "../api/client";
 import { useDeed, type SeriesWhole, type Specimen } from "../api/memory";
 import { told } from "./read";
@@ -67,7 +68,15 @@ function Row({ series, specimen }: { series: SeriesWhole; specimen: Specimen }) 
   const changed = responses.some((name) => found[name] !== held[name]);
   return (
     <tr>
-      <td>{specimen.name}</td>
+      <td>
+        {specimen.plan_id == null ? (
+          specimen.name
+        ) : (
+          <Link className="text-indigo underline" to={`/plan/${specimen.plan_id}/proof`}>
+            {specimen.name}
+          </Link>
+        )}
+      </td>
       {Object.keys(series.spec.factors).map((name) => (
         <td key={name} className="board-left">
           {told(specimen.levels[name])}

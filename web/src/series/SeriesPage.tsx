@@ -5,6 +5,7 @@ import { sendBody, useDeed, useSeries, type SeriesWhole } from "../api/memory";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { Choice } from "../ui/Choice";
+import { Cells } from "./Cells";
 import { Effects } from "./Effects";
 import { Grading } from "./Grading";
 import { told } from "./read";
@@ -140,6 +141,7 @@ function Book({ series }: { series: SeriesWhole }) {
               {sure ? "For good, with all its grades?" : "Delete the series"}
             </button>
           </div>
+          <Cells series={series} />
           <Tells series={series} />
         </section>
       </div>

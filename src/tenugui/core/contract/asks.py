@@ -8,7 +8,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import ConfigDict, Field, field_validator, model_validator
 
-from ..supports import MOST_GAP_LAYERS, HandOp
+from ..supports import LEAST_DENSITY, MAX_TIPS, MOST_DENSITY, MOST_GAP_LAYERS, HandOp
 from ..worth import USUAL_RATES
 from .base import Document, Place
 
@@ -99,8 +99,8 @@ class WallsAsk(Ask):
 
 class EditAsk(Document):
     """A tip to put or to take away, or its foot to be moved to the plate below `to`, or what all stand on; or a region
-    of tips to leave to itself, to carry on one body, or to end so many layers short. At places of the figure at its
-    size, in its file's frame.
+    of tips to leave to itself, to carry on one body, to end so many layers short, or to draw at a density, a share of
+    solid. At places of the figure at its size, in its file's frame.
     """
 
     op: HandOp
@@ -108,6 +108,7 @@ class EditAsk(Document):
     to: Place | None = None
     raft: Literal["full", "feet", "none"] | None = None
     gap_layers: int | None = Field(default=None, ge=0, le=MOST_GAP_LAYERS)
+    density: float | None = Field(default=None, ge=LEAST_DENSITY, le=MOST_DENSITY)
 
     @model_validator(mode="after")
     def _goes_somewhere(self) -> Self:
@@ -119,6 +120,8 @@ class EditAsk(Document):
             raise ValueError("a raft that is chosen wants `raft`, and nothing else does")
         if (self.op == "gap") != (self.gap_layers is not None):
             raise ValueError("a gap that is chosen wants `gap_layers`, and nothing else does")
+        if (self.op == "density") != (self.density is not None):
+            raise ValueError("lines that are chosen want `density`, and nothing else does")
         return self
 
 
@@ -127,7 +130,7 @@ class OwnSupports(Document):
 
     risk: Risk
     style: Style
-    edits: list[EditAsk] = Field(default_factory=list, max_length=400)
+    edits: list[EditAsk] = Field(default_factory=list, max_length=MAX_TIPS)
 
 
 class SupportsAsk(Ask):

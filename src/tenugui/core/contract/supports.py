@@ -10,7 +10,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..supports import MAX_TIPS, RAFT_MARGIN_MM, Brace, HandOp, SupportSet, Tip
+from ..supports import LEAST_DENSITY, MAX_TIPS, MOST_DENSITY, RAFT_MARGIN_MM, Brace, HandOp, SupportSet, Tip
 from .base import Document, Finding, Matrix, Numbers, Place, Sha
 from .proof import HazardDoc, ProofDoc
 from .strip import StripDoc
@@ -22,7 +22,8 @@ class TipDoc(Document):
     no foot on the plate is wider, null for no bound, and none narrower than `foot_least_mm` where there is room. It
     stops `gap_mm` short of the figure, 0 where it grips, in an interface `cap_mm` wide and `pad_mm` thick, 0 for none;
     `cradle_mm`: radius of the prongs around a sharp point, 0 for none; `plinth`: it stands on the figure's plinth. An
-    area has `cells`: middle, underside and top of each of its squares of `cell_mm`.
+    area has `cells`: middle, underside and top of each of its squares of `cell_mm`. `density` of its lines as a share
+    of solid, null for the machine's own.
     """
 
     x_mm: float
@@ -46,6 +47,7 @@ class TipDoc(Document):
     cradle_mm: float = 0.0
     cells: list[tuple[float, float, float, float]] = Field(default_factory=list)
     cell_mm: float = 0.0
+    density: float | None = None
 
 
 class BraceDoc(Document):
@@ -134,8 +136,8 @@ class SettingsDoc(Document):
 
 class EditDoc(Document):
     """A change by hand: a tip put or taken away, or its foot moved to the plate below `to`, or what all stand on
-    (`raft`), or a region left, carried on one body, or ended `gap_layers` short, at places of the figure at its size,
-    in its file's frame.
+    (`raft`), or a region left, carried on one body, ended `gap_layers` short, or drawn at a `density`, at places of the
+    figure at its size, in its file's frame.
     """
 
     op: HandOp
@@ -143,6 +145,7 @@ class EditDoc(Document):
     to: Place | None = None
     raft: Literal["full", "feet", "none"] | None = None
     gap_layers: int | None = None
+    density: float | None = None
 
 
 class SpotDoc(Document):
@@ -322,6 +325,7 @@ def tip_of(t: Tip) -> TipDoc:
         plinth=t.plinth,
         cells=list(t.cells),
         cell_mm=t.cell,
+        density=t.density,
     )
 
 
@@ -349,6 +353,7 @@ def tips_from(rows: list[TipDoc]) -> list[Tip]:
             t.plinth,
             tuple(t.cells),
             t.cell_mm,
+            density=t.density,
         )
         for t in rows
     ]
@@ -384,6 +389,8 @@ def check_came(triangles: SupportsDoc) -> None:
             raise ValueError("a support lies farther off than any machine builds")
         if not all(max(abs(x), abs(y)) <= FARTHEST_MM and 0 <= a < b <= FARTHEST_MM for x, y, a, b in tip.cells):
             raise ValueError("an area has a square farther off than any machine builds, or below the plate")
+        if tip.density is not None and not LEAST_DENSITY <= tip.density <= MOST_DENSITY:
+            raise ValueError(f"a support's lines are a share of solid from {LEAST_DENSITY} to {MOST_DENSITY}")
         if bool(tip.cells) != (0 < tip.cell_mm <= WIDEST_MM):
             raise ValueError("the squares of an area have no width")
         if any(math.dist(a, b) < 1e-6 for a, b in itertools.pairwise(tip.joints)) or not 0 < tip.flare <= 10:

@@ -61,7 +61,11 @@ _FILAMENT: dict[str, Told] = {
     "bridge_mm": (_LINES, "Longest bridge (prior 20)", "mm"),
     "overhang_test": (_LINES, "Your overhang test: layer, and lean that came out clean", "mm, °"),
     "support_gap_mm": (_LINES, "Gap between supports and figure (prior 0.2)", "mm"),
-    "interface_layers": (_LINES, "Closed layers that supports end in (prior 2)", ""),
+    "interface_layers": (_LINES, "Layers of the interface that supports end in (prior 2)", ""),
+    "interface_form": (_LINES, "The interface in", ""),
+    "interface_density": (_LINES, "Lines of the interface, share of solid (prior 1)", ""),
+    "support_walls": (_LINES, "Closed lines around supports (prior 1)", ""),
+    "support_density": (_LINES, "Lines of supports, share of solid (prior 0.2)", ""),
     "lead_mm": (_BUILD, "Rise of the screw a turn", "mm"),
     "steps": (_BUILD, "Full steps of the motor a turn", ""),
     "half_steps": (_LAYERS, "Heights lie on", ""),
@@ -106,6 +110,7 @@ _OF_RESIN: dict[str, Told] = {
 }
 _WORDS: dict[str, tuple[str, ...]] = {
     "infill_form": ("lines", "a grid", "waves"),
+    "interface_form": ("lines across", "rings"),
     "seam_at": ("at the back", "in a crease", "where nobody looks"),
     "iron": ("left as they are", "ironed"),
     "half_steps": ("full steps of the motor", "half steps too"),

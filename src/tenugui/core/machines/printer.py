@@ -255,9 +255,17 @@ class FilamentPrinter(_Spec):
     """
     support_gap_mm: float = Field(0.2, ge=0, le=2)
     interface_layers: int = Field(2, ge=0, le=20)
-    """Priors: how far supports stop short of the figure, in whole layers at least so much; layers of the closed
-    interface that they end in under flat places.
+    """Priors: how far supports stop short of the figure, in whole layers at least so much; layers of the interface that
+    they end in under flat places.
     """
+    interface_density: float = Field(1.0, ge=0.2, le=1)
+    support_density: float = Field(0.2, ge=0.05, le=0.9)
+    support_walls: int = Field(1, ge=1, le=4)
+    """Priors: lines of that interface, and of the bodies below it, as shares of solid; closed lines around bodies: a
+    second one sheathes what is tall.
+    """
+    interface_form: int = Field(0, ge=0, le=1)
+    """The interface in lines across those below (0), or in rings (1)."""
     infill_form: int = Field(0, ge=0, le=2)
     brim_mm: float = Field(0.0, ge=0, le=30)
     hop_mm: float = Field(0.2, ge=0, le=5)

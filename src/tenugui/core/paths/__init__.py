@@ -8,6 +8,7 @@ from .estimate import FilamentUse, Strings, filament_use
 from .gcode import GcodeError, GcodeRead, read_gcode, words_of, write_gcode
 from .plan import heights_of, ironing_s, planned
 from .playback import LayerRead, layer_of
+from .props import Props
 from .sampled import sampled_use, seconds_at
 from .seams import SHOWS, Seen
 from .walls import MOST_PERIMETERS, Slopes, Walls, Weakest, cure, necks_of, slopes, solid_share, weakest
@@ -22,6 +23,7 @@ __all__ = [
     "LayerRead",
     "Path",
     "PathError",
+    "Props",
     "Seen",
     "Slopes",
     "Strings",

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from manifold3d import CrossSection, JoinType, OpType
+from manifold3d import CrossSection, JoinType
 from numpy.typing import NDArray
 
 from ..machines import LAYS, FilamentPrinter
@@ -24,23 +24,20 @@ from .inside import Inside
 from .lines import (
     ARC,
     BRIM,
-    INTERFACE,
     IRON,
     OUTER,
     RAFT,
     SIMPLE_MM,
     SOLID,
-    SUPPORT,
     Line,
     fill,
     pitch_of,
     rings,
 )
+from .props import PropCut, Props, cut_props, prop_lines, whole
 from .seams import Seen
 
 F8 = NDArray[np.float64]
-SUPPORT_DENSITY = 0.2
-"""Prior: lines of a support's body, as a share of solid."""
 GROWN_MM = 0.05
 """What is covered but for so little counts as covered: outlines of neighbouring layers never match exactly."""
 IRON_PITCH = 0.3
@@ -63,30 +60,29 @@ def nozzle_lays(printer: FilamentPrinter, height: float) -> None:
 
 def planned(
     figure: Mesh,
-    supports: Mesh | None,
+    props: Props,
     printer: FilamentPrinter,
     heights: float | F8,
     seen: Seen | None = None,
 ) -> Path:
-    """Plan a figure and its supports (as they are printed), in build coordinates. `heights`: of every layer, or
-    (layers,) of each, whole numbers of the motor's grain; `seen`: what is looked at.
+    """Plan a figure and its supports (`props`, as they are printed), in build coordinates. `heights`: of every layer,
+    or (layers,) of each, whole numbers of the motor's grain; `seen`: what is looked at.
 
     Raises:
         PathError: `bad-height`: a layer that the nozzle cannot lay.
     """
     for height in np.unique(heights).tolist():
         nozzle_lays(printer, height)
-    parts = [figure] if supports is None else [figure, supports]
-    each = heights_of(parts, heights)
+    each = heights_of([figure, *props.values()], heights)
     tops = np.cumsum(each)
-    own, *rest = ([section.simplify(SIMPLE_MM) for section in outlines_at(part, tops)] for part in parts)
-    props = rest[0] if rest else [CrossSection()] * len(tops)
+    own = [section.simplify(SIMPLE_MM) for section in outlines_at(figure, tops)]
+    held = cut_props(props, tops)
     covered = _covered(own, tops, printer.roof_mm)
     # One after another: the polygon library keeps Python's lock, so threads would only wait for each other.
     layers = [
         lines_of(
             own[k],
-            props[k],
+            held[k],
             covered[k],
             above=own[k + 1 : k + 1 + closely(printer, height)],
             k=k,
@@ -98,7 +94,7 @@ def planned(
     ]
     lines, lost = [m[0] for m in layers], np.array([m[1] for m in layers])
     insides = [inside_of(section, mine) for section, mine in zip(own, lines, strict=True)]
-    under = raft(own[0] + props[0], printer, float(each[0]))
+    under = raft(own[0] + whole(held[0]), printer, float(each[0]))
     lift = printer.raft_mm(float(each[0]))
     if under:
         low = np.full(len(under), each[0])
@@ -155,7 +151,7 @@ def closely(printer: FilamentPrinter, height: float) -> int:
 
 def lines_of(
     section: CrossSection,
-    held: CrossSection | None,
+    held: PropCut,
     covered: CrossSection,
     *,
     above: list[CrossSection],
@@ -178,10 +174,10 @@ def lines_of(
             lines += sparse(inside ^ covered, pitch, printer.infill, layer=k, z=z, form=printer.infill_form)
         if printer.iron:
             lines += _ironed(section, above, pitch, turn)
-    if held is not None and not held.is_empty():
-        lines += _supports(held, above, pitch, turn)
+    if any(not section.is_empty() for section in held.values()):
+        lines += prop_lines(held, above, printer, height=height, k=k)
     if k == 0 and printer.brim_mm > 0 and not printer.raft_layers:
-        lines += brim(section if held is None else section + held, printer.brim_mm, pitch)
+        lines += brim(section + whole(held), printer.brim_mm, pitch)
     return lines, lost
 
 
@@ -251,14 +247,3 @@ def _covered(own: list[CrossSection], tops: F8, roof_mm: float) -> list[CrossSec
         return one if last + 1 - (1 << power) == first else one ^ other
 
     return [stretch(k + 1, int(up[k])) ^ stretch(int(down[k]), k - 1) for k in range(many)]
-
-
-def _supports(held: CrossSection, roofs: list[CrossSection], pitch: float, turn: float) -> list[Line]:
-    """One perimeter and sparse lines, side by side where the figure lies closely above."""
-    walls = rings(held, pitch / 2, pitch, 1)
-    lines = [Line(w.points, SUPPORT, True) for w in walls.lines]
-    inside = walls.inside
-    above = [r for r in roofs if not r.is_empty()]
-    roof = CrossSection.batch_boolean(above, OpType.Add) if above else CrossSection()
-    lines += fill(inside ^ roof, pitch, turn + 90, INTERFACE)
-    return lines + fill(inside - roof, pitch / SUPPORT_DENSITY, turn, SUPPORT)

@@ -22,6 +22,7 @@ from .drive import Path, driven
 from .estimate import FilamentUse, Strings, filament_use
 from .lines import SIMPLE_MM, Line
 from .plan import closely, coarse, inside_of, lines_of, nozzle_lays, raft
+from .props import Props, whole
 
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
@@ -33,7 +34,7 @@ NEIGHBOURS = 3
 
 def sampled_use(
     figure: Mesh,
-    supports: Mesh | None,
+    props: Props,
     printer: FilamentPrinter,
     *,
     material: Material,
@@ -55,50 +56,51 @@ def sampled_use(
     spread = np.round(np.linspace(0, len(layers) - 1, min(SAMPLES, len(layers)))).astype(int)
     # The first layer is slow, and stands for no other.
     taken = layers[np.unique(np.append(spread, min(1, len(layers) - 1)))]
-    path, first = _planned(figure, supports, printer, height, taken)
+    path, first = _planned(figure, props, printer, height, taken)
     use = replace(_scaled(guess, printer, material, taken, path), strings=_strings(path, taken, len(areas)))
     return _on_raft(use, raft(first, printer, height), printer, material, height)
 
 
-def seconds_at(figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float, layers: I8) -> F8:
+def seconds_at(figure: Mesh, props: Props, printer: FilamentPrinter, height: float, layers: I8) -> F8:
     """(n,) seconds that some layers (n,) truly take, in build coordinates, the change to the next one with them.
 
     Raises:
         PathError: `bad-height`: a layer that the nozzle cannot lay.
     """
     nozzle_lays(printer, height)
-    path, _ = _planned(figure, supports, printer, height, layers)
+    path, _ = _planned(figure, props, printer, height, layers)
     return path.by_layer() + printer.layer_change_s
 
 
 def _planned(
-    figure: Mesh, supports: Mesh | None, printer: FilamentPrinter, height: float, taken: I8
+    figure: Mesh, props: Props, printer: FilamentPrinter, height: float, taken: I8
 ) -> tuple[Path, CrossSection]:
     """The path of layers `taken`, one on the other as if nothing lay between: the rise to the next one taken is no move
     of the print; and the section of the first of them.
     """
     beside = _beside(max(1, round(printer.roof_mm / height)))
     above = np.arange(1, 1 + closely(printer, height))
-    props = {} if supports is None else _cut(supports, height, taken)
+    held = {density: _cut(solid, height, taken) for density, solid in props.items()}
     near = [taken + d for d in beside] + [taken - d for d in beside]
-    near += [taken + d for d in (above if supports is not None else above[:1])]
+    near += [taken + d for d in (above if props else above[:1])]
     own = _cut(figure, height, np.unique(np.concatenate([taken, *near])))
     lines, insides = [], []
     for k in taken.tolist():
         covered = _covered(own, k, beside)
         over = [own.get(j, CrossSection()) for j in (k + above).tolist()]
-        mine = own.get(k, CrossSection())
+        mine, props_here = own.get(k, CrossSection()), {density: cut[k] for density, cut in held.items() if k in cut}
         lines.append(
-            lines_of(
-                mine, props.get(k), covered, above=over, k=k, printer=printer, height=height, z=(k + 0.5) * height
-            )[0]
+            lines_of(mine, props_here, covered, above=over, k=k, printer=printer, height=height, z=(k + 0.5) * height)[
+                0
+            ]
         )
         insides.append(inside_of(mine, lines[-1]))
     each = np.full(len(lines), height)
     plate = bool(taken[0] == 0) and not printer.raft_layers
     path = driven(lines, np.zeros(len(lines)), printer, np.cumsum(each), each, from_plate=plate, insides=insides)
     path = replace(path, air=open_air(path, insides))
-    return path, own.get(int(taken[0]), CrossSection()) + props.get(int(taken[0]), CrossSection())
+    first = int(taken[0])
+    return path, own.get(first, CrossSection()) + whole({d: cut[first] for d, cut in held.items() if first in cut})
 
 
 def _strings(path: Path, taken: I8, layers: int) -> Strings:

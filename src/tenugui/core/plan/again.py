@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from ..contract import EditAsk
 from ..contract.base import Place
@@ -35,13 +36,11 @@ def mirrored(edits: Sequence[EditAsk], mirror: Plane, factor: float) -> list[Edi
 
 def without_twins(edits: Sequence[EditAsk], known: Sequence[EditAsk], apart_mm: float = 0.05) -> list[EditAsk]:
     """Those of some changes that are not among the known ones: what lies on the mirror is its own image."""
-    return [
-        edit
-        for edit in edits
-        if not any(
-            edit.op == other.op and float(np.linalg.norm(np.subtract(edit.at, other.at))) <= apart_mm for other in known
-        )
-    ]
+    places: dict[str, list[Place]] = {}
+    for other in known:
+        places.setdefault(other.op, []).append(other.at)
+    near = {op: cKDTree(np.array(at, float)) for op, at in places.items()}
+    return [e for e in edits if e.op not in near or float(near[e.op].query(e.at)[0]) > apart_mm]
 
 
 def _moved(edit: EditAsk, to: Callable[[Place], Place]) -> EditAsk:

@@ -36,7 +36,7 @@ from ..supports import seen_weights
 from ..worth import Worth, compared
 from .given import BandedGiven, SupportedGiven
 from .inputs import PosedInputs
-from .parts import parts_of
+from .parts import parts_of, props_in
 from .supports import held_of
 
 F8 = NDArray[np.float64]
@@ -76,7 +76,7 @@ def _clocks(inputs: PosedInputs, rows: Sequence[HeldDoc]) -> list[tuple[F8, F8]]
     """Seconds by height of every height's print on the supports of the finest, which bands are held by: its own hours,
     corrected by what some of its layers truly take on those.
     """
-    printer, supports = inputs.printer, parts_of(inputs, rows[0]).get("supports")
+    printer, props = inputs.printer, props_in(parts_of(inputs, rows[0]))
     clocks = [_clock(rows[0].row.strip)]
     if not draws_lines(printer):
         return clocks + [_clock(m.row.strip) for m in rows[1:]]
@@ -86,7 +86,7 @@ def _clocks(inputs: PosedInputs, rows: Sequence[HeldDoc]) -> list[tuple[F8, F8]]
         marks = np.interp(np.arange(count + 1) * height, at, clock)
         taken = np.unique(np.linspace(min(1, count - 1), count - 1, SAMPLED).round().astype(np.int64))
         own = np.diff(marks)
-        ratio = seconds_at(inputs.placed.whole, supports, printer, height, taken) / np.maximum(own[taken], 1e-9)
+        ratio = seconds_at(inputs.placed.whole, props, printer, height, taken) / np.maximum(own[taken], 1e-9)
         each = own * np.interp(np.arange(count), taken, ratio)
         tops, seconds = np.arange(count + 1) * height, np.concatenate([[0.0], np.cumsum(each)])
         clocks.append((tops.astype(float), np.asarray(marks[0] + seconds, float)))

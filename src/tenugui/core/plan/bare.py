@@ -36,7 +36,7 @@ def bare_task(shelf: Shelf, given: BareGiven, progress: Progress) -> ProofDoc:
     proof = prove(figure, context.height, context.reach, bridge=context.bridge)
     refuse_nothing(figure, proof.stack.volume())
     hazards = ledger(proof, context, thin=_thin(inputs, figure))
-    use = process_of(inputs.printer).use_of(figure, None, proof, context)
+    use = process_of(inputs.printer).use_of(figure, {}, proof, context)
     return proof_document(basics_of(inputs.figure), proof, use, hazards=hazards, context=context)
 
 
@@ -77,7 +77,7 @@ def bare_heights(
         here = context.at(height)
         proof = prove(figure, height, here.reach, bridge=here.bridge)
         hazards = ledger(proof, here, thin=thin)
-        use = process_of(here.printer).use_of(figure, None, proof, here)
+        use = process_of(here.printer).use_of(figure, {}, proof, here)
         choices.append(
             height_choice(here, lean, proof.stack.grid.layers, use=use, risk=combined(hazards), detail=detail)
         )

@@ -13,7 +13,7 @@ from ..plate import footprint_of
 from .bands import bands_as_taken
 from .given import BandedGiven, Given, PosedGiven
 from .inputs import PosedInputs
-from .parts import parts_of
+from .parts import SUPPORTS, parts_of, props_in
 from .printfile import as_gcode, as_layers
 from .shelf import Shelf
 from .supported import PlanError
@@ -62,7 +62,7 @@ class PlateGiven(Given):
 def parts_on_plate(shelf: Shelf, given: PlateGiven) -> dict[str, Mesh]:
     """Figures (with what they stand on) and supports of all pieces where they lie, about the middle of the plate."""
     known: dict[str, dict[str, Mesh]] = {}
-    solid: dict[str, list[Mesh]] = {"figure": [], "supports": []}
+    solid: dict[str, list[Mesh]] = {"figure": []}
     for piece in given.pieces:
         key = repr(piece.plan.plain())
         if key not in known:
@@ -72,9 +72,8 @@ def parts_on_plate(shelf: Shelf, given: PlateGiven) -> dict[str, Mesh]:
         wide, deep, _ = load_printer(piece.plan.printer).build_mm
         shift = np.array([piece.x_mm - wide / 2, piece.y_mm - deep / 2, 0.0])
         for name, part in known[key].items():
-            solid["supports" if name == "supports" else "figure"].append(
-                Mesh(part.vertices @ turn.T + shift, part.faces)
-            )
+            group = name if name.startswith(SUPPORTS) else "figure"
+            solid.setdefault(group, []).append(Mesh(part.vertices @ turn.T + shift, part.faces))
     return {name: Mesh.joined(parts) for name, parts in solid.items() if parts}
 
 
@@ -109,6 +108,6 @@ def plate(shelf: Shelf, given: PlateGiven, progress: Progress) -> PrintFileDoc:
     # Bands follow a figure's own slopes: whoever is printed in such has a plate of its kind.
     bands = bands_as_taken(PosedInputs(shelf, first), first)
     heights = first.height if bands is None else bands.heights
-    path = planned(parts["figure"], parts.get("supports"), nozzle, heights)
+    path = planned(parts["figure"], props_in(parts), nozzle, heights)
     blemishes = blemishes_of(path, None, nozzle.least_layer_s)
     return as_gcode(path, blemishes, nozzle, material=material, put=shelf.put, progress=progress)

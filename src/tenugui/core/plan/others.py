@@ -80,7 +80,7 @@ def others(shelf: Shelf, given: OthersGiven, progress: Progress) -> OthersDoc:
         progress(0.05 + 0.95 * k / len(asked), f"{_named(printer, material, nozzle)} at {height:g} mm")
         context = Context.of(printer, material, height)
         proof = prove(figure, height, context.reach, bridge=context.bridge)
-        use = process_of(printer).use_of(figure, None, proof, context)
+        use = process_of(printer).use_of(figure, {}, proof, context)
         choice = height_choice(context, lean, proof.stack.grid.layers, use=use, risk=0.0, detail=detail)
         fits = bool(fitting(figure, UPRIGHT, printer.build_mm)[0])
         rows.append(_row(_named(printer, material, nozzle), printer, choice, fits))

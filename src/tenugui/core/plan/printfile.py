@@ -32,7 +32,7 @@ from ..vat import layer_image, read_archive, write_archive
 from .bands import bands_as_taken
 from .given import BandedGiven
 from .inputs import PosedInputs
-from .parts import parts_of
+from .parts import carried_in, parts_of, props_in
 from .shelf import Shelf
 from .supports import held_as_taken
 from .tasks import Progress, task, within
@@ -98,10 +98,10 @@ def as_layers(
 def _path(inputs: PosedInputs, parts: dict[str, Mesh], given: BandedGiven) -> tuple[Path, Blemishes]:
     """Every line of figure, plinth and supports, and what of it will show."""
     printer, weights = as_filament(inputs.printer), seen_weights(inputs.placed_context().weights)
-    figure = Mesh.joined([part for name, part in parts.items() if name != "supports"])
+    figure = carried_in(parts)
     seen = None if weights is None else Seen(figure, weights)
     bands = bands_as_taken(inputs, given)
-    path = planned(figure, parts.get("supports"), printer, given.height if bands is None else bands.heights, seen)
+    path = planned(figure, props_in(parts), printer, given.height if bands is None else bands.heights, seen)
     return path, blemishes_of(path, seen and seen.raised(path.lift), printer.least_layer_s)
 
 

@@ -143,7 +143,14 @@ def edits_of(inputs: HeldInputs) -> list[Edit]:
         return x, y, z
 
     return [
-        Edit(row.op, placed(row.at), None if row.to is None else placed(row.to), row.raft, row.gap_layers)
+        Edit(
+            row.op,
+            placed(row.at),
+            None if row.to is None else placed(row.to),
+            raft=row.raft,
+            gap_layers=row.gap_layers,
+            density=row.density,
+        )
         for row in rows
     ]
 
@@ -180,7 +187,7 @@ def held_document(
 ) -> HeldDoc:
     """Everything that later folds ask of a support set, without its layer stack."""
     proof = support_set.after
-    use = process_of(inputs.printer).use_of(support_set.figure, support_set.mesh, proof, context)
+    use = process_of(inputs.printer).use_of(support_set.figure, support_set.props, proof, context)
     off = [tip for tip, inside in zip(support_set.tips, support_set.inside, strict=True) if not inside]
     locked = [tip for tip, shut in zip(off, locked_in(support_set.figure, off), strict=True) if shut]
     seen = dataclasses.replace(context, weights=seen_weights(context.weights))

@@ -15,7 +15,7 @@ from ..mesh import Mesh
 from ..paths import heights_of
 from ..sections import loops_of, outlines_at
 from .inputs import PosedInputs
-from .parts import parts_of
+from .parts import SUPPORTS, parts_of
 
 F8 = NDArray[np.float64]
 FINE_MM, SPECK_MM2 = 0.01, 0.01
@@ -86,8 +86,8 @@ def layer_of(stacked: Stacked, number: int) -> LayerDoc:
         air = whole - below.offset(stacked.reach, JoinType.Round, 2.0, ROUND)
     lower = np.min([part.lower for part in stacked.parts.values()], axis=0)
     upper = np.max([part.upper for part in stacked.parts.values()], axis=0)
-    supports = cut.get("supports", CrossSection())
-    figure = _united({name: section for name, section in cut.items() if name != "supports"})
+    supports = _united({name: section for name, section in cut.items() if name.startswith(SUPPORTS)})
+    figure = _united({name: section for name, section in cut.items() if not name.startswith(SUPPORTS)})
     return LayerDoc(
         layer=number,
         layers=many,

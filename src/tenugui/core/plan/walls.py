@@ -103,7 +103,7 @@ def walls_board(shelf: Shelf, given: WallsGiven, progress: Progress) -> WallsBoa
 def _row(inputs: PosedInputs, context: Context, proof: Proof, *, necks: F8, name: str, walls: Walls) -> WallsRow:
     printer = walled(inputs.printer, walls)
     line, figure, weights = printer.line_mm, inputs.placed.whole, context.weights
-    use = process_of(printer).use_of(figure, None, proof, context)
+    use = process_of(printer).use_of(figure, {}, proof, context)
     gap = slopes(figure, weights, walls, line, context.height)
     sags = roof_opens(walls, line, context.height)
     weak = weakest(necks, walls, line)

@@ -19,7 +19,7 @@ from ..machines import (
     motor_step,
 )
 from ..mesh import Mesh
-from ..paths import FilamentUse, Walls, filament_use, necks_of, sampled_use, weakest
+from ..paths import FilamentUse, Props, Walls, filament_use, necks_of, sampled_use, weakest
 from ..pose import KNOCK_N, foot_hold, overturning
 from ..supports import FilamentManner, Footing, footings
 from .protocol import COUNTS, F8, NEAR_PLATE_MM, Use
@@ -57,11 +57,11 @@ class Filament:
     def _several(self, use: FilamentUse) -> tuple[float, ...]:
         return tuple(use.several_s(self.printer, count) for count in COUNTS)
 
-    def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
+    def use_of(self, figure: Mesh, props: Props, proof: Proof, context: Context) -> Use:
         """From the true path of some layers."""
         rough = (proof.areas, proof.stack.contour_mm)
         f = sampled_use(
-            figure, supports, self.printer, material=context.material, height=proof.stack.grid.height, rough=rough
+            figure, props, self.printer, material=context.material, height=proof.stack.grid.height, rough=rough
         )
         several = self._several(f)
         return Use(f.time_s, f.clock_s, f.volume_ml, f.mass_g, f.cost, "path", several_s=several, strings=f.strings)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..layers import LayerStack, Proof
 from ..machines import Context
 from ..mesh import Mesh
-from ..paths import Strings
+from ..paths import Props, Strings
 
 F8 = NDArray[np.float64]
 
@@ -61,7 +61,7 @@ class Process(Protocol):
     def use(self, stack: LayerStack, areas: F8, context: Context) -> Use:
         """What printing a stack takes."""
 
-    def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
+    def use_of(self, figure: Mesh, props: Props, proof: Proof, context: Context) -> Use:
         """The same for a figure and its supports as they are printed, in build coordinates: from the path where lines
         are drawn.
         """

@@ -11,6 +11,7 @@ from ..hazards import CAP, Arises, Hazard, Kind, Loss, Sight, source
 from ..layers import LayerStack, Proof
 from ..machines import CURES_ON_MM, Context, Material, ResinPrinter, as_resin, by_depth, peels
 from ..mesh import Mesh
+from ..paths import Props
 from ..supports import Neck, ResinManner, body_loads, necks
 from ..supports.holds import PLATE_KPA
 from ..vat import film_wear, layer_exposure, layer_pull, print_through_mm, resin_use
@@ -61,7 +62,7 @@ class Resin:
         together = (r.time_s,) * len(COUNTS)
         return Use(r.time_s, r.clock_s, r.volume_ml, r.mass_g, cost, "formula", film, together)
 
-    def use_of(self, figure: Mesh, supports: Mesh | None, proof: Proof, context: Context) -> Use:
+    def use_of(self, figure: Mesh, props: Props, proof: Proof, context: Context) -> Use:
         """The same: a screen takes as long whatever is on it."""
         return self.use(proof.stack, proof.areas, context)
 

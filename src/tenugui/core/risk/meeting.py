@@ -1,5 +1,5 @@
 """Where supports of a nozzle meet the figure across a gap: too small a one fuses and tears what it carried, over too
-large a one the first lines sag down onto it.
+large a one the first lines sag down onto it, and between lines too far apart they sag as well.
 """
 
 from __future__ import annotations
@@ -7,7 +7,10 @@ from __future__ import annotations
 import math
 
 from ..hazards import Arises, Hazard, Kind, Sight, source
+from ..machines import as_filament
+from ..paths.lines import pitch_of
 from ..supports import Tip
+from ..supports.manner import BRIDGE_MM
 
 FUSES, SAGS, SAGS_MM = 0.5, 4.0, 0.5
 """Priors: across so much of a layer's height every second print fuses; across so many layers, and no less than so many
@@ -15,30 +18,44 @@ mm, it sags in every second.
 """
 MENDED_MM2 = 40.0
 """Prior: of so much that is carried, two prints of three show what one of them would."""
-TOLD = 0.02
-"""What comes true less often is not told."""
+TOLD, DROOP_TOLD = 0.02, 0.1
+"""What comes true less often is not told, nor what sags by a smaller share of the gap."""
 FUSED = Kind("fused", "fused", "supports fuse with what they carry and tear it", "scar", "stripes", stop="")
 SAGGED = Kind("gap-sags", "sags on its support", "first lines sag onto the support below them", "scar", "rain", stop="")
 
 
 @source(FUSED, SAGGED, on=lambda printer: printer.draws_lines)
 def meeting(sight: Sight) -> list[Hazard]:
-    """Of all supports that end equally short of the figure: what one gap does it does everywhere."""
-    gaps: dict[float, list[Tip]] = {}
+    """Of all supports that end equally short of the figure on lines equally far apart: what one of them does all do."""
+    alike: dict[tuple[float, float], list[Tip]] = {}
     for tip in sight.off:
         if tip.gap:
-            gaps.setdefault(round(tip.gap, 4), []).append(tip)
+            alike.setdefault((round(tip.gap, 4), round(droops_mm(sight, tip), 4)), []).append(tip)
     hazards = []
-    for gap, tips in gaps.items():
+    for (gap, droop), tips in alike.items():
         seen = 1 - math.exp(-sum(map(carries_mm2, tips)) / MENDED_MM2)
-        hazards += [h for h in _of(sight, gap, tips, seen) if h.chance > TOLD]
+        hazards += [h for h in _of(sight, gap, droop, tips=tips, seen=seen) if h.chance > TOLD]
     return hazards
 
 
-def _of(sight: Sight, gap: float, tips: list[Tip], seen: float) -> list[Hazard]:
+def droops_mm(sight: Sight, tip: Tip) -> float:
+    """How far the first lines over an area sag between those that it is drawn in: by a layer's height across a bridged
+    span (prior), by the square of the span; each layer of its interface halves what the next one sees. What is no
+    wider than its own walls has none.
+    """
+    if not tip.cells:
+        return 0.0
+    printer = as_filament(sight.context.printer)
+    share = printer.support_density if tip.density is None else tip.density
+    apart = pitch_of(printer.line_mm, sight.height) / share
+    return sight.height * (apart / BRIDGE_MM) ** 2 / 2**printer.interface_layers
+
+
+def _of(sight: Sight, gap: float, droop: float, *, tips: list[Tip], seen: float) -> list[Hazard]:
     low, height = min(tips, key=lambda tip: tip.z), sight.height
     layer, place, arises = int(low.z / height), (low.x, low.y, low.z), Arises(tried=seen)
     many = f"{len(tips)} support{'s end' if len(tips) != 1 else ' ends'} {gap:.2f} mm short, {gap / height:.1f} layers"
+    between = f" and {droop:.2f} mm between their lines" if droop > DROOP_TOLD * gap else ""
     fuses, sags = FUSES * height, max(SAGS * height, SAGS_MM)
     return [
         FUSED.at(
@@ -55,10 +72,10 @@ def _of(sight: Sight, gap: float, tips: list[Tip], seen: float) -> list[Hazard]:
             layer,
             place,
             sags,
-            gap,
-            unit="mm of gap",
-            message=f"{many}: in some prints the first lines over them sag by as much and stay rough (prior).",
-            remedy="A smaller gap: the machine's, or a region's by hand.",
+            gap + droop,
+            unit="mm",
+            message=f"{many}: in some prints the first lines over them sag by as much{between} and stay rough (prior).",
+            remedy="A smaller gap or denser lines: the machine's, or a region's by hand.",
             arises=arises,
         ),
     ]

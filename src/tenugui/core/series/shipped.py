@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -30,8 +30,11 @@ def _around(value: float, shares: tuple[float, ...], step: float) -> list[Level]
     return list(dict.fromkeys(max(level, step) for level in levels))
 
 
-def shipped(printer: Mapping[str, Any], material: Mapping[str, Any]) -> list[Shipped]:
-    """Those for a machine and a material, as they stand on the shelf.
+def shipped(
+    printer: Mapping[str, Any], material: Mapping[str, Any], heights: Sequence[float] | None = None
+) -> list[Shipped]:
+    """Those for a machine and a material, as they stand on the shelf; `heights` in mm that it offers, about its usual
+    one where they are not known.
 
     >>> kestrel = {"process": "filament", "nozzle_mm": 0.4, "support_gap_mm": 0.2, "wall_mm_s": 45.0}
     >>> [s.code for s in shipped(kestrel, {})][:3]
@@ -46,7 +49,9 @@ def shipped(printer: Mapping[str, Any], material: Mapping[str, Any]) -> list[Shi
             "Layer height",
             "Which height is worth its hours?",
             ("resin", "filament"),
-            _spec({"height mm": _around(base, (0.5, 0.75, 1.0, 1.5), 0.01 if hangs else 0.02)}, looks, 3),
+            _spec(
+                {"height mm": list(heights or _around(base, (0.5, 0.75, 1.0, 1.5), 0.01 if hangs else 0.02))}, looks, 3
+            ),
         ),
         Shipped(
             "gap by interface",

@@ -8,8 +8,8 @@ together, `areas` carry whole undersides on one body each. *Region*: contacts th
 """
 
 from .backoff import BackOff, back_off
-from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh
-from .byhand import MOST_GAP_LAYERS, Edit, HandOp
+from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh, support_parts
+from .byhand import LEAST_DENSITY, MOST_DENSITY, MOST_GAP_LAYERS, Edit, HandOp
 from .demand import MAX_TIPS, Demand, find_demand
 from .firm import Firmness, Footing, footings
 from .holds import tip_hold
@@ -46,8 +46,10 @@ from .touch import touched
 __all__ = [
     "CUT_MIN",
     "INSIDE_WEIGHT",
+    "LEAST_DENSITY",
     "LEDGES",
     "MAX_TIPS",
+    "MOST_DENSITY",
     "MOST_GAP_LAYERS",
     "PIECE_MIN",
     "RAFT_MARGIN_MM",
@@ -95,6 +97,7 @@ __all__ = [
     "seen_weights",
     "stays_inside",
     "support_mesh",
+    "support_parts",
     "surface_margins",
     "tip_hold",
     "tip_loads",

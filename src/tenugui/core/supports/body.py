@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..mesh import Mesh
+from ..paths import Props
 from .solids import columns_of, hull_of, raft, tube
 from .tip import Brace, Tip
 
@@ -40,12 +41,28 @@ def support_mesh(
     """The closed solids of a support set in one mesh as they are printed, or None for no tips. With `short_mm` they all
     stop so far short of the figure, wherever its surface leans.
     """
-    if not tips:
-        return None
-    parts = [printed(tip, with_raft, short_mm) for tip in tips] + [brace_solid(b) for b in braces]
-    if with_raft:
-        parts.append(raft_solid(tips, margin))
-    return Mesh.joined(parts)
+    parts = support_parts(tips, with_raft, braces, short_mm=short_mm, margin=margin)
+    return Mesh.joined(list(parts.values())) if parts else None
+
+
+def support_parts(
+    tips: Sequence[Tip],
+    with_raft: bool,
+    braces: Sequence[Brace] = (),
+    *,
+    short_mm: float | None = None,
+    margin: float = RAFT_MARGIN_MM,
+) -> Props:
+    """The same, apart by the density of their lines; braces and raft are of the machine's own."""
+    parts: dict[float | None, list[Mesh]] = {}
+    for tip in tips:
+        parts.setdefault(tip.density, []).append(printed(tip, with_raft, short_mm))
+    if tips and (braces or with_raft):
+        usual = parts.setdefault(None, [])
+        usual += [brace_solid(b) for b in braces]
+        if with_raft:
+            usual.append(raft_solid(tips, margin))
+    return {density: Mesh.joined(solids) for density, solids in parts.items()}
 
 
 def beams_of(tips: Sequence[Tip], braces: Sequence[Brace]) -> tuple[F8, NDArray[np.int64], F8]:

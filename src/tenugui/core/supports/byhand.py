@@ -1,5 +1,5 @@
 """Supports changed by hand: tips put where somebody points, and taken away where somebody does, and feet moved; regions
-left, carried on one body, or held at another gap. What leaned on what is gone finds another way.
+left, carried on one body, held at another gap, or drawn more densely. What leaned on what is gone finds another way.
 """
 
 from __future__ import annotations
@@ -20,9 +20,11 @@ from .tip import Tip
 
 F8 = NDArray[np.float64]
 Raft = Literal["full", "feet", "none"]
-HandOp = Literal["add", "remove", "foot", "raft", "leave", "carry", "gap"]
+HandOp = Literal["add", "remove", "foot", "raft", "leave", "carry", "gap", "density"]
 MOST_GAP_LAYERS = 6
 """Over more layers of air nothing is carried."""
+LEAST_DENSITY, MOST_DENSITY = 0.05, 0.9
+"""Shares of solid: with fewer lines nothing closes over them, and with more it is as hard to take off as the figure."""
 NEAR_MM = 4.0
 """A tip is taken away where its contact lies within this of the place pointed at."""
 ON_IT_MM = 0.1
@@ -33,7 +35,7 @@ STRAY_MM = 1.5
 @dataclass(frozen=True)
 class Edit:
     """A change by hand, at a place in build coordinates; `to`: where a foot is moved to; `raft`: what all stand on,
-    whatever the place; `gap_layers`: how far short of the figure a region's supports end.
+    whatever the place; `gap_layers`: how far short of the figure a region's supports end; `density` of their lines.
     """
 
     op: HandOp
@@ -41,6 +43,7 @@ class Edit:
     to: tuple[float, float, float] | None = None
     raft: Raft | None = None
     gap_layers: int | None = None
+    density: float | None = None
 
 
 Carry = Callable[[Demand], tuple[list[Tip], NDArray[np.bool_]]]
@@ -65,6 +68,32 @@ class _Wanted:
     reason: str
     wide: float
     foot: tuple[float, float, float] | None = None
+
+
+class _Near:
+    """How far places are from each of some tips, whichever of its contacts is nearest."""
+
+    def __init__(self, tips: Sequence[Tip]) -> None:
+        many = [len(tip.cells) or 1 for tip in tips]
+        self._at = np.array([at for tip in tips for at in tip.contacts], float).reshape(-1, 3)
+        self._starts = np.concatenate([[0], np.cumsum(many)]).astype(np.int64)
+
+    def __len__(self) -> int:
+        return len(self._starts) - 1
+
+    def far(self, at: F8) -> F8:
+        """(tips,) mm."""
+        if not len(self):
+            return np.zeros(0)
+        away: F8 = np.linalg.norm(self._at - at, axis=1)
+        return np.minimum.reduceat(away, self._starts[:-1])
+
+    def drop(self, k: int) -> None:
+        """Without one of them."""
+        low, high = self._starts[k], self._starts[k + 1]
+        self._at = np.delete(self._at, slice(low, high), axis=0)
+        self._starts = np.delete(self._starts, k)
+        self._starts[k:] -= high - low
 
 
 def _leans_on(tip: Tip, carrier: Tip) -> bool:
@@ -104,10 +133,11 @@ def changed(
     None where nothing can.
     """
     kept, wanted, missed = list(tips), list[_Wanted](), 0
+    near = _Near(kept)
     for edit in edits:
         if edit.op == "raft":
             continue
-        if edit.op in ("leave", "carry", "gap"):
+        if edit.op in ("leave", "carry", "gap", "density"):
             group = [kept[i] for i in region_at(kept, edit.at, pitch)]
             done = _on_region(kept, group, edit, carry) if group else None
             if done is None:
@@ -115,23 +145,28 @@ def changed(
             else:
                 kept, heirs = done
                 wanted += heirs
+                near = _Near(kept)
             continue
         at = np.array(edit.at)
         if edit.op == "add":
             wanted.append(_Wanted(edit.at, "hand", tip_mm))
             continue
-        far = [float(np.linalg.norm(np.array(t.contacts) - at, axis=1).min()) for t in kept]
+        far = near.far(at)
         mine = [float(np.linalg.norm(np.array(w.at) - at)) for w in wanted]
-        if mine and min(mine) <= min([NEAR_MM, *far]):
+        closest = int(np.argmin(far)) if len(far) else -1
+        if mine and min(mine) <= min(NEAR_MM, far[closest] if closest >= 0 else NEAR_MM):
             gone = wanted.pop(int(np.argmin(mine)))
             if edit.op == "foot":
                 wanted.append(replace(gone, foot=edit.to))
-        elif far and min(far) <= NEAR_MM and not (edit.op == "foot" and kept[int(np.argmin(far))].cells):
-            tip = kept.pop(int(np.argmin(far)))
+        elif closest >= 0 and far[closest] <= NEAR_MM and not (edit.op == "foot" and kept[closest].cells):
+            tip = kept.pop(closest)
+            near.drop(closest)
             if edit.op == "foot":
                 wanted.append(_Wanted((tip.x, tip.y, tip.z), tip.reason, tip.diameter, edit.to))
             kept, heirs = _without(kept, [tip])
             wanted += heirs
+            if heirs:
+                near = _Near(kept)
         else:
             missed += 1
     points = np.array([w.at for w in wanted]).reshape(-1, 3)
@@ -141,8 +176,8 @@ def changed(
 
 def region_at(tips: Sequence[Tip], at: tuple[float, float, float], pitch: float) -> list[int]:
     """Numbers of the tips whose contacts belong to the region nearest to a place; none where none is near."""
-    far = [float(np.linalg.norm(np.array(t.contacts) - np.array(at), axis=1).min()) for t in tips]
-    if not far or min(far) > NEAR_MM:
+    far = _Near(tips).far(np.array(at))
+    if not len(far) or far.min() > NEAR_MM:
         return []
     region = regions_of_tips(tips, pitch)
     return [int(i) for i in np.flatnonzero(region == region[int(np.argmin(far))])]
@@ -157,6 +192,8 @@ def _on_region(
         if all(not tip.gap for tip in region):
             return None
         return [replace(t, gap_layers=edit.gap_layers) if id(t) in mine else t for t in kept], []
+    if edit.op == "density":
+        return [replace(t, density=edit.density) if id(t) in mine else t for t in kept], []
     rest = [t for t in kept if id(t) not in mine]
     if edit.op == "leave":
         return _without(rest, region)

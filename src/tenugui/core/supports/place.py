@@ -4,14 +4,14 @@ held.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..layers import Proof, Solid, read_solid
-from ..machines import Context
+from ..machines import Context, as_filament
 from ..mesh import Mesh
 from .areas import FROM_MM2, FROM_TIPS, Areas, areas
 from .around import Around
@@ -30,6 +30,10 @@ B1 = NDArray[np.bool_]
 PASSES, LOAD_ROUNDS = 4, 10
 """A rod that leans out is carried a few mm farther by each round; most figures want one or two."""
 
+ISLAND_DENSITY = 0.35
+"""Prior: what starts in mid air is carried on lines as dense as this at least, so that its first ones do not fall
+between them.
+"""
 WORTH, BY_HAND = (FROM_TIPS, FROM_MM2), (2, 4.0)
 """Contacts and mm² that a body of an area carries at least: by itself, and where somebody asks for one."""
 
@@ -87,7 +91,7 @@ class Job:
         return made.tips, made.carried
 
     def _areas(self, demand: Demand, least: tuple[int, float]) -> Areas:
-        return areas(
+        made = areas(
             self.around,
             demand,
             pitch=self.flat_mm,
@@ -96,6 +100,9 @@ class Job:
             weights=self.context.weights,
             least=least,
         )
+        usual = as_filament(self.context.printer).support_density
+        tips = [replace(t, density=ISLAND_DENSITY) if t.reason == "island" else t for t in made.tips]
+        return made if usual >= ISLAND_DENSITY else replace(made, tips=tips)
 
     def carried(self, demand: Demand) -> Areas:
         """Bodies under the undersides of a demand that are wide enough to be worth one."""

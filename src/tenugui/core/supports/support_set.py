@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from ..layers import Island, Proof, is_slight
 from ..mesh import Mesh
-from .body import RAFT_MARGIN_MM
+from ..paths import Props
+from .body import RAFT_MARGIN_MM, support_parts
 from .firm import Firmness
 from .tip import Brace, Tip
 
@@ -47,6 +48,11 @@ class SupportSet:
     def islands(self) -> list[Island]:
         """What is left that starts in mid air and grows on alone."""
         return [i for i in self.after.islands if not is_slight(i, self.after.stack.grid.height)]
+
+    @property
+    def props(self) -> Props:
+        """Its solids apart by the density of their lines."""
+        return support_parts(self.tips, self.with_raft, self.braces, margin=self.margin)
 
     @property
     def whole(self) -> Mesh:

@@ -22,7 +22,7 @@ class Tip:
     `cradle`: radius of the prongs around a sharp point, 0 for none. `plinth`: it stands on what the figure was given to
     stand on, which a scar does not hurt. `cells` of `cell` mm: an area, one body that widens from the plate up to
     them; it holds all that is over them, and its contact is one of many. `gap_layers`: how many layers short somebody
-    wants it, None for as many as its machine has.
+    wants it, None for as many as its machine has. `density`: of its lines as a share of solid, where somebody chose it.
     """
 
     x: float
@@ -46,6 +46,7 @@ class Tip:
     cells: tuple[Cell, ...] = ()
     cell: float = 0.0
     gap_layers: int | None = None
+    density: float | None = None
 
     @property
     def foot_radius(self) -> float:

@@ -16,9 +16,12 @@ const REGIONS = [
   { value: "leave", text: "leave it" },
   { value: "carry", text: "carry it on one body" },
   { value: "gap", text: "end below it at" },
+  { value: "density", text: "draw it at" },
 ] as const satisfies readonly { value: Mode; text: string }[];
 /** Over more layers of air nothing is carried. */
 const GAPS = [0, 1, 2, 3, 4, 5, 6];
+/** Lines of a support's body, as shares of solid. */
+const DENSITIES = [0.1, 0.15, 0.2, 0.3, 0.4, 0.6, 0.8];
 
 export const REASONS: [string, string][] = [
   ["island", "under what starts in mid air"],
@@ -47,6 +50,7 @@ const CLICKS: Record<Mode, string> = {
   leave: "Click beside a ring: all tips that stand close together there go.",
   carry: "Click beside a ring: one body carries what those tips do.",
   gap: "Click beside a ring: those tips end so far below.",
+  density: "Click beside a ring: lines of what stands there lie so close.",
 };
 
 /** A gap in layers and mm. */
@@ -75,6 +79,7 @@ export function ByHand({ plan, row, hand, busy, onProve }: Props) {
     [many("leave"), "left to itself"],
     [many("carry"), "on one body"],
     [many("gap"), many("gap") === 1 ? "gap changed" : "gaps changed"],
+    [many("density"), many("density") === 1 ? "density changed" : "densities changed"],
   ] as const;
   const short = row.spots.some((s) => s.gap_mm > 0);
   return (
@@ -93,21 +98,38 @@ export function ByHand({ plan, row, hand, busy, onProve }: Props) {
               onValue={hand.setMode}
             />
             {short && (
-              <select
-                aria-label="Layers of air"
-                className="field py-0.5"
-                value={hand.gap}
-                onChange={(e) => {
-                  hand.setGap(Number(e.target.value));
-                  hand.setMode("gap");
-                }}
-              >
-                {GAPS.map((n) => (
-                  <option key={n} value={n}>
-                    {gapText(n, row.layer_height_mm)}
-                  </option>
-                ))}
-              </select>
+              <>
+                <select
+                  aria-label="Layers of air"
+                  className="field py-0.5"
+                  value={hand.gap}
+                  onChange={(e) => {
+                    hand.setGap(Number(e.target.value));
+                    hand.setMode("gap");
+                  }}
+                >
+                  {GAPS.map((n) => (
+                    <option key={n} value={n}>
+                      {gapText(n, row.layer_height_mm)}
+                    </option>
+                  ))}
+                </select>
+                <select
+                  aria-label="Density of its lines"
+                  className="field py-0.5"
+                  value={hand.density}
+                  onChange={(e) => {
+                    hand.setDensity(Number(e.target.value));
+                    hand.setMode("density");
+                  }}
+                >
+                  {DENSITIES.map((n) => (
+                    <option key={n} value={n}>
+                      {Math.round(100 * n)} % of solid
+                    </option>
+                  ))}
+                </select>
+              </>
             )}
           </span>
         )}

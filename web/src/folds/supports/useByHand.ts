@@ -12,9 +12,9 @@ export interface Edit extends Ask {
 }
 export type Mode = "off" | "add" | "remove" | "move" | "foot" | "clear" | OnRegion;
 /** What is done to all tips that stand close together. */
-export type OnRegion = "leave" | "carry" | "gap";
+export type OnRegion = "leave" | "carry" | "gap" | "density";
 export const onRegion = (mode: Mode): mode is OnRegion =>
-  mode === "leave" || mode === "carry" || mode === "gap";
+  mode === "leave" || mode === "carry" || mode === "gap" || mode === "density";
 /**
  * A tip is taken away where it is pointed at from no farther than this, mm; and all around a place
  * from no farther than that.
@@ -44,7 +44,14 @@ export const spotsAround = (spots: Spots, p: Vector3): number[] =>
   spots.flatMap(({ at }, i) => (p.distanceTo(new Vector3(...at)) <= AROUND_MM ? [i] : []));
 
 /** As it is asked for, without what only the page knows of it. */
-const plainly = ({ op, at, to, raft, gap_layers }: Edit): Ask => ({ op, at, to, raft, gap_layers });
+const plainly = ({ op, at, to, raft, gap_layers, density }: Edit): Ask => ({
+  op,
+  at,
+  to,
+  raft,
+  gap_layers,
+  density,
+});
 
 /** Changes by hand on the row that is shown: what was made so far, and what a click on the figure does. */
 export function useByHand(row: SupportsRow | undefined, factor: number) {
@@ -53,6 +60,7 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
   const [far, setFar] = useState(false);
   const [held, setHeld] = useState<number | null>(null);
   const [gap, setGap] = useState(2);
+  const [density, setDensity] = useState(0.4);
   const steps = made && made.of === row ? made.steps : [];
   const edits = steps.flat();
   const gone = edits.flatMap((e) => e.spots ?? []);
@@ -70,6 +78,7 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
     op,
     at: removal(i).at,
     ...(op === "gap" ? { gap_layers: gap } : {}),
+    ...(op === "density" ? { density } : {}),
     ...(op === "leave" && row ? { spots: regionOf(row.spots, i) } : {}),
   });
   const onPick = (p: Vector3) => {
@@ -145,6 +154,8 @@ export function useByHand(row: SupportsRow | undefined, factor: number) {
     takeAway,
     gap,
     setGap,
+    density,
+    setDensity,
     /** Changes that come from elsewhere, as one step that can be taken back. */
     bring: (more: Ask[]) => push(more),
     back: () => row && setMade({ of: row, steps: steps.slice(0, -1) }),

@@ -1,0 +1,69 @@
+"""Plans of a series' cells: another plan of its figure with the levels of one cell, supported, layered and proved."""
+
+from __future__ import annotations
+
+from ..core.contract import LayersChoice, OwnSupports, SupportsAsk, SupportsChoice
+from ..core.contract.asks import Ask, NoAsk
+from ..core.contract.choices import BoardChoice
+from ..core.plan import Progress
+from ..core.plan.given import Given
+from ..core.plan.tasks import within
+from ..store import plans
+from ..store.db import StoreError
+from .chores import Done, board_of, chore
+from .folds import Standing, evidence_of, stored
+from .shelf import StoreShelf
+
+
+class CellGiven(Given):
+    """A plan that was branched for a cell, and the levels it is to have: None for what its figure's plan has."""
+
+    plan: int
+    height: float | None = None
+    risk: float | None = None
+
+
+@chore("cell", CellGiven)
+def cell(shelf: StoreShelf, given: CellGiven, progress: Progress) -> Done:
+    """Decide supports, layers and proof of a cell's plan at its levels. Done again, it takes the same.
+
+    Raises:
+        StoreError: `not-offered`: the machine has no such layer height.
+    """
+    standing = Standing.of(shelf.store, given.plan)
+    held = standing.choice(SupportsChoice)
+    layered = standing.choice(LayersChoice)
+    if held is None or layered is None:
+        raise StoreError("fold-open", "The plan of this cell has no supports or layers.", "Delete it, make it anew.")
+    if given.risk is not None and given.risk != held.risk:
+        own = OwnSupports(risk=given.risk, style=held.style, edits=held.edits)  # type: ignore[arg-type]
+        wanted = held.model_copy(update={"risk": given.risk})
+        _take(shelf, given.plan, "supports", SupportsAsk(own=own), wanted, within(progress, 0.0, 0.4))
+    height = layered.layer_height_mm if given.height is None else given.height
+    plain = layered.model_copy(update={"layer_height_mm": height} | ({"bands": None} if given.height else {}))
+    _take(shelf, given.plan, "layers", NoAsk(), plain, within(progress, 0.4, 0.7))
+    _take(shelf, given.plan, "proof", NoAsk(), None, within(progress, 0.7, 1.0))
+    return {"plan": given.plan}
+
+
+def _take(shelf: StoreShelf, plan: int, name: str, asked: Ask, wanted: BoardChoice | None, progress: Progress) -> None:
+    """Compute a fold's board and decide for what is wanted of it, None for its only row."""
+    standing = Standing.of(shelf.store, plan)
+    fold = standing.fold(name)
+    spec = fold.spec
+    assert spec.task
+    board, given = board_of(shelf, standing, name, asked, progress)
+    index = 0 if wanted is None else spec.same(wanted, board)
+    if index is None:
+        what = f"The board of {spec.title} has nothing at this cell's level."
+        raise StoreError("not-offered", what, "Plan a series at levels that the machine's boards offer.", 409)
+    taken = spec.taken(board, index, asked)
+    plans.decide(
+        shelf.store,
+        plan,
+        name,
+        choice=stored(taken.choice),
+        evidence=evidence_of(spec.task, given, taken),
+        reason=f"For a cell of a series: {taken.reason}",
+        expected=standing.head,
+    )

@@ -1,0 +1,87 @@
+"""Plans of a series' cells: made by the engine at each cell's levels, and what it cannot set said."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi.testclient import TestClient
+
+from tenugui.store import figures, plans
+from tenugui.store.db import Store
+from tests.app.bench import bring_in, machine_ids, proved, size, work_off
+from tests.shapes import ball, stl_bytes
+
+
+def spec(**factors: list[float]) -> dict[str, Any]:
+    return {
+        "factors": {k.replace("_", " "): v for k, v in factors.items()},
+        "responses": {"held": "yesno"},
+        "repeats": 2,
+        "rate_per_h": None,
+    }
+
+
+def planned(client: TestClient, figure: int | None, factors: dict[str, Any]) -> int:
+    answer = client.post("/api/series", json={"name": "Cells", "spec": factors, "figure_id": figure})
+    assert answer.status_code == 200, answer.text
+    return int(answer.json())
+
+
+def choices(store: Store, plan: int) -> dict[str, Any]:
+    return {row["fold"]: row["choice"] for row in plans.chain(store, plan)}
+
+
+def test_each_cell_gets_a_plan_at_its_levels(client: TestClient, store: Store) -> None:
+    base = proved(client, store)
+    figure = figures.every(store)[0]["id"]
+    number = planned(client, figure, spec(height_mm=[0.03, 0.05], risk_a_tip=[0.02, 0.2], speed=[40, 60]))
+    answer = client.post(f"/api/series/{number}/plans")
+    assert answer.status_code == 200, answer.text
+    told = answer.json()
+    assert (told["set_in_plans"], told["by_hand"]) == (["height mm", "risk a tip"], ["speed"])
+    assert len(told["plans"]) == 8 and len(set(told["plans"].values())) == 4, "speed alone makes no other plan"
+    work_off(store)
+    held = client.get(f"/api/series/{number}").json()
+    before = choices(store, base)
+    for specimen in held["specimens"]:
+        mine, levels = choices(store, specimen["plan_id"]), specimen["levels"]
+        assert mine["layers"]["layer_height_mm"] == levels["height mm"], specimen
+        assert mine["supports"]["risk"] == levels["risk a tip"]
+        assert mine["proof"]["layer_height_mm"] == levels["height mm"]
+        assert {k: mine[k] for k in ("size", "pose")} == {k: before[k] for k in ("size", "pose")}
+        state = client.get(f"/api/plans/{specimen['plan_id']}").json()
+        assert [f["state"] for f in state["folds"] if f["name"] == "proof"] == ["settled"]
+    assert choices(store, base) == before, "the plan that it started from stays"
+    again = client.post(f"/api/series/{number}/plans").json()
+    assert again["plans"] == {}, "none is made twice"
+
+
+def test_what_cannot_be_planned_is_said(client: TestClient, store: Store) -> None:
+    number = bring_in(client, store, stl_bytes(ball(4)))["plan_id"]
+    size(client, number, height_mm=8.0)
+    figure = figures.every(store)[0]["id"]
+    for series, code in (
+        (planned(client, None, spec(height_mm=[0.03, 0.05])), "no-figure"),
+        (planned(client, figure, spec(speed=[40, 60])), "nothing-to-set"),
+        (planned(client, figure, spec(height_mm=[0.03, 0.05])), "no-plan"),
+    ):
+        refused = client.post(f"/api/series/{series}/plans")
+        assert refused.status_code == 422 and refused.json()["code"] == code
+
+
+def test_a_level_that_no_board_offers_is_told_by_its_job(client: TestClient, store: Store) -> None:
+    proved(client, store)
+    figure = figures.every(store)[0]["id"]
+    number = planned(client, figure, spec(height_mm=[0.05, 0.123]))
+    made = client.post(f"/api/series/{number}/plans").json()["plans"]
+    work_off(store)
+    with store.work() as sql:
+        sql.execute("SELECT state, problem FROM jobs WHERE kind = 'cell' ORDER BY id")
+        rows = list(sql.fetchall())
+    assert [row["state"] for row in rows] == ["done", "failed"] and "not-offered" in rows[1]["problem"]
+    assert len(made) == 2
+
+
+def test_the_shipped_heights_are_those_that_the_machine_offers(client: TestClient) -> None:
+    offers = client.get("/api/series/shipped", params=machine_ids(client)).json()
+    assert next(o for o in offers if o["code"] == "heights")["spec"]["factors"]["height mm"] == [0.03, 0.04, 0.05, 0.08]
