@@ -209,7 +209,7 @@ def test_no_move_is_faster_than_its_speed_and_more_acceleration_never_slower(
 @pytest.mark.parametrize("height", [0.1, 0.2, 0.28])
 def test_a_full_cube_takes_its_volume(height: float) -> None:
     cube = box((0, 0, 5.6 / 2), (20, 20, 5.6))
-    path = planned(cube, None, FULL, height)
+    path = planned(cube, {}, FULL, height)
     assert path.volume_mm3 == pytest.approx(20 * 20 * 5.6, rel=0.01)
     assert path.layers == round(5.6 / height) and path.lost.max() < 0.5
 
@@ -235,7 +235,7 @@ def test_what_is_thinner_than_a_line_is_told_as_lost() -> None:
 
 def test_supports_are_sparse_and_close_under_the_figure() -> None:
     table, post = box((0, 0, 11), (12, 12, 2)), box((0, 0, 4.9), (10, 10, 9.8))
-    path = planned(table, post, KESTREL, 0.2)
+    path = planned(table, {None: post}, KESTREL, 0.2)
     top = [k for k in range(path.layers) if INTERFACE in path.kind[path.layer == k]]
     assert top == [47, 48], "two closed layers end a gap of 0.2 mm below z = 10"
     assert SUPPORT in path.kind[path.layer == 10] and OUTER not in path.kind[path.layer == 10]
@@ -263,7 +263,7 @@ def test_a_layer_that_no_nozzle_lays_is_refused(height: float) -> None:
 
 # G-code.
 
-PATH = planned(Mesh.joined([ball(6, (0, 0, 6), 4)]), None, KESTREL, 0.2)
+PATH = planned(Mesh.joined([ball(6, (0, 0, 6), 4)]), {}, KESTREL, 0.2)
 TEXT = write_gcode(PATH, KESTREL, FILAMENT)
 
 

@@ -55,7 +55,8 @@ def test_a_body_is_filled_by_its_density(share: float) -> None:
 
 def test_a_second_wall_sheathes_a_body() -> None:
     """By hand: a square of 40 mm less half a line, and one a line farther in."""
-    body, pitch = {None: box((0, 0, 3.4), (40, 40, 6.8))}, pitch_of(KESTREL.line_mm, H)
+    body: Props = {None: box((0, 0, 3.4), (40, 40, 6.8))}
+    pitch = pitch_of(KESTREL.line_mm, H)
 
     def drawn(path: Path) -> float:
         way = path.points[1:] - path.points[:-1]
@@ -76,7 +77,7 @@ def test_bodies_of_two_densities_lie_beside_each_other_and_the_denser_one_wins()
 
 
 def test_an_interface_in_rings_or_with_gaps() -> None:
-    body = {None: box((0, 0, 3.4), (40, 40, 6.8))}
+    body: Props = {None: box((0, 0, 3.4), (40, 40, 6.8))}
 
     def drawn(path: Path) -> tuple[float, float]:
         mine = path.kind == INTERFACE
@@ -97,7 +98,8 @@ def test_a_sample_of_layers_tells_what_denser_lines_take() -> None:
     whole = Mesh.joined([ROOF, body])
     proof = prove(whole, H, 0.4)
     left, right = box((-10, 0, 3.4), (20, 40, 6.8)), box((10, 0, 3.4), (20, 40, 6.8))
-    for props in ({None: body}, {0.6: body}, {None: left, 0.6: right}):
+    every: list[Props] = [{None: body}, {0.6: body}, {None: left, 0.6: right}]
+    for props in every:
         path = on(props)
         told = sampled_use(
             ROOF, props, KESTREL, material=FILAMENT, height=H, rough=(proof.areas, proof.stack.contour_mm)

@@ -34,7 +34,7 @@ def test_seams_lie_where_a_mark_costs_least() -> None:
     """A ball whose front is shown and whose left flank is hidden: every loop begins on the left."""
     figure = ball(8, (0, 0, 8), 4)
     left = figure.middles()[:, 0] < -2.0
-    path = planned(figure, None, HIDES, 0.2, Seen(figure, np.where(left, 0.2, 3.0)))
+    path = planned(figure, {}, HIDES, 0.2, Seen(figure, np.where(left, 0.2, 3.0)))
     starts = starts_of(path)
     wide = np.sqrt(np.maximum(0.0, 64 - (starts[:, 2] - 8) ** 2)) > 3.5  # nearer to the poles no loop reaches so far
     assert (starts[wide, 0] < -1.6).all() and wide.sum() > 50
@@ -115,7 +115,7 @@ def test_ways_inside_cross_less_air_and_draw_back_less_often() -> None:
     assert path.air is not None
     travels = path.kind == TRAVEL
     long = np.linalg.norm(np.diff(path.points[:, :2], axis=0), axis=1)
-    straight = planned(Mesh.joined([box((-8, 0, 3), (4, 24, 6)), box((8, 0, 3), (4, 24, 6))]), None, KESTREL, 0.2)
+    straight = planned(Mesh.joined([box((-8, 0, 3), (4, 24, 6)), box((8, 0, 3), (4, 24, 6))]), {}, KESTREL, 0.2)
     assert straight.air is not None and path.air.sum() < 0.5 * straight.air.sum()
     assert (travels & (long > 1.5) & ~path.drawn).any(), "inside, what oozes is hidden"
 
@@ -149,7 +149,7 @@ def test_layers_of_several_heights_fill_the_same_and_are_cut_at_their_own_middle
     figure = box((0, 0, 4), (10, 10, 8))
     heights = np.array([0.2] * 10 + [0.12] * 20 + [0.08] * 10 + [0.2] * 14)
     full = KESTREL.model_copy(update={"infill": 1.0})
-    path = planned(figure, None, full, heights)
+    path = planned(figure, {}, full, heights)
     tops = np.cumsum(path.heights)
     assert tops[-1] >= 8 - 1e-9 and tops[-2] < 8 and np.allclose(path.tops, tops)
     assert path.volume_mm3 == pytest.approx(100 * float(tops[-1]), rel=0.01)
@@ -172,7 +172,7 @@ def test_heights_without_a_common_step_are_refused() -> None:
 def test_a_raft_lies_under_everything_and_the_figure_a_gap_above_it() -> None:
     rafted = KESTREL.model_copy(update={"raft_layers": 3, "brim_mm": 5.0})
     figure, post = box((0, 0, 3), (10, 10, 6)), box((12, 0, 2), (3, 3, 4))
-    path, bare = (planned(figure, post, printer, 0.2) for printer in (rafted, KESTREL))
+    path, bare = (planned(figure, {None: post}, printer, 0.2) for printer in (rafted, KESTREL))
     mine = path.kind == RAFT
     assert path.layers == bare.layers + 3 and set(path.layer[mine]) == {0, 1, 2} and not (path.kind == BRIM).any()
     lift = 3 * 0.2 + min(KESTREL.support_gap_mm, 0.8 * KESTREL.nozzle_mm - 0.2)
@@ -194,9 +194,9 @@ def test_the_board_knows_of_the_raft() -> None:
     proof = prove(figure, 0.2, 0.21)
     rough = (proof.areas, proof.stack.contour_mm)
     with_raft, without = (
-        sampled_use(figure, None, printer, material=FILAMENT, height=0.2, rough=rough) for printer in (rafted, KESTREL)
+        sampled_use(figure, {}, printer, material=FILAMENT, height=0.2, rough=rough) for printer in (rafted, KESTREL)
     )
-    path = planned(figure, None, rafted, 0.2)
+    path = planned(figure, {}, rafted, 0.2)
     assert with_raft.time_s == pytest.approx(
         KESTREL.start_s + path.seconds.sum() + path.layers * KESTREL.layer_change_s, rel=0.01
     )

@@ -162,6 +162,8 @@ const series = (change: Partial<SeriesWhole["doc"]> = {}): SeriesWhole => ({
     said: [],
     ...change,
   },
+  set_in_plans: [],
+  by_hand: ["gap"],
   specimens: [
     {
       id: 1,
@@ -170,6 +172,7 @@ const series = (change: Partial<SeriesWhole["doc"]> = {}): SeriesWhole => ({
       cell: 0,
       found: { off: "no" },
       run_id: null,
+      plan_id: null,
       version: 2,
     },
     {
@@ -179,6 +182,7 @@ const series = (change: Partial<SeriesWhole["doc"]> = {}): SeriesWhole => ({
       cell: 1,
       found: { off: "yes" },
       run_id: null,
+      plan_id: null,
       version: 2,
     },
     {
@@ -188,6 +192,7 @@ const series = (change: Partial<SeriesWhole["doc"]> = {}): SeriesWhole => ({
       cell: 1,
       found: {},
       run_id: null,
+      plan_id: null,
       version: 1,
     },
   ],
