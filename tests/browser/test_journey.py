@@ -50,7 +50,7 @@ def go_on_without_marks(page: Page) -> None:
 
 
 def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, running: Running, tmp_path: Path) -> None:
-    figure = reed_warden(cell=0.6)
+    figure = reed_warden(cell=0.75)
     drop(page, "reed-warden.stl", stl_bytes(figure))
     expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
     expect(page.get_by_text(re.compile("closed all round")).first).to_be_visible()
