@@ -22,8 +22,7 @@ from ..core.plan.given import Given, MarkGiven, MeshGiven
 from ..store import figures, jobs, results
 from ..store.db import Row, Store, StoreError, address_from_environment
 from ..store.room import shortage
-from . import cells
-from .chores import CHORES
+from .cells import CHORES
 from .folds import want
 from .shelf import StoreShelf
 

@@ -22,6 +22,9 @@ LEAST_BITE = 0.75
 LEAST_TAKEN = 0.5
 """Of a cube of the wall: what takes less from a cavity is nothing to be told."""
 
+FARTHEST_WALLS = 6.0
+"""How much deeper a crease reaches is exact up to so many walls less one, and at least that beyond."""
+
 
 @dataclass(frozen=True)
 class Crease:
@@ -47,7 +50,7 @@ def creases(field: Field, wall: float) -> list[Crease]:
     outside = far_within(depth <= 0, pitch, wall + pitch) > wall
     if not outside.any():
         return []
-    closed = ndimage.distance_transform_edt(~outside).astype(np.float32) * np.float32(pitch) - np.float32(wall)
+    closed = far_within(~outside, pitch, FARTHEST_WALLS * wall) - np.float32(wall)
     taken = (closed > wall + pitch) & (depth > 0) & (depth <= wall)
     label, count = ndimage.label(taken, np.ones((3, 3, 3), bool))
     if not count:

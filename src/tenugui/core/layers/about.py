@@ -16,6 +16,7 @@ MOST_MM = 4.0
 """Of what is thicker or wider nothing more is asked."""
 MIDDLE_MM = 1.0
 """It is measured across in its middle, or so far up."""
+READ = 12
 CELL_MM, FAR_MM, AS_THIN = 0.2, 6.0, 1.5
 """A feature goes on, cell by cell and so far at most, while it is no thicker than so many times what it is here."""
 
@@ -34,9 +35,9 @@ def _far(
     step: tuple[float, float],
 ) -> float:
     """How far from (x in run units, y in scan lines) the solid about a layer goes on in columns of at most `most`
-    layers, in cells; `step` of one in both.
+    layers, in cells; `step` of one in both. Of the layers of a column about READ are read.
     """
-    reach = int(FAR_MM / CELL_MM)
+    reach, stride = int(FAR_MM / CELL_MM), max(1, most // READ)
     side = 2 * reach + 1
     middle = np.full((side, side), -1, np.int32)
     queue = np.empty((side * side, 2), np.int32)
@@ -56,14 +57,18 @@ def _far(
             if row < 0 or row >= rows or not within(row_start, x_in, x_out, at * rows + row, here):
                 continue
             low, high = at, at
-            while high - low < most and low > 0 and within(row_start, x_in, x_out, (low - 1) * rows + row, here):
-                low -= 1
             while (
                 high - low < most
-                and high + 1 < layers
-                and within(row_start, x_in, x_out, (high + 1) * rows + row, here)
+                and low >= stride
+                and within(row_start, x_in, x_out, (low - stride) * rows + row, here)
             ):
-                high += 1
+                low -= stride
+            while (
+                high - low < most
+                and high + stride < layers
+                and within(row_start, x_in, x_out, (high + stride) * rows + row, here)
+            ):
+                high += stride
             if high - low >= most:
                 continue
             middle[c, d] = (low + high) // 2
@@ -114,6 +119,9 @@ def _about(
                     steps += 1
             least = min(least, steps * pitch)
         out[k, 1] = least
+        if n >= most:
+            out[k, 2] = FAR_MM
+            continue
         step = (CELL_MM / unit, CELL_MM / pitch)
         thin = max(int(np.ceil(AS_THIN * n)), n + 1)
         out[k, 2] = CELL_MM * _far(row_start, x_in, x_out, layers, rows, x, j + 0.5, first + n // 2, thin, step)
@@ -122,7 +130,7 @@ def _about(
 def features(stack: LayerStack, points: F8) -> F8:
     """(n, 3) mm at points (n, 3) on a figure's underside in build coordinates: how thick the solid is straight up, how
     wide at least along its layer in the middle of that, both at most MOST_MM, and how far it goes on as thin, at most
-    FAR_MM; all 0 where none begins.
+    FAR_MM and so much where it is as thick as is asked; all 0 where none begins.
     """
     out, g = np.zeros((len(points), 3)), stack.grid
     frame = (g.height, g.x0, g.y0, g.pitch, g.unit)

@@ -4,6 +4,7 @@ of a cavity is.
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
@@ -13,6 +14,7 @@ from .grid import SUB
 from .runs import I4, I8, LayerStack
 
 B1 = NDArray[np.bool_]
+F4 = NDArray[np.float32]
 CELL_MM = 0.2
 MOUTH_MM = 5.0
 """Prior: an opening no wider than this, a drain hole, does not keep a ceiling from hanging all around."""
@@ -37,6 +39,11 @@ def _drawn(
                 out[y, x] = True
 
 
+def _far(free: B1) -> F4:
+    """Of each cell (y, x) to the nearest that is not free, in cells."""
+    return np.asarray(cv2.distanceTransform(free.view(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE))
+
+
 def closing_share(stack: LayerStack, of_run: I4, layer: int, component: int) -> float:
     """Of what hangs over the layer below in a component of a layer: the share that lies over space shut in on all sides
     but for openings of MOUTH_MM.
@@ -59,7 +66,7 @@ def closing_share(stack: LayerStack, of_run: I4, layer: int, component: int) -> 
     if not over.any():
         return 0.0
     radius = MOUTH_MM / 2 / (step * grid.pitch)
-    roomy = ndimage.distance_transform_edt(~np.pad(below, pad)) > radius
+    roomy = _far(~np.pad(below, pad)) > radius
     rooms, _ = ndimage.label(roomy)
-    reached = ndimage.distance_transform_edt(rooms != rooms[0, 0]) <= radius + 1
+    reached = _far(rooms != rooms[0, 0]) <= radius + 1
     return float((over & ~reached).sum() / over.sum())

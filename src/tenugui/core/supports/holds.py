@@ -56,6 +56,11 @@ class Tips(NamedTuple):
     strength: F8
 
 
+def _begins(of: I4 | NDArray[np.intp], n: int) -> I8:
+    """Where the rows of each of n things begin (n + 1,), in the order of what they are of (r,). O(r + n)."""
+    return np.concatenate([[0], np.cumsum(np.bincount(of, minlength=n))]).astype(np.int64)
+
+
 def layout(layer: I4, area: F8, centre: F8, *, links: I4, pull: F8, plate: Plate, tips: Tips) -> Layout:
     """Components of a stack (see `layers.Components`) with what holds each. O((components + holds) log)."""
     n, there = len(layer), np.flatnonzero(tips.on >= 0)
@@ -63,8 +68,7 @@ def layout(layer: I4, area: F8, centre: F8, *, links: I4, pull: F8, plate: Plate
     of = np.concatenate([plate.of, tips.on[there]])
     named = np.concatenate([np.full(len(plate.of), -1), there]).astype(np.int32)
     order = np.argsort(of, kind="stable")
-    start = np.searchsorted(of[order], np.arange(n + 1)).astype(np.int64)
-    link_start = np.searchsorted(links[:, 0], np.arange(n + 1)).astype(np.int64)
+    start, link_start = _begins(of, n), _begins(links[:, 0], n)
     return Layout(
         layer, area, centre, pull, link_start, links, start, np.ascontiguousarray(whole[order], float), named[order]
     )
@@ -116,8 +120,9 @@ def pulls_of(proof: Proof, context: Context) -> F8:
     parts, printer = proof.components, context.printer
     pull = np.asarray(parts.area * context.peel_kpa * 1e-3)
     sealed = proof.voids.sealed_area
-    for layer in np.flatnonzero(sealed > 0):
-        first, last = np.searchsorted(parts.layer, [layer, layer + 1])
+    layers = np.flatnonzero(sealed > 0)
+    begins, ends = np.searchsorted(parts.layer, layers), np.searchsorted(parts.layer, layers + 1)
+    for layer, first, last in zip(layers.tolist(), begins.tolist(), ends.tolist(), strict=True):
         if last > first:
             biggest = first + int(np.argmax(parts.area[first:last]))
             pull[biggest] += getattr(printer, "suction_kpa", 0.0) * sealed[layer] * 1e-3

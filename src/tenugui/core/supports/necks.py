@@ -30,6 +30,9 @@ BACKED = 3.0
 FUSED_MM = 1.0
 """Prior: so far above a contact the tip and its cone have fused with what they hold, and are what carries it."""
 
+SLAB_MM = 0.25
+"""Of so much of a figure's height one layer is pulled, the one that pulls hardest."""
+
 
 @dataclass(frozen=True)
 class Neck:
@@ -95,9 +98,20 @@ def _shared(c: int, laid: Layout, total: F8, s: F8, grip: F8, out: F8) -> None:
 
 
 @njit()
-def _pulled(laid: Layout, area: F8, narrow: F8, total: F8, through: F8, strength: float, worst: F8) -> None:
-    """Pull each layer in turn and follow it down. worst (c, 4): most of its strength that a section is asked for, by
-    which layer, pull, lever.
+def _downwards(front: I4, many: int) -> None:
+    """Sort the first `many` of a few numbers, the largest first."""
+    for k in range(1, many):
+        one, at = front[k], k
+        while at > 0 and front[at - 1] < one:
+            front[at] = front[at - 1]
+            at -= 1
+        front[at] = one
+
+
+@njit()
+def _pulled(laid: Layout, layers: I8, area: F8, narrow: F8, total: F8, through: F8, strength: float, worst: F8) -> None:
+    """Pull each of some layers, by their first component and what follows their last (l, 2), and follow it down along
+    what carries it. worst (c, 4): most of its strength that a section is asked for, by which layer, pull, lever.
 
     What goes through one section goes on whole into the only one below it; several legs and tips share it as the
     springs of a stiff frame do, mostly by pulling and pushing, and bend by what is left.
@@ -108,20 +122,19 @@ def _pulled(laid: Layout, area: F8, narrow: F8, total: F8, through: F8, strength
     force, busy, backed = np.zeros((n, 3)), np.zeros(n, np.bool_), np.zeros(n, np.bool_)
     grip, frame = narrow / 4, np.zeros((n, 5))
     known = np.zeros(n, np.bool_)
-    a = 0
-    while a < n:
-        b = a
-        while b < n and layer[b] == layer[a]:
-            b += 1
-        low = b
-        for c in range(a, b):
+    front, beyond = np.empty(n, np.int32), np.empty(n, np.int32)
+    for a, b in layers:
+        many = 0
+        for c in range(b - 1, a - 1, -1):
             if total[c] > 0 and pull[c] > 0:
                 force[c, 0], force[c, 1], force[c, 2] = pull[c], pull[c] * centre[c, 0], pull[c] * centre[c, 1]
                 busy[c], backed[c] = True, False
-                low = min(low, c)
-        c = b - 1
-        while c >= low:
-            if busy[c]:
+                front[many] = c
+                many += 1
+        while many > 0:
+            more = 0
+            for k in range(many):
+                c = front[k]
                 busy[c] = False
                 f = force[c, 0]
                 mx, my = force[c, 1] - f * centre[c, 0], force[c, 2] - f * centre[c, 1]
@@ -134,11 +147,12 @@ def _pulled(laid: Layout, area: F8, narrow: F8, total: F8, through: F8, strength
                     if through[links[q, 1]] > 0:
                         only, carriers = links[q, 1], carriers + 1
                 if hold_start[c] == hold_start[c + 1] and carriers == 1:
-                    for k in range(3):
-                        force[only, k] += force[c, k]
+                    for i in range(3):
+                        force[only, i] += force[c, i]
                     backed[only] = backed[c] and (backed[only] or not busy[only])
-                    busy[only] = True
-                    low = min(low, only)
+                    if not busy[only]:
+                        busy[only], beyond[more] = True, only
+                        more += 1
                 elif carriers:
                     if not known[c]:
                         _shared(c, laid, total, through, grip, frame[c])
@@ -156,11 +170,25 @@ def _pulled(laid: Layout, area: F8, narrow: F8, total: F8, through: F8, strength
                             force[d, 0] += part
                             force[d, 1] += part * centre[d, 0] + share * grip[d] ** 2 * gx
                             force[d, 2] += part * centre[d, 1] + share * grip[d] ** 2 * gy
-                            busy[d] = True
-                            low = min(low, d)
+                            if not busy[d]:
+                                busy[d], beyond[more] = True, d
+                                more += 1
                 force[c, 0], force[c, 1], force[c, 2] = 0.0, 0.0, 0.0
-            c -= 1
-        a = b
+            _downwards(beyond, more)
+            front, beyond, many = beyond, front, more
+
+
+def _hardest(laid: Layout, height: float) -> I8:
+    """Of every SLAB_MM of layers the one that is pulled hardest: its first component, and what follows its last (l, 2).
+    What lies between them pulls as much at nearly the same place.
+    """
+    last = int(laid.layer[-1])
+    first = np.searchsorted(laid.layer, np.arange(last + 2)).astype(np.int64)
+    pulls = np.bincount(laid.layer, laid.pull, last + 1)
+    slab = (np.arange(last + 1) * height / SLAB_MM).astype(np.int64)
+    order = np.lexsort((np.arange(last + 1), -pulls, slab))
+    hardest = order[np.flatnonzero(np.diff(slab[order], prepend=-1))]
+    return np.column_stack([first[hardest], first[hardest + 1]])
 
 
 @njit()
@@ -203,9 +231,9 @@ def necks(proof: Proof, points: F8, diameters: F8, context: Context, least: floa
     total, through, worst, volume = np.zeros(n), np.zeros(n), np.zeros((n, 4)), np.zeros(n)
     _below(laid, own, parts.area * strength, total, through)
     narrow = np.maximum(np.minimum(parts.width.min(axis=1), np.sqrt(parts.area) * 1.13), 1e-3)
-    _pulled(laid, np.maximum(parts.area, 1e-6), narrow, total, through, strength, worst)
-    _above(laid, volume)
     height, whole = proof.stack.grid.height, float(parts.area.sum()) or 1.0
+    _pulled(laid, _hardest(laid, height), np.maximum(parts.area, 1e-6), narrow, total, through, strength, worst)
+    _above(laid, volume)
     contact = np.full(n, -(10**6), np.int32)
     _fused(laid, contact)
     clear = (parts.layer - contact) * height > FUSED_MM
