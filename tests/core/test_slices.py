@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from decimal import Decimal
 
 import numpy as np
 import pytest
@@ -13,6 +14,7 @@ from hypothesis import strategies as st
 from tenugui.core.contract import SlicesDoc
 from tenugui.core.formats import read_3mf, read_slices, write_slices
 from tenugui.core.formats.problems import FormatError
+from tenugui.core.formats.rows import rows_of
 from tenugui.core.learn import Logged, hours_of
 from tenugui.core.paths.level import level_of
 from tenugui.core.plan import computed
@@ -44,6 +46,20 @@ def test_outlines_come_back_as_they_were_written_holes_and_all() -> None:
     assert len(whole["figure"].faces) == len(mesh.faces), "and whoever cuts for himself has the mesh"
     with pytest.raises(FormatError, match="cannot be read"):
         read_slices(b"no 3MF at all")
+
+
+@given(st.lists(st.tuples(st.integers(-(10**15), 10**15), st.integers(-99999, 99999)), max_size=8), st.integers(0, 6))
+def test_rows_are_the_numbers_that_they_were_made_of(values: list[tuple[int, int]], decimals: int) -> None:
+    text = rows_of(np.array(values, np.int64).reshape(-1, 2), ("[", " ", "]\n"), decimals).decode()
+    told = [line[1:-1].split(" ") for line in text.splitlines()]
+    assert [tuple(int(Decimal(n).scaleb(decimals)) for n in row) for row in told] == values
+    assert all(n == "0" or (n[0] != "+" and not (("." in n) and n.endswith(("0", ".")))) for row in told for n in row)
+
+
+def test_a_part_may_be_called_anything() -> None:
+    out = io.BytesIO()
+    write_slices({'a "marsh" & <toad>': (box((0, 0, 1), (2, 2, 2)), [[]] * 2)}, np.array([1.0, 2.0]), out)
+    assert list(read_slices(out.getvalue())) == ['a "marsh" & <toad>']
 
 
 def test_a_plan_is_cut_part_by_part_at_its_own_layers() -> None:
