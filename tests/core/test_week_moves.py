@@ -8,6 +8,7 @@ import itertools
 import json
 import math
 from datetime import datetime, timedelta
+from statistics import NormalDist
 
 import numpy as np
 import pytest
@@ -18,7 +19,8 @@ from tenugui.core.contract.week import WovenDoc
 from tenugui.core.finish import Finishing, steps_of, steps_until
 from tenugui.core.plan import MemoryShelf, WeekGiven, computed
 from tenugui.core.week import WeeklyHours, better, fit, read_week, rules_of, spans_of, without
-from tenugui.core.week.rules import NOBODY
+from tenugui.core.week.latest import GRAIN_MIN, latest_starts
+from tenugui.core.week.rules import NEVER, NOBODY
 from tenugui.core.week.simulate import as_planned, chances, planned_times, woven
 from tests.core.test_week import Ask, at, breaches, week_of
 
@@ -183,3 +185,28 @@ def test_no_date_is_missed_so_that_something_else_is_ready_a_day_sooner() -> Non
     told = week_of(ask)
     assert breaches(ask, told) == [] and not told["said"]
     assert {date["job"]: date["chance"] for date in told["dates"]}["gate"] > 0.9
+
+
+@pytest.mark.parametrize(("spread", "share"), [(0.2, 0.9), (0.2, 0.6), (0.0, 0.9)])
+def test_a_start_may_wait_as_long_as_its_date_lets_it(spread: float, share: float) -> None:
+    """By hand: one run alone, log-normal hours: it may start its quantile and its lifting before its date."""
+    job: Ask = {"name": "a", "machines": ["heron"], "hours": 6, "due": "2026-12-01T12:00", "spread": spread, "risk": 0}
+    rules = rules_of(read_week(json.dumps(simple([job])).encode(), "week"))
+    runs, hands = woven(rules, np.array([0]), np.array([NOBODY]))
+    (latest,) = latest_starts(rules, runs, hands, share)
+    rest = int(runs[0, 4] - runs[0, 1]) - 6 * 60  # what hands do before and after
+    quantile = 6 * 60 * math.exp(rules.spread[0] * NormalDist().inv_cdf(share))
+    assert latest == pytest.approx(int(rules.due[0]) - rest - quantile, abs=GRAIN_MIN + 6 * 60 * rules.spread[0] / 3)
+    assert chances(rules, runs, hands)[0] == 1.0
+
+
+def test_what_follows_on_one_machine_waits_with_it_and_what_has_no_date_has_no_latest_start() -> None:
+    jobs: list[Ask] = [
+        {"name": name, "machines": ["heron"], "hours": 5, "spread": 0.0, "risk": 0} | more
+        for name, more in (("a", {"due": "2026-11-30T22:00"}), ("b", {}), ("c", {"due": "2026-11-30T09:00"}))
+    ]
+    rules = rules_of(read_week(json.dumps(simple(jobs)).encode(), "week"))
+    runs, hands = woven(rules, np.array([0, 1, 2]), np.full(3, NOBODY))
+    latest = latest_starts(rules, runs, hands)
+    assert latest[1] == latest[2] == NEVER, "no date, and one that is late as it is"
+    assert latest[0] >= runs[0, 1] and latest[0] <= rules.due[0] - 5 * 60

@@ -71,6 +71,7 @@ const week = (change: Partial<Week> = {}): Week => ({
     said: [],
     gap: 0,
   },
+  latest: [] as [string, string][],
   better: { first: "Ferry 2 (2)", dates: [["Ferry 2 (2)", 0.7, 0.94] as [string, number, number]] },
   stations: { "first bath": "wash" },
   stale: false,
@@ -189,6 +190,7 @@ describe("the page of the week", () => {
         nothing: "Nothing is ordered: say what is wanted by when.",
         week: null,
         orders: [],
+        latest: [],
         better: null,
       }),
     );

@@ -96,6 +96,7 @@ def _page(store: Store, now: datetime, asked: Asked | None = None) -> WeekPage:
         running=asked.running,
         week=None if found is None else found.week,
         better=None if found is None else found.better,
+        latest=[] if found is None else found.latest,
         stations=STATIONS | {"cure": "lamp"},
         stale=asked.ask is not None
         and (woven is None or woven["essence"] != asked.essence or late or _lost(woven, found, job)),

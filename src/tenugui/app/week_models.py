@@ -167,6 +167,7 @@ class WeekPage(BaseModel):
     running: list[RunningRow]
     week: WeekDoc | None
     better: BetterDoc | None
+    latest: list[tuple[str, datetime]]
     stations: dict[str, str]
     stale: bool
     nothing: str

@@ -143,6 +143,18 @@ function Would({ week }: { week: Week }) {
   );
 }
 
+/** How long its start may wait, others going on as they are woven. */
+function Waits({ week, job }: { week: Week; job: string }) {
+  const dated = week.week?.dates.some((d) => d.job === job);
+  const at = week.latest.find(([name]) => name === job)?.[1];
+  if (!dated || week.stale) return null;
+  return at ? (
+    <>Started by {sayTime(at, week.now)} its date is still kept in nine of ten weeks. </>
+  ) : (
+    <>Its start has no time to spare. </>
+  );
+}
+
 /** The run that was chosen: when, who does what, and how to pin it. */
 function Chosen({ week, job }: { week: Week; job: string | null }) {
   const pin = usePin();
@@ -161,6 +173,7 @@ function Chosen({ week, job }: { week: Week; job: string | null }) {
       <b className="font-medium">{called(run.job)}</b> on {run.machine}:{" "}
       {sayTime(run.start, week.now)} to {sayTime(run.end, week.now)}, by{" "}
       {sayTime(run.end_95, week.now)} in 19 of 20 cases, all done {sayTime(run.done, week.now)}.{" "}
+      <Waits week={week} job={run.job} />
       {pinned && "It does not start before it was pulled to. "}
       <button
         type="button"

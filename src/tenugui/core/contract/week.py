@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, PlainSerializer
 
-from ..week import Attended, Better, Week
+from ..week import Attended, Week
 from .base import Document
 
 Minute = Annotated[datetime, PlainSerializer(lambda at: f"{at:%Y-%m-%dT%H:%M}", return_type=str)]
@@ -75,15 +75,19 @@ class BetterDoc(Document):
 
 
 class WovenDoc(Document):
-    """A week, and which one move would most help the date that is least sure."""
+    """A week, which one move would most help the date that is least sure, and (job, time) of the latest start that
+    still keeps a date surely.
+    """
 
     week: WeekDoc
     better: BetterDoc | None
+    latest: list[tuple[str, Minute]] = Field(default_factory=list)
 
     @staticmethod
-    def of(week: WeekDoc, better: Better | None) -> WovenDoc:
+    def of(week: WeekDoc, found: Week) -> WovenDoc:
         """As a document."""
-        return WovenDoc(week=week, better=None if better is None else BetterDoc(**vars(better)))
+        better = None if found.better is None else BetterDoc(**vars(found.better))
+        return WovenDoc(week=week, better=better, latest=list(found.latest))
 
 
 def week_document(week: Week) -> WeekDoc:

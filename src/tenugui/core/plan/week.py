@@ -24,4 +24,4 @@ def week(shelf: Shelf, given: WeekGiven, progress: Progress) -> WovenDoc:
     ask = WeekAsk.model_validate(given.ask)
     progress(0.1, "weaving")
     found = planned(ask, given.seconds, helps=True)
-    return WovenDoc.of(week_document(found), found.better)
+    return WovenDoc.of(week_document(found), found)

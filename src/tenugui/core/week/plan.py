@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from .ask import WeekAsk
 from .better import WORTH, Better, better, moves
+from .latest import latest_starts
 from .rules import LIFT_MIN, LOOK_MIN, NEVER, NOBODY, START_MIN, SURE_Z, Rules, rules_of
 from .simulate import as_planned, chances, woven
 from .solve import cost, solved
@@ -56,7 +57,8 @@ class Planned:
 @dataclass(frozen=True)
 class Week:
     """Runs by their start; (job, due, chance) of every date; (job, why) of what found no place; whether no plan costs
-    less, and by which share one might at most, where the solver could say; the one move that would help.
+    less, and by which share one might at most, where the solver could say; the one move that would help; and (job,
+    time) of the latest start from which a date is still kept surely.
     """
 
     runs: list[Planned]
@@ -66,6 +68,7 @@ class Week:
     said: list[str]
     gap: float | None
     better: Better | None = None
+    latest: tuple[tuple[str, datetime], ...] = ()
 
 
 def orders(rules: Rules, tries: int = TRIES) -> list[I8]:
@@ -102,7 +105,8 @@ def bettered(rules: Rules, order: I8, moves: int) -> tuple[I8, I8]:
 
 
 def planned(ask: WeekAsk, seconds: float = SECONDS, *, helps: bool = False) -> Week:
-    """Plan a week; with `helps` the one move is looked for that would help the date that is least sure.
+    """Plan a week; with `helps` the one move is looked for that would help the date that is least sure, and how long
+    each start may wait.
 
     >>> from .ask import WeekAsk
     >>> day = lambda h: f"2026-11-30T{h:02d}:00"
@@ -139,7 +143,11 @@ def planned(ask: WeekAsk, seconds: float = SECONDS, *, helps: bool = False) -> W
         (runs, hands), told = moved, chances(rules, *moved)
     gap = max(0.0, 1 - found.bound / max(1, cost(rules, runs)))
     week = _told(rules, runs, hands, told, gap=gap)
-    return replace(week, better=better(rules, runs, hands)) if helps else week
+    if not helps:
+        return week
+    waits = latest_starts(rules, runs, hands)
+    latest = tuple((job.name, rules.at(int(at))) for job, at in zip(ask.jobs, waits, strict=True) if at < NEVER)
+    return replace(week, better=better(rules, runs, hands), latest=latest)
 
 
 def _surer(rules: Rules, runs: I8, hands: I8) -> tuple[I8, I8] | None:
