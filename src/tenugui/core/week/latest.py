@@ -21,7 +21,8 @@ WEEKS, GRAIN_MIN, MOST = 80, 15, 12
 
 def latest_starts(rules: Rules, runs: I8, hands: I8, surely: float = SURELY) -> I8:
     """(jobs,) the latest minute at which each job with a date may start; NEVER where it has none, finds no place, or is
-    not kept so surely even as it is planned; of MOST dates. Bisected on the same draws, as if a later start never did better.
+    not kept so surely even as it is planned; of MOST dates. Bisected on the same draws, as if a later start never did
+    better.
     """
     lasts, fails = draws(rules, WEEKS)
     planned = runs[:, 4] < NEVER
