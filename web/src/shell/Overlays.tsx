@@ -143,6 +143,7 @@ export function Palette() {
             {(["plain", "ceilings", "steps", "x-ray"] as const).map((d) =>
               item(`Dye the figure: ${d === "plain" ? "relief" : d}`, () => setDye(d)),
             )}
+            {item("The craft in ten pages, to read or print", () => go("/craft"))}
             {item("Words: what is meant by it", () => go("/words"))}
             {item("The first hour, step by step", () => go("/?hour=1"))}
             {item("Show the keys", () => setKeys(true))}
