@@ -10,7 +10,8 @@ export default defineConfig({
       onwarn: (warning, warn) => warning.code !== "MODULE_LEVEL_DIRECTIVE" && warn(warning),
     },
   },
-  server: { proxy: { "/api": "http://127.0.0.1:8765" } },
+  // The pages of words and of the craft are the documents themselves.
+  server: { proxy: { "/api": "http://127.0.0.1:8765" }, fs: { allow: [".", "../docs"] } },
   test: {
     environment: "node",
     include: ["tests/**/*.test.{ts,tsx}"],
