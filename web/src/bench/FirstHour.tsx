@@ -31,6 +31,9 @@ export function FirstHour({ rows, runs, wanted }: Props) {
         <span className="text-[13px] text-faded">
           {steps.filter((s) => s.done).length} of {steps.length} done
         </span>
+        <Link className="text-[13px] text-indigo underline" to="/craft">
+          the craft in ten pages
+        </Link>
         <button
           type="button"
           className="ml-auto text-[12.5px] text-faded underline"

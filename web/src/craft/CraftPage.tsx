@@ -104,7 +104,7 @@ export function CraftPage() {
           className="craft-page"
         >
           <h2 className="text-[20px]">{page.title}</h2>
-          <div className="max-w-[80ch]">
+          <div className="flow-root max-w-[1130px]">
             {page.blocks.map((block, b) => (
               <Shown key={b} block={block} />
             ))}

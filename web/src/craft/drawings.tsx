@@ -91,7 +91,7 @@ const DRAWINGS: Record<string, ReactNode> = {
       <Shape d="M30 60L110 60L70 20Z" />
       <Line d="M110 60V118" stroke={GOOD} w={3} />
       <Line d="M104 66L110 60L116 66" stroke={GOOD} />
-      <Said x={80} y={104}>
+      <Said x={66} y={104}>
         on the edge
       </Said>
       <Shape d="M180 60L260 60L220 20Z" />
@@ -211,7 +211,7 @@ const DRAWINGS: Record<string, ReactNode> = {
 /** A drawing of the craft, with what it shows in words. */
 export function Drawing({ name, text }: { name: string; text: string }) {
   return (
-    <figure className="my-2 max-w-[420px]">
+    <figure className="float-right mb-2 ml-8 w-[400px] max-w-full max-[1000px]:float-none max-[1000px]:ml-0">
       <svg viewBox="0 0 300 142" role="img" aria-label={text} className="w-full bg-paper">
         {DRAWINGS[name]}
       </svg>
