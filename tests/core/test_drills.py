@@ -45,9 +45,19 @@ from tenugui.core.drills.of_figure import (
 from tenugui.core.drills.plain import angle_drill, factor_drill, leaning, steps_drill
 from tenugui.core.drills.rating import SKILL_SPREAD
 from tenugui.core.drills.shown import in_sight
+from tenugui.core.drills.underside import (
+    HEIGHT_MM,
+    LEVEL,
+    LINE_MM,
+    PIXELS_A_MM,
+    TALLER,
+    WIDE,
+    underside_drill,
+)
 from tenugui.core.layers import prove
 from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
+from tenugui.core.risk.meeting import droop_mm
 from tenugui.core.supports import make_supports
 from tests.presets import HERON, RESIN
 from tests.shapes import ball, box, knobbly
@@ -196,6 +206,22 @@ def test_steps_stand_off_by_the_cosine() -> None:
         height = float(drill.question.text.split("of ")[1].split(" mm")[0])
         rise = float(drill.question.text.split("rises ")[1].split("°")[0])
         assert drill.key.number == pytest.approx(1000 * height * math.cos(math.radians(rise)), abs=0.06)
+
+
+def test_an_underside_is_drawn_by_its_gap_and_its_lines() -> None:
+    for seed in range(6):
+        drill = underside_drill(np.random.default_rng(seed))
+        (right,) = drill.key.right
+        told = drill.question.options[right]
+        gap, share = int(told.split()[0]), int(told.split(" at ")[1].split()[0]) / 100
+        image = np.asarray(Image.open(io.BytesIO(drill.question.pictures[0])).convert("L")).astype(int)
+        edge = (image < 90).argmax(axis=0)[: WIDE - 1]  # the dark line of the underside
+        high = edge[edge > LEVEL]
+        assert high.min() - LEVEL == pytest.approx(TALLER * PIXELS_A_MM * gap * HEIGHT_MM / 2, abs=4)
+        swing = TALLER * PIXELS_A_MM * droop_mm(HEIGHT_MM, LINE_MM / share, 0) / 2
+        assert np.ptp(high) == pytest.approx(swing, abs=4)
+        assert drill.key.credit[right] == 1.0 and sorted(drill.key.credit) == [0.0, 0.5, 0.5, 1.0]
+        assert not any(reason in drill.question.text for reason in drill.key.reasons)
 
 
 def test_what_moved_besides_is_what_the_sheets_say() -> None:

@@ -1,5 +1,5 @@
-"""Drills that need no figure: reading an angle both ways, steps on a slope, and trials in which more than one thing
-moved.
+"""Drills that need no figure: reading an angle both ways, steps on a slope, trials in which more than one thing moved,
+and undersides as supports leave them.
 """
 
 from __future__ import annotations
@@ -10,6 +10,7 @@ import numpy as np
 
 from ..mesh import Mesh, picture
 from .question import Drill, Key, Question
+from .underside import underside_drill
 
 SIDE = (360, 300)
 ANGLE_SLACK = 6.0
@@ -30,7 +31,7 @@ SETTINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
 def plain_drills(seed: int, many: int = 4) -> list[Drill]:
     """So many of each kind."""
     rng = np.random.default_rng(seed)
-    return [make(rng) for _ in range(many) for make in (angle_drill, factor_drill, steps_drill)]
+    return [make(rng) for _ in range(many) for make in (angle_drill, factor_drill, steps_drill, underside_drill)]
 
 
 def leaning(degrees: float) -> Mesh:

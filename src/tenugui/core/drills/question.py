@@ -32,6 +32,7 @@ KINDS: dict[str, Kind] = {
         Kind("first", "taking supports off", 0.3),
         Kind("slot", "choosing a height", 0.0),
         Kind("steps", "choosing a height", 0.2),
+        Kind("underside", "reading undersides", 0.2),
         Kind("angle", "reading angles", -0.4),
         Kind("factor", "reading trials", -0.2),
         Kind("lost", "naming causes", 0.3),

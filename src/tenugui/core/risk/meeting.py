@@ -39,16 +39,22 @@ def meeting(sight: Sight) -> list[Hazard]:
 
 
 def droops_mm(sight: Sight, tip: Tip) -> float:
-    """How far the first lines over an area sag between those that it is drawn in: by a layer's height across a bridged
-    span (prior), by the square of the span; each layer of its interface halves what the next one sees. What is no
-    wider than its own walls has none.
-    """
+    """See `droop_mm`. What is no wider than its own walls has none."""
     if not tip.cells:
         return 0.0
     printer = as_filament(sight.context.printer)
     share = printer.support_density if tip.density is None else tip.density
-    apart = pitch_of(printer.line_mm, sight.height) / share
-    return sight.height * (apart / BRIDGE_MM) ** 2 / 2**printer.interface_layers
+    return droop_mm(sight.height, pitch_of(printer.line_mm, sight.height) / share, printer.interface_layers)
+
+
+def droop_mm(height: float, apart: float, interface: int) -> float:
+    """How far the first lines over an area sag between those that it is drawn in, `apart` mm: by a layer's height
+    across a bridged span (prior), by the square of the span; each layer of its interface halves what the next one sees.
+
+    >>> droop_mm(0.2, BRIDGE_MM, 0), droop_mm(0.2, 2 * BRIDGE_MM, 2)
+    (0.2, 0.2)
+    """
+    return height * (apart / BRIDGE_MM) ** 2 / 2**interface
 
 
 def _of(sight: Sight, gap: float, droop: float, *, tips: list[Tip], seen: float) -> list[Hazard]:
