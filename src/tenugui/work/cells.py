@@ -38,15 +38,17 @@ def cell(shelf: StoreShelf, given: CellGiven, progress: Progress) -> Done:
     if given.risk is not None and given.risk != held.risk:
         own = OwnSupports(risk=given.risk, style=held.style, edits=held.edits)  # type: ignore[arg-type]
         wanted = held.model_copy(update={"risk": given.risk})
-        _take(shelf, given.plan, "supports", SupportsAsk(own=own), wanted, within(progress, 0.0, 0.4))
+        _take(shelf, given.plan, "supports", SupportsAsk(own=own), wanted=wanted, progress=within(progress, 0.0, 0.4))
     height = layered.layer_height_mm if given.height is None else given.height
     plain = layered.model_copy(update={"layer_height_mm": height} | ({"bands": None} if given.height else {}))
-    _take(shelf, given.plan, "layers", NoAsk(), plain, within(progress, 0.4, 0.7))
-    _take(shelf, given.plan, "proof", NoAsk(), None, within(progress, 0.7, 1.0))
+    _take(shelf, given.plan, "layers", NoAsk(), wanted=plain, progress=within(progress, 0.4, 0.7))
+    _take(shelf, given.plan, "proof", NoAsk(), wanted=None, progress=within(progress, 0.7, 1.0))
     return {"plan": given.plan}
 
 
-def _take(shelf: StoreShelf, plan: int, name: str, asked: Ask, wanted: BoardChoice | None, progress: Progress) -> None:
+def _take(
+    shelf: StoreShelf, plan: int, name: str, asked: Ask, *, wanted: BoardChoice | None, progress: Progress
+) -> None:
     """Compute a fold's board and decide for what is wanted of it, None for its only row."""
     standing = Standing.of(shelf.store, plan)
     fold = standing.fold(name)
