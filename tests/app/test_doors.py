@@ -13,6 +13,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tenugui.app.main import make_app
+from tenugui.core.contract.asks import MOST_EDITS
 from tenugui.core.machines import cautions
 from tenugui.store import jobs
 from tenugui.store.db import Store
@@ -281,7 +282,7 @@ def test_changes_by_hand_are_asked_of_supports_alone_and_within_bounds(
     assert ask("supports", sound | {"edits": []}) == 409, "a risk of one's own needs no change by hand"
     assert ask("hollow", sound) == 422 and ask("pose", sound) == 422
     for bad in (
-        sound | {"edits": [edit] * 401},
+        sound | {"edits": [edit] * (MOST_EDITS + 1)},
         sound | {"style": "wings"},
         sound | {"risk": 2},
         sound | {"edits": [{"op": "bend", "at": [0, 0, 1]}]},

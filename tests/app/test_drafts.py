@@ -15,7 +15,7 @@ from tests.shapes import ball, stl_bytes
 
 
 def test_a_draft_is_seen_while_a_board_is_made_and_is_gone_with_it(client: TestClient, store: Store) -> None:
-    plan = bring_in(client, store, stl_bytes(ball(4)))["plan_id"]
+    plan = bring_in(client, store, stl_bytes(ball(4.15)))["plan_id"]
     size(client, plan, height_mm=8.0)
     decide(client, store, plan, "pose")
     address = f"/api/plans/{plan}/compute/supports"

@@ -165,7 +165,9 @@ def test_copies_are_laid_on_a_plate_one_is_moved_and_one_fails(page: Page, plan:
     page.keyboard.press("Shift+ArrowUp")
     expect(page.get_by_text("pinned.", exact=False).first).to_be_visible()
     assert said.inner_text() != before
-    page.keyboard.press("r")
+    with page.expect_response(lambda answer: answer.request.method != "GET"):
+        page.keyboard.press("r")
+    page.wait_for_timeout(500)  # what is drawn anew would let go of what is dragged
     expect(page.get_by_text(re.compile(r"turned by \d+\.5°|turned by (22|45|67|90|112|135|157)"))).to_be_visible()
     outline = page.locator("[data-item='0']").first
     box, other = outline.bounding_box(), page.locator("[data-item='1']").first.bounding_box()

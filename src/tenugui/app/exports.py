@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import io
 import re
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
 from ..core.contract import HeldDoc, HoleDoc, HollowChoice, PrintFileDoc, ProofBoard, SlicesDoc, TrialDoc, hole_from
-from ..core.formats import write_3mf, write_run_sheet
+from ..core.formats import write_3mf, write_offer, write_run_sheet
 from ..core.hollow import plugs_of
-from ..core.plan import beams_3mf, kept, run_sheet, stand_of
+from ..core.plan import MOST_PIECES, beams_3mf, kept, offer_sheet, run_sheet, stand_of
 from ..core.plan.given import ProofGiven
 from ..store import blobs
 from ..store.db import Row, StoreError
@@ -87,6 +87,29 @@ def export(request: Request, number: int, kind: Literal["stl", "3mf", "pdf"]) ->
     else:
         data = blobs.get(store, board.files.stl if kind == "stl" else board.files.package)
     return _file(data, KINDS[kind], f"{_named(standing.plan)}.{kind}")
+
+
+@router.get("/{number}/offer", response_class=Response)
+def offer(
+    request: Request,
+    number: int,
+    pieces: Annotated[int, Query(ge=1, le=MOST_PIECES)] = 1,
+    more: Annotated[float, Query(ge=0, le=10)] = 0.0,
+    unit: Annotated[str, Query(min_length=1, max_length=12)] = "coins",
+) -> Response:
+    """What the plan as it stands costs, for somebody who orders it, as PDF: so many pieces, a share `more` on top."""
+    shelf = StoreShelf(store_of(request))
+    standing = Standing.of(shelf.store, number)
+    given = standing.given("proof").to(ProofGiven)
+    board = kept(shelf, "proof", given, ProofBoard)
+    if board is None:
+        raise StoreError(
+            "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
+        )
+    picture, name = shelf.get(board.files.sheet_sha), standing.plan["figure_name"]
+    out = io.BytesIO()
+    write_offer(offer_sheet(name, board, given, picture, pieces=pieces, more=more, unit=unit), out)
+    return _file(out.getvalue(), KINDS["pdf"], f"{_named(standing.plan)}-offer.pdf")
 
 
 def _proved(shelf: StoreShelf, standing: Standing) -> HeldDoc:

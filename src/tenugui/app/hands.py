@@ -10,9 +10,9 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
 from ..core.contract import EditAsk, SizeChoice, SupportsAsk, SupportsChoice
+from ..core.contract.asks import MOST_EDITS
 from ..core.plan import at_size, mirror_of, mirrored, sets_beside, without_twins
 from ..core.plan.given import SupportsGiven
-from ..core.supports import MAX_TIPS
 from ..store import plans
 from ..store.db import StoreError
 from ..work.folds import Standing
@@ -38,8 +38,8 @@ class AgainAsk(BaseModel):
     """Changes to make again: another plan's, or these; as they are, or `mirrored`. `known` are there already."""
 
     plan: Id | None = None
-    edits: list[EditAsk] = Field(default_factory=list, max_length=MAX_TIPS)
-    known: list[EditAsk] = Field(default_factory=list, max_length=MAX_TIPS)
+    edits: list[EditAsk] = Field(default_factory=list, max_length=MOST_EDITS)
+    known: list[EditAsk] = Field(default_factory=list, max_length=MOST_EDITS)
     mirrored: bool = False
 
 

@@ -25,6 +25,7 @@ from ..core.contract import (
     WishDoc,
     WorthDoc,
 )
+from ..core.contract.asks import MOST_EDITS
 from ..core.names import Name
 from ..core.supports import MAX_TIPS
 
@@ -138,7 +139,7 @@ class SetAsk(BaseModel):
 
     risk: Risk
     style: Style
-    edits: list[EditAsk] = Field(default_factory=list, max_length=MAX_TIPS)
+    edits: list[EditAsk] = Field(default_factory=list, max_length=MOST_EDITS)
 
 
 class RiskAsk(BaseModel):

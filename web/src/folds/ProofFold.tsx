@@ -11,6 +11,7 @@ import { useStage, useTake } from "./board";
 import { Peaks } from "./hollow/Pull";
 import { Deciding, Heading, NotYet } from "./Heading";
 import { PartLinks, ProofPart } from "./proof/Parts";
+import { Offer } from "./proof/Offer";
 import { MachineFile } from "./proof/MachineFile";
 import { Removal } from "./proof/Removal";
 import { withoutSpecks } from "./proof/specks";
@@ -224,6 +225,7 @@ export function ProofFold({ plan, show, onLayer, settled }: FoldProps) {
           </ProofPart>
           <ProofPart name="files">
             <MachineFile plan={plan} strip={board.document?.held.strip} />
+            <Offer plan={plan} ready={!!board.document} />
           </ProofPart>
           <details className="mt-3 text-[13px]">
             <summary className="cursor-pointer text-indigo">

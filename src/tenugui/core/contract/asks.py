@@ -8,7 +8,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import ConfigDict, Field, field_validator, model_validator
 
-from ..supports import LEAST_DENSITY, MAX_TIPS, MOST_DENSITY, MOST_GAP_LAYERS, HandOp
+from ..supports import LEAST_DENSITY, MOST_DENSITY, MOST_GAP_LAYERS, HandOp
 from ..worth import USUAL_RATES
 from .base import Document, Place
 
@@ -97,6 +97,10 @@ class WallsAsk(Ask):
     own: OwnWalls | None = None
 
 
+MOST_EDITS = 400
+"""Changes by hand stand in an address, which may not be longer than servers and browsers take."""
+
+
 class EditAsk(Document):
     """A tip to put or to take away, or its foot to be moved to the plate below `to`, or what all stand on; or a region
     of tips to leave to itself, to carry on one body, to end so many layers short, or to draw at a density, a share of
@@ -130,7 +134,7 @@ class OwnSupports(Document):
 
     risk: Risk
     style: Style
-    edits: list[EditAsk] = Field(default_factory=list, max_length=MAX_TIPS)
+    edits: list[EditAsk] = Field(default_factory=list, max_length=MOST_EDITS)
 
 
 class SupportsAsk(Ask):

@@ -5,6 +5,7 @@ from .gltf import read_gltf, write_glb
 from .label import Label, write_labels
 from .load import FORMATS, Held, load, read, refuse_early
 from .obj import read_obj, write_obj
+from .offersheet import OfferSheet, write_offer
 from .packed import pack_whole, read_whole
 from .photo import Photo, read_photo
 from .plate import Spot, plate_picture, write_plate
@@ -23,6 +24,7 @@ __all__ = [
     "Held",
     "Label",
     "Limits",
+    "OfferSheet",
     "Photo",
     "RunSheet",
     "Spot",
@@ -43,6 +45,7 @@ __all__ = [
     "write_glb",
     "write_labels",
     "write_obj",
+    "write_offer",
     "write_plate",
     "write_ply",
     "write_run_sheet",

@@ -22,7 +22,7 @@ LEAST_BITE = 0.75
 LEAST_TAKEN = 0.5
 """Of a cube of the wall: what takes less from a cavity is nothing to be told."""
 
-FARTHEST_WALLS = 4.0
+FARTHEST_WALLS = 6.0
 """How much deeper a crease reaches is exact up to so many walls less one, and at least that beyond."""
 
 

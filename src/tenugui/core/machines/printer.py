@@ -260,7 +260,7 @@ class FilamentPrinter(_Spec):
     """
     interface_density: float = Field(1.0, ge=0.2, le=1)
     support_density: float = Field(0.2, ge=0.05, le=0.9)
-    support_walls: int = Field(1, ge=1, le=4)
+    support_walls: int = Field(1, ge=1, le=10)
     """Priors: lines of that interface, and of the bodies below it, as shares of solid; closed lines around bodies: a
     second one sheathes what is tall.
     """

@@ -37,6 +37,7 @@ from .holes import findings_of, sorted_holes, suggested
 from .hollow import judge_holes
 from .inputs import Inputs
 from .layers import profile_of
+from .offer import MOST_PIECES, offer_sheet
 from .on_plate import PieceGiven, PlateGiven
 from .parts import parts_of
 from .pose import SearchDoc, search_from, searched
@@ -72,6 +73,7 @@ __all__ = [
     "DRAFT",
     "ENDINGS",
     "FOLDS",
+    "MOST_PIECES",
     "RISKS",
     "Chain",
     "Chosen",
@@ -132,6 +134,7 @@ __all__ = [
     "needed_of",
     "next_of",
     "of",
+    "offer_sheet",
     "others",
     "parts_of",
     "pose",
