@@ -227,6 +227,9 @@ def test_from_a_file_to_a_logged_outcome(client: TestClient, store: Store, print
         2
     ] == pytest.approx(0, abs=1e-5)
     assert client.get(f"/api/plans/{plan}/files/pdf").content.startswith(b"%PDF")
+    offer = client.get(f"/api/plans/{plan}/offer", params={"pieces": 12, "more": 0.2, "unit": "reeds"})
+    assert offer.content.startswith(b"%PDF") and "offer.pdf" in offer.headers["content-disposition"]
+    assert client.get(f"/api/plans/{plan}/offer", params={"pieces": 0}).status_code == 422
     machines_own_file(client, store, plan, proof["layers"]["count"], resin=printer == "heron")
     run = client.post(f"/api/plans/{plan}/runs", json={}).json()
     assert (
