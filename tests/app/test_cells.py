@@ -80,6 +80,25 @@ def test_a_level_that_no_board_offers_is_told_by_its_job(client: TestClient, sto
         rows = list(sql.fetchall())
     assert [row["state"] for row in rows] == ["done", "failed"] and "not-offered" in rows[1]["problem"]
     assert len(made) == 2
+    left = choices(store, next(plan for plan in made.values() if "layers" not in choices(store, plan)))
+    assert "proof" not in left, "it is no proved plan at another height"
+
+
+def test_one_more_specimen_of_a_cell_has_its_plan_and_a_table_of_other_levels_none(
+    client: TestClient, store: Store
+) -> None:
+    proved(client, store)
+    number = planned(client, figures.every(store)[0]["id"], spec(height_mm=[0.04, 0.05]))
+    client.post(f"/api/series/{number}/plans")
+    before = {s["levels"]["height mm"]: s["plan_id"] for s in client.get(f"/api/series/{number}").json()["specimens"]}
+    assert client.post(f"/api/series/{number}/next").status_code == 200
+    assert client.post(f"/api/series/{number}/plans").status_code == 200
+    after = client.get(f"/api/series/{number}").json()["specimens"]
+    assert len(after) == 5 and all(s["plan_id"] == before[s["levels"]["height mm"]] for s in after)
+    table = "specimen,height mm,held\n1,0.05,yes\n2,0.04,no\n"
+    assert client.post(f"/api/series/{number}/results", content=table).json() == 2
+    plans_now = [s["plan_id"] for s in client.get(f"/api/series/{number}").json()["specimens"]]
+    assert plans_now == [None, before[0.04]], "specimen 1 was of 0.04 mm"
 
 
 def test_the_shipped_heights_are_those_that_the_machine_offers(client: TestClient) -> None:

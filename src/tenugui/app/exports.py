@@ -22,6 +22,7 @@ from .models import Computation
 from .state import computation, store_of
 
 router = APIRouter(prefix="/api/plans", tags=["exports"])
+UNPROVED = ("The plan as it stands has not been proved.", "Open the fold Proof first.")
 KINDS = {"stl": "model/stl", "3mf": "model/3mf", "pdf": "application/pdf"}
 
 
@@ -75,11 +76,7 @@ def export(request: Request, number: int, kind: Literal["stl", "3mf", "pdf"]) ->
     shelf = StoreShelf(store)
     standing = Standing.of(store, number)
     given = standing.given("proof").to(ProofGiven)
-    board = kept(shelf, "proof", given, ProofBoard)
-    if board is None:
-        raise StoreError(
-            "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
-        )
+    board = _board(shelf, given)
     if kind == "pdf":
         out = io.BytesIO()
         write_run_sheet(run_sheet(standing.plan["figure_name"], board, given, shelf.get(board.files.sheet_sha)), out)
@@ -101,23 +98,24 @@ def offer(
     shelf = StoreShelf(store_of(request))
     standing = Standing.of(shelf.store, number)
     given = standing.given("proof").to(ProofGiven)
-    board = kept(shelf, "proof", given, ProofBoard)
-    if board is None:
-        raise StoreError(
-            "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
-        )
+    board = _board(shelf, given)
     picture, name = shelf.get(board.files.sheet_sha), standing.plan["figure_name"]
     out = io.BytesIO()
     write_offer(offer_sheet(name, board, given, picture, pieces=pieces, more=more, unit=unit), out)
     return _file(out.getvalue(), KINDS["pdf"], f"{_named(standing.plan)}-offer.pdf")
 
 
+def _board(shelf: StoreShelf, given: ProofGiven) -> ProofBoard:
+    board = kept(shelf, "proof", given, ProofBoard)
+    if board is None:
+        raise StoreError("not-computed", *UNPROVED, 409)
+    return board
+
+
 def _proved(shelf: StoreShelf, standing: Standing) -> HeldDoc:
     supported = kept(shelf, "held", standing.given("proof"), HeldDoc)
     if supported is None:
-        raise StoreError(
-            "not-computed", "The plan as it stands has not been proved.", "Open the fold Proof first.", 409
-        )
+        raise StoreError("not-computed", *UNPROVED, 409)
     return supported
 
 

@@ -203,30 +203,29 @@ def plan_cells(request: Request, number: Id) -> CellsPlanned:
     base = plans.newest_proved(store, held.figure_id)
     if base is None:
         raise SeriesError("no-plan", f"{held.figure_name} has no proved plan yet.", held.name, "Prove one first.")
-    made: dict[tuple[float | None, float | None], int] = {}
-    by_cell: dict[int, int] = {}
+    made = {wanted(s.levels): s.plan_id for s in held.specimens if s.plan_id is not None}
     every = plans.of_figure(store, held.figure_id)
     head = next(row["head_id"] for row in every if row["id"] == base)
-    open_cells = [(k, cell) for k, cell in enumerate(held.doc.cells) if not _planned(held, k)]
-    several = {wanted(cell.factors) for _, cell in open_cells}
-    if len(every) + len(several) > plans.MOST_PLANS:
-        what = f"{len(several)} more plans of {held.figure_name} would be more than {plans.MOST_PLANS}."
+    open_cells = [k for k, _ in enumerate(held.doc.cells) if any(s.plan_id is None for s in _of_cell(held, k))]
+    fresh = {wanted(held.doc.cells[k].factors) for k in open_cells} - set(made)
+    if len(every) + len(fresh) > plans.MOST_PLANS:
+        what = f"{len(fresh)} more plans of {held.figure_name} would be more than {plans.MOST_PLANS}."
         raise SeriesError("too-many", what, held.name, "Plan fewer cells.")
-    for k, cell in open_cells:
-        height, risk = wanted(cell.factors)
-        if (height, risk) not in made:
-            made[height, risk] = plans.branch(store, base, head)
-            given = {"plan": made[height, risk], "height": height, "risk": risk}
-            title = f"{held.name}: {', '.join(f'{n} {as_told(v)}' for n, v in cell.factors.items())}"
-            jobs.want(store, "cell", given, key=f"cell {made[height, risk]}", title=title, figure_id=held.figure_id)
-        by_cell[k] = made[height, risk]
-        series.give_plan(store, number, [s.id for s in held.specimens if s.cell == k], by_cell[k])
+    for k in open_cells:
+        height, risk = levels = wanted(held.doc.cells[k].factors)
+        if levels not in made:
+            # Until it is supported and proved at its own levels it is no plan of the cell: those are left open.
+            made[levels] = plans.branch(store, base, head, without=("supports", "layers", "proof"))
+            given = {"plan": made[levels], "base": base, "height": height, "risk": risk}
+            title = f"{held.name}: {', '.join(f'{n} {as_told(v)}' for n, v in held.doc.cells[k].factors.items())}"
+            jobs.want(store, "cell", given, key=f"cell {made[levels]}", title=title, figure_id=held.figure_id)
+        series.give_plan(store, number, [s.id for s in _of_cell(held, k)], made[levels])
+    by_cell = {k: made[wanted(held.doc.cells[k].factors)] for k in open_cells}
     return CellsPlanned(plans=by_cell, set_in_plans=held.set_in_plans, by_hand=held.by_hand)
 
 
-def _planned(held: SeriesWhole, k: int) -> bool:
-    """Whether every specimen of a cell has a plan."""
-    return all(s.plan_id is not None for s in held.specimens if s.cell == k)
+def _of_cell(held: SeriesWhole, k: int) -> list[SpecimenRow]:
+    return [s for s in held.specimens if s.cell == k]
 
 
 @router.get("/{number}/results.csv", response_class=Response)

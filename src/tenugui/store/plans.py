@@ -110,9 +110,9 @@ MOST_PLANS = 40
 
 
 @retried
-def branch(store: Store, number: int, decision: int | None) -> int:
+def branch(store: Store, number: int, decision: int | None, without: Sequence[str] = ()) -> int:
     """Another plan of the same figure with the decisions of a plan up to one of them, in force or not, or with none;
-    returns its id. The plan itself stays as it is.
+    returns its id. The plan itself stays as it is. `without`: folds that are to be decided anew.
 
     Raises:
         StoreError: `no-plan`, `no-decision`, `too-many`.
@@ -129,7 +129,7 @@ def branch(store: Store, number: int, decision: int | None) -> int:
         every = {row["id"]: row for row in sql.fetchall()}
         line = [] if decision is None else [_row(row) for row in led_to(every, decision)]
         new, head = create_in(sql, plan["figure_id"]), None
-        for row in line:
+        for row in (row for row in line if row["fold"] not in without):
             head = decide_in(
                 sql, new, head, fold=row["fold"], choice=row["choice"], evidence=row["evidence"], reason=row["reason"]
             )

@@ -104,10 +104,20 @@ def give_plan(store: Store, number: int, specimens: Sequence[int], plan: int) ->
 
 @retried
 def replace(store: Store, number: int, rows: Sequence[tuple[str, dict[str, Any], dict[str, Any]]]) -> None:
-    """All specimens anew, from a table (name, levels, found): taken whole. Runs and plans stay with their names."""
+    """All specimens anew, from a table (name, levels, found): taken whole. Runs stay with their names, and plans where
+    the levels are the same too.
+    """
     with store.work() as sql:
-        sql.execute("SELECT name, run_id, plan_id FROM specimens WHERE series_id = %s FOR UPDATE", (number,))
-        there = {row["name"]: (row["run_id"], row["plan_id"]) for row in sql.fetchall()}
+        sql.execute("SELECT name, levels, run_id, plan_id FROM specimens WHERE series_id = %s FOR UPDATE", (number,))
+        rows_before = {row["name"]: row for row in sql.fetchall()}
+
+        def kept(name: str, levels: dict[str, Any]) -> tuple[Any, Any]:
+            """Its run, and its plan."""
+            before = rows_before.get(name)
+            if before is None:
+                return None, None
+            return before["run_id"], before["plan_id"] if orjson.loads(before["levels"]) == levels else None
+
         sql.execute("DELETE FROM specimens WHERE series_id = %s", (number,))
         sql.executemany(
             "INSERT INTO specimens (series_id, name, levels, found, run_id, plan_id) VALUES (%s, %s, %s, %s, %s, %s)",
@@ -117,7 +127,7 @@ def replace(store: Store, number: int, rows: Sequence[tuple[str, dict[str, Any],
                     name,
                     orjson.dumps(levels).decode(),
                     orjson.dumps(found).decode(),
-                    *there.get(name, (None, None)),
+                    *kept(name, levels),
                 )
                 for name, levels, found in rows
             ],

@@ -16,9 +16,12 @@ from .shelf import StoreShelf
 
 
 class CellGiven(Given):
-    """A plan that was branched for a cell, and the levels it is to have: None for what its figure's plan has."""
+    """A plan that was branched for a cell up to its supports, the plan it came from, and the levels it is to have: None
+    for what that one has.
+    """
 
     plan: int
+    base: int
     height: float | None = None
     risk: float | None = None
 
@@ -30,12 +33,15 @@ def cell(shelf: StoreShelf, given: CellGiven, progress: Progress) -> Done:
     Raises:
         StoreError: `not-offered`: the machine has no such layer height.
     """
-    standing = Standing.of(shelf.store, given.plan)
+    standing = Standing.of(shelf.store, given.base)
     held = standing.choice(SupportsChoice)
     layered = standing.choice(LayersChoice)
     if held is None or layered is None:
-        raise StoreError("fold-open", "The plan of this cell has no supports or layers.", "Delete it, make it anew.")
-    if given.risk is not None and given.risk != held.risk:
+        raise StoreError("fold-open", "The plan that it came from has no supports or layers any more.", "Prove it.")
+    if given.risk is None or given.risk == held.risk:
+        asked = held.wishes or SupportsAsk()
+        _take(shelf, given.plan, "supports", asked, wanted=held, progress=within(progress, 0.0, 0.4))
+    else:
         own = OwnSupports(risk=given.risk, style=held.style, edits=held.edits)  # type: ignore[arg-type]
         wanted = held.model_copy(update={"risk": given.risk})
         _take(shelf, given.plan, "supports", SupportsAsk(own=own), wanted=wanted, progress=within(progress, 0.0, 0.4))

@@ -17,6 +17,7 @@ MOST_MM = 4.0
 MIDDLE_MM = 1.0
 """It is measured across in its middle, or so far up."""
 READ = 12
+"""So many layers of a column tell how far it goes up and down."""
 CELL_MM, FAR_MM, AS_THIN = 0.2, 6.0, 1.5
 """A feature goes on, cell by cell and so far at most, while it is no thicker than so many times what it is here."""
 

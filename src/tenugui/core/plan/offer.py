@@ -14,6 +14,7 @@ MADE_OF = {
     "filament": "plastic filament, in layers of {height:g} mm",
 }
 KNOWN = (
+    "Hours by hand, and how often a print fails, are estimates (priors) until many were printed.",
     "Unpainted. Marks of supports and of layers may show at close range.",
     "A model for display: no toy for small children, and not for food. Keep it from heat and strong sun.",
 )
