@@ -7,11 +7,19 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from tenugui.core.plan import DRAFT, draft_key
+from tenugui.core.contract import Document
+from tenugui.core.plan import DRAFT, MemoryShelf, computed, draft_key, key_of, tasks
+from tenugui.core.plan.given import MeshGiven
 from tenugui.store import results
 from tenugui.store.db import Store
 from tests.app.bench import bring_in, decide, fold, size, work_off
 from tests.shapes import ball, stl_bytes
+
+
+class Little(Document):
+    """A document of one number."""
+
+    rows: int
 
 
 def test_a_draft_is_seen_while_a_board_is_made_and_is_gone_with_it(client: TestClient, store: Store) -> None:
@@ -27,7 +35,26 @@ def test_a_draft_is_seen_while_a_board_is_made_and_is_gone_with_it(client: TestC
     work_off(store)
     done = client.get(address).json()
     assert done["draft"] is None and len(done["document"]["choices"]) >= 3
-    assert not results.has(store, draft_key(begun["key"])) and DRAFT not in {kind for kind, _ in results.every(store)}
+    assert not results.has(store, draft_key(begun["key"]))
+
+
+def test_a_draft_goes_with_its_own_task_also_where_another_asked_for_that(monkeypatch: pytest.MonkeyPatch) -> None:
+    given, seen = MeshGiven(sha="a"), []
+
+    def inner(shelf: MemoryShelf, given: MeshGiven, progress: Any) -> Little:
+        tasks.draft(shelf, "inner", given, Little(rows=1))
+        seen.append(shelf.kept(draft_key(key_of("inner", given))) is not None)
+        return Little(rows=1)
+
+    def outer(shelf: MemoryShelf, given: MeshGiven, progress: Any) -> Little:
+        return computed(shelf, "inner", given, Little)
+
+    for name, run in (("inner", inner), ("outer", outer)):
+        monkeypatch.setitem(tasks._TASKS, name, tasks.Task(name, "code", MeshGiven, Little, run))
+    shelf = MemoryShelf()
+    computed(shelf, "outer", given, Little)
+    assert seen == [True] and shelf.kept(draft_key(key_of("inner", given))) is None
+    assert shelf.kept(key_of("inner", given)) is not None
 
 
 def test_rows_of_a_draft_are_rows_of_the_board(

@@ -37,3 +37,7 @@ class StoreShelf:
     def keep(self, key: str, kind: str, data: bytes) -> None:
         """Keep a result and what it names."""
         results.keep(self.store, key, kind, data, self.mesh_sha)
+
+    def forget(self, key: str) -> None:
+        """Throw a result away."""
+        results.forget(self.store, key)

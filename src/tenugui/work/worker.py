@@ -17,9 +17,9 @@ from pydantic import ValidationError
 
 from ..core.contract import IntakeDoc
 from ..core.errors import CoreError
-from ..core.plan import computed, draft_key, key_of, task_names, task_of
+from ..core.plan import computed, key_of, task_names, task_of
 from ..core.plan.given import Given, MarkGiven, MeshGiven
-from ..store import figures, jobs, results
+from ..store import figures, jobs
 from ..store.db import Row, Store, StoreError, address_from_environment
 from ..store.room import shortage
 from .cells import CHORES
@@ -73,7 +73,6 @@ def _run(shelf: StoreShelf, job: Row, reporter: Reporter) -> None:
             "outdated", "This computation was asked for by another version of the engine.", kind, "Ask for it again."
         )
     document = computed(shelf.about(given.mesh), kind, given, task_of(kind).model, reporter.report)
-    results.forget(shelf.store, draft_key(job["result_key"]))
     if isinstance(document, IntakeDoc) and isinstance(given, MeshGiven):
         figures.examined(shelf.store, given.sha, document.picture_sha, document.ready.sha)
         sha, up = document.ready.sha or given.sha, document.upright.ups[0].up

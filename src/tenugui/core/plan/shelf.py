@@ -54,6 +54,9 @@ class Shelf(Protocol):
     def keep(self, key: str, kind: str, data: bytes) -> None:
         """Keep a result."""
 
+    def forget(self, key: str) -> None:
+        """Throw a result away, where it is kept."""
+
 
 class MemoryShelf:
     """A shelf that lasts as long as the process."""
@@ -80,3 +83,7 @@ class MemoryShelf:
     def keep(self, key: str, kind: str, data: bytes) -> None:
         """Keep a result."""
         self._results[key] = data
+
+    def forget(self, key: str) -> None:
+        """Throw a result away."""
+        self._results.pop(key, None)

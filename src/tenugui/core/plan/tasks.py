@@ -118,9 +118,11 @@ def draft(shelf: Shelf, name: str, given: Given, document: Document) -> None:
 
 
 def computed(shelf: Shelf, name: str, given: Given, model: type[D], progress: Progress = quiet) -> D:
-    """The result of a task, computed and kept where it is not on the shelf."""
+    """The result of a task, computed and kept where it is not on the shelf; its draft goes with that."""
     result = kept(shelf, name, given, model)
     if result is None:
         result = cast(D, _TASKS[name].run(shelf, narrowed(name, given), progress))
-        shelf.keep(key_of(name, given), name, result.dumped())
+        key = key_of(name, given)
+        shelf.keep(key, name, result.dumped())
+        shelf.forget(draft_key(key))
     return result
