@@ -8,7 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tenugui.core.contract import Document
-from tenugui.core.plan import DRAFT, MemoryShelf, computed, draft_key, key_of, tasks
+from tenugui.core.plan import DRAFT, MemoryShelf, Shelf, computed, draft_key, key_of, tasks
 from tenugui.core.plan.given import MeshGiven
 from tenugui.store import results
 from tenugui.store.db import Store
@@ -41,12 +41,12 @@ def test_a_draft_is_seen_while_a_board_is_made_and_is_gone_with_it(client: TestC
 def test_a_draft_goes_with_its_own_task_also_where_another_asked_for_that(monkeypatch: pytest.MonkeyPatch) -> None:
     given, seen = MeshGiven(sha="a"), []
 
-    def inner(shelf: MemoryShelf, given: MeshGiven, progress: Any) -> Little:
+    def inner(shelf: Shelf, given: MeshGiven, progress: Any) -> Little:
         tasks.draft(shelf, "inner", given, Little(rows=1))
         seen.append(shelf.kept(draft_key(key_of("inner", given))) is not None)
         return Little(rows=1)
 
-    def outer(shelf: MemoryShelf, given: MeshGiven, progress: Any) -> Little:
+    def outer(shelf: Shelf, given: MeshGiven, progress: Any) -> Little:
         return computed(shelf, "inner", given, Little)
 
     for name, run in (("inner", inner), ("outer", outer)):

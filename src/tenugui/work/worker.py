@@ -4,6 +4,7 @@ starts another.
 
 from __future__ import annotations
 
+import math
 import os
 import resource
 import signal
@@ -24,6 +25,7 @@ from ..store.db import Row, Store, StoreError, address_from_environment
 from ..store.room import shortage
 from .cells import CHORES
 from .folds import want
+from .rest import REST_SECONDS, rested
 from .shelf import StoreShelf
 
 REPORT_SECONDS = 0.5
@@ -143,7 +145,9 @@ def compute(store: Store, job: Row, name: str, shelf: StoreShelf | None = None) 
 
 
 def main() -> None:
-    """Work until told to stop; survive a database that goes away and comes back."""
+    """Work until told to stop; survive a database that goes away and comes back. Ends by itself where it holds more
+    than an idle worker may, and its crew starts another.
+    """
     signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is the launcher's to handle
     sys.setswitchinterval(SWITCH_SECONDS)
@@ -151,7 +155,7 @@ def main() -> None:
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
     store = Store(address_from_environment())
     shelf, name = StoreShelf(store), jobs.worker_name(os.getpid())
-    unfinished = False
+    unfinished, worked_at = False, math.inf
     while True:
         if shortage() is not None:
             time.sleep(1.0)
@@ -162,9 +166,14 @@ def main() -> None:
                 unfinished = False
             job = jobs.claim(store, name)
             if job is None:
+                if time.monotonic() - worked_at > REST_SECONDS:
+                    if not rested(shelf.memory):
+                        return
+                    worked_at = math.inf
                 time.sleep(0.2)
                 continue
             compute(store, job, name, shelf)
+            worked_at = time.monotonic()
         except StoreError as problem:
             log.warning("waiting for the database", problem=problem.code)
             unfinished = True

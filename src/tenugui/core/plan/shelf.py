@@ -36,6 +36,11 @@ class Memory:
                 self._held.popitem(last=False)
         return value
 
+    def clear(self) -> None:
+        """Forget all of them."""
+        with self._lock:
+            self._held.clear()
+
 
 class Shelf(Protocol):
     """What a pipeline needs around it. The store has one behind the workers, the command line one in memory."""
