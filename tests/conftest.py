@@ -52,8 +52,8 @@ def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Address]:
 
 
 PEOPLES = (
-    "settings", "mends", "outcomes", "seen", "photos", "specimens", "series", "evidence", "taken", "timers", "kits",
-    "runs",
+    "settings", "mends", "outcomes", "seen", "photos", "specimens", "series", "evidence", "taken", "timers", "minutes",
+    "kits", "runs",
     "drill_answers", "drill_pictures", "drills", "batches", "plate_steps", "plates", "orders", "house", "jobs",
     "decisions", "plans", "figures", "printers", "materials",
 )  # fmt: skip

@@ -41,6 +41,7 @@ def test_a_round_is_answered_and_no_key_is_told_before(client: TestClient) -> No
     known = set(asked[0])
     assert known == {
         "id", "kind", "skill", "text", "pictures", "options", "many", "unit", "a_picture_each", "source", "again",
+        "chance",
     }, "nothing of a key"  # fmt: skip
     assert client.get("/api/drills/set").status_code == 409, "a set carries keys, and nothing was answered yet"
     for drill in asked:
@@ -119,6 +120,45 @@ def test_a_bad_set_is_refused_whole_by_number(client: TestClient, drill: dict[st
     assert client.get("/api/drills").json()["drills"] == before, "nothing half taken in"
     assert client.post("/api/drills/set", json=a_set()).status_code == 422
     assert client.post("/api/drills/set", json=a_set(ONE, schema="other@1")).status_code == 422
+
+
+def png(shade: int) -> str:
+    out = io.BytesIO()
+    Image.new("RGB", (4, 4), (shade, 0, 0)).save(out, "PNG")
+    return base64.b64encode(out.getvalue()).decode()
+
+
+def test_pictures_of_a_key_come_with_an_answer_and_not_before(client: TestClient, store: Store) -> None:
+    more: dict[str, Any] = {"kind": "drain", "many": False, "pictures": [png(1)], "shown": [png(2), png(3)]}
+    assert client.post("/api/drills/set", json=a_set(ONE | more)).json() == 1
+    (row,) = drills.every(store)
+    door = f"/api/drills/{row['id']}/pictures"
+    assert client.get(f"{door}/0").status_code == 200
+    for nth in (1, 2):
+        refused = client.get(f"{door}/{nth}")
+        assert refused.status_code == 409 and refused.json()["code"] == "not-answered"
+    graded = client.post(f"/api/drills/{row['id']}/answer", json={"picked": [1]}).json()
+    assert graded["shown"] == [1, 2]
+    assert client.get(f"{door}/2").content == base64.b64decode(more["shown"][1])
+    assert client.get(f"{door}/3").json()["code"] == "no-picture"
+    told = client.get("/api/drills/set").json()["drills"][0]
+    assert told["pictures"] == more["pictures"] and told["shown"] == more["shown"]
+
+
+def test_an_answer_that_is_given_again_while_the_key_is_fresh_is_graded_and_not_kept(
+    client: TestClient, store: Store
+) -> None:
+    client.post("/api/drills/set", json=a_set(ONE))
+    (row,) = drills.every(store)
+    door = f"/api/drills/{row['id']}/answer"
+    assert client.post(door, json={"picked": [0]}).json()["score"] == 0.0
+    again = client.post(door, json={"picked": [1]}).json()
+    assert again["score"] == 1.0 and again["standing"]["answers"] == 1
+    (kept,) = drills.answers(store)
+    assert kept["score"] == 0.0
+    with store.work() as sql:
+        sql.execute("UPDATE drill_answers SET answered_at = answered_at - INTERVAL 13 MINUTE")
+    assert client.post(door, json={"picked": [1]}).json()["standing"]["answers"] == 2
 
 
 def test_drills_of_a_plan_come_once_their_job_is_done(client: TestClient, store: Store) -> None:

@@ -5,6 +5,7 @@ task, one document.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from types import SimpleNamespace
 from typing import Any, Literal
 
 import pytest
@@ -13,12 +14,16 @@ from tenugui.core.contract import (
     Ask,
     BoardChoice,
     Document,
+    EditAsk,
+    HoleAsk,
+    HoleDoc,
     HollowAsk,
     HollowChoice,
     MarksChoice,
     OwnHollow,
     PoseAsk,
     PoseChoice,
+    SupportsChoice,
     WishAsk,
 )
 from tenugui.core.errors import CoreError
@@ -214,3 +219,39 @@ def test_a_made_up_fold_is_in_chain_and_staleness(blessed: FoldSpec) -> None:
     board = computed(shelf, "blessing", blessed.inputs(base, choices, BlessingAsk(by="a heron")), BlessingBoard)
     taken = blessed.taken(board, 0, BlessingAsk(by="a heron"))
     assert taken.reason == "a heron nods" and taken.choice.wishes == BlessingAsk(by="a heron")  # type: ignore[attr-defined]
+
+
+def test_the_same_set_is_the_one_with_the_same_changes_by_hand() -> None:
+    put = EditAsk(op="add", at=(1.0, 2.0, 3.0))
+    rows = [
+        SimpleNamespace(style="pillars", risk=0.05, edits=[]),
+        SimpleNamespace(style="pillars", risk=0.05, edits=[put]),
+    ]
+    board = SimpleNamespace(choices=rows)
+    spec = next(s for s in FOLDS if s.name == "supports")
+    plain = SupportsChoice(risk=0.05, style="pillars")
+    assert spec.same(plain, board) == 0
+    assert spec.same(plain.model_copy(update={"edits": [put]}), board) == 1, "what was done by hand is not let go"
+    other = EditAsk(op="remove", at=(1.0, 2.0, 3.0))
+    assert spec.same(plain.model_copy(update={"edits": [other]}), board) is None
+    assert spec.same(plain.model_copy(update={"style": "trees"}), board) is None
+
+
+def test_the_same_way_to_hollow_is_the_one_with_the_same_holes() -> None:
+    def row(x: float, own: bool) -> SimpleNamespace:
+        hole = HoleDoc(x_mm=x, y_mm=0, z_mm=0, axis=(1, 0, 0), diameter_mm=2, wall_mm=2)
+        hollow = SimpleNamespace(cavities=[SimpleNamespace(holes=[hole])])
+        return SimpleNamespace(wall_mm=2.0, lattice_mm=None, own=own, hollow=hollow)
+
+    board = SimpleNamespace(choices=[row(0.0, False), row(5.0, True)])
+    spec = next(s for s in FOLDS if s.name == "hollow")
+
+    def choice(x: float, asked: HollowAsk | None) -> HollowChoice:
+        hole = HoleAsk(x_mm=x, y_mm=0, z_mm=0, axis=(1, 0, 0), diameter_mm=2)
+        return HollowChoice(wall=2.0, holes=[hole], wishes=asked)
+
+    own = HollowAsk(own=OwnHollow(wall_mm=2.0))
+    assert spec.same(choice(0.0, None), board) == 0 and spec.same(choice(5.0, None), board) == 1
+    assert spec.same(choice(3.0, None), board) == 0, "holes that the engine places otherwise today"
+    assert spec.same(choice(3.0, own), board) == 1 and spec.same(choice(0.0, own), board) == 0
+    assert spec.same(choice(0.0, None).model_copy(update={"wall": 3.0}), board) is None

@@ -22,6 +22,7 @@ const AblePage = later(() => import("./able/AblePage").then((m) => m.AblePage));
 const ComparePage = later(() => import("./line/ComparePage").then((m) => m.ComparePage));
 const LinePage = later(() => import("./line/LinePage").then((m) => m.LinePage));
 const WordsPage = later(() => import("./words/WordsPage").then((m) => m.WordsPage));
+const PriorsPage = later(() => import("./priors/PriorsPage").then((m) => m.PriorsPage));
 const CraftPage = later(() => import("./craft/CraftPage").then((m) => m.CraftPage));
 const DrillsPage = later(() => import("./drills/DrillsPage").then((m) => m.DrillsPage));
 const FigurePage = later(() => import("./folds/FigurePage").then((m) => m.FigurePage));
@@ -76,6 +77,7 @@ createRoot(root).render(
                   <Route path="/compare" element={<ComparePage />} />
                   <Route path="/craft" element={<CraftPage />} />
                   <Route path="/words" element={<WordsPage />} />
+                  <Route path="/priors" element={<PriorsPage />} />
                   <Route path="/drills" element={<DrillsPage />} />
                   <Route path="/week" element={<WeekPage />} />
                   <Route path="/shelf" element={<ShelfPage />} />

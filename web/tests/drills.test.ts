@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { letterOf, optionOf, pickedWith, saidOf } from "../src/drills/letters";
+import { howHard, letterOf, optionOf, pickedWith, saidOf } from "../src/drills/letters";
 
 describe("options of a drill", () => {
   it("are lettered, and picked by digits", () => {
@@ -20,4 +20,13 @@ describe("options of a drill", () => {
   it("are graded in a word", () => {
     expect([1, 0.7, 0.2, 0].map(saidOf)).toEqual(["Right.", "Nearly.", "In part.", "Not so."]);
   });
+});
+
+it("how hard a question is goes down with the chance of a right answer", () => {
+  expect([0.95, 0.7, 0.5, 0.1].map(howHard)).toEqual([
+    "easy for you",
+    "about your measure",
+    "hard for you",
+    "very hard for you",
+  ]);
 });

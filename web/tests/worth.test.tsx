@@ -19,6 +19,7 @@ const worth = (change: Partial<Worth> = {}): Worth => ({
   loss: 0.5,
   total: 6.5,
   unsure: 1.5,
+  harm: 0.1,
   ...change,
 });
 const widths = (bar: Element) =>

@@ -13,6 +13,7 @@ from ..core.learn import (
     BY_CODE,
     Ability,
     Evidence,
+    Ratio,
     Reading,
     abilities_of,
     calibration_of,
@@ -22,10 +23,12 @@ from ..core.learn import (
     read_ability,
     scatter_of,
 )
+from ..core.learn.minutes import FEW as FEW_STEPS
+from ..core.learn.minutes import Timed, by_kind, minutes_of, times_of
 from ..core.machines import default_height, load_printer
-from ..store import evidence, machines, runs
+from ..store import evidence, machines, minutes, runs
 from ..store.db import Row, Store, StoreError
-from .able_models import AbilityRow, EvidenceAsk, EvidenceRow, MachinePage, TakeAsk
+from .able_models import AbilityRow, EvidenceAsk, EvidenceRow, HandsPage, HandsRow, MachinePage, MinutesRow, TakeAsk
 from .logged import logged_of, real, tales_of
 from .models import Id
 from .state import store_of
@@ -33,7 +36,7 @@ from .workshop_models import Machine
 
 router = APIRouter(prefix="/api/printers", tags=["abilities"])
 CURVE = 41
-SCATTER = "scatter"
+SCATTER, HANDS = "scatter", "hands_times"
 
 
 @router.get("/{number}/able")
@@ -71,10 +74,37 @@ def able(request: Request, number: Id, material_id: Annotated[int | None, Query(
         scatter=scatter_of(logged),
         scatter_set=float(printer["spec"].get(SCATTER, 1.0)),
         scatter_taken_id=taken[SCATTER]["id"] if SCATTER in taken else None,
+        hands=_hands(store, printer, taken),
         causes=[CauseLearntDoc.of(c) for c in causes_of(tales)],
         causes_from=len(tales),
         calibration=CalibrationDoc.of(calibration_of(logged)),
     )
+
+
+SHOWN_STEPS = 12
+
+
+def _timed(store: Store, process: str) -> list[Timed]:
+    return [Timed(row["step"], row["reckoned"], row["took"]) for row in minutes.of_process(store, process)]
+
+
+def _hands(store: Store, printer: Row, taken: dict[str, Row]) -> HandsPage:
+    """How long hands really take in this machine's process."""
+    rows = minutes.of_process(store, printer["process"])
+    steps = [Timed(row["step"], row["reckoned"], row["took"]) for row in rows]
+    whole = minutes_of(steps)
+    return HandsPage(
+        whole=_by_hand("all work by hand", whole),
+        kinds=[_by_hand(kind, ratio) for kind, ratio in by_kind(steps).items()],
+        latest=[MinutesRow(**row) for row in rows[:SHOWN_STEPS]],
+        set_to=float(printer["spec"].get(HANDS, 1.0)),
+        take=times_of(whole) if whole.timed >= FEW_STEPS else None,
+        taken_id=taken[HANDS]["id"] if HANDS in taken else None,
+    )
+
+
+def _by_hand(kind: str, ratio: Ratio) -> HandsRow:
+    return HandsRow(kind=kind, steps=ratio.timed, times=ratio.ratio, low=ratio.low, high=ratio.high)
 
 
 def _reading(ability: Ability, rows: list[Row], now: datetime) -> Reading:
@@ -164,6 +194,11 @@ def _learned(store: Store, printer: Row, what: TakeAsk) -> tuple[str, Any, str]:
             raise StoreError("too-few", "Too few prints of it are logged.", "Log more outcomes first.", 409)
         times = round(min(max(spread.times, 0.4), 4.0), 3)
         return SCATTER, times, f"{spread.failed} of {spread.prints} prints failed; {spread.feared:.1f} were expected"
+    if what.what == HANDS:
+        whole = minutes_of(_timed(store, printer["process"]))
+        if whole.timed < FEW_STEPS:
+            raise StoreError("too-few", "Too few steps by hand were timed.", "Keep what the next ones take.", 409)
+        return HANDS, times_of(whole), f"{whole.timed} steps by hand took {whole.ratio:.2f} times what was reckoned"
     ability = ability_by(what.what)
     if ability.field is None or ability.process not in (printer["process"], "both"):
         raise StoreError("nothing-to-take", "No fold asks for this yet.", "It is kept, and shown.", 409)

@@ -53,6 +53,40 @@ class AbilityRow(BaseModel):
     curve: list[tuple[float, float]]
 
 
+class HandsRow(BaseModel):
+    """A kind of work by hand: how many steps were timed, and real over reckoned minutes with 95 % on both sides."""
+
+    kind: str
+    steps: int
+    times: float
+    low: float
+    high: float
+
+
+class MinutesRow(BaseModel):
+    """A step that was timed."""
+
+    id: int
+    plan_id: int | None
+    step: str
+    reckoned: float
+    took: float
+    noted_at: datetime
+
+
+class HandsPage(BaseModel):
+    """How long hands really take in this process: all steps, each kind of work, the latest steps; `set_to` what plans
+    count with, `take` what they would, None where too few were timed.
+    """
+
+    whole: HandsRow
+    kinds: list[HandsRow]
+    latest: list[MinutesRow]
+    set_to: float
+    take: float | None
+    taken_id: int | None
+
+
 class MachinePage(BaseModel):
     """A machine in a material: what it can do, how long it takes, what comes true, and how well it was told."""
 
@@ -66,6 +100,7 @@ class MachinePage(BaseModel):
     scatter: Scatter | None
     scatter_set: float
     scatter_taken_id: int | None
+    hands: HandsPage
     causes: list[CauseLearntDoc]
     causes_from: int
     calibration: CalibrationDoc
@@ -84,7 +119,7 @@ class EvidenceAsk(BaseModel):
 
 
 class TakeAsk(BaseModel):
-    """Take a learned value over: of a capability by its code, or `scatter`."""
+    """Take a learned value over: of a capability by its code, `scatter`, or `hands_times`."""
 
     material_id: int = Field(ge=1, le=2**32 - 1)
     what: str = Field(max_length=16)

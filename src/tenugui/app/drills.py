@@ -6,7 +6,8 @@ from __future__ import annotations
 
 import hashlib
 import io
-from datetime import datetime
+from collections.abc import Sequence
+from datetime import datetime, timedelta
 
 import orjson
 from fastapi import APIRouter, Request, Response
@@ -22,6 +23,7 @@ from ..core.drills import (
     Failure,
     Rated,
     Tried,
+    chance,
     graded,
     lost_drill,
     next_round,
@@ -29,7 +31,7 @@ from ..core.drills import (
     rated,
 )
 from ..core.drills import rests_until as rests
-from ..core.drills.due import RIGHT
+from ..core.drills.due import RESTS_H, RIGHT
 from ..core.learn import BY_CUE
 from ..core.plan import kept
 from ..core.plan.frozen import layers_in
@@ -58,6 +60,8 @@ from .state import store_of
 router = APIRouter(prefix="/api/drills", tags=["drills"])
 LAWS, LOG, LAWS_EACH = "laws", "your log", 8
 """Where drills without a figure come from, and how many of the laws there are of each kind."""
+FRESH = timedelta(hours=RESTS_H[0])
+"""So long a key is fresh in mind."""
 MOST_RATED = 400
 """Ratings are of so many answers, the latest."""
 
@@ -74,7 +78,9 @@ def _with_laws(store: Store) -> list[Row]:
             return sha
 
         made = [drill_of(drill, put) for drill in plain_drills(1, LAWS_EACH)]
-        drills.keep(store, [_new(one, [pictures[sha] for sha in one.question.pictures], LAWS) for one in made])
+        drills.keep(
+            store, [_new(one, [pictures[sha] for sha in one.question.pictures], [], source=LAWS) for one in made]
+        )
         rows = drills.every(store)
     return rows
 
@@ -105,7 +111,7 @@ def _with_log(store: Store) -> None:
         if row["result"] in ("part lost", "print lost") and row["cause"] and not row["simulated"]
     ]
     made = [drill for row in lost[-MOST_FAILURES:] if (drill := lost_drill(_failure(store, row))) is not None]
-    drills.replace(store, LOG, [_new(drill_of(drill, lambda data: ""), [], LOG) for drill in made])
+    drills.replace(store, LOG, [_new(drill_of(drill, lambda data: ""), [], [], source=LOG) for drill in made])
 
 
 def _named(source: str) -> str:
@@ -113,7 +119,10 @@ def _named(source: str) -> str:
     return f"'{source}'" if source in (LAWS, LOG) else source
 
 
-def _new(one: DrillDoc, pictures: list[bytes], source: str, plan_id: int | None = None) -> drills.NewDrill:
+def _new(
+    one: DrillDoc, pictures: Sequence[bytes], shown: Sequence[bytes], *, source: str, plan_id: int | None = None
+) -> drills.NewDrill:
+    """A drill to keep: pictures of its question, then those that show its key."""
     question = one.question.model_dump(exclude={"pictures"}) | {"pictures": len(pictures)}
     code = hashlib.sha256(orjson.dumps([question["text"], question["options"], one.key.model_dump()]))
     for picture in pictures:
@@ -123,7 +132,7 @@ def _new(one: DrillDoc, pictures: list[bytes], source: str, plan_id: int | None 
         kind=one.question.kind,
         question=question,
         key=one.key.model_dump(),
-        pictures=pictures,
+        pictures=[*pictures, *shown],
         hard=one.hard,
         source=source,
         plan_id=plan_id,
@@ -201,7 +210,14 @@ def make(request: Request, number: Id) -> DrillsMade:
     made = kept(StoreShelf(store), "drills", given, DrillsDoc)
     new = [] if made is None else made.drills
     pictured = [
-        _new(one, [blobs.get(store, sha) for sha in one.question.pictures], _named(name), number) for one in new
+        _new(
+            one,
+            [blobs.get(store, sha) for sha in one.question.pictures],
+            [blobs.get(store, sha) for sha in one.shown],
+            source=_named(name),
+            plan_id=number,
+        )
+        for one in new
     ]
     drills.keep(store, pictured)
     return DrillsMade(job_id=None, drills=len(new))
@@ -214,32 +230,46 @@ def round_of(request: Request) -> list[DrillShown]:
     _with_log(store)
     rows, answers = _with_laws(store), drills.answers(store)
     after = _rated(rows, answers)
-    answered = {a["drill_id"] for a in answers}
+    tried = _tried(rows, answers, after)
+    by_number = {one.drill: one for one in tried}
     return [
-        _shown(drills.one(store, number), number in answered)
-        for number in next_round(_tried(rows, answers, after), after.skills, datetime.now())
+        _shown(drills.one(store, number), by_number[number], after)
+        for number in next_round(tried, after.skills, datetime.now())
     ]
 
 
-def _shown(row: Row, again: bool) -> DrillShown:
-    return DrillShown(id=row["id"], source=row["source"], again=again, **row["question"])
+def _shown(row: Row, tried: Tried, after: Rated) -> DrillShown:
+    skill = after.skills.get(KINDS[tried.kind].skill, NOBODY)
+    return DrillShown(
+        id=row["id"],
+        source=row["source"],
+        again=tried.last is not None,
+        chance=chance(skill, tried.hard),
+        **row["question"],
+    )
 
 
 @router.get("/{number}/pictures/{nth}", response_class=Response)
 def picture(request: Request, number: Id, nth: int) -> Response:
-    """A picture of a question."""
-    png = drills.picture(store_of(request), number, nth)
+    """A picture of a question, or, once that was answered, of its key."""
+    store = store_of(request)
+    asked = drills.one(store, number)["question"]["pictures"]
+    if asked <= nth < drills.pictures(store, number) and drills.answered_last(store, number) is None:
+        raise StoreError("not-answered", "This picture belongs to the answer.", "Answer the question first.", 409)
+    png = drills.picture(store, number, nth)
     return Response(png, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
 
 
 @router.post("/{number}/answer")
 def answer(request: Request, number: Id, said: DrillAnswer) -> DrillGraded:
-    """Grade an answer, and tell the key."""
+    """Grade an answer, and tell the key; one that is given again while the key is fresh is graded, and not kept."""
     store = store_of(request)
     row = drills.one(store, number)
     key = KeyDoc.model_validate(row["answer_key"])
     score = graded(key.key(), Answer(said.picked, said.number), len(row["question"]["options"]))
-    drills.answer(store, number, said.model_dump(), score, datetime.now())
+    now, last = datetime.now(), drills.answered_last(store, number)
+    if last is None or now >= last + FRESH:
+        drills.answer(store, number, said.model_dump(), score, now)
     rows, answers = drills.every(store), drills.answers(store)
     return DrillGraded(
         score=score,
@@ -247,6 +277,7 @@ def answer(request: Request, number: Id, said: DrillAnswer) -> DrillGraded:
         number=key.number,
         reasons=key.reasons,
         told=key.told,
+        shown=list(range(row["question"]["pictures"], drills.pictures(store, number))),
         standing=_skill(KINDS[row["kind"]].skill, _rated(rows, answers), answers),
     )
 
@@ -262,11 +293,12 @@ def as_set(request: Request) -> Response:
     for number in numbers:
         row = drills.one(store, number)
         q = row["question"]
-        pictures = [drills.picture(store, number, nth) for nth in range(q["pictures"])]
+        every = [drills.picture(store, number, nth) for nth in range(drills.pictures(store, number))]
         told.append(
             DrillInSet.model_construct(
                 **{k: q[k] for k in ("kind", "text", "options", "many", "unit", "a_picture_each")},
-                pictures=pictures,
+                pictures=every[: q["pictures"]],
+                shown=every[q["pictures"] :],
                 key=KeyDoc.model_validate(row["answer_key"]),
                 hard=row["hard"],
             )
@@ -295,7 +327,12 @@ def take_set(request: Request, asked: DrillSet) -> int:
             a_picture_each=one.a_picture_each,
         )
         new.append(
-            _new(DrillDoc(question=question, key=one.key, hard=one.hard), list(one.pictures), _named(asked.name))
+            _new(
+                DrillDoc(question=question, key=one.key, hard=one.hard),
+                one.pictures,
+                one.shown,
+                source=_named(asked.name),
+            )
         )
     return drills.keep(store_of(request), new)
 
@@ -316,7 +353,7 @@ def _check(k: int, one: DrillInSet) -> None:
         wrong = "its key has not one line for every option"
     elif one.a_picture_each and len(one.pictures) != options:
         wrong = "it has not one picture for every option"
-    for png in one.pictures:
+    for png in (*one.pictures, *one.shown):
         try:
             if len(png) > MOST_PICTURE or Image.open(io.BytesIO(png)).format != "PNG":
                 wrong = wrong or "a picture of it is no PNG, or too large"

@@ -13,7 +13,9 @@ MOST_IN_A_SET, MOST_PICTURE = 200, 1_000_000
 
 
 class DrillShown(BaseModel):
-    """A question: how many pictures it has, the text of each lettered option; nothing of its key."""
+    """A question: how many pictures it has, the text of each lettered option; nothing of its key. `chance`: how often
+    somebody who stands as you do gets one so hard right.
+    """
 
     id: int
     kind: str
@@ -26,6 +28,7 @@ class DrillShown(BaseModel):
     a_picture_each: bool
     source: str
     again: bool
+    chance: float
 
 
 class DrillAnswer(BaseModel):
@@ -46,13 +49,14 @@ class SkillRow(BaseModel):
 
 
 class DrillGraded(BaseModel):
-    """How right an answer was, what is right and why, and how the skill stands after it."""
+    """How right an answer was, what is right and why, pictures of it by number, and how the skill stands after it."""
 
     score: float
     right: list[int]
     number: float | None
     reasons: list[str]
     told: str
+    shown: list[int]
     standing: SkillRow
 
 
@@ -99,6 +103,7 @@ class DrillInSet(BaseModel):
     unit: Annotated[str, Field(max_length=10)] | None
     a_picture_each: bool
     pictures: list[Annotated[Base64Bytes, Field(max_length=2 * MOST_PICTURE)]] = Field(max_length=12)
+    shown: list[Annotated[Base64Bytes, Field(max_length=2 * MOST_PICTURE)]] = Field(default_factory=list, max_length=12)
     key: KeyDoc
     hard: Annotated[float, Field(ge=-5, le=5)]
 

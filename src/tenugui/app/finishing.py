@@ -8,21 +8,25 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Request
 from pydantic import BaseModel, Field
 
-from ..core.contract import HeldDoc, ProofBoard
-from ..core.contract.finish import FinishDoc, MendOrPrintDoc, finish_document
-from ..core.finish import Failed, mend_or_print, steps_of
+from ..core.contract import HeldDoc, ProofBoard, SizeChoice
+from ..core.contract.finish import FinishDoc, MendOrPrintDoc, OffPlateDoc, finish_document
+from ..core.finish import Failed, in_step, mend_or_print, steps_of
 from ..core.plan import kept
 from ..core.plan.given import ProofGiven
 from ..core.plan.off_plate import off_plate
 from ..core.worth import rates_of
-from ..store import runs, timers
-from ..store.db import StoreError
+from ..store import minutes, plans, runs, timers
+from ..store.db import Store, StoreError
 from ..work.folds import Standing
 from ..work.shelf import StoreShelf
 from .models import Id
 from .state import store_of
 
 router = APIRouter(prefix="/api", tags=["finishing"])
+
+
+MOST_ON_A_TRAY = 40
+NOBODY: list[Id] = []
 
 
 class TimerAsk(BaseModel):
@@ -44,19 +48,45 @@ class Timer(BaseModel):
     left_s: float
 
 
-@router.get("/plans/{number}/finish")
-def finish(
-    request: Request, number: Id, school: Annotated[Literal["before", "after"], Query()] = "before"
-) -> FinishDoc:
-    """What is done with a proved plan's print off the plate, were it begun now."""
-    shelf = StoreShelf(store_of(request))
-    given = Standing.of(shelf.store, number).given("proof").to(ProofGiven)
+def _work(store: Store, number: int) -> OffPlateDoc:
+    """What a proved plan says of its work.
+
+    Raises:
+        StoreError: `not-computed`.
+    """
+    shelf = StoreShelf(store)
+    given = Standing.of(store, number).given("proof").to(ProofGiven)
     board, held = kept(shelf, "proof", given, ProofBoard), kept(shelf, "held", given, HeldDoc)
     if board is None or held is None:
         what = "The plan as it stands has not been proved."
         raise StoreError("not-computed", what, "Open the fold Proof first.", 409)
-    work = off_plate(given, board, held).work
-    return finish_document(steps_of(work, school), school, datetime.now().replace(second=0, microsecond=0), None)
+    return off_plate(given, board, held)
+
+
+@router.get("/plans/{number}/finish")
+def finish(
+    request: Request,
+    number: Id,
+    school: Annotated[Literal["before", "after"], Query()] = "before",
+    beside: Annotated[list[Id], Query(max_length=MOST_ON_A_TRAY, alias="with")] = NOBODY,
+) -> FinishDoc:
+    """What is done with a proved plan's print off the plate, were it begun now; `with` others on one tray, in step."""
+    store, begin = store_of(request), datetime.now().replace(second=0, microsecond=0)
+    work = _work(store, number)
+    others = [one for one in dict.fromkeys(beside) if one != number]
+    if not others:
+        return finish_document(steps_of(work.work, school), school, begin, None)
+    tray = [(number, work), *((one, _work(store, one)) for one in others)]
+    if len({one.process for _, one in tray}) > 1:
+        what = "Resin and filament are not finished on one tray."
+        raise StoreError("two-processes", what, "Take those of one process together.", 409)
+    named = [(_called(store, one), steps_of(doc.work, school)) for one, doc in tray]
+    return finish_document(in_step(named), school, begin, None)
+
+
+def _called(store: Store, number: int) -> str:
+    plan = plans.one(store, number)
+    return f"{plan['figure_name']}, plan {plan['number']}"
 
 
 class WaysOut(BaseModel):
@@ -105,6 +135,42 @@ def ways(request: Request, number: Id) -> WaysOut:
 def choose_way(request: Request, number: Id, asked: WayChosen) -> None:
     """Keep how it is made good: what was mended counts as made in orders."""
     runs.mend(store_of(request), number, asked.way)
+
+
+class TookAsk(BaseModel):
+    """A step by hand, in which school, and the minutes that it took."""
+
+    step: str = Field(min_length=1, max_length=60)
+    school: Literal["before", "after"] = "before"
+    minutes: float = Field(gt=0, le=1440)
+
+
+class Took(BaseModel):
+    """What was kept: its number, and the minutes that the plan gave it."""
+
+    id: int
+    planned: float
+
+
+@router.post("/plans/{number}/minutes")
+def took(request: Request, number: Id, asked: TookAsk) -> Took:
+    """Keep how long a step by hand took: from a few of these plans learn how long hands take."""
+    store = store_of(request)
+    work = _work(store, number)
+    step = next((s for s in steps_of(work.work, asked.school) if s.name == asked.step and s.hands), None)
+    if step is None:
+        raise StoreError("no-step", "This plan has no such step by hand.", "Look at its steps as they stand.", 409)
+    size = Standing.of(store, number).choice(SizeChoice)
+    assert size is not None  # what is proved has a size
+    reckoned = step.minutes / work.times
+    kept_as = minutes.keep(store, number, size.printer_id, step.name, reckoned=reckoned, took=asked.minutes)
+    return Took(id=kept_as, planned=step.minutes)
+
+
+@router.delete("/minutes/{number}")
+def forget(request: Request, number: Id) -> None:
+    """Take kept minutes back."""
+    minutes.forget(store_of(request), number)
 
 
 @router.get("/timers")

@@ -38,7 +38,9 @@ from . import (
     reference,
     series,
     settings,
+    versions,
     week,
+    why,
     workshop,
 )
 from .guard import Guard
@@ -105,6 +107,8 @@ def make_app(
         week.router,
         drills.router,
         line.router,
+        why.router,
+        versions.router,
         best.router,
         workshop.router,
         reference.router,

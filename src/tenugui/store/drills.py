@@ -97,6 +97,21 @@ def one(store: Store, number: int) -> Row:
     return row | {"question": orjson.loads(row["question"]), "answer_key": orjson.loads(row["answer_key"])}
 
 
+def pictures(store: Store, number: int) -> int:
+    """How many pictures a drill has, of its question and of its key."""
+    with store.work() as sql:
+        sql.execute("SELECT COUNT(*) AS n FROM drill_pictures WHERE drill_id = %s", (number,))
+        return int((sql.fetchone() or {"n": 0})["n"])
+
+
+def answered_last(store: Store, number: int) -> datetime | None:
+    """When a drill was answered last, where it was."""
+    with store.work() as sql:
+        sql.execute("SELECT MAX(answered_at) AS at FROM drill_answers WHERE drill_id = %s", (number,))
+        row = sql.fetchone()
+    return row["at"] if row else None
+
+
 def picture(store: Store, number: int, nth: int) -> bytes:
     """A picture (PNG) of a drill.
 

@@ -165,6 +165,18 @@ def proved(store: Store, most: int = 100) -> list[Row]:
         return list(sql.fetchall())
 
 
+def newest_of_each(store: Store, most: int = 1000) -> list[Row]:
+    """The newest plan of each figure at hand of which something is decided: id, number, figure and its name."""
+    with store.work() as sql:
+        sql.execute(
+            "SELECT p.id, p.number, p.figure_id, f.name AS figure_name FROM plans p JOIN figures f"
+            " ON f.id = p.figure_id WHERE f.put_away_at IS NULL AND p.id IN (SELECT MAX(id) FROM plans"
+            " WHERE head_id IS NOT NULL GROUP BY figure_id) ORDER BY p.id DESC LIMIT %s",
+            (most,),
+        )
+        return list(sql.fetchall())
+
+
 def newest_proved(store: Store, figure_id: int) -> int | None:
     """The newest plan of a figure whose proof was accepted; None where there is none."""
     with store.work() as sql:

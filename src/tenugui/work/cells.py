@@ -10,7 +10,7 @@ from ..core.plan.given import Given
 from ..core.plan.tasks import within
 from ..store import plans
 from ..store.db import StoreError
-from .chores import CHORES, Done, board_of, chore
+from .chores import Done, board_of, chore
 from .folds import Standing, evidence_of, stored
 from .shelf import StoreShelf
 
@@ -75,6 +75,3 @@ def _take(
         reason=f"For a cell of a series: {taken.reason}",
         expected=standing.head,
     )
-
-
-__all__ = ["CHORES", "CellGiven", "cell"]

@@ -23,7 +23,7 @@ from ..core.plan.given import Given, MarkGiven, MeshGiven
 from ..store import figures, jobs
 from ..store.db import Row, Store, StoreError, address_from_environment
 from ..store.room import shortage
-from .cells import CHORES
+from .deeds import CHORES
 from .folds import want
 from .rest import REST_SECONDS, rested
 from .shelf import StoreShelf

@@ -8,6 +8,7 @@ import { Trouble } from "../shell/Trouble";
 import { Pick } from "../ui/Pick";
 import { Ability } from "./Ability";
 import { Calibration } from "./Calibration";
+import { Hands } from "./Hands";
 
 /** What one machine can do in one material: the most personal knowledge that there is. */
 export function AblePage() {
@@ -68,6 +69,7 @@ function Machine({ page, onMaterial }: { page: MachinePage; onMaterial: (id: str
         </ul>
         <div className="min-w-80 flex-1">
           <Scatter page={page} />
+          <Hands page={page} />
           <Causes page={page} />
           <Calibration read={page.calibration} />
         </div>

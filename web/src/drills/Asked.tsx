@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useAnswer, type Drill, type Graded } from "./api";
-import { letterOf, optionOf, pickedWith, saidOf } from "./letters";
+import { howHard, letterOf, optionOf, pickedWith, saidOf } from "./letters";
 
 interface Props {
   drill: Drill;
@@ -41,7 +41,7 @@ export function Asked({ drill, at, last, onNext }: Props) {
   return (
     <section aria-label="The question" className="space-y-3">
       <p className="text-[12.5px] text-faded">
-        {at} · {drill.skill}
+        {at} · {drill.skill} · {howHard(drill.chance)}
         {drill.again && " · again"}
         {drill.source !== "laws" && ` · ${drill.source}`}
       </p>
@@ -128,6 +128,13 @@ function Options({ drill, picked, graded, onPick }: OptionsProps) {
             </button>
             {graded && (
               <span className={`text-[13.5px] ${right ? "text-indigo" : "text-faded"}`}>
+                {graded.shown.length === drill.options.length && (
+                  <img
+                    src={srcOf(drill, graded.shown[k])}
+                    alt={`What it comes to at ${letterOf(k)}`}
+                    className="my-1 block h-36 border border-thread bg-paper"
+                  />
+                )}
                 {right ? "✓ right. " : picked.includes(k) ? "✗ " : ""}
                 <span className={drill.a_picture_each ? "block max-w-[250px]" : ""}>
                   {graded.reasons.at(k) ?? ""}

@@ -14,3 +14,13 @@ export const pickedWith = (picked: readonly number[], k: number, many: boolean):
 /** In words, how right an answer was. */
 export const saidOf = (score: number) =>
   score >= 0.999 ? "Right." : score >= 0.5 ? "Nearly." : score > 0 ? "In part." : "Not so.";
+
+/** In words, how hard a question is to whoever gets such a one right with this chance. */
+export const howHard = (chance: number) =>
+  chance >= 0.85
+    ? "easy for you"
+    : chance >= 0.6
+      ? "about your measure"
+      : chance >= 0.4
+        ? "hard for you"
+        : "very hard for you";

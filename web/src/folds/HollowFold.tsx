@@ -18,6 +18,7 @@ import { useHeld } from "./hollow/useHeld";
 import { useJudged } from "./hollow/useJudged";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
+import { Why } from "./Why";
 
 type Asked = Schemas["OwnHollow"];
 
@@ -35,7 +36,8 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
   const held = foldOf(plan, "hollow");
   const [asked, setAsked] = useState<Asked | null>(held.asked?.own ?? null);
   const [plugs, setPlugs] = useState(!!held.asked?.plugs);
-  const board = useHollow(plan, true, JSON.stringify({ own: asked }));
+  const wishes = JSON.stringify({ own: asked });
+  const board = useHollow(plan, true, wishes);
   const { take, busy } = useTake(plan, "hollow", board.key, settled, {
     fold: "hollow",
     own: asked,
@@ -235,6 +237,14 @@ function Hollowing({ plan, intake, show, option, onOption, onLayer, settled }: F
               print beside it
             </label>
           )}
+          <Why
+            plan={plan}
+            fold="hollow"
+            wishes={wishes}
+            board={board.document ? board.key : null}
+            shown={shown}
+            names={data.choices.map((r) => nameOf(r, data.shell))}
+          />
           <Deciding
             said={
               edited ? (

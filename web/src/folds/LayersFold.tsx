@@ -17,6 +17,7 @@ import { Profiles } from "./layers/Profiles";
 import { useClose } from "./layers/useClose";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
+import { Why } from "./Why";
 
 /** Steps on a slope of this figure, drawn to one scale for all heights. */
 function Steps({ row, coarsest }: { row: LayersRow; coarsest: number }) {
@@ -248,6 +249,13 @@ export function LayersFold({ plan, show, option, onOption, settled }: FoldProps)
             height={row.height.layer_height_mm}
           />
           <ByLog plan={plan} seconds={row.height.time_s} />
+          <Why
+            plan={plan}
+            fold="layers"
+            board={board.document ? board.key : null}
+            shown={shown}
+            names={data.choices.map((c) => heightsOf(c))}
+          />
           <Deciding
             said={
               <>

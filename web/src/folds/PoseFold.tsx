@@ -19,6 +19,7 @@ import { Elsewhere } from "./size/Elsewhere";
 import { framesOf } from "./size/stood";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
+import { Why } from "./Why";
 
 interface Wishes {
   wish: Wish;
@@ -63,7 +64,8 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
   const [wish, setWish] = useState<Wish>(asked.wish);
   const { hold, map, beside: askedBeside, put } = usePoseAddress();
   const { setDye } = useView();
-  const board = usePoses(plan, true, JSON.stringify(asked));
+  const wishes = JSON.stringify(asked);
+  const board = usePoses(plan, true, wishes);
   const { take, busy } = useTake(plan, "pose", board.key, settled, {
     fold: "pose",
     wish: fully(asked.wish),
@@ -209,6 +211,16 @@ function Posing({ plan, intake, show, option, onOption, settled }: FoldProps) {
           beside={other ? askedBeside : null}
           onShown={walk}
           onBeside={(i) => put({ beside: i == null ? null : String(i) })}
+        />
+      )}
+      {data && !map && (
+        <Why
+          plan={plan}
+          fold="pose"
+          wishes={wishes}
+          board={board.document ? board.key : null}
+          shown={shown}
+          names={data.candidates.map(name)}
         />
       )}
       {data && (

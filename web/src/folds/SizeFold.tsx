@@ -20,6 +20,7 @@ import { useView } from "../shell/view";
 import type { Foot, Item, ItemOf, Section, Turn } from "../stage/scene";
 import { useStage } from "./board";
 import { Deciding, Heading } from "./Heading";
+import { Earlier } from "./size/Earlier";
 import { Fields, type Marks, type Measured } from "./size/Fields";
 import { KitBand } from "./size/KitBand";
 import { Machines, Room, SLACK } from "./size/Machines";
@@ -202,6 +203,7 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
       {plan.thinned && (
         <ThinnerCopy thinned={plan.thinned} factor={factor} layer={room?.layer_mm} />
       )}
+      {plan.head == null && <Earlier plan={plan} />}
       {plan.kit_id != null && <KitBand kit={plan.kit_id} figure={plan.figure_id} />}
       <div className="flex flex-wrap gap-x-6 gap-y-3">
         <div className="min-w-[320px] flex-1 space-y-2.5">

@@ -21,6 +21,7 @@ import { TwoSets } from "./supports/TwoSets";
 import { marginsOf } from "./supports/margins";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
+import { Why } from "./Why";
 
 /** The figure is cut so far above a tip that is looked at, so that what it holds is seen. */
 const SEEN_MM = 3;
@@ -146,7 +147,8 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
     return withMore(before, held.choice, search.get("put")) ?? before;
   });
   const [mayBreak, setMayBreak] = useState(!!held.asked?.may_break);
-  const board = useSupports(plan, true, JSON.stringify({ own: asked }));
+  const wishes = JSON.stringify({ own: asked });
+  const board = useSupports(plan, true, wishes);
   const { take, busy } = useTake(plan, "supports", board.key, settled, {
     fold: "supports",
     own: asked,
@@ -273,6 +275,14 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
               />
             </>
           )}
+          <Why
+            plan={plan}
+            fold="supports"
+            wishes={wishes}
+            board={board.document ? board.key : null}
+            shown={shown}
+            names={data.choices.map((c, i) => nameOf(c, i))}
+          />
           <Deciding
             said={
               <>

@@ -10,6 +10,7 @@ import { useBoardKeys, useStage, useTake } from "./board";
 import { Deciding, Heading, NotYet, RowName, Take } from "./Heading";
 import { foldOf, takenOf, type FoldProps } from "./types";
 import { Waiting } from "./Waiting";
+import { Why } from "./Why";
 import { Own } from "./walls/Own";
 
 type Asked = Schemas["OwnWalls"];
@@ -86,7 +87,8 @@ export function WallsFold(props: FoldProps) {
 function Walling({ plan, show, option, onOption, settled }: FoldProps) {
   const held = foldOf(plan, "walls");
   const [asked, setAsked] = useState<Asked | null>(held.asked?.own ?? null);
-  const board = useWalls(plan, true, JSON.stringify({ own: asked }));
+  const wishes = JSON.stringify({ own: asked });
+  const board = useWalls(plan, true, wishes);
   const { take, busy } = useTake(plan, "walls", board.key, settled, { fold: "walls", own: asked });
   const data = board.document ?? board.old;
   const taken = takenOf(held);
@@ -150,6 +152,14 @@ function Walling({ plan, show, option, onOption, settled }: FoldProps) {
               setAsked(own);
               onOption(data.choices.some((r) => r.own) ? count - 1 : count);
             }}
+          />
+          <Why
+            plan={plan}
+            fold="walls"
+            wishes={wishes}
+            board={board.document ? board.key : null}
+            shown={shown}
+            names={data.choices.map((r) => r.name)}
           />
           <Deciding
             said={

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState, type ReactNode } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useParams } from "react-router";
 import { api, need, problemOf, type Schemas } from "../api/client";
@@ -9,7 +9,8 @@ import { useAddress } from "../shell/address";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { Choice } from "../ui/Choice";
-import { leftOf, useTimers } from "./timers";
+import { Tray, trayOf } from "./Tray";
+import { leftOf, minutesOf, useTimers } from "./timers";
 
 type Doc = Schemas["FinishDoc"];
 type Step = Schemas["FinishStepDoc"];
@@ -25,13 +26,14 @@ export function OffPage() {
   const number = Number(id);
   const { search, put } = useAddress();
   const school: School = search.get("school") === "after" ? "after" : "before";
+  const tray = trayOf(search.get("with"));
   const plan = usePlan(number).data;
   const held = useQuery({
-    queryKey: ["finish", number, school],
+    queryKey: ["finish", number, school, ...tray],
     queryFn: () =>
       need(
         api.GET("/api/plans/{number}/finish", {
-          params: { path: { number }, query: { school } },
+          params: { path: { number }, query: { school, with: tray } },
         }),
       ),
     retry: false,
@@ -55,7 +57,13 @@ export function OffPage() {
         onAt={(k) => put({ step: k })}
         school={school}
         onSchool={(s) => put({ school: s })}
-      />
+      >
+        <Tray
+          plan={plan.id}
+          tray={tray}
+          onTray={(others) => put({ with: others.join("-") || null, step: null })}
+        />
+      </Steps>
     </>
   );
 }
@@ -71,9 +79,10 @@ interface Props {
   onAt: (step: number) => void;
   school: School;
   onSchool: (school: School) => void;
+  children: ReactNode;
 }
 
-function Steps({ doc, plan, at, onAt, school, onSchool }: Props) {
+function Steps({ doc, plan, at, onAt, school, onSchool, children }: Props) {
   const step = doc.steps[at];
   const last = doc.steps.length - 1;
   useHotkeys("n, arrowright", () => onAt(Math.min(last, at + 1)), [at, last]);
@@ -90,6 +99,7 @@ function Steps({ doc, plan, at, onAt, school, onSchool }: Props) {
         </span>
         {wet && <Choice label="School" value={school} options={SCHOOLS} onValue={onSchool} small />}
       </div>
+      {children}
       <Afternoon doc={doc} at={at} onAt={onAt} />
       <div className="mt-4 flex flex-wrap items-start gap-x-10 gap-y-5">
         <section aria-label="This step" className="min-w-80 flex-[2]">
@@ -102,6 +112,13 @@ function Steps({ doc, plan, at, onAt, school, onSchool }: Props) {
             {step.amount && `, ${step.amount}`}
           </p>
           {step.with && <p className="text-[19px] text-faded">{step.with}</p>}
+          {(step.parts ?? []).length > 0 && (
+            <ul aria-label="Of each figure" className="mt-1 text-[17px]">
+              {step.parts?.map((part) => (
+                <li key={part}>{part}</li>
+              ))}
+            </ul>
+          )}
           {step.caution && (
             <p
               role="note"
@@ -112,6 +129,7 @@ function Steps({ doc, plan, at, onAt, school, onSchool }: Props) {
           )}
           <div className="mt-4 flex flex-wrap items-center gap-3 [&_button]:min-h-14 [&_button]:px-6 [&_button]:text-[18px]">
             <TimerOf plan={plan} step={step} />
+            {step.hands && <TookIt key={step.name} plan={plan} step={step} school={school} />}
             <button
               type="button"
               className="quiet"
@@ -207,5 +225,46 @@ function TimerOf({ plan, step }: { plan: number; step: Step }) {
         </span>
       )}
     </>
+  );
+}
+
+/** How long a step by hand really took: kept, so that plans learn how long hands take. */
+function TookIt({ plan, step, school }: { plan: number; step: Step; school: School }) {
+  const mine = useTimers().find((t) => t.plan_id === plan && t.step === step.name);
+  const [said, setSaid] = useState<string | null>(null);
+  const passed = mine ? minutesOf(mine) : null;
+  const text = said ?? (passed == null ? "" : passed.toFixed(passed < 10 ? 1 : 0));
+  const minutes = Number(text.replace(",", "."));
+  const keep = useDeed(
+    "able",
+    () =>
+      need(
+        api.POST("/api/plans/{number}/minutes", {
+          params: { path: { number: plan } },
+          body: { step: step.name, school, minutes },
+        }),
+      ),
+    `Kept: ${text} minutes, where ${spoken(step.minutes)} were reckoned.`,
+  );
+  return (
+    <label className="flex items-center gap-2 text-[16px]">
+      it took
+      <input
+        className="field w-20"
+        inputMode="decimal"
+        aria-label={`Minutes that it took: ${step.name}`}
+        value={text}
+        onChange={(e) => setSaid(e.target.value)}
+      />
+      min
+      <button
+        type="button"
+        className="quiet"
+        disabled={!(minutes > 0) || keep.isPending}
+        onClick={() => keep.mutate(undefined)}
+      >
+        Keep
+      </button>
+    </label>
   );
 }

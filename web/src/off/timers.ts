@@ -38,3 +38,7 @@ export function leftOf({ left_s }: Pick<Timer, "left_s">): string {
       : `${Math.floor(seconds / 60)}:${two(seconds % 60)}`;
   return left_s > 0 ? said : `rang ${said} ago`;
 }
+
+/** Minutes since a timer was started, by the server's clock. */
+export const minutesOf = ({ started_at, ends_at, left_s }: Timer): number =>
+  ((Date.parse(ends_at) - Date.parse(started_at)) / 1000 - left_s) / 60;

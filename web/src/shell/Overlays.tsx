@@ -144,6 +144,7 @@ export function Palette() {
               item(`Dye the figure: ${d === "plain" ? "relief" : d}`, () => setDye(d)),
             )}
             {item("The craft in ten pages, to read or print", () => go("/craft"))}
+            {item("Priors: all that is assumed", () => go("/priors"))}
             {item("Words: what is meant by it", () => go("/words"))}
             {item("The first hour, step by step", () => go("/?hour=1"))}
             {item("Show the keys", () => setKeys(true))}

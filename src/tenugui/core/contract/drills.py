@@ -39,11 +39,12 @@ class KeyDoc(Document):
 
 
 class DrillDoc(Document):
-    """A drill, and how hard it is before anybody tried, in logits."""
+    """A drill, how hard it is before anybody tried, in logits, and pictures that show its key."""
 
     question: QuestionDoc
     key: KeyDoc
     hard: float
+    shown: list[Sha] = Field(default_factory=list)
 
 
 class DrillsDoc(Document):
@@ -66,6 +67,7 @@ def drill_of(drill: Drill, put: Callable[[bytes], str]) -> DrillDoc:
             unit=q.unit,
             a_picture_each=q.a_picture_each,
         ),
-        key=KeyDoc(**vars(drill.key)),
+        key=KeyDoc(**{name: value for name, value in vars(drill.key).items() if name != "pictures"}),
         hard=drill.hard,
+        shown=[put(data) for data in drill.key.pictures],
     )

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Literal
 
 from pydantic import Field
 
-from ..finish import Finishing, Step, Way, ends_by
+from ..finish import Finishing, Step, TrayStep, Way, ends_by
 from .base import Document
 from .week import Minute
 
 
 class OffPlateDoc(Document):
     """What a plan says of its work off the plate: (side, tips, minutes) of each group of supports in their order; mm²
-    that supports touch; minutes by hand in all; machine hours and coins of material that it takes.
+    that supports touch; minutes by hand in all; machine hours and coins of material that it takes; `times`: what these
+    hands take beside what is reckoned.
     """
 
     process: str
@@ -26,17 +28,19 @@ class OffPlateDoc(Document):
     holes: int
     plugs: bool
     strings: float
+    times: float = 1.0
 
     @property
     def work(self) -> Finishing:
         """As the steps are laid out from it."""
-        return Finishing(
-            self.process, tuple(self.groups), self.contact_mm2, self.hands_min, self.holes, self.plugs, self.strings
-        )
+        of_all = (self.hands_min, self.holes, self.plugs, self.strings, self.times)
+        return Finishing(self.process, tuple(self.groups), self.contact_mm2, *of_all)
 
 
 class FinishStepDoc(Document):
-    """One step, when it starts, for how long, by hand or alone, how much of what with what, and what to mind."""
+    """One step, when it starts, for how long, by hand or alone, how much of what with what, and what to mind; `parts`:
+    for a tray of figures, how much of each.
+    """
 
     name: str
     start: Minute
@@ -45,6 +49,7 @@ class FinishStepDoc(Document):
     amount: str
     with_: str = Field(alias="with")
     caution: str
+    parts: list[str] = Field(default_factory=list)
 
 
 class WayDoc(Document):
@@ -90,24 +95,29 @@ class FinishDoc(Document):
 
 
 def finish_document(
-    steps: list[Step], school: Literal["before", "after"], begin: datetime, ways: tuple[Way, Way] | None
+    steps: Sequence[Step | TrayStep],
+    school: Literal["before", "after"],
+    begin: datetime,
+    ways: tuple[Way, Way] | None,
 ) -> FinishDoc:
     """As a document."""
+    rows = [row if isinstance(row, TrayStep) else TrayStep(row) for row in steps]
     return FinishDoc(
         school=school,
         steps=[
             FinishStepDoc(
-                name=step.name,
-                start=begin + timedelta(minutes=step.start),
-                minutes=step.minutes,
-                hands=step.hands,
-                amount=step.amount,
-                with_=step.using,
-                caution=step.caution,
+                name=row.step.name,
+                start=begin + timedelta(minutes=row.step.start),
+                minutes=row.step.minutes,
+                hands=row.step.hands,
+                amount=row.step.amount,
+                with_=row.step.using,
+                caution=row.step.caution,
+                parts=list(row.parts),
             )
-            for step in steps
+            for row in rows
         ],
-        hands_min=sum(step.minutes for step in steps if step.hands),
-        ready=begin + timedelta(minutes=ends_by(steps)),
+        hands_min=sum(row.step.minutes for row in rows if row.step.hands),
+        ready=begin + timedelta(minutes=ends_by([row.step for row in rows])),
         mend_or_print=None if ways is None else MendOrPrintDoc.of(ways),
     )

@@ -10,7 +10,7 @@ from .base import Document
 
 class WorthDoc(Document):
     """What an alternative takes, and in coins at the person's rates: `hands`, `machine`, `material`, `loss` and all in
-    `total`, known to `unsure`.
+    `total`, known to `unsure`; `harm`: the chance of a loss, a lost part by its share of a print.
     """
 
     hands_min: float
@@ -22,6 +22,11 @@ class WorthDoc(Document):
     loss: float
     total: float
     unsure: float
+    harm: float
+
+    def worth(self) -> Worth:
+        """As it was reckoned."""
+        return Worth(**self.model_dump())
 
 
 class GiftDoc(Document):
@@ -44,9 +49,7 @@ class RatesDoc(Document):
 
 def worth_of(worth: Worth) -> WorthDoc:
     """A worth."""
-    told = asdict(worth)
-    del told["harm"]
-    return WorthDoc(**told)
+    return WorthDoc(**asdict(worth))
 
 
 def gift_of(gift: Gift) -> GiftDoc:

@@ -6,12 +6,13 @@ is, on one scale (Rasch 1960), each with its spread.
 """
 
 from .due import Tried, next_round, rests_until
+from .every import figure_drills
 from .grade import Answer, graded
-from .of_figure import Scene, figure_drills
+from .of_figure import Scene
 from .of_log import Failure, lost_drill
 from .plain import plain_drills
 from .question import KINDS, Drill, DrillError, Key, Question
-from .rating import NOBODY, Answered, Rated, Rating, rated
+from .rating import NOBODY, Answered, Rated, Rating, chance, rated
 
 __all__ = [
     "KINDS",
@@ -27,6 +28,7 @@ __all__ = [
     "Rating",
     "Scene",
     "Tried",
+    "chance",
     "figure_drills",
     "graded",
     "lost_drill",

@@ -4,13 +4,12 @@ about as hard as somebody is good, and of the skills that were seen least.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from .question import KINDS
-from .rating import NOBODY, Rating
+from .rating import NOBODY, Rating, chance
 
 ROUND = 5
 RIGHT = 0.75
@@ -69,5 +68,4 @@ def next_round(drills: Sequence[Tried], skills: Mapping[str, Rating], now: datet
 
 
 def _off(tried: Tried, skills: Mapping[str, Rating]) -> float:
-    skill = skills.get(KINDS[tried.kind].skill, NOBODY).mean
-    return abs(1 / (1 + math.exp(tried.hard - skill)) - AIM)
+    return abs(chance(skills.get(KINDS[tried.kind].skill, NOBODY), tried.hard) - AIM)

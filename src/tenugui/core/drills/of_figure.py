@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -68,15 +68,6 @@ class Scene:
     heights: Sequence[HeightShown] = ()
 
 
-def figure_drills(scene: Scene, seed: int) -> list[Drill]:
-    """All kinds that this figure has a question for, one of each."""
-    rng = np.random.default_rng(seed)
-    makers: tuple[Callable[[Scene, np.random.Generator], Drill | None], ...] = (
-        islands_drill, missing_drill, scars_drill, breaks_drill, spare_drill, first_drill, pose_drill, slot_drill,
-    )  # fmt: skip
-    return [drill for make in makers if (drill := make(scene, rng)) is not None]
-
-
 def _starts(scene: Scene) -> list[Island]:
     height = scene.proof.stack.grid.height
     return [i for i in scene.proof.islands if not is_slight(i, height)]
@@ -109,7 +100,7 @@ def _overhangs(scene: Scene, rng: np.random.Generator) -> F8:
     return np.asarray(at)
 
 
-def _spaced(points: F8, many: int, taken: F8) -> F8:
+def spaced(points: F8, many: int, taken: F8) -> F8:
     """At most `many` of them, far from each other and from what is taken."""
     chosen = list(taken)
     for p in points:
@@ -130,7 +121,8 @@ def _shuffled(rng: np.random.Generator, right: F8, wrong: F8, why: Sequence[str]
     )
 
 
-def _letters(many: int) -> list[str]:
+def letters(many: int) -> list[str]:
+    """So many places as options."""
     return [f"at {LETTERS[k]}" for k in range(many)]
 
 
@@ -141,10 +133,10 @@ def islands_drill(scene: Scene, rng: np.random.Generator) -> Drill | None:
     places = np.array([(i.x, i.y, i.z) for i in starts]).reshape(-1, 3)
     seen = _in_sight(scene, places)
     shown = [k for k in rng.permutation(len(starts)) if seen[k]]
-    right = _spaced(places[shown], 3, np.empty((0, 3)))
+    right = spaced(places[shown], 3, np.empty((0, 3)))
     others = _overhangs(scene, rng)
     others = others[_in_sight(scene, others)]
-    wrong = _spaced(others, MOST - len(right), right)
+    wrong = spaced(others, MOST - len(right), right)
     if not len(right) or len(wrong) < 2:
         return None
     of = {tuple(places[k]): starts[k] for k in range(len(starts))}
@@ -161,7 +153,7 @@ def islands_drill(scene: Scene, rng: np.random.Generator) -> Drill | None:
     question = Question(
         f"{scene.name}, in its pose and without supports. Which of these places start in mid air?",
         lettered(scene.figure, points, FROM_BELOW),
-        _letters(len(points)),
+        letters(len(points)),
         many=True,
     )
     return Drill("islands", question, Key(right=key.right, reasons=key.reasons, told=told))
@@ -188,7 +180,7 @@ def missing_drill(scene: Scene, rng: np.random.Generator) -> Drill | None:
     held = np.array([(t.x, t.y, t.z) for k, t in enumerate(scene.tips) if k != gone]).reshape(-1, 3)
     if len(held):
         others = others[np.linalg.norm(others[:, None] - held[None], axis=2).min(axis=1) > APART_MM / 2]
-    wrong = _spaced(others, 3, right)
+    wrong = spaced(others, 3, right)
     if len(wrong) < 2:
         return None
     solid = support_mesh([t for k, t in enumerate(scene.tips) if k != gone], False)
@@ -200,7 +192,7 @@ def missing_drill(scene: Scene, rng: np.random.Generator) -> Drill | None:
     question = Question(
         f"{scene.name}: one support that was needed is gone. Where is it missing?",
         lettered(both, points, FROM_BELOW, groups=groups, seen=in_sight(scene.figure, points, FROM_BELOW)),
-        _letters(len(points)),
+        letters(len(points)),
     )
     told = "Before a print is started: every lowest point of the figure is met by a support, or by the plate."
     return Drill("missing", question, Key(right=key.right, reasons=key.reasons, told=told))
@@ -244,7 +236,7 @@ def scars_drill(scene: Scene, rng: np.random.Generator) -> Drill | None:
     question = Question(
         f"{scene.name}: a support touches it at each of these places. Which scar costs most to make good?",
         lettered(scene.figure, points, FROM_BELOW),
-        _letters(len(chosen)),
+        letters(len(chosen)),
     )
     reasons = [
         f"{c / least:.1f} times the cheapest of these." if c > least else "The cheapest of these." for c in costs
@@ -268,7 +260,7 @@ def spare_drill(scene: Scene, rng: np.random.Generator) -> Drill | None:
     question = Question(
         f"{scene.name}: a tip at each of these places. Each taken away alone, which would nobody miss?",
         lettered(scene.figure, points, FROM_BELOW),
-        _letters(len(chosen)),
+        letters(len(chosen)),
         many=True,
     )
     reasons = [
@@ -294,14 +286,14 @@ def breaks_drill(scene: Scene, rng: np.random.Generator) -> Drill | None:
     far = np.linalg.norm(middles[:, None] - known[None], axis=2).min(axis=1) > FAR_MM
     others = middles[rng.permutation(np.flatnonzero(far))[:200]]
     others = others[in_sight(scene.figure, others, FROM_ABOVE).any(axis=1)] if len(others) else others
-    wrong = _spaced(others, 4, at)
+    wrong = spaced(others, 4, at)
     if len(wrong) < 2:
         return None
     points, key = _shuffled(rng, at, wrong, [worst[0].said], "Nothing is known against this place.")
     question = Question(
         f"{scene.name}: what is likeliest to break, in the print or in the hand?",
         lettered(scene.figure, points, FROM_ABOVE),
-        _letters(len(points)),
+        letters(len(points)),
     )
     told = "Thin and long breaks before thin and short; hold the figure by its bulk, and free what is thin last."
     return Drill("breaks", question, Key(right=key.right, reasons=key.reasons, told=told))

@@ -33,6 +33,8 @@ KINDS: dict[str, Kind] = {
         Kind("slot", "choosing a height", 0.0),
         Kind("steps", "choosing a height", 0.2),
         Kind("underside", "reading undersides", 0.2),
+        Kind("drain", "draining what is hollow", 0.3),
+        Kind("area", "choosing what carries", 0.2),
         Kind("angle", "reading angles", -0.4),
         Kind("factor", "reading trials", -0.2),
         Kind("lost", "naming causes", 0.3),
@@ -58,7 +60,8 @@ class Question:
 @dataclass(frozen=True)
 class Key:
     """What is right: options by number, or a `number` within `slack`. `credit`: what each option alone is worth, where
-    some are nearly right; `reasons` of each option; and what there is to learn.
+    some are nearly right; `reasons` of each option; what there is to learn; and `pictures` (PNG) that show it, of each
+    option where there are as many.
     """
 
     right: list[int] = field(default_factory=list)
@@ -67,6 +70,7 @@ class Key:
     credit: list[float] = field(default_factory=list)
     reasons: list[str] = field(default_factory=list)
     told: str = ""
+    pictures: list[bytes] = field(default_factory=list)
 
 
 @dataclass(frozen=True)

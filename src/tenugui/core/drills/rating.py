@@ -44,6 +44,15 @@ class Rating:
         return a, b, c
 
 
+def chance(skill: Rating, hard: float) -> float:
+    """Of a right answer to a drill so hard in logits, by the skill's mean.
+
+    >>> chance(Rating(1.0, 0.3), 1.0)
+    0.5
+    """
+    return float(1 / (1 + np.exp(hard - skill.mean)))
+
+
 NOBODY = Rating(0.0, SKILL_SPREAD)
 """Of whom nothing is known."""
 

@@ -35,7 +35,8 @@ GLUE = "Glue sticks skin and irritates eyes: gloves, air; its own sheet first."
 @dataclass(frozen=True)
 class Finishing:
     """What a proved plan says of its work: minutes and tips of each group of supports in their order, mm² that supports
-    touched, minutes by hand that its proof counts in all, cavities' holes, how many crossings draw strings.
+    touched, minutes by hand that its proof counts in all, cavities' holes, how many crossings draw strings; `times`:
+    what these hands take beside what is reckoned, counted in the minutes of the proof already.
     """
 
     process: str
@@ -45,6 +46,7 @@ class Finishing:
     holes: int
     plugs: bool
     strings: float
+    times: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -76,7 +78,8 @@ def steps_of(work: Finishing, school: School) -> list[Step]:
     rows = _wet(work, school) if hangs else _dry(work)
     rows += _surface(work, sum(m for *_, m in work.groups))
     steps, at = [], 0.0
-    for name, minutes, hands, amount, using, caution in rows:
+    for name, reckoned, hands, amount, using, caution in rows:
+        minutes = reckoned * work.times if hands else reckoned
         if minutes <= 0:
             continue
         steps.append(Step(name, at, round(minutes, 1), hands, amount, using, caution))
@@ -150,7 +153,7 @@ def _surface(work: Finishing, off_min: float) -> list[Given]:
     """What is alike for all: scars, filler, primer as an inspection, a second look, a first coat."""
     scars = work.contact_mm2 / SAND_MM2_MIN
     # What the proof counts beyond taking supports off and their scars are steps and droops.
-    rest = max(0.0, work.hands_min - off_min - scars)
+    rest = max(0.0, work.hands_min / work.times - off_min - scars)
     touched = f"{work.contact_mm2:.1f} mm²"
     rows: list[Given] = []
     if work.contact_mm2 >= 0.05:

@@ -5,7 +5,7 @@ from .creases import Crease, creases
 from .drilling import Hole, drilled, plug, plugs_of
 from .existing import came_hollow, filled
 from .field import Field, depth_field
-from .holes import Opened, judged, suggest, usual_diameter
+from .holes import Opened, bores, judged, suggest, usual_diameter
 from .liquid import RESIN, WASH, Drained, Fluid, Mouth, Space, drained, flow, stays
 from .packed import pack_hollowed, unpack_hollowed
 from .shell import Shell, open_shell
@@ -29,6 +29,7 @@ __all__ = [
     "Space",
     "Turns",
     "best_turns",
+    "bores",
     "came_hollow",
     "creases",
     "depth_field",

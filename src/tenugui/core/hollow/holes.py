@@ -167,6 +167,18 @@ def _positions(cavity: Cavity, holes: Sequence[Hole], down: F8) -> list[F8]:
     return ways
 
 
+def bores(hollowed: Hollowed, cavity: Cavity, down: F8, weights: F8 | None = None) -> list[Hole]:
+    """Every place where a hole of the usual width may be drilled into a cavity, the one that serves best near the plate
+    first; none where the surface is nowhere even enough.
+    """
+    wide, plate = usual_diameter(hollowed.outer.size), np.asarray(down, float) / np.linalg.norm(down)
+    candidates = _candidates(hollowed, cavity, wide, plate, weights)
+    vent = _extreme(candidates, plate, VENT_MM)
+    if vent is None:
+        return []
+    return [_hole(candidates, i, wide) for i in (vent, *(k for k in range(len(candidates.points)) if k != vent))]
+
+
 def judged(cavity: Cavity, holes: Sequence[Hole], down: F8) -> Opened:
     """A cavity with these holes, held in the position that leaves least. `down` points at the plate."""
     mouths = [*(mouth_of(cavity, hole) for hole in holes), *cavity.own]

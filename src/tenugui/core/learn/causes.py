@@ -47,13 +47,20 @@ def ratio_of(runs: Sequence[Logged]) -> Ratio:
     >>> ratio_of([]).ratio
     1.0
     """
-    logs = np.array(timed(runs), float)
-    n, weight = len(logs), (NOISE / PRIOR) ** 2
+    return ratio_by(timed(runs), PRIOR, NOISE)
+
+
+def ratio_by(seen: Sequence[float], prior: float, noise: float) -> Ratio:
+    """The same of logarithms of real over reckoned: `prior` how far the mean may lie from 0, `noise` how far one lies
+    from that, known as well as SURE_RUNS of them tell it.
+    """
+    logs = np.array(seen, float)
+    n, weight = len(logs), (noise / prior) ** 2
     mean = float(logs.sum()) / (weight + n)
     free = SURE_RUNS + n
     rest = float(((logs - logs.mean()) ** 2).sum()) if n else 0.0
     apart = weight * n / (weight + n) * float(logs.mean()) ** 2 if n else 0.0
-    spread2 = (SURE_RUNS * NOISE**2 + rest + apart) / free
+    spread2 = (SURE_RUNS * noise**2 + rest + apart) / free
     wide = float(stdtrit(free, HIGH))
     half, further = (wide * math.sqrt(spread2 * v) for v in (1 / (weight + n), 1 + 1 / (weight + n)))
     return Ratio(n, *(math.exp(mean + d) for d in (0.0, -half, half, -further, further)))

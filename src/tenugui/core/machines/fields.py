@@ -23,6 +23,7 @@ _BUILD, _LAYERS, _LIFT, _LINES, _HOURS, _COINS, _STUFF, _LUCK = (
     "How it varies",
 )
 _SCATTER: Told = (_LUCK, "Prints differ, times as much as usual (prior 1)", "")
+_HANDS: Told = (_LUCK, "Minutes by hand, times what is reckoned (prior 1)", "")
 _RESIN: dict[str, Told] = {
     "build_mm": (_BUILD, "Wide, deep, tall", "mm"),
     "pixels": (_BUILD, "Pixels of the screen, wide and deep", ""),
@@ -42,6 +43,7 @@ _RESIN: dict[str, Told] = {
     "end_s": (_HOURS, "After the last layer", "s"),
     "watts": (_HOURS, "Power", "W"),
     "scatter": _SCATTER,
+    "hands_times": _HANDS,
     "film_layers": (_COINS, "Layers that a film lasts (prior 30,000)", ""),
     "film_cost": (_COINS, "A new film", "coins"),
 }
@@ -88,6 +90,7 @@ _FILAMENT: dict[str, Told] = {
     "start_s": (_HOURS, "Heating and levelling", "s"),
     "watts": (_HOURS, "Power", "W"),
     "scatter": _SCATTER,
+    "hands_times": _HANDS,
 }
 _OF_BOTH: dict[str, Told] = {
     "density_g_ml": (_STUFF, "Density", "g/ml"),
@@ -165,3 +168,15 @@ def form_of(table: Literal["printers", "materials"], process: str) -> list[FormF
     fields = [_field(name, value, schema[name]) for name, value in labels.items()]
     groups = list(dict.fromkeys(f.group for f in fields))
     return sorted(fields, key=lambda f: groups.index(f.group))
+
+
+def words_of(field: str) -> str:
+    """A number of a printer or a material in words; its own name where it has none.
+
+    >>> words_of("scatter"), words_of("no_such")
+    ('Prints differ, times as much as usual (prior 1)', 'no such')
+    """
+    for told in (_RESIN, _FILAMENT, _OF_BOTH, _OF_RESIN):
+        if field in told:
+            return told[field][1]
+    return field.replace("_", " ")

@@ -25,6 +25,8 @@ Extent = Annotated[float, Field(ge=5, le=3000)]
 Pixels = Annotated[int, Field(ge=64, le=40_000)]
 Scatter = Annotated[float, Field(ge=0.4, le=4)]
 """Prior 1: how much one print differs from the next, times as much as usual; the machine's own log corrects it."""
+HandsTimes = Annotated[float, Field(ge=0.2, le=5)]
+"""Prior 1: minutes that hands take beside those that are reckoned; steps that were timed correct it."""
 
 REST_SHARE = 0.5
 """Prior: the share of a filament line that must rest on the line below."""
@@ -146,6 +148,7 @@ class ResinPrinter(_Spec):
     step_mm: float = Field(0.01, ge=0.0005, le=0.1)
     watts: float = Field(60.0, ge=0, le=5000)
     scatter: Scatter = 1.0
+    hands_times: HandsTimes = 1.0
     film_layers: int = Field(30_000, ge=100, le=10_000_000)
     film_cost: float = Field(15.0, ge=0, le=10_000)
     """Priors: layers that a film lasts, and what a new one costs."""
@@ -238,6 +241,7 @@ class FilamentPrinter(_Spec):
     start_s: Annotated[float, Field(ge=0, le=7200)] = 240.0
     watts: float = Field(120.0, ge=0, le=5000)
     scatter: Scatter = 1.0
+    hands_times: HandsTimes = 1.0
     acceleration_mm_s2: float = Field(1500.0, ge=10, le=50_000)
     corner_mm: float = Field(0.02, ge=0.001, le=1)
     retract_mm: float = Field(0.8, ge=0, le=10)

@@ -10,14 +10,19 @@ from ..contract import HeldDoc, LayersBoard, tips_from
 from ..contract.drills import DrillsDoc, drill_of
 from ..contract.removal import RemovalGroup
 from ..drills import Scene, figure_drills
-from ..drills.of_figure import HeightShown, Loss, PoseShown
+from ..drills.drain import ABOVE, MOST_PLACES, Drained, Hollowness, cut
+from ..drills.of_figure import HeightShown, Loss, PoseShown, spaced
+from ..drills.shown import in_sight
+from ..hollow import bores, judged
 from ..mesh import picture
 from ..pose import rank_poses
 from ..removal.hands import weights_at
 from ..supports import manner_of
+from .cut_out import must_hollow
 from .figure import coarse_of
-from .given import FigureGiven, LayersGiven, ProofGiven
+from .given import FigureGiven, LayersGiven, PosedGiven, ProofGiven
 from .inputs import PosedInputs
+from .liquid import liquid_of
 from .pose import plain_wish, searched
 from .proof import removal_sheet
 from .shelf import Shelf
@@ -54,7 +59,52 @@ def drills(shelf: Shelf, given: ProofGiven, progress: Progress) -> DrillsDoc:
     )
     progress(0.7, "asking")
     seed = int(hashlib.sha256(key_of("drills", given).encode()).hexdigest()[:12], 16)
-    return DrillsDoc(drills=[drill_of(drill, shelf.put) for drill in figure_drills(scene, seed)])
+    hollow = hollowness(shelf, inputs, given, seed)
+    return DrillsDoc(drills=[drill_of(drill, shelf.put) for drill in figure_drills(scene, seed, hollow)])
+
+
+TRIED = 40
+"""Places for a second hole that are weighed before a few of them are shown."""
+
+
+def hollowness(shelf: Shelf, inputs: PosedInputs, given: PosedGiven, seed: int) -> Hollowness | None:
+    """A figure that was hollowed, with a few places for a second hole from the driest to the wettest; None where there
+    is nothing to choose.
+    """
+    taken = given.hollow
+    if taken is None or taken.wall <= 0:
+        return None
+    hollowed = must_hollow(shelf, given, taken.wall, taken.lattice)
+    if not hollowed.cavities:
+        return None
+    cavity, down = hollowed.cavities[0], np.array(given.down, float)
+    every = bores(hollowed, cavity, down, inputs.weights)
+    if not every:
+        return None
+    vent, rng = every[0], np.random.default_rng(seed)
+    others = [every[1 + int(k)] for k in rng.permutation(len(every) - 1)[:TRIED]]
+    place = inputs.placed.place
+    points = np.array([hole.point for hole in others]).reshape(-1, 3) @ place.turn.T + place.shift
+    outside = place.apply(hollowed.outer)
+    seen = np.asarray(in_sight(outside, points, ABOVE).any(axis=1))
+    opened = [(judged(cavity, [vent, others[k]], down), k) for k in np.flatnonzero(seen).tolist()]
+    opened.sort(key=lambda one: one[0].drips.retained)
+    shown = spaced(points[[k for _, k in opened[:1] + opened[1:][::-1]]], MOST_PLACES, np.empty((0, 3)))
+    by_place = {tuple(points[k]): (one, others[k]) for one, k in opened}
+    rows = []
+    for p in shown[rng.permutation(len(shown))]:
+        one, hole = by_place[tuple(p)]
+        drips = one.drips
+        doc = liquid_of(hollowed, [[vent, hole], *([] for _ in hollowed.cavities[1:])], np.array(one.gravity))
+        rows.append(
+            Drained(
+                (float(p[0]), float(p[1]), float(p[2])),
+                drips.retained / 1000,
+                drips.seconds,
+                cut(doc.figure, doc.cavity, doc.stays, doc.cell_mm),
+            )
+        )
+    return Hollowness(outside, cavity.volume / 1000, rows)
 
 
 def _sides(groups: list[RemovalGroup]) -> dict[str, int]:

@@ -17,6 +17,7 @@ from ..contract import (
     HollowAsk,
     HollowBoard,
     HollowChoice,
+    HollowRow,
     LayersBoard,
     LayersChoice,
     MarksChoice,
@@ -52,8 +53,8 @@ from .spec import Chosen, FoldSpec, PlanBase, Taken, must, of
 
 ASKED_FROM_MM = 60.0
 """Prior: smaller figures are printed solid, or with the walls that the machine is set to, and nobody asks."""
-SAME_DOWN = 1e-6
-"""Squared, of unit vectors: nearer directions are one."""
+SAME_DOWN, SAME_HOLE = 1e-6, 1e-4
+"""Squared, of unit vectors, and mm of places: nearer ones are one."""
 
 
 def figure_inputs(base: PlanBase, choices: Chosen) -> FigureGiven:
@@ -193,7 +194,17 @@ def _take_hollow(board: HollowBoard, index: int) -> Taken:
 
 
 def _same_hollow(choice: HollowChoice, board: HollowBoard) -> int | None:
-    return _index(board.choices, lambda r: (r.wall_mm, r.lattice_mm) == (choice.wall, choice.lattice))
+    """Of rows of one wall the one whose holes are where they were; else one's own, where it was one's own."""
+    rows = board.choices
+    alike = [i for i, r in enumerate(rows) if (r.wall_mm, r.lattice_mm) == (choice.wall, choice.lattice)]
+    own = bool(choice.wishes and choice.wishes.own)
+    return min(alike, key=lambda i: (not _same_holes(rows[i], choice), rows[i].own != own), default=None)
+
+
+def _same_holes(row: HollowRow, choice: HollowChoice) -> bool:
+    holes = [hole for cavity in row.hollow.cavities for hole in cavity.holes] if row.hollow else []
+    places = [[(h.x_mm, h.y_mm, h.z_mm, h.diameter_mm) for h in some] for some in (holes, choice.holes)]
+    return len(holes) == len(choice.holes) and all(_apart(a, b) < SAME_HOLE for a, b in zip(*places, strict=True))
 
 
 def _hollowed(choice: HollowChoice) -> str:
@@ -248,7 +259,13 @@ def _unsaid_of(board: SupportsBoard, index: int, asked: SupportsAsk) -> str | No
 
 
 def _same_supports(choice: SupportsChoice, board: SupportsBoard) -> int | None:
-    return _index(board.choices, lambda r: (r.style, round(r.risk, 9)) == (choice.style, round(choice.risk, 9)))
+    """The set of the same risk and style with the same changes by hand."""
+
+    def is_it(row: Any) -> bool:
+        edits = [EditAsk(**edit.model_dump()) for edit in row.edits]
+        return (row.style, round(row.risk, 9), edits) == (choice.style, round(choice.risk, 9), list(choice.edits))
+
+    return _index(board.choices, is_it)
 
 
 def _take_layers(board: LayersBoard, index: int) -> Taken:

@@ -119,11 +119,9 @@ def hollow_row(shelf: Shelf, given: WayGiven, progress: Progress) -> HollowRow:
     left = sum((o.drips.retained + o.drips.clings) if o else c.volume for c, o in _pairs(hollowed, opened))
     solid = place.apply(inputs.figure)
     lean = finish_min(mean_lean(solid, inputs.weights), context.height, inputs.printer.process)
+    by_hand = kind_of(inputs.printer.process).fixed_min + lean + _hold_min(context, float(pull.max()))
     gift = Gift(
-        kind_of(inputs.printer.process).fixed_min
-        + lean
-        + _hold_min(context, float(pull.max()))
-        + _hollow_min(hollowed, holes, seconds, pitch is not None),
+        inputs.printer.hands_times * (by_hand + _hollow_min(hollowed, holes, seconds, pitch is not None)),
         use.time_s / 3600,
         use.cost,
         1

@@ -22,4 +22,5 @@ def off_plate(given: PosedGiven, board: ProofBoard, held: HeldDoc) -> OffPlateDo
         holes=len(given.hollow.holes) if given.hollow else 0,
         plugs=bool(given.hollow and given.hollow.plugs),
         strings=strings,
+        times=given.printer.get("hands_times", 1.0),
     )

@@ -204,7 +204,7 @@ def _read(shelf: Shelf, inputs: Inputs, context: Context, candidate: Candidate, 
     extra = SUPPORT_FILL * candidate.metrics["support_volume_mm3"]
     pace = Pace.of(context)
     gift = Gift(
-        candidate.gift.hands_min + kind_of(inputs.printer.process).fixed_min,
+        candidate.gift.hands_min + inputs.printer.hands_times * kind_of(inputs.printer.process).fixed_min,
         use.time_s / 3600 + pace.hours_mm3 * extra,
         use.cost + pace.coins_mm3 * extra,
         1 - (1 - (0.0 if pace.hangs else candidate.gift.lost)) * (1 - MISHAP_CHANCE),

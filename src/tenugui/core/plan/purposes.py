@@ -27,7 +27,7 @@ PURPOSES = (
     USUAL,
     Purpose("display", 0.0, 3.0, "every step is smoothed away, with three times the patience"),
 )
-"""Priors."""
+"""Priors: what steps are hidden under, and how much is given to smooth those that are not, for each use."""
 
 
 def for_purposes(

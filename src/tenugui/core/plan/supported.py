@@ -255,7 +255,7 @@ def held_document(
         tip_count=len(support_set.tips),
         on_model=sum(t.scars_twice for t in off),
         contact_mm2=contact_mm2(support_set.tips),
-        off_min=off_minutes(off, scars, inputs.printer.process, support_set.braces),
+        off_min=inputs.printer.hands_times * off_minutes(off, scars, inputs.printer.process, support_set.braces),
         braces=len(support_set.braces),
         firm=supports.firm,
         raft=support_set.with_raft,

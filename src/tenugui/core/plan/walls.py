@@ -130,7 +130,7 @@ def _row(inputs: PosedInputs, context: Context, proof: Proof, *, necks: F8, name
         mass_g=use.mass_g,
         strip=strip_document(proof, use, [], [], context),
         numbers=numbers_of(figure, context, use, MISHAP_CHANCE, unheld=True),
-        gift=gift_of(Gift(hands, use.time_s / 3600, use.cost, MISHAP_CHANCE)),
+        gift=gift_of(Gift(context.printer.hands_times * hands, use.time_s / 3600, use.cost, MISHAP_CHANCE)),
     )
 
 

@@ -65,6 +65,7 @@ class Pace:
     hangs: bool
     filled: float
     peel_kpa: float
+    hands_times: float = 1.0
 
     @staticmethod
     def of(context: Context) -> Pace:
@@ -77,7 +78,17 @@ def _resin_pace(context: Context) -> Pace:
     many = printer.bottom_layers + printer.transition_layers + 1
     layer = float(layer_seconds(printer, material, many, h)[-1])
     coins = material.cost * 1e-6 * (1 + material.waste)
-    return Pace("resin", layer / 3600 / h, 0.0, coins, material.density_g_ml * 1e-6, True, 1.0, context.peel_kpa)
+    return Pace(
+        "resin",
+        layer / 3600 / h,
+        0.0,
+        coins,
+        material.density_g_ml * 1e-6,
+        True,
+        1.0,
+        context.peel_kpa,
+        printer.hands_times,
+    )
 
 
 def _filament_pace(context: Context) -> Pace:
@@ -87,7 +98,7 @@ def _filament_pace(context: Context) -> Pace:
     filled = SHELL_SHARE + (1 - SHELL_SHARE) * printer.infill
     coins = material.cost * kg * (1 + material.waste)
     change = printer.layer_change_s / 3600 / h
-    return Pace("filament", change, 1 / (flow * 3600), coins, kg, False, filled, 0.0)
+    return Pace("filament", change, 1 / (flow * 3600), coins, kg, False, filled, 0.0, printer.hands_times)
 
 
 @dataclass(frozen=True)
@@ -232,7 +243,7 @@ def takes(aims: dict[str, F8], pace: Pace, volume_mm3: float, upright: NDArray[n
         hours = hours + pace.hours_mm3 * PLINTH_MM * plinth**2
         plastic = plastic + PLINTH_MM * plinth**2
     coins, lost = np.asarray(plastic * pace.coins_mm3), np.asarray(1 - survives)
-    return Takes(np.asarray(hands), np.asarray(hours), coins, lost, parts, plinth)
+    return Takes(np.asarray(pace.hands_times * hands), np.asarray(hours), coins, lost, parts, plinth)
 
 
 STRONGEST_N = 60.0

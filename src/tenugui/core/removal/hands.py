@@ -145,4 +145,4 @@ def held_gift(
     lost, part = (lost, part) if fails is None else fails
     scraped = kind.hands_min.get("contact_mm2", 0.0) * foot_mm2
     hands = kind.fixed_min + scraped + off + SCAR_MIN * scars + finish_min(lean, context.height, process)
-    return Gift(hands, use.time_s / 3600, use.cost, lost, part)
+    return Gift(context.printer.hands_times * hands, use.time_s / 3600, use.cost, lost, part)

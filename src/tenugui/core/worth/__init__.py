@@ -5,8 +5,9 @@ material's currency (a *coin*). *Risk*: chance that the print, or a part, is los
 *rates*; less is better.
 """
 
-from .price import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Worth, compared, harm_of, least, priced, totals
+from .price import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Worth, alike, compared, harm_of, least, priced, totals
 from .rates import PRESETS, USUAL_RATES, Rates, RatesError, rates_of
+from .why import Bound, Turn, bounds, cheapest, gift_of_worth, turns
 
 __all__ = [
     "HANDS_UNSURE",
@@ -14,14 +15,21 @@ __all__ = [
     "RISK_UNSURE",
     "SAME_RISK",
     "USUAL_RATES",
+    "Bound",
     "Gift",
     "Rates",
     "RatesError",
+    "Turn",
     "Worth",
+    "alike",
+    "bounds",
+    "cheapest",
     "compared",
+    "gift_of_worth",
     "harm_of",
     "least",
     "priced",
     "rates_of",
     "totals",
+    "turns",
 ]

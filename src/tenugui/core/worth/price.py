@@ -111,11 +111,12 @@ def least(values: Sequence[Worth], expected: int | None = None) -> int:
     apart.
     """
     best = min(range(len(values)), key=lambda i: values[i].total)
-    if expected is not None:
-        far = values[expected].total - values[best].total
-        if far <= _apart(values[expected], values[best]) and values[expected].harm <= values[best].harm + SAME_RISK:
-            return expected
-    return best
+    return expected if expected is not None and alike(values[expected], values[best]) else best
+
+
+def alike(one: Worth, other: Worth) -> bool:
+    """Whether nobody could tell two apart by what is known: as many coins, and `one` no riskier."""
+    return one.total - other.total <= _apart(one, other) and one.harm <= other.harm + SAME_RISK
 
 
 def _apart(one: Worth, other: Worth) -> float:
