@@ -49,7 +49,7 @@ describe("why a row is recommended", () => {
     expect(changes).toContain(
       "Upright, if a minute of yours counted no more than 0.05 coins instead of 0.15",
     );
-    expect(changes).toContain("24.0 min or more: 2.00 times");
+    expect(changes).toContain("24.0 min or more: 2.00 times what");
     expect(container.textContent).not.toContain("nobody could tell");
   });
 

@@ -51,7 +51,9 @@ class FoldInfo(BaseModel):
 
 
 class FigureRow(BaseModel):
-    """A figure on the bench: where its newest plan stands, or why it could not be examined."""
+    """A figure on the bench: where its plan stands, the newest that was proved or else the newest of `plans`, or why it
+    could not be examined.
+    """
 
     id: int
     name: str
@@ -61,6 +63,7 @@ class FigureRow(BaseModel):
     kit_name: str | None = None
     created_at: datetime
     plan_id: int | None = None
+    plans: int = 1
     picture: str | None = None
     next: FoldInfo | None = None
     stale: bool = False

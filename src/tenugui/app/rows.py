@@ -16,7 +16,7 @@ from ..work.folds import Workshop, folds_of, running
 from .models import FigureRow, FoldInfo
 from .state import info
 
-PLAIN = ("id", "name", "file_name", "triangles", "created_at", "plan_id", "kit_id", "kit_name")
+PLAIN = ("id", "name", "file_name", "triangles", "created_at", "plan_id", "plans", "kit_id", "kit_name")
 MOST = 20_000
 
 

@@ -6,9 +6,8 @@ import hmac
 import math
 import secrets
 from datetime import datetime, timedelta
-from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Request, Response
 
 from ..core.contract import LayersBoard, ProofBoard, Refusal
 from ..core.contract.week import WovenDoc
@@ -28,10 +27,9 @@ from .logged import logged_of, real
 from .models import Id
 from .state import store_of
 from .weaving import TWO_SIDED, Asked, Wanted, asked_of, begin_of, house_of, there
-from .week_models import FitRow, HouseAsk, JobRow, OrderAsk, OrderChange, OrderRow, Time, WeekPage, WeekPin
+from .week_models import FitRow, HouseAsk, JobRow, Now, OrderAsk, OrderChange, OrderRow, Time, WeekPage, WeekPin
 
 router = APIRouter(prefix="/api/week", tags=["week"])
-Now = Annotated[datetime | None, Query(description="As though it were then, of the place; now where nothing is said.")]
 
 
 def _now(at: datetime | None) -> datetime:
@@ -46,7 +44,12 @@ def _now(at: datetime | None) -> datetime:
 @router.get("")
 def week(request: Request, at: Now = None) -> WeekPage:
     """The week as it was woven last, with what is ordered and what stands on machines now."""
-    return _page(store_of(request), _now(at))
+    return page_of(store_of(request), at)
+
+
+def page_of(store: Store, at: datetime | None) -> WeekPage:
+    """The week as it stands at a time, now where none is said."""
+    return _page(store, _now(at))
 
 
 @router.post("/weave")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 
+from fastapi import Query
 from pydantic import AfterValidator, BaseModel, Field, model_validator
 
 from ..core.contract import Refusal
@@ -24,6 +25,7 @@ def _of_the_place(at: datetime) -> datetime:
 
 
 Time = Annotated[datetime, AfterValidator(_of_the_place)]
+Now = Annotated[datetime | None, Query(description="As though it were then, of the place; now where nothing is said.")]
 
 
 class Person(BaseModel):

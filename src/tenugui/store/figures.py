@@ -180,12 +180,17 @@ def one(store: Store, number: int) -> Row:
 
 
 def on_bench(store: Store) -> list[Row]:
-    """Every figure that is not put away, with its newest plan, newest first."""
+    """Every figure that is not put away, newest first, with its plan: the newest that was proved, else the newest,
+    since a branch that was begun beside a proved plan is not what stands; and how many plans it has.
+    """
     with store.work() as sql:
         sql.execute(
-            "SELECT f.*, k.name AS kit_name, p.id AS plan_id, p.number AS plan_number FROM figures f LEFT "
-            "JOIN kits k ON k.id = f.kit_id LEFT JOIN plans p ON "
-            "p.id = (SELECT MAX(id) FROM plans WHERE figure_id = f.id)"
+            "SELECT f.*, k.name AS kit_name, p.id AS plan_id, p.number AS plan_number,"
+            " (SELECT COUNT(*) FROM plans WHERE figure_id = f.id) AS plans FROM figures f"
+            " LEFT JOIN kits k ON k.id = f.kit_id LEFT JOIN plans p ON p.id = COALESCE("
+            "(SELECT MAX(q.id) FROM plans q WHERE q.figure_id = f.id AND EXISTS"
+            " (SELECT 1 FROM decisions d WHERE d.plan_id = q.id AND d.fold = 'proof')),"
+            " (SELECT MAX(id) FROM plans WHERE figure_id = f.id))"
             " WHERE f.put_away_at IS NULL ORDER BY f.id DESC"
         )
         return list(sql.fetchall())

@@ -33,10 +33,10 @@ def ask_for_upkeep(store: Store) -> int:
             asked += not there
         if row["plan_id"]:
             asked += _refreshed(store, _standing(row, chains[row["plan_id"]], workshop), row, engine)
-    newest = {row["plan_id"] for row in on_it}
-    # Others that were proved lie on plates, in weeks, or are gone back to.
-    older = [row["id"] for row in plans.proved(store) if row["id"] not in newest]
-    for number, chain in plans.chains(store, older).items():
+    stands = {row["plan_id"] for row in on_it}
+    # Others that were proved lie on plates, in weeks, or are gone back to; the newest is what somebody is at.
+    others = {row["id"] for row in (*plans.proved(store), *plans.newest_of_each(store))} - stands
+    for number, chain in plans.chains(store, sorted(others)).items():
         row = plans.one(store, number)
         told = {"plan_id": number, "id": row["figure_id"], "name": f"{row['figure_name']}, plan {row['number']}"}
         asked += _refreshed(store, _standing(row, chain, workshop), told, engine)

@@ -9,6 +9,7 @@ import { dropped, useBringIn } from "./bringIn";
 import { Card } from "./Card";
 import { FirstHour } from "./FirstHour";
 import { PutAway } from "./PutAway";
+import { Today } from "./Today";
 
 const NO_JOBS: never[] = [];
 
@@ -163,6 +164,7 @@ export function Bench() {
         </section>
         <aside className="space-y-7 max-[900px]:grid max-[900px]:grid-cols-2 max-[900px]:gap-8 max-[900px]:space-y-0">
           <UnderWay jobs={jobs} />
+          <Today />
           <Printing runs={runs} machines={machines} />
           <Shelf materials={materials} />
           <Lately runs={runs} />

@@ -47,6 +47,7 @@ export function Card({ figure: f }: { figure: FigureRow }) {
           </span>
           <span className="truncate text-[12.5px] text-faded">
             {f.kit_name ? `part of ${f.kit_name}` : `${count(f.triangles)} triangles`}
+            {f.plans > 1 && `, ${f.plans} plans`}
           </span>
           <Middle figure={f} />
           <span

@@ -157,13 +157,13 @@ function Changes({ doc, name }: { doc: Doc; name: (row: number) => ReactNode }) 
           <li key={b.part}>
             {best ? (
               <>
-                {name(b.row)}, if {saidOf(b)} of this one were really {number(b.now * b.times)}
-                {unitOf(b)} or more: {number(b.times)} times what is reckoned.
+                {name(b.row)}, if {saidOf(b)} of this one were really {amountOf(b)} or more:{" "}
+                {moreOf(b.times)} what is reckoned.
               </>
             ) : (
               <>
-                This one, if its {saidOf(b)} were really {number(b.now * b.times)}
-                {unitOf(b)} or less, {Math.round(100 * b.times)} % of what is reckoned.
+                This one, if {saidOf(b)} were really {amountOf(b)} or less,{" "}
+                {Math.round(100 * b.times)} % of what is reckoned.
               </>
             )}
           </li>
@@ -177,5 +177,10 @@ type Bound = Doc["bounds"][number];
 const saidOf = (b: Bound) =>
   ({ hands: "the minutes by hand", machine: "the hours", material: "the material" })[b.part] ??
   "the chance of a loss";
-const unitOf = (b: Bound) =>
-  ({ hands: " min", machine: " h", material: " coins" })[b.part] ?? " of 1";
+const amountOf = (b: Bound) => {
+  const really = b.now * b.times;
+  if (b.part === "risk") return `${(100 * really).toFixed(1)} %`;
+  return `${number(really)} ${{ hands: "min", machine: "h", material: "coins" }[b.part] ?? ""}`;
+};
+const moreOf = (times: number) =>
+  times < 1.5 ? `${(100 * (times - 1)).toFixed(1)} % more than` : `${number(times)} times`;

@@ -5,6 +5,7 @@ import { useParams } from "react-router";
 import { api, need, problemOf, type Schemas } from "../api/client";
 import { useDeed } from "../api/memory";
 import { usePlan } from "../api/queries";
+import { foldOf } from "../folds/types";
 import { useAddress } from "../shell/address";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
@@ -60,6 +61,7 @@ export function OffPage() {
       >
         <Tray
           plan={plan.id}
+          process={foldOf(plan, "size").choice?.process}
           tray={tray}
           onTray={(others) => put({ with: others.join("-") || null, step: null })}
         />

@@ -10,20 +10,21 @@ export const trayOf = (said: string | null): number[] =>
 
 interface Props {
   plan: number;
+  /** Resin and filament do not go on one tray. */
+  process?: string | null;
   tray: readonly number[];
   onTray: (others: number[]) => void;
 }
 
 /** Which figures go through the steps together: washed, dried and cured at once, cut one after the other. */
-export function Tray({ plan, tray, onTray }: Props) {
+export function Tray({ plan, process, tray, onTray }: Props) {
   const figures = useFigures(false).data ?? [];
   const name = (n: number) => figures.find((f) => f.plan_id === n)?.name ?? `plan ${n}`;
-  const process = figures.find((f) => f.plan_id === plan)?.process;
   const more = figures.flatMap((f) =>
     f.next?.name === "log" && f.plan_id && f.plan_id !== plan && !tray.includes(f.plan_id)
-      ? process && f.process !== process
-        ? []
-        : [{ plan: f.plan_id, name: f.name }]
+      ? f.process === process
+        ? [{ plan: f.plan_id, name: f.name }]
+        : []
       : [],
   );
   if (!tray.length && !more.length) return null;
