@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from fastapi.testclient import TestClient
@@ -54,6 +55,31 @@ def test_each_cell_gets_a_plan_at_its_levels(client: TestClient, store: Store) -
     assert choices(store, base) == before, "the plan that it started from stays"
     again = client.post(f"/api/series/{number}/plans").json()
     assert again["plans"] == {}, "none is made twice"
+
+
+def test_two_who_ask_at_once_get_the_same_plans(client: TestClient, store: Store) -> None:
+    base = proved(client, store)
+    figure = figures.every(store)[0]["id"]
+    number = planned(client, figure, spec(height_mm=[0.03, 0.05]))
+    with ThreadPoolExecutor(2) as pool:
+        answers = list(pool.map(lambda _: client.post(f"/api/series/{number}/plans"), range(2)))
+    assert [a.status_code for a in answers] == [200, 200]
+    assert sorted(len(a.json()["plans"]) for a in answers) == [0, 2], "one of them made both"
+    assert len(plans.of_figure(store, figure)) == 3 and base in {p["id"] for p in plans.of_figure(store, figure)}
+
+
+def test_a_level_that_no_board_offers_is_told_on_the_series_and_tried_again(client: TestClient, store: Store) -> None:
+    proved(client, store)
+    figure = figures.every(store)[0]["id"]
+    number = planned(client, figure, spec(height_mm=[0.03, 0.77]))
+    made = client.post(f"/api/series/{number}/plans").json()["plans"]
+    work_off(store)
+    (trouble,) = client.get(f"/api/series/{number}").json()["troubled"]
+    assert trouble["plan_id"] in made.values() and trouble["problem"]["code"] == "not-offered"
+    assert client.post(f"/api/series/{number}/plans").status_code == 200
+    assert client.get(f"/api/series/{number}").json()["troubled"] == [], "it is being tried again"
+    work_off(store)
+    assert len(client.get(f"/api/series/{number}").json()["troubled"]) == 1
 
 
 def test_what_cannot_be_planned_is_said(client: TestClient, store: Store) -> None:

@@ -16,7 +16,7 @@ def test_the_day_tells_hands_timers_and_dates_first_things_first(client: TestCli
     week = client.get("/api/week").json()
     house = week["house"] | {
         "quiet": [],
-        "people": [{"name": "Mio", "hours": [{"days": list(range(7)), "begin": "00:00", "end": "00:00"}]}]
+        "people": [{"name": "Mio", "hours": [{"days": list(range(7)), "begin": "00:00", "end": "00:00"}]}],
     }
     said = client.put("/api/week/house", json={"house": house, "version": week["version"]})
     assert said.status_code == 200, said.text

@@ -21,6 +21,7 @@ from tenugui.core.pose import (
     unit,
     up_of,
 )
+from tenugui.core.pose.directions import rotation_to_plate
 from tests.figures import CASES, hound, keeper, plaque, warden, y_up
 from tests.shapes import ball, box, cylinder, knobbly
 
@@ -171,3 +172,34 @@ def test_people_look_from_around_the_table_on_which_it_stands() -> None:
     upright, turned = sight(figure), figure.transformed(TURNS["y"])
     assert np.abs(sight(turned, (0, 1, 0)) - upright).mean() < 0.03
     assert np.abs(sight(turned) - upright).mean() > 0.1, "by the file's z it would be seen otherwise"
+
+
+def wyvern() -> Mesh:
+    """A body on two legs with a tail that trails, a raised neck and two wings spread: tips all around it."""
+
+    def bone(a: tuple[float, float, float], b: tuple[float, float, float], wide: float) -> Mesh:
+        begin, end = np.array(a), np.array(b)
+        along = end - begin
+        long = float(np.linalg.norm(along))
+        turn = rotation_to_plate(-along / long).T
+        return box((0, 0, long / 2), (wide, wide, long)).transformed(turn, begin)
+
+    limbs = [bone((s * 5, 0, 16), (s * 7, -2, 0), 3.0) for s in (-1, 1)]
+    limbs += [bone((s * 3, -2, 24), (s * 20, -4, 42), 2.0) for s in (-1, 1)]
+    limbs += [bone((s * 20, -4, 42), (s * 40, 6, 34), 1.4) for s in (-1, 1)]
+    limbs += [
+        bone((0, 8, 19), (5, 24, 8), 3.0),
+        bone((5, 24, 8), (14, 31, 2), 1.6),
+        bone((0, -8, 22), (0, -20, 36), 4.0),
+    ]
+    body = ball(7.0).transformed(np.diag([0.9, 1.5, 0.9]), np.array([0.0, 0.0, 20.0]))
+    return Mesh.joined([body, *limbs])
+
+
+@pytest.mark.parametrize("tilt", [0.0, 3.0])
+def test_what_ends_in_tips_all_around_is_not_set_down_on_any_three_of_them(tilt: float) -> None:
+    """Every face of a spiky figure's hull stands on tips and broadly: that says little of which is down."""
+    lean = np.radians(tilt)
+    turn = np.array([[1, 0, 0], [0, np.cos(lean), -np.sin(lean)], [0, np.sin(lean), np.cos(lean)]])
+    ups = guess_up(wyvern().transformed(turn, np.zeros(3)), faces=lambda up: [])
+    assert float(np.dot(ups[0].direction, turn @ [0, 0, 1])) > np.cos(np.radians(12))

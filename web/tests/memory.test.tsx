@@ -164,6 +164,7 @@ const series = (change: Partial<SeriesWhole["doc"]> = {}): SeriesWhole => ({
   },
   set_in_plans: [],
   by_hand: ["gap"],
+  troubled: [],
   specimens: [
     {
       id: 1,

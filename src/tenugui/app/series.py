@@ -10,6 +10,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
+from ..core.contract import Refusal
 from ..core.contract.series import series_document
 from ..core.formats import write_stl
 from ..core.machines import load_material, load_printer, printer_heights
@@ -20,11 +21,12 @@ from ..core.series.settable import by_hand, set_in_plans, wanted
 from ..core.series.shipped import shipped
 from ..core.series.spec import as_told
 from ..store import evidence, figures, jobs, machines, plans, series
-from ..store.db import Row, StoreError
+from ..store.db import Row, Store, StoreError, alone
 from .able import ability_by
 from .models import Id
 from .series_models import (
     CellsPlanned,
+    CellTroubled,
     FoundAsk,
     SeriesAsk,
     SeriesRow,
@@ -151,7 +153,21 @@ def one(request: Request, number: Id) -> SeriesWhole:
         set_in_plans=set_in_plans(spec),
         by_hand=by_hand(spec),
         specimens=specimens,
+        troubled=_troubled(store, sorted({s.plan_id for s in specimens if s.plan_id is not None})),
     )
+
+
+def _troubled(store: Store, numbers: list[int]) -> list[CellTroubled]:
+    last = {plan: jobs.last_of(store, _cell_job(plan)) for plan in numbers}
+    return [
+        CellTroubled(plan_id=plan, problem=Refusal(**job["problem"]))
+        for plan, job in last.items()
+        if job is not None and job["state"] == "failed" and job["problem"]
+    ]
+
+
+def _cell_job(plan: int) -> str:
+    return f"cell {plan}"
 
 
 @router.put("/{number}/specimens/{specimen}")
@@ -193,7 +209,15 @@ def more(request: Request, number: Id) -> int:
 
 @router.post("/{number}/plans")
 def plan_cells(request: Request, number: Id) -> CellsPlanned:
-    """Have a plan made of every cell that has none yet: the newest proved plan of the figure, at the cell's levels."""
+    """Have a plan made of every cell that has none yet: the newest proved plan of the figure, at the cell's levels. Two
+    who ask at once get the same plans; one that could not be made is tried again.
+    """
+    store = store_of(request)
+    with alone(store, f"cells {number}"):
+        return _plan_cells(request, number)
+
+
+def _plan_cells(request: Request, number: int) -> CellsPlanned:
     store, held = store_of(request), one(request, number)
     if held.figure_id is None:
         raise SeriesError("no-figure", "This series is of a test piece, not of a figure.", held.name)
@@ -204,6 +228,10 @@ def plan_cells(request: Request, number: Id) -> CellsPlanned:
     if base is None:
         raise SeriesError("no-plan", f"{held.figure_name} has no proved plan yet.", held.name, "Prove one first.")
     made = {wanted(s.levels): s.plan_id for s in held.specimens if s.plan_id is not None}
+    for trouble in held.troubled:
+        last = jobs.last_of(store, _cell_job(trouble.plan_id))
+        assert last is not None  # it is what the trouble is of
+        jobs.want(store, "cell", last["input"], key=last["result_key"], title=last["title"], figure_id=held.figure_id)
     every = plans.of_figure(store, held.figure_id)
     head = next(row["head_id"] for row in every if row["id"] == base)
     open_cells = [k for k, _ in enumerate(held.doc.cells) if any(s.plan_id is None for s in _of_cell(held, k))]
@@ -218,7 +246,7 @@ def plan_cells(request: Request, number: Id) -> CellsPlanned:
             made[levels] = plans.branch(store, base, head, without=("supports", "layers", "proof"))
             given = {"plan": made[levels], "base": base, "height": height, "risk": risk}
             title = f"{held.name}: {', '.join(f'{n} {as_told(v)}' for n, v in held.doc.cells[k].factors.items())}"
-            jobs.want(store, "cell", given, key=f"cell {made[levels]}", title=title, figure_id=held.figure_id)
+            jobs.want(store, "cell", given, key=_cell_job(made[levels]), title=title, figure_id=held.figure_id)
         series.give_plan(store, number, [s.id for s in _of_cell(held, k)], made[levels])
     by_cell = {k: made[wanted(held.doc.cells[k].factors)] for k in open_cells}
     return CellsPlanned(plans=by_cell, set_in_plans=held.set_in_plans, by_hand=held.by_hand)

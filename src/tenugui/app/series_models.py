@@ -7,6 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
+from ..core.contract import Refusal
 from ..core.contract.series import SeriesDoc
 from ..core.names import Name
 from ..core.series import Spec
@@ -58,8 +59,15 @@ class SpecimenRow(BaseModel):
     version: int
 
 
+class CellTroubled(BaseModel):
+    """A cell's plan that could not be made to its end: which, and why."""
+
+    plan_id: int
+    problem: Refusal
+
+
 class SeriesWhole(BaseModel):
-    """A series with its specimens, and what they say together."""
+    """A series with its specimens, what they say together, and plans of its cells that could not be made."""
 
     id: int
     name: str
@@ -71,6 +79,7 @@ class SeriesWhole(BaseModel):
     set_in_plans: list[str]
     by_hand: list[str]
     specimens: list[SpecimenRow]
+    troubled: list[CellTroubled]
 
 
 class CellsPlanned(BaseModel):

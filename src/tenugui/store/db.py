@@ -133,6 +133,24 @@ class Store:
         self._pool.close()
 
 
+@contextmanager
+def alone(store: Store, name: str, seconds: int = 20) -> Iterator[None]:
+    """What is done under a name by one at a time, whatever transactions it is made of.
+
+    Raises:
+        StoreError: `busy`: another is at it for longer than one waits.
+    """
+    with store.work() as sql:
+        sql.execute("SELECT GET_LOCK(%s, %s) AS mine", (f"tenugui {name}"[:64], seconds))
+        row = sql.fetchone()
+        if not row or row["mine"] != 1:
+            raise StoreError("busy", "Somebody else is doing the same.", "Wait a moment, and look again.", 503)
+        try:
+            yield
+        finally:
+            sql.execute("SELECT RELEASE_LOCK(%s)", (f"tenugui {name}"[:64],))
+
+
 def _begin_anew(address: Address) -> None:
     """Take away what a first start that was killed has left half made: tables without a single row, where not all
     migrations have been applied.

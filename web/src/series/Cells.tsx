@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import { api, need } from "../api/client";
 import { useDeed, type SeriesWhole } from "../api/memory";
 
@@ -18,6 +19,25 @@ export function Cells({ series }: { series: SeriesWhole }) {
         <p className="text-faded">
           {hand.join(", ")}: set on the machine before each print, no plan differs in it.
         </p>
+      ) : series.troubled.length > 0 ? (
+        <>
+          {series.troubled.map((t) => (
+            <p key={t.plan_id} className="text-persimmon">
+              <Link className="underline" to={`/plan/${t.plan_id}`}>
+                The plan
+              </Link>{" "}
+              of a cell could not be made to its end: {t.problem.what} {t.problem.remedy}
+            </p>
+          ))}
+          <button
+            type="button"
+            className="quiet mt-1"
+            disabled={plan.isPending}
+            onClick={() => plan.mutate(undefined)}
+          >
+            Try them again
+          </button>
+        </>
       ) : open === 0 ? (
         <p className="text-faded">
           Every specimen has its plan; its number leads there.

@@ -43,8 +43,10 @@ SPREAD_ENOUGH, LIGHTER_BY = 0.6, 0.1
 """Prior: a stance over this share of the shadow, or a back that sees so much more of the sky, is as good as any."""
 SEEN_FACE = 0.5
 """Prior: what a face that is found the right way up is worth."""
-ASKEW = 0.15
-"""Prior: sculptors work along the axes; what stands on none of them was turned by someone, which is rarer."""
+ASKEW, ON_TIPS = 0.2, 0.5
+"""Priors: sculptors work along the axes; what stands on none of them was turned by someone, which is rarer. A way that
+was found by resting on it stands by that alone: on tips that lie apart any bundle of spikes does, which speaks half.
+"""
 STRAIGHTER = 0.002
 """Prior: a flat foot larger by this share of the squared size says that the file was turned."""
 FLAT_ENOUGH, REST_ENOUGH = 0.4, 0.6
@@ -150,17 +152,17 @@ def guess_up(
         habit = HABIT.get(names[i], 0.0) if i < len(names) else 0.0
         flat, stands = min(1.0, evidence.flat[i] / FLAT_ENOUGH), min(1.0, evidence.rest[i] / REST_ENOUGH)
         across = 0.0 if plane is None else abs(float(np.dot(plane.normal, d)))
+        stance = stances.of(d)
+        found = i >= len(names)  # by resting on it
+        rests = ON_TIPS if found and stance.feet > 1 else 1.0
         score = (
             FLAT * rare * flat * (1.0 if evidence.rest[i] > 0 else 0.5)
-            + REST * stands
-            + STANDS * (evidence.rest[i] > 0)
+            + rests * (REST * stands + STANDS * (evidence.rest[i] > 0))
             + habit
         )
         score += ZERO * (evidence.zero[i] < 0.005) * (i < len(names)) + HEAVY * (0.5 - evidence.middle[i])
         score += MIRROR * (0.5 - across) if plane is not None else 0.0
-        stance = stances.of(d)
-        # What was found by resting on it stands broadly by that alone.
-        score += _standing(stance) if i < len(names) else 0.5 * _standing(stance) - ASKEW
+        score += 0.5 * _standing(stance) - ASKEW if found else _standing(stance)
         x, y, z = unit(-d)
         why = _why(names[i] if i < len(names) else None, flat, stands, stance)
         ups.append(Up((x, y, z), float(score), why))
