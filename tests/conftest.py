@@ -65,8 +65,14 @@ def emptied(database: Address, tables: Sequence[str]) -> Iterator[Store]:
     held = Store(database)
     with held.work() as sql:
         sql.execute("SET FOREIGN_KEY_CHECKS = 0")
+        # A table that is truncated is made anew, and takes as long as fifty that are emptied: only what counted up is.
+        sql.execute(
+            "SELECT table_name AS name FROM information_schema.tables"
+            " WHERE table_schema = DATABASE() AND auto_increment > 1"
+        )
+        counted = {row["name"] for row in sql.fetchall()}
         for table in tables:
-            sql.execute(f"TRUNCATE TABLE {table}")
+            sql.execute(f"TRUNCATE TABLE {table}" if table in counted else f"DELETE FROM {table}")
         sql.execute("SET FOREIGN_KEY_CHECKS = 1")
     load_machines(held)
     yield held

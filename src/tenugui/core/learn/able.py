@@ -11,6 +11,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -143,11 +144,17 @@ def read_ability(ability: Ability, evidence: Sequence[Evidence], now: datetime) 
 def _safe(ability: Ability, weight: np.ndarray) -> float:
     """The level that comes out in SURE of the cases, whatever of its threshold is not known; in prior spreads."""
     share = np.exp(weight - weight.max())
-    side = 1.0 if ability.up else -1.0
-    chance = ndtr((GRID[None, :] - LEVELS[:, None]) * side / BORDER) @ (share / share.sum())
+    chance = _comes_out(ability.up) @ (share / share.sum())
     # Falling where more is harder, rising where more is easier: read the other way round it rises always.
     rising = LEVELS[::-1] if ability.up else LEVELS
     return float(np.interp(SURE, chance[::-1] if ability.up else chance, rising))
+
+
+@lru_cache
+def _comes_out(up: bool) -> np.ndarray:
+    """Chance (levels, thresholds) that each of LEVELS comes out where each of GRID is the threshold."""
+    side = 1.0 if up else -1.0
+    return np.asarray(ndtr((GRID[None, :] - LEVELS[:, None]) * side / BORDER))
 
 
 def _below(weight: np.ndarray) -> np.ndarray:
