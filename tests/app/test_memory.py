@@ -164,4 +164,8 @@ def test_what_failed_is_mended_or_printed_again_and_counts(client: TestClient, s
         assert client.put(f"/api/runs/{run}/ways", json={"way": way}).status_code == 200
         assert client.get(f"/api/runs/{run}/ways").json()["chosen"] == way
     assert client.put(f"/api/runs/{run}/ways", json={"way": "pray"}).status_code == 422
+    client.put(f"/api/runs/{run}/ways", json={"way": "glue"})
+    for result in ("good", "part lost"):
+        client.put(f"/api/runs/{run}/outcome", json={"result": result})
+    assert client.get(f"/api/runs/{run}/ways").json()["chosen"] is None, "corrected to whole, nothing of it was mended"
     assert client.put("/api/runs/99999/ways", json={"way": "glue"}).json()["code"] == "no-run"

@@ -103,7 +103,13 @@ HTMLCanvasElement.prototype.getContext = function (kind, options) {
 
 def opened(browser: Browser, running: Running) -> Page:
     """A page at the size people use, as patient as every other."""
-    held = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=running.address, reduced_motion="reduce")
+    held = browser.new_page(
+        viewport={"width": 1280, "height": 800},
+        # Laid out alike, drawn with a quarter of the points.
+        device_scale_factor=0.5,
+        base_url=running.address,
+        reduced_motion="reduce",
+    )
     held.set_default_timeout(PATIENCE)
     held.add_init_script(PLAIN_EDGES)
     return held

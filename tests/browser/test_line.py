@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import re
 
+import numpy as np
 from playwright.sync_api import Page, expect
 
+from tenugui.core.mesh import Mesh
 from tests.browser.test_access import NAMELESS
 from tests.browser.test_journey import drop, settle_size
 from tests.shapes import ball, stl_bytes
@@ -36,3 +38,24 @@ def test_another_plan_from_a_decision_and_both_beside_each_other(page: Page) -> 
     page.get_by_role("option", name="plan 1").click()
     expect(page).to_have_url(re.compile(r"/compare\?a=\d+&b=\d+$"))
     expect(page.get_by_role("region", name="What is set otherwise")).to_contain_text(re.compile("24 mm.*18 mm"))
+
+
+def test_a_better_version_takes_over_and_both_stand_beside_each_other(page: Page) -> None:
+    egg = ball(8.6, fineness=4).dropped()
+    drop(page, "reed-egg.stl", stl_bytes(egg))
+    settle_size(page, "17")
+    expect(page.get_by_role("heading", name="Which surfaces matter?")).to_be_visible()
+    page.goto("/")
+    better = Mesh(egg.vertices * 25.4 + np.array([90.0, 0.0, 0.0]), egg.faces)
+    drop(page, "reed-egg-two.stl", stl_bytes(better))
+    expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
+    page.get_by_text("A better version of an earlier file?").click()
+    expect(page.get_by_role("combobox", name="Take over from").locator("option:checked")).to_have_text(
+        re.compile("^Reed egg, plan 1: Size")
+    )
+    page.get_by_role("button", name="Size, marks, pose and all that follows").click()
+    expect(page.get_by_role("heading", name="What does the other way take?")).to_be_visible()
+    expect(page.get_by_text(re.compile("Reed egg two, plan 1")).first).to_be_visible()
+    expect(page.get_by_role("region", name="What they take")).to_be_visible()
+    page.go_back()
+    expect(page.get_by_role("link", name=re.compile("^Size"))).to_contain_text("17 mm")

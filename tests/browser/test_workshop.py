@@ -62,6 +62,9 @@ def test_a_run_is_logged_found_by_its_label_pinned_and_explained(page: Page, pla
     page.get_by_role("button", name="Find the run").click()
     expect(page.get_by_role("heading", name=f"Run {number} of Pebble")).to_be_visible()
     expect(page.get_by_text("It came to: part lost from layer 40")).to_be_visible()
+    ways = page.get_by_role("region", name="Mend it, or print it again?")
+    ways.get_by_role("button").first.click()
+    expect(ways.get_by_role("button", name="chosen")).to_be_visible()
 
     pick(page, "What was seen", "a piece hangs, curls or is lost")
     page.get_by_label("at layer").fill("40")
@@ -92,6 +95,10 @@ def test_off_the_plate_one_step_at_a_time_with_a_timer_that_rings_everywhere(pag
     expect(page.get_by_role("heading", name="let it drip")).to_be_visible()
     page.get_by_role("button", name="Done, next").click()
     expect(page.get_by_role("heading", name="off the plate")).to_be_visible()
+    page.get_by_label("Minutes that it took: off the plate").fill("6")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("Kept: 6 minutes, where 4 min were reckoned.")).to_be_visible()
+    page.get_by_role("heading", name="off the plate").click()  # a key that is typed into a field is none of the page
     page.keyboard.press("n")
     expect(page.get_by_role("heading", name="first bath")).to_be_visible()
     assert "step=2" in page.url
@@ -218,6 +225,14 @@ def test_an_order_is_woven_pulled_along_and_made(page: Page, plan: str) -> None:
     expect(page.get_by_text(re.compile("does not start before it was pulled to"))).to_be_visible()
     page.get_by_role("button", name="Let it go").click()
     expect(page.get_by_role("button", name="Not before then")).to_be_visible()
+
+    page.goto(f"{plan}/log")
+    page.get_by_role("button", name="Start a run now").click()
+    page.get_by_role("radio", name="print lost").click()
+    page.get_by_role("button", name="Keep this outcome").click()
+    expect(page.get_by_text(re.compile("print lost")).first).to_be_visible()
+    page.goto("/week")
+    expect(page.get_by_role("group", name=re.compile("The week: 2 runs"))).to_be_visible()
 
     page.get_by_role("radio", name="what is ordered").click()
     page.get_by_label("made of Two for the gate").fill("1")

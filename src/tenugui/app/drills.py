@@ -279,6 +279,7 @@ def answer(request: Request, number: Id, said: DrillAnswer) -> DrillGraded:
         told=key.told,
         shown=list(range(row["question"]["pictures"], drills.pictures(store, number))),
         standing=_skill(KINDS[row["kind"]].skill, _rated(rows, answers), answers),
+        plan_id=row["plan_id"],
     )
 
 

@@ -49,7 +49,9 @@ class SkillRow(BaseModel):
 
 
 class DrillGraded(BaseModel):
-    """How right an answer was, what is right and why, pictures of it by number, and how the skill stands after it."""
+    """How right an answer was, what is right and why, pictures of it by number, how the skill stands after it, and the
+    plan that it was of, where it was of one.
+    """
 
     score: float
     right: list[int]
@@ -58,6 +60,7 @@ class DrillGraded(BaseModel):
     told: str
     shown: list[int]
     standing: SkillRow
+    plan_id: int | None
 
 
 class SourceRow(BaseModel):

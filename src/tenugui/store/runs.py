@@ -57,7 +57,7 @@ def start(
 
 @retried
 def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
-    """Record or correct a run's outcome.
+    """Record or correct a run's outcome; of what turned out whole nothing is mended.
 
     Raises:
         StoreError: `no-run`.
@@ -80,6 +80,8 @@ def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
                 outcome.get("cause"),
             ),
         )
+        if outcome["result"] not in ("part lost", "print lost"):
+            sql.execute("DELETE FROM mends WHERE run_id = %s", (run_id,))
 
 
 _COLUMNS = (

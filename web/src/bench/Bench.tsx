@@ -7,11 +7,13 @@ import { Trouble } from "../shell/Trouble";
 import { Lately, Printing, Shelf, UnderWay } from "./Aside";
 import { dropped, useBringIn } from "./bringIn";
 import { Card } from "./Card";
+import { Find, useFound } from "./Find";
 import { FirstHour } from "./FirstHour";
 import { PutAway } from "./PutAway";
 import { Today } from "./Today";
 
 const NO_JOBS: never[] = [];
+const NO_ROWS: FigureRow[] = [];
 
 function lineOf(rows: FigureRow[] | undefined): string {
   if (!rows) return "Looking at the bench";
@@ -52,6 +54,7 @@ function useDrop(drop: (transfer: DataTransfer) => void) {
 export function Bench() {
   const jobs = useJobs().data ?? NO_JOBS;
   const figures = useFigures(jobs.length > 0);
+  const look = useFound(figures.data);
   const log = useLog().data;
   const runs = log?.runs ?? [];
   const materials = useMaterials().data ?? [];
@@ -152,11 +155,15 @@ export function Bench() {
               </button>
             </div>
           )}
+          <Find rows={figures.data ?? NO_ROWS} {...look} />
+          {look.found.length === 0 && (figures.data?.length ?? 0) > 0 && (
+            <p className="text-faded">No figure on the bench is like that.</p>
+          )}
           <ul
             aria-label="Figures"
             className="grid grid-cols-[repeat(auto-fill,minmax(290px,1fr))] gap-3"
           >
-            {figures.data?.map((f) => (
+            {look.found.map((f) => (
               <Card key={f.id} figure={f} />
             ))}
           </ul>

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
+import { Link } from "react-router";
 import { useAnswer, type Drill, type Graded } from "./api";
 import { howHard, letterOf, optionOf, pickedWith, saidOf } from "./letters";
 
@@ -159,7 +160,14 @@ function Told({ drill, graded }: { drill: Drill; graded: Graded }) {
           graded.score < 0.999 &&
           ` Counted ${Math.round(graded.score * 100)} %.`}
       </p>
-      <p>{graded.told}</p>
+      <p>
+        {graded.told}{" "}
+        {drill.kind === "pose" && graded.plan_id != null && (
+          <Link className="text-indigo underline" to={`/plan/${graded.plan_id}/pose?view=map`}>
+            The map of all poses
+          </Link>
+        )}
+      </p>
       <p className="mt-1 text-[12.5px] text-faded">
         {standing.skill[0].toUpperCase() + standing.skill.slice(1)}: right{" "}
         {Math.round(standing.share * 100)} % of the time, between {Math.round(standing.low * 100)}{" "}

@@ -71,7 +71,7 @@ export function Assembly({
         orthographic
         flat
         frameloop="demand"
-        dpr={[1, 2]}
+        dpr={[0.5, 2]}
         camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }}
         gl={{ alpha: true, antialias: true }}
         className="absolute inset-0"

@@ -1,5 +1,5 @@
-"""Drills that need no figure: reading an angle both ways, steps on a slope, trials in which more than one thing moved,
-and undersides as supports leave them.
+"""Drills that need no figure: reading an angle both ways, steps on a slope bare and primed, trials in which more than
+one thing moved, and undersides as supports leave them.
 """
 
 from __future__ import annotations
@@ -9,6 +9,7 @@ import math
 import numpy as np
 
 from ..mesh import Mesh, picture
+from ..process.heights import PRIMED_MM, VISIBLE_MM
 from .question import Drill, Key, Question
 from .underside import underside_drill
 
@@ -31,7 +32,8 @@ SETTINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
 def plain_drills(seed: int, many: int = 4) -> list[Drill]:
     """So many of each kind."""
     rng = np.random.default_rng(seed)
-    return [make(rng) for _ in range(many) for make in (angle_drill, factor_drill, steps_drill, underside_drill)]
+    makers = (angle_drill, factor_drill, steps_drill, primed_drill, underside_drill)
+    return [make(rng) for _ in range(many) for make in makers]
 
 
 def leaning(degrees: float) -> Mesh:
@@ -86,6 +88,46 @@ def steps_drill(rng: np.random.Generator) -> Drill:
             slack=max(3.0, 0.12 * deep),
             told=f"Height times the cosine of the rise: {height:g} mm x cos {rise:.0f}° = {deep:.0f} µm. Steps are "
             "deepest where it is nearly level, and vanish on a wall; primer hides some 50 µm, bare resin 30 (priors).",
+        ),
+    )
+
+
+CLOSE = 0.12
+"""Nobody is asked of steps that lie nearer to a border, by its share: the borders are priors."""
+
+
+def primed_drill(rng: np.random.Generator) -> Drill:
+    """Are steps seen on bare plastic, under primer, or not at all?"""
+    borders = (VISIBLE_MM, PRIMED_MM)
+    deep = 0.0
+    while any(abs(deep / border - 1) < CLOSE for border in borders) or not deep:
+        height = float(rng.choice([0.02, 0.03, 0.05, 0.08, 0.1, 0.16]))
+        rise = float(rng.choice([5, 15, 25, 35, 45, 55, 65, 75]))
+        deep = height * math.cos(math.radians(rise))
+    right = 0 if deep < VISIBLE_MM else 1 if deep < PRIMED_MM else 2
+    said = f"They stand off by {1000 * deep:.0f} µm"
+    return Drill(
+        "primed",
+        Question(
+            f"Layers of {height:g} mm on a slope that rises {rise:.0f}° from the level: who sees the steps?",
+            options=["nobody, bare or primed", "whoever looks at it bare; primer hides them", "everybody, primed too"],
+        ),
+        Key(
+            right=[right],
+            credit=[1.0 - 0.5 * abs(k - right) for k in range(3)],
+            reasons=[
+                f"{said}: below {1000 * VISIBLE_MM:.0f} µm nobody sees them."
+                if right == 0
+                else f"{said}, and that is seen.",
+                f"{said}, between {1000 * VISIBLE_MM:.0f} and {1000 * PRIMED_MM:.0f} µm."
+                if right == 1
+                else f"{said}: {'too little' if right == 0 else 'too much'} for that.",
+                f"{said}: above {1000 * PRIMED_MM:.0f} µm primer only softens them."
+                if right == 2
+                else f"{said}, which primer hides.",
+            ],
+            told="Height times the cosine of the rise, again. A thinner layer everywhere is the dearest cure: a pose "
+            "in which the face is steep, or primer and a sanding stick, is often cheaper. Dry-brushing finds all.",
         ),
     )
 

@@ -32,6 +32,7 @@ KINDS: dict[str, Kind] = {
         Kind("first", "taking supports off", 0.3),
         Kind("slot", "choosing a height", 0.0),
         Kind("steps", "choosing a height", 0.2),
+        Kind("primed", "choosing a height", -0.1),
         Kind("underside", "reading undersides", 0.2),
         Kind("drain", "draining what is hollow", 0.3),
         Kind("area", "choosing what carries", 0.2),

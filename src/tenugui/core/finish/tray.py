@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from ..learn.minutes import kind_of_step
 from .steps import Step
 
 
@@ -17,8 +18,8 @@ class TrayStep:
 
 
 def work_of(step: Step) -> str:
-    """The kind of work of a step: supports come off in groups, each a step of its own."""
-    return step.name.split(", ")[0]
+    """The kind of work of a step."""
+    return kind_of_step(step.name)
 
 
 def in_step(figures: Sequence[tuple[str, Sequence[Step]]]) -> list[TrayStep]:
