@@ -16,15 +16,16 @@ from .core.contract.finish import FinishDoc, OffPlateDoc, finish_document
 from .core.contract.learn import LearnDoc, learn_document
 from .core.contract.plate import PlanOfPlate, PlatesDoc, ProofOfPlan, piece_of, plates_document
 from .core.contract.series import SeriesDoc, series_document
-from .core.contract.week import WeekDoc, week_document
+from .core.contract.week import WeekDoc
 from .core.errors import CoreError
 from .core.finish import Failed, ends_by, mend_or_print, steps_of
 from .core.hazards import kinds
 from .core.learn import Logged, Told, told_by
 from .core.machines import load_printer
+from .core.plan.week import woven
 from .core.plate import VAT_ML, batch_curve, plates_of
 from .core.series import read_results, read_spec
-from .core.week import planned, read_week
+from .core.week import read_week
 from .core.worth import rates_of
 
 M = TypeVar("M", bound=BaseModel)
@@ -116,12 +117,12 @@ def week(given: argparse.Namespace) -> WeekDoc:
     """Plan a week.
 
     Raises:
-        CoreError: `bad-week`.
+        CoreError: `bad-week`, `bad-zone`.
     """
     data = Path(given.file).read_bytes()
     if len(data) > MOST_BYTES:
         raise CoreError("bad-week", f"The week is larger than {MOST_BYTES >> 20} MB.", given.file)
-    return week_document(planned(read_week(data, given.file), given.seconds))
+    return woven(read_week(data, given.file), given.seconds).week
 
 
 MOST_COPIES, MOST_PIECES = 1000, 400

@@ -8,6 +8,7 @@ from typing import Any
 import icalendar
 import pytest
 from fastapi.testclient import TestClient
+from httpx import Response
 
 from tenugui.store.db import Store
 from tests.app.bench import machine_ids, proved, work_off
@@ -197,3 +198,21 @@ def test_an_order_whose_figure_is_gone_is_told_and_the_rest_is_woven(
         ).status_code
         == 404
     )
+
+
+def test_whose_clocks_they_are_is_checked_kept_and_woven_by(client: TestClient, store: Store, plan: int) -> None:
+    held = seen(client)
+    assert held["house"]["zone"] == ""
+
+    def put(zone: str) -> Response:
+        body = {"version": seen(client)["version"], "house": held["house"] | {"zone": zone}}
+        return client.put("/api/week/house", json=body)
+
+    refused = put("Ashiwara/Marsh")
+    assert refused.status_code == 422 and "no time zone" in refused.json()["title"]
+    order(client, plan)
+    plain = weave(client, store)
+    assert put("Europe/Berlin").status_code == 200 and seen(client)["stale"]
+    told = weave(client, store)
+    assert told["house"]["zone"] == "Europe/Berlin" and not told["problem"]
+    assert told["week"]["runs"][0]["start"] == plain["week"]["runs"][0]["start"], "no clock changes in December"

@@ -114,6 +114,12 @@ def test_kills_lose_nothing_and_hang_nothing(tmp_path: Path) -> None:
         while patiently(server, "GET", "/api/jobs"):
             assert time.monotonic() < end, "a job hangs"
             time.sleep(0.5)
+        # A bath goes on, whatever becomes of the computer beside it.
+        patiently(server, "POST", f"/api/plans/{plan}/timers", {"step": "first bath", "minutes": 30})
+        (before,) = patiently(server, "GET", "/api/timers")
+        server = killed(server, "server")
+        (after,) = patiently(server, "GET", "/api/timers")
+        assert after["id"] == before["id"] and 0 < after["left_s"] < before["left_s"]
     finally:
         server.process.terminate()
         server.process.wait(30)

@@ -13,6 +13,7 @@ const house = {
   quiet: [{ days: [0, 1, 2, 3, 4, 5, 6], begin: "22:30", end: "06:30" }],
   days: 7,
   change_min: 15,
+  zone: "",
 };
 
 const run = (job: string, day: string) => ({

@@ -123,6 +123,7 @@ def asked_of(store: Store, known: Known, now: datetime) -> Asked:
         people=[PersonAsk(name=p.name, hours=spans_of(p.hours, start, end)) for p in asked.people],
         quiet=spans_of(asked.quiet, start, end),
         jobs=_at_stations(jobs, {s.kind for s in asked.stations}),
+        zone=asked.zone or None,
     )
     told = [asked.model_dump(mode="json"), [job.model_dump(mode="json") for job in jobs]]
     return Asked(ask, wanted, running, _essence([*told, [r.run_id for r in running], sorted(names)]), "")

@@ -6,13 +6,13 @@ from datetime import datetime
 from typing import Annotated, Literal
 
 from fastapi import Query
-from pydantic import AfterValidator, BaseModel, Field, model_validator
+from pydantic import AfterValidator, BaseModel, Field, field_validator, model_validator
 
 from ..core.contract import Refusal
 from ..core.contract.week import BetterDoc, WeekDoc
 from ..core.finish import Until
 from ..core.names import Name
-from ..core.week import WeeklyHours
+from ..core.week import Clocks, WeekError, WeeklyHours
 from .models import Id
 
 MOST_COPIES = 60
@@ -51,7 +51,9 @@ class MachineHours(BaseModel):
 
 
 class House(BaseModel):
-    """People, stations, machines' own hours, quiet hours, and how many days are looked ahead."""
+    """People, stations, machines' own hours, quiet hours, and how many days are looked ahead; `zone`: whose clocks they
+    are, where they change in summer.
+    """
 
     people: list[Person] = Field(max_length=20)
     stations: list[Station] = Field(max_length=20)
@@ -59,6 +61,17 @@ class House(BaseModel):
     quiet: list[WeeklyHours] = Field(max_length=10)
     days: int = Field(ge=1, le=28)
     change_min: float = Field(ge=0, le=600)
+    zone: str = Field("", max_length=64)
+
+    @field_validator("zone")
+    @classmethod
+    def _is_one(cls, zone: str) -> str:
+        if zone:
+            try:
+                Clocks(zone, datetime(2026, 1, 1))
+            except WeekError as unknown:
+                raise ValueError(str(unknown)) from unknown
+        return zone
 
     @model_validator(mode="after")
     def _each_once(self) -> House:

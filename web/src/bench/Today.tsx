@@ -27,7 +27,7 @@ export function Today() {
               to={r.kind === "dries" && r.plan ? `/off/${r.plan}` : "/week"}
               className="flex items-baseline gap-3"
             >
-              <span className="w-14 shrink-0 text-faded">{whenOf(r.at, now)}</span>
+              <span className="w-[74px] shrink-0 text-faded">{whenOf(r.at, now)}</span>
               <span className="min-w-0 flex-1">
                 {wordsOf(r)}
                 {r.kind === "due" && (

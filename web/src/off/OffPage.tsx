@@ -58,6 +58,7 @@ export function OffPage() {
         onAt={(k) => put({ step: k })}
         school={school}
         onSchool={(s) => put({ school: s })}
+        tray={tray.length > 0}
       >
         <Tray
           plan={plan.id}
@@ -81,10 +82,12 @@ interface Props {
   onAt: (step: number) => void;
   school: School;
   onSchool: (school: School) => void;
+  /** Of several figures together nobody knows how long each one took. */
+  tray: boolean;
   children: ReactNode;
 }
 
-function Steps({ doc, plan, at, onAt, school, onSchool, children }: Props) {
+function Steps({ doc, plan, at, onAt, school, onSchool, tray, children }: Props) {
   const step = doc.steps[at];
   const last = doc.steps.length - 1;
   useHotkeys("n, arrowright", () => onAt(Math.min(last, at + 1)), [at, last]);
@@ -131,7 +134,9 @@ function Steps({ doc, plan, at, onAt, school, onSchool, children }: Props) {
           )}
           <div className="mt-4 flex flex-wrap items-center gap-3 [&_button]:min-h-14 [&_button]:px-6 [&_button]:text-[18px]">
             <TimerOf plan={plan} step={step} />
-            {step.hands && <TookIt key={step.name} plan={plan} step={step} school={school} />}
+            {step.hands && !tray && (
+              <TookIt key={step.name} plan={plan} step={step} school={school} />
+            )}
             <button
               type="button"
               className="quiet"

@@ -139,6 +139,22 @@ export function HouseForm({ week }: { week: Week }) {
           />
           min
         </label>
+        <label className="flex items-center gap-2">
+          clocks of
+          <input
+            className="field w-56"
+            aria-label="Time zone"
+            placeholder="clocks that never change"
+            list="zones"
+            value={house.zone}
+            onChange={(e) => setHouse({ ...house, zone: e.target.value.trim() })}
+          />
+          <datalist id="zones">
+            {Intl.supportedValuesOf("timeZone").map((zone) => (
+              <option key={zone} value={zone} />
+            ))}
+          </datalist>
+        </label>
         <button className="take" disabled={!changed || keep.isPending}>
           Keep these hours
         </button>

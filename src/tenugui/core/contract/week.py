@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import Field, PlainSerializer
 
-from ..week import Attended, Week
+from ..week import Attended, Clocks, Week
 from .base import Document
 
 Minute = Annotated[datetime, PlainSerializer(lambda at: f"{at:%Y-%m-%dT%H:%M}", return_type=str)]
@@ -112,3 +112,19 @@ def week_document(week: Week) -> WeekDoc:
         said=week.said,
         gap=week.gap,
     )
+
+
+D = TypeVar("D", bound=Document)
+
+
+def walled(document: D, clocks: Clocks) -> D:
+    """A document whose times are counted by the hours that pass, in times of the wall."""
+
+    def told(value: Any) -> Any:
+        if isinstance(value, datetime):
+            return clocks.wall(value)
+        if isinstance(value, Document):
+            return walled(value, clocks)
+        return type(value)(told(of) for of in value) if isinstance(value, list | tuple) else value
+
+    return document.model_copy(update={name: told(getattr(document, name)) for name in type(document).model_fields})

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..contract.week import WovenDoc, week_document
-from ..week import WeekAsk, planned
+from ..contract.week import WovenDoc, walled, week_document
+from ..week import Clocks, WeekAsk, evened, planned
 from .given import Given
 from .shelf import Shelf
 from .tasks import Progress, task
@@ -23,5 +23,18 @@ def week(shelf: Shelf, given: WeekGiven, progress: Progress) -> WovenDoc:
     """Weave it, and see which one move would most help the date that is least sure."""
     ask = WeekAsk.model_validate(given.ask)
     progress(0.1, "weaving")
-    found = planned(ask, given.seconds, helps=True)
-    return WovenDoc.of(week_document(found), found)
+    return woven(ask, given.seconds, helps=True)
+
+
+def woven(ask: WeekAsk, seconds: float, *, helps: bool = False) -> WovenDoc:
+    """A week planned, by the hours that really pass where the clocks of its place change within it.
+
+    Raises:
+        WeekError: `bad-zone`.
+    """
+    clocks = Clocks(ask.zone, ask.start) if ask.zone else None
+    if clocks is None or not clocks.change(ask.end):
+        found = planned(ask, seconds, helps=helps)
+        return WovenDoc.of(week_document(found), found)
+    found = planned(evened(ask, clocks), seconds, helps=helps)
+    return walled(WovenDoc.of(week_document(found), found), clocks)

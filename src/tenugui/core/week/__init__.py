@@ -8,6 +8,7 @@ what runs goes on. *Weave*: runs and attendances set one job after the other, ea
 
 from .ask import JobAsk, MachineAsk, PersonAsk, Span, StationAsk, StepAsk, WeekAsk, WeekError, read_week
 from .better import Better, better
+from .clock import Clocks, evened
 from .fit import GROWS, Fit, fit
 from .pattern import Clock, WeeklyHours, spans_of
 from .plan import Attended, Planned, Week, planned
@@ -24,6 +25,7 @@ __all__ = [
     "Attended",
     "Better",
     "Clock",
+    "Clocks",
     "Fit",
     "JobAsk",
     "MachineAsk",
@@ -39,6 +41,7 @@ __all__ = [
     "WeeklyHours",
     "better",
     "chances",
+    "evened",
     "fit",
     "planned",
     "read_week",

@@ -114,7 +114,9 @@ class JobAsk(_Model):
 
 
 class WeekAsk(_Model):
-    """A week from `start` to `end`."""
+    """A week from `start` to `end`; `zone`: the place whose clocks they are, by its name in the zone database (IANA),
+    where these change.
+    """
 
     start: Time = Field(alias="from")
     end: Time = Field(alias="to")
@@ -123,6 +125,7 @@ class WeekAsk(_Model):
     people: list[PersonAsk] = Field(max_length=MOST_PEOPLE)
     quiet: Spans = Field(default_factory=list)
     jobs: list[JobAsk] = Field(max_length=MOST_JOBS)
+    zone: str | None = Field(None, max_length=64)
 
     @model_validator(mode="after")
     def _sound(self) -> WeekAsk:
