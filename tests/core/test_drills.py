@@ -316,5 +316,5 @@ def test_a_beginner_is_asked_what_is_easier() -> None:
 
 def test_drills_of_laws_differ() -> None:
     drills: list[Drill] = plain_drills(1, 6)
-    assert len(drills) == 24 and len({(d.question.text, d.key.number) for d in drills}) > 12
-    assert {d.kind for d in drills} == {"angle", "factor", "steps", "underside"}
+    assert len(drills) == 30 and len({(d.question.text, d.key.number) for d in drills}) > 12
+    assert {d.kind for d in drills} == {"angle", "factor", "steps", "primed", "underside"}
