@@ -205,11 +205,9 @@ def finish(given: argparse.Namespace) -> FinishDoc:
     if given.failed is not None:
         ways = mend_or_print(
             _failure(given.failed, plan),
-            hands_min=off.hands_min,
-            machine_h=off.machine_h,
-            material=off.material,
-            risk=plan.proof.risk,
+            takes=off.takes(plan.proof.risk),
             rates=rates_of(None),
+            times=off.times,
         )
     return finish_document(steps, given.school, begin, ways)
 

@@ -14,6 +14,8 @@ def test_hands_that_are_slow_are_learned_and_counted_with(client: TestClient, st
     plan = proved(client, store)
     heron = machine_ids(client)["printer_id"]
     steps = [s for s in client.get(f"/api/plans/{plan}/finish").json()["steps"] if s["hands"]]
+    reckoned = client.get(f"/api/plans/{plan}/why/supports").json()["parts"][0]["amount"]
+    cut_before = client.get(f"/api/plans/{plan}/compute/proof").json()["document"]["removal"]["groups"]
     before = client.get(f"/api/printers/{heron}/able").json()["hands"]
     assert before["whole"]["steps"] == 0 and before["take"] is None and before["set_to"] == 1.0
     early = client.post(f"/api/printers/{heron}/able/take", json={"material_id": 1, "what": "hands_times"})
@@ -39,8 +41,10 @@ def test_hands_that_are_slow_are_learned_and_counted_with(client: TestClient, st
     for step in slow["steps"]:
         if step["hands"]:
             assert step["minutes"] == pytest.approx(quick[step["name"]] * hands["take"], rel=0.06, abs=0.1)
-    told = [client.get(f"/api/plans/{n}/why/supports").json()["parts"][0]["amount"] for n in (other,)]
-    assert told[0] > 0
+    now = client.get(f"/api/plans/{other}/why/supports").json()["parts"][0]["amount"]
+    assert now == pytest.approx(hands["take"] * reckoned), "boards count with it"
+    cut = client.get(f"/api/plans/{other}/compute/proof").json()["document"]["removal"]["groups"]
+    assert sum(g["minutes"] for g in cut) == pytest.approx(hands["take"] * sum(g["minutes"] for g in cut_before))
     again = client.post(f"/api/plans/{other}/minutes", json={"step": steps[0]["name"], "minutes": 5.0})
     assert again.status_code == 200
     latest = client.get(f"/api/printers/{heron}/able").json()["hands"]["latest"][0]

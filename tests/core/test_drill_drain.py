@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tenugui.core.contract import StrokeDoc
 from tenugui.core.drills import Answer, Scene, graded
 from tenugui.core.drills.carried import area_drill
 from tenugui.core.drills.drain import AIR, BODY, LIQUID, SIZE, Drained, Hollowness, cut, drain_drill
@@ -65,6 +66,28 @@ def test_a_second_hole_is_keyed_by_what_stays() -> None:
         assert reason.startswith(f"{place.left_ml:.2g} ml of {told.volume_ml:.2g} stay")
 
 
+def test_a_figure_of_shells_in_each_other_is_drilled_where_its_marks_say() -> None:
+    """Its outside is united and has other faces than the file: what a mark weighs is carried over to them."""
+    shells = Mesh.joined(
+        [box((0, 0, 15), (20, 20, 30)), box((17, 0, 25), (20, 14, 10)), box((22, 0, 17), (10, 14, 22))]
+    )
+    shelf = MemoryShelf()
+    machine, stuff = HERON.model_dump(mode="json"), RESIN.model_dump(mode="json")
+    given = PosedGiven(
+        sha=shelf.put(pack_whole(shells)),
+        printer=machine,
+        material=stuff,
+        down=(0.0, 0.0, -1.0),
+        hollow=Cut(wall=2.0),
+        strokes=(StrokeDoc(tool="brush", kind="show", points=[(0.0, -10.0, 15.0)], radius=6.0),),
+    )
+    inputs = PosedInputs(shelf, given)
+    made = hollow(inputs.figure, 2.0)
+    assert inputs.weights is not None and len(inputs.weights) != len(made.outer.faces)
+    told = hollowness(shelf, inputs, given, 3)
+    assert told is not None and len(told.places) >= 3
+
+
 def test_where_all_places_are_alike_nothing_is_asked() -> None:
     places = [Drained((0.0, 0.0, float(k)), 0.001 * k, 5.0, b"") for k in range(4)]
     assert drain_drill("A ball", Hollowness(ball(5), 1.0, places)) is None
@@ -103,5 +126,5 @@ def test_an_area_is_right_and_a_point_wants_one_tip() -> None:
     drill = area_drill(scene, np.random.default_rng(1))
     assert drill is not None and drill.key.right and len(drill.key.right) < len(drill.key.reasons)
     for k, reason in enumerate(drill.key.reasons):
-        assert reason.startswith("6 mm² lie flat" if k in drill.key.right else "A point")
+        assert reason.startswith("6 mm² lie flat" if k in drill.key.right else "Too little")
     assert area_drill(replace(scene, tips=tips), np.random.default_rng(1)) is None

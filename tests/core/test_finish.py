@@ -81,11 +81,11 @@ def test_every_step_that_can_hurt_says_what_to_mind() -> None:
             assert step.caution or step.name == "it dries", step.name
 
 
-TAKES = {"hands_min": 30.0, "machine_h": 6.0, "material": 2.0, "risk": 0.05, "rates": rates_of(None)}
+TAKES, RATES = Gift(30.0, 6.0, 2.0, 0.05), rates_of(None)
 
 
 def test_what_broke_at_hand_is_glued_and_by_what_it_costs() -> None:
-    mend, again = mend_or_print(Failed("thin", 400, 1000), **TAKES)  # type: ignore[arg-type]
+    mend, again = mend_or_print(Failed("thin", 400, 1000), takes=TAKES, rates=RATES)
     rates = rates_of(None)
     all_again = priced(Gift(30.0, 6.0, 2.0, 0.05), rates).total
     glued = priced(Gift(GLUE_MIN + FILL_MIN, 0.0, 0.0, 0.0), rates).total + SEEN["glue"] * all_again
@@ -94,10 +94,10 @@ def test_what_broke_at_hand_is_glued_and_by_what_it_costs() -> None:
 
 
 def test_what_was_lost_while_printing_is_printed_apart_or_again() -> None:
-    high, again = mend_or_print(Failed("island", 900, 1000), **TAKES)  # type: ignore[arg-type]
-    low, _ = mend_or_print(Failed("island", 100, 1000), **TAKES)  # type: ignore[arg-type]
+    high, again = mend_or_print(Failed("island", 900, 1000), takes=TAKES, rates=RATES)
+    low, _ = mend_or_print(Failed("island", 100, 1000), takes=TAKES, rates=RATES)
     assert high.way == low.way == "apart" and high.hours == pytest.approx(0.6)
     assert high.hands_min == pytest.approx(JOIN_MIN + FILL_MIN + 3.0)
     assert high.coins < low.coins and low.coins > again.coins, "a stump of a tenth is no figure to join"
-    hidden, _ = mend_or_print(Failed("island", 990, 1000), **TAKES)  # type: ignore[arg-type]
+    hidden, _ = mend_or_print(Failed("island", 990, 1000), takes=TAKES, rates=RATES)
     assert hidden.way in ("hide", "apart") and hidden.coins <= high.coins

@@ -65,7 +65,7 @@ def test_no_hand_is_lost_and_nothing_waits_that_need_not(each: list[Finishing], 
 
 
 def test_slow_hands_take_longer_and_lamps_do_not() -> None:
-    slow = replace(PLAIN, times=2.0, hands_min=60.0)
+    slow = replace(PLAIN, times=2.0)
     for usual, now in zip(steps_of(PLAIN, "before"), steps_of(slow, "before"), strict=True):
         assert now.name == usual.name
         assert now.minutes == pytest.approx(usual.minutes * (2.0 if usual.hands else 1.0), abs=0.11)

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from tenugui.core.contract import Document
 from tenugui.core.errors import CoreError
 from tenugui.core.plan.why import worths_in
-from tenugui.core.worth import Gift, Rates, alike, bounds, cheapest, gift_of_worth, least, priced, turns
+from tenugui.core.worth import Gift, Rates, alike, bounds, gift_of_worth, least, least_coins, priced, turns
 
 some = st.floats(0.1, 100)
 chance = st.floats(0.0, 0.9)
@@ -29,12 +29,12 @@ def test_what_an_alternative_takes_is_read_back_from_its_worth(gift: Gift, at: R
 @given(gifts, rates)
 def test_the_cheapest_is_the_one_of_least_total(rows: list[Gift], at: Rates) -> None:
     totals = [priced(row, at).total for row in rows]
-    assert totals[cheapest(rows, at)] == pytest.approx(min(totals))
+    assert totals[least_coins(rows, at)] == pytest.approx(min(totals))
 
 
 @given(gifts, rates)
-def test_a_turn_is_where_another_row_becomes_the_cheapest(rows: list[Gift], at: Rates) -> None:
-    now = cheapest(rows, at)
+def test_a_turn_is_where_another_row_becomes_the_least_coins(rows: list[Gift], at: Rates) -> None:
+    now = least_coins(rows, at)
     for turn in turns(rows, at):
         assert turn.now == getattr(at, turn.rate) and turn.row != now
         beyond = 1 + 1e-6 if turn.then > turn.now else 1 - 1e-6

@@ -24,6 +24,8 @@ const doc = (change: Partial<Doc> = {}): Doc => ({
   other: 1,
   against: "8 minutes less by hand",
   alike: false,
+  near: true,
+  over: 0.2,
   parts: [part("hands"), part("material", { unit: "coins", rate: null, coins: 0.4, amount: 0.4 })],
   turns: [{ rate: "minute", now: 0.15, then: 0.05, row: 1 }],
   bounds: [{ part: "hands", now: 12, times: 2, row: 1 }],
@@ -70,7 +72,9 @@ describe("why a row is recommended", () => {
     );
     expect(container.textContent).toContain("Upright is not recommended");
     expect(container.textContent).toContain("nobody could tell the two apart");
-    expect(container.textContent).toContain("a little cheaper on paper");
+    expect(container.textContent).toContain(
+      "Upright is 0.20 coins cheaper, which is less than what is not known",
+    );
   });
 
   it("says so where nothing would, and links to what prints have taught", () => {

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Request
 from pydantic import BaseModel, Field
 
-from ..core.contract import HeldDoc, ProofBoard, SizeChoice
+from ..core.contract import HeldDoc, ProofBoard, ProofDoc, SizeChoice
 from ..core.contract.finish import FinishDoc, MendOrPrintDoc, OffPlateDoc, finish_document
 from ..core.finish import Failed, in_step, mend_or_print, steps_of
 from ..core.plan import kept
@@ -48,8 +48,8 @@ class Timer(BaseModel):
     left_s: float
 
 
-def _work(store: Store, number: int) -> OffPlateDoc:
-    """What a proved plan says of its work.
+def _work(store: Store, number: int) -> tuple[OffPlateDoc, ProofDoc]:
+    """What a proved plan says of its work, and its proof.
 
     Raises:
         StoreError: `not-computed`.
@@ -60,7 +60,7 @@ def _work(store: Store, number: int) -> OffPlateDoc:
     if board is None or held is None:
         what = "The plan as it stands has not been proved."
         raise StoreError("not-computed", what, "Open the fold Proof first.", 409)
-    return off_plate(given, board, held)
+    return off_plate(given, board, held), board.proof
 
 
 @router.get("/plans/{number}/finish")
@@ -72,11 +72,11 @@ def finish(
 ) -> FinishDoc:
     """What is done with a proved plan's print off the plate, were it begun now; `with` others on one tray, in step."""
     store, begin = store_of(request), datetime.now().replace(second=0, microsecond=0)
-    work = _work(store, number)
+    work, _ = _work(store, number)
     others = [one for one in dict.fromkeys(beside) if one != number]
     if not others:
         return finish_document(steps_of(work.work, school), school, begin, None)
-    tray = [(number, work), *((one, _work(store, one)) for one in others)]
+    tray = [(number, work), *((one, _work(store, one)[0]) for one in others)]
     if len({one.process for _, one in tray}) > 1:
         what = "Resin and filament are not finished on one tray."
         raise StoreError("two-processes", what, "Take those of one process together.", 409)
@@ -106,28 +106,18 @@ class WayChosen(BaseModel):
 @router.get("/runs/{number}/ways")
 def ways(request: Request, number: Id) -> WaysOut:
     """Mend it, or print it again: minutes, hours, coins and how surely it comes out."""
-    shelf = StoreShelf(store_of(request))
-    run = runs.one(shelf.store, number)
+    store = store_of(request)
+    run = runs.one(store, number)
     if run["result"] not in ("part lost", "print lost"):
         what = "Nothing of this run is lost, as far as its outcome says."
         raise StoreError("nothing-lost", what, "Log what became of it first.", 409)
     if run["plan_id"] is None:
         raise StoreError("no-plan", "The plan of this run was deleted.", "Plan the figure again.", 409)
-    given = Standing.of(shelf.store, run["plan_id"]).given("proof").to(ProofGiven)
-    board, held = kept(shelf, "proof", given, ProofBoard), kept(shelf, "held", given, HeldDoc)
-    if board is None or held is None:
-        what = "The plan as it stands has not been proved."
-        raise StoreError("not-computed", what, "Open the fold Proof first.", 409)
-    off, layers = off_plate(given, board, held), board.proof.layers.count
+    off, proof = _work(store, run["plan_id"])
+    layers = proof.layers.count
     layer = min(run["failed_layer"] or layers, layers)
-    mended, again = mend_or_print(
-        Failed(run["cause"] or "", layer, layers),
-        hands_min=off.hands_min,
-        machine_h=off.machine_h,
-        material=off.material,
-        risk=board.proof.risk,
-        rates=rates_of(None),
-    )
+    failed = Failed(run["cause"] or "", layer, layers)
+    mended, again = mend_or_print(failed, takes=off.takes(proof.risk), rates=rates_of(None), times=off.times)
     return WaysOut(ways=MendOrPrintDoc.of((mended, again)), chosen=run["mended"], by=mended.way)
 
 
@@ -156,7 +146,7 @@ class Took(BaseModel):
 def took(request: Request, number: Id, asked: TookAsk) -> Took:
     """Keep how long a step by hand took: from a few of these plans learn how long hands take."""
     store = store_of(request)
-    work = _work(store, number)
+    work, _ = _work(store, number)
     step = next((s for s in steps_of(work.work, asked.school) if s.name == asked.step and s.hands), None)
     if step is None:
         raise StoreError("no-step", "This plan has no such step by hand.", "Look at its steps as they stand.", 409)

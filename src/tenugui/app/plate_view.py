@@ -168,7 +168,7 @@ def _wrong(sight: Sight, plate: Plate, names: dict[int, str]) -> list[WrongRow]:
 
 def _spent(sight: Sight, plate: Plate) -> Spent:
     dear = [sight.stand.counted[int(piece.plan)].dear for piece, _ in plate.items]
-    return spent_on(plate, dear, rates_of(sight.body.rates), hangs=sight.printer.hangs)
+    return spent_on(plate, dear, rates_of(sight.body.rates), hangs=sight.printer.hangs, times=sight.printer.hands_times)
 
 
 def _looks(sight: Sight, plate: Plate) -> list[Look]:

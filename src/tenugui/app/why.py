@@ -40,7 +40,7 @@ def why(
     board = kept(StoreShelf(store), spec.task, given, task_of(spec.task).model)
     if board is None:
         raise StoreError("not-there", f"{spec.title} has not been computed yet.", "Ask when its board is there.", 409)
-    return why_of(board, given, row).model_copy(update={"learnt": _learnt(store, standing)})
+    return why_of(spec.name, board, given, row).model_copy(update={"learnt": _learnt(store, standing)})
 
 
 def _learnt(store: Store, standing: Standing) -> list[LearntDoc]:

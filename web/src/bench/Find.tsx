@@ -7,7 +7,7 @@ const MANY = 8;
 const STATES = [
   { value: "all", text: "all" },
   { value: "open", text: "need a decision" },
-  { value: "ready", text: "ready to print" },
+  { value: "ready", text: "ready to print or printed" },
   { value: "stale", text: "stale" },
 ] as const;
 type State = (typeof STATES)[number]["value"];

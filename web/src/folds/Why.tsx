@@ -84,8 +84,10 @@ export function Evidence({ doc, names }: { doc: Doc; names: readonly ReactNode[]
         {doc.cheapest !== doc.recommended && (
           <>
             {" "}
-            {name(doc.cheapest)} is a little cheaper on paper; the usual one is recommended, since
-            the difference is smaller than what is not known.
+            {name(doc.cheapest)} is {doc.over.toFixed(2)} coins cheaper,{" "}
+            {doc.near
+              ? "which is less than what is not known: of those the safer, or the usual one, is recommended."
+              : "and is not recommended by itself: it was made by hand, or is riskier than the coins say."}
           </>
         )}
       </p>

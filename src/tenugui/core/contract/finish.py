@@ -9,6 +9,7 @@ from typing import Literal
 from pydantic import Field
 
 from ..finish import Finishing, Step, TrayStep, Way, ends_by
+from ..worth import Gift
 from .base import Document
 from .week import Minute
 
@@ -32,9 +33,14 @@ class OffPlateDoc(Document):
 
     @property
     def work(self) -> Finishing:
-        """As the steps are laid out from it."""
-        of_all = (self.hands_min, self.holes, self.plugs, self.strings, self.times)
-        return Finishing(self.process, tuple(self.groups), self.contact_mm2, *of_all)
+        """As the steps are laid out from it: minutes as they are reckoned for anybody, and the times that they take."""
+        groups = tuple((side, tips, minutes / self.times) for side, tips, minutes in self.groups)
+        of_all = (self.hands_min / self.times, self.holes, self.plugs, self.strings, self.times)
+        return Finishing(self.process, groups, self.contact_mm2, *of_all)
+
+    def takes(self, risk: float) -> Gift:
+        """What printing it again takes, at the risk of its proof."""
+        return Gift(self.hands_min, self.machine_h, self.material, risk)
 
 
 class FinishStepDoc(Document):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ..machines import kind_of
+from ..machines import Printer, kind_of
 from ..removal.cutter import Removal
 from .base import Document, Place
 
@@ -32,8 +32,8 @@ class RemovalDoc(Document):
     when: str
 
 
-def removal_document(removal: Removal, numbers: list[int], process: str) -> RemovalDoc:
-    """A removal whose tips are those of `numbers` in the row."""
+def removal_document(removal: Removal, numbers: list[int], printer: Printer) -> RemovalDoc:
+    """A removal whose tips are those of `numbers` in the row, at the pace of the hands that the printer is set to."""
     return RemovalDoc(
         groups=[
             RemovalGroup(
@@ -41,11 +41,11 @@ def removal_document(removal: Removal, numbers: list[int], process: str) -> Remo
                 towards=g.towards,
                 tips=[numbers[k] for k in g.tips],
                 delicate=g.delicate,
-                minutes=g.minutes,
+                minutes=printer.hands_times * g.minutes,
             )
             for g in removal.groups
         ],
         unreached=[numbers[k] for k in removal.unreached],
         locked=[numbers[k] for k in removal.locked],
-        when=kind_of(process).when_off,
+        when=kind_of(printer.process).when_off,
     )

@@ -55,7 +55,8 @@ class LearntDoc(Document):
 
 class WhyDoc(Document):
     """Why an alternative is, or is not, the recommended one. `other`: the one that it is held against, and `against`
-    what it costs beside that; `alike`: nobody could tell the two apart by what is known.
+    what it costs beside that; `alike`: nobody could tell the two apart by what is known. The recommended one is `over`
+    coins dearer than the cheapest, which is less than what is not known where it is `near` that.
     """
 
     shown: int
@@ -64,6 +65,8 @@ class WhyDoc(Document):
     other: int
     against: str
     alike: bool
+    near: bool
+    over: float
     parts: list[WhyPartDoc]
     turns: list[TurnRateDoc]
     bounds: list[BoundDoc]

@@ -43,7 +43,7 @@ def area_drill(scene: Scene, rng: np.random.Generator) -> Drill | None:
             reasons=[
                 f"{area:.2g} mm² lie flat over air: lines under all of it, an interface on top."
                 if area > 0
-                else "A point or an edge: one tip meets it, and a body would only be more to break off."
+                else "Too little hangs here for a body of its own: one tip meets it."
                 for area in areas
             ],
             told="A flat underside droops between tips and shows each of them: it wants a body below all of it. What "

@@ -46,26 +46,32 @@ class Way:
     said: str
 
 
-def mend_or_print(
-    failed: Failed, *, hands_min: float, machine_h: float, material: float, risk: float, rates: Rates
-) -> tuple[Way, Way]:
-    """The best way to mend, and printing all again; a print takes these minutes, hours, coins of material and risk."""
+def mend_or_print(failed: Failed, *, takes: Gift, rates: Rates, times: float = 1.0) -> tuple[Way, Way]:
+    """The best way to mend, and printing all again, which `takes` so much; `times`: what these hands take beside what
+    is reckoned, counted in what a print takes already.
+    """
 
-    all_of_it = Gift(hands_min, machine_h, material, risk)
-    again_coins = priced(all_of_it, rates).total
+    again_coins = priced(takes, rates).total
 
-    def way(name: str, takes: Gift, said: str) -> Way:
-        own = priced(takes, rates).total
-        chance = (1 - takes.lost) * (1 - SEEN[name])
-        return Way(name, takes.hands_min, takes.machine_h, own + SEEN[name] * again_coins, chance, said)
+    def way(name: str, own: Gift, said: str) -> Way:
+        coins = priced(own, rates).total + SEEN[name] * again_coins
+        return Way(name, own.hands_min, own.machine_h, coins, (1 - own.lost) * (1 - SEEN[name]), said)
+
+    def by_hand(minutes: float) -> Gift:
+        return Gift(times * minutes, 0, 0, 0)
 
     share = failed.lost
-    apart = Gift(JOIN_MIN + FILL_MIN + hands_min * share, machine_h * share, material * share, risk * share)
+    apart = Gift(
+        times * (JOIN_MIN + FILL_MIN) + takes.hands_min * share,
+        takes.machine_h * share,
+        takes.material * share,
+        takes.lost * share,
+    )
     said = f"Print what is above layer {failed.layer:,} apart, join it with a pin, and fill the seam."
     ways = [way("apart", apart, said)]
     if failed.cause in AT_HAND:
-        ways.append(way("glue", Gift(GLUE_MIN + FILL_MIN, 0, 0, 0), "Glue the piece, pin it where it is thick."))
+        ways.append(way("glue", by_hand(GLUE_MIN + FILL_MIN), "Glue the piece, pin it where it is thick."))
     if share <= SLIGHT:
-        ways.append(way("hide", Gift(HIDE_MIN, 0, 0, 0), "Sand the stump and hide it under paint or basing."))
-    again = way("print", all_of_it, "Print it again, with what failed held better.")
+        ways.append(way("hide", by_hand(HIDE_MIN), "Sand the stump and hide it under paint or basing."))
+    again = way("print", takes, "Print it again, with what failed held better.")
     return min(ways, key=lambda w: w.coins), again

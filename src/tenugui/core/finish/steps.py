@@ -36,7 +36,7 @@ GLUE = "Glue sticks skin and irritates eyes: gloves, air; its own sheet first."
 class Finishing:
     """What a proved plan says of its work: minutes and tips of each group of supports in their order, mm² that supports
     touched, minutes by hand that its proof counts in all, cavities' holes, how many crossings draw strings; `times`:
-    what these hands take beside what is reckoned, counted in the minutes of the proof already.
+    what these hands take beside what is reckoned, not counted in these minutes.
     """
 
     process: str
@@ -153,7 +153,7 @@ def _surface(work: Finishing, off_min: float) -> list[Given]:
     """What is alike for all: scars, filler, primer as an inspection, a second look, a first coat."""
     scars = work.contact_mm2 / SAND_MM2_MIN
     # What the proof counts beyond taking supports off and their scars are steps and droops.
-    rest = max(0.0, work.hands_min / work.times - off_min - scars)
+    rest = max(0.0, work.hands_min - off_min - scars)
     touched = f"{work.contact_mm2:.1f} mm²"
     rows: list[Given] = []
     if work.contact_mm2 >= 0.05:

@@ -4,6 +4,7 @@ models themselves; choices in words.
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -171,12 +172,11 @@ def form_of(table: Literal["printers", "materials"], process: str) -> list[FormF
 
 
 def words_of(field: str) -> str:
-    """A number of a printer or a material in words; its own name where it has none.
+    """A number of a printer or a material in words, without the prior that it may have begun as; its own name where it
+    has none.
 
     >>> words_of("scatter"), words_of("no_such")
-    ('Prints differ, times as much as usual (prior 1)', 'no such')
+    ('Prints differ, times as much as usual', 'no such')
     """
-    for told in (_RESIN, _FILAMENT, _OF_BOTH, _OF_RESIN):
-        if field in told:
-            return told[field][1]
-    return field.replace("_", " ")
+    titles = (told[field][1] for told in (_RESIN, _FILAMENT, _OF_BOTH, _OF_RESIN) if field in told)
+    return re.sub(r" \(prior[^)]*\)$", "", next(titles, field.replace("_", " ")))

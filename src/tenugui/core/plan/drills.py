@@ -21,6 +21,7 @@ from ..supports import manner_of
 from .cut_out import must_hollow
 from .figure import coarse_of
 from .given import FigureGiven, LayersGiven, PosedGiven, ProofGiven
+from .hollow_alternative import outer_weights
 from .inputs import PosedInputs
 from .liquid import liquid_of
 from .pose import plain_wish, searched
@@ -78,7 +79,7 @@ def hollowness(shelf: Shelf, inputs: PosedInputs, given: PosedGiven, seed: int) 
     if not hollowed.cavities:
         return None
     cavity, down = hollowed.cavities[0], np.array(given.down, float)
-    every = bores(hollowed, cavity, down, inputs.weights)
+    every = bores(hollowed, cavity, down, outer_weights(inputs, hollowed))
     if not every:
         return None
     vent, rng = every[0], np.random.default_rng(seed)

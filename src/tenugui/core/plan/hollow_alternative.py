@@ -60,7 +60,7 @@ starts this near to the cavity.
 """
 
 
-def _outer_weights(inputs: Inputs, hollowed: Hollowed) -> F8 | None:
+def outer_weights(inputs: Inputs, hollowed: Hollowed) -> F8 | None:
     """What a scar costs on each face of the outside; it has the figure's own faces unless shells were united."""
     if inputs.weights is None:
         return None
@@ -97,7 +97,7 @@ def hollow_row(shelf: Shelf, given: WayGiven, progress: Progress) -> HollowRow:
     body = inputs.figure
     if hollowed is not None:
         if given.holes is None:
-            opened, findings = suggested(hollowed, plate, _outer_weights(inputs, hollowed))
+            opened, findings = suggested(hollowed, plate, outer_weights(inputs, hollowed))
         else:
             rows, findings = sorted_holes(hollowed, [HoleDoc(**hole.model_dump()) for hole in given.holes])
             opened = [

@@ -173,7 +173,7 @@ def removal_sheet(inputs: PosedInputs, supported: HeldDoc) -> RemovalDoc:
     front = inputs.placed.place.turn @ np.array(inputs.front)
     process = inputs.printer.process
     removal = removal_of(figure, tips, weights_at(figure, weights, tips), front, process)
-    return removal_document(removal, numbers, process)
+    return removal_document(removal, numbers, inputs.printer)
 
 
 def _sheet_picture(inputs: PosedInputs, supported: HeldDoc) -> bytes:

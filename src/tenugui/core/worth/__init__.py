@@ -7,7 +7,7 @@ material's currency (a *coin*). *Risk*: chance that the print, or a part, is los
 
 from .price import HANDS_UNSURE, RISK_UNSURE, SAME_RISK, Gift, Worth, alike, compared, harm_of, least, priced, totals
 from .rates import PRESETS, USUAL_RATES, Rates, RatesError, rates_of
-from .why import Bound, Turn, bounds, cheapest, gift_of_worth, turns
+from .why import Bound, Turn, bounds, gift_of_worth, least_coins, turns
 
 __all__ = [
     "HANDS_UNSURE",
@@ -23,11 +23,11 @@ __all__ = [
     "Worth",
     "alike",
     "bounds",
-    "cheapest",
     "compared",
     "gift_of_worth",
     "harm_of",
     "least",
+    "least_coins",
     "priced",
     "rates_of",
     "totals",

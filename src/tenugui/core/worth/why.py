@@ -53,7 +53,7 @@ def gift_of_worth(worth: Worth) -> Gift:
     return Gift(worth.hands_min, worth.machine_h, worth.material, lost, parts / (1 - lost) if lost < 1 else 0.0)
 
 
-def cheapest(gifts: Sequence[Gift], rates: Rates) -> int:
+def least_coins(gifts: Sequence[Gift], rates: Rates) -> int:
     """The alternative of least coins."""
     hands, machine, material, lost, part = np.array([list(asdict(g).values()) for g in gifts], float).T
     return int(totals(hands, machine, material, lost=lost, part_lost=part, rates=rates)[3].argmin())
@@ -77,13 +77,13 @@ def turns(gifts: Sequence[Gift], rates: Rates) -> list[Turn]:
     >>> [(t.rate, round(t.then, 6), t.row) for t in turns([fast, neat], Rates(0.2, 1.0, 1.0))]
     [('minute', 0.1, 0), ('hour', 2.0, 0)]
     """
-    now, told = cheapest(gifts, rates), []
+    now, told = least_coins(gifts, rates), []
     for rate, value in rates.as_dict().items():
         if value <= 0:
             continue
 
         def best(times: float, rate: str = rate, value: float = value) -> int:
-            return cheapest(gifts, replace(rates, **{rate: value * times}))
+            return least_coins(gifts, replace(rates, **{rate: value * times}))
 
         for most in (1 / MOST_TIMES, MOST_TIMES):
             if (met := _first(best, now, most)) is not None:
@@ -105,7 +105,7 @@ def bounds(gifts: Sequence[Gift], rates: Rates, shown: int) -> list[Bound]:
     """Of each part of what the alternative shown takes, how far the estimate of it alone may be off: more of it before
     another is cheaper where it is the cheapest, less of it before it is the cheapest itself where it is not.
     """
-    now, told = cheapest(gifts, rates), []
+    now, told = least_coins(gifts, rates), []
     reckoned = priced(gifts[shown], rates)
     size = {
         "hands": reckoned.hands_min,
@@ -120,7 +120,7 @@ def bounds(gifts: Sequence[Gift], rates: Rates, shown: int) -> list[Bound]:
         def best(times: float, part: str = part) -> int:
             others = list(gifts)
             others[shown] = _scaled(gifts[shown], part, times)
-            return cheapest(others, rates)
+            return least_coins(others, rates)
 
         met = _first(best, now, MOST_TIMES if shown == now else 1 / MOST_TIMES)
         if met is not None and (shown == now or met[1] == shown):
