@@ -122,6 +122,20 @@ def test_a_bad_set_is_refused_whole_by_number(client: TestClient, drill: dict[st
     assert client.post("/api/drills/set", json=a_set(ONE, schema="other@1")).status_code == 422
 
 
+def test_a_kind_that_a_newer_engine_knows_comes_to_a_bench_that_has_the_others(
+    client: TestClient, store: Store
+) -> None:
+    client.post("/api/drills/round")
+    before = {row["id"] for row in drills.every(store)}
+    with store.work() as sql:
+        gone = sql.execute("DELETE FROM drills WHERE source = 'laws' AND kind = 'primed'")
+    assert gone == 8
+    client.post("/api/drills/round")
+    after = drills.every(store)
+    assert sum(row["kind"] == "primed" for row in after) == 8 and len(after) == len(before)
+    assert {row["id"] for row in after if row["kind"] != "primed"} <= before, "the others stay as they were"
+
+
 def png(shade: int) -> str:
     out = io.BytesIO()
     Image.new("RGB", (4, 4), (shade, 0, 0)).save(out, "PNG")

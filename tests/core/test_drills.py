@@ -318,3 +318,6 @@ def test_drills_of_laws_differ() -> None:
     drills: list[Drill] = plain_drills(1, 6)
     assert len(drills) == 30 and len({(d.question.text, d.key.number) for d in drills}) > 12
     assert {d.kind for d in drills} == {"angle", "factor", "steps", "primed", "underside"}
+    some = plain_drills(1, 6, without={"angle", "steps"})
+    said = [(d.kind, d.question.text, d.key) for d in drills]
+    assert len(some) == 18 and all((d.kind, d.question.text, d.key) in said for d in some), "each kind by itself"

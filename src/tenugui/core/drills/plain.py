@@ -4,7 +4,9 @@ one thing moved, and undersides as supports leave them.
 
 from __future__ import annotations
 
+import itertools
 import math
+from collections.abc import Callable, Collection
 
 import numpy as np
 
@@ -29,11 +31,15 @@ SETTINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
 )
 
 
-def plain_drills(seed: int, many: int = 4) -> list[Drill]:
-    """So many of each kind."""
-    rng = np.random.default_rng(seed)
-    makers = (angle_drill, factor_drill, steps_drill, primed_drill, underside_drill)
-    return [make(rng) for _ in range(many) for make in makers]
+def plain_drills(seed: int, many: int = 4, without: Collection[str] = ()) -> list[Drill]:
+    """So many of each kind but for those that are there; each kind is drawn by itself, so that another one changes
+    nothing of it.
+    """
+    made = []
+    for kind, make in PLAIN.items():
+        rng = np.random.default_rng([seed, *kind.encode()])
+        made.append([make(rng) for _ in range(many)] if kind not in without else [])
+    return [drill for turn in itertools.zip_longest(*made) for drill in turn if drill is not None]
 
 
 def leaning(degrees: float) -> Mesh:
@@ -163,3 +169,13 @@ def factor_drill(rng: np.random.Generator) -> Drill:
             "combinations; a series says so before the first print.",
         ),
     )
+
+
+PLAIN: dict[str, Callable[[np.random.Generator], Drill]] = {
+    "angle": angle_drill,
+    "factor": factor_drill,
+    "steps": steps_drill,
+    "primed": primed_drill,
+    "underside": underside_drill,
+}
+"""Kinds that need no figure, in the order in which they are asked."""
