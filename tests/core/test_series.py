@@ -221,7 +221,7 @@ def test_preferences_come_as_names_or_as_ranks() -> None:
     [
         ("height,blemishes,hours\n0.1,2,9\n", "Line 1, column 'survived': the column is missing"),
         ("height,height,blemishes,hours,survived\n", "Line 1, column 'height': the column is there twice"),
-        ("height,blemishes,hours,survived,mood\n", "Line 1, column 'mood': no factor and no response"),
+        ("height,blemishes,hours,survived,mood\n", "Line 1, column 'mood': nothing that is asked for"),
         ("height,blemishes,hours,survived\n0.15,2,9,yes\n", "Line 2, column 'height': '0.15' is no level"),
         ("height,blemishes,hours,survived\n0.1mm,2,9,yes\n", "Line 2, column 'height': '0.1mm' is no level"),
         ("height,blemishes,hours,survived\n0.1,2.5,9,yes\n", "Line 2, column 'blemishes': 2.5 is no count"),

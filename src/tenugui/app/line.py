@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import base64
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from ..core.contract import Choice, LineChanged, Numbers
+from ..core.contract import Choice, LineChanged, Numbers, SizeChoice
 from ..core.contract.worth import WorthDoc, worth_of
+from ..core.machines import Own, settable
+from ..core.machines.fields import words_of
 from ..core.plan import FOLDS
 from ..core.plan.frozen import NOT_SET, changed
 from ..core.worth import compared, priced, rates_of
 from ..store import plans
 from ..store.db import StoreError
-from ..work.folds import Standing
+from ..work.folds import Standing, own_of
+from ..work.own import own_beside, own_told
 from ..work.side import Line, Side, pictures
 from .models import Id
 from .state import store_of
@@ -47,7 +50,9 @@ class PlanOfFigure(BaseModel):
 
 
 class LineOfPlan(BaseModel):
-    """All decisions of a plan, in force or taken back, first to last, and the figure's other plans."""
+    """All decisions of a plan, in force or taken back, first to last, the figure's other plans, what this one sets
+    otherwise than the shelf, and what another may.
+    """
 
     plan_id: int
     number: int
@@ -55,12 +60,50 @@ class LineOfPlan(BaseModel):
     figure_name: str
     decisions: list[DecisionRow]
     plans: list[PlanOfFigure]
+    own: list[OwnLine]
+    settable: list[SettableRow]
+
+
+class OwnAsked(BaseModel):
+    """Settings of the printer and the material by field."""
+
+    printers: dict[str, float] = Field(default_factory=dict, max_length=40)
+    materials: dict[str, float] = Field(default_factory=dict, max_length=40)
+
+    @property
+    def as_own(self) -> Own:
+        """By table."""
+        return {"printers": self.printers, "materials": self.materials}
+
+
+class OwnLine(BaseModel):
+    """A setting in words."""
+
+    title: str
+    value: float
+    unit: str
+
+
+class SettableRow(BaseModel):
+    """What a plan may set of its own: `now` as it stands in this plan."""
+
+    table: Literal["printers", "materials"]
+    name: str
+    title: str
+    unit: str
+    low: float
+    high: float
+    whole: bool
+    now: float | None
 
 
 class BranchAsk(BaseModel):
-    """Another plan that begins after this decision; with none of them where null."""
+    """Another plan that begins after this decision, with none of them where null; `own`: settings that it has of its
+    own, by table and field, beside those of this plan.
+    """
 
     decision: Id | None = None
+    own: OwnAsked | None = None
 
 
 class SideShown(BaseModel):
@@ -141,13 +184,39 @@ def line(request: Request, number: Id) -> LineOfPlan:
             )
             for other in others
         ],
+        own=[OwnLine(title=title, value=value, unit=unit) for title, value, unit in own_told(standing)],
+        settable=_settable(standing),
     )
+
+
+def _settable(standing: Standing) -> list[SettableRow]:
+    size = standing.choice(SizeChoice)
+    if size is None:
+        return []
+    printers, materials = standing.workshop.set_otherwise(own_of(standing.plan))
+    stands = {"printers": printers[size.printer_id], "materials": materials[size.material_id]}
+    return [
+        SettableRow(
+            table=table,
+            name=name,
+            title=words_of(name),
+            unit=field.unit,
+            low=field.low,
+            high=field.high,
+            whole=field.kind == "whole",
+            now=stands[table].get(name, field.default),
+        )
+        for (table, name), field in settable(size.process).items()
+        if not field.words
+    ]
 
 
 @router.post("/plans/{number}/branch")
 def branch(request: Request, number: Id, asked: BranchAsk) -> int:
     """Go back to a decision as another plan; its id."""
-    return plans.branch(store_of(request), number, asked.decision)
+    store = store_of(request)
+    own = None if asked.own is None else own_beside(Standing.of(store, number), asked.own.as_own)
+    return plans.branch(store, number, asked.decision, own=own)
 
 
 def _shown(side: Side, decision: int | None) -> SideShown:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from typing import Annotated, Any
+from typing import Annotated
 
 import orjson
 from fastapi import APIRouter, Query, Request, Response
@@ -18,6 +18,7 @@ from ..core.plan import changed
 from ..core.plan.frozen import layers_in
 from ..store import blobs, runs, seen
 from ..store.db import Row, Store, StoreError
+from .downloads import cell, download
 from .logged import real, tales_of
 from .memory_models import (
     CueRow,
@@ -219,6 +220,7 @@ COLUMNS = (
     "id", "figure_name", "plan_number", "printer_name", "material_name", "started_at", "simulated", "planned_s",
     "real_s", "planned_g", "real_g", "planned_risk", "result", "failed_layer", "cause", "removal", "note",
 )  # fmt: skip
+MOST_OUT = 100_000
 
 
 @router.get("/log.csv", response_class=Response)
@@ -228,8 +230,8 @@ def as_csv(request: Request) -> Response:
     table = csv.writer(out, lineterminator="\n")
     table.writerow(COLUMNS)
     for row in reversed(runs.every(store_of(request), MOST_OUT)):
-        table.writerow([_cell(row[name]) for name in COLUMNS])
-    return _download(out.getvalue().encode(), "text/csv; charset=utf-8", "tenugui-log.csv")
+        table.writerow([cell(row[name]) for name in COLUMNS])
+    return download(out.getvalue().encode(), "text/csv; charset=utf-8", "tenugui-log.csv")
 
 
 @router.get("/log.json", response_class=Response)
@@ -254,27 +256,4 @@ def as_json(request: Request) -> Response:
         }
         for row in real(runs.whole_log(store, MOST_OUT))
     ]
-    return _download(orjson.dumps(listed, option=orjson.OPT_INDENT_2), "application/json", "tenugui-log.json")
-
-
-MOST_OUT = 100_000
-
-
-def _cell(value: Any) -> str:
-    if value is None:
-        return ""
-    text = f"{value:%Y-%m-%d %H:%M}" if hasattr(value, "strftime") else str(value)
-    # What a table calculator would take for a formula is text.
-    return f"'{text}" if text[:1] in "=+-@\t\r" and not _is_number(text) else text
-
-
-def _is_number(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True
-
-
-def _download(data: bytes, kind: str, name: str) -> Response:
-    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return download(orjson.dumps(listed, option=orjson.OPT_INDENT_2), "application/json", "tenugui-log.json")

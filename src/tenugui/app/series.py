@@ -16,12 +16,16 @@ from ..core.formats import write_stl
 from ..core.machines import load_material, load_printer, printer_heights
 from ..core.pieces import piece
 from ..core.series import Results, SeriesError, Spec, cells_of, read_results
-from ..core.series.results import MOST_BYTES, SPECIMEN
+from ..core.series.results import table_of
 from ..core.series.settable import by_hand, set_in_plans, wanted
 from ..core.series.shipped import shipped
 from ..core.series.spec import as_told
+from ..core.table import MOST_BYTES
 from ..store import evidence, figures, jobs, machines, plans, series
 from ..store.db import Row, Store, StoreError, alone
+from ..work.cells import LATER
+from ..work.folds import Standing
+from ..work.own import own_beside
 from .able import ability_by
 from .models import Id
 from .series_models import (
@@ -89,26 +93,15 @@ def plan(request: Request, asked: SeriesAsk) -> int:
     if asked.figure_id is not None:
         figures.one(store, asked.figure_id)
     names = list(asked.spec.factors)
-    rows = []
+    every_levels = []
     for cell in cells_of(asked.spec, None):
         levels = {name: asked.spec.factors[name][k] for name, k in zip(names, cell.levels, strict=True)}
-        rows += [levels] * cell.runs
-    if len(rows) > MOST_SPECIMENS:
-        said = f"{len(rows):,} specimens; {MOST_SPECIMENS:,} are planned at most."
+        every_levels += [levels] * cell.runs
+    if len(every_levels) > MOST_SPECIMENS:
+        said = f"{len(every_levels):,} specimens; {MOST_SPECIMENS:,} are planned at most."
         raise SeriesError("too-many", said, asked.name, "Fewer levels, cells or repeats.")
-    named = [(str(k + 1), levels) for k, levels in enumerate(rows)]
-    return series.add(store, asked.name, asked.spec.model_dump(mode="json"), asked.figure_id, named)
-
-
-def _table(spec: Spec, rows: list[Row]) -> bytes:
-    """Specimens as the table that results are read from."""
-    out = io.StringIO()
-    table = csv.writer(out, lineterminator="\n")
-    table.writerow([SPECIMEN, *spec.factors, *spec.responses])
-    for row in rows:
-        levels = [as_told(row["levels"][name]) for name in spec.factors]
-        table.writerow([row["name"], *levels, *(row["found"].get(name, "") for name in spec.responses)])
-    return out.getvalue().encode()
+    rows = [{"name": str(k + 1), "levels": levels, "found": {}} for k, levels in enumerate(every_levels)]
+    return series.add(store, asked.name, asked.spec.model_dump(mode="json"), asked.figure_id, rows)
 
 
 def _spec(row: Row) -> Spec:
@@ -118,7 +111,7 @@ def _spec(row: Row) -> Spec:
 def _read(spec: Spec, rows: list[Row]) -> Results | None:
     """What was found so far; None before anything was."""
     graded = [row for row in rows if any(str(v).strip() for v in row["found"].values())]
-    return read_results(_table(spec, graded), spec, "series") if graded else None
+    return read_results(table_of(spec, graded), spec, "series") if graded else None
 
 
 @router.get("/{number}")
@@ -186,7 +179,7 @@ def grade(request: Request, number: Id, specimen: Id, asked: FoundAsk) -> int:
     others = [r for r in rows if r["id"] != specimen and r["found"]]
     named = [{"name": r["name"], "levels": r["levels"], "found": {}} for r in rows if r["id"] != specimen]
     checked = [*others, *[r for r in named if r["name"] not in {o["name"] for o in others}]]
-    read_results(_table(spec, [mine | {"found": found}, *checked]), spec, f"specimen {mine['name']}")
+    read_results(table_of(spec, [mine | {"found": found}, *checked]), spec, f"specimen {mine['name']}")
     return series.keep_found(store, number, specimen, found, asked.version)
 
 
@@ -232,19 +225,19 @@ def _plan_cells(request: Request, number: int) -> CellsPlanned:
         last = jobs.last_of(store, _cell_job(trouble.plan_id))
         assert last is not None  # it is what the trouble is of
         jobs.want(store, "cell", last["input"], key=last["result_key"], title=last["title"], figure_id=held.figure_id)
-    every = plans.of_figure(store, held.figure_id)
-    head = next(row["head_id"] for row in every if row["id"] == base)
+    every, standing = plans.of_figure(store, held.figure_id), Standing.of(store, base)
     open_cells = [k for k, _ in enumerate(held.doc.cells) if any(s.plan_id is None for s in _of_cell(held, k))]
     fresh = {wanted(held.doc.cells[k].factors) for k in open_cells} - set(made)
+    own = {levels: own_beside(standing, levels.as_own) for levels in fresh}
     if len(every) + len(fresh) > plans.MOST_PLANS:
         what = f"{len(fresh)} more plans of {held.figure_name} would be more than {plans.MOST_PLANS}."
         raise SeriesError("too-many", what, held.name, "Plan fewer cells.")
     for k in open_cells:
-        height, risk = levels = wanted(held.doc.cells[k].factors)
+        levels = wanted(held.doc.cells[k].factors)
         if levels not in made:
             # Until it is supported and proved at its own levels it is no plan of the cell: those are left open.
-            made[levels] = plans.branch(store, base, head, without=("supports", "layers", "proof"))
-            given = {"plan": made[levels], "base": base, "height": height, "risk": risk}
+            made[levels] = plans.branch(store, base, standing.head, without=LATER, own=own[levels])
+            given = {"plan": made[levels], "base": base, "height": levels.height, "risk": levels.risk}
             title = f"{held.name}: {', '.join(f'{n} {as_told(v)}' for n, v in held.doc.cells[k].factors.items())}"
             jobs.want(store, "cell", given, key=_cell_job(made[levels]), title=title, figure_id=held.figure_id)
         series.give_plan(store, number, [s.id for s in _of_cell(held, k)], made[levels])
@@ -263,7 +256,7 @@ def results(request: Request, number: Id) -> Response:
     spec = _spec(series.one(store, number))
     headers = {"Content-Disposition": f'attachment; filename="series-{number}.csv"'}
     return Response(
-        _table(spec, series.specimens(store, number)), media_type="text/csv; charset=utf-8", headers=headers
+        table_of(spec, series.specimens(store, number)), media_type="text/csv; charset=utf-8", headers=headers
     )
 
 

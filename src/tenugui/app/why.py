@@ -13,7 +13,7 @@ from ..core.plan import kept, spec_of, task_of
 from ..core.plan.why import why_of
 from ..store import evidence, machines
 from ..store.db import Store, StoreError
-from ..work.folds import Standing
+from ..work.folds import Standing, own_of
 from ..work.shelf import StoreShelf
 from .models import Id
 from .plans import said
@@ -52,5 +52,5 @@ def _learnt(store: Store, standing: Standing) -> list[LearntDoc]:
     return [
         LearntDoc(name=words_of(field), value=float(spec[field]), printer_id=size.printer_id)
         for field in evidence.in_force(store, "printers", size.printer_id)
-        if isinstance(spec.get(field), int | float)
+        if isinstance(spec.get(field), int | float) and field not in own_of(standing.plan).get("printers", {})
     ]

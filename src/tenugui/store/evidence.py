@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
@@ -41,6 +42,46 @@ def of_machine(store: Store, printer_id: int, material_id: int) -> list[Row]:
             (printer_id, material_id),
         )
         return list(sql.fetchall())
+
+
+def every(store: Store) -> list[Row]:
+    """All evidence with the names of its printers and materials, oldest first."""
+    with store.work() as sql:
+        sql.execute(
+            "SELECT e.*, p.name AS printer_name, m.name AS material_name FROM evidence e"
+            " JOIN printers p ON p.id = e.printer_id JOIN materials m ON m.id = e.material_id ORDER BY e.noted_at, e.id"
+        )
+        return list(sql.fetchall())
+
+
+@retried
+def bring(store: Store, lines: Sequence[tuple[int, int, dict[str, Any]]]) -> int:
+    """Keep what another bench has seen (printer, material, line), all or nothing; returns how many were not there yet:
+    of those that are alike to the second, as many are there as are here.
+    """
+    names = ("ability", "level", "came_out", "source", "noted_at", "note")
+    # Tables hold whole seconds, and several specimens are told at once.
+    wanted = Counter(
+        (printer, material, *(line[k][:19] if k == "noted_at" else line[k] for k in names))
+        for printer, material, line in lines
+    )
+    taken = 0
+    with store.work() as sql:
+        for values, many in wanted.items():
+            sql.execute(
+                "SELECT COUNT(*) AS n FROM evidence WHERE printer_id = %s AND material_id = %s AND ability = %s"
+                " AND level = %s AND came_out = %s AND source = %s"
+                " AND noted_at >= %s AND noted_at < TIMESTAMPADD(SECOND, 1, %s) AND note = %s",
+                (*values[:7], *values[6:]),
+            )
+            fresh = max(many - int((sql.fetchone() or {"n": 0})["n"]), 0)
+            sql.executemany(
+                f"INSERT INTO evidence (printer_id, material_id, {', '.join(names)}) VALUES (%s, %s, %s, %s, %s, %s,"
+                " %s, %s)",
+                [values] * fresh,
+            )
+            taken += fresh
+    return taken
 
 
 @retried

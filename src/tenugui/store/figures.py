@@ -154,9 +154,10 @@ def of_kit(store: Store, kit_id: int) -> list[Row]:
     """The parts of a kit that are not put away, in the file's order, each with its newest plan."""
     with store.work() as sql:
         sql.execute(
-            "SELECT f.*, k.name AS kit_name, k.placed, (SELECT MAX(id) "
-            "FROM plans WHERE figure_id = f.id) AS plan_id FROM figures f"
-            " JOIN kits k ON k.id = f.kit_id WHERE f.kit_id = %s AND f.put_away_at IS NULL ORDER BY f.id",
+            "SELECT f.*, k.name AS kit_name, k.placed, p.id AS plan_id, p.own FROM figures f"
+            " JOIN kits k ON k.id = f.kit_id"
+            " LEFT JOIN plans p ON p.id = (SELECT MAX(id) FROM plans WHERE figure_id = f.id)"
+            " WHERE f.kit_id = %s AND f.put_away_at IS NULL ORDER BY f.id",
             (kit_id,),
         )
         return list(sql.fetchall())
@@ -185,7 +186,7 @@ def on_bench(store: Store) -> list[Row]:
     """
     with store.work() as sql:
         sql.execute(
-            "SELECT f.*, k.name AS kit_name, p.id AS plan_id, p.number AS plan_number,"
+            "SELECT f.*, k.name AS kit_name, p.id AS plan_id, p.number AS plan_number, p.own,"
             " (SELECT COUNT(*) FROM plans WHERE figure_id = f.id) AS plans FROM figures f"
             " LEFT JOIN kits k ON k.id = f.kit_id LEFT JOIN plans p ON p.id = COALESCE("
             "(SELECT MAX(q.id) FROM plans q WHERE q.figure_id = f.id AND EXISTS"

@@ -27,8 +27,8 @@ def create(store: Store, figure_id: int) -> int:
         return create_in(sql, figure_id)
 
 
-def create_in(sql: DictCursor, figure_id: int) -> int:
-    """`create` within a transaction.
+def create_in(sql: DictCursor, figure_id: int, own: str | None = None) -> int:
+    """`create` within a transaction; `own`: what it sets otherwise than the shelf, as JSON.
 
     Raises:
         StoreError: `no-figure`.
@@ -37,8 +37,9 @@ def create_in(sql: DictCursor, figure_id: int) -> int:
     if not sql.fetchone():
         raise StoreError("no-figure", f"There is no figure number {figure_id}.", "Go back to the bench.")
     sql.execute(
-        "INSERT INTO plans (figure_id, number) SELECT %s, COALESCE(MAX(number), 0) + 1 FROM plans WHERE figure_id = %s",
-        (figure_id, figure_id),
+        "INSERT INTO plans (figure_id, number, own) SELECT %s, COALESCE(MAX(number), 0) + 1, %s FROM plans"
+        " WHERE figure_id = %s",
+        (figure_id, own, figure_id),
     )
     return int(sql.lastrowid or 0)
 
@@ -110,15 +111,22 @@ MOST_PLANS = 40
 
 
 @retried
-def branch(store: Store, number: int, decision: int | None, without: Sequence[str] = ()) -> int:
+def branch(
+    store: Store,
+    number: int,
+    decision: int | None,
+    without: Sequence[str] = (),
+    own: Mapping[str, Mapping[str, float]] | None = None,
+) -> int:
     """Another plan of the same figure with the decisions of a plan up to one of them, in force or not, or with none;
-    returns its id. The plan itself stays as it is. `without`: folds that are to be decided anew.
+    returns its id. The plan itself stays as it is. `without`: folds that are to be decided anew; `own`: what the new
+    one sets otherwise than the shelf, as the old one does where it is None.
 
     Raises:
         StoreError: `no-plan`, `no-decision`, `too-many`.
     """
     with store.work() as sql:
-        sql.execute("SELECT figure_id FROM plans WHERE id = %s", (number,))
+        sql.execute("SELECT figure_id, own FROM plans WHERE id = %s", (number,))
         plan = sql.fetchone()
         if not plan:
             raise StoreError("no-plan", f"There is no plan number {number}.", "Go back to the bench.")
@@ -128,7 +136,8 @@ def branch(store: Store, number: int, decision: int | None, without: Sequence[st
         sql.execute("SELECT * FROM decisions WHERE plan_id = %s", (number,))
         every = {row["id"]: row for row in sql.fetchall()}
         line = [] if decision is None else [_row(row) for row in led_to(every, decision)]
-        new, head = create_in(sql, plan["figure_id"]), None
+        said = plan["own"] if own is None else orjson.dumps(own).decode() if own else None
+        new, head = create_in(sql, plan["figure_id"], said), None
         for row in (row for row in line if row["fold"] not in without):
             head = decide_in(
                 sql, new, head, fold=row["fold"], choice=row["choice"], evidence=row["evidence"], reason=row["reason"]

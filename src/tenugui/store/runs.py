@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 
 import orjson
+from pymysql.cursors import DictCursor
 
 from .db import Row, Store, StoreError, retried
 
@@ -56,6 +57,35 @@ def start(
 
 
 @retried
+def bring(store: Store, lines: Sequence[tuple[int, int, dict[str, Any]]]) -> int:
+    """Keep runs of another bench (printer, material, line), all or nothing; returns how many were not there yet: a run
+    is there where one of its figure on its printer began in the same minute.
+    """
+    taken = 0
+    with store.work() as sql:
+        for printer, material, line in lines:
+            at = datetime.fromisoformat(line["started_at"])
+            sql.execute(
+                "SELECT 1 FROM runs WHERE printer_id = %s AND figure_name = %s"
+                " AND started_at BETWEEN %s AND %s LIMIT 1",
+                (printer, line["figure_name"], at.replace(second=0, microsecond=0), at.replace(second=59)),
+            )
+            if sql.fetchone():
+                continue
+            names = ("planned_s", "planned_g", "planned_risk", "started_at", "simulated", "figure_name", "plan_number")
+            kept = [orjson.dumps(line[k]).decode() if line[k] else None for k in ("frozen", "told")]
+            sql.execute(
+                f"INSERT INTO runs (plan_id, printer_id, material_id, {', '.join(names)}, frozen, told)"
+                f" VALUES (NULL, {', '.join(['%s'] * (len(names) + 4))})",
+                (printer, material, *(line[k] for k in names), *kept),
+            )
+            if line["result"]:
+                _end_in(sql, int(sql.lastrowid or 0), line)
+            taken += 1
+    return taken
+
+
+@retried
 def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
     """Record or correct a run's outcome; of what turned out whole nothing is mended.
 
@@ -66,22 +96,26 @@ def end(store: Store, run_id: int, outcome: dict[str, Any]) -> None:
         sql.execute("SELECT 1 FROM runs WHERE id = %s", (run_id,))
         if not sql.fetchone():
             raise StoreError("no-run", f"There is no run number {run_id}.")
-        sql.execute(
-            "REPLACE INTO outcomes (run_id, result, real_s, real_g, "
-            "failed_layer, removal, note, cause) VALUES (%s, %s, %s, %s, %s, %s, %s, %s)",
-            (
-                run_id,
-                outcome["result"],
-                outcome.get("real_s"),
-                outcome.get("real_g"),
-                outcome.get("failed_layer"),
-                outcome.get("removal"),
-                outcome.get("note", ""),
-                outcome.get("cause"),
-            ),
-        )
+        _end_in(sql, run_id, outcome)
         if outcome["result"] not in ("part lost", "print lost"):
             sql.execute("DELETE FROM mends WHERE run_id = %s", (run_id,))
+
+
+def _end_in(sql: DictCursor, run_id: int, outcome: dict[str, Any]) -> None:
+    sql.execute(
+        "REPLACE INTO outcomes (run_id, result, real_s, real_g, "
+        "failed_layer, removal, note, cause) VALUES (%s, %s, %s, %s, %s, %s, %s, %s)",
+        (
+            run_id,
+            outcome["result"],
+            outcome.get("real_s"),
+            outcome.get("real_g"),
+            outcome.get("failed_layer"),
+            outcome.get("removal"),
+            outcome.get("note", ""),
+            outcome.get("cause"),
+        ),
+    )
 
 
 _COLUMNS = (

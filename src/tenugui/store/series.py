@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import orjson
@@ -16,9 +16,9 @@ def add(
     name: str,
     spec: dict[str, Any],
     figure_id: int | None,
-    specimens: Sequence[tuple[str, dict[str, Any]]],
+    specimens: Sequence[Mapping[str, Any]],
 ) -> int:
-    """Keep a series with its specimens (name, levels), all or nothing; returns its id."""
+    """Keep a series with its specimens (`name`, `levels`, `found`), all or nothing; returns its id."""
     with store.work() as sql:
         sql.execute(
             "INSERT INTO series (name, figure_id, spec) VALUES (%s, %s, %s)",
@@ -26,8 +26,8 @@ def add(
         )
         number = int(sql.lastrowid or 0)
         sql.executemany(
-            "INSERT INTO specimens (series_id, name, levels, found) VALUES (%s, %s, %s, '{}')",
-            [(number, called, orjson.dumps(levels).decode()) for called, levels in specimens],
+            "INSERT INTO specimens (series_id, name, levels, found) VALUES (%s, %s, %s, %s)",
+            [(number, s["name"], *(orjson.dumps(s[k]).decode() for k in ("levels", "found"))) for s in specimens],
         )
         return number
 

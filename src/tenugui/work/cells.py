@@ -10,14 +10,17 @@ from ..core.plan.given import Given
 from ..core.plan.tasks import within
 from ..store import plans
 from ..store.db import StoreError
-from .chores import Done, board_of, chore
+from .chores import Done, board_of, chore, same_again
 from .folds import Standing, evidence_of, stored
 from .shelf import StoreShelf
 
+LATER = ("supports", "layers", "proof")
+"""What is decided anew for each cell."""
+
 
 class CellGiven(Given):
-    """A plan that was branched for a cell up to its supports, the plan it came from, and the levels it is to have: None
-    for what that one has.
+    """A plan that was branched for a cell up to its supports with the cell's own settings, the plan it came from, and
+    the levels it is to have: None for what that one has.
     """
 
     plan: int
@@ -28,16 +31,18 @@ class CellGiven(Given):
 
 @chore("cell", CellGiven)
 def cell(shelf: StoreShelf, given: CellGiven, progress: Progress) -> Done:
-    """Decide supports, layers and proof of a cell's plan at its levels. Done again, it takes the same.
+    """Decide supports, layers and proof of a cell's plan at its levels, and again what its own settings make stale.
+    Done again, it takes the same.
 
     Raises:
-        StoreError: `not-offered`: the machine has no such layer height.
+        StoreError: `not-offered`: the machine's boards have nothing at its levels.
     """
     standing = Standing.of(shelf.store, given.base)
     held = standing.choice(SupportsChoice)
     layered = standing.choice(LayersChoice)
     if held is None or layered is None:
         raise StoreError("fold-open", "The plan that it came from has no supports or layers any more.", "Prove it.")
+    _freshen(shelf, given.plan, progress)
     if given.risk is None or given.risk == held.risk:
         asked = held.wishes or SupportsAsk()
         _take(shelf, given.plan, "supports", asked, wanted=held, progress=within(progress, 0.0, 0.4))
@@ -50,6 +55,20 @@ def cell(shelf: StoreShelf, given: CellGiven, progress: Progress) -> Done:
     _take(shelf, given.plan, "layers", NoAsk(), wanted=plain, progress=within(progress, 0.4, 0.7))
     _take(shelf, given.plan, "proof", NoAsk(), wanted=None, progress=within(progress, 0.7, 1.0))
     return {"plan": given.plan}
+
+
+def _freshen(shelf: StoreShelf, plan: int, progress: Progress) -> None:
+    """Take again, at the plan's own settings, what was decided before its supports."""
+    done = list[str]()
+    while True:
+        standing = Standing.of(shelf.store, plan)
+        stale = next((f for f in standing.folds if f.state == "stale" and f.spec.task and f.name not in LATER), None)
+        if stale is None:
+            return
+        if stale.name in done or not same_again(shelf, standing, stale.name, "For a cell of a series", progress):
+            what = f"{stale.spec.title} is not to be had as it was at this cell's level."
+            raise StoreError("not-offered", what, "Plan a series at levels that the machine's boards offer.", 409)
+        done.append(stale.name)
 
 
 def _take(

@@ -68,29 +68,35 @@ def refresh(shelf: StoreShelf, asked_for: PlanGiven, progress: Progress) -> Done
         name = outdated(standing)
         if name is None or name in done:
             return {"brought_up_to_date": done}
-        fold = standing.fold(name)
-        spec, asked, choice = fold.spec, fold.asked, fold.choice
-        assert spec.task and choice is not None
+        if not same_again(shelf, standing, name, "Brought up to date", progress):
+            return {"brought_up_to_date": done, "left": name}
+        done.append(name)
+
+
+def same_again(shelf: StoreShelf, standing: Standing, name: str, why: str, progress: Progress) -> bool:
+    """Compute a fold's board as its inputs stand and take what was taken; whether it is there."""
+    fold = standing.fold(name)
+    spec, asked, choice = fold.spec, fold.asked, fold.choice
+    assert spec.task and choice is not None
+    board, given = board_of(shelf, standing, name, asked, progress)
+    index = spec.same(choice, board)
+    if index is None and (again := spec.again(choice, asked)) is not None:
+        asked = again
         board, given = board_of(shelf, standing, name, asked, progress)
         index = spec.same(choice, board)
-        if index is None and (again := spec.again(choice, asked)) is not None:
-            asked = again
-            board, given = board_of(shelf, standing, name, asked, progress)
-            index = spec.same(choice, board)
-        if index is None:
-            return {"brought_up_to_date": done, "left": name}
-        taken = spec.taken(board, index, asked)
-        evidence, reason = evidence_of(spec.task, given, taken), f"Brought up to date: {taken.reason}"
-        plans.decide(
-            store,
-            given_plan,
-            name,
-            choice=stored(taken.choice),
-            evidence=evidence,
-            reason=reason,
-            expected=standing.head,
-        )
-        done.append(name)
+    if index is None:
+        return False
+    taken = spec.taken(board, index, asked)
+    plans.decide(
+        shelf.store,
+        int(standing.plan["id"]),
+        name,
+        choice=stored(taken.choice),
+        evidence=evidence_of(spec.task, given, taken),
+        reason=f"{why}: {taken.reason}",
+        expected=standing.head,
+    )
+    return True
 
 
 def board_of(

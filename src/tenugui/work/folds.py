@@ -11,6 +11,8 @@ from typing import Any, TypeVar
 import orjson
 
 from ..core.contract import Ask, Choice, IntakeDoc
+from ..core.machines import Own, set_otherwise, settable
+from ..core.machines.own import Table
 from ..core.plan import Fold, Given, PlanBase, Taken, kept, key_of, narrowed, read_folds, task_of
 from ..core.plan.given import FigureGiven, MeshGiven
 from ..store import figures, jobs, machines, plans, results
@@ -33,6 +35,17 @@ class Workshop:
         whole = [sorted(table.items()) for table in (self.printers, self.materials)]
         return hashlib.sha256(orjson.dumps(whole, option=orjson.OPT_SORT_KEYS)).hexdigest()
 
+    def set_otherwise(self, own: Own) -> tuple[dict[int, Any], dict[int, Any]]:
+        """Printers and materials as a plan with settings of its own has those that know such a setting."""
+        if not own:
+            return self.printers, self.materials
+        tables: tuple[tuple[Table, dict[int, Any]], ...] = (("printers", self.printers), ("materials", self.materials))
+        printers, materials = (
+            {number: set_otherwise(spec, table, _known(own, table, spec)) for number, spec in rows.items()}
+            for table, rows in tables
+        )
+        return printers, materials
+
     @staticmethod
     def of(store: Store) -> Workshop:
         """All of them, retired ones too, since old plans name them."""
@@ -43,10 +56,23 @@ class Workshop:
         return Workshop(printers, materials)
 
 
+def _known(own: Own, table: Table, spec: Any) -> Own:
+    offered = settable(spec["process"])
+    return {table: {name: value for name, value in own.get(table, {}).items() if (table, name) in offered}}
+
+
 def base_of(plan: Row, workshop: Workshop) -> PlanBase:
-    """What a plan's inputs are made from: the figure's mesh, the one that is worked on, and the workshop."""
-    worked = plan["ready_sha"] or plan["mesh_sha"]
-    return PlanBase(plan["mesh_sha"], worked, workshop.printers, workshop.materials, plan["settings_sha"])
+    """What a plan's inputs are made from: the figure's mesh, the one that is worked on, and the workshop as the plan
+    sets it.
+    """
+    worked, own = plan["ready_sha"] or plan["mesh_sha"], own_of(plan)
+    printers, materials = workshop.set_otherwise(own)
+    return PlanBase(plan["mesh_sha"], worked, printers, materials, plan["settings_sha"])
+
+
+def own_of(plan: Row) -> Own:
+    """What a plan sets otherwise than the shelf."""
+    return orjson.loads(plan["own"]) if plan["own"] else {}
 
 
 def folds_of(plan: Row, chain: Sequence[Row], workshop: Workshop) -> list[Fold]:
@@ -171,6 +197,7 @@ __all__ = [
     "evidence_of",
     "folds_of",
     "inputs_hash",
+    "own_of",
     "running",
     "stored",
     "task_of",

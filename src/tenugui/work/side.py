@@ -12,7 +12,7 @@ from ..core.plan.supported import held_given
 from ..core.worth import Gift
 from ..store import plans
 from ..store.db import Row, Store
-from .folds import Standing, Workshop, folds_of, running
+from .folds import Standing, Workshop, folds_of, own_of, running
 from .shelf import StoreShelf
 
 
@@ -112,7 +112,8 @@ def _held(shelf: StoreShelf, standing: Standing, placed: SupportsGiven) -> HeldD
 def _board_height(standing: Standing) -> float:
     size = standing.choice(SizeChoice)
     assert size is not None
-    return default_height(load_printer(standing.workshop.printers[size.printer_id]))
+    printers, _ = standing.workshop.set_otherwise(own_of(standing.plan))
+    return default_height(load_printer(printers[size.printer_id]))
 
 
 def pictures(store: Store, one: Side, other: Side) -> tuple[bytes, bytes, tuple[int, int] | None] | None:

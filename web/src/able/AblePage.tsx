@@ -1,10 +1,12 @@
 import { useEffect } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { api, need, problemOf } from "../api/client";
-import { useAble, useDeed, type MachinePage } from "../api/memory";
+import { api, need, problemOf, type Schemas } from "../api/client";
+import { broughtWords, sendBody, useAble, useDeed, type MachinePage } from "../api/memory";
 import { useHazardKinds } from "../api/queries";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
+import { useView } from "../shell/view";
+import { BringFile } from "../ui/BringFile";
 import { Pick } from "../ui/Pick";
 import { Ability } from "./Ability";
 import { Calibration } from "./Calibration";
@@ -72,9 +74,41 @@ function Machine({ page, onMaterial }: { page: MachinePage; onMaterial: (id: str
           <Hands page={page} />
           <Causes page={page} />
           <Calibration read={page.calibration} />
+          <SeenOut />
         </div>
       </div>
     </main>
+  );
+}
+
+/** What was seen of all machines, out to another bench and in from one. */
+function SeenOut() {
+  const { say } = useView();
+  const bring = useDeed("able", async (file: File) => {
+    const done = (await sendBody("/api/seen", file)) as Schemas["Brought"];
+    say({ text: broughtWords(done) });
+  });
+  return (
+    <section aria-label="Out and in" className="mt-4">
+      <h2 className="text-[18px]">Out and in</h2>
+      <p className="mb-1 text-[13.5px]">
+        What was seen of all machines,{" "}
+        <a className="text-indigo underline" href="/api/seen.csv">
+          as CSV
+        </a>{" "}
+        or{" "}
+        <a className="text-indigo underline" href="/api/seen.json">
+          as JSON
+        </a>
+        ; another bench’s is taken by the machines’ names.
+      </p>
+      <BringFile
+        text="Bring in what was seen"
+        label="What was seen, as CSV or JSON"
+        accept=".csv,.json,text/csv,application/json"
+        onFile={(file) => bring.mutate(file)}
+      />
+    </section>
   );
 }
 

@@ -85,3 +85,7 @@ export async function sendBody(path: string, body: Blob): Promise<unknown> {
   if (!answer.ok) throw asProblem(read);
   return read;
 }
+
+/** What came of a file that was brought in. */
+export const broughtWords = ({ taken, there }: Schemas["Brought"]) =>
+  there ? `${taken} taken in; ${there} were here already.` : `${taken} taken in.`;

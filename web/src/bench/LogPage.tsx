@@ -1,11 +1,13 @@
 import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, need, problemOf, type Run, type Schemas } from "../api/client";
+import { broughtWords, sendBody, useDeed } from "../api/memory";
 import { useLog } from "../api/queries";
 import { day, hm, hour, percent, timesPlanned } from "../shell/format";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { useView } from "../shell/view";
+import { BringFile } from "../ui/BringFile";
 import { Board, type Column } from "../ui/Board";
 
 const COLUMNS: Column<Run>[] = [
@@ -120,8 +122,12 @@ function lineOf({
 /** A run by the number of its label, and the log taken away. */
 function Finding() {
   const go = useNavigate();
-  const { fail } = useView();
+  const { fail, say } = useView();
   const [text, setText] = useState("");
+  const bring = useDeed("runs", async (file: File) => {
+    const done = (await sendBody("/api/runs", file)) as Schemas["Brought"];
+    say({ text: broughtWords(done) });
+  });
   return (
     <form
       className="mb-4 flex flex-wrap items-center gap-3"
@@ -149,10 +155,19 @@ function Finding() {
         <a className="mr-4 text-indigo underline" href="/api/log.csv">
           the log as CSV
         </a>
-        <a className="text-indigo underline" href="/api/log.json">
+        <a className="mr-4 text-indigo underline" href="/api/log.json">
           as JSON
         </a>
+        <a className="mr-4 text-indigo underline" href="/api/runs.json">
+          with all that was set
+        </a>
       </span>
+      <BringFile
+        text="Bring a log in"
+        label="A log as CSV or JSON"
+        accept=".csv,.json,text/csv,application/json"
+        onFile={(file) => bring.mutate(file)}
+      />
     </form>
   );
 }

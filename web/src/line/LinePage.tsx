@@ -6,6 +6,7 @@ import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { Pick } from "../ui/Pick";
 import { useBranch, useLine, type Decision } from "./api";
+import { OwnSettings } from "./OwnSettings";
 import { beside } from "./points";
 
 /** A plan's decisions with their reasons: any can be gone back to as another plan, any two compared. */
@@ -56,12 +57,18 @@ export function LinePage() {
                   first={first}
                   onFirst={setFirst}
                   busy={branch.isPending}
-                  onBranch={() => branch.mutate(d.id)}
+                  onBranch={() => branch.mutate({ decision: d.id })}
                 />
               ))}
             </ol>
           </section>
           <section aria-label="Plans of this figure" className="min-w-64 flex-1 space-y-3">
+            {data.own.length > 0 && (
+              <p className="border border-thread bg-paper px-3 py-2">
+                Set otherwise in this plan:{" "}
+                {data.own.map((o) => `${o.title.toLowerCase()} ${o.value} ${o.unit}`.trim()).join(", ")}.
+              </p>
+            )}
             <h2 className="text-[18px]">Plans of this figure</h2>
             <ul>
               {data.plans.map((p) => (
@@ -82,10 +89,22 @@ export function LinePage() {
               type="button"
               className="quiet"
               disabled={branch.isPending}
-              onClick={() => branch.mutate(null)}
+              onClick={() => branch.mutate({ decision: null })}
             >
               Another plan from the start
             </button>
+            {data.settable.length > 0 && (
+              <OwnSettings
+                offered={data.settable}
+                busy={branch.isPending}
+                onPlan={(own) =>
+                  branch.mutate({
+                    decision: data.decisions.findLast((d) => d.in_force)?.id ?? null,
+                    own,
+                  })
+                }
+              />
+            )}
             {data.plans.length > 1 && (
               <Pick
                 label="Compare this plan with"

@@ -14,15 +14,18 @@ export const useLine = (plan: number) =>
     enabled: plan > 0,
   });
 
-/** Another plan that begins after a decision; with none where null. */
+export type Settable = Schemas["SettableRow"];
+export type Own = Schemas["OwnAsked"];
+
+/** Another plan that begins after a decision, with none where null; `own`: with settings of its own. */
 export function useBranch(plan: number, then: (id: number) => void) {
   const { fail } = useView();
   return useMutation({
-    mutationFn: (decision: number | null) =>
+    mutationFn: ({ decision, own }: { decision: number | null; own?: Own }) =>
       need(
         api.POST("/api/plans/{number}/branch", {
           params: { path: { number: plan } },
-          body: { decision },
+          body: { decision, own: own ?? null },
         }),
       ),
     onSuccess: then,

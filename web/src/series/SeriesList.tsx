@@ -2,11 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, need, problemOf, type Schemas } from "../api/client";
-import { useDeed, useSeriesList, type Spec } from "../api/memory";
+import { sendBody, useDeed, useSeriesList, type Spec } from "../api/memory";
 import { useFigures, useMaterials, usePrinters } from "../api/queries";
 import { day } from "../shell/format";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
+import { BringFile } from "../ui/BringFile";
 import { Pick } from "../ui/Pick";
 import { SpecEditor } from "./SpecEditor";
 
@@ -16,6 +17,11 @@ type Shipped = Schemas["ShippedRow"];
 export function SeriesList() {
   const [search, setSearch] = useSearchParams();
   const listed = useSeriesList();
+  const bring = useDeed(
+    "series",
+    (file: File) => sendBody("/api/series/bring", new Blob([file], { type: "application/json" })),
+    "The series is on this bench, with all that was found of it.",
+  );
   useEffect(() => {
     document.title = "Series · Tenugui";
   }, []);
@@ -51,6 +57,14 @@ export function SeriesList() {
               </li>
             ))}
           </ul>
+          <div className="mt-3">
+            <BringFile
+              text="Bring a series in"
+              label="A series as a file"
+              accept=".json,application/json"
+              onFile={(file) => bring.mutate(file)}
+            />
+          </div>
         </section>
         <New
           wanted={search.get("new")}

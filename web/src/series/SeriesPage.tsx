@@ -1,8 +1,9 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, need, problemOf } from "../api/client";
 import { sendBody, useDeed, useSeries, type SeriesWhole } from "../api/memory";
 import { Crumbs } from "../shell/Header";
+import { BringFile } from "../ui/BringFile";
 import { Trouble } from "../shell/Trouble";
 import { Choice } from "../ui/Choice";
 import { Cells } from "./Cells";
@@ -45,7 +46,6 @@ function Book({ series }: { series: SeriesWhole }) {
   const [response, setResponse] = useState(responses[0]);
   const [sure, setSure] = useState(false);
   const [cell, setCell] = useState<number | null>(null);
-  const table = useRef<HTMLInputElement>(null);
   const path = { number: series.id };
   const bring = useDeed(
     "series",
@@ -112,21 +112,15 @@ function Book({ series }: { series: SeriesWhole }) {
             <a className="quiet inline-block" href={`/api/series/${series.id}/results.csv`}>
               Table to fill in
             </a>
-            <input
-              ref={table}
-              type="file"
+            <BringFile
+              text="Bring a table in"
+              label="Results as a table"
               accept=".csv,text/csv"
-              className="hidden"
-              aria-label="Results as a table"
-              onChange={(e) => {
-                const file = e.target.files?.[0];
-                e.target.value = "";
-                if (file) bring.mutate(file);
-              }}
+              onFile={(file) => bring.mutate(file)}
             />
-            <button type="button" className="quiet" onClick={() => table.current?.click()}>
-              Bring a table in
-            </button>
+            <a className="quiet inline-block" href={`/api/series/${series.id}/whole.json`}>
+              All of it as a file
+            </a>
             <button
               type="button"
               className="quiet"

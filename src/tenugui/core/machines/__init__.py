@@ -19,6 +19,7 @@ from .limits import (
     motor_step,
     printer_heights,
 )
+from .own import Own, set_otherwise, settable
 from .presets import load_material, load_printer, material_from, material_presets, printer_presets
 from .printer import (
     LAYS,
@@ -52,6 +53,7 @@ __all__ = [
     "FormField",
     "MachineError",
     "Material",
+    "Own",
     "Printer",
     "ProcessKind",
     "Programme",
@@ -79,6 +81,8 @@ __all__ = [
     "printer_heights",
     "printer_presets",
     "programmes",
+    "set_otherwise",
+    "settable",
     "thin_limits",
     "weak_parts",
 ]

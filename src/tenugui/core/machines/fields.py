@@ -23,6 +23,8 @@ _BUILD, _LAYERS, _LIFT, _LINES, _HOURS, _COINS, _STUFF, _LUCK = (
     "The material",
     "How it varies",
 )
+AMOUNTS = frozenset({_LAYERS, _LIFT, _LINES, _HOURS})
+"""Groups of how a machine prints, and not of what it is or costs."""
 _SCATTER: Told = (_LUCK, "Prints differ, times as much as usual (prior 1)", "")
 _HANDS: Told = (_LUCK, "Minutes by hand, times what is reckoned (prior 1)", "")
 _RESIN: dict[str, Told] = {

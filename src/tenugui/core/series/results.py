@@ -5,16 +5,18 @@ from __future__ import annotations
 import csv
 import io
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .spec import Kind, SeriesError, Spec
+from ..table import at_column, read_table
+from .spec import Kind, SeriesError, Spec, as_told
 
 I8 = NDArray[np.int64]
 F8 = NDArray[np.float64]
-MOST_ROWS, MOST_BYTES = 20_000, 8 * 2**20
 YES, NO = frozenset({"yes", "y", "true", "1"}), frozenset({"no", "n", "false", "0"})
 HIGHEST_GRADE = 10
 SPECIMEN = "specimen"
@@ -39,7 +41,8 @@ def read_results(data: bytes, spec: Spec, where: str) -> Results:
     Raises:
         SeriesError: `bad-results`: which line and column, what is wrong there, and what would be right.
     """
-    rows = _rows(data, spec, where)
+    wanted = [*spec.factors, *spec.responses]
+    rows = read_table(data, wanted, [SPECIMEN], lambda what, how: SeriesError("bad-results", what, where, how))
     names: list[str] = []
     levels = np.zeros((len(rows), len(spec.factors)), np.int64)
     texts: dict[str, list[str]] = {name: [] for name in spec.responses}
@@ -71,40 +74,15 @@ def read_results(data: bytes, spec: Spec, where: str) -> Results:
     return Results(names, levels, found, pairs)
 
 
-def _rows(data: bytes, spec: Spec, where: str) -> list[tuple[int, dict[str, str]]]:
-    """Rows with their lines, by column."""
-    if len(data) > MOST_BYTES:
-        raise SeriesError("bad-results", f"The table is larger than {MOST_BYTES >> 20} MB.", where)
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as reason:
-        raise SeriesError(
-            "bad-results", f"The table is no text: byte {reason.start}.", where, "Save it as CSV in UTF-8."
-        ) from reason
-    first = text.partition("\n")[0]
-    reader = csv.reader(io.StringIO(text), delimiter=";" if first.count(";") > first.count(",") else ",")
-    try:
-        table = [(reader.line_num, [cell.strip() for cell in row]) for row in reader if any(c.strip() for c in row)]
-    except csv.Error as reason:
-        raise SeriesError("bad-results", f"Line {reader.line_num} cannot be read: {reason}.", where) from reason
-    if not table:
-        raise SeriesError("bad-results", "The table is empty.", where, "Give a line of names and one a specimen.")
-    line, header = table[0]
-    wanted = [*spec.factors, *spec.responses]
-    for name in wanted:
-        if header.count(name) != 1:
-            what = "there twice" if name in header else "missing"
-            raise _bad(where, line, name, f"the column is {what}", f"Give {', '.join(wanted)}.")
-    for name in header:
-        if name not in wanted and name != SPECIMEN:
-            raise _bad(where, line, name or "(no name)", "no factor and no response", f"Give {', '.join(wanted)}.")
-    if len(table) - 1 > MOST_ROWS:
-        raise SeriesError("bad-results", f"{len(table) - 1:,} specimens; {MOST_ROWS:,} are read at most.", where)
-    for line, row in table[1:]:
-        if len(row) != len(header):
-            last = header[min(len(row), len(header)) - 1]
-            raise _bad(where, line, last, f"{len(row)} cells for {len(header)} columns")
-    return [(line, dict(zip(header, row, strict=True))) for line, row in table[1:]]
+def table_of(spec: Spec, rows: Sequence[Mapping[str, Any]]) -> bytes:
+    """Specimens (`name`, `levels`, `found`) as the table that results are read from."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow([SPECIMEN, *spec.factors, *spec.responses])
+    for row in rows:
+        levels = [as_told(row["levels"][name]) for name in spec.factors]
+        table.writerow([row["name"], *levels, *(row["found"].get(name, "") for name in spec.responses)])
+    return out.getvalue().encode()
 
 
 def _value(text: str, kind: Kind, *, where: str, line: int, column: str) -> float:
@@ -161,4 +139,4 @@ def _is_number(text: str) -> bool:
 
 
 def _bad(where: str, line: int, column: str, what: str, remedy: str = "") -> SeriesError:
-    return SeriesError("bad-results", f"Line {line}, column '{column[:40]}': {what}.", where, remedy)
+    return SeriesError("bad-results", at_column(line, column, what), where, remedy)

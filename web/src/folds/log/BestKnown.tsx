@@ -77,7 +77,7 @@ function Row({ way, first, few, several, onAgain }: RowProps) {
           type="button"
           className="quiet px-2.5 py-0.5 text-[13px]"
           disabled={again.isPending}
-          onClick={() => again.mutate(way.decision_id)}
+          onClick={() => again.mutate({ decision: way.decision_id })}
         >
           plan it so again
         </button>

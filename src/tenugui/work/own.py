@@ -1,0 +1,31 @@
+"""Settings that a plan has of its own, beside those of the shelf."""
+
+from __future__ import annotations
+
+from ..core.contract import SizeChoice
+from ..core.machines import Own
+from ..core.machines.own import TABLES, checked, told
+from ..store.db import StoreError
+from .folds import Standing, own_of
+
+
+def own_beside(standing: Standing, more: Own) -> Own:
+    """What a plan and these settings come to together, as another plan of its machine would have them.
+
+    Raises:
+        StoreError: `fold-open` where it has no size, and so no machine, yet.
+        MachineError: `not-settable`, `bad-field`: its machine cannot print so.
+    """
+    size = standing.choice(SizeChoice)
+    if size is None:
+        raise StoreError("fold-open", "The plan has no machine yet.", "Settle its size first.", 409)
+    before = own_of(standing.plan)
+    own = {table: {**before.get(table, {}), **more.get(table, {})} for table in TABLES}
+    shelf = standing.workshop
+    return checked(own, shelf.printers[size.printer_id], shelf.materials[size.material_id])
+
+
+def own_told(standing: Standing) -> list[tuple[str, float, str]]:
+    """What a plan sets otherwise than the shelf in words: title, value, unit."""
+    size = standing.choice(SizeChoice)
+    return told(own_of(standing.plan), size.process) if size is not None else []
