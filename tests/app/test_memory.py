@@ -169,3 +169,42 @@ def test_what_failed_is_mended_or_printed_again_and_counts(client: TestClient, s
         client.put(f"/api/runs/{run}/outcome", json={"result": result})
     assert client.get(f"/api/runs/{run}/ways").json()["chosen"] is None, "corrected to whole, nothing of it was mended"
     assert client.put("/api/runs/99999/ways", json={"way": "glue"}).json()["code"] == "no-run"
+
+
+def test_two_runs_stand_beside_each_other_from_the_same_side(client: TestClient, plan: int) -> None:
+    one, other = start(client, plan, lot="A7"), start(client, plan, lot="B1")
+    taken: dict[tuple[int, str, str], int] = {}
+    for run, stage, side, wide in (
+        (one, "bare", "front", 40),
+        (one, "primed", "front", 41),
+        (one, "bare", "not said", 42),
+        (other, "bare", "back", 43),
+        (other, "bare", "front", 44),
+        (other, "bare", "front", 45),
+    ):
+        answer = client.post(
+            f"/api/runs/{run}/photos", params={"stage": stage, "side": side}, content=photo((wide, 30))
+        )
+        assert answer.status_code == 200, answer.text
+        taken[run, stage, f"{side} {wide}"] = answer.json()
+    told = client.get("/api/runs/beside", params={"a": one, "b": other}).json()
+    assert [run["id"] for run in told["runs"]] == [one, other] and told["alike"] > 20
+    assert [(c["name"], c["before"], c["now"]) for c in told["changed"]] == [("Lot or bottle", "A7", "B1")]
+    shown = [(p["stage"], p["side"], p["photos"]) for p in told["pairs"]]
+    assert shown == [
+        ("bare", "front", [taken[one, "bare", "front 40"], taken[other, "bare", "front 44"]]),
+        ("bare", "front", [None, taken[other, "bare", "front 45"]]),
+        ("bare", "back", [None, taken[other, "bare", "back 43"]]),
+        ("bare", "not said", [taken[one, "bare", "not said 42"], None]),
+        ("primed", "front", [taken[one, "primed", "front 41"], None]),
+    ]
+    unsaid = taken[one, "bare", "not said 42"]
+    address = f"/api/runs/{one}/photos/{unsaid}"
+    assert client.put(address, json={"stage": "bare", "side": "back"}).status_code == 200
+    pairs = client.get("/api/runs/beside", params={"a": one, "b": other}).json()["pairs"]
+    assert ["bare", "back", [unsaid, taken[other, "bare", "back 43"]]] in [
+        [p["stage"], p["side"], p["photos"]] for p in pairs
+    ]
+    assert client.put(f"/api/runs/{other}/photos/{unsaid}", json={"stage": "bare", "side": "back"}).status_code == 404
+    assert client.put(address, json={"stage": "bare", "side": "inside"}).status_code == 422
+    assert client.get("/api/runs/beside", params={"a": one, "b": 99999}).status_code == 404

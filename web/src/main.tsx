@@ -32,6 +32,7 @@ const OffPage = later(() => import("./off/OffPage").then((m) => m.OffPage));
 const PlatePage = later(() => import("./plates/PlatePage").then((m) => m.PlatePage));
 const PlatesList = later(() => import("./plates/PlatesList").then((m) => m.PlatesList));
 const RunPage = later(() => import("./run/RunPage").then((m) => m.RunPage));
+const BesidePage = later(() => import("./run/BesidePage").then((m) => m.BesidePage));
 const SeriesList = later(() => import("./series/SeriesList").then((m) => m.SeriesList));
 const SeriesPage = later(() => import("./series/SeriesPage").then((m) => m.SeriesPage));
 const SettingsPage = later(() => import("./settings/SettingsPage").then((m) => m.SettingsPage));
@@ -66,6 +67,7 @@ createRoot(root).render(
                   <Route path="/log" element={<LogPage />} />
                   <Route path="/off/:plan" element={<OffPage />} />
                   <Route path="/run/:run" element={<RunPage />} />
+                  <Route path="/runs" element={<BesidePage />} />
                   <Route path="/plates" element={<PlatesList />} />
                   <Route path="/plate/:plate" element={<PlatePage />} />
                   <Route path="/series" element={<SeriesList />} />

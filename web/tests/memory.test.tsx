@@ -4,6 +4,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import { measured, restsOn } from "../src/able/Ability";
 import type { AbilityRow, RunWhole, SeriesWhole } from "../src/api/memory";
+import { wordsOf } from "../src/run/BesidePage";
 import { Desk, heldLine } from "../src/run/Desk";
 import { Pins } from "../src/run/Pins";
 import { resultOf } from "../src/run/RunPage";
@@ -43,7 +44,7 @@ describe("a run that remembers", () => {
       result: "good",
       changed: Array.from({ length: n }, (_, k) => line(`setting ${k}`)),
     });
-    shown(<Since since={[since(1, 3), since(10, 2), since(0, 1)]} />);
+    shown(<Since run={5} since={[since(1, 3), since(10, 2), since(0, 1)]} />);
     expect(screen.getByText(/one thing was set otherwise/)).toBeDefined();
     expect(screen.getByText(/10 things were set otherwise/)).toBeDefined();
     expect(screen.getByText(/nothing was set otherwise/)).toBeDefined();
@@ -270,6 +271,25 @@ describe("what a machine can do", () => {
     const odd = { ...lean, seen: 1, contradicted: true, old: true };
     expect(restsOn(odd)).toBe(
       "Rests on 1 print. That is long ago. Some of it contradicts the rest: print it again.",
+    );
+  });
+});
+
+describe("two runs beside each other", () => {
+  const changed = (n: number) =>
+    Array.from({ length: n }, (_, k) => ({
+      where: "plan" as const,
+      name: `setting ${k}`,
+      now: "2",
+      before: "1",
+    }));
+  it("say what may be concluded", () => {
+    expect(wordsOf({ changed: [], pairs: [] })).toMatch(/luck, wear or the room/);
+    expect(wordsOf({ changed: changed(1), pairs: [] })).toMatch(/^One thing was set otherwise/);
+    expect(wordsOf({ changed: changed(3), pairs: [] })).toMatch(/^3 things/);
+    const unsaid = { stage: "bare" as const, side: "not said" as const };
+    expect(wordsOf({ changed: [], pairs: [{ ...unsaid, photos: [1, null] }] })).toMatch(
+      /from which side/,
     );
   });
 });

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
-from typing import Annotated
+from itertools import zip_longest
+from typing import Annotated, get_args
 
 import orjson
 from fastapi import APIRouter, Query, Request, Response
@@ -23,10 +24,14 @@ from .logged import real, tales_of
 from .memory_models import (
     CueRow,
     DeskDoc,
+    PhotoAsk,
+    PhotoPair,
     PhotoRow,
     Pin,
     PinAsk,
+    RunsBeside,
     RunWhole,
+    Seen,
     Since,
     Stage,
     SuspectRow,
@@ -47,6 +52,38 @@ def find(request: Request, text: Annotated[str, Query(max_length=200)]) -> int:
             "no-run", f"'{text.strip()[:40]}' is no number of a run.", "Type the number of its label.", 404
         )
     return int(runs.one(store_of(request), int(digits))["id"])
+
+
+@router.get("/runs/beside")
+def beside(request: Request, a: Annotated[Id, Query()], b: Annotated[Id, Query()]) -> RunsBeside:
+    """Two runs beside each other, of whatever figures."""
+    store = store_of(request)
+    one, other = runs.one(store, a), runs.one(store, b)
+    lines = [[FrozenLine(**line) for line in run["frozen"]] for run in (one, other)]
+    mine = {(line.where, line.name): line.value for line in lines[0]}
+    shown = [_by_sight(seen.photos(store, number)) for number in (a, b)]
+    return RunsBeside(
+        runs=(run_row(one), run_row(other)),
+        changed=changed(lines[1], lines[0]) if all(lines) else [],
+        alike=sum(mine.get((line.where, line.name)) == line.value for line in lines[1]),
+        pins=([_pin(row) for row in seen.of_run(store, a)], [_pin(row) for row in seen.of_run(store, b)]),
+        pairs=[
+            PhotoPair(stage=sight[0], side=sight[1], photos=(first, second))
+            for sight in sorted({*shown[0], *shown[1]}, key=lambda s: (STAGES.index(s[0]), SIDES.index(s[1])))
+            for first, second in zip_longest(shown[0].get(sight, []), shown[1].get(sight, []))
+        ],
+    )
+
+
+STAGES: tuple[Stage, ...] = get_args(Stage)
+SIDES: tuple[Seen, ...] = get_args(Seen)
+
+
+def _by_sight(photos: list[Row]) -> dict[tuple[Stage, Seen], list[int]]:
+    sights: dict[tuple[Stage, Seen], list[int]] = {}
+    for row in photos:
+        sights.setdefault((row["stage"], row["side"]), []).append(row["id"])
+    return sights
 
 
 @router.get("/runs/{number}")
@@ -122,21 +159,21 @@ def unpin(request: Request, number: Id, pin: Id) -> None:
 
 
 @router.post("/runs/{number}/photos")
-async def add_photo(request: Request, number: Id, stage: Stage = "bare") -> int:
+async def add_photo(request: Request, number: Id, stage: Stage = "bare", side: Seen = "not said") -> int:
     """A photo as the request's body."""
     announced = request.headers.get("content-length", "")
     if not announced.isdecimal() or int(announced) > MOST_BYTES:
         what = f"A photo comes with its length, and is at most {MOST_BYTES >> 20} MB."
         raise StoreError("photo-too-large", what, "Make it smaller first.", 413)
     body = await request.body()
-    return await run_in_threadpool(_kept_photo, store_of(request), number, stage, body)
+    return await run_in_threadpool(_kept_photo, store_of(request), number, PhotoAsk(stage=stage, side=side), body)
 
 
-def _kept_photo(store: Store, number: int, stage: str, body: bytes) -> int:
+def _kept_photo(store: Store, number: int, shows: PhotoAsk, body: bytes) -> int:
     runs.one(store, number)
     photo = read_photo(body)
     row = {
-        "stage": stage,
+        **shows.model_dump(),
         "sha256": blobs.put_bytes(store, photo.whole),
         "small_sha": blobs.put_bytes(store, photo.small),
         "width": photo.width,
@@ -154,6 +191,12 @@ def photo(request: Request, number: Id, photo: Id, small: bool = False) -> Respo
         raise StoreError("no-photo", "There is no such photo.", "Load the page anew.", 404)
     data = blobs.get(store, row["small_sha" if small else "sha256"])
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@router.put("/runs/{number}/photos/{photo}")
+def say_photo(request: Request, number: Id, photo: Id, shows: PhotoAsk) -> None:
+    """Say what a photo shows."""
+    seen.say_photo(store_of(request), number, photo, shows.stage, shows.side)
 
 
 @router.delete("/runs/{number}/photos/{photo}")

@@ -11,6 +11,8 @@ from ..core.contract import FrozenLine, LineChanged, Place, ToldHazard
 from .workshop_models import Run
 
 Stage = Literal["bare", "primed", "painted"]
+Seen = Literal["front", "left", "back", "right", "top", "under", "not said"]
+"""From which side a photo was taken."""
 Layer = Annotated[int, Field(ge=0, le=1_000_000)]
 
 
@@ -50,9 +52,37 @@ class PhotoRow(BaseModel):
 
     id: int
     stage: Stage
+    side: Seen
     width: int
     height: int
     created_at: datetime
+
+
+class PhotoAsk(BaseModel):
+    """What a photo shows."""
+
+    stage: Stage
+    side: Seen
+
+
+class PhotoPair(BaseModel):
+    """Photos of two runs at one stage from one side, by their ids; None where one has none of it."""
+
+    stage: Stage
+    side: Seen
+    photos: tuple[int | None, int | None]
+
+
+class RunsBeside(BaseModel):
+    """Two runs beside each other: what was set otherwise in the second, how many settings are alike, what was seen on
+    each, and their photos by stage and side.
+    """
+
+    runs: tuple[Run, Run]
+    changed: list[LineChanged]
+    alike: int
+    pins: tuple[list[Pin], list[Pin]]
+    pairs: list[PhotoPair]
 
 
 class RunWhole(BaseModel):

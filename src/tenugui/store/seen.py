@@ -69,19 +69,33 @@ def add_photo(store: Store, run_id: int, photo: dict[str, Any]) -> int:
         if row:
             return int(row["id"])
         _counted_in(sql, "photos", run_id, MOST_PHOTOS)
-        names = ("stage", "sha256", "small_sha", "width", "height")
+        names = ("stage", "side", "sha256", "small_sha", "width", "height")
         sql.execute(
-            f"INSERT INTO photos (run_id, {', '.join(names)}) VALUES (%s, %s, %s, %s, %s, %s)",
+            f"INSERT INTO photos (run_id, {', '.join(names)}) VALUES (%s, %s, %s, %s, %s, %s, %s)",
             (run_id, *(photo[name] for name in names)),
         )
         return int(sql.lastrowid or 0)
 
 
 def photos(store: Store, run_id: int) -> list[Row]:
-    """Photos of a run, by stage and then in their order."""
+    """Photos of a run, by stage and side and then in their order."""
     with store.work() as sql:
-        sql.execute("SELECT * FROM photos WHERE run_id = %s ORDER BY stage, id", (run_id,))
+        sql.execute("SELECT * FROM photos WHERE run_id = %s ORDER BY stage, side, id", (run_id,))
         return list(sql.fetchall())
+
+
+@retried
+def say_photo(store: Store, run_id: int, number: int, stage: str, side: str) -> None:
+    """Say what a photo shows.
+
+    Raises:
+        StoreError: `no-photo`.
+    """
+    with store.work() as sql:
+        sql.execute("SELECT 1 FROM photos WHERE id = %s AND run_id = %s FOR UPDATE", (number, run_id))
+        if not sql.fetchone():
+            raise StoreError("no-photo", "There is no such photo.", "Load the page anew.", 404)
+        sql.execute("UPDATE photos SET stage = %s, side = %s WHERE id = %s", (stage, side, number))
 
 
 @retried

@@ -1,7 +1,8 @@
 import { useRef, useState } from "react";
-import { api, need } from "../api/client";
+import { api, need, type Schemas } from "../api/client";
 import { sendBody, useDeed, type RunWhole } from "../api/memory";
 import { Choice } from "../ui/Choice";
+import { Pick } from "../ui/Pick";
 
 const STAGES = [
   { value: "bare", text: "as it came off" },
@@ -9,17 +10,28 @@ const STAGES = [
   { value: "painted", text: "painted" },
 ] as const;
 type Stage = (typeof STAGES)[number]["value"];
+export const SIDES: { value: Schemas["PhotoRow"]["side"]; text: string }[] = [
+  { value: "not said", text: "side not said" },
+  { value: "front", text: "from the front" },
+  { value: "left", text: "from its left" },
+  { value: "back", text: "from behind" },
+  { value: "right", text: "from its right" },
+  { value: "top", text: "from above" },
+  { value: "under", text: "its underside" },
+];
+type Side = (typeof SIDES)[number]["value"];
 
 /** Photos of a print by stage; two of them chosen stand beside each other. */
 export function Photos({ held }: { held: RunWhole }) {
   const { run, photos } = held;
   const [stage, setStage] = useState<Stage>("bare");
+  const [side, setSide] = useState<Side>("not said");
   const [chosen, setChosen] = useState<number[]>([]);
   const input = useRef<HTMLInputElement>(null);
   const add = useDeed(
     "run",
     async (files: File[]) => {
-      for (const file of files) await sendBody(`/api/runs/${run.id}/photos?stage=${stage}`, file);
+      for (const file of files) await sendBody(`/api/runs/${run.id}/photos?stage=${stage}&side=${side}`, file);
     },
     "Kept, without what the camera writes besides: no place, no owner.",
   );
@@ -27,6 +39,14 @@ export function Photos({ held }: { held: RunWhole }) {
     need(
       api.DELETE("/api/runs/{number}/photos/{photo}", {
         params: { path: { number: run.id, photo } },
+      }),
+    ),
+  );
+  const show = useDeed("run", (photo: { id: number; stage: Stage; side: Side }) =>
+    need(
+      api.PUT("/api/runs/{number}/photos/{photo}", {
+        params: { path: { number: run.id, photo: photo.id } },
+        body: { stage: photo.stage, side: photo.side },
       }),
     ),
   );
@@ -50,7 +70,7 @@ export function Photos({ held }: { held: RunWhole }) {
             >
               <img
                 src={src(photo.id, true)}
-                alt={`${i + 1}, ${photo.stage}`}
+                alt={`${i + 1}, ${photo.stage}, ${photo.side}`}
                 className="h-24 w-24 object-cover"
               />
             </button>
@@ -72,13 +92,31 @@ export function Photos({ held }: { held: RunWhole }) {
       </ul>
       {chosen.length > 0 && (
         <div className="mt-2 grid grid-cols-2 gap-2">
-          {chosen.map((photo) => (
-            <img key={photo} src={src(photo)} alt={`whole, ${photo}`} className="w-full" />
-          ))}
+          {photos
+            .filter((photo) => chosen.includes(photo.id))
+            .map((photo) => (
+              <div key={photo.id}>
+                <img src={src(photo.id)} alt={`whole, ${photo.id}`} className="w-full" />
+                <Pick
+                  label="From which side it was taken"
+                  value={photo.side}
+                  options={SIDES}
+                  onValue={(to) =>
+                    show.mutate({ id: photo.id, stage: photo.stage, side: to as Side })
+                  }
+                />
+              </div>
+            ))}
         </div>
       )}
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <Choice label="Stage" value={stage} options={STAGES} onValue={setStage} small />
+        <Pick
+          label="From which side"
+          value={side}
+          options={SIDES}
+          onValue={(to) => setSide(to as Side)}
+        />
         <input
           ref={input}
           type="file"

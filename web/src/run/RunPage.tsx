@@ -78,7 +78,7 @@ function Remembered({ held }: { held: RunWhole }) {
               a label to print
             </a>
           </p>
-          <Since since={held.since} />
+          <Since run={run.id} since={held.since} />
           <Pins
             held={held}
             where={where}

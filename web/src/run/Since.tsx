@@ -10,7 +10,7 @@ const SAME: Record<string, string> = {
 };
 
 /** What is set otherwise than in earlier runs that are alike. */
-export function Since({ since }: { since: Schemas["Since"][] }) {
+export function Since({ run, since }: { run: number; since: Schemas["Since"][] }) {
   if (!since.length)
     return (
       <p className="mb-4 text-faded">
@@ -30,7 +30,10 @@ export function Since({ since }: { since: Schemas["Since"][] }) {
             </Link>{" "}
             of {day(started_at)}
             {result ? ` (${result})` : ""}
-            {changed.length ? `: ${said(changed.length)}` : ": nothing was set otherwise."}
+            {changed.length ? `: ${said(changed.length)}` : ": nothing was set otherwise."}{" "}
+            <Link className="text-indigo underline" to={`/runs?a=${run_id}&b=${run}`}>
+              Both beside each other
+            </Link>
           </p>
           {changed.length > 0 && (
             <table className="board" aria-label={`Other than in run ${run_id}`}>
