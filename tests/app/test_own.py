@@ -1,4 +1,4 @@
-"""Another plan with settings of its own: it alone has them, its boards count with them, and cells of series use them."""
+"""Another plan with settings of its own: it alone has them, its boards count with them, cells of series use them."""
 
 from __future__ import annotations
 

@@ -6,7 +6,7 @@ import pytest
 
 from tenugui.core.machines import MachineError, load_material, load_printer, set_otherwise, settable
 from tenugui.core.machines.own import checked, told
-from tenugui.core.series.settable import Wanted, wanted
+from tenugui.core.plan.settable import Wanted, wanted
 
 KESTREL = load_printer("kestrel").model_dump(mode="json")
 MATTE = load_material(None, load_printer("kestrel")).model_dump(mode="json")

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import datetime
 from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Query, Request
 
-from ..core.contract.learn import CalibrationDoc, CauseLearntDoc, HoursDoc
+from ..core.contract.learn import CalibrationDoc, HoursDoc
+from ..core.hazards.learned import LOADS, field_of, load_times
 from ..core.learn import (
     BY_CODE,
     Ability,
+    CauseLearnt,
     Evidence,
     Ratio,
     Reading,
@@ -28,7 +31,17 @@ from ..core.learn.minutes import Timed, by_kind, minutes_of, times_of
 from ..core.machines import default_height, load_printer
 from ..store import evidence, machines, minutes, runs
 from ..store.db import Row, Store, StoreError
-from .able_models import AbilityRow, EvidenceAsk, EvidenceRow, HandsPage, HandsRow, MachinePage, MinutesRow, TakeAsk
+from .able_models import (
+    AbilityRow,
+    CauseRow,
+    EvidenceAsk,
+    EvidenceRow,
+    HandsPage,
+    HandsRow,
+    MachinePage,
+    MinutesRow,
+    TakeAsk,
+)
 from .logged import logged_of, real, tales_of
 from .models import Id
 from .state import store_of
@@ -36,7 +49,7 @@ from .workshop_models import Machine
 
 router = APIRouter(prefix="/api/printers", tags=["abilities"])
 CURVE = 41
-SCATTER, HANDS = "scatter", "hands_times"
+SCATTER, HANDS, CAUSE = "scatter", "hands_times", "cause "
 
 
 @router.get("/{number}/able")
@@ -56,8 +69,9 @@ def able(request: Request, number: Id, material_id: Annotated[int | None, Query(
         raise StoreError("wrong-process", "This material is not for this machine.", "Choose another.", 409)
     every = runs.told_on(store, number, material_id)
     printed = real(every)
-    logged, tales = [logged_of(row) for row in printed], tales_of(printed)
-    taken = evidence.in_force(store, "printers", number)
+    ever = evidence.history(store, "printers", number)
+    logged, tales = [logged_of(row) for row in printed], tales_of(printed, ever)
+    taken = {row["field"]: row for row in ever if row["undone_at"] is None}
     now = datetime.now()
     seen = evidence.of_machine(store, number, material_id)
     return MachinePage(
@@ -75,9 +89,18 @@ def able(request: Request, number: Id, material_id: Annotated[int | None, Query(
         scatter_set=float(printer["spec"].get(SCATTER, 1.0)),
         scatter_taken_id=taken[SCATTER]["id"] if SCATTER in taken else None,
         hands=_hands(store, printer, taken),
-        causes=[CauseLearntDoc.of(c) for c in causes_of(tales)],
+        causes=[_cause_row(c, taken) for c in causes_of(tales)],
         causes_from=len(tales),
         calibration=CalibrationDoc.of(calibration_of(logged)),
+    )
+
+
+def _cause_row(learnt: CauseLearnt, taken: dict[str, Row]) -> CauseRow:
+    return CauseRow(
+        **asdict(learnt),
+        sure=learnt.sure,
+        load=load_times(learnt.told, learnt.mean) if learnt.cause in LOADS else None,
+        taken_id=taken[field_of(learnt.cause)]["id"] if field_of(learnt.cause) in taken else None,
     )
 
 
@@ -180,8 +203,33 @@ def take(request: Request, number: Id, what: TakeAsk) -> int:
     store = store_of(request)
     printer = machines.one(store, "printers", number)
     field, value, why = _learned(store, printer, what)
-    load_printer(printer["spec"] | {field: value})  # it must make sense on this machine
+    _sound(printer["spec"], field, value)
     return evidence.take(store, "printers", number, field, value=value, why=why)
+
+
+def _sound(spec: dict[str, Any], field: str, value: Any) -> None:
+    """It must make sense on this machine."""
+    outer, _, name = field.rpartition(".")
+    load_printer(spec | ({outer: {**spec.get(outer, {}), name: value}} if outer else {field: value}))
+
+
+def _of_cause(store: Store, printer: Row, material_id: int, cause: str) -> tuple[str, Any, str]:
+    number = printer["id"]
+    ever = evidence.history(store, "printers", number)
+    learnt = next(
+        (c for c in causes_of(tales_of(real(runs.told_on(store, number, material_id)), ever)) if c.cause == cause), None
+    )
+    field = field_of(cause)
+    if any(row["field"] == field and row["undone_at"] is None for row in ever):
+        raise StoreError("taken-already", "This is counted with already.", "Undo that first.", 409)
+    if learnt is None or not learnt.sure:
+        what = "Its prints may as well have come to this by chance."
+        raise StoreError("too-few", what, "Log more outcomes, with what came true.", 409)
+    why = f"{learnt.seen} prints came to it, {learnt.effective:.1f} were expected"
+    if cause not in LOADS:
+        return field, round(min(max(learnt.mean, 0.05), 20.0), 3), why
+    now = float(getattr(load_printer(printer["spec"]), field))
+    return field, round(now * load_times(learnt.told, learnt.mean), 3), why
 
 
 def _learned(store: Store, printer: Row, what: TakeAsk) -> tuple[str, Any, str]:
@@ -199,6 +247,8 @@ def _learned(store: Store, printer: Row, what: TakeAsk) -> tuple[str, Any, str]:
         if whole.timed < FEW_STEPS:
             raise StoreError("too-few", "Too few steps by hand were timed.", "Keep what the next ones take.", 409)
         return HANDS, times_of(whole), f"{whole.timed} steps by hand took {whole.ratio:.2f} times what was reckoned"
+    if what.what.startswith(CAUSE):
+        return _of_cause(store, printer, what.material_id, what.what.removeprefix(CAUSE))
     ability = ability_by(what.what)
     if ability.field is None or ability.process not in (printer["process"], "both"):
         raise StoreError("nothing-to-take", "No fold asks for this yet.", "It is kept, and shown.", 409)

@@ -87,6 +87,16 @@ class HandsPage(BaseModel):
     taken_id: int | None
 
 
+class CauseRow(CauseLearntDoc):
+    """What came true beside what was told, whether that is sure enough to count with, and the value that is taken over
+    where one is: `load`: as a load that is so many times as large, else as a rate.
+    """
+
+    sure: bool
+    load: float | None
+    taken_id: int | None
+
+
 class MachinePage(BaseModel):
     """A machine in a material: what it can do, how long it takes, what comes true, and how well it was told."""
 
@@ -101,7 +111,7 @@ class MachinePage(BaseModel):
     scatter_set: float
     scatter_taken_id: int | None
     hands: HandsPage
-    causes: list[CauseLearntDoc]
+    causes: list[CauseRow]
     causes_from: int
     calibration: CalibrationDoc
 
@@ -119,7 +129,7 @@ class EvidenceAsk(BaseModel):
 
 
 class TakeAsk(BaseModel):
-    """Take a learned value over: of a capability by its code, `scatter`, or `hands_times`."""
+    """Take a learned value over: of a capability by its code, `scatter`, `hands_times`, or `cause` and its code."""
 
     material_id: int = Field(ge=1, le=2**32 - 1)
-    what: str = Field(max_length=16)
+    what: str = Field(max_length=32)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from datetime import datetime
 
+from ..core.hazards import kinds
+from ..core.hazards.learned import before_taking, field_of
 from ..core.learn import WHOLE, Logged, Told, told_by
 from ..store.db import Row
 
@@ -18,15 +21,28 @@ def logged_of(row: Row) -> Logged:
     return Logged(row["planned_s"], row["planned_risk"], row["real_s"], row["result"], tuple(row["by_scatter"]))
 
 
-def tales_of(rows: Iterable[Row]) -> list[Told]:
+def tales_of(rows: Iterable[Row], taken: Sequence[Row] = ()) -> list[Told]:
     """Runs as causes are learned from them: those whose proof is kept and whose outcome is known. A print that failed
-    without a cause tells nothing of any.
+    without a cause tells nothing of any. `taken`: values that were ever taken over on the machine; what a proof told
+    with one in force is reckoned back to what it would have told without.
     """
+    by_cause = {cause: [t for t in taken if t["field"] == field_of(cause)] for cause in kinds()}
     return [
-        Told(told_by((h["code"], h["chance"], h["loss"]) for h in row["told"]), row["cause"] if failed(row) else None)
+        Told(
+            {code: _before(code, chance, row["started_at"], by_cause.get(code, ())) for code, chance in told.items()},
+            row["cause"] if failed(row) else None,
+        )
         for row in rows
         if row["told"] and row["result"] and (row["cause"] or not failed(row))
+        for told in [told_by((h["code"], h["chance"], h["loss"]) for h in row["told"])]
     ]
+
+
+def _before(cause: str, told: float, at: datetime, taken: Sequence[Row]) -> float:
+    for value in taken:
+        if value["taken_at"] <= at and (value["undone_at"] is None or at < value["undone_at"]):
+            told = before_taking(cause, told, value["before_it"], value["since_then"])
+    return told
 
 
 def failed(row: Row) -> bool:

@@ -17,7 +17,7 @@ from ..core.formats.photo import MOST_BYTES
 from ..core.learn import BY_CUE, CUES, Cue, Near, causes_of, suspects_of
 from ..core.plan import changed
 from ..core.plan.frozen import layers_in
-from ..store import blobs, runs, seen
+from ..store import blobs, evidence, runs, seen
 from ..store.db import Row, Store, StoreError
 from .downloads import cell, download
 from .logged import real, tales_of
@@ -255,7 +255,8 @@ def desk(
 
 def learnt_causes(store: Store, printer_id: int, material_id: int) -> tuple[dict[str, float], int]:
     """How many times as often as told each kind of hazard comes true on a machine, and from how many runs."""
-    tales = tales_of(real(runs.told_on(store, printer_id, material_id)))
+    ever = evidence.history(store, "printers", printer_id)
+    tales = tales_of(real(runs.told_on(store, printer_id, material_id)), ever)
     return {c.cause: c.mean for c in causes_of(tales)}, len(tales)
 
 

@@ -15,9 +15,9 @@ from ..core.contract.series import series_document
 from ..core.formats import write_stl
 from ..core.machines import load_material, load_printer, printer_heights
 from ..core.pieces import piece
+from ..core.plan.settable import by_hand, set_in_plans, wanted
 from ..core.series import Results, SeriesError, Spec, cells_of, read_results
 from ..core.series.results import table_of
-from ..core.series.settable import by_hand, set_in_plans, wanted
 from ..core.series.shipped import shipped
 from ..core.series.spec import as_told
 from ..core.table import MOST_BYTES

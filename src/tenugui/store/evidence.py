@@ -122,7 +122,8 @@ def materials_of(store: Store, printer_id: int) -> list[int]:
 
 @retried
 def take(store: Store, shelf: str, number: int, field: str, *, value: Any, why: str) -> int:
-    """Put a learned value into a spec on the shelf, and keep what stood there; returns its id.
+    """Put a learned value into a spec on the shelf, and keep what stood there; returns its id. A field `a.b` is `b`
+    within `a`.
 
     Raises:
         StoreError: `no-printer`, `no-material`.
@@ -134,8 +135,7 @@ def take(store: Store, shelf: str, number: int, field: str, *, value: Any, why: 
         if not row:
             raise StoreError(f"no-{shelf[:-1]}", f"There is no {shelf[:-1]} number {number}.", "See the shelf.", 404)
         spec = orjson.loads(row["spec"])
-        was = spec.get(field)
-        spec[field] = value
+        was = _put(spec, field, value)
         sql.execute(f"UPDATE {table} SET spec = %s WHERE id = %s", (orjson.dumps(spec).decode(), number))
         sql.execute(
             "INSERT INTO taken (shelf, on_shelf_id, field, before_it, since_then, why) VALUES (%s, %s, %s, %s, %s, %s)",
@@ -162,31 +162,38 @@ def undo(store: Store, printer_id: int, number: int) -> None:
         table = _known(row["shelf"])
         sql.execute(f"SELECT spec FROM {table} WHERE id = %s FOR UPDATE", (row["on_shelf_id"],))
         spec = orjson.loads((sql.fetchone() or {"spec": "{}"})["spec"])
-        if spec.get(row["field"]) != orjson.loads(row["since_then"]):
+        if _put(spec, row["field"], orjson.loads(row["before_it"])) != orjson.loads(row["since_then"]):
             raise StoreError(
                 "changed-meanwhile", "Somebody has set it otherwise since.", "Change it on the shelf.", 409
             )
-        was = orjson.loads(row["before_it"])
-        if was is None:
-            spec.pop(row["field"], None)
-        else:
-            spec[row["field"]] = was
         sql.execute(f"UPDATE {table} SET spec = %s WHERE id = %s", (orjson.dumps(spec).decode(), row["on_shelf_id"]))
         sql.execute("UPDATE taken SET undone_at = CURRENT_TIMESTAMP(3) WHERE id = %s", (number,))
 
 
+def _put(spec: dict[str, Any], field: str, value: Any) -> Any:
+    """Put a value where a field is, none where it is None; what stood there."""
+    *outer, name = field.split(".")
+    for part in outer:
+        spec = spec.setdefault(part, {})
+    was = spec.pop(name, None)
+    if value is not None:
+        spec[name] = value
+    return was
+
+
+def history(store: Store, shelf: str, number: int) -> list[Row]:
+    """All values that were ever taken over, undone or not, oldest first."""
+    with store.work() as sql:
+        sql.execute("SELECT * FROM taken WHERE shelf = %s AND on_shelf_id = %s ORDER BY id", (shelf, number))
+        return [
+            row | {"before_it": orjson.loads(row["before_it"]), "since_then": orjson.loads(row["since_then"])}
+            for row in sql.fetchall()
+        ]
+
+
 def in_force(store: Store, shelf: str, number: int) -> dict[str, Row]:
     """Values that are taken over and stand, by their field: the latest of each."""
-    with store.work() as sql:
-        sql.execute(
-            "SELECT * FROM taken WHERE shelf = %s AND on_shelf_id = %s AND undone_at IS NULL ORDER BY id",
-            (shelf, number),
-        )
-        return {
-            row["field"]: row
-            | {"before_it": orjson.loads(row["before_it"]), "since_then": orjson.loads(row["since_then"])}
-            for row in sql.fetchall()
-        }
+    return {row["field"]: row for row in history(store, shelf, number) if row["undone_at"] is None}
 
 
 def _known(shelf: str) -> str:

@@ -166,9 +166,31 @@ function Scatter({ page }: { page: MachinePage }) {
 }
 
 /** Which causes come true more often here than plans tell. */
-function Causes({ page: { causes, causes_from } }: { page: MachinePage }) {
+function Causes({ page }: { page: MachinePage }) {
+  const { causes, causes_from, printer, material } = page;
   const kinds = useHazardKinds();
-  const told = causes.filter((c) => c.seen > 0 || c.effective >= 0.3).slice(0, 8);
+  const path = { number: printer.id };
+  const take = useDeed(
+    "able",
+    (cause: string) =>
+      need(
+        api.POST("/api/printers/{number}/able/take", {
+          params: { path },
+          body: { material_id: material.id, what: `cause ${cause}` },
+        }),
+      ),
+    "Taken over: plans count with it from now on.",
+  );
+  const undo = useDeed("able", (taken: number) =>
+    need(
+      api.POST("/api/printers/{number}/able/undo/{taken}", {
+        params: { path: { ...path, taken } },
+      }),
+    ),
+  );
+  const told = causes
+    .filter((c) => c.seen > 0 || c.effective >= 0.3 || c.taken_id != null)
+    .slice(0, 8);
   return (
     <section aria-label="What comes true here" className="mb-4">
       <h2 className="text-[18px]">What comes true here</h2>
@@ -186,25 +208,59 @@ function Causes({ page: { causes, causes_from } }: { page: MachinePage }) {
               <th>came true</th>
               <th>told</th>
               <th>times as often</th>
+              <th />
             </tr>
           </thead>
           <tbody>
-            {told.map((c) => (
-              <tr key={c.cause}>
-                <td className="text-[14px]!">{kinds[c.cause]?.name ?? c.cause}</td>
-                <td>{c.seen}</td>
-                <td>{c.effective.toFixed(1)}</td>
-                <td className={c.low > 1 ? "text-persimmon" : ""}>
-                  {c.mean.toFixed(1)}
-                  <span className="block text-[12px] text-faded">
-                    {c.low.toFixed(1)} to {c.high.toFixed(1)}
-                  </span>
-                </td>
-              </tr>
-            ))}
+            {told.map((c) => {
+              const name = kinds[c.cause]?.name ?? c.cause;
+              return (
+                <tr key={c.cause}>
+                  <td className="text-[14px]!">{name}</td>
+                  <td>{c.seen}</td>
+                  <td>{c.effective.toFixed(1)}</td>
+                  <td className={c.low > 1 ? "text-persimmon" : ""}>
+                    {c.mean.toFixed(1)}
+                    <span className="block text-[12px] text-faded">
+                      {c.low.toFixed(1)} to {c.high.toFixed(1)}
+                    </span>
+                  </td>
+                  <td>
+                    {c.taken_id != null ? (
+                      <button
+                        type="button"
+                        className="quiet"
+                        aria-label={`Count with ${name} as before`}
+                        onClick={() => c.taken_id != null && undo.mutate(c.taken_id)}
+                      >
+                        as before
+                      </button>
+                    ) : (
+                      c.sure && (
+                        <button
+                          type="button"
+                          className="quiet"
+                          aria-label={`Count with ${name} so`}
+                          title={countsAs(c)}
+                          onClick={() => take.mutate(c.cause)}
+                        >
+                          count with it
+                        </button>
+                      )
+                    )}
+                  </td>
+                </tr>
+              );
+            })}
           </tbody>
         </table>
       )}
     </section>
   );
 }
+
+/** What taking it over changes. */
+export const countsAs = ({ load, mean }: Pick<Schemas["CauseRow"], "load" | "mean">) =>
+  load == null
+    ? `Plans tell it ${mean.toFixed(1)} times as often; supports and boards weigh it so.`
+    : `A load ${load.toFixed(2)} times as large: supports are placed for it, and the thousand prints pull with it.`;

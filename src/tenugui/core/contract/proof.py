@@ -74,6 +74,7 @@ class HazardDoc(Document):
     tried: float = 1.0
     part: Part = ""
     scatter: float = 1.0
+    times: float = 1.0
 
 
 class MaterialDoc(Document):
@@ -153,6 +154,7 @@ def hazard_of(h: Hazard) -> HazardDoc:
         tried=h.arises.tried,
         part=h.part,
         scatter=h.scatter,
+        times=h.times,
     )
 
 
@@ -160,9 +162,8 @@ def hazard_from(d: HazardDoc) -> Hazard:
     """The inverse of `hazard_of`."""
     arises = Arises(d.given, d.safety, tuple(d.margins), d.tried, d.part)
     place = (d.x_mm, d.y_mm, d.z_mm)
-    hazard = Hazard(
-        kinds()[d.code], d.layer, place, d.has, d.needs, d.unit, d.message, d.remedy, d.loss, arises, scatter=d.scatter
-    )
+    bare = Hazard(kinds()[d.code], d.layer, place, d.has, d.needs, d.unit, d.message, d.remedy, d.loss, arises)
+    hazard = bare.on(d.scatter, d.times)
     return replace(hazard, quiet=hazard.severity != d.severity)
 
 

@@ -37,6 +37,15 @@ def chance(margin: float, scatter: float = 1.0) -> float:
     return min(CAP, NormalDist().cdf(-math.log(margin) / (scatter * SPREAD)))
 
 
+def as_often(told: float, times: float) -> float:
+    """The chance of what comes true at `times` the rate that a chance tells.
+
+    >>> round(as_often(0.1, 2.0), 3), as_often(0.1, 1.0)
+    (0.19, 0.1)
+    """
+    return told if times == 1.0 else min(CAP, -math.expm1(times * math.log1p(-min(told, CAP))))
+
+
 @dataclass(frozen=True)
 class Arises:
     """How a chance arises. `given`: as it is, whatever the machine. Else from margins: `safety` times what there is
@@ -102,7 +111,8 @@ class Kind:
 class Hazard:
     """Place in mm in build coordinates; `has` and `needs` in `unit` are the evidence; `loss` what would be lost;
     `quiet`: a notice, whatever its chance.
-    `scatter`: of the machine, how much its prints differ, times as much as usual. Chances are priors.
+    `scatter`: of the machine, how much its prints differ, times as much as usual; `times`: how many times as often as
+    reckoned its own log has it come true. Chances are priors.
     """
 
     kind: Kind
@@ -117,6 +127,7 @@ class Hazard:
     arises: Arises = MARGIN
     quiet: bool = False
     scatter: float = 1.0
+    times: float = 1.0
 
     @property
     def code(self) -> str:
@@ -131,7 +142,7 @@ class Hazard:
     @property
     def chance(self) -> float:
         """How often it comes true on its machine."""
-        return self.arises.chance(self.has, self.needs, self.scatter)
+        return as_often(self.arises.chance(self.has, self.needs, self.scatter), self.times)
 
     @property
     def severity(self) -> Severity:
@@ -140,9 +151,9 @@ class Hazard:
             return "notice"
         return "severe" if self.chance >= 0.5 else "warning"
 
-    def on(self, scatter: float) -> Hazard:
-        """The same on a machine whose prints differ so much."""
-        return replace(self, scatter=scatter)
+    def on(self, scatter: float, times: float | None = None) -> Hazard:
+        """The same on a machine whose prints differ so much, and on which it comes true so many times as often."""
+        return replace(self, scatter=scatter, times=self.times if times is None else times)
 
 
 def combined(hazards: Iterable[Hazard]) -> float:

@@ -77,5 +77,6 @@ def found_by(sight: Sight, *codes: str) -> list[Hazard]:
     hazards = []
     for one in _SOURCES.values():
         if one.on(printer) and (not codes or any(kind.code in codes for kind in one.kinds)):
-            hazards += [h.on(printer.scatter) for h in one.find(sight) if not codes or h.code in codes]
+            mine = [h for h in one.find(sight) if not codes or h.code in codes]
+            hazards += [h.on(printer.scatter, printer.cause_times.get(h.code, 1.0)) for h in mine]
     return hazards

@@ -80,6 +80,16 @@ class CauseLearnt:
     runs: int
     effective: float
 
+    @property
+    def sure(self) -> bool:
+        """Whether it comes true more or less often than told: of those that do not, one in twenty is said to."""
+        return not self.low <= 1.0 <= self.high
+
+    @property
+    def told(self) -> float:
+        """The chance that plans told of it, a print on the average."""
+        return -math.expm1(-self.effective / self.runs) if self.runs else 0.0
+
 
 @dataclass(frozen=True)
 class Told:

@@ -25,6 +25,11 @@ Extent = Annotated[float, Field(ge=5, le=3000)]
 Pixels = Annotated[int, Field(ge=64, le=40_000)]
 Scatter = Annotated[float, Field(ge=0.4, le=4)]
 """Prior 1: how much one print differs from the next, times as much as usual; the machine's own log corrects it."""
+CauseTimes = Annotated[
+    dict[Annotated[str, Field(pattern=r"^[a-z-]{1,24}$")], Annotated[float, Field(ge=0.05, le=20)]],
+    Field(max_length=40),
+]
+"""Prior 1 of each kind of hazard: how many times as often as reckoned it comes true here; its own log corrects it."""
 HandsTimes = Annotated[float, Field(ge=0.2, le=5)]
 """Prior 1: minutes that hands take beside those that are reckoned; steps that were timed correct it."""
 
@@ -149,6 +154,7 @@ class ResinPrinter(_Spec):
     watts: float = Field(60.0, ge=0, le=5000)
     scatter: Scatter = 1.0
     hands_times: HandsTimes = 1.0
+    cause_times: CauseTimes = Field(default_factory=dict)
     film_layers: int = Field(30_000, ge=100, le=10_000_000)
     film_cost: float = Field(15.0, ge=0, le=10_000)
     """Priors: layers that a film lasts, and what a new one costs."""
@@ -242,6 +248,7 @@ class FilamentPrinter(_Spec):
     watts: float = Field(120.0, ge=0, le=5000)
     scatter: Scatter = 1.0
     hands_times: HandsTimes = 1.0
+    cause_times: CauseTimes = Field(default_factory=dict)
     acceleration_mm_s2: float = Field(1500.0, ge=10, le=50_000)
     corner_mm: float = Field(0.02, ge=0.001, le=1)
     retract_mm: float = Field(0.8, ge=0, le=10)

@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..machines import Own, settable
-from .spec import Level, Spec
+from ..series import Spec
+from ..series.spec import Level
 
 HEIGHT, RISK = "height mm", "risk a tip"
 CALLED = {
