@@ -136,6 +136,11 @@ def _reading(ability: Ability, rows: list[Row], now: datetime) -> Reading:
     )
 
 
+def reading_of(code: str, rows: list[Row], now: datetime) -> Reading:
+    """What evidence of a capability says."""
+    return _reading(BY_CODE[code], rows, now)
+
+
 def _row(ability: Ability, rows: list[Row], printer: Row, *, taken: dict[str, Row], now: datetime) -> AbilityRow:
     read = _reading(ability, rows, now)
     levels = [r["level"] for r in rows] + [read.low, read.high, ability.at]

@@ -26,6 +26,7 @@ from ..core.contract import (
     WorthDoc,
 )
 from ..core.contract.asks import MOST_EDITS
+from ..core.contract.parting import PegDoc
 from ..core.names import Name
 from ..core.supports import MAX_TIPS
 
@@ -109,8 +110,16 @@ class IntakeLimits(BaseModel):
     entries: int = Field(ge=1, le=10_000)
 
 
+ByHand = Literal["nothing", "dry-fitted", "painted"]
+PartState = Literal[
+    "to plan", "planned", "on a plate", "printing", "failed", "printed", "mended", "dry-fitted", "painted"
+]
+
+
 class KitPart(BaseModel):
-    """A part of a kit: where its plan stands, and its preview, in place where the file places it."""
+    """A part of a kit: where its plan stands, its preview, in place where the file places it, how far it has come, how
+    many of it are wanted and how many there are, and on which machine.
+    """
 
     figure_id: int
     plan_id: int
@@ -118,15 +127,56 @@ class KitPart(BaseModel):
     triangles: int
     preview_sha: str | None
     next: FoldInfo | None
+    state: PartState
+    wanted: int
+    whole: int
+    failed: int
+    by_hand: ByHand
+    process: str | None
+
+
+class PartAsk(BaseModel):
+    """How many of a part are wanted, and what was done with it by hand."""
+
+    wanted: int = Field(ge=1, le=1000)
+    by_hand: ByHand
+
+
+class JointRow(BaseModel):
+    """A joint of a kit that was cut: between which parts, its area, seam and minutes, and its peg."""
+
+    names: tuple[str, str]
+    area_mm2: float
+    seam_mm: float
+    seen: float
+    minutes: float
+    peg: PegDoc | None
+    pegless: str | None
+
+
+class WayTaken(BaseModel):
+    """A figure in one piece, or its kit with its joints: minutes by hand, hours of machines one after another, coins at
+    the usual rates, the chance that all of it comes out whole at the first print; how many of its plans are not
+    supported yet, so that nothing of them is in it.
+    """
+
+    hands_min: float
+    machine_h: float
+    coins: float
+    whole: float
+    open: int
 
 
 class Kit(BaseModel):
-    """Parts that belong together and share one scale factor."""
+    """Parts that belong together and share one scale factor; joints and both ways where it was cut out of a figure."""
 
     id: int
     name: str
     placed: bool
     parts: list[KitPart]
+    cut_of: int | None = None
+    joints: list[JointRow] = Field(default_factory=list)
+    ways: tuple[WayTaken, WayTaken] | None = None
 
 
 class Fit(BaseModel):

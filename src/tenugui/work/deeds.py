@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import cells, versions
+from . import cells, partings, versions
 from .chores import CHORES
 
-__all__ = ["CHORES", "cells", "versions"]
+__all__ = ["CHORES", "cells", "partings", "versions"]

@@ -2,7 +2,7 @@
 
 from .basics import Basics, MeshError, measure, require_figure
 from .cuts import Fit, FlatFace, fits, flat_faces
-from .edges import edges_of
+from .edges import edges_of, face_volumes
 from .fit import Working, compact, fit_for_work, repeating, subset
 from .health import CODES, UNITS, Finding, Health, examine, guess_unit
 from .hull import hull_corners
@@ -41,6 +41,7 @@ __all__ = [
     "examine",
     "face_grid",
     "face_thickness",
+    "face_volumes",
     "fit_for_work",
     "fits",
     "flat_faces",

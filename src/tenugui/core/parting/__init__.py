@@ -1,0 +1,24 @@
+"""Cutting a figure into a kit: where a limb is joined, how it is parted there, and the peg that brings it back.
+
+Terms. *Section*: what a plane cuts of the figure, in loops. *Limb*: what hangs on the rest by one region of a section
+alone. *Seam*: the outline of that region, which is glued, filled and sanded where it is seen. *Peg* and *socket*: a
+keyed pin on the limb and its hole in the rest, so much wider all around as the machine's clearance.
+"""
+
+from .part import Joint, Parted, PartingError, Plane, part
+from .peg import Fit, Peg
+from .propose import JOIN_MIN, SEAM_MIN_PER_MM, Proposed, propose_cuts
+
+__all__ = [
+    "JOIN_MIN",
+    "SEAM_MIN_PER_MM",
+    "Fit",
+    "Joint",
+    "Parted",
+    "PartingError",
+    "Peg",
+    "Plane",
+    "Proposed",
+    "part",
+    "propose_cuts",
+]
