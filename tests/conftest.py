@@ -53,7 +53,7 @@ def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Address]:
 
 PEOPLES = (
     "settings", "mends", "outcomes", "seen", "photos", "specimens", "series", "evidence", "taken", "timers", "minutes",
-    "kits", "runs",
+    "lot_steps", "lots", "kits", "runs",
     "drill_answers", "drill_pictures", "drills", "batches", "plate_steps", "plates", "orders", "house", "jobs",
     "decisions", "plans", "figures", "printers", "materials",
 )  # fmt: skip

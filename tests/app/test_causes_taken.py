@@ -48,7 +48,7 @@ def resin(client: TestClient) -> dict[str, int]:
 
 @pytest.fixture
 def filament(client: TestClient) -> dict[str, int]:
-    return machine_ids(client, "kestrel", "kestrel-marsh matte")
+    return machine_ids(client, "kestrel", "marsh matte")
 
 
 def take(client: TestClient, ids: dict[str, int], cause: str) -> Any:
@@ -80,12 +80,12 @@ def test_a_rate_is_taken_beside_others_and_each_is_undone_alone(
     client: TestClient, store: Store, filament: dict[str, int]
 ) -> None:
     before = spec(store, filament)
-    logged(store, filament, "sways", failed=12, whole=10)
+    logged(store, filament, "sway", failed=12, whole=10)
     with store.work() as sql:
         sql.execute("UPDATE runs SET figure_name = 'Another'")
     logged(store, filament, "knock", failed=14, whole=8)
-    sways, knock = take(client, filament, "sways").json(), take(client, filament, "knock").json()
-    assert set(spec(store, filament)["cause_times"]) == {"sways", "knock"}
+    sways, knock = take(client, filament, "sway").json(), take(client, filament, "knock").json()
+    assert set(spec(store, filament)["cause_times"]) == {"sway", "knock"}
     assert client.post(f"/api/printers/{filament['printer_id']}/able/undo/{sways}").status_code == 200
     left = spec(store, filament)["cause_times"]
     assert set(left) == {"knock"} and left["knock"] == pytest.approx(row(client, filament, "knock")["mean"], abs=0.01)
@@ -103,12 +103,12 @@ def test_what_may_be_chance_is_not_taken(client: TestClient, store: Store, resin
 def test_plans_told_with_it_teach_what_they_would_have_told_without(
     client: TestClient, store: Store, filament: dict[str, int]
 ) -> None:
-    logged(store, filament, "sways", failed=12, whole=10)
-    before = row(client, filament, "sways")["mean"]
-    take(client, filament, "sways")
+    logged(store, filament, "sway", failed=12, whole=10)
+    before = row(client, filament, "sway")["mean"]
+    take(client, filament, "sway")
     with store.work() as sql:
         # As if it had been counted with since the first of them, whose plans then told it so much more often.
         sql.execute("UPDATE taken SET taken_at = '2026-09-01', since_then = '4.0'")
-        whole = orjson.dumps([told("sways", 1 - 0.9**4)]).decode()
+        whole = orjson.dumps([told("sway", 1 - 0.9**4)]).decode()
         sql.execute("UPDATE runs SET told = %s", (whole,))
-    assert row(client, filament, "sways")["mean"] == pytest.approx(before, rel=1e-6)
+    assert row(client, filament, "sway")["mean"] == pytest.approx(before, rel=1e-6)

@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from tenugui.store import figures, plans
 from tenugui.store.db import Store
 from tenugui.work.folds import Standing
-from tests.app.bench import decide, machine_ids, proved, work_off
+from tests.app.bench import machine_ids, proved, work_off
 
 SLOWER: dict[str, Any] = {"materials": {"exposure_s": 4.8}}
 
@@ -24,6 +24,7 @@ def test_it_alone_prints_so_and_keeps_what_it_does_not_touch(client: TestClient,
     base = proved(client, store)
     shelf = client.get("/api/materials").json()
     other = int(branched(client, base, SLOWER).json())
+    work_off(store)
     given = {plan: Standing.of(store, plan).given("proof") for plan in (base, other)}
     assert given[other].material["exposure_s"] == 4.8 != given[base].material["exposure_s"]
     assert client.get("/api/materials").json() == shelf
@@ -91,10 +92,15 @@ def test_pairs_and_names_are_no_settings(client: TestClient, store: Store, field
     assert branched(client, base, {"printers": {field: 1.0}}).json()["code"] == "not-settable"
 
 
-def test_a_plan_goes_on_by_hand_with_them(client: TestClient, store: Store) -> None:
+def test_what_was_decided_is_decided_again_and_told_with_them(client: TestClient, store: Store) -> None:
     base = proved(client, store)
     other = int(branched(client, base, {"printers": {"wait_before_s": 3.0}}).json())
-    for name in ("supports", "layers", "proof"):
-        decide(client, store, other, name)
-    mine, before = (plans.chain(store, plan)[-1]["evidence"]["numbers"]["time_s"] for plan in (other, base))
-    assert mine > before and machine_ids(client)
+    work_off(store)
+    chains = {plan: plans.chain(store, plan) for plan in (base, other)}
+    last = {plan: {row["fold"]: row for row in chain} for plan, chain in chains.items()}
+    assert {k: v["choice"] for k, v in last[other].items()} == {k: v["choice"] for k, v in last[base].items()}
+    mine, before = (last[plan]["proof"]["evidence"]["numbers"]["time_s"] for plan in (other, base))
+    layers = client.get(f"/api/plans/{other}/compute/proof").json()["document"]["proof"]["layers"]["count"]
+    waits = 3.0 - float(Standing.of(store, base).workshop.printers[machine_ids(client)["printer_id"]]["wait_before_s"])
+    assert mine - before == pytest.approx(waits * layers, rel=0.02)
+    assert "With settings of its own" in chains[other][-1]["reason"]

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import io
+import time
 from typing import Any
 
 import numpy as np
 import pytest
 import shapely
 from fastapi.testclient import TestClient
+from PIL import Image
 from pypdf import PdfReader
+from scipy.ndimage import label
 
 from tenugui.core.formats import NO_LIMITS, load
 from tenugui.core.formats.threemf import read_3mf
@@ -133,6 +136,35 @@ def test_the_machines_file_prints_all_pieces(client: TestClient, store: Store, p
     alone = client.get(f"/api/plans/{plan}/printfile").json()["document"]
     assert file["differs"] == back.differs == 0 and file["layers"] == alone["layers"]
     assert back.volume_mm3 / 1000 == pytest.approx(2 * alone["volume_ml"], rel=0.01)
+
+
+def test_the_plates_file_is_played_back_and_printed_on_the_simulated_machine(
+    client: TestClient, store: Store, plan: int
+) -> None:
+    plate = make(client, store, plan, copies=2)
+    held = lay(client, plate)
+    assert held["plates"][0]["between"]["crossings"] == 0, "a screen lights both at once"
+    at = f"/api/plates/{plate}/1"
+    assert client.post(f"{at}/machine", json={"speed": 1e6}).json()["code"] == "not-computed"
+    client.post(f"{at}/file")
+    work_off(store)
+    file = client.get(f"{at}/file").json()["document"]
+    picture = np.asarray(Image.open(io.BytesIO(client.get(f"{at}/file/pixels/40").content)).convert("L"))
+    assert label(picture > 0)[1] >= 2, "both pieces are lit in one layer"
+    assert client.get(f"{at}/file/lines/1").json()["code"] == "no-lines"
+    assert client.get(f"{at}/machine").json()["code"] == "no-machine"
+    on = client.post(f"{at}/machine", json={"speed": 1e6}).json()
+    assert on["layers"] == file["layers"]
+    for _ in range(200):
+        on = client.get(f"{at}/machine").json()
+        if on["seen"]:
+            break
+        time.sleep(0.05)
+    assert on["seen"] and on["state"] in ("done", "failed", "ended"), on
+    (batch,) = seen(client, plate)["batches"]
+    assert batch["id"] == on["batch"] and len(batch["runs"]) == 2
+    rows = client.get("/api/runs").json()["runs"]
+    assert len(rows) == 2 and all(row["simulated"] for row in rows), "what is simulated teaches nothing"
 
 
 def test_a_plate_is_begun_as_a_run_a_piece(client: TestClient, store: Store, plan: int) -> None:

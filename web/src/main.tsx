@@ -23,6 +23,7 @@ const ComparePage = later(() => import("./line/ComparePage").then((m) => m.Compa
 const LinePage = later(() => import("./line/LinePage").then((m) => m.LinePage));
 const WordsPage = later(() => import("./words/WordsPage").then((m) => m.WordsPage));
 const PriorsPage = later(() => import("./priors/PriorsPage").then((m) => m.PriorsPage));
+const CutPage = later(() => import("./cut/CutPage").then((m) => m.CutPage));
 const CraftPage = later(() => import("./craft/CraftPage").then((m) => m.CraftPage));
 const DrillsPage = later(() => import("./drills/DrillsPage").then((m) => m.DrillsPage));
 const FigurePage = later(() => import("./folds/FigurePage").then((m) => m.FigurePage));
@@ -38,6 +39,7 @@ const SeriesPage = later(() => import("./series/SeriesPage").then((m) => m.Serie
 const SettingsPage = later(() => import("./settings/SettingsPage").then((m) => m.SettingsPage));
 const ShelfPage = later(() => import("./shelf/ShelfPage").then((m) => m.ShelfPage));
 
+const StockPage = later(() => import("./stock/StockPage").then((m) => m.StockPage));
 const WeekPage = later(() => import("./week/WeekPage").then((m) => m.WeekPage));
 
 const NO_PAGE = new Problem(
@@ -75,6 +77,7 @@ createRoot(root).render(
                   <Route path="/able/:printer" element={<AblePage />} />
                   <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
                   <Route path="/kit/:kit" element={<KitPage />} />
+                  <Route path="/cut/:plan" element={<CutPage />} />
                   <Route path="/line/:plan" element={<LinePage />} />
                   <Route path="/compare" element={<ComparePage />} />
                   <Route path="/craft" element={<CraftPage />} />
@@ -83,6 +86,7 @@ createRoot(root).render(
                   <Route path="/drills" element={<DrillsPage />} />
                   <Route path="/week" element={<WeekPage />} />
                   <Route path="/shelf" element={<ShelfPage />} />
+                  <Route path="/stock" element={<StockPage />} />
                   <Route path="/settings" element={<SettingsPage />} />
                   <Route path="*" element={<Trouble problem={NO_PAGE} />} />
                 </Routes>

@@ -5,6 +5,7 @@ import { beforeEach, describe, expect, it } from "vitest";
 import type { OnePlate, Whole } from "../src/plates/api";
 import { PlatePage } from "../src/plates/PlatePage";
 import { PlatesList } from "../src/plates/PlatesList";
+import { betweenLines } from "../src/plates/Said";
 import { served, shown, type Asked } from "./page";
 
 const square = (x: number, y: number): [number, number][] => [
@@ -51,6 +52,7 @@ const plate = (change: Partial<OnePlate> = {}): OnePlate => ({
   },
   ready: ["gloves", "a funnel"],
   looks: [{ at_s: 600, z_mm: 1, said: "the first layers stick", chance: 0 }],
+  between: { crossings: 0, metres: 0, hairs_min: 0, tight: [], cutter_mm: 6 },
   vat_ml: 500,
   left_g: 20,
   ...change,
@@ -285,5 +287,22 @@ describe("the list of plates", () => {
       rates: "evening",
     });
     expect(window.location.pathname).toBe("/plate/8");
+  });
+});
+
+describe("what only a plate knows", () => {
+  const items = (n: number) => ({ items: Array.from({ length: n }) }) as never;
+  const between = { crossings: 0, metres: 0, hairs_min: 0, tight: [], cutter_mm: 6 };
+  it("is silent where there is nothing", () => {
+    expect(betweenLines({ between, doc: items(2) })).toEqual([]);
+  });
+  it("tells crossings with their hairs, and pairs that cutters do not reach between", () => {
+    const crossed = { ...between, crossings: 1200, metres: 36, hairs_min: 3 };
+    expect(betweenLines({ between: crossed, doc: items(2) })).toEqual([
+      "The nozzle crosses between pieces 1,200 times, 36 m: 3 min of hairs (prior).",
+    ]);
+    const tight = { ...between, tight: [[0, 2]] as [number, number][] };
+    expect(betweenLines({ between: tight, doc: items(4) })[0]).toMatch(/^Between 1 and 3 cutters find/);
+    expect(betweenLines({ between: tight, doc: items(2) })[0]).toMatch(/^Between its pieces cutters/);
   });
 });

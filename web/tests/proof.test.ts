@@ -23,6 +23,7 @@ const hazard = (code: string, loss: Hazard["loss"], chance: number, layer: numbe
   margins: [],
   tried: 1,
   scatter: 1,
+  times: 1,
 });
 const speck = (layer: number, chance: number) => hazard("island", "scar", chance, layer);
 const others = [hazard("pull", "print lost", 0.2, 5), hazard("island", "part lost", 0.9, 9)];

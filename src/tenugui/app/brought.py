@@ -48,7 +48,8 @@ def _refused(code: str) -> Callable[[str, str], CoreError]:
 def every_run(request: Request) -> Response:
     """All runs with what they froze and what their proofs told, oldest first, as another bench takes them."""
     rows = runs.whole_log(store_of(request), MOST_OUT)
-    lines = [RunLine(**{k: row[k] for k in RunLine.model_fields}).model_dump(mode="json") for row in rows]
+    known = [{k: row[k] for k in RunLine.model_fields if row[k] is not None} for row in rows]
+    lines = [RunLine(**row).model_dump(mode="json") for row in known]
     return download(orjson.dumps(lines, option=orjson.OPT_INDENT_2), "application/json", "tenugui-runs.json")
 
 

@@ -59,6 +59,7 @@ def one(request: Request, number: Id) -> Kit:
                 failed=made["failed"],
                 by_hand=row["by_hand"],
                 process=size.get("process"),
+                up=size.get("up"),
             )
         )
     joints = [JointRow(**{k: j[k] for k in JointRow.model_fields}) for j in held["joints"]]

@@ -16,7 +16,7 @@ from ..core.machines.fields import words_of
 from ..core.plan import FOLDS
 from ..core.plan.frozen import NOT_SET, changed
 from ..core.worth import compared, priced, rates_of
-from ..store import plans
+from ..store import jobs, plans
 from ..store.db import StoreError
 from ..work.folds import Standing, own_of
 from ..work.own import own_beside, own_told
@@ -213,10 +213,17 @@ def _settable(standing: Standing) -> list[SettableRow]:
 
 @router.post("/plans/{number}/branch")
 def branch(request: Request, number: Id, asked: BranchAsk) -> int:
-    """Go back to a decision as another plan; its id."""
+    """Go back to a decision as another plan; its id. One with settings of its own is decided again as it was, as far as
+    they leave it so.
+    """
     store = store_of(request)
-    own = None if asked.own is None else own_beside(Standing.of(store, number), asked.own.as_own)
-    return plans.branch(store, number, asked.decision, own=own)
+    if asked.own is None:
+        return plans.branch(store, number, asked.decision)
+    standing = Standing.of(store, number)
+    plan = plans.branch(store, number, asked.decision, own=own_beside(standing, asked.own.as_own))
+    title, figure = f"Planning {standing.plan['figure_name']} with settings of its own", standing.plan["figure_id"]
+    jobs.want(store, "again", {"plan": plan}, key=f"again {plan}", title=title, figure_id=figure)
+    return plan
 
 
 def _shown(side: Side, decision: int | None) -> SideShown:

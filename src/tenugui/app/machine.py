@@ -28,7 +28,7 @@ router = APIRouter(prefix="/api/plans", tags=["machine"])
 bench = APIRouter(prefix="/api", tags=["machine"])
 
 
-def _threats(trial: TrialDoc | None) -> list[dict[str, Any]]:
+def threats_of(trial: TrialDoc | None) -> list[dict[str, Any]]:
     """What the plan believes may become of its print: what comes true of it is the machine's own."""
     if trial is None:
         return []
@@ -49,13 +49,21 @@ def _named(plan: int) -> str:
     return f"plan {plan}"
 
 
+def state_at(port: int, named: str) -> dict[str, Any]:
+    """How far a machine is with a file, and what lies on its plate once it has ended.
+
+    Raises:
+        StoreError: `no-machine` where another file has taken its place.
+    """
+    state = ask(port, "GET", "/state")
+    if state["file"] != named:
+        raise NONE
+    return state | {"seen": ask(port, "GET", "/look") if state["state"] not in UNDER_WAY else None}
+
+
 def _state(store: Store, plan: int) -> MachineState:
     port, run = shed.of(store, plan)
-    state = ask(port, "GET", "/state")
-    if state["file"] != _named(plan):
-        raise NONE  # another plan's file has taken its place
-    ended = state["state"] not in UNDER_WAY
-    return MachineState.model_validate(state | {"run": run, "seen": ask(port, "GET", "/look") if ended else None})
+    return MachineState.model_validate(state_at(port, _named(plan)) | {"run": run})
 
 
 @router.post("/{number}/machine")
@@ -73,7 +81,7 @@ def print_it(request: Request, number: int, asked: MachineAsk) -> MachineState:
     ask(port, "PUT", "/file", blobs.get(store, file.sha), _named(number))
     size = standing.choice(SizeChoice)
     before = 0 if size is None else runs.many_on(store, size.printer_id)
-    begun = {"threats": _threats(kept(shelf, "trial", given, TrialDoc)), "before": before}
+    begun = {"threats": threats_of(kept(shelf, "trial", given, TrialDoc)), "before": before}
     ask(port, "POST", "/start", json.dumps(begun).encode())
     # Only what the machine has accepted is a run.
     run = begin(store, standing, datetime.now(), simulated=True)

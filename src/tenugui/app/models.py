@@ -133,6 +133,7 @@ class KitPart(BaseModel):
     failed: int
     by_hand: ByHand
     process: str | None
+    up: Place | None
 
 
 class PartAsk(BaseModel):

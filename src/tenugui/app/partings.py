@@ -14,7 +14,7 @@ from ..core.contract.parting import CutAsk, CutsDoc, PartedDoc
 from ..core.learn import BY_CODE
 from ..core.names import Name
 from ..core.plan.parting import CutsGiven
-from ..store import evidence, jobs
+from ..store import evidence, jobs, kits
 from ..store.db import Store, StoreError
 from ..work.folds import Standing
 from ..work.partings import CutGiven, part_given
@@ -84,6 +84,19 @@ def look_at_parts(request: Request, number: Id, asked: CutAsk, start: Annotated[
     given = part_given(standing, asked, fit.clearance, fit.least)
     title, figure = f"Cutting {standing.plan['figure_name']}", standing.plan["figure_id"]
     return computation(store, "parted", given, start=start, title=title, figure_id=figure)
+
+
+class KitCut(BaseModel):
+    """A kit that the figure was cut into."""
+
+    id: int
+    name: str
+
+
+@router.get("/{number}/cuts/kits")
+def kits_cut(request: Request, number: Id) -> list[KitCut]:
+    """Kits that the figure was cut into, the newest first."""
+    return [KitCut(**row) for row in kits.cut_from(store_of(request), number)]
 
 
 @router.post("/{number}/cuts/kit")

@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.contract.plate import piece_of, plates_document
+from ..core.finish.steps import STRING_MIN, STRINGS
 from ..core.learn import left_of
-from ..core.machines import Printer, load_printer
+from ..core.machines import Printer, draws_lines, load_printer
 from ..core.plate import (
+    CUTTER_MM,
     READY,
     VAT_ML,
     Box,
@@ -17,6 +19,7 @@ from ..core.plate import (
     Plate,
     Plates,
     Spent,
+    between,
     looks,
     plate_of,
     spent_on,
@@ -26,7 +29,7 @@ from ..core.worth import rates_of
 from ..store import machines, plates, runs
 from ..store.db import Row, Store
 from .counted import Standings
-from .plates_models import Batch, Body, OnePlate, PlateWhole, RunOfBatch, WrongRow
+from .plates_models import Batch, BetweenRow, Body, OnePlate, PlateWhole, RunOfBatch, WrongRow
 
 Key = tuple[int, int]
 """A plan's number and which copy of it."""
@@ -104,13 +107,15 @@ def whole_of(store: Store, sight: Sight) -> PlateWhole:
     left_g = _left(store)
     shown = []
     for doc, (number, plate) in zip(document.plates, numbered.items(), strict=True):
+        told = _between(sight, plate)
         shown.append(
             OnePlate(
                 number=number,
                 doc=doc,
                 pinned=[pinned.get((int(p.plan), p.copy), False) for p, _ in plate.items],
                 wrong=_wrong(sight, plate, names),
-                spent=_spent(sight, plate),
+                spent=_spent(sight, plate, told.hairs_min),
+                between=told,
                 ready=list(READY["hangs" if sight.printer.hangs else "stands"]),
                 looks=_looks(sight, plate),
                 vat_ml=vat,
@@ -166,9 +171,16 @@ def _wrong(sight: Sight, plate: Plate, names: dict[int, str]) -> list[WrongRow]:
     ]
 
 
-def _spent(sight: Sight, plate: Plate) -> Spent:
+def _between(sight: Sight, plate: Plate) -> BetweenRow:
+    draws = draws_lines(sight.printer)
+    read = between(plate, sight.material(plate)[1], draws=draws)
+    return BetweenRow(**vars(read), hairs_min=STRING_MIN * read.crossings / STRINGS, cutter_mm=CUTTER_MM)
+
+
+def _spent(sight: Sight, plate: Plate, more_min: float) -> Spent:
     dear = [sight.stand.counted[int(piece.plan)].dear for piece, _ in plate.items]
-    return spent_on(plate, dear, rates_of(sight.body.rates), hangs=sight.printer.hangs, times=sight.printer.hands_times)
+    rates, printer = rates_of(sight.body.rates), sight.printer
+    return spent_on(plate, dear, rates, hangs=printer.hangs, times=printer.hands_times, more_min=more_min)
 
 
 def _looks(sight: Sight, plate: Plate) -> list[Look]:

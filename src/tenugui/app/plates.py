@@ -238,7 +238,7 @@ def delete(request: Request, number: Id) -> None:
     plates.delete(store_of(request), number)
 
 
-def _plate(request: Request, number: int, k: int) -> tuple[Sight, OnePlate, list[tuple[Piece, Nested]]]:
+def plate_laid(request: Request, number: int, k: int) -> tuple[Sight, OnePlate, list[tuple[Piece, Nested]]]:
     """A plate of the order, with nothing wrong on it.
 
     Raises:
@@ -266,7 +266,7 @@ def _lies(body: Body, plan: int, k: int) -> bool:
 @router.get("/{number}/{k}/files/{kind}", response_class=Response)
 def files(request: Request, number: Id, k: Id, kind: Literal["3mf", "pdf"]) -> Response:
     """All pieces of a plate as a 3MF, each where it lies, or its sheet with a drawing from above and its card."""
-    sight, plate, items = _plate(request, number, k)
+    sight, plate, items = plate_laid(request, number, k)
     write: Callable[[], bytes] = (
         (lambda: package_of(StoreShelf(store_of(request)), sight.stand, items, sight.printer))
         if kind == "3mf"
@@ -277,8 +277,8 @@ def files(request: Request, number: Id, k: Id, kind: Literal["3mf", "pdf"]) -> R
     return Response(write(), media_type=kinds[kind], headers={"Content-Disposition": name})
 
 
-def _file_given(request: Request, number: int, k: int) -> PlateGiven:
-    sight, _, items = _plate(request, number, k)
+def file_given(request: Request, number: int, k: int) -> PlateGiven:
+    sight, _, items = plate_laid(request, number, k)
     return PlateGiven(
         pieces=tuple(
             PieceGiven(
@@ -295,7 +295,7 @@ def _file_given(request: Request, number: int, k: int) -> PlateGiven:
 @router.get("/{number}/{k}/file", response_model=Computation[PrintFileDoc])
 def look_at_file(request: Request, number: Id, k: Id) -> Response:
     """The machine's own file of a plate, where it has been written."""
-    return computation(store_of(request), "plate", _file_given(request, number, k))
+    return computation(store_of(request), "plate", file_given(request, number, k))
 
 
 @router.post("/{number}/{k}/file", response_model=Computation[PrintFileDoc])
@@ -303,14 +303,14 @@ def start_file(request: Request, number: Id, k: Id) -> Response:
     """Start writing it."""
     store = store_of(request)
     title = f"The machine's file of {plates.one(store, number)['name']}"
-    return computation(store, "plate", _file_given(request, number, k), start=True, title=title)
+    return computation(store, "plate", file_given(request, number, k), start=True, title=title)
 
 
 @router.get("/{number}/{k}/file/content", response_class=Response)
 def file_content(request: Request, number: Id, k: Id) -> Response:
     """The archive of layers, or the G-code, of a whole plate."""
     shelf = StoreShelf(store_of(request))
-    file = kept(shelf, "plate", _file_given(request, number, k), PrintFileDoc)
+    file = kept(shelf, "plate", file_given(request, number, k), PrintFileDoc)
     if file is None:
         raise StoreError("not-computed", "The plate's file has not been written.", "Write it first.", 409)
     kind, ending = ("application/zip", "-layers.zip") if file.kind == "layers" else ("text/x.gcode", ".gcode")
@@ -321,9 +321,21 @@ def file_content(request: Request, number: Id, k: Id) -> Response:
 @router.post("/{number}/{k}/start")
 def start(request: Request, number: Id, k: Id, started: Started) -> int:
     """Start a plate: a run for each piece, so that each has an outcome of its own; the number of the batch."""
+    return begun(request, number, k, started)
+
+
+def begun(request: Request, number: int, k: int, started: Started, *, simulated: bool = False) -> int:
+    """A batch with a run for each piece; its number.
+
+    Raises:
+        StoreError: what `plate_laid` refuses; `not-accepted`.
+    """
     store = store_of(request)
-    sight, plate, items = _plate(request, number, k)
+    sight, plate, items = plate_laid(request, number, k)
     when = started.started_at or datetime.now()
     standing = {plan: accepted(store, plan) for plan in {int(piece.plan) for piece, _ in items}}
-    begun = [begin(store, standing[int(piece.plan)], when, room=started.room.named()) for piece, _ in items]
-    return plates.begin(store, number, sight.row["name"], k, planned_s=plate.doc.time_s, started_at=when, runs=begun)
+    rows = [
+        begin(store, standing[int(piece.plan)], when, room=started.room.named(), simulated=simulated)
+        for piece, _ in items
+    ]
+    return plates.begin(store, number, sight.row["name"], k, planned_s=plate.doc.time_s, started_at=when, runs=rows)

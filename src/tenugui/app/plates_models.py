@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field, model_validator
 from ..core.contract.plate import PlateDoc
 from ..core.names import Name
 from ..core.plate import Look, Spent
+from .machine_models import PlateSeen
 from .models import Id
 
 MOST_PIECES = 120
@@ -131,6 +132,33 @@ class WrongRow(BaseModel):
     said: str
 
 
+class BetweenRow(BaseModel):
+    """What only a plate knows: how often the nozzle crosses from piece to piece, over how many metres, and minutes of
+    hairs; pairs, by their place on it, between which cutters of `cutter_mm` do not reach.
+    """
+
+    crossings: int
+    metres: float
+    hairs_min: float
+    tight: list[tuple[int, int]]
+    cutter_mm: float
+
+
+class PlateOnMachine(BaseModel):
+    """A plate on a simulated machine, and its batch in the log; `seen` once it has ended."""
+
+    batch: int
+    state: str
+    layer: int
+    layers: int
+    done_s: float
+    of_s: float
+    used: float
+    unit: str
+    speed: float
+    seen: PlateSeen | None
+
+
 class OnePlate(BaseModel):
     """One plate as it lies, by its number from 0: what it takes and risks, what is wrong with it, what it costs, and
     its card.
@@ -143,6 +171,7 @@ class OnePlate(BaseModel):
     spent: Spent
     ready: list[str]
     looks: list[Look]
+    between: BetweenRow
     vat_ml: float | None
     left_g: float | None
 

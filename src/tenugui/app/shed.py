@@ -7,6 +7,7 @@ from __future__ import annotations
 import subprocess
 import sys
 import threading
+from collections.abc import Hashable
 from typing import Any
 
 import httpx
@@ -28,7 +29,7 @@ class Shed:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._held: dict[str, tuple[subprocess.Popen[str], int, float]] = {}
-        self._of: dict[tuple[int, int], tuple[int, int]] = {}
+        self._of: dict[tuple[int, Hashable], tuple[int, int]] = {}
 
     def port(self, which: tuple[str, str], speed: float) -> int:
         """Where a machine (`--printer`, its JSON) or a station (`--station`, its kind) listens; started where it is
@@ -59,16 +60,16 @@ class Shed:
             machine = self._held.get(name)
             return machine[1] if machine and machine[0].poll() is None else None
 
-    def remember(self, store: Store, plan: int, port: int, run: int) -> None:
-        """Which machine prints a plan, for which run of the log."""
+    def remember(self, store: Store, plan: Hashable, port: int, run: int) -> None:
+        """Which machine prints a plan, or anything else that is named so, for which run or batch of the log."""
         self._of[id(store), plan] = (port, run)
 
     def plans(self, store: Store) -> list[int]:
         """Plans that have been put on a machine."""
-        return [plan for machine, plan in self._of if machine == id(store)]
+        return [plan for machine, plan in self._of if machine == id(store) and isinstance(plan, int)]
 
-    def of(self, store: Store, plan: int) -> tuple[int, int]:
-        """The port and the run of the plan's last print.
+    def of(self, store: Store, plan: Hashable) -> tuple[int, int]:
+        """The port of the plan's last print and what it is in the log.
 
         Raises:
             StoreError: `no-machine`: it has not been put on one since the application was started.

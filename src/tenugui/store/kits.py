@@ -81,6 +81,17 @@ def one(store: Store, number: int) -> Row:
     return row | {"joints": orjson.loads(row["joints"] or "[]")}
 
 
+def cut_from(store: Store, plan: int) -> list[Row]:
+    """Kits (id, name) that a plan's figure was cut into, the newest first."""
+    with store.work() as sql:
+        sql.execute(
+            "SELECT id, name FROM kits WHERE cut_of = %s OR JSON_CONTAINS(COALESCE(joints, '[]'), %s, '$')"
+            " ORDER BY id DESC",
+            (plan, orjson.dumps({"plan": plan}).decode()),
+        )
+        return list(sql.fetchall())
+
+
 @retried
 def say(store: Store, kit: int, figure: int, *, wanted: int, by_hand: str) -> None:
     """How many of a part are wanted, and what was done with it by hand.

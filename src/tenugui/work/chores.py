@@ -73,6 +73,22 @@ def refresh(shelf: StoreShelf, asked_for: PlanGiven, progress: Progress) -> Done
         done.append(name)
 
 
+@chore("again", PlanGiven)
+def again(shelf: StoreShelf, asked_for: PlanGiven, progress: Progress) -> Done:
+    """Take again, as the plan's inputs stand, whatever was decided and is stale, as far as the same is to be had; what
+    comes after is left to the person.
+    """
+    done: list[str] = []
+    while True:
+        standing = Standing.of(shelf.store, asked_for.plan)
+        stale = next((f.name for f in standing.folds if f.state == "stale" and f.spec.task), None)
+        if stale is None:
+            return {"taken_again": done}
+        if stale in done or not same_again(shelf, standing, stale, "With settings of its own", progress):
+            return {"taken_again": done, "left": stale}
+        done.append(stale)
+
+
 def same_again(shelf: StoreShelf, standing: Standing, name: str, why: str, progress: Progress) -> bool:
     """Compute a fold's board as its inputs stand and take what was taken; whether it is there."""
     fold = standing.fold(name)

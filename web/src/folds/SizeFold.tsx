@@ -1,4 +1,5 @@
 import { useCallback, useMemo, useState, type FormEvent } from "react";
+import { Link } from "react-router";
 import { Matrix4, Vector3 } from "three";
 import { usePoses } from "../api/boards";
 import {
@@ -204,6 +205,16 @@ function Sizing({ plan, intake, show, settled }: FoldProps & { intake: Intake })
         <ThinnerCopy thinned={plan.thinned} factor={factor} layer={room?.layer_mm} />
       )}
       {plan.head == null && <Earlier plan={plan} />}
+      {chosen && (
+        <p className="mb-2 text-[13.5px]">
+          <Link className="text-indigo underline" to={`/cut/${plan.id}`}>
+            Cut it into parts
+          </Link>{" "}
+          <span className="text-faded">
+            where a limb wants a pose of its own, or the whole does not fit
+          </span>
+        </p>
+      )}
       {plan.kit_id != null && <KitBand kit={plan.kit_id} figure={plan.figure_id} />}
       <div className="flex flex-wrap gap-x-6 gap-y-3">
         <div className="min-w-[320px] flex-1 space-y-2.5">

@@ -66,7 +66,10 @@ export function LinePage() {
             {data.own.length > 0 && (
               <p className="border border-thread bg-paper px-3 py-2">
                 Set otherwise in this plan:{" "}
-                {data.own.map((o) => `${o.title.toLowerCase()} ${o.value} ${o.unit}`.trim()).join(", ")}.
+                {data.own
+                  .map((o) => `${o.title.toLowerCase()} ${o.value} ${o.unit}`.trim())
+                  .join(", ")}
+                .
               </p>
             )}
             <h2 className="text-[18px]">Plans of this figure</h2>

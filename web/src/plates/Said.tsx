@@ -18,6 +18,11 @@ export function Said({ whole, plate, chosen, onChosen }: SaidProps) {
           {w.said}
         </p>
       ))}
+      {betweenLines(plate).map((line) => (
+        <p key={line} className="text-faded">
+          {line}
+        </p>
+      ))}
       {item ? (
         <p>
           <b className="font-medium">
@@ -48,4 +53,23 @@ export function Said({ whole, plate, chosen, onChosen }: SaidProps) {
       )}
     </div>
   );
+}
+
+/** What only the plate knows of its pieces. */
+export function betweenLines({ between: b, doc }: Pick<OnePlate, "between" | "doc">): string[] {
+  const lines: string[] = [];
+  if (b.crossings) {
+    const hairs = b.hairs_min < 1 ? "less than a minute" : `${b.hairs_min.toFixed(0)} min`;
+    const way = `${b.crossings.toLocaleString("en")} times, ${b.metres.toFixed(0)} m`;
+    lines.push(`The nozzle crosses between pieces ${way}: ${hairs} of hairs (prior).`);
+  }
+  if (b.tight.length) {
+    const pairs = b.tight.map(([i, j]) => `${i + 1} and ${j + 1}`).slice(0, 4);
+    const more = b.tight.length > 4 ? ` and ${b.tight.length - 4} pairs more` : "";
+    const all = b.tight.length * 2 > doc.items.length * (doc.items.length - 1) * 0.99;
+    const which = all ? "its pieces" : `${pairs.join(", ")}${more}`;
+    const room = `cutters find less than ${b.cutter_mm} mm (prior)`;
+    lines.push(`Between ${which} ${room}: supports there come off once they are lifted.`);
+  }
+  return lines;
 }

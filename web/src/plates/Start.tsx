@@ -3,9 +3,24 @@ import { useState } from "react";
 import { api, need } from "../api/client";
 import { useDeed } from "../api/memory";
 import { saidOf } from "../folds/proof/MachineFile";
+import { Playback, type Source } from "../folds/proof/Playback";
 import { Waiting } from "../folds/Waiting";
 import { clock, percent } from "../shell/format";
+import { OnPlateMachine } from "./OnPlateMachine";
 import { usePlateFile, type OnePlate, type Whole } from "./api";
+
+/** A plate's own file. */
+const ofPlate = (plate: number, k: number, sha: string): Source => ({
+  key: `plate ${plate} ${k} ${sha}`,
+  lines: (layer) =>
+    need(
+      api.GET("/api/plates/{number}/{k}/file/lines/{layer}", {
+        params: { path: { number: plate, k, layer } },
+      }),
+    ),
+  pixels: (layer, hangs) =>
+    `/api/plates/${plate}/${k}/file/pixels/${layer}?of=${sha.slice(0, 12)}&hangs=${hangs}`,
+});
 
 /** What one plate takes, its files, and its start. */
 export function Start({ whole, plate }: { whole: Whole; plate: OnePlate }) {
@@ -85,6 +100,13 @@ export function Start({ whole, plate }: { whole: Whole; plate: OnePlate }) {
           {saidOf(file.document)}
         </p>
       )}
+      {file.document && (
+        <details className="text-[13px]">
+          <summary className="cursor-pointer text-indigo">Play it back</summary>
+          <Playback from={ofPlate(whole.id, k + 1, file.document.sha)} file={file.document} />
+        </details>
+      )}
+      {file.document && !open.length && <OnPlateMachine whole={whole} k={k + 1} />}
     </section>
   );
 }

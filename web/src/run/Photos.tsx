@@ -31,7 +31,8 @@ export function Photos({ held }: { held: RunWhole }) {
   const add = useDeed(
     "run",
     async (files: File[]) => {
-      for (const file of files) await sendBody(`/api/runs/${run.id}/photos?stage=${stage}&side=${side}`, file);
+      for (const file of files)
+        await sendBody(`/api/runs/${run.id}/photos?stage=${stage}&side=${side}`, file);
     },
     "Kept, without what the camera writes besides: no place, no owner.",
   );

@@ -166,6 +166,11 @@ export function ShelfPage() {
         <nav aria-label="On the shelf" className="w-64">
           {list("printers", "Printers", printers.data ?? [])}
           {list("materials", "Materials", materials.data ?? [])}
+          <p className="mb-3">
+            <Link className="text-indigo underline" to="/stock">
+              Stock, by bottle and spool
+            </Link>
+          </p>
           <h2 className="font-medium">Put on the shelf</h2>
           <div className="mt-1 flex flex-wrap gap-1.5">
             {NEW.map(([of, kind, text]) => (

@@ -24,7 +24,8 @@ export function SpecForm({ fields, kept, process, busy, onKeep, onAway }: Props)
     event.preventDefault();
     // What its log has taught of causes is no field of the form, and stays.
     const { cause_times } = kept?.spec ?? {};
-    if (sound) onKeep({ ...specOf(fields, typed, name, process), ...(cause_times ? { cause_times } : {}) });
+    if (sound)
+      onKeep({ ...specOf(fields, typed, name, process), ...(cause_times ? { cause_times } : {}) });
   };
   const put = (f: Field, i: number, text: string) =>
     setTyped((t) => ({ ...t, [f.name]: t[f.name].map((old, k) => (k === i ? text : old)) }));

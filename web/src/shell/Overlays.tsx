@@ -116,6 +116,7 @@ export function Palette() {
           {here && (
             <Group title="folds of this plan">
               {item("Line of decisions: go back, compare", () => go(`/line/${here}`))}
+              {item("Cut the figure into parts", () => go(`/cut/${here}`))}
               {folds.map((f) =>
                 item(f.title, () => go(`/plan/${here}/${f.name}`), { value: `fold ${f.title}` }),
               )}

@@ -30,8 +30,8 @@ def load_times(told: float, times: float) -> float:
 def field_of(cause: str) -> str:
     """Where a printer keeps what was learned of a cause.
 
-    >>> field_of("pull"), field_of("sways")
-    ('peel_kpa', 'cause_times.sways')
+    >>> field_of("pull"), field_of("sway")
+    ('peel_kpa', 'cause_times.sway')
     """
     return LOADS.get(cause, f"{FIELD}.{cause}")
 
@@ -39,7 +39,7 @@ def field_of(cause: str) -> str:
 def before_taking(cause: str, told: float, was: float | None, now: float) -> float:
     """The chance that a plan would have told had the value `now` not been taken over in place of `was`.
 
-    >>> round(before_taking("sways", as_often(0.1, 2.0), None, 2.0), 3)
+    >>> round(before_taking("sway", as_often(0.1, 2.0), None, 2.0), 3)
     0.1
     >>> more = load_times(0.1, 2.0)
     >>> round(before_taking("pull", as_often(0.1, 2.0), 8.0, 8.0 * more), 3)

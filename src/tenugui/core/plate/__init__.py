@@ -4,6 +4,7 @@ Terms. *Footprint*: the outline of every layer of figure, supports and raft, lai
 plan. *Turn*: by how much a piece is turned about the vertical. *Batch*: how many pieces of a kind are printed at once.
 """
 
+from .between import CUTTER_MM, Between, between
 from .by_hand import Trespass, trespasses
 from .card import READY, Look, Threat, looks
 from .cost import Dear, Spent, spent_on
@@ -12,8 +13,10 @@ from .nest import Box, Nested, Shape, nested
 from .plates import VAT_ML, Piece, Plate, Plates, batch_curve, plate_of, plates_of
 
 __all__ = [
+    "CUTTER_MM",
     "READY",
     "VAT_ML",
+    "Between",
     "Box",
     "Dear",
     "Look",
@@ -27,6 +30,7 @@ __all__ = [
     "Threat",
     "Trespass",
     "batch_curve",
+    "between",
     "footprint_of",
     "grown",
     "looks",

@@ -44,9 +44,12 @@ class Dear:
     film: float
 
 
-def spent_on(plate: Plate, dear: Sequence[Dear], rates: Rates, *, hangs: bool, times: float = 1.0) -> Spent:
+def spent_on(
+    plate: Plate, dear: Sequence[Dear], rates: Rates, *, hangs: bool, times: float = 1.0, more_min: float = 0.0
+) -> Spent:
     """Coins of a plate whose pieces cost `dear`, in their order; `times`: what these hands take beside what is
-    reckoned, counted in the minutes of the pieces already.
+    reckoned, counted in the minutes of the pieces already; `more_min`: of the plate as a whole, such as hairs between
+    its pieces.
 
     A piece that is lost has cost its material and its share of the machine, and is made again; its hands are not spent
     on it.
@@ -56,7 +59,7 @@ def spent_on(plate: Plate, dear: Sequence[Dear], rates: Rates, *, hangs: bool, t
     whole = plate.good / many if many else 1.0
     material, film = sum(d.material for d in dear), sum(d.film for d in dear)
     machine, power = hours * rates.hour, hours * WATTS[kind] / 1000 * COINS_PER_KWH
-    hands = (times * PLATE_MIN[kind] + whole * sum(d.hands_min for d in dear)) * rates.minute
+    hands = (times * (PLATE_MIN[kind] + more_min) + whole * sum(d.hands_min for d in dear)) * rates.minute
     spent = material + machine + power + film + STUFF[kind]
     # What failed pieces took of it, once for each time that they are made until they come off.
     lost = spent * (1 / whole - 1) if whole > 0 else 0.0

@@ -9,7 +9,9 @@ import { Waiting } from "../Waiting";
 import { Stations } from "./Stations";
 
 export type OnIt = Schemas["MachineState"];
-const UNDER_WAY = ["printing", "paused", "out of material"];
+/** What is followed of a machine, of a plan or of a plate. */
+export type Progressing = Omit<OnIt, "run">;
+export const UNDER_WAY = ["printing", "paused", "out of material"];
 const POLL_MS = 1000;
 
 /** The plan's own file on a simulated machine: started, followed live, and looked at when it has ended. */
@@ -147,7 +149,7 @@ export function OnMachine({
 }
 
 /** How far it is, in words. */
-export function saidOf(on: OnIt): string {
+export function saidOf(on: Progressing): string {
   const at = `${on.state}, layer ${count(on.layer)} of ${count(on.layers)}, ${clock(on.done_s)} of ${clock(on.of_s)}`;
   if (!on.seen) return `${at}.`;
   const { loss, layer, why } = on.seen;
@@ -155,7 +157,7 @@ export function saidOf(on: OnIt): string {
   return `${at}. On the plate: ${loss}${layer == null ? "" : `, from layer ${count(layer)}`}${why ? `. ${why}` : ""}`;
 }
 
-function State({ on }: { on: OnIt }) {
+export function State({ on }: { on: Progressing }) {
   return (
     <span className="flex min-w-0 flex-1 items-center gap-3" aria-live="polite">
       <span

@@ -4,7 +4,7 @@ import type { PlanState, PrintFile, Schemas } from "../../api/client";
 import { count, hm } from "../../shell/format";
 import { Waiting } from "../Waiting";
 import { Blemishes } from "./Blemishes";
-import { Playback } from "./Playback";
+import { ofPlan, Playback } from "./Playback";
 import { Slices } from "./Slices";
 
 /** What a written file says of itself when it is read back. */
@@ -60,7 +60,7 @@ export function MachineFile({ plan, strip }: { plan: PlanState; strip?: Schemas[
       )}
       {made?.blemishes && <Blemishes of={made.blemishes} />}
       <Slices plan={plan} ready={ready} />
-      {made && <Playback plan={plan} file={made} strip={strip} />}
+      {made && <Playback from={ofPlan(plan.id, made.sha)} file={made} strip={strip} />}
     </section>
   );
 }

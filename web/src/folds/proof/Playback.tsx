@@ -4,7 +4,6 @@ import {
   api,
   need,
   problemOf,
-  type PlanState,
   type PrintFile,
   type Schemas,
 } from "../../api/client";
@@ -18,13 +17,33 @@ type Strip = Schemas["StripDoc"];
 const SPEEDS = [10, 60, 300];
 const TICK_MS = 50;
 
+/** Where a written file is played from: a name of its own, its lines and its pixels by layer. */
+export interface Source {
+  key: string;
+  lines: (layer: number) => Promise<Schemas["LayerPathDoc"]>;
+  pixels: (layer: number, hangs: boolean) => string;
+}
+
+/** A plan's own file. */
+export const ofPlan = (plan: number, sha: string): Source => ({
+  key: `plan ${plan} ${sha}`,
+  lines: (layer) =>
+    need(
+      api.GET("/api/plans/{number}/printfile/lines/{layer}", {
+        params: { path: { number: plan, layer } },
+      }),
+    ),
+  pixels: (layer, hangs) =>
+    `/api/plans/${plan}/printfile/pixels/${layer}?of=${sha.slice(0, 12)}&hangs=${hangs}`,
+});
+
 /** The written file, played: lines as they are drawn, or pixels as they are lit. */
 export function Playback({
-  plan,
+  from,
   file,
   strip,
 }: {
-  plan: PlanState;
+  from: Source;
   file: PrintFile;
   strip?: Strip;
 }) {
@@ -40,9 +59,9 @@ export function Playback({
         {!lines && `, ${(layer * file.layer_height_mm).toFixed(2)} mm`}
       </LayerSlide>
       {lines ? (
-        <Lines plan={plan} sha={file.sha} layer={layer} move={move} put={put} />
+        <Lines from={from} layer={layer} move={move} put={put} />
       ) : (
-        <Pixels plan={plan} sha={file.sha} layer={layer} pull={pull} />
+        <Pixels from={from} layer={layer} pull={pull} />
       )}
     </section>
   );
@@ -71,21 +90,20 @@ function Shown({ on, onChange, children }: ShownProps) {
 }
 
 interface Lit {
-  plan: PlanState;
-  sha: string;
+  from: Source;
   layer: number;
   pull?: number;
 }
 
 /** A layer as the screen lights it, what hangs in it striped on request, and how hard the film pulls at it. */
-function Pixels({ plan, sha, layer, pull }: Lit) {
+function Pixels({ from, layer, pull }: Lit) {
   const [hangs, setHangs] = useState(false);
   return (
     <>
       <img
         className="mt-2 block max-h-[360px] w-full max-w-[680px] border border-thread bg-ink object-contain"
         style={{ imageRendering: "pixelated" }}
-        src={`/api/plans/${plan.id}/printfile/pixels/${layer}?of=${sha.slice(0, 12)}&hangs=${hangs}`}
+        src={from.pixels(layer, hangs)}
         alt={`Layer ${layer} as the screen lights it${hangs ? ", what hangs striped" : ""}`}
       />
       <div className="mt-1 flex items-center gap-4 text-[13px]">
@@ -101,34 +119,28 @@ function Pixels({ plan, sha, layer, pull }: Lit) {
 }
 
 interface Played {
-  plan: PlanState;
-  sha: string;
+  from: Source;
   layer: number;
   move: number | null;
   put: (layer: number, move: number | null) => void;
 }
 
-function useLines(plan: PlanState, sha: string, layer: number, enabled = true) {
+function useLines(from: Source, layer: number, enabled = true) {
   return useQuery({
-    queryKey: ["played", plan.id, sha, layer],
-    queryFn: () =>
-      need(
-        api.GET("/api/plans/{number}/printfile/lines/{layer}", {
-          params: { path: { number: plan.id, layer } },
-        }),
-      ),
+    queryKey: ["played", from.key, layer],
+    queryFn: () => from.lines(layer),
     staleTime: Infinity,
     placeholderData: keepPreviousData,
     enabled,
   });
 }
 
-function Lines({ plan, sha, layer, move, put }: Played) {
+function Lines({ from, layer, move, put }: Played) {
   const [travels, setTravels] = useState(false);
   const [blemishes, setBlemishes] = useState(false);
   const [speed, setSpeed] = useState<number | null>(null);
-  const { data: path, error } = useLines(plan, sha, layer);
-  const { data: below } = useLines(plan, sha, layer - 1, layer > 1);
+  const { data: path, error } = useLines(from, layer);
+  const { data: below } = useLines(from, layer - 1, layer > 1);
   const canvas = useRef<HTMLCanvasElement>(null);
   const moves = path?.kind.length ?? 0;
   const upTo = Math.min(move ?? moves, moves);
