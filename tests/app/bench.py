@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
 from fastapi.testclient import TestClient
 
-from tenugui.store import jobs
+from tenugui.store import jobs, runs
 from tenugui.store.db import Store
 from tenugui.work.worker import compute
 from tests.shapes import ball, stl_bytes
@@ -105,3 +106,10 @@ def undo(client: TestClient, plan: int) -> dict[str, Any]:
 def redo(client: TestClient, plan: int) -> dict[str, Any]:
     """Bring back."""
     return dict(client.post(f"/api/plans/{plan}/redo", json={"head": head(client, plan)}).json())
+
+
+def run_on(store: Store, plan: int, ids: dict[str, int], *, grams: float = 1.0, **more: Any) -> int:
+    """A run of a plan as the log keeps it, begun now where nothing else is said."""
+    usual: dict[str, Any] = {"planned": (60.0, grams, 0.1, 0.0), "started_at": datetime.now()}
+    on: dict[str, Any] = dict(ids)
+    return runs.start(store, plan, None, **on, **(usual | more))

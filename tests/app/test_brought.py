@@ -105,7 +105,7 @@ def test_what_was_seen_of_machines_comes_back_as_often_as_it_was_seen(client: Te
     assert len(evidence.every(store)) == 3
 
 
-SERIES = {
+SERIES: dict[str, Any] = {
     "name": "Heights of a heron",
     "figure_name": None,
     "spec": {"factors": {"height mm": [0.03, 0.05]}, "responses": {"grade": "grade"}, "repeats": 1},

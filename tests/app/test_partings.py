@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from tenugui.store import evidence, figures, kits, plans, runs
 from tenugui.store.db import Store
 from tenugui.work.folds import Standing
-from tests.app.bench import bring_in, decide, machine_ids, size, work_off
+from tests.app.bench import bring_in, decide, machine_ids, run_on, size, work_off
 from tests.core.test_parting import dumbbell
 from tests.shapes import stl_bytes
 
@@ -54,7 +54,8 @@ def test_places_are_proposed_with_what_they_take(client: TestClient, store: Stor
     assert abs(first["plane"]["normal"][0]) > 0.99 and 0.1 < first["share"] < 0.25 and first["minutes"] > 4
     ids = machine_ids(client)
     for level in (0.3, 0.3, 0.35, 0.4):
-        evidence.add(store, **ids, ability="clearance", level=level, came_out=level > 0.32, source="run")
+        at = (ids["printer_id"], ids["material_id"])
+        evidence.add(store, *at, "clearance", level=level, came_out=level > 0.32, source="run")
     again = client.post(f"/api/plans/{plan}/cuts").json()
     assert again["document"] is None, "what the machine was seen to do is asked anew"
     work_off(store)
@@ -127,9 +128,7 @@ def test_how_far_each_part_has_come(client: TestClient, store: Store, plan: int)
         return part["state"], part["whole"], part["failed"]
 
     def printed(plan: int, result: str | None) -> int:
-        from datetime import datetime
-
-        run = runs.start(store, plan, None, **ids, planned=(60.0, 1.0, 0.1, 0.0), started_at=datetime.now())
+        run = run_on(store, plan, ids)
         if result:
             runs.end(store, run, {"result": result})
         return run

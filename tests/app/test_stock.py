@@ -7,9 +7,8 @@ from typing import Any
 
 from fastapi.testclient import TestClient
 
-from tenugui.store import runs
 from tenugui.store.db import Store
-from tests.app.bench import machine_ids, proved
+from tests.app.bench import machine_ids, proved, run_on
 from tests.app.test_plates import lay, make
 
 
@@ -38,15 +37,7 @@ def test_what_runs_take_leaves_the_bottle_that_they_name(client: TestClient, sto
     assert {lot["id"]: lot["left"] for lot in line(client)["lots"]} == {first: 475, second: 300}
     client.delete(f"/api/stock/{second}/steps/{entry}")
     assert {lot["id"]: lot["left"] for lot in line(client)["lots"]} == {first: 475, second: 460}
-    simulated = runs.start(
-        store,
-        plan,
-        None,
-        **machine_ids(client),
-        planned=(60.0, 99.0, 0.1, 0.0),
-        started_at=datetime.now(),
-        simulated=True,
-    )
+    simulated = run_on(store, plan, machine_ids(client), grams=99.0, simulated=True)
     assert simulated and line(client)["left"] == 935, "what only pretends uses nothing"
 
 
@@ -60,10 +51,8 @@ def test_what_runs_out_is_told_with_the_plate(client: TestClient, store: Store) 
     assert line(client)["before"] == "Wardens, plate 1"
     with store.work() as sql:
         sql.execute("UPDATE lots SET opened_at = %s", (datetime.now() - timedelta(days=20),))
-    used = runs.start(
-        store, plan, None, **machine_ids(client), planned=(60.0, grams / 4, 0.1, 0.0),
-        started_at=datetime.now() - timedelta(days=10),
-    )  # fmt: skip
+    long_ago = datetime.now() - timedelta(days=10)
+    used = run_on(store, plan, machine_ids(client), grams=grams / 4, started_at=long_ago)
     told = line(client)
     assert used and abs(told["a_day"] - grams / 40) < 1e-3 * grams and told["days"] is not None
 
@@ -78,8 +67,9 @@ def test_what_is_no_lot_is_refused_in_words(client: TestClient) -> None:
     ):
         refused = opened(client, **more)
         assert (refused.status_code, refused.json()["code"]) == (status, code), refused.text
-    for more in ({"amount": 0}, {"amount": -1}, {"name": "two\nlines"}, {"kind": "moon"}):
-        assert opened(client, **more).status_code == 422
+    bad: list[dict[str, Any]] = [{"amount": 0}, {"amount": -1}, {"name": "two\nlines"}, {"kind": "moon"}]
+    for change in bad:
+        assert opened(client, **change).status_code == 422
     assert client.post("/api/stock/9999/steps", json={"did": "counted", "amount": 1}).status_code == 404
     gloves = opened(client, kind="gloves", material_id=None, name="box", amount=50).json()
     assert client.post(f"/api/stock/{gloves}/steps", json={"did": "used", "amount": -2}).status_code == 422

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from tenugui.core.machines import MachineError, load_material, load_printer, set_otherwise, settable
-from tenugui.core.machines.own import checked, told
+from tenugui.core.machines import MachineError, Own, load_material, load_printer, set_otherwise, settable
+from tenugui.core.machines.own import Table, checked, told
 from tenugui.core.plan.settable import Wanted, wanted
 
 KESTREL = load_printer("kestrel").model_dump(mode="json")
@@ -15,7 +15,7 @@ GREY = load_material(None, load_printer("heron")).model_dump(mode="json")
 
 
 def test_what_is_set_stands_over_the_shelf_and_leaves_it_as_it_is() -> None:
-    own = {"printers": {"support_gap_mm": 0.3}}
+    own: Own = {"printers": {"support_gap_mm": 0.3}}
     before = dict(KESTREL)
     mine = set_otherwise(KESTREL, "printers", own)
     assert mine["support_gap_mm"] == 0.3 and before == KESTREL
@@ -41,14 +41,15 @@ def test_a_machine_keeps_them_as_it_reads_them() -> None:
         ({"printers": {"wall_mm_s": float("inf")}}, "bad-field"),
     ],
 )
-def test_what_no_plan_may_set_is_refused(own: dict[str, dict[str, float]], code: str) -> None:
+def test_what_no_plan_may_set_is_refused(own: Own, code: str) -> None:
     with pytest.raises(MachineError) as refused:
         checked(own, KESTREL, MATTE)
     assert refused.value.code == code
 
 
 def test_what_may_be_set_is_in_the_form_and_told_in_its_words() -> None:
-    for process, table, name in (("filament", "printers", "fan"), ("resin", "materials", "exposure_s")):
+    of: tuple[tuple[str, Table, str], ...] = (("filament", "printers", "fan"), ("resin", "materials", "exposure_s"))
+    for process, table, name in of:
         assert (table, name) in settable(process)
         ((title, value, _),) = told({table: {name: 0.5}}, process)
         assert value == 0.5 and "prior" not in title

@@ -302,7 +302,11 @@ describe("what only a plate knows", () => {
       "The nozzle crosses between pieces 1,200 times, 36 m: 3 min of hairs (prior).",
     ]);
     const tight = { ...between, tight: [[0, 2]] as [number, number][] };
-    expect(betweenLines({ between: tight, doc: items(4) })[0]).toMatch(/^Between 1 and 3 cutters find/);
-    expect(betweenLines({ between: tight, doc: items(2) })[0]).toMatch(/^Between its pieces cutters/);
+    expect(betweenLines({ between: tight, doc: items(4) })[0]).toMatch(
+      /^Between 1 and 3 cutters find/,
+    );
+    expect(betweenLines({ between: tight, doc: items(2) })[0]).toMatch(
+      /^Between its pieces cutters/,
+    );
   });
 });

@@ -13,7 +13,13 @@ describe("stock in words", () => {
   });
   it("tells amounts and notes", () => {
     expect(amountOf(1234.4, "g")).toBe("1,234 g");
-    const step = { id: 1, did: "counted" as const, amount: 300, note: "", at: "2026-11-30T10:00:00" };
+    const step = {
+      id: 1,
+      did: "counted" as const,
+      amount: 300,
+      note: "",
+      at: "2026-11-30T10:00:00",
+    };
     expect(didWords(step, "ml")).toMatch(/300 ml counted\.$/);
   });
 });

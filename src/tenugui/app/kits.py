@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 from fastapi import APIRouter, Request
 
@@ -44,7 +45,7 @@ def one(request: Request, number: Id) -> Kit:
         document = kept(shelf, "intake", MeshGiven(sha=row["mesh_sha"]), IntakeDoc)
         states = folds_of(row, chains[row["plan_id"]], workshop)
         made = prints.get(row["id"], NO_PRINTS)
-        size = next((d["choice"] for d in reversed(chains[row["plan_id"]]) if d["fold"] == "size"), {})
+        size: dict[str, Any] = next((d["choice"] for d in reversed(chains[row["plan_id"]]) if d["fold"] == "size"), {})
         parts.append(
             KitPart(
                 figure_id=row["id"],

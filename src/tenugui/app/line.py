@@ -19,7 +19,7 @@ from ..core.worth import compared, priced, rates_of
 from ..store import jobs, plans
 from ..store.db import StoreError
 from ..work.folds import Standing, own_of
-from ..work.own import own_beside, own_told
+from ..work.own import own_beside, own_told, process_of
 from ..work.side import Line, Side, pictures
 from .models import Id
 from .state import store_of
@@ -190,8 +190,8 @@ def line(request: Request, number: Id) -> LineOfPlan:
 
 
 def _settable(standing: Standing) -> list[SettableRow]:
-    size = standing.choice(SizeChoice)
-    if size is None:
+    size, process = standing.choice(SizeChoice), process_of(standing)
+    if size is None or process is None:
         return []
     printers, materials = standing.workshop.set_otherwise(own_of(standing.plan))
     stands = {"printers": printers[size.printer_id], "materials": materials[size.material_id]}
@@ -206,7 +206,7 @@ def _settable(standing: Standing) -> list[SettableRow]:
             whole=field.kind == "whole",
             now=stands[table].get(name, field.default),
         )
-        for (table, name), field in settable(size.process).items()
+        for (table, name), field in settable(process).items()
         if not field.words
     ]
 

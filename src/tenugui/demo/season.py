@@ -39,9 +39,8 @@ def load_series(store: Store) -> None:
         for cell in cells_of(spec, None):
             levels = {f: spec.factors[f][k] for f, k in zip(spec.factors, cell.levels, strict=True)}
             rows += [levels] * cell.runs
-        number = series.add(
-            store, name, spec.model_dump(mode="json"), None, [(str(k + 1), v) for k, v in enumerate(rows)]
-        )
+        named = [{"name": str(k + 1), "levels": levels, "found": {}} for k, levels in enumerate(rows)]
+        number = series.add(store, name, spec.model_dump(mode="json"), None, named)
         kept = series.specimens(store, number)
         for specimen in kept[: len(kept) - (1 if len(kept) > 4 else 0)]:
             found = {k: v for k, v in _found(specimen["levels"], rng).items() if k in spec.responses}

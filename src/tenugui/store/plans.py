@@ -116,7 +116,7 @@ def branch(
     number: int,
     decision: int | None,
     without: Sequence[str] = (),
-    own: Mapping[str, Mapping[str, float]] | None = None,
+    own: Mapping[Any, Mapping[str, float]] | None = None,
 ) -> int:
     """Another plan of the same figure with the decisions of a plan up to one of them, in force or not, or with none;
     returns its id. The plan itself stays as it is. `without`: folds that are to be decided anew; `own`: what the new

@@ -20,12 +20,18 @@ def own_beside(standing: Standing, more: Own) -> Own:
     if size is None:
         raise StoreError("fold-open", "The plan has no machine yet.", "Settle its size first.", 409)
     before = own_of(standing.plan)
-    own = {table: {**before.get(table, {}), **more.get(table, {})} for table in TABLES}
+    own: Own = {table: {**before.get(table, {}), **more.get(table, {})} for table in TABLES}
     shelf = standing.workshop
     return checked(own, shelf.printers[size.printer_id], shelf.materials[size.material_id])
 
 
 def own_told(standing: Standing) -> list[tuple[str, float, str]]:
     """What a plan sets otherwise than the shelf in words: title, value, unit."""
+    process = process_of(standing)
+    return told(own_of(standing.plan), process) if process is not None else []
+
+
+def process_of(standing: Standing) -> str | None:
+    """Of the plan's machine, where that is chosen."""
     size = standing.choice(SizeChoice)
-    return told(own_of(standing.plan), size.process) if size is not None else []
+    return None if size is None else str(standing.workshop.printers[size.printer_id]["process"])

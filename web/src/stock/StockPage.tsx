@@ -81,11 +81,11 @@ function LotLine({ lot, unit }: { lot: Lot; unit: string }) {
     ),
   );
   const unstep = useDeed("stock", (entry: number) =>
-    need(
-      api.DELETE("/api/stock/{number}/steps/{entry}", { params: { path: { ...path, entry } } }),
-    ),
+    need(api.DELETE("/api/stock/{number}/steps/{entry}", { params: { path: { ...path, entry } } })),
   );
-  const drop = useDeed("stock", () => need(api.DELETE("/api/stock/{number}", { params: { path } })));
+  const drop = useDeed("stock", () =>
+    need(api.DELETE("/api/stock/{number}", { params: { path } })),
+  );
   const amount = Number(typed.replace(",", "."));
   const sound = typed.trim() !== "" && Number.isFinite(amount) && amount >= 0;
   const last = lot.steps.at(-1);

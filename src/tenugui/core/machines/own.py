@@ -10,7 +10,7 @@ from .presets import load_material, load_printer
 from .printer import MachineError
 
 Table = Literal["printers", "materials"]
-Own = Mapping[str, Mapping[str, float]]
+Own = Mapping[Table, Mapping[str, float]]
 """By table (`printers`, `materials`) and field: the number that stands in place of the shelf's."""
 TABLES: tuple[Table, ...] = ("printers", "materials")
 
@@ -54,7 +54,13 @@ def checked(own: Own, printer: Mapping[str, Any], material: Mapping[str, Any]) -
                 raise MachineError("not-settable", what, remedy="Change it on the shelf, or set another.")
     machine = load_printer(dict(set_otherwise(printer, "printers", own)))
     stuff = load_material(dict(set_otherwise(material, "materials", own)), machine)
-    kept = {"printers": machine.model_dump(mode="json"), "materials": stuff.model_dump(mode="json")}
+    kept: dict[Table, dict[str, Any]] = {
+        "printers": machine.model_dump(mode="json"),
+        "materials": stuff.model_dump(mode="json"),
+    }
+        "printers": machine.model_dump(mode="json"),
+        "materials": stuff.model_dump(mode="json"),
+    }
     return {table: {name: kept[table][name] for name in values} for table, values in own.items() if values}
 
 

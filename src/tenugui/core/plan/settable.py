@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..machines import Own, settable
+from ..machines.own import Table
 from ..series import Spec
 from ..series.spec import Level
 
@@ -31,7 +32,7 @@ class Wanted:
 
     height: float | None
     risk: float | None
-    own: tuple[tuple[str, str, float], ...]
+    own: tuple[tuple[Table, str, float], ...]
 
     @property
     def as_own(self) -> Own:
@@ -40,7 +41,7 @@ class Wanted:
         return {table: {name: value for at, name, value in self.own if at == table} for table in tables}
 
 
-def field_of(factor: str) -> tuple[str, str] | None:
+def field_of(factor: str) -> tuple[Table, str] | None:
     """The table and number of a machine that a factor is; None where it is none.
 
     >>> field_of("gap mm"), field_of("fan"), field_of("moon")

@@ -1,12 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type ReactNode } from "react";
-import {
-  api,
-  need,
-  problemOf,
-  type PrintFile,
-  type Schemas,
-} from "../../api/client";
+import { api, need, problemOf, type PrintFile, type Schemas } from "../../api/client";
 import { count } from "../../shell/format";
 import { Slide } from "../../ui/Slide";
 import { clockOf, drawLayer, movesBy } from "./draw";
@@ -38,15 +32,7 @@ export const ofPlan = (plan: number, sha: string): Source => ({
 });
 
 /** The written file, played: lines as they are drawn, or pixels as they are lit. */
-export function Playback({
-  from,
-  file,
-  strip,
-}: {
-  from: Source;
-  file: PrintFile;
-  strip?: Strip;
-}) {
+export function Playback({ from, file, strip }: { from: Source; file: PrintFile; strip?: Strip }) {
   const { layer, move, put } = useLayer(file.layers);
   const pull = strip?.has_pull
     ? strip.pull_n[Math.floor((layer - 1) / strip.layers_per_column)]
