@@ -58,9 +58,6 @@ def checked(own: Own, printer: Mapping[str, Any], material: Mapping[str, Any]) -
         "printers": machine.model_dump(mode="json"),
         "materials": stuff.model_dump(mode="json"),
     }
-        "printers": machine.model_dump(mode="json"),
-        "materials": stuff.model_dump(mode="json"),
-    }
     return {table: {name: kept[table][name] for name in values} for table, values in own.items() if values}
 
 
