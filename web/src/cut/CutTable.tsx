@@ -20,7 +20,7 @@ interface Props {
 
 const NOTHING_YET = new Box3(new Vector3(-10, -10, 0), new Vector3(10, 10, 20));
 const APART = 0.3;
-const WIDE = 0.32;
+const WIDE = 0.2;
 
 function useMeshes(shas: string[]): BufferGeometry[] {
   const [held, setHeld] = useState<{ key: string; meshes: BufferGeometry[] }>({

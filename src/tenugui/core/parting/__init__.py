@@ -7,10 +7,11 @@ keyed pin on the limb and its hole in the rest, so much wider all around as the 
 
 from .part import Joint, Parted, PartingError, Plane, part
 from .peg import Fit, Peg
-from .propose import JOIN_MIN, SEAM_MIN_PER_MM, Proposed, propose_cuts
+from .propose import JOIN_MIN, PIN_MIN, SEAM_MIN_PER_MM, Proposed, propose_cuts
 
 __all__ = [
     "JOIN_MIN",
+    "PIN_MIN",
     "SEAM_MIN_PER_MM",
     "Fit",
     "Joint",

@@ -20,7 +20,7 @@ from ..formats import pack_whole
 from ..machines import fits_in, load_printer
 from ..marks import KINDS, transfer
 from ..mesh import Mesh, decimate, face_volumes, shell_labels
-from ..parting import JOIN_MIN, SEAM_MIN_PER_MM, Fit, PartingError, Plane, part, propose_cuts
+from ..parting import JOIN_MIN, PIN_MIN, SEAM_MIN_PER_MM, Fit, PartingError, Plane, Proposed, part, propose_cuts
 from ..parting.part import FITS, OLD, SEAM
 from ..repair import unite
 from .figure import PREVIEW, coarse_of, sized
@@ -66,7 +66,8 @@ def cuts(shelf: Shelf, given: CutsGiven, progress: Progress) -> CutsDoc:
     looks, faces = _looked(shelf, given)
     coarse = coarse_of(shelf, given.sha).scaled(given.factor)
     progress(0.5, "looking where limbs hang")
-    found = propose_cuts(coarse, np.array(given.up), looks, faces)
+    up = np.array(given.up)
+    found, foot = propose_cuts(coarse, up, looks, faces), float((coarse.vertices @ up).min())
     if not found:
         return CutsDoc(proposals=[], fit=fit, refused="No limb hangs on it by one narrow place.")
     return CutsDoc(
@@ -78,7 +79,7 @@ def cuts(shelf: Shelf, given: CutsGiven, progress: Progress) -> CutsDoc:
                 seam_mm=one.seam,
                 seen=one.seen,
                 minutes=one.minutes,
-                said=_said(one.share, one.area, one.seen),
+                said=_said(one, float(np.array(one.plane.point) @ up) - foot),
             )
             for one in found
         ],
@@ -86,9 +87,9 @@ def cuts(shelf: Shelf, given: CutsGiven, progress: Progress) -> CutsDoc:
     )
 
 
-def _said(share: float, area: float, seen: float) -> str:
-    where = "where nobody looks" if seen < HARDLY else "in sight" if seen > SEEN else "seen a little"
-    return f"{100 * share:.0f} % of it, on {area:.0f} mm², {where}"
+def _said(one: Proposed, height: float) -> str:
+    where = "where nobody looks" if one.seen < HARDLY else "in sight" if one.seen > SEEN else "seen a little"
+    return f"{100 * one.share:.0f} % of it, {height:.0f} mm up, on {one.area:.0f} mm², {where}"
 
 
 @task("parted", PartGiven, PartedDoc, rests_on=("looked", "coarse"))
@@ -157,7 +158,7 @@ def parted(shelf: Shelf, given: PartGiven, progress: Progress) -> PartedDoc:
         area_mm2=joint.area,
         seam_mm=joint.seam,
         seen=seen,
-        minutes=JOIN_MIN + SEAM_MIN_PER_MM * joint.seam * seen,
+        minutes=JOIN_MIN + SEAM_MIN_PER_MM * joint.seam * seen + (PIN_MIN if pegless else 0.0),
         peg=peg,
         pegless=pegless,
         solid_mm3=float(face_volumes(figure).sum()),
