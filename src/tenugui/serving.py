@@ -5,13 +5,14 @@ from __future__ import annotations
 import shutil
 import threading
 import time
+from datetime import datetime
 from pathlib import Path
 
 import uvicorn
 
 from .app.main import make_app, own_hosts
 from .demo.load import ask_for_demo, load_machines
-from .demo.season import load_series
+from .demo.season import load_series, load_stock
 from .store.db import Store, StoreError, migrate
 from .store.server import Address, DatabaseServer, tell
 from .store.tidy import tidy
@@ -29,6 +30,7 @@ def until_stopped(database: DatabaseServer, address: Address, state: Path, *, de
         load_machines(store)
         if demo:
             load_series(store)
+            load_stock(store, datetime.now())
         if demo and ask_for_demo(store):
             tell("the demo's figures are sculpted and planned as jobs; the bench shows how far they are")
         uploads = _fresh(state / "uploads")

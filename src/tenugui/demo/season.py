@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import datetime, timedelta
 from typing import Any
 
 import numpy as np
 
 from ..core.series import Spec, cells_of
-from ..store import evidence, machines, series
+from ..store import evidence, lots, machines, series
 from ..store.db import Store
 
 GAPS: dict[str, Any] = {
@@ -60,3 +61,30 @@ def _found(levels: dict[str, Any], rng: np.random.Generator) -> dict[str, str]:
     minutes = (4 + 45 * max(0.0, 0.2 - gap)) * float(np.exp(rng.normal(0, 0.2)))
     came_off = gap > 0.12 or rng.random() < 0.4
     return {"came off": "yes" if came_off else "no", "underside": str(grade), "minutes": f"{minutes:.1f}"}
+
+
+LOTS: tuple[tuple[str, str, float, float, float | None], ...] = (
+    ("lantern grey", "G-11", 1000.0, 45.0, 12.0),
+    ("lantern grey", "G-12", 1000.0, 16.0, None),
+    ("marsh matte", "M-3", 1000.0, 40.0, None),
+    ("marsh matte", "M-4", 1000.0, 19.0, None),
+)
+"""The club's bottles and spools: material, lot, grams, days since it was opened, what somebody counted at last."""
+GLOVES = ("the box by the sink", 100.0, 45.0, 38.0)
+
+
+def load_stock(store: Store, now: datetime) -> None:
+    """Lots on the shelf; nothing where there are some."""
+    if lots.every(store):
+        return
+    materials = {row["name"]: row["id"] for row in machines.every(store, "materials")}
+    for material, name, grams, days, counted in LOTS:
+        if material not in materials:
+            continue
+        opened = now - timedelta(days=days)
+        number = lots.add(store, "material", materials[material], name, amount=grams, opened_at=opened)
+        if counted is not None:
+            lots.step(store, number, "counted", amount=counted, note="the rest", at=now - timedelta(days=16))
+    name, pairs, days, used = GLOVES
+    number = lots.add(store, "gloves", None, name, amount=pairs, opened_at=now - timedelta(days=days))
+    lots.step(store, number, "used", amount=used, note="a season", at=now - timedelta(days=2))
