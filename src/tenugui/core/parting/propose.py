@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from ..layers import Components, cut, grid_for, solid_components
 from ..mesh import Mesh, surface_samples
 from .part import PartingError, Plane, part
+from .peg import Fit
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -26,8 +27,8 @@ LEAST_LIMB, MOST_LIMB = 0.015, 0.5
 """Shares of the figure that a limb has."""
 JOIN_MIN, SEAM_MIN_PER_MM = 4.0, 0.12
 """Priors: minutes to fit, glue and hold a joint, and to fill and sand a millimetre of it that everybody sees."""
-PEGLESS_MM2, PIN_MIN = 8.0, 8.0
-"""Priors: a joint of less bears no peg, and is drilled and pinned with wire in so many minutes."""
+PIN_MIN = 8.0
+"""Prior: a joint that bears no peg is drilled and pinned with wire in so many minutes."""
 NECK, LONG_LIMB, ALIKE = 0.5, 2.5, 0.97
 """A neck is at most this share of the widest on either side; or the limb so many times as long as the neck is wide.
 What differs by less is as narrow.
@@ -35,8 +36,8 @@ What differs by less is as narrow.
 SAMPLES = 40_000
 APART = 0.08
 """Of the diagonal: proposals of one limb nearer than this are one."""
-MOST, TOO_DEAR = 8, 5.0
-"""So many are proposed, and none that is so many times as dear as the best."""
+TRIED, MOST, TOO_DEAR = 14, 8, 5.0
+"""So many are tried and proposed, and none that is so many times as dear as the best."""
 UNKNOWN = 0.5
 """How much a seam is looked at that no sample lies by."""
 
@@ -75,44 +76,46 @@ def directions(mesh: Mesh, up: F8) -> F8:
 
 
 def propose_cuts(
-    mesh: Mesh, up: F8, looked: F8, spared: Sequence[tuple[F8, float]] = (), most: int = MOST
+    mesh: Mesh, up: F8, looked: F8, fit: Fit, spared: Sequence[tuple[F8, float]] = (), most: int = MOST
 ) -> list[Proposed]:
     """Places to part a figure at its size, the least work for the largest limb first. `looked` (faces,): how much
-    people look at each face, 0 to 1; `spared`: faces (middle, radius) that no seam may cross.
+    people look at each face, 0 to 1; `fit`: how pegs are made; `spared`: faces (middle, radius) that no seam may cross.
     """
     found: list[Proposed] = []
     points, at = surface_samples(mesh, 1e-9, SAMPLES)
     for way in directions(mesh, np.asarray(up, float)):
         found += _across(mesh, way, points, looked[at], spared)
     found.sort(key=_dear)
-    kept: list[Proposed] = []
+    tried: list[Proposed] = []
     apart = APART * float(np.linalg.norm(mesh.size))
     for one in found:
-        if kept and _dear(one) > TOO_DEAR * _dear(kept[0]):
-            break
         at = np.array(one.plane.point)
         if all(
             np.linalg.norm(at - other.plane.point) > apart or abs(math.log(one.share / other.share)) > 0.7
-            for other in kept
-        ) and _comes_off(mesh, one, spared):
-            kept.append(one)
-        if len(kept) == most:
+            for other in tried
+        ) and (real := _parted(mesh, one, fit, spared)):
+            tried.append(real)
+        if len(tried) == TRIED:
             break
-    return kept
+    tried.sort(key=_dear)
+    return [one for one in tried[:most] if _dear(one) <= TOO_DEAR * _dear(tried[0])]
+
+
+def _parted(mesh: Mesh, one: Proposed, fit: Fit, spared: Sequence[tuple[F8, float]]) -> Proposed | None:
+    """The place as it comes out when it is cut: layers are coarse, and what nearly touches looks apart in them; None
+    where the limb hangs elsewhere too.
+    """
+    try:
+        joint = part(mesh, one.plane, fit, spared).joint
+    except PartingError:
+        return None
+    minutes = JOIN_MIN + SEAM_MIN_PER_MM * joint.seam * one.seen + (PIN_MIN if joint.peg is None else 0.0)
+    return replace(one, area=joint.area, seam=joint.seam, minutes=minutes)
 
 
 def _dear(one: Proposed) -> float:
     """Minutes beside what they part."""
     return one.minutes / math.sqrt(one.share)
-
-
-def _comes_off(mesh: Mesh, one: Proposed, spared: Sequence[tuple[F8, float]]) -> bool:
-    """Whether the limb really hangs there alone: layers are coarse, and what nearly touches looks apart in them."""
-    try:
-        part(mesh, one.plane, None, spared)
-    except PartingError:
-        return False
-    return True
 
 
 def _across(mesh: Mesh, way: F8, samples: F8, looked: F8, spared: Sequence[tuple[F8, float]]) -> list[Proposed]:
@@ -142,7 +145,7 @@ def _across(mesh: Mesh, way: F8, samples: F8, looked: F8, spared: Sequence[tuple
         normal = way if above else -way
         plane = Plane(_three(at), _three(normal))
         area = float(parts.area[node])
-        minutes = JOIN_MIN + SEAM_MIN_PER_MM * seam * seen + (PIN_MIN if area < PEGLESS_MM2 else 0.0)
+        minutes = JOIN_MIN + SEAM_MIN_PER_MM * seam * seen
         found.append(Proposed(plane, share, area, seam, seen, minutes))
     return found
 

@@ -67,7 +67,10 @@ def cuts(shelf: Shelf, given: CutsGiven, progress: Progress) -> CutsDoc:
     coarse = coarse_of(shelf, given.sha).scaled(given.factor)
     progress(0.5, "looking where limbs hang")
     up = np.array(given.up)
-    found, foot = propose_cuts(coarse, up, looks, faces), float((coarse.vertices @ up).min())
+    found, foot = (
+        propose_cuts(coarse, up, looks, Fit(given.clearance, given.least), faces),
+        float((coarse.vertices @ up).min()),
+    )
     if not found:
         return CutsDoc(proposals=[], fit=fit, refused="No limb hangs on it by one narrow place.")
     return CutsDoc(
