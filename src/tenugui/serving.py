@@ -14,6 +14,7 @@ from .app.main import make_app, own_hosts
 from .demo.load import ask_for_demo, load_machines
 from .demo.season import load_series, load_stock
 from .store.db import Store, StoreError, migrate
+from .store.nightly import Nightly
 from .store.server import Address, DatabaseServer, tell
 from .store.tidy import tidy
 from .work.crew import Crew
@@ -38,7 +39,8 @@ def until_stopped(database: DatabaseServer, address: Address, state: Path, *, de
         crew.start()
         keeper = threading.Thread(target=_keep_alive, args=(database, address.port, ending))
         keeper.start()
-        app = make_app(store, own_hosts(port), uploads=uploads)
+        nightly = Nightly(store, (state / "db").resolve(), (state / "backups").resolve())
+        app = make_app(store, own_hosts(port), uploads=uploads, nightly=nightly)
         server = uvicorn.Server(
             uvicorn.Config(
                 app, host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2, server_header=False
@@ -46,6 +48,7 @@ def until_stopped(database: DatabaseServer, address: Address, state: Path, *, de
         )
         threading.Thread(target=_announce, args=(server, port), daemon=True).start()
         threading.Thread(target=_upkeep, args=(store, ending), daemon=True).start()
+        threading.Thread(target=nightly.run, args=(ending,), daemon=True).start()
         server.run()
     finally:
         ending.set()

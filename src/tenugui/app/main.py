@@ -13,6 +13,7 @@ from starlette.staticfiles import StaticFiles
 
 from ..core.plan import FOLDS
 from ..store.db import Store
+from ..store.nightly import Nightly
 from ..store.room import shortage
 from ..work import forked
 from . import (
@@ -32,6 +33,7 @@ from . import (
     line,
     machine,
     memory,
+    metrics,
     partings,
     plans,
     plate_printing,
@@ -49,6 +51,7 @@ from . import (
     workshop,
 )
 from .guard import Guard
+from .metrics import Metered, Meters
 from .models import FigureRow, FoldInfo
 from .readers import Readers
 from .recent import Recent
@@ -68,10 +71,11 @@ def make_app(
     dist: Path = DIST,
     uploads: Path | None = None,
     readers: Readers | None = None,
+    nightly: Nightly | None = None,
 ) -> FastAPI:
     """The application over a store, answering at `hosts` alone; without a store only its schema is of use. `uploads`:
     where files wait while they are read, the system's own place by default; `readers`: who reads them, processes of its
-    own by default.
+    own by default; `nightly`: what takes backups, where they are taken.
     """
     readers = Readers() if readers is None else readers
 
@@ -86,6 +90,8 @@ def make_app(
     problems.register(app)
     app.add_middleware(GZipMiddleware, minimum_size=2048, compresslevel=2)
     app.state.bench = Recent(list[FigureRow])
+    app.state.meters, app.state.nightly = Meters(), nightly
+    app.add_middleware(Metered, meters=app.state.meters)
     app.add_middleware(Guard, hosts=hosts)
 
     for router in (
@@ -104,6 +110,7 @@ def make_app(
         machine.router,
         machine.bench,
         settings.router,
+        metrics.router,
         memory.router,
         partings.router,
         brought.router,

@@ -76,6 +76,13 @@ def packed(handle: BinaryIO, sha: str | None = None) -> Packed:
     return Packed(sha, size, lengths, out)  # type: ignore[arg-type]
 
 
+def bytes_kept(store: Store) -> int:
+    """Bytes of all content, each counted once, as it was before it was packed."""
+    with store.work() as sql:
+        sql.execute("SELECT COALESCE(SUM(size), 0) AS n FROM blobs")
+        return int((sql.fetchone() or {"n": 0})["n"])
+
+
 def is_there(store: Store, sha: str) -> bool:
     """Whether content is stored; that it was asked for keeps it from being freed for a while."""
     with store.work() as sql:

@@ -109,6 +109,13 @@ def under_way(store: Store) -> list[Row]:
         return [_row(row) for row in sql.fetchall()]
 
 
+def counts(store: Store) -> dict[str, int]:
+    """How many jobs there are of each state."""
+    with store.work() as sql:
+        sql.execute("SELECT state, COUNT(*) AS n FROM jobs GROUP BY state")
+        return {row["state"]: int(row["n"]) for row in sql.fetchall()}
+
+
 def last_of(store: Store, key: str) -> Row | None:
     """The newest job of a computation: the one under way, or how the last one ended."""
     with store.work() as sql:

@@ -4,6 +4,7 @@ import { api, need, problemOf } from "../api/client";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { useView } from "../shell/view";
+import { Backups } from "./Backups";
 
 const MB = 2 ** 20;
 const ROWS = [
@@ -104,6 +105,7 @@ export function SettingsPage() {
           Keep these limits
         </button>
       </form>
+      <Backups />
     </main>
   );
 }
