@@ -167,6 +167,20 @@ def test_the_plates_file_is_played_back_and_printed_on_the_simulated_machine(
     assert len(rows) == 2 and all(row["simulated"] for row in rows), "what is simulated teaches nothing"
 
 
+def test_other_support_sets_are_told_by_how_many_fit(client: TestClient, store: Store, plan: int) -> None:
+    plate = make(client, store, plan)
+    rows = client.get(f"/api/plates/{plate}/sets/{plan}").json()
+    board = client.get(f"/api/plans/{plan}/compute/supports").json()["document"]["choices"]
+    assert [(r["style"], r["risk"], r["tips"]) for r in rows] == [
+        (b["style"], b["risk"], b["tip_count"]) for b in board
+    ]
+    assert sum(r["taken"] for r in rows) == 1 and all(r["fits"] >= 1 and r["hours_per_good"] > 0 for r in rows)
+    widest, least = max(rows, key=lambda r: r["box_mm"][0] * r["box_mm"][1]), max(rows, key=lambda r: r["fits"])
+    assert widest["fits"] <= least["fits"]
+    other = bring_in(client, store, stl_bytes(ball(4.2)))["plan_id"]
+    assert client.get(f"/api/plates/{plate}/sets/{other}").status_code == 409
+
+
 def test_a_plate_is_begun_as_a_run_a_piece(client: TestClient, store: Store, plan: int) -> None:
     plate = make(client, store, plan)
     lay(client, plate)

@@ -9,12 +9,13 @@ from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 
-from ..core.contract import PrintFileDoc
+from ..core.contract import PrintFileDoc, SupportsBoard, SupportsChoice
 from ..core.plan import PieceGiven, PlateGiven, kept
 from ..core.plan.given import BandedGiven
-from ..core.plate import Nested, Piece, batch_curve, plates_of
+from ..core.plate import Nested, Piece, SupportSet, batch_curve, plates_of, sets_on_plate
 from ..store import blobs, machines, plates
 from ..store.db import Store, StoreError
+from ..work.folds import Standing
 from ..work.shelf import StoreShelf
 from ..work.started import begin
 from .counted import KNOWN, standings
@@ -22,6 +23,7 @@ from .models import Computation, Id
 from .plate_files import package_of, sheet_of
 from .plate_view import Sight, whole_of
 from .plates_models import (
+    MOST_PIECES,
     Body,
     LeftRow,
     Lying,
@@ -33,6 +35,7 @@ from .plates_models import (
     PlateRow,
     PlateWhole,
     Seen,
+    SetRow,
     Ticks,
 )
 from .state import computation, store_of
@@ -230,6 +233,42 @@ def turn(request: Request, number: Id, turn: Literal["undo", "redo"], asked: See
     store = store_of(request)
     plates.turn(store, number, asked.version, -1 if turn == "undo" else 1)
     return _whole(store, number, start=True)
+
+
+@router.get("/{number}/sets/{plan}")
+def sets(request: Request, number: Id, plan: Id) -> list[SetRow]:
+    """More supports, or more pieces: every set of a plan's board, and how many of it the plate holds."""
+    store = store_of(request)
+    sight, standing = _sight(store, number), Standing.of(store, plan)
+    board = kept(StoreShelf(store), "supports", standing.given("supports"), SupportsBoard)
+    if board is None:
+        raise StoreError("not-computed", "Its supports are not at hand.", "Open the plan's fold Supports.", 409)
+    held, printer = standing.choice(SupportsChoice), sight.printer
+    rows = [
+        SupportSet(
+            row.footprint_mm,
+            row.strip.layers * row.strip.layer_height_mm,
+            row.numbers.time_s,
+            printer.start_s,
+            1 - (1 - row.gift.lost) * (1 - row.gift.part_lost),
+        )
+        for row in board.choices
+    ]
+    with _nesting:
+        told = sets_on_plate(rows, printer.build_mm, gap=sight.body.gap_mm, hangs=printer.hangs, most=MOST_PIECES)
+    return [
+        SetRow(
+            style=row.style,
+            risk=row.risk,
+            tips=row.tip_count,
+            box_mm=row.footprint_mm,
+            hands_min=row.gift.hands_min,
+            lost=of.lost,
+            **vars(on),
+            taken=held is not None and (row.style, row.risk) == (held.style, held.risk) and not row.own,
+        )
+        for row, of, on in zip(board.choices, rows, told, strict=True)
+    ]
 
 
 @router.delete("/{number}")

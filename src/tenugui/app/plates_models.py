@@ -132,6 +132,23 @@ class WrongRow(BaseModel):
     said: str
 
 
+class SetRow(BaseModel):
+    """A support set of a plan: what it asks of hands and risks, how many fit by their boxes, how many at once are best,
+    and what a good piece takes then; `taken`: the one that the plan has.
+    """
+
+    style: str
+    risk: float
+    tips: int
+    box_mm: tuple[float, float]
+    hands_min: float
+    lost: float
+    fits: int
+    best: int
+    hours_per_good: float | None
+    taken: bool
+
+
 class BetweenRow(BaseModel):
     """What only a plate knows: how often the nozzle crosses from piece to piece, over how many metres, and minutes of
     hairs; pairs, by their place on it, between which cutters of `cutter_mm` do not reach.

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { Pick } from "../ui/Pick";
+import { Sets } from "./Sets";
 import { useOffers, type Deeds, type Line, type PieceState, type Whole } from "./api";
 
 /** A count that is typed or stepped; it is told when it rests. */
@@ -83,6 +84,7 @@ export function Pieces({ whole, deeds }: { whole: Whole; deeds: Deeds }) {
               }
             />
             <Name of={p} />
+            {p.state === "ready" && <Sets plate={whole.id} of={p} />}
             {lines.length > 1 && (
               <button
                 type="button"

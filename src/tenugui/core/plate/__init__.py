@@ -11,6 +11,7 @@ from .cost import Dear, Spent, spent_on
 from .footprint import Polygon, footprint_of, grown
 from .nest import Box, Nested, Shape, nested
 from .plates import VAT_ML, Piece, Plate, Plates, batch_curve, plate_of, plates_of
+from .support_sets import SetOnPlate, SupportSet, sets_on_plate
 
 __all__ = [
     "CUTTER_MM",
@@ -25,8 +26,10 @@ __all__ = [
     "Plate",
     "Plates",
     "Polygon",
+    "SetOnPlate",
     "Shape",
     "Spent",
+    "SupportSet",
     "Threat",
     "Trespass",
     "batch_curve",
@@ -37,6 +40,7 @@ __all__ = [
     "nested",
     "plate_of",
     "plates_of",
+    "sets_on_plate",
     "spent_on",
     "trespasses",
 ]
