@@ -7,12 +7,13 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from tenugui.core.mesh import Mesh
 from tenugui.store import evidence, figures, kits, plans, runs
 from tenugui.store.db import Store
 from tenugui.work.folds import Standing
 from tests.app.bench import bring_in, decide, machine_ids, run_on, size, work_off
-from tests.core.test_parting import dumbbell
-from tests.shapes import stl_bytes
+from tests.core.test_parting import cut, dumbbell
+from tests.shapes import box, stl_bytes
 
 ROD = {"point": [16.0, 0.0, 0.0], "normal": [1.0, 0.0, 0.0]}
 
@@ -116,6 +117,24 @@ def test_a_part_is_cut_again_and_leaves_its_kit_for_its_parts(client: TestClient
     held = client.get(f"/api/kits/{kit}").json()
     assert same == kit and sorted(p["name"] for p in held["parts"]) == ["Bearer", "Light", "Ring"]
     assert len(held["joints"]) == 2 and figures.one(store, limb["figure_id"])["put_away_at"] is not None
+
+
+def test_a_better_version_of_a_part_takes_its_place_in_the_kit(client: TestClient, store: Store, plan: int) -> None:
+    kit = made(client, store, plan)
+    body, limb = client.get(f"/api/kits/{kit}").json()["parts"]
+    client.put(f"/api/kits/{kit}/parts/{limb['figure_id']}", json={"wanted": 3, "by_hand": "painted"})
+    mesh = cut(dumbbell(6.0), 16.0).limb
+    better = Mesh.joined([mesh, box((30, 0, 7), (3, 2, 4))])
+    new = bring_in(client, store, stl_bytes(better), "lantern-two.stl")
+    asked = client.post(f"/api/plans/{new['plan_id']}/earlier", json={"plan": limb["plan_id"]})
+    assert asked.status_code == 200, asked.text
+    work_off(store)
+    parts = {p["name"]: p for p in client.get(f"/api/kits/{kit}").json()["parts"]}
+    assert set(parts) == {"Bearer", "Lantern two"} and parts["Bearer"]["figure_id"] == body["figure_id"]
+    assert (parts["Lantern two"]["wanted"], parts["Lantern two"]["by_hand"]) == (3, "nothing")
+    size_now = Standing.of(store, new["plan_id"]).choices["size"]
+    assert size_now.factor == pytest.approx(1.0)  # type: ignore[attr-defined]
+    assert figures.one(store, limb["figure_id"])["put_away_at"] is not None
 
 
 def test_how_far_each_part_has_come(client: TestClient, store: Store, plan: int) -> None:

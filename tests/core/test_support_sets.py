@@ -10,13 +10,13 @@ from tenugui.core.plate import SupportSet, sets_on_plate
 from tenugui.core.plate.plates import TAKES
 
 SIZE = (100.0, 100.0, 120.0)
-ONE = SupportSet((18.0, 18.0), 40.0, 3600.0, 600.0, 0.0)
+ONE = SupportSet((17.0, 17.0), 40.0, 3600.0, 600.0, 0.0)
 
 
 def test_as_many_fit_as_by_hand() -> None:
     (told,) = sets_on_plate([ONE], SIZE, gap=2.0, hangs=True, most=60)
     assert told.fits == 25 and told.best == 25
-    wide = dataclasses.replace(ONE, box_mm=(48.0, 18.0))
+    wide = dataclasses.replace(ONE, box_mm=(47.0, 17.0))
     assert sets_on_plate([wide], SIZE, gap=2.0, hangs=True, most=60)[0].fits == 10
     assert sets_on_plate([dataclasses.replace(ONE, tall_mm=121.0)], SIZE, gap=2.0, hangs=True, most=9)[0].fits == 0
     too_wide = sets_on_plate([dataclasses.replace(ONE, box_mm=(101.0, 10.0))], SIZE, gap=2.0, hangs=True, most=9)[0]
@@ -34,6 +34,6 @@ def test_a_good_piece_takes_what_the_plain_rule_says() -> None:
 
 
 def test_fewer_supports_are_more_pieces() -> None:
-    sets = [dataclasses.replace(ONE, box_mm=(side, side), lost=lost) for side, lost in ((18.0, 0.2), (24.0, 0.02))]
+    sets = [dataclasses.replace(ONE, box_mm=(side, side), lost=lost) for side, lost in ((17.0, 0.2), (24.0, 0.02))]
     few, many = sets_on_plate(sets, SIZE, gap=2.0, hangs=True, most=60)
     assert few.fits > many.fits and few.hours_per_good is not None and many.hours_per_good is not None

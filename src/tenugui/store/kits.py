@@ -106,6 +106,22 @@ def say(store: Store, kit: int, figure: int, *, wanted: int, by_hand: str) -> No
         sql.execute("UPDATE figures SET wanted = %s, by_hand = %s WHERE id = %s", (wanted, by_hand, figure))
 
 
+@retried
+def take_place(store: Store, old: int, new: int) -> int | None:
+    """A figure takes the place of a part in its kit, wanted as often, with nothing done to it by hand yet; the part is
+    put away. The kit, None where the old one belongs to none or the new one to another.
+    """
+    with store.work() as sql:
+        sql.execute("SELECT id, kit_id, wanted FROM figures WHERE id IN (%s, %s) FOR UPDATE", (old, new))
+        rows = {row["id"]: row for row in sql.fetchall()}
+        if len(rows) < 2 or rows[old]["kit_id"] is None or rows[new]["kit_id"] is not None:
+            return None
+        kit = int(rows[old]["kit_id"])
+        sql.execute("UPDATE figures SET kit_id = %s, wanted = %s WHERE id = %s", (kit, rows[old]["wanted"], new))
+        sql.execute("UPDATE figures SET put_away_at = CURRENT_TIMESTAMP(3), kit_id = NULL WHERE id = %s", (old,))
+        return kit
+
+
 def prints_of(store: Store, numbers: Sequence[int]) -> dict[int, Row]:
     """Of each figure its prints on whatever plan: `whole` (or mended), `failed` ones, `under_way`, and what became of
     the latest that ended; simulated ones are none.

@@ -32,7 +32,7 @@ from ..core.plan.given import Given
 from ..core.plan.reading import recommended
 from ..core.plan.tasks import within
 from ..core.plan.version import Carried, carried, lies
-from ..store import plans
+from ..store import kits, plans
 from ..store.db import StoreError
 from .chores import Done, board_of, chore
 from .folds import Standing, evidence_of, stored
@@ -48,7 +48,8 @@ class VersionGiven(Given):
 
 @chore("version", VersionGiven)
 def version(shelf: StoreShelf, given: VersionGiven, progress: Progress) -> Done:
-    """Decide every fold that is settled in the old plan. Done again, it goes on where it stopped.
+    """Decide every fold that is settled in the old plan; of a part of a kit it takes the place. Done again, it goes on
+    where it stopped.
 
     Raises:
         CoreError: `not-alike`.
@@ -76,7 +77,9 @@ def version(shelf: StoreShelf, given: VersionGiven, progress: Progress) -> Done:
             asked = asking[name]() if name in asking else NoAsk()
             again = Again(given.plan, name, asked, _wanted(old, name, carry), from_, carry.lost.get(name, ""))
             _taken(shelf, again, within(progress, low, high))
-    return {"plan": given.plan, "lost": carry.lost}
+    figure = plans.one(shelf.store, given.plan)["figure_id"]
+    kit = kits.take_place(shelf.store, int(old.plan["figure_id"]), int(figure))
+    return {"plan": given.plan, "lost": carry.lost, "kit": kit}
 
 
 def _settled(shelf: StoreShelf, plan: int, name: str) -> bool:
