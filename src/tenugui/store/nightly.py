@@ -95,7 +95,7 @@ class Nightly:
         now = self.clock()
         kept, hour = wanted(self.store)
         last = next(iter(taken(self.into)), None)
-        if kept < 1 or now - self._tried < timedelta(hours=1) or not due(now, last and last.at, hour, self.since):
+        if kept < 1 or now - self._tried < timedelta(hours=1) or not due(now, last.at if last else None, hour, self.since):
             return False
         self._tried = now
         try:
