@@ -94,8 +94,8 @@ class Nightly:
         """Take one where it is due; whether it was taken. One that failed is tried again after an hour."""
         now = self.clock()
         kept, hour = wanted(self.store)
-        last = next(iter(taken(self.into)), None)
-        if kept < 1 or now - self._tried < timedelta(hours=1) or not due(now, last.at if last else None, hour, self.since):
+        last = next((row.at for row in taken(self.into)), None)
+        if kept < 1 or now - self._tried < timedelta(hours=1) or not due(now, last, hour, self.since):
             return False
         self._tried = now
         try:
