@@ -37,6 +37,8 @@ def test_what_runs_take_leaves_the_bottle_that_they_name(client: TestClient, sto
     assert {lot["id"]: lot["left"] for lot in line(client)["lots"]} == {first: 475, second: 300}
     client.delete(f"/api/stock/{second}/steps/{entry}")
     assert {lot["id"]: lot["left"] for lot in line(client)["lots"]} == {first: 475, second: 460}
+    grey = next(m for m in client.get("/api/materials").json() if m["name"] == "lantern grey")
+    assert grey["left_g"] == line(client)["left"], "the shelf tells what the lots tell"
     simulated = run_on(store, plan, machine_ids(client), grams=99.0, simulated=True)
     assert simulated and line(client)["left"] == 935, "what only pretends uses nothing"
 

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from ..core.contract.plate import piece_of, plates_document
 from ..core.finish.steps import STRING_MIN, STRINGS
-from ..core.learn import left_of
 from ..core.machines import Printer, draws_lines, load_printer
 from ..core.plate import (
     CUTTER_MM,
@@ -26,9 +25,10 @@ from ..core.plate import (
     trespasses,
 )
 from ..core.worth import rates_of
-from ..store import machines, plates, runs
+from ..store import machines, plates
 from ..store.db import Row, Store
 from .counted import Standings
+from .left import left_by_material
 from .plates_models import Batch, BetweenRow, Body, OnePlate, PlateWhole, RunOfBatch, WrongRow
 
 Key = tuple[int, int]
@@ -155,10 +155,8 @@ def whole_of(store: Store, sight: Sight) -> PlateWhole:
 
 def _left(store: Store) -> dict[str, float]:
     """Grams that are left of each material whose stock is known."""
-    used = runs.used_g(store)
-    left = {
-        row["name"]: left_of(row["stock_g"], used.get(row["id"], 0.0)) for row in machines.every(store, "materials")
-    }
+    by_id = left_by_material(store)
+    left = {row["name"]: by_id[row["id"]] for row in machines.every(store, "materials")}
     return {name: grams for name, grams in left.items() if grams is not None}
 
 

@@ -8,11 +8,12 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
-from ..core.learn.lots import Did, Lasts, Lot, Step, Use, lasts, levels
+from ..core.learn.lots import Did, Lasts, Use, lasts, levels
 from ..core.names import Name
 from ..store import lots, machines, plates
 from ..store.db import Row, Store, StoreError
 from .counted import KNOWN, standings
+from .left import lot_of, uses_by_material
 from .models import Id
 from .plate_view import Sight, made_of
 from .plates_models import Body
@@ -89,10 +90,7 @@ def stock(request: Request) -> list[StockRow]:
     by_kind: dict[tuple[Kind, int | None], list[Row]] = {}
     for row in lots.every(store):
         by_kind.setdefault((row["kind"], row["material_id"]), []).append(row)
-    taken: dict[int, list[Use]] = {}
-    for row in lots.uses(store):
-        use = Use(float(row["grams"]), row["started_at"], row["lot"] or "")
-        taken.setdefault(row["material_id"], []).append(use)
+    taken = uses_by_material(store)
     waiting = _waiting(store) if any(kind == "material" for kind, _ in by_kind) else {}
     return [
         _row(kind, material, rows, taken.get(material or 0, []), waiting.get(rows[0]["material_name"] or "", []), now)
@@ -103,15 +101,7 @@ def stock(request: Request) -> list[StockRow]:
 def _row(
     kind: Kind, material: int | None, rows: list[Row], uses: list[Use], planned: list[tuple[str, float]], now: datetime
 ) -> StockRow:  # fmt: skip
-    held = [
-        Lot(
-            row["name"],
-            row["amount"],
-            row["opened_at"],
-            tuple(Step(step["did"], step["amount"], step["at"]) for step in row["steps"]),
-        )
-        for row in rows
-    ]
+    held = [lot_of(row) for row in rows]
     since = min(lot.opened_at for lot in held)
     late = [use for use in uses if use.at >= since]
     by_hand = [Use(s.amount, s.at) for lot in held for s in lot.steps if s.did == "used"]

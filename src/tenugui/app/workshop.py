@@ -9,13 +9,14 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Query, Request
 
 from ..core.hazards import kinds
-from ..core.learn import LOW_G, Hours, Logged, hours_of, left_of, read_log, scatter_of
+from ..core.learn import LOW_G, Hours, Logged, hours_of, read_log, scatter_of
 from ..core.machines import Context, FormField, cautions, form_of, load_material, load_printer, material_from
 from ..core.pose import stuff_of
 from ..store import machines, plans, runs
 from ..store.db import Row, Store, StoreError
 from ..work.folds import Standing
 from ..work.started import begin
+from .left import left_by_material
 from .logged import logged_of, real
 from .models import Id
 from .state import store_of
@@ -80,10 +81,10 @@ def keep_printer(request: Request, spec: dict[str, Any]) -> int:
 def materials(request: Request) -> list[Machine]:
     """All materials that are in use, with what is left of each."""
     store = store_of(request)
-    used = runs.used_g(store)
+    by_id = left_by_material(store)
     offers = []
     for row in machines.every(store, "materials"):
-        left = left_of(row["stock_g"], used.get(row["id"], 0.0))
+        left = by_id[row["id"]]
         offers.append(Machine(**row, left_g=left, low=left is not None and left < LOW_G))
     return offers
 

@@ -35,7 +35,7 @@ export function Joints({ kit }: { kit: Kit }) {
               <tr key={name} className="border-t border-thread">
                 <td className="py-1 pr-3 text-faded">{name}</td>
                 {kit.ways?.map((way, k) => (
-                  <td key={k}>{of(way)}</td>
+                  <td key={k}>{way.machine_h > 0 ? of(way) : "not planned yet"}</td>
                 ))}
               </tr>
             ))}

@@ -30,7 +30,7 @@ export function StockPage() {
         name, else out of the oldest. A count by hand corrects all that was reckoned before it.
       </p>
       <div className="flex flex-wrap items-start gap-x-10 gap-y-6">
-        <div className="min-w-[480px] flex-[2] space-y-5">
+        <div className="min-w-[480px] flex-[3] space-y-5">
           {stock.data?.length === 0 && (
             <p className="text-faded">Nothing is kept by lot yet. Open one beside.</p>
           )}
@@ -92,15 +92,15 @@ function LotLine({ lot, unit }: { lot: Lot; unit: string }) {
   return (
     <li className="border-b border-thread py-2">
       <form
-        className="flex flex-wrap items-baseline gap-x-4 gap-y-1"
+        className="flex flex-wrap items-baseline gap-x-3 gap-y-1"
         onSubmit={(e) => {
           e.preventDefault();
           if (sound) step.mutate(amount, { onSuccess: () => setTyped("") });
         }}
       >
-        <span className="w-40 font-display text-[16px]">{lot.name}</span>
-        <span className="w-28">{amountOf(lot.left, unit)}</span>
-        <span className="min-w-44 flex-1 text-[13px] text-faded">
+        <span className="w-32 font-display text-[16px]">{lot.name}</span>
+        <span className="w-16">{amountOf(lot.left, unit)}</span>
+        <span className="min-w-36 flex-1 text-[13px] text-faded">
           of {amountOf(lot.amount, unit)}, since {day(lot.opened_at)}
           {lot.wasted > 0 && `, ${amountOf(lot.wasted, unit)} wasted`}
           {lot.short > 0 && (
