@@ -71,6 +71,7 @@ def make_app(
     dist: Path = DIST,
     uploads: Path | None = None,
     readers: Readers | None = None,
+    *,
     nightly: Nightly | None = None,
 ) -> FastAPI:
     """The application over a store, answering at `hosts` alone; without a store only its schema is of use. `uploads`:

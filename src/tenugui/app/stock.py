@@ -93,13 +93,20 @@ def stock(request: Request) -> list[StockRow]:
     taken = uses_by_material(store)
     waiting = _waiting(store) if any(kind == "material" for kind, _ in by_kind) else {}
     return [
-        _row(kind, material, rows, taken.get(material or 0, []), waiting.get(rows[0]["material_name"] or "", []), now)
+        _row(
+            kind,
+            material,
+            rows,
+            uses=taken.get(material or 0, []),
+            planned=waiting.get(rows[0]["material_name"] or "", []),
+            now=now,
+        )
         for (kind, material), rows in by_kind.items()
     ]
 
 
 def _row(
-    kind: Kind, material: int | None, rows: list[Row], uses: list[Use], planned: list[tuple[str, float]], now: datetime
+    kind: Kind, material: int | None, rows: list[Row], *, uses: list[Use], planned: list[tuple[str, float]], now: datetime
 ) -> StockRow:  # fmt: skip
     held = [lot_of(row) for row in rows]
     since = min(lot.opened_at for lot in held)

@@ -41,6 +41,7 @@ def cut(shelf: StoreShelf, asked: CutGiven, progress: Progress) -> Done:
     kit leaves it for its parts, and is put away. Done again, it finds what it did.
 
     Raises:
+        StoreError: `fold-open` where it has no size.
         PartingError: why it cannot be parted there.
     """
     store = shelf.store

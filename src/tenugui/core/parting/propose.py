@@ -76,7 +76,7 @@ def directions(mesh: Mesh, up: F8) -> F8:
 
 
 def propose_cuts(
-    mesh: Mesh, up: F8, looked: F8, fit: Fit, spared: Sequence[tuple[F8, float]] = (), most: int = MOST
+    mesh: Mesh, up: F8, looked: F8, fit: Fit, spared: Sequence[tuple[F8, float]] = (), *, most: int = MOST
 ) -> list[Proposed]:
     """Places to part a figure at its size, the least work for the largest limb first. `looked` (faces,): how much
     people look at each face, 0 to 1; `fit`: how pegs are made; `spared`: faces (middle, radius) that no seam may cross.
