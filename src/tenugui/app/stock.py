@@ -106,8 +106,14 @@ def stock(request: Request) -> list[StockRow]:
 
 
 def _row(
-    kind: Kind, material: int | None, rows: list[Row], *, uses: list[Use], planned: list[tuple[str, float]], now: datetime
-) -> StockRow:  # fmt: skip
+    kind: Kind,
+    material: int | None,
+    rows: list[Row],
+    *,
+    uses: list[Use],
+    planned: list[tuple[str, float]],
+    now: datetime,
+) -> StockRow:
     held = [lot_of(row) for row in rows]
     since = min(lot.opened_at for lot in held)
     late = [use for use in uses if use.at >= since]
