@@ -18,8 +18,8 @@ from tenugui.core.formats import NO_LIMITS, load
 from tenugui.core.formats.threemf import read_3mf
 from tenugui.core.vat import read_archive
 from tenugui.store.db import Store
-from tests.app.bench import bring_in, machine_ids, proved, size, work_off
-from tests.shapes import ball, stl_bytes
+from tests.app.bench import bring_in, decide, machine_ids, proved, size, work_off
+from tests.shapes import ball, box, stl_bytes
 
 
 @pytest.fixture
@@ -165,6 +165,42 @@ def test_the_plates_file_is_played_back_and_printed_on_the_simulated_machine(
     assert batch["id"] == on["batch"] and len(batch["runs"]) == 2
     rows = client.get("/api/runs").json()["runs"]
     assert len(rows) == 2 and all(row["simulated"] for row in rows), "what is simulated teaches nothing"
+
+
+def test_pieces_are_printed_one_after_the_other_where_the_head_has_room(client: TestClient, store: Store) -> None:
+    ids = machine_ids(client, "kestrel", "marsh matte")
+    spec = next(p["spec"] for p in client.get("/api/printers").json() if p["name"] == "kestrel")
+    client.put("/api/printers", json=spec | {"head_mm": 25.0, "rail_mm": 30.0})
+    number = bring_in(client, store, stl_bytes(box((0, 0, 3), (6, 6, 6))), "step.stl")["plan_id"]
+    size(client, number, height_mm=6.0, **ids)
+    for name in ("pose", "walls", "supports", "layers", "proof"):
+        decide(client, store, number, name)
+    plate = make(client, store, number, copies=2, printer_id=ids["printer_id"], gap_mm=2.0)
+    held = lay(client, plate)
+    near = held["plates"][0]
+    assert near["between"]["crossings"] > 10 and not near["in_turn"]["can"] and "apart" in near["in_turn"]["why"]
+    change = {
+        "name": "Steps", "printer_id": ids["printer_id"], "pieces": [{"plan_id": number, "copies": 2}],
+        "gap_mm": 30.0, "version": held["version"], "in_turn": True,
+    }  # fmt: skip
+    wrong = client.put(f"/api/plates/{plate}", json=change).json()
+    assert any("Not one after the other" in w["said"] for w in wrong["plates"][0]["wrong"])
+    held = lay(client, plate)
+    (far,) = held["plates"]
+    assert held["in_turn"] and far["wrong"] == [] and far["between"]["crossings"] == 0
+    assert far["doc"]["good"] > near["doc"]["good"] and held["can_undo"] == "laid out"
+    at = f"/api/plates/{plate}/1/file"
+    client.post(at)
+    work_off(store)
+    file = client.get(at).json()["document"]
+    client.post(f"/api/plans/{number}/printfile")
+    work_off(store)
+    alone = client.get(f"/api/plans/{number}/printfile").json()["document"]
+    assert file["differs"] == 0 and file["layers"] == 2 * alone["layers"], "each piece from the plate upwards"
+    assert file["volume_ml"] == pytest.approx(2 * alone["volume_ml"], rel=1e-3)
+    last = client.get(f"{at}/lines/{file['layers']}").json()
+    own = client.get(f"/api/plans/{number}/printfile/lines/{alone['layers']}").json()
+    assert last["z_mm"] == own["z_mm"] and len(last["kind"]) >= len(own["kind"])
 
 
 def test_other_support_sets_are_told_by_how_many_fit(client: TestClient, store: Store, plan: int) -> None:

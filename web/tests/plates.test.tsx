@@ -53,6 +53,7 @@ const plate = (change: Partial<OnePlate> = {}): OnePlate => ({
   ready: ["gloves", "a funnel"],
   looks: [{ at_s: 600, z_mm: 1, said: "the first layers stick", chance: 0 }],
   between: { crossings: 0, metres: 0, hairs_min: 0, tight: [], cutter_mm: 6 },
+  in_turn: null,
   vat_ml: 500,
   left_g: 20,
   ...change,
@@ -301,6 +302,10 @@ describe("what only a plate knows", () => {
     expect(betweenLines({ between: crossed, doc: items(2) })).toEqual([
       "The nozzle crosses between pieces 1,200 times, 36 m: 3 min of hairs (prior).",
     ]);
+    const turn = { can: false, why: "Piece 1 is 80 mm tall; the rail passes at 30." };
+    expect(betweenLines({ between: crossed, doc: items(2), in_turn: turn })[1]).toBe(
+      "One after the other they would not cross. Piece 1 is 80 mm tall; the rail passes at 30.",
+    );
     const tight = { ...between, tight: [[0, 2]] as [number, number][] };
     expect(betweenLines({ between: tight, doc: items(4) })[0]).toMatch(
       /^Between 1 and 3 cutters find/,

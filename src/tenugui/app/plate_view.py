@@ -6,12 +6,14 @@ from dataclasses import dataclass
 
 from ..core.contract.plate import piece_of, plates_document
 from ..core.finish.steps import STRING_MIN, STRINGS
-from ..core.machines import Printer, draws_lines, load_printer
+from ..core.machines import Printer, as_filament, draws_lines, load_printer
 from ..core.plate import (
     CUTTER_MM,
     READY,
+    TAKES_LATER,
     VAT_ML,
     Box,
+    InTurn,
     Look,
     Nested,
     Piece,
@@ -19,6 +21,7 @@ from ..core.plate import (
     Plates,
     Spent,
     between,
+    in_turn,
     looks,
     plate_of,
     spent_on,
@@ -29,7 +32,7 @@ from ..store import machines, plates
 from ..store.db import Row, Store
 from .counted import Standings
 from .left import left_by_material
-from .plates_models import Batch, BetweenRow, Body, OnePlate, PlateWhole, RunOfBatch, WrongRow
+from .plates_models import Batch, BetweenRow, Body, InTurnRow, OnePlate, PlateWhole, RunOfBatch, WrongRow
 
 Key = tuple[int, int]
 """A plan's number and which copy of it."""
@@ -81,7 +84,14 @@ class Sight:
 
 def made_of(sight: Sight) -> dict[int, Plate]:
     """What lies on each plate that is not empty, and what that takes."""
-    return {k: plate_of(items, hangs=sight.printer.hangs) for k, items in sight.laid().items()}
+    takes = TAKES_LATER if sight.body.in_turn else None
+    return {k: plate_of(items, hangs=sight.printer.hangs, takes=takes) for k, items in sight.laid().items()}
+
+
+def turns_of(sight: Sight, plate: Plate) -> InTurn:
+    """Whether its pieces can be printed one after the other."""
+    nozzle = as_filament(sight.printer)
+    return in_turn(plate, nozzle.head_mm, nozzle.rail_mm)
 
 
 KINDS = {
@@ -116,6 +126,7 @@ def whole_of(store: Store, sight: Sight) -> PlateWhole:
                 wrong=_wrong(sight, plate, names),
                 spent=_spent(sight, plate, told.hairs_min),
                 between=told,
+                in_turn=_turns(sight, plate),
                 ready=list(READY["hangs" if sight.printer.hangs else "stands"]),
                 looks=_looks(sight, plate),
                 vat_ml=vat,
@@ -140,6 +151,7 @@ def whole_of(store: Store, sight: Sight) -> PlateWhole:
         left=body.left,
         hours_per_good_piece=document.hours_per_good_piece,
         curve=body.curve,
+        in_turn=body.in_turn,
         ticked=body.ticked,
         can_undo=row["did"] if row["back"] else None,
         can_redo=row["forth"],
@@ -163,16 +175,26 @@ def _left(store: Store) -> dict[str, float]:
 def _wrong(sight: Sight, plate: Plate, names: dict[int, str]) -> list[WrongRow]:
     called = [f"{names.get(int(p.plan), '')} {p.copy}" for p, _ in plate.items]
     found = trespasses(plate, sight.printer.build_mm, gap=sight.body.gap_mm, free=sight.free())
-    return [
+    rows = [
         WrongRow(kind=t.kind, items=list(t.items), said=KINDS[t.kind].format(*(called[k] for k in t.items), mm=t.by_mm))
         for t in found
     ]
+    if sight.body.in_turn and (told := _turns(sight, plate)) is not None and not told.can:
+        rows.append(WrongRow(kind="in-turn", items=[], said=f"Not one after the other: {told.why}"))
+    return rows
 
 
 def _between(sight: Sight, plate: Plate) -> BetweenRow:
     draws = draws_lines(sight.printer)
-    read = between(plate, sight.material(plate)[1], draws=draws)
+    read = between(plate, sight.material(plate)[1], draws=draws and not sight.body.in_turn)
     return BetweenRow(**vars(read), hairs_min=STRING_MIN * read.crossings / STRINGS, cutter_mm=CUTTER_MM)
+
+
+def _turns(sight: Sight, plate: Plate) -> InTurnRow | None:
+    if not draws_lines(sight.printer):
+        return None
+    told = turns_of(sight, plate)
+    return InTurnRow(can=told.can, why=told.why)
 
 
 def _spent(sight: Sight, plate: Plate, more_min: float) -> Spent:

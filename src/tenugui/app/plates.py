@@ -12,7 +12,7 @@ from fastapi import APIRouter, Request, Response
 from ..core.contract import PrintFileDoc, SupportsBoard, SupportsChoice
 from ..core.plan import PieceGiven, PlateGiven, kept
 from ..core.plan.given import BandedGiven
-from ..core.plate import Nested, Piece, SupportSet, batch_curve, plates_of, sets_on_plate
+from ..core.plate import Nested, Piece, SupportSet, batch_curve, plate_of, plates_of, sets_on_plate
 from ..store import blobs, machines, plates
 from ..store.db import Store, StoreError
 from ..work.folds import Standing
@@ -21,7 +21,7 @@ from ..work.started import begin
 from .counted import KNOWN, standings
 from .models import Computation, Id
 from .plate_files import package_of, sheet_of
-from .plate_view import Sight, whole_of
+from .plate_view import Sight, turns_of, whole_of
 from .plates_models import (
     MOST_PIECES,
     Body,
@@ -126,6 +126,7 @@ def change(request: Request, number: Id, asked: PlateChange) -> PlateWhole:
             "rates": asked.rates,
             "pieces": asked.pieces,
             "free": asked.free,
+            "in_turn": asked.in_turn,
             "laid": [at for at in held.laid if at.nth <= copies.get(at.plan_id, 0)],
             "left": [],
         }
@@ -140,6 +141,8 @@ def _changed(held: Body, body: Body) -> str:
         return f"now {sum(line.copies for line in body.pieces)} pieces"
     if held.free != body.free:
         return "kept a place free" if len(body.free) > len(held.free) else "gave a place back"
+    if held.in_turn != body.in_turn:
+        return "one after the other" if body.in_turn else "layer by layer"
     return f"a gap of {body.gap_mm:g} mm" if held.gap_mm != body.gap_mm else "another name or rate"
 
 
@@ -318,7 +321,11 @@ def files(request: Request, number: Id, k: Id, kind: Literal["3mf", "pdf"]) -> R
 
 def file_given(request: Request, number: int, k: int) -> PlateGiven:
     sight, _, items = plate_laid(request, number, k)
+    if sight.body.in_turn:
+        order = turns_of(sight, plate_of(items, hangs=sight.printer.hangs)).order
+        items = [items[place] for place in order]
     return PlateGiven(
+        in_turn=sight.body.in_turn,
         pieces=tuple(
             PieceGiven(
                 plan=sight.stand.given[int(piece.plan)].to(BandedGiven),
@@ -327,7 +334,7 @@ def file_given(request: Request, number: int, k: int) -> PlateGiven:
                 turn_deg=at.turn_deg,
             )
             for piece, at in items
-        )
+        ),
     )
 
 

@@ -74,10 +74,13 @@ class PlateAsk(BaseModel):
 
 
 class PlateChange(PlateAsk):
-    """The same, of a version that somebody looked at, and what is kept free."""
+    """The same, of a version that somebody looked at, what is kept free, and whether pieces are printed one after the
+    other.
+    """
 
     version: int
     free: list[BoxAsk] = Field(default_factory=list, max_length=20)
+    in_turn: bool = False
 
 
 class Seen(BaseModel):
@@ -161,6 +164,13 @@ class BetweenRow(BaseModel):
     cutter_mm: float
 
 
+class InTurnRow(BaseModel):
+    """Whether a plate's pieces can be printed one after the other, or why not."""
+
+    can: bool
+    why: str
+
+
 class PlateOnMachine(BaseModel):
     """A plate on a simulated machine, and its batch in the log; `seen` once it has ended."""
 
@@ -189,6 +199,7 @@ class OnePlate(BaseModel):
     ready: list[str]
     looks: list[Look]
     between: BetweenRow
+    in_turn: InTurnRow | None
     vat_ml: float | None
     left_g: float | None
 
@@ -231,6 +242,7 @@ class PlateWhole(BaseModel):
     left: list[LeftRow]
     hours_per_good_piece: float | None
     curve: list[tuple[int, float]]
+    in_turn: bool
     ticked: list[str]
     can_undo: str | None
     can_redo: str | None
@@ -269,6 +281,7 @@ class Body(BaseModel):
     left: list[LeftRow] = Field(default_factory=list)
     curve: list[tuple[int, float]] = Field(default_factory=list)
     ticked: list[str] = Field(default_factory=list)
+    in_turn: bool = False
 
     def plain(self) -> dict[str, Any]:
         """As JSON."""

@@ -110,6 +110,18 @@ function Plate({ whole }: { whole: Whole }) {
               />
             )}
             <Gap whole={whole} deeds={deeds} />
+            {plate?.in_turn && (whole.in_turn || plate.in_turn.can) && (
+              <Choice
+                small
+                label="In which order"
+                value={whole.in_turn ? "turn" : "layers"}
+                options={[
+                  { value: "layers", text: "layer by layer" },
+                  { value: "turn", text: "one after the other" },
+                ]}
+                onValue={(v) => deeds.change({ in_turn: v === "turn" })}
+              />
+            )}
             <button
               type="button"
               className="quiet px-2.5"

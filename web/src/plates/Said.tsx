@@ -56,13 +56,19 @@ export function Said({ whole, plate, chosen, onChosen }: SaidProps) {
 }
 
 /** What only the plate knows of its pieces. */
-export function betweenLines({ between: b, doc }: Pick<OnePlate, "between" | "doc">): string[] {
+export function betweenLines({
+  between: b,
+  doc,
+  in_turn: turn,
+}: Pick<OnePlate, "between" | "doc"> & { in_turn?: OnePlate["in_turn"] }): string[] {
   const lines: string[] = [];
   if (b.crossings) {
     const hairs = b.hairs_min < 1 ? "less than a minute" : `${b.hairs_min.toFixed(0)} min`;
     const way = `${b.crossings.toLocaleString("en")} times, ${b.metres.toFixed(0)} m`;
     lines.push(`The nozzle crosses between pieces ${way}: ${hairs} of hairs (prior).`);
   }
+  if (b.crossings && turn && !turn.can)
+    lines.push(`One after the other they would not cross. ${turn.why}`);
   if (b.tight.length) {
     const pairs = b.tight.map(([i, j]) => `${i + 1} and ${j + 1}`).slice(0, 4);
     const more = b.tight.length > 4 ? ` and ${b.tight.length - 4} pairs more` : "";

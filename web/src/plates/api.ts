@@ -57,6 +57,7 @@ export function usePlateDeeds(plate: Whole) {
     gap_mm: plate.gap_mm,
     rates: plate.rates as "evening" | "order" | "army",
     free: plate.free,
+    in_turn: plate.in_turn,
     pieces: plate.pieces.map(({ plan_id, copies }) => ({ plan_id, copies })),
     version,
   };

@@ -71,6 +71,8 @@ _FILAMENT: dict[str, Told] = {
     "interface_density": (_LINES, "Lines of the interface, share of solid (prior 1)", ""),
     "support_walls": (_LINES, "Closed lines around supports (prior 1)", ""),
     "support_density": (_LINES, "Lines of supports, share of solid (prior 0.2)", ""),
+    "head_mm": (_BUILD, "Room that the head wants around the nozzle", "mm"),
+    "rail_mm": (_BUILD, "The rail passes over the nozzle's tip at", "mm"),
     "lead_mm": (_BUILD, "Rise of the screw a turn", "mm"),
     "steps": (_BUILD, "Full steps of the motor a turn", ""),
     "half_steps": (_LAYERS, "Heights lie on", ""),

@@ -289,6 +289,11 @@ class FilamentPrinter(_Spec):
     marks and sight say that nobody looks (2); whether level places are ironed (1); layers of a raft under everything;
     whether heights on half steps of the motor count as good (1), or only full ones (0).
     """
+    head_mm: float | None = Field(None, gt=0, le=300)
+    rail_mm: float | None = Field(None, gt=0, le=500)
+    """How much room the head wants around the nozzle, and how high its rail passes over the nozzle's tip: pieces are
+    printed one after the other only where both are known.
+    """
     overhang_test: tuple[float, float] | None = None
     """The user's own test piece: a layer height in mm, and the steepest lean from the vertical in degrees that came out
     clean there.

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..contract import HeldDoc, PrintFileDoc
 from ..contract.on_plate import OnPlateDoc
-from ..machines import as_filament, load_material, load_printer, peels
+from ..machines import FilamentPrinter, as_filament, load_material, load_printer, peels
 from ..mesh import Mesh
-from ..paths import blemishes_of, planned
+from ..paths import Path, blemishes_of, planned
+from ..paths.sequence import one_after_another, shifted
 from ..plate import footprint_of
 from .bands import bands_as_taken
 from .given import BandedGiven, Given, PosedGiven
@@ -19,6 +21,8 @@ from .shelf import Shelf
 from .supported import PlanError
 from .supports import held_as_taken
 from .tasks import Progress, task, within
+
+F8 = NDArray[np.float64]
 
 
 def on_plate(shelf: Shelf, given: PosedGiven, held: HeldDoc) -> OnPlateDoc:
@@ -54,9 +58,12 @@ class PieceGiven(Given):
 
 
 class PlateGiven(Given):
-    """All pieces of one plate, of one machine, material and layer height."""
+    """All pieces of one plate, of one machine, material and layer height; `in_turn`: printed one after the other, in
+    their order.
+    """
 
     pieces: tuple[PieceGiven, ...]
+    in_turn: bool = False
 
 
 def parts_on_plate(shelf: Shelf, given: PlateGiven) -> dict[str, Mesh]:
@@ -83,7 +90,7 @@ def plate(shelf: Shelf, given: PlateGiven, progress: Progress) -> PrintFileDoc:
     read back is what was planned.
 
     Raises:
-        PlanError: `unlike-pieces`, `no-pieces`.
+        PlanError: `unlike-pieces`, `no-pieces`, `turned`.
     """
     if not given.pieces:
         raise PlanError("no-pieces", "The plate is empty.", "", "Lay something on it.")
@@ -108,6 +115,27 @@ def plate(shelf: Shelf, given: PlateGiven, progress: Progress) -> PrintFileDoc:
     # Bands follow a figure's own slopes: whoever is printed in such has a plate of its kind.
     bands = bands_as_taken(PosedInputs(shelf, first), first)
     heights = first.height if bands is None else bands.heights
-    path = planned(parts["figure"], props_in(parts), nozzle, heights)
+    if given.in_turn:
+        path = one_after_another([_alone(shelf, piece, nozzle, heights) for piece in given.pieces], nozzle)
+    else:
+        path = planned(parts["figure"], props_in(parts), nozzle, heights)
     blemishes = blemishes_of(path, None, nozzle.least_layer_s)
-    return as_gcode(path, blemishes, nozzle, material=material, put=shelf.put, progress=progress)
+    return as_gcode(path, blemishes, nozzle, material=material, put=shelf.put, progress=progress, in_turn=given.in_turn)
+
+
+def _alone(shelf: Shelf, piece: PieceGiven, nozzle: FilamentPrinter, heights: float | F8) -> Path:
+    """The path of one piece where it lies, planned once for each plan: what stands is never turned."""
+    if piece.turn_deg:
+        raise PlanError("turned", "What is printed one after the other is not turned.", "", "Lay the plate out again.")
+    key = ("alone", repr(piece.plan.plain()))
+
+    def plan() -> Path:
+        parts = parts_of(PosedInputs(shelf, piece.plan), held_as_taken(shelf, piece.plan))
+        solid: dict[str, list[Mesh]] = {"figure": []}
+        for name, part in parts.items():
+            solid.setdefault(name if name.startswith(SUPPORTS) else "figure", []).append(part)
+        whole = {name: Mesh.joined(meshes) for name, meshes in solid.items() if meshes}
+        return planned(whole["figure"], props_in(whole), nozzle, heights)
+
+    wide, deep, _ = nozzle.build_mm
+    return shifted(shelf.memory.recall(key, plan), np.array([piece.x_mm - wide / 2, piece.y_mm - deep / 2, 0.0]))

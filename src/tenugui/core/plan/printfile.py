@@ -113,8 +113,9 @@ def as_gcode(
     material: Material,
     put: Callable[[bytes], str],
     progress: Progress,
+    in_turn: bool = False,
 ) -> PrintFileDoc:
-    """A planned path as G-code, read back."""
+    """A planned path as G-code, read back; `in_turn`: pieces one after the other, each from the plate upwards."""
     progress(0.6, "writing the path")
     text = write_gcode(path, printer, material)
     progress(0.8, "reading it back")
@@ -122,7 +123,9 @@ def as_gcode(
     _refuse_unasked(back.words, words_of(path, printer))
     # The last stroke back before the end stays in the nozzle.
     volume = back.volume_mm3(printer) + printer.retract_mm * np.pi * printer.filament_mm**2 / 4
-    layers = len(np.unique(path.layer[path.fed > 0]))
+    drawn = path.fed > 0
+    # The reader counts heights; pieces one after the other share theirs.
+    layers = len(np.unique(np.round(path.points[1:][drawn, 2], 4) if in_turn else path.layer[drawn]))
     differs = int(back.layers != layers) + int(abs(volume - path.volume_mm3) > SAME * max(path.volume_mm3, 1.0))
     data = text.encode()
     return PrintFileDoc(
@@ -132,7 +135,7 @@ def as_gcode(
         printer=printer.name,
         layer_height_mm=float(path.heights.min()),
         thickest_mm=None if np.ptp(path.heights) < 1e-6 else float(path.heights.max()),
-        layers=back.layers,
+        layers=path.layers if in_turn else back.layers,
         volume_ml=volume / 1000,
         time_s=printer.start_s + float(path.seconds.sum()) + printer.layer_change_s * path.layers,
         differs=differs,

@@ -9,6 +9,7 @@ from .by_hand import Trespass, trespasses
 from .card import READY, Look, Threat, looks
 from .cost import Dear, Spent, spent_on
 from .footprint import Polygon, footprint_of, grown
+from .in_turn import TAKES_LATER, InTurn, in_turn
 from .nest import Box, Nested, Shape, nested
 from .plates import VAT_ML, Piece, Plate, Plates, batch_curve, plate_of, plates_of
 from .support_sets import SetOnPlate, SupportSet, sets_on_plate
@@ -16,10 +17,12 @@ from .support_sets import SetOnPlate, SupportSet, sets_on_plate
 __all__ = [
     "CUTTER_MM",
     "READY",
+    "TAKES_LATER",
     "VAT_ML",
     "Between",
     "Box",
     "Dear",
+    "InTurn",
     "Look",
     "Nested",
     "Piece",
@@ -36,6 +39,7 @@ __all__ = [
     "between",
     "footprint_of",
     "grown",
+    "in_turn",
     "looks",
     "nested",
     "plate_of",

@@ -137,12 +137,13 @@ def time_of(pieces: Sequence[Piece], *, hangs: bool) -> float:
     return start + sum(p.time_s - p.start_s for p in pieces)
 
 
-def good_of(pieces: Sequence[Piece], *, hangs: bool) -> tuple[float, float]:
+def good_of(pieces: Sequence[Piece], *, hangs: bool, takes: float | None = None) -> tuple[float, float]:
     """How many come off whole on average, and the chance that not all do.
 
-    What no layer shows strikes the plate once; a piece that is lost takes the rest with it now and then.
+    What no layer shows strikes the plate once; a piece that is lost takes the rest with it now and then: `takes`, by
+    the usual where it is None.
     """
-    takes = TAKES["hangs" if hangs else "stands"]
+    takes = TAKES["hangs" if hangs else "stands"] if takes is None else takes
     lost = np.array([p.lost for p in pieces])
     keeps = 1 - takes * lost
     whole = math.prod(keeps.tolist())
@@ -167,10 +168,10 @@ def pull_of(pieces: Sequence[Piece]) -> float:
     return float(total.max())
 
 
-def plate_of(items: list[tuple[Piece, Nested]], *, hangs: bool) -> Plate:
-    """What a plate takes and risks."""
+def plate_of(items: list[tuple[Piece, Nested]], *, hangs: bool, takes: float | None = None) -> Plate:
+    """What a plate takes and risks; `takes`: see `good_of`."""
     pieces = [piece for piece, _ in items]
-    good, risk = good_of(pieces, hangs=hangs)
+    good, risk = good_of(pieces, hangs=hangs, takes=takes)
     return Plate(
         items,
         time_of(pieces, hangs=hangs),
