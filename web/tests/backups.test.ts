@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { backupLine } from "../src/settings/Backups";
+import { backupLine } from "../src/settings/words";
 
 describe("nightly backups in words", () => {
   const held = { here: true, kept: 3, hour: 3, taken: [], problem: "" };

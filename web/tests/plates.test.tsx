@@ -69,6 +69,7 @@ const whole = (change: Partial<Whole> = {}): Whole => ({
   build_mm: [200, 120, 240],
   gap_mm: 2,
   rates: "evening",
+  in_turn: false,
   pieces: [
     {
       plan_id: 7,

@@ -1,21 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, need, type Schemas } from "../api/client";
-import { day, hour } from "../shell/format";
+import { api, need } from "../api/client";
 import { useView } from "../shell/view";
-
-type Held = Schemas["Backups"];
-
-/** What is there of backups, in words. */
-export function backupLine({ here, kept, taken, problem }: Held): string {
-  if (!here) return "This application takes none.";
-  const last = taken.at(0);
-  const there = last
-    ? `The last one is of ${day(last.at)}, ${hour(last.at)}: ${(last.size / 2 ** 20).toFixed(0)} MB, ${taken.length} kept.`
-    : "None was taken yet.";
-  if (problem) return `${there} The last attempt failed: ${problem}`;
-  return kept ? there : `${there} No more are taken.`;
-}
+import { backupLine } from "./words";
 
 /** A backup every night, and how many are kept. */
 export function Backups() {
