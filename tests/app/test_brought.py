@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -79,6 +80,23 @@ def test_one_bad_run_leaves_all_out(client: TestClient, store: Store, more: dict
     refused = client.post("/api/runs", json=[good, RUN | more])
     assert refused.status_code == 422 and said in refused.json()["title"], refused.text
     assert log(store) == []
+
+
+def test_what_is_too_large_is_refused_before_it_is_read_to_its_end(client: TestClient, store: Store) -> None:
+    sent = 0
+
+    def endless() -> Iterator[bytes]:
+        nonlocal sent
+        for _ in range(400):
+            sent += 2**20
+            yield b"x" * 2**20
+
+    for address, most in (("/api/runs", 64), ("/api/seen", 64)):
+        sent = 0
+        refused = client.post(address, content=endless(), headers={"content-type": "text/csv"})
+        assert (refused.status_code, refused.json()["code"]) == (413, "too-large") and f"{most} MB" in refused.text
+    announced = client.post("/api/runs", content=b"", headers={"content-length": "999999999"})
+    assert announced.status_code == 413 and log(store) == []
 
 
 def test_what_was_seen_of_machines_comes_back_as_often_as_it_was_seen(client: TestClient, store: Store) -> None:

@@ -19,10 +19,11 @@ from ..core.errors import CoreError
 from ..core.hazards import kinds
 from ..core.series import SeriesError, read_results
 from ..core.series.results import table_of
-from ..core.table import read_records
+from ..core.table import MOST_LIST_BYTES, read_records
 from ..store import evidence, figures, machines, runs, series
 from ..store.db import Row, Store
 from .able import ability_by
+from .bodies import body_within
 from .downloads import cell, download
 from .models import Id
 from .state import store_of
@@ -56,7 +57,7 @@ def every_run(request: Request) -> Response:
 @router.post("/runs")
 async def bring_runs(request: Request) -> Brought:
     """Runs as CSV or JSON in the request's body."""
-    return await run_in_threadpool(_runs, store_of(request), await request.body())
+    return await run_in_threadpool(_runs, store_of(request), await body_within(request, MOST_LIST_BYTES))
 
 
 def _runs(store: Store, body: bytes) -> Brought:
@@ -92,7 +93,7 @@ def seen_json(request: Request) -> Response:
 @router.post("/seen")
 async def bring_seen(request: Request) -> Brought:
     """What was seen of machines as CSV or JSON in the request's body."""
-    return await run_in_threadpool(_seen, store_of(request), await request.body())
+    return await run_in_threadpool(_seen, store_of(request), await body_within(request, MOST_LIST_BYTES))
 
 
 def _seen(store: Store, body: bytes) -> Brought:

@@ -27,6 +27,7 @@ from ..work.cells import LATER
 from ..work.folds import Standing
 from ..work.own import own_beside
 from .able import ability_by
+from .bodies import body_within
 from .models import Id
 from .series_models import (
     CellsPlanned,
@@ -263,9 +264,7 @@ def results(request: Request, number: Id) -> Response:
 @router.post("/{number}/results")
 async def bring_results(request: Request, number: Id) -> int:
     """Results as a table in the request's body, taken whole or not at all; how many specimens it has."""
-    body = await request.body()
-    if len(body) > MOST_BYTES:
-        raise SeriesError("bad-results", f"The table is larger than {MOST_BYTES >> 20} MB.")
+    body = await body_within(request, MOST_BYTES)
     return await run_in_threadpool(_bring, request, number, body)
 
 

@@ -13,6 +13,8 @@ from pydantic import BaseModel, ValidationError
 from .errors import CoreError
 
 MOST_ROWS, MOST_BYTES = 20_000, 8 * 2**20
+MOST_LIST_BYTES = 8 * MOST_BYTES
+"""Of JSON, which holds what a run froze."""
 M = TypeVar("M", bound=BaseModel)
 Refuse = Callable[[str, str], CoreError]
 """A refusal in the reader's own words, of what is wrong and what would be right."""
@@ -109,8 +111,8 @@ def _unquoted(value: Any) -> Any:
 def _listed(
     data: bytes, fields: Collection[str], passed_over: Collection[str], refuse: Refuse
 ) -> list[tuple[str, dict[str, Any]]]:
-    if len(data) > 8 * MOST_BYTES:
-        raise refuse(f"The list is larger than {8 * MOST_BYTES >> 20} MB.", "Bring it in parts.")
+    if len(data) > MOST_LIST_BYTES:
+        raise refuse(f"The list is larger than {MOST_LIST_BYTES >> 20} MB.", "Bring it in parts.")
     try:
         listed: Any = orjson.loads(data)
     except orjson.JSONDecodeError as reason:
