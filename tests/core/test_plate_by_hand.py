@@ -12,7 +12,7 @@ from shapely import affinity
 from tenugui.core.plate import Box, Dear, Nested, Piece, Plate, Shape, Threat, looks, nested, plates_of, trespasses
 from tenugui.core.plate.by_hand import apart
 from tenugui.core.plate.card import FIRST_LAYERS_MM, time_at
-from tenugui.core.plate.cost import COINS_PER_KWH, PLATE_MIN, STUFF, WATTS, spent_on
+from tenugui.core.plate.cost import COINS_PER_KWH, NOZZLE_COINS, NOZZLE_HOURS, PLATE_MIN, STUFF, WATTS, spent_on
 from tenugui.core.plate.plates import plate_of
 from tenugui.core.worth import Rates
 from tests.core.test_plate import SIZE, placed, star
@@ -94,10 +94,13 @@ def test_coins_of_a_plate_are_sums_by_hand(hangs: bool) -> None:
     share = plate.good / 2
     assert spent.machine == pytest.approx(hours * 0.4)
     assert spent.power == pytest.approx(hours * WATTS[kind] / 1000 * COINS_PER_KWH)
-    assert (spent.material, spent.film, spent.stuff) == pytest.approx((1.2, 0.2, STUFF[kind]))
+    worn = 0.2 if hangs else 0.2 + hours / NOZZLE_HOURS * NOZZLE_COINS
+    assert (spent.material, spent.film, spent.stuff) == pytest.approx((1.2, worn, STUFF[kind]))
     assert spent.hands == pytest.approx((PLATE_MIN[kind] + share * 16) * 0.2)
     made = spent.material + spent.machine + spent.power + spent.film + spent.stuff
     assert spent.lost == pytest.approx(made * (1 / share - 1)), "made until it comes off"
+    slow = spent_on(plate, dear, rates, hangs=hangs, times=2.0, more_min=3.0)
+    assert slow.hands == pytest.approx((2 * (PLATE_MIN[kind] + 3) + share * 16) * 0.2)
     assert spent.total == pytest.approx(made + spent.hands + spent.lost) and spent.each == pytest.approx(
         spent.total / 2
     )

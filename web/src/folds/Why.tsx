@@ -1,3 +1,4 @@
+import { coin, inCoins } from "../shell/coin";
 import { useQuery } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
 import { Link } from "react-router";
@@ -84,7 +85,7 @@ export function Evidence({ doc, names }: { doc: Doc; names: readonly ReactNode[]
         {doc.cheapest !== doc.recommended && (
           <>
             {" "}
-            {name(doc.cheapest)} is {doc.over.toFixed(2)} coins cheaper,{" "}
+            {name(doc.cheapest)} is {inCoins(doc.over)} cheaper,{" "}
             {doc.near
               ? "which is less than what is not known: of those the safer, or the usual one, is recommended."
               : "and is not recommended by itself: it was made by hand, or is riskier than the coins say."}
@@ -99,9 +100,9 @@ export function Evidence({ doc, names }: { doc: Doc; names: readonly ReactNode[]
                 {PARTS[p.part] ?? p.part}
               </th>
               <td className="w-44 py-1.5 pr-3 whitespace-nowrap">
-                {number(p.amount)} {p.unit}
+                {number(p.amount)} {p.unit === "coins" ? coin() : p.unit}
                 {p.rate != null && ` at ${number(p.rate)}`}
-                {p.unit !== "coins" && <> = {p.coins.toFixed(2)} coins</>}
+                {p.unit !== "coins" && <> = {inCoins(p.coins)}</>}
               </td>
               <td className="py-1.5 text-faded">
                 <Explained text={p.law} />
@@ -182,7 +183,7 @@ const saidOf = (b: Bound) =>
 const amountOf = (b: Bound) => {
   const really = b.now * b.times;
   if (b.part === "risk") return `${(100 * really).toFixed(1)} %`;
-  return `${number(really)} ${{ hands: "min", machine: "h", material: "coins" }[b.part] ?? ""}`;
+  return `${number(really)} ${{ hands: "min", machine: "h", material: coin() }[b.part] ?? ""}`;
 };
 const moreOf = (times: number) =>
   times < 1.5 ? `${(100 * (times - 1)).toFixed(1)} % more than` : `${number(times)} times`;

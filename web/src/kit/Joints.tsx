@@ -1,3 +1,4 @@
+import { inCoins } from "../shell/coin";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { clock, percent } from "../shell/format";
@@ -51,7 +52,7 @@ type Way = NonNullable<Kit["ways"]>[number];
 const MEASURES: [string, (w: Way) => string][] = [
   ["minutes by hand", (w) => w.hands_min.toFixed(0)],
   ["machine", (w) => clock(w.machine_h * 3600)],
-  ["coins, usual rates", (w) => w.coins.toFixed(2)],
+  ["all in all, usual rates", (w) => inCoins(w.coins)],
   ["all whole at the first print", (w) => percent(w.whole)],
 ];
 

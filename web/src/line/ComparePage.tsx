@@ -1,3 +1,4 @@
+import { inCoins } from "../shell/coin";
 import { useEffect } from "react";
 import { Link, useSearchParams } from "react-router";
 import { problemOf } from "../api/client";
@@ -19,7 +20,7 @@ const MEASURES: [string, (s: Side) => string | null][] = [
   ],
   ["supports", (s) => s.tips?.toString() ?? null],
   ["anything lost", (s) => (s.worth ? percent(s.worth.risk) : null)],
-  ["all in coins, usual rates", (s) => s.worth?.total.toFixed(2) ?? null],
+  ["all in all, usual rates", (s) => (s.worth ? inCoins(s.worth.total) : null)],
 ];
 
 /** Two plans, or two states of one, beside each other: what differs of all that is set, and what that makes of it. */
@@ -121,7 +122,7 @@ function Both({ data }: { data: Compared }) {
         </figure>
       ) : (
         <p className="mt-3 text-faded">
-          Minutes, coins and pictures come once both have their supports, computed as they stand
+          Minutes, costs and pictures come once both have their supports, computed as they stand
           today.
         </p>
       )}

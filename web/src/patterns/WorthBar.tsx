@@ -1,3 +1,5 @@
+import { inCoins } from "../shell/coin";
+import { Coin } from "../ui/Coin";
 import type { Schemas } from "../api/client";
 import type { Column } from "../ui/Board";
 
@@ -16,7 +18,7 @@ export const worthSaid = (w: Worth) =>
   `${w.hands_min.toFixed(0)} min by hand ${w.hands.toFixed(2)}, ` +
   `${w.machine_h.toFixed(1)} h of the machine ${w.machine.toFixed(2)}, ` +
   `material ${w.material.toFixed(2)}, risk ${(100 * w.risk).toFixed(0)} % ${w.loss.toFixed(2)}: ` +
-  `${w.total.toFixed(2)} coins, give or take ${w.unsure.toFixed(2)}`;
+  `${inCoins(w.total)}, give or take ${w.unsure.toFixed(2)}`;
 
 /** What an alternative is worth, its four parts in their own weave, beside the dearest on the board. */
 export function WorthBar({ worth, most }: { worth: Worth; most: number }) {
@@ -64,7 +66,7 @@ export function worthColumn<R>(
       <>
         worth
         <br />
-        in coins
+        in <Coin />
       </>
     ),
     name: "worth",

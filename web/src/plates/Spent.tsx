@@ -1,3 +1,4 @@
+import { inCoins } from "../shell/coin";
 import type { OnePlate, Whole } from "./api";
 
 const PARTS = [
@@ -5,7 +6,7 @@ const PARTS = [
   ["machine", "machine", "url(#w-machine)"],
   ["material", "material", "var(--clay)"],
   ["power", "power", "var(--water)"],
-  ["film", "film", "var(--thread)"],
+  ["film", "film or nozzle", "var(--thread)"],
   ["stuff", "gloves, fluid", "var(--folded)"],
   ["lost", "what fails", "var(--persimmon)"],
 ] as const;
@@ -25,9 +26,9 @@ export function Spent({ plate }: { plate: OnePlate }) {
           "Nothing of it is expected to come off whole."
         ) : (
           <>
-            <b className="font-medium">{spent.each.toFixed(2)} coins</b> a piece that comes off
-            whole, {spent.total.toFixed(2)} the plate, with what fails made again. Power, gloves and
-            fluid, and minutes a plate are priors.
+            <b className="font-medium">{inCoins(spent.each)}</b> a piece that comes off whole,{" "}
+            {spent.total.toFixed(2)} the plate, with what fails made again. Power, gloves and fluid,
+            and minutes a plate are priors.
           </>
         )}
       </p>

@@ -1,3 +1,4 @@
+import { coin } from "../shell/coin";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need, problemOf, type Run, type Schemas } from "../api/client";
@@ -50,7 +51,7 @@ export function Ways({ run }: { run: Run }) {
                 <th className="font-normal">way</th>
                 <th className="w-20 text-right font-normal">minutes</th>
                 <th className="w-20 text-right font-normal">hours</th>
-                <th className="w-20 text-right font-normal">coins</th>
+                <th className="w-20 text-right font-normal">{coin()}</th>
                 <th className="w-24 text-right font-normal">comes out</th>
                 <th className="w-32" />
               </tr>

@@ -1,3 +1,4 @@
+import { coin } from "../shell/coin";
 import type { SeriesWhole } from "../api/memory";
 import { percent } from "../shell/format";
 import { effectsOf, told, type Effect } from "./read";
@@ -32,7 +33,7 @@ export function Effects({ series }: { series: SeriesWhole }) {
       {knee && (
         <p className="mt-2 border-l-4 border-moss bg-paper px-3 py-1.5">
           The knee: {knee.factor} {told(knee.level)}. The next step costs {knee.hours.toFixed(1)} h,
-          that is {knee.costs.toFixed(1)} coins, and buys {knee.buys.toFixed(1)}.
+          that is {knee.costs.toFixed(1)} {coin()}, and buys {knee.buys.toFixed(1)}.
         </p>
       )}
     </section>

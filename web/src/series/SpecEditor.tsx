@@ -1,3 +1,4 @@
+import { coin } from "../shell/coin";
 import { useState } from "react";
 import type { Spec } from "../api/memory";
 import { told, type Level } from "./read";
@@ -62,7 +63,7 @@ export function SpecEditor({ spec, onSpec }: { spec: Spec; onSpec: (spec: Spec |
         />
       </label>
       <label>
-        <span className="block text-[12.5px] text-faded">coins an hour</span>
+        <span className="block text-[12.5px] text-faded">{coin()} an hour</span>
         <input
           className="field w-20"
           inputMode="decimal"

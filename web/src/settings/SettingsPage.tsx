@@ -5,6 +5,7 @@ import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { useView } from "../shell/view";
 import { Backups } from "./Backups";
+import { Currency } from "./Currency";
 
 const MB = 2 ** 20;
 const ROWS = [
@@ -106,6 +107,7 @@ export function SettingsPage() {
         </button>
       </form>
       <Backups />
+      <Currency />
     </main>
   );
 }

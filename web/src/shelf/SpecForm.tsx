@@ -1,3 +1,4 @@
+import { coin } from "../shell/coin";
 import { useState, type FormEvent } from "react";
 import type { Machine } from "../api/client";
 import { Pick } from "../ui/Pick";
@@ -75,7 +76,9 @@ export function SpecForm({ fields, kept, process, busy, onKeep, onAway }: Props)
                       />
                     ),
                   )}
-                  {!f.words.length && <span className="w-12">{f.unit}</span>}
+                  {!f.words.length && (
+                    <span className="w-12">{f.unit === "coins" ? coin() : f.unit}</span>
+                  )}
                 </span>
                 <span className="text-[12.5px] text-persimmon" role={wrong[f.name] ? "alert" : ""}>
                   {wrong[f.name]}

@@ -14,14 +14,16 @@ WATTS = {"hangs": 60.0, "stands": 120.0}
 """Priors: power that a machine draws while it prints."""
 COINS_PER_KWH = 0.3
 """Prior: what a kilowatt hour costs, in coins."""
+NOZZLE_COINS, NOZZLE_HOURS = 4.0, 500.0
+"""Priors: what a nozzle costs, and the hours that it draws clean lines for; what is abrasive wears it far sooner."""
 STUFF = {"hangs": 0.8, "stands": 0.05}
 """Priors: coins of gloves, wipes, washing fluid and what stays in the vat, a plate; of a wipe for a bare plate."""
 
 
 @dataclass(frozen=True)
 class Spent:
-    """Coins of a plate by where they go: material with supports, the machine's hours, its power, hands, wear of film,
-    what is used up, and what is lost with pieces that fail; `each` of a piece that comes off whole.
+    """Coins of a plate by where they go: material with supports, the machine's hours, its power, hands, wear of the
+    film or the nozzle, what is used up, and what is lost with pieces that fail; `each` of a piece that comes off whole.
     """
 
     material: float
@@ -57,7 +59,8 @@ def spent_on(
     kind = "hangs" if hangs else "stands"
     hours, many = plate.time_s / 3600, len(plate.items)
     whole = plate.good / many if many else 1.0
-    material, film = sum(d.material for d in dear), sum(d.film for d in dear)
+    material = sum(d.material for d in dear)
+    film = sum(d.film for d in dear) + (0.0 if hangs else hours / NOZZLE_HOURS * NOZZLE_COINS)
     machine, power = hours * rates.hour, hours * WATTS[kind] / 1000 * COINS_PER_KWH
     hands = (times * (PLATE_MIN[kind] + more_min) + whole * sum(d.hands_min for d in dear)) * rates.minute
     spent = material + machine + power + film + STUFF[kind]

@@ -1,3 +1,4 @@
+import { coin } from "../../shell/coin";
 import { Checkbox } from "radix-ui";
 import { useId, useState } from "react";
 import type { Schemas } from "../../api/client";
@@ -51,7 +52,7 @@ export function Rates({ wish, held, unmet, onWish }: Props) {
           options={PRESETS}
           onValue={(v) => onWish({ ...wish, rates: v === "own" ? { ...held.rates } : v })}
         />
-        <span className="text-[12px] text-faded">in coins of the material&apos;s price</span>
+        <span className="text-[12px] text-faded">in {coin()}, as the material is priced</span>
       </div>
       <div className="grid grid-cols-3 gap-x-5 text-[12.5px] max-[700px]:grid-cols-1">
         {RATES.map(([name, text, most, step]) => {

@@ -1,3 +1,4 @@
+import { coin } from "../../shell/coin";
 import { useState } from "react";
 import type { PlanState } from "../../api/client";
 
@@ -9,11 +10,11 @@ const clamped = (text: string, low: number, high: number) =>
 export function Offer({ plan, ready }: { plan: PlanState; ready: boolean }) {
   const [pieces, setPieces] = useState("1");
   const [more, setMore] = useState("0");
-  const [unit, setUnit] = useState("coins");
+  const [unit, setUnit] = useState(coin);
   const asked = new URLSearchParams({
     pieces: String(Math.round(clamped(pieces, 1, MOST))),
     more: String(clamped(more, 0, 1000) / 100),
-    unit: unit.trim() || "coins",
+    unit: unit.trim() || coin(),
   });
   return (
     <section aria-label="An offer" className="mt-3 flex flex-wrap items-center gap-2 text-[13px]">

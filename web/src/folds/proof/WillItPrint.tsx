@@ -1,3 +1,4 @@
+import { inCoins } from "../../shell/coin";
 import { Link } from "react-router";
 import type { Place, PlanState, Trial } from "../../api/client";
 import type { Thick } from "../../stage/scene";
@@ -54,9 +55,7 @@ export function WillItPrint({ plan, trial, layers, height, picked, onPick }: Pro
               >
                 <b className="tabular-nums">{count(c.count)}</b> {c.loss}: {c.message}
               </button>{" "}
-              <span className="whitespace-nowrap text-faded">
-                {c.cost.toFixed(2)} coins a print
-              </span>
+              <span className="whitespace-nowrap text-faded">{inCoins(c.cost)} a print</span>
               {c.helped ? (
                 <span className="block text-faded">
                   {c.helped.put.length} more tips there, with the same draws: {count(trial.whole)}{" "}

@@ -1,3 +1,4 @@
+import { inCoins } from "../../shell/coin";
 import type { Finding, Intake, Mend, Place, Way } from "../../api/client";
 import type { Computed } from "../../api/queries";
 import { useStuff } from "../../api/queries";
@@ -171,8 +172,8 @@ function CopyPrice({ was, now, on }: { was: number; now: number; on: NonNullable
   if (!before || !after) return null;
   return (
     <p className="mt-1 text-[13px]" aria-live="polite">
-      It takes {after.ml.toFixed(1)} ml and {after.coins.toFixed(2)} coins of material, where what
-      is ready takes {before.ml.toFixed(1)} and {before.coins.toFixed(2)}
+      It takes {after.ml.toFixed(1)} ml and {inCoins(after.coins)} of material, where what is ready
+      takes {before.ml.toFixed(1)} and {before.coins.toFixed(2)}
       {after.ml > 1.5 * before.ml ? "; Hollow takes most of it out again" : ""} (by volume; on
       filament walls and infill are a prior).
     </p>
