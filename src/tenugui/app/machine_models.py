@@ -19,10 +19,9 @@ class PlateSeen(BaseModel):
     why: str
 
 
-class MachineState(BaseModel):
-    """A simulated machine with a plan's file, and the run of the log that it is; `seen` once it has ended."""
+class OnMachine(BaseModel):
+    """A simulated machine with a file; `seen` once it has ended."""
 
-    run: int
     state: str
     layer: int
     layers: int
@@ -32,6 +31,12 @@ class MachineState(BaseModel):
     unit: str
     speed: float
     seen: PlateSeen | None
+
+
+class MachineState(OnMachine):
+    """A simulated machine with a plan's file, and the run of the log that it is."""
+
+    run: int
 
 
 class MachineOfPlan(BaseModel):

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field, model_validator
 from ..core.contract.plate import PlateDoc
 from ..core.names import Name
 from ..core.plate import Look, Spent
-from .machine_models import PlateSeen
+from .machine_models import OnMachine
 from .models import Id
 
 MOST_PIECES = 120
@@ -171,19 +171,10 @@ class InTurnRow(BaseModel):
     why: str
 
 
-class PlateOnMachine(BaseModel):
-    """A plate on a simulated machine, and its batch in the log; `seen` once it has ended."""
+class PlateOnMachine(OnMachine):
+    """A simulated machine with a plate's file, and its batch in the log."""
 
     batch: int
-    state: str
-    layer: int
-    layers: int
-    done_s: float
-    of_s: float
-    used: float
-    unit: str
-    speed: float
-    seen: PlateSeen | None
 
 
 class OnePlate(BaseModel):

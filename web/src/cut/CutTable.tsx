@@ -1,9 +1,9 @@
-import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useState } from "react";
 import { Box3, DoubleSide, Matrix4, Quaternion, Vector3, type BufferGeometry } from "three";
 import type { Place } from "../api/client";
 import { fetchMesh } from "../turntable/mesh";
 import { Body, Mat, Picker } from "../turntable/pieces";
+import { Round } from "../turntable/Round";
 import { Stand } from "../turntable/Stand";
 import { onTable, type Cut, type Parted } from "./place";
 
@@ -80,68 +80,57 @@ export function CutTable({ sha, up, factor, cut, parted, apart, label, onPick }:
     return inMm.clone().multiply(m);
   }, [cut, inMm]);
   return (
-    <div
-      data-turntable
-      // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- arrow keys turn it
-      tabIndex={0}
-      role="group"
-      aria-label={`${label}. Arrow keys turn it.`}
-      className="relative h-full min-h-0 cursor-crosshair overflow-hidden bg-folded"
+    <Round
+      label={label}
+      className="cursor-crosshair"
+      over={
+        <>
+          {!whole && (
+            <p className="absolute inset-x-0 top-1/2 text-center text-faded">
+              The figure is on its way
+            </p>
+          )}
+          <span className="absolute top-2 left-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">
+            {shown ? "Both parts, drawn apart" : "Click where it is to be cut"}
+          </span>
+        </>
+      }
     >
-      <Canvas
-        orthographic
-        flat
-        frameloop="demand"
-        dpr={[0.5, 2]}
-        camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }}
-        gl={{ alpha: true, antialias: true }}
-        className="absolute inset-0"
-        aria-hidden
-      >
-        <Stand box={frame} />
-        <Mat radius={Math.max(10, size / 3)} />
-        {whole && !shown && (
-          <Body geometry={whole} matrix={place} cut={null} part="figure" limit={0.94} />
-        )}
-        {shown &&
-          parts.map((g, k) => (
-            <Body
-              key={g.uuid}
-              geometry={g}
-              matrix={places[k]}
-              cut={null}
-              part="figure"
-              limit={0.94}
-            />
-          ))}
-        {plane && !shown && (
-          <mesh matrixAutoUpdate={false} matrix={plane} renderOrder={2}>
-            <circleGeometry args={[WIDE * size, 48]} />
-            <meshBasicMaterial
-              color="#b5452c"
-              transparent
-              opacity={0.35}
-              side={DoubleSide}
-              depthWrite={false}
-            />
-          </mesh>
-        )}
-        {whole && !shown && (
-          <Picker
-            geometry={whole}
-            matrix={place}
-            onPick={(p) => onPick([p.x * factor, p.y * factor, p.z * factor])}
-          />
-        )}
-      </Canvas>
-      {!whole && (
-        <p className="absolute inset-x-0 top-1/2 text-center text-faded">
-          The figure is on its way
-        </p>
+      <Stand box={frame} />
+      <Mat radius={Math.max(10, size / 3)} />
+      {whole && !shown && (
+        <Body geometry={whole} matrix={place} cut={null} part="figure" limit={0.94} />
       )}
-      <span className="absolute top-2 left-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">
-        {shown ? "Both parts, drawn apart" : "Click where it is to be cut"}
-      </span>
-    </div>
+      {shown &&
+        parts.map((g, k) => (
+          <Body
+            key={g.uuid}
+            geometry={g}
+            matrix={places[k]}
+            cut={null}
+            part="figure"
+            limit={0.94}
+          />
+        ))}
+      {plane && !shown && (
+        <mesh matrixAutoUpdate={false} matrix={plane} renderOrder={2}>
+          <circleGeometry args={[WIDE * size, 48]} />
+          <meshBasicMaterial
+            color="#b5452c"
+            transparent
+            opacity={0.35}
+            side={DoubleSide}
+            depthWrite={false}
+          />
+        </mesh>
+      )}
+      {whole && !shown && (
+        <Picker
+          geometry={whole}
+          matrix={place}
+          onPick={(p) => onPick([p.x * factor, p.y * factor, p.z * factor])}
+        />
+      )}
+    </Round>
   );
 }

@@ -1,10 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, need, problemOf } from "../api/client";
-import { State, UNDER_WAY } from "../folds/log/OnMachine";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, need } from "../api/client";
+import { State, UNDER_WAY, useFollowed } from "../folds/log/OnMachine";
 import { useView } from "../shell/view";
 import type { Whole } from "./api";
-
-const POLL_MS = 1000;
 
 /** A plate's own file on the simulated machine: all pieces at once, followed live. */
 export function OnPlateMachine({ whole, k }: { whole: Whole; k: number }) {
@@ -12,19 +10,9 @@ export function OnPlateMachine({ whole, k }: { whole: Whole; k: number }) {
   const { fail } = useView();
   const key = ["machine", "plate", whole.id, k];
   const path = { number: whole.id, k };
-  const { data: on } = useQuery({
-    queryKey: key,
-    queryFn: () =>
-      need(api.GET("/api/plates/{number}/{k}/machine", { params: { path } })).catch(
-        (thrown: unknown) => {
-          if (problemOf(thrown).code === "no-machine") return null;
-          throw thrown;
-        },
-      ),
-    refetchInterval: ({ state }) =>
-      state.data && UNDER_WAY.includes(state.data.state) ? POLL_MS : false,
-    retry: false,
-  });
+  const { data: on } = useFollowed(key, () =>
+    need(api.GET("/api/plates/{number}/{k}/machine", { params: { path } })),
+  );
   const start = useMutation({
     mutationFn: () =>
       need(

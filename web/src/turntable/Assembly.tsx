@@ -1,9 +1,9 @@
-import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useState } from "react";
 import { Box3, Matrix4, Quaternion, Vector3, type BufferGeometry } from "three";
 import type { Place } from "../api/client";
 import { fetchMesh } from "./mesh";
 import { Body, Mat } from "./pieces";
+import { Round } from "./Round";
 import { Stand } from "./Stand";
 
 const APART_MM = 4;
@@ -70,42 +70,23 @@ export function Assembly({
   }, [parts, together, up]);
   const radius = Math.max(10, (box.max.x - box.min.x) / 2 + 2, (box.max.y - box.min.y) / 2 + 2);
   return (
-    <div
-      data-turntable
-      // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- arrow keys turn it
-      tabIndex={0}
-      role="group"
-      aria-label={`${label}. Arrow keys turn it.`}
-      className="relative h-full min-h-0 overflow-hidden bg-folded"
+    <Round
+      label={label}
+      over={
+        <>
+          {!parts.length && (
+            <p className="absolute inset-x-0 top-1/2 text-center text-faded">
+              The parts are on their way
+            </p>
+          )}
+        </>
+      }
     >
-      <Canvas
-        orthographic
-        flat
-        frameloop="demand"
-        dpr={[0.5, 2]}
-        camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }}
-        gl={{ alpha: true, antialias: true }}
-        className="absolute inset-0"
-        aria-hidden
-      >
-        <Stand box={box} />
-        {together && <Mat radius={radius} />}
-        {parts.map((g, i) => (
-          <Body
-            key={g.uuid}
-            geometry={g}
-            matrix={places[i]}
-            cut={null}
-            part="figure"
-            limit={0.94}
-          />
-        ))}
-      </Canvas>
-      {!parts.length && (
-        <p className="absolute inset-x-0 top-1/2 text-center text-faded">
-          The parts are on their way
-        </p>
-      )}
-    </div>
+      <Stand box={box} />
+      {together && <Mat radius={radius} />}
+      {parts.map((g, i) => (
+        <Body key={g.uuid} geometry={g} matrix={places[i]} cut={null} part="figure" limit={0.94} />
+      ))}
+    </Round>
   );
 }

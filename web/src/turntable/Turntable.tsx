@@ -1,4 +1,3 @@
-import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Box3, Matrix4, Vector3, type BufferGeometry } from "three";
 import { useView, type Dye } from "../shell/view";
@@ -7,6 +6,7 @@ import { Choice } from "../ui/Choice";
 import { fetchMesh, fetchThickness } from "./mesh";
 import { Painter } from "./Painter";
 import { Body, Bores, Hand, Labels, Mat, Picker } from "./pieces";
+import { Round } from "./Round";
 import { Stand } from "./Stand";
 import { unshared } from "./surface";
 
@@ -111,82 +111,75 @@ export function Turntable({ items, cut, stale, label, title, plain }: Props) {
   }, [geometry, place, held]);
   const radius = Math.max(10, Math.max(box.max.x - box.min.x, box.max.y - box.min.y) / 2 + 2);
   return (
-    <div
-      data-turntable
-      // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- arrow keys turn it
-      tabIndex={0}
-      role="group"
-      aria-label={`${label}. Arrow keys turn it.`}
-      className={`relative h-full min-h-0 overflow-hidden bg-folded ${picker ? "cursor-crosshair" : ""} ${stale ? "opacity-60" : ""}`}
+    <Round
+      label={label}
+      className={`${picker ? "cursor-crosshair" : ""} ${stale ? "opacity-60" : ""}`}
+      behind={
+        <svg className="absolute inset-0 h-full w-full text-thread opacity-[0.13]" aria-hidden>
+          <rect width="100%" height="100%" fill="url(#p-sea)" />
+        </svg>
+      }
+      over={
+        <>
+          {pin && geometry && (
+            <div ref={note} className="group pointer-events-none absolute top-0 left-0">
+              <span className="absolute -top-1.5 -left-1.5 block h-3 w-3 rounded-full border-2 border-paper bg-persimmon" />
+              <span className="absolute top-[-14px] left-3 block w-max max-w-[190px] border-l-4 border-persimmon bg-paper px-2 py-1 text-xs leading-snug group-data-[side=left]:right-3 group-data-[side=left]:left-auto">
+                {pin.text}
+              </span>
+            </div>
+          )}
+          {!geometry && (
+            <p className="absolute inset-x-0 top-1/2 text-center text-faded">
+              {failed
+                ? "The preview could not be fetched. It will be tried again when you come back."
+                : "The figure is on its way"}
+            </p>
+          )}
+          {title && (
+            <span className="absolute top-2 left-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">
+              {title}
+            </span>
+          )}
+          {!plain && (
+            <Dyes
+              thick={limits ? (figure?.thick?.called ?? "thickness") : null}
+              marked={!!apart}
+              gaps={!!figure?.gap}
+            />
+          )}
+        </>
+      }
     >
-      <svg className="absolute inset-0 h-full w-full text-thread opacity-[0.13]" aria-hidden>
-        <rect width="100%" height="100%" fill="url(#p-sea)" />
-      </svg>
-      <Canvas
-        orthographic
-        flat
-        frameloop="demand"
-        dpr={[0.5, 2]}
-        camera={{ near: 1, far: 2000, position: [250, -530, 150], up: [0, 0, 1] }}
-        gl={{ alpha: true, antialias: true }}
-        className="absolute inset-0"
-        aria-hidden
-      >
-        <Stand box={hand ? stillFrame(box) : box} pin={pin} note={note} />
-        <Mat radius={radius} />
-        {geometry && (
-          <Body
-            key={apart ? "apart" : "shared"}
-            geometry={apart ?? geometry}
-            matrix={place}
-            cut={cut}
-            part="figure"
-            limit={limit}
-            limits={limits}
-            gap={figure?.gap}
-            marked={!!apart}
-          />
-        )}
-        {geometry && apart && marks?.brush && (
-          <Painter geometry={geometry} apart={apart} matrix={place} brush={marks.brush} />
-        )}
-        {apart && marks && (
-          <Labels apart={apart} labels={marks.labels} soft={marks.soft} version={marks.version} />
-        )}
-        {over && <Body geometry={over} matrix={place} cut={cut} part="overlay" limit={limit} />}
-        {geometry && holes && <Bores rows={holes.rows} matrix={place} />}
-        {geometry && hand && <Hand onTurn={hand.onTurn} />}
-        {geometry && picker && (
-          <Picker geometry={geometry} matrix={place} onPick={picker.onPick} plate={picker.plate} />
-        )}
-        {held && <Body geometry={held} matrix={HERE} cut={cut} part="supports" limit={limit} />}
-      </Canvas>
-      {pin && geometry && (
-        <div ref={note} className="group pointer-events-none absolute top-0 left-0">
-          <span className="absolute -top-1.5 -left-1.5 block h-3 w-3 rounded-full border-2 border-paper bg-persimmon" />
-          <span className="absolute top-[-14px] left-3 block w-max max-w-[190px] border-l-4 border-persimmon bg-paper px-2 py-1 text-xs leading-snug group-data-[side=left]:right-3 group-data-[side=left]:left-auto">
-            {pin.text}
-          </span>
-        </div>
-      )}
-      {!geometry && (
-        <p className="absolute inset-x-0 top-1/2 text-center text-faded">
-          {failed
-            ? "The preview could not be fetched. It will be tried again when you come back."
-            : "The figure is on its way"}
-        </p>
-      )}
-      {title && (
-        <span className="absolute top-2 left-2 bg-paper/85 px-2 py-0.5 text-[12.5px]">{title}</span>
-      )}
-      {!plain && (
-        <Dyes
-          thick={limits ? (figure?.thick?.called ?? "thickness") : null}
+      <Stand box={hand ? stillFrame(box) : box} pin={pin} note={note} />
+      <Mat radius={radius} />
+      {geometry && (
+        <Body
+          key={apart ? "apart" : "shared"}
+          geometry={apart ?? geometry}
+          matrix={place}
+          cut={cut}
+          part="figure"
+          limit={limit}
+          limits={limits}
+          gap={figure?.gap}
           marked={!!apart}
-          gaps={!!figure?.gap}
         />
       )}
-    </div>
+      {geometry && apart && marks?.brush && (
+        <Painter geometry={geometry} apart={apart} matrix={place} brush={marks.brush} />
+      )}
+      {apart && marks && (
+        <Labels apart={apart} labels={marks.labels} soft={marks.soft} version={marks.version} />
+      )}
+      {over && <Body geometry={over} matrix={place} cut={cut} part="overlay" limit={limit} />}
+      {geometry && holes && <Bores rows={holes.rows} matrix={place} />}
+      {geometry && hand && <Hand onTurn={hand.onTurn} />}
+      {geometry && picker && (
+        <Picker geometry={geometry} matrix={place} onPick={picker.onPick} plate={picker.plate} />
+      )}
+      {held && <Body geometry={held} matrix={HERE} cut={cut} part="supports" limit={limit} />}
+    </Round>
   );
 }
 

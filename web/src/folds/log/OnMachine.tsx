@@ -14,6 +14,24 @@ export type Progressing = Omit<OnIt, "run">;
 export const UNDER_WAY = ["printing", "paused", "out of material"];
 const POLL_MS = 1000;
 
+/** What is on a simulated machine, looked at as long as it goes on; null where nothing is. */
+export function useFollowed<S extends Progressing>(
+  key: readonly unknown[],
+  look: () => Promise<S>,
+) {
+  return useQuery({
+    queryKey: key,
+    queryFn: () =>
+      look().catch((thrown: unknown) => {
+        if (problemOf(thrown).code === "no-machine") return null;
+        throw thrown;
+      }),
+    refetchInterval: ({ state }) =>
+      state.data && UNDER_WAY.includes(state.data.state) ? POLL_MS : false,
+    retry: false,
+  });
+}
+
 /** The plan's own file on a simulated machine: started, followed live, and looked at when it has ended. */
 export function OnMachine({
   plan,
@@ -30,19 +48,9 @@ export function OnMachine({
   const file = usePrintFile(plan, asked);
   const key = ["machine", plan.id];
   const put = (state: OnIt) => client.setQueryData(key, state);
-  const { data: on, error } = useQuery({
-    queryKey: key,
-    queryFn: () =>
-      need(api.GET("/api/plans/{number}/machine", { params: { path: { number: plan.id } } })).catch(
-        (thrown: unknown) => {
-          if (problemOf(thrown).code === "no-machine") return null;
-          throw thrown;
-        },
-      ),
-    refetchInterval: ({ state }) =>
-      state.data && UNDER_WAY.includes(state.data.state) ? POLL_MS : false,
-    retry: false,
-  });
+  const { data: on, error } = useFollowed(key, () =>
+    need(api.GET("/api/plans/{number}/machine", { params: { path: { number: plan.id } } })),
+  );
   const start = useMutation({
     mutationFn: () =>
       need(
