@@ -56,7 +56,7 @@ def cut(shelf: StoreShelf, asked: CutGiven, progress: Progress) -> Done:
     new = [
         figures.NewFigure(
             name=name,
-            file_name=f"{figure['name']} {name}.bin"[:255],
+            file_name=f"cut from {figure['name']}"[:255],
             source_sha=part.sha,
             triangles=part.triangles,
             sight_sha=part.preview_sha,
