@@ -61,7 +61,7 @@ def levels(lots: Sequence[Lot], uses: Sequence[Use]) -> list[Level]:
     """Of every lot of one material, all that happened taken in the order of time.
 
     >>> day = datetime(2026, 11, 1)
-    >>> levels([Lot("A", 1000, day)], [Use(30, day + timedelta(1)), Use(20, day + timedelta(2))])[0].left
+    >>> levels([Lot("A", 1000.0, day)], [Use(30, day + timedelta(1)), Use(20, day + timedelta(2))])[0].left
     950.0
     """
     left = [0.0] * len(lots)

@@ -123,7 +123,8 @@ _WORDS: dict[str, tuple[str, ...]] = {
     "iron": ("left as they are", "ironed"),
     "half_steps": ("full steps of the motor", "half steps too"),
 }
-UNASKED = {"name", "process"}
+UNASKED = {"name", "process", "cause_times"}
+"""What is no number of the form: what its own log has taught is taken over, and undone, on its page."""
 
 
 @dataclass(frozen=True)
