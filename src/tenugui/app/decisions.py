@@ -6,15 +6,15 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 
-from ..core.contract import IntakeDoc, MarksChoice, PoseChoice, SizeChoice, WishAsk
+from ..core.contract import MarksChoice, PoseChoice, SizeChoice, WishAsk
 from ..core.marks import KINDS, strokes_from
 from ..core.plan import board_size, copy_of, kept, key_of, model_of, spec_of
-from ..core.plan.given import MeshGiven
 from ..core.pose import unit
 from ..store import figures, machines, plans
-from ..store.db import Row, Store, StoreError
+from ..store.db import StoreError
 from ..store.plans import Decided
 from ..work.folds import Standing, evidence_of, stored
+from ..work.kit_size import with_kit
 from ..work.shelf import StoreShelf
 from .models import MarksDecision, OptionDecision, PlanState, Seen, SizeDecision
 from .plans import plan_state, said
@@ -69,43 +69,8 @@ def decide_size(request: Request, number: int, choice: SizeDecision) -> PlanStat
     which = "" if choice.mesh == "ready" else f", the {choice.mesh} copy"
     reason = choice.reason or f"{factor * tall:.1f} mm tall in {material['name']} on {printer['name']}{which}"
     own = Decided(number, "size", stored(settled), {"numbers": None}, reason, choice.head)
-    plans.decide_all(store, [own, *_with_kit(store, plan, settled)])
+    plans.decide_all(store, [own, *with_kit(store, plan, settled)])
     return plan_state(store, number)
-
-
-def _with_kit(store: Store, plan: Row, settled: SizeChoice) -> list[Decided]:
-    """The other parts of a kit take the same factor, printer and material, or they would not fit together."""
-    if plan["kit_id"] is None:
-        return []
-    shelf, decided = StoreShelf(store), list[Decided]()
-    shared = {"factor", "printer_id", "material_id"}
-    for part in figures.of_kit(store, plan["kit_id"]):
-        if part["id"] == plan["figure_id"]:
-            continue
-        size = Standing.of(store, part["plan_id"]).choice(SizeChoice)
-        intake = kept(shelf, "intake", MeshGiven(sha=part["mesh_sha"]), IntakeDoc)
-        if intake is None or (size and size.model_dump(include=shared) == settled.model_dump(include=shared)):
-            continue
-        way = size.mesh if size else "ready"
-        copy = copy_of(shelf, part["mesh_sha"], way)
-        if copy is None:
-            continue
-        up = size.up if size else copy.upright.ups[0].up
-        own = {
-            "mesh": way,
-            "up": up,
-            "front": (size and size.front) or copy.front(shelf, up),
-            "sha": copy.sha,
-            "preview_sha": copy.preview_sha,
-            "height_mm": settled.factor * copy.height(shelf, up),
-            "eye_z": None,
-            "crown_z": None,
-        }
-        mine = stored(settled.model_copy(update=own))
-        evidence = {"numbers": None, "with": plan["figure_id"]}
-        reason = f"With the kit: sized as {plan['figure_name']} was"
-        decided.append(Decided(part["plan_id"], "size", mine, evidence, reason))
-    return decided
 
 
 @router.post("/{number}/marks")

@@ -23,6 +23,7 @@ from ..core.plan.given import Given, MarkGiven, MeshGiven
 from ..store import figures, jobs
 from ..store.db import Row, Store, StoreError, address_from_environment
 from ..store.room import shortage
+from . import kit_size
 from .deeds import CHORES
 from .folds import want
 from .rest import REST_SECONDS, rested
@@ -77,6 +78,8 @@ def _run(shelf: StoreShelf, job: Row, reporter: Reporter) -> None:
     document = computed(shelf.about(given.mesh), kind, given, task_of(kind).model, reporter.report)
     if isinstance(document, IntakeDoc) and isinstance(given, MeshGiven):
         figures.examined(shelf.store, given.sha, document.picture_sha, document.ready.sha)
+        if document.ready.refused is None:
+            kit_size.late(shelf.store, given.sha)
         sha, up = document.ready.sha or given.sha, document.upright.ups[0].up
         _look_around(shelf.store, job, MarkGiven(sha=sha, up=up))
 
