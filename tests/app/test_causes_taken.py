@@ -93,6 +93,16 @@ def test_a_rate_is_taken_beside_others_and_each_is_undone_alone(
     assert spec(store, filament) | {"cause_times": {}} == before | {"cause_times": {}}
 
 
+def test_a_load_that_a_machine_does_not_have_is_taken_as_a_rate(
+    client: TestClient, store: Store, filament: dict[str, int]
+) -> None:
+    """Somebody says of a filament print that it was pulled off."""
+    logged(store, filament, "pull", failed=12, whole=10)
+    assert row(client, filament, "pull")["load"] is None
+    assert take(client, filament, "pull").status_code == 200
+    assert set(spec(store, filament)["cause_times"]) == {"pull"}
+
+
 def test_what_may_be_chance_is_not_taken(client: TestClient, store: Store, resin: dict[str, int]) -> None:
     logged(store, resin, "pull", failed=1, whole=9)
     assert not row(client, resin, "pull")["sure"]

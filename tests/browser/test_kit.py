@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import json
 import re
+import zipfile
 
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_access import NAMELESS
 from tests.browser.test_journey import drop, settle_size
 from tests.core.test_parting import dumbbell
-from tests.shapes import ball, stl_bytes
+from tests.shapes import ball, box, stl_bytes
 
 
 def test_a_figure_is_cut_where_a_limb_hangs_and_its_parts_are_a_kit(page: Page) -> None:
@@ -91,4 +93,35 @@ def test_a_log_is_brought_in_whole_or_not_at_all_and_stock_is_kept_by_lot(page: 
     expect(page.get_by_text(re.compile("420 g counted"))).to_be_visible()
     page.get_by_role("button", name="take that back").click()
     expect(page.get_by_text(re.compile("420 g counted"))).to_have_count(0)
+    assert page.evaluate(NAMELESS) == []
+
+
+def test_a_kit_of_seven_files_is_sized_once_and_followed_to_its_dry_fit(page: Page) -> None:
+    names = ["Base", "Body", "Crest", "Left arm", "Pole", "Right arm", "Sail"]
+    held = io.BytesIO()
+    with zipfile.ZipFile(held, "w") as archive:
+        for k, name in enumerate(names):
+            archive.writestr(f"{name.lower().replace(' ', '-')}.stl", stl_bytes(box((0, 0, 3 + k / 2), (4, 3, 6 + k))))
+    drop(page, "ferry-boat.zip", held.getvalue())
+    expect(page.get_by_role("heading", name="Ferry boat")).to_be_visible()
+    expect(page.get_by_text("0 of 7 parts are there.")).to_be_visible()
+    page.get_by_role("link", name="Body", exact=True).click()
+    settle_size(page, "14")
+    expect(page.get_by_role("heading", name="Which surfaces matter?")).to_be_visible()
+    page.get_by_role("navigation", name="Folds").get_by_role("link", name=re.compile("^Size")).click()
+    parts = page.get_by_role("navigation", name="Parts of Ferry boat")
+    # It may still be examined now: it has the size of its kit as soon as it is.
+    parts.get_by_role("link", name="Sail", exact=True).click()
+    expect(page.get_by_label("Height of the whole figure, mm")).to_have_value("24.0")
+    parts.get_by_role("link", name="Ferry boat").click()
+    wanted = page.get_by_label("How many of Pole are wanted")
+    wanted.fill("2")
+    wanted.blur()
+    expect(page.get_by_text("0 of 2", exact=True)).to_be_visible()
+    for name in names:
+        done = page.get_by_role("combobox", name=f"What was done with {name}", exact=True)
+        done.click()
+        page.get_by_role("option", name="dry-fitted").click()
+        expect(done).to_contain_text("dry-fitted")
+    expect(page.get_by_text("All of it is there.")).to_be_visible()
     assert page.evaluate(NAMELESS) == []

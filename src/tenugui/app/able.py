@@ -10,7 +10,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Request
 
 from ..core.contract.learn import CalibrationDoc, HoursDoc
-from ..core.hazards.learned import LOADS, field_of, load_times
+from ..core.hazards.learned import FIELD, field_of, load_times
 from ..core.learn import (
     BY_CODE,
     Ability,
@@ -28,7 +28,7 @@ from ..core.learn import (
 )
 from ..core.learn.minutes import FEW as FEW_STEPS
 from ..core.learn.minutes import Timed, by_kind, minutes_of, times_of
-from ..core.machines import default_height, load_printer
+from ..core.machines import LEAST_TIMES, MOST_TIMES, Printer, default_height, load_printer
 from ..store import evidence, machines, minutes, runs
 from ..store.db import Row, Store, StoreError
 from .able_models import (
@@ -89,18 +89,19 @@ def able(request: Request, number: Id, material_id: Annotated[int | None, Query(
         scatter_set=float(printer["spec"].get(SCATTER, 1.0)),
         scatter_taken_id=taken[SCATTER]["id"] if SCATTER in taken else None,
         hands=_hands(store, printer, taken),
-        causes=[_cause_row(c, taken) for c in causes_of(tales)],
+        causes=[_cause_row(c, load_printer(printer["spec"]), taken) for c in causes_of(tales)],
         causes_from=len(tales),
         calibration=CalibrationDoc.of(calibration_of(logged)),
     )
 
 
-def _cause_row(learnt: CauseLearnt, taken: dict[str, Row]) -> CauseRow:
+def _cause_row(learnt: CauseLearnt, machine: Printer, taken: dict[str, Row]) -> CauseRow:
+    field = field_of(learnt.cause, machine)
     return CauseRow(
         **asdict(learnt),
         sure=learnt.sure,
-        load=load_times(learnt.told, learnt.mean) if learnt.cause in LOADS else None,
-        taken_id=taken[field_of(learnt.cause)]["id"] if field_of(learnt.cause) in taken else None,
+        load=None if field.startswith(FIELD) else load_times(learnt.told, learnt.mean),
+        taken_id=taken[field]["id"] if field in taken else None,
     )
 
 
@@ -224,17 +225,17 @@ def _of_cause(store: Store, printer: Row, material_id: int, cause: str) -> tuple
     learnt = next(
         (c for c in causes_of(tales_of(real(runs.told_on(store, number, material_id)), ever)) if c.cause == cause), None
     )
-    field = field_of(cause)
+    machine = load_printer(printer["spec"])
+    field = field_of(cause, machine)
     if any(row["field"] == field and row["undone_at"] is None for row in ever):
         raise StoreError("taken-already", "This is counted with already.", "Undo that first.", 409)
     if learnt is None or not learnt.sure:
         what = "Its prints may as well have come to this by chance."
         raise StoreError("too-few", what, "Log more outcomes, with what came true.", 409)
     why = f"{learnt.seen} prints came to it, {learnt.effective:.1f} were expected"
-    if cause not in LOADS:
-        return field, round(min(max(learnt.mean, 0.05), 20.0), 3), why
-    now = float(getattr(load_printer(printer["spec"]), field))
-    return field, round(now * load_times(learnt.told, learnt.mean), 3), why
+    if field.startswith(FIELD):
+        return field, round(min(max(learnt.mean, LEAST_TIMES), MOST_TIMES), 3), why
+    return field, round(float(getattr(machine, field)) * load_times(learnt.told, learnt.mean), 3), why
 
 
 def _learned(store: Store, printer: Row, what: TakeAsk) -> tuple[str, Any, str]:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime
 
 from ..core.hazards import kinds
-from ..core.hazards.learned import before_taking, field_of
+from ..core.hazards.learned import before_taking, fields_of
 from ..core.learn import WHOLE, Logged, Told, told_by
 from ..store.db import Row
 
@@ -26,10 +26,10 @@ def tales_of(rows: Iterable[Row], taken: Sequence[Row] = ()) -> list[Told]:
     without a cause tells nothing of any. `taken`: values that were ever taken over on the machine; what a proof told
     with one in force is reckoned back to what it would have told without.
     """
-    by_cause = {cause: [t for t in taken if t["field"] == field_of(cause)] for cause in kinds()}
+    by_cause = {cause: [t for t in taken if t["field"] in fields_of(cause)] for cause in kinds()}
     return [
         Told(
-            {code: _before(code, chance, row["started_at"], by_cause.get(code, ())) for code, chance in told.items()},
+            {code: _before(chance, row["started_at"], by_cause.get(code, ())) for code, chance in told.items()},
             row["cause"] if failed(row) else None,
         )
         for row in rows
@@ -38,10 +38,10 @@ def tales_of(rows: Iterable[Row], taken: Sequence[Row] = ()) -> list[Told]:
     ]
 
 
-def _before(cause: str, told: float, at: datetime, taken: Sequence[Row]) -> float:
+def _before(told: float, at: datetime, taken: Sequence[Row]) -> float:
     for value in taken:
         if value["taken_at"] <= at and (value["undone_at"] is None or at < value["undone_at"]):
-            told = before_taking(cause, told, value["before_it"], value["since_then"])
+            told = before_taking(value["field"], told, value["before_it"], value["since_then"])
     return told
 
 

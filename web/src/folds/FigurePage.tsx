@@ -1,4 +1,5 @@
-import { Suspense, useCallback, useEffect, useState, type ComponentType } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { Suspense, useCallback, useEffect, useRef, useState, type ComponentType } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { problemOf, type PlanState } from "../api/client";
@@ -40,6 +41,19 @@ export function FigurePage() {
   return <Unfolded key={id} plan={plan.data} fold={fold} />;
 }
 
+/** A part whose kit was sized while it was being examined takes that size: its plan is read again then. */
+function useOnceExamined(plan: number, { job, document }: ReturnType<typeof useIntake>) {
+  const client = useQueryClient();
+  const examining = useRef(false);
+  useEffect(() => {
+    if (job) examining.current = true;
+    else if (document && examining.current) {
+      examining.current = false;
+      void client.invalidateQueries({ queryKey: ["plan", plan] });
+    }
+  }, [job, document, plan, client]);
+}
+
 /** Undo and redo: the fold's own strokes first, then the plan's decisions. */
 function useTakingBack(plan: PlanState, stage: Stage): { back: Act | null; forth: Act | null } {
   const { fail } = useView();
@@ -78,6 +92,7 @@ function Unfolded({ plan, fold }: { plan: PlanState; fold: string }) {
   const { put, number } = useAddress();
   const [stage, show] = useState<Stage>(BARE);
   const intake = useIntake(plan.figure_id);
+  useOnceExamined(plan.id, intake);
   const { back, forth } = useTakingBack(plan, stage);
   const [layer, cutAt] = useCut(number, put);
   useHotkeys("1, 2, 3, 4, 5, 6, 7, 8, 9", (e) => {

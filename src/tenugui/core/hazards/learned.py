@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 from statistics import NormalDist
 
-from ..machines import SPREAD
+from ..machines import SPREAD, Printer
 from .hazard import as_often
 
 LOADS = {"pull": "peel_kpa", "sealed": "suction_kpa"}
@@ -27,25 +27,33 @@ def load_times(told: float, times: float) -> float:
     return math.exp(SPREAD * (_NORMAL.inv_cdf(as_often(p, times)) - _NORMAL.inv_cdf(p)))
 
 
-def field_of(cause: str) -> str:
-    """Where a printer keeps what was learned of a cause.
+def field_of(cause: str, printer: Printer) -> str:
+    """Where a printer keeps what was learned of a cause: a load that it has, else a rate.
 
-    >>> field_of("pull"), field_of("sway")
-    ('peel_kpa', 'cause_times.sway')
+    >>> from ..machines import load_printer
+    >>> heron, kestrel = load_printer("heron"), load_printer("kestrel")
+    >>> field_of("pull", heron), field_of("pull", kestrel), field_of("sway", kestrel)
+    ('peel_kpa', 'cause_times.pull', 'cause_times.sway')
     """
-    return LOADS.get(cause, f"{FIELD}.{cause}")
+    load = LOADS.get(cause, "")
+    return load if hasattr(printer, load) else f"{FIELD}.{cause}"
 
 
-def before_taking(cause: str, told: float, was: float | None, now: float) -> float:
-    """The chance that a plan would have told had the value `now` not been taken over in place of `was`.
+def fields_of(cause: str) -> tuple[str, str]:
+    """Wherever any printer may keep it."""
+    return LOADS.get(cause, ""), f"{FIELD}.{cause}"
 
-    >>> round(before_taking("sway", as_often(0.1, 2.0), None, 2.0), 3)
+
+def before_taking(field: str, told: float, was: float | None, now: float) -> float:
+    """The chance that a plan would have told had the value `now` of a field not been taken over in place of `was`.
+
+    >>> round(before_taking("cause_times.sway", as_often(0.1, 2.0), None, 2.0), 3)
     0.1
     >>> more = load_times(0.1, 2.0)
-    >>> round(before_taking("pull", as_often(0.1, 2.0), 8.0, 8.0 * more), 3)
+    >>> round(before_taking("peel_kpa", as_often(0.1, 2.0), 8.0, 8.0 * more), 3)
     0.1
     """
-    if cause not in LOADS:
+    if field.startswith(FIELD):
         return as_often(told, (was or 1.0) / now)
     if not 0 < told < 1 or not was:
         return told

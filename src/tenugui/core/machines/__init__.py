@@ -23,7 +23,9 @@ from .own import Own, set_otherwise, settable
 from .presets import load_material, load_printer, material_from, material_presets, printer_presets
 from .printer import (
     LAYS,
+    LEAST_TIMES,
     LIFT_MM,
+    MOST_TIMES,
     FilamentPrinter,
     MachineError,
     Material,
@@ -42,7 +44,9 @@ __all__ = [
     "EDGE",
     "KINDS",
     "LAYS",
+    "LEAST_TIMES",
     "LIFT_MM",
+    "MOST_TIMES",
     "NOZZLE_DRAG_N",
     "PLASTIC_MPA",
     "ROOM_SLACK_MM",

@@ -25,8 +25,9 @@ Extent = Annotated[float, Field(ge=5, le=3000)]
 Pixels = Annotated[int, Field(ge=64, le=40_000)]
 Scatter = Annotated[float, Field(ge=0.4, le=4)]
 """Prior 1: how much one print differs from the next, times as much as usual; the machine's own log corrects it."""
+LEAST_TIMES, MOST_TIMES = 0.05, 20.0
 CauseTimes = Annotated[
-    dict[Annotated[str, Field(pattern=r"^[a-z-]{1,24}$")], Annotated[float, Field(ge=0.05, le=20)]],
+    dict[Annotated[str, Field(pattern=r"^[a-z-]{1,24}$")], Annotated[float, Field(ge=LEAST_TIMES, le=MOST_TIMES)]],
     Field(max_length=40),
 ]
 """Prior 1 of each kind of hazard: how many times as often as reckoned it comes true here; its own log corrects it."""
