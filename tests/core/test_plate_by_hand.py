@@ -124,6 +124,16 @@ def test_a_plate_is_looked_at_by_the_clock_of_its_pieces() -> None:
     assert looks(twice, {"warden": [Threat(20.0, 0.1, "sways")]}, hangs=True)[1].chance == pytest.approx(0.19)
 
 
+def test_one_after_the_other_each_piece_has_its_own_clock() -> None:
+    slow = dataclasses.replace(PIECE, plan="slow", tall_mm=30.0, time_s=10_000.0)
+    plate = plate_of([(PIECE, Nested(0, 0, 5, 5, 0)), (slow, Nested(0, 0, 80, 5, 0))], hangs=False)
+    threats = {"warden": [Threat(15.0, 0.1, "sways")], "slow": [Threat(15.0, 0.2, "falls")]}
+    told = {look.said: look.at_s for look in looks(plate, threats, hangs=False, order=[1, 0])}
+    assert told["falls"] == pytest.approx(120 + 9880 / 2), "the slow one is first"
+    assert told["sways"] == pytest.approx(9880 + 120 + 7080 / 4), "and the warden begins when that is done"
+    assert told["the first layers stick, and again as each piece begins"] == pytest.approx(120 + 9880 / 30)
+
+
 def test_the_checker_turns_as_the_nest_does() -> None:
     piece = dataclasses.replace(PIECE, outlines=star(9, 4, 5))
     plate = put((40, 40, 33.0), piece=piece)

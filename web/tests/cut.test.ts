@@ -86,7 +86,7 @@ describe("a kit", () => {
     };
     expect(jointLine(joint)).toBe("a and b: 50 mm², seam 26 mm, 4 min; no peg");
     const way = { hands_min: 1, machine_h: 1, coins: 1, whole: 0.9, open: 0 };
-    expect(openLine([way, way])).toBe("Chances are priors.");
+    expect(openLine([way, way])).toBe("Minutes of joints and chances are priors.");
     expect(openLine([way, { ...way, open: 1 }])).toMatch(
       /^1 of these plans has no supports yet and is not counted/,
     );

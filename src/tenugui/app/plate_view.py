@@ -61,6 +61,11 @@ class Sight:
             for copy in range(1, line.copies + 1)
         }
 
+    @property
+    def takes(self) -> float | None:
+        """How often a piece that is lost takes another with it, where that is not as usual."""
+        return TAKES_LATER if self.body.in_turn else None
+
     def free(self) -> list[Box]:
         """What is kept free."""
         return [Box(**box.model_dump()) for box in self.body.free]
@@ -84,8 +89,7 @@ class Sight:
 
 def made_of(sight: Sight) -> dict[int, Plate]:
     """What lies on each plate that is not empty, and what that takes."""
-    takes = TAKES_LATER if sight.body.in_turn else None
-    return {k: plate_of(items, hangs=sight.printer.hangs, takes=takes) for k, items in sight.laid().items()}
+    return {k: plate_of(items, hangs=sight.printer.hangs, takes=sight.takes) for k, items in sight.laid().items()}
 
 
 def turns_of(sight: Sight, plate: Plate) -> InTurn:
@@ -205,4 +209,5 @@ def _spent(sight: Sight, plate: Plate, more_min: float) -> Spent:
 
 def _looks(sight: Sight, plate: Plate) -> list[Look]:
     threats = {piece.plan: sight.stand.counted[int(piece.plan)].threats for piece, _ in plate.items}
-    return looks(plate, threats, hangs=sight.printer.hangs)
+    order = turns_of(sight, plate).order if sight.body.in_turn else None
+    return looks(plate, threats, hangs=sight.printer.hangs, order=order)

@@ -127,6 +127,8 @@ def change(request: Request, number: Id, asked: PlateChange) -> PlateWhole:
             "pieces": asked.pieces,
             "free": asked.free,
             "in_turn": asked.in_turn,
+            # How many at once are best is told anew once it is laid out so.
+            "curve": held.curve if asked.in_turn == held.in_turn else [],
             "laid": [at for at in held.laid if at.nth <= copies.get(at.plan_id, 0)],
             "left": [],
         }
@@ -168,7 +170,9 @@ def lay(request: Request, number: Id, asked: Seen) -> PlateWhole:
     with _nesting:
         laid = plates_of(loose, size, gap=body.gap_mm, hangs=sight.printer.hangs, fixed=fixed, free=free)
         first = next(iter(pieces.values()))
-        curve = batch_curve(first, size, gap=body.gap_mm, hangs=sight.printer.hangs, most=CURVE_PIECES)
+        curve = batch_curve(
+            first, size, gap=body.gap_mm, hangs=sight.printer.hangs, most=CURVE_PIECES, takes=sight.takes
+        )
     now = [
         Lying(
             plan_id=int(piece.plan),

@@ -1,11 +1,10 @@
 import { useEffect } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { api, need, problemOf, type Schemas } from "../api/client";
-import { broughtWords, sendBody, useAble, useDeed, type MachinePage } from "../api/memory";
+import { useAble, useBringIn, useDeed, type MachinePage } from "../api/memory";
 import { useHazardKinds } from "../api/queries";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
-import { useView } from "../shell/view";
 import { BringFile } from "../ui/BringFile";
 import { Pick } from "../ui/Pick";
 import { Ability } from "./Ability";
@@ -83,11 +82,7 @@ function Machine({ page, onMaterial }: { page: MachinePage; onMaterial: (id: str
 
 /** What was seen of all machines, out to another bench and in from one. */
 function SeenOut() {
-  const { say } = useView();
-  const bring = useDeed("able", async (file: File) => {
-    const done = (await sendBody("/api/seen", file)) as Schemas["Brought"];
-    say({ text: broughtWords(done) });
-  });
+  const bring = useBringIn("able", "/api/seen");
   return (
     <section aria-label="Out and in" className="mt-4">
       <h2 className="text-[18px]">Out and in</h2>

@@ -89,3 +89,12 @@ export async function sendBody(path: string, body: Blob): Promise<unknown> {
 /** What came of a file that was brought in. */
 export const broughtWords = ({ taken, there }: Schemas["Brought"]) =>
   there ? `${taken} taken in; ${there} were here already.` : `${taken} taken in.`;
+
+/** A file of another bench, taken in at a door; afterwards what begins with `key` is looked at again. */
+export function useBringIn(key: string, door: string) {
+  const { say } = useView();
+  return useDeed(key, async (file: File) => {
+    const done = (await sendBody(door, file)) as Schemas["Brought"];
+    say({ text: broughtWords(done) });
+  });
+}

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, need, problemOf, type Run, type Schemas } from "../api/client";
-import { broughtWords, sendBody, useDeed } from "../api/memory";
+import { useBringIn } from "../api/memory";
 import { useLog } from "../api/queries";
 import { day, hm, hour, percent, timesPlanned } from "../shell/format";
 import { Crumbs } from "../shell/Header";
@@ -122,12 +122,9 @@ function lineOf({
 /** A run by the number of its label, and the log taken away. */
 function Finding() {
   const go = useNavigate();
-  const { fail, say } = useView();
+  const { fail } = useView();
   const [text, setText] = useState("");
-  const bring = useDeed("runs", async (file: File) => {
-    const done = (await sendBody("/api/runs", file)) as Schemas["Brought"];
-    say({ text: broughtWords(done) });
-  });
+  const bring = useBringIn("runs", "/api/runs");
   return (
     <form
       className="mb-4 flex flex-wrap items-center gap-3"

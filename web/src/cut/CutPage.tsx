@@ -1,8 +1,8 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, need, problemOf, refusalOf, type PlanState, type Schemas } from "../api/client";
-import { useComputation, useJob, usePlan } from "../api/queries";
+import { api, need, problemOf, type PlanState, type Schemas } from "../api/client";
+import { useComputation, useDeedJob, usePlan } from "../api/queries";
 import { foldOf } from "../folds/types";
 import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
@@ -86,7 +86,7 @@ function Cutting({ plan, size }: { plan: PlanState; size: Size }) {
           <h1 className="text-[27px] leading-tight">Where does it come apart best?</h1>
           <p className="mb-3 text-faded">
             A limb that is printed by itself has a pose of its own; its joint wants glue and, where
-            it is seen, filler. No seam runs through a face.{" "}
+            it is seen, filler: minutes are priors. No seam runs through a face.{" "}
             {fit &&
               `Pegs get ${fit.clearance_mm} mm of air${fit.known ? ", as this machine was seen to need" : " (prior)"}.`}
           </p>
@@ -225,7 +225,6 @@ function useParted(plan: PlanState, cut: Cut | null, enabled: boolean) {
 /** What the cut comes to, and both parts made figures of a kit. */
 function Made({ plan, cut, parted }: { plan: PlanState; cut: Cut; parted: Parted }) {
   const { fail, say } = useView();
-  const client = useQueryClient();
   const go = useNavigate();
   const [names, setNames] = useState<[string, string]>([
     `${plan.figure_name} body`,
@@ -237,23 +236,12 @@ function Made({ plan, cut, parted }: { plan: PlanState; cut: Cut; parted: Parted
     queryKey: ["cut kits", plan.id],
     queryFn: () => need(api.GET("/api/plans/{number}/cuts/kits", path)),
   });
-  const running = useJob(job, () => undefined);
-  const state = running?.state;
-  const problem = running?.problem;
-  useEffect(() => {
-    if (state !== "done" && state !== "failed" && state !== "cancelled") return;
-    void client.invalidateQueries();
-    if (problem) fail(refusalOf(problem));
-    if (state !== "done") return;
-    need(api.GET("/api/plans/{number}/cuts/kits", { params: { path: { number: plan.id } } })).then(
-      ([kit]) => {
-        say({ text: "Both parts are figures of a kit, at the size it had." });
-        void go(`/kit/${kit.id}`);
-      },
-      fail,
-    );
-  }, [state, problem, plan.id, client, fail, say, go]);
-  const busy = job != null && state !== "failed" && state !== "cancelled";
+  const { busy } = useDeedJob(job, () => {
+    need(api.GET("/api/plans/{number}/cuts/kits", path)).then(([kit]) => {
+      say({ text: "Both parts are figures of a kit, at the size it had." });
+      void go(`/kit/${kit.id}`);
+    }, fail);
+  });
   const wide = parted.parts.filter((p) => !p.fits).length;
   return (
     <section aria-label="What the cut comes to" className="mt-3 space-y-2">

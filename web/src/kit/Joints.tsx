@@ -59,7 +59,7 @@ const MEASURES: [string, (w: Way) => string][] = [
 /** What is in the figures and what is not. */
 export function openLine([whole, parts]: [Way, Way]): string {
   const open = whole.open + parts.open;
-  const chances = "Chances are priors.";
+  const chances = "Minutes of joints and chances are priors.";
   if (!open) return chances;
   const [have, are] = open === 1 ? ["has", "is"] : ["have", "are"];
   return `${open} of these plans ${have} no supports yet and ${are} not counted. ${chances}`;

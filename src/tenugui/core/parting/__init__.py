@@ -5,14 +5,11 @@ alone. *Seam*: the outline of that region, which is glued, filled and sanded whe
 keyed pin on the limb and its hole in the rest, so much wider all around as the machine's clearance.
 """
 
-from .part import Joint, Parted, PartingError, Plane, part
+from .part import Joint, Parted, PartingError, Plane, closed, joint_minutes, part
 from .peg import Fit, Peg
-from .propose import JOIN_MIN, PIN_MIN, SEAM_MIN_PER_MM, Proposed, propose_cuts
+from .propose import Proposed, propose_cuts
 
 __all__ = [
-    "JOIN_MIN",
-    "PIN_MIN",
-    "SEAM_MIN_PER_MM",
     "Fit",
     "Joint",
     "Parted",
@@ -20,6 +17,8 @@ __all__ = [
     "Peg",
     "Plane",
     "Proposed",
+    "closed",
+    "joint_minutes",
     "part",
     "propose_cuts",
 ]

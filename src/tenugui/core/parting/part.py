@@ -17,6 +17,10 @@ from .peg import FOOT_MM, TAPER, Fit, Peg, peg_in
 F8 = NDArray[np.float64]
 B1 = NDArray[np.bool_]
 U1 = NDArray[np.uint8]
+JOIN_MIN, SEAM_MIN_PER_MM = 4.0, 0.12
+"""Priors: minutes to fit, glue and hold a joint, and to fill and sand a millimetre of it that everybody sees."""
+PIN_MIN = 8.0
+"""Prior: a joint that bears no peg is drilled and pinned with wire in so many minutes."""
 LEAST_SHARE = 1e-3
 """A limb of less of the figure is none."""
 ALIKE = 2e-3
@@ -57,6 +61,15 @@ class Joint:
     peg: Peg | None
 
 
+def joint_minutes(seam: float, seen: float, *, pinned: bool) -> float:
+    """Minutes by hand of a joint: its seam in mm, how much people look at it (0 to 1), and whether it wants a pin.
+
+    >>> joint_minutes(50.0, 0.5, pinned=False), joint_minutes(50.0, 0.0, pinned=True)
+    (7.0, 12.0)
+    """
+    return JOIN_MIN + SEAM_MIN_PER_MM * seam * seen + (PIN_MIN if pinned else 0.0)
+
+
 @dataclass(frozen=True)
 class Parted:
     """The rest and the limb, mm in the figure's frame, for each where its faces come from (f,): OLD, SEAM, FITS; the
@@ -78,7 +91,7 @@ def part(mesh: Mesh, plane: Plane, fit: Fit | None, spared: Sequence[tuple[F8, f
     Raises:
         PartingError: `not-closed`, `misses`, `hangs-together`, `through-a-face`, `too-little`, `not-parted`.
     """
-    solid = _solid(mesh)
+    solid = closed(mesh)
     frame = plane.frame()
     flat = solid.transform(frame)
     chosen = _nearest(_regions(flat, 0.0), plane)
@@ -131,7 +144,12 @@ def _at(plane: Plane) -> str:
     return "at {:.1f}, {:.1f}, {:.1f} mm".format(*plane.point)
 
 
-def _solid(mesh: Mesh) -> manifold3d.Manifold:
+def closed(mesh: Mesh) -> manifold3d.Manifold:
+    """A figure as a solid.
+
+    Raises:
+        PartingError: `not-closed`.
+    """
     solid = manifold3d.Manifold(
         manifold3d.Mesh(mesh.vertices.astype(np.float32), np.ascontiguousarray(mesh.faces, np.uint32))
     )

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ..layers import Components, cut, grid_for, solid_components
 from ..mesh import Mesh, surface_samples
-from .part import PartingError, Plane, part
+from .part import PartingError, Plane, joint_minutes, part
 from .peg import Fit
 
 F8 = NDArray[np.float64]
@@ -25,10 +25,6 @@ LAYERS = 140
 """Of the figure's diagonal, across each direction."""
 LEAST_LIMB, MOST_LIMB = 0.015, 0.5
 """Shares of the figure that a limb has."""
-JOIN_MIN, SEAM_MIN_PER_MM = 4.0, 0.12
-"""Priors: minutes to fit, glue and hold a joint, and to fill and sand a millimetre of it that everybody sees."""
-PIN_MIN = 8.0
-"""Prior: a joint that bears no peg is drilled and pinned with wire in so many minutes."""
 NECK, LONG_LIMB, ALIKE = 0.5, 2.5, 0.97
 """A neck is at most this share of the widest on either side; or the limb so many times as long as the neck is wide.
 What differs by less is as narrow.
@@ -109,7 +105,7 @@ def _parted(mesh: Mesh, one: Proposed, fit: Fit, spared: Sequence[tuple[F8, floa
         joint = part(mesh, one.plane, fit, spared).joint
     except PartingError:
         return None
-    minutes = JOIN_MIN + SEAM_MIN_PER_MM * joint.seam * one.seen + (PIN_MIN if joint.peg is None else 0.0)
+    minutes = joint_minutes(joint.seam, one.seen, pinned=joint.peg is None)
     return replace(one, area=joint.area, seam=joint.seam, minutes=minutes)
 
 
@@ -144,9 +140,8 @@ def _across(mesh: Mesh, way: F8, samples: F8, looked: F8, spared: Sequence[tuple
             continue
         normal = way if above else -way
         plane = Plane(_three(at), _three(normal))
-        area = float(parts.area[node])
-        minutes = JOIN_MIN + SEAM_MIN_PER_MM * seam * seen
-        found.append(Proposed(plane, share, area, seam, seen, minutes))
+        minutes = joint_minutes(seam, seen, pinned=False)
+        found.append(Proposed(plane, share, float(parts.area[node]), seam, seen, minutes))
     return found
 
 

@@ -20,7 +20,7 @@ from ..formats import pack_whole
 from ..machines import fits_in, load_printer
 from ..marks import KINDS, transfer
 from ..mesh import Mesh, decimate, face_volumes, shell_labels
-from ..parting import JOIN_MIN, PIN_MIN, SEAM_MIN_PER_MM, Fit, PartingError, Plane, Proposed, part, propose_cuts
+from ..parting import Fit, PartingError, Plane, Proposed, closed, joint_minutes, part, propose_cuts
 from ..parting.part import FITS, OLD, SEAM
 from ..repair import unite
 from .figure import PREVIEW, coarse_of, sized
@@ -65,6 +65,10 @@ def cuts(shelf: Shelf, given: CutsGiven, progress: Progress) -> CutsDoc:
     progress(0.1, "looking what is looked at")
     looks, faces = _looked(shelf, given)
     coarse = coarse_of(shelf, given.sha).scaled(given.factor)
+    try:
+        closed(coarse)
+    except PartingError as open_:
+        return CutsDoc(proposals=[], fit=fit, refused=f"{open_.what} {open_.remedy}")
     progress(0.5, "looking where limbs hang")
     up = np.array(given.up)
     found, foot = (
@@ -161,7 +165,7 @@ def parted(shelf: Shelf, given: PartGiven, progress: Progress) -> PartedDoc:
         area_mm2=joint.area,
         seam_mm=joint.seam,
         seen=seen,
-        minutes=JOIN_MIN + SEAM_MIN_PER_MM * joint.seam * seen + (PIN_MIN if pegless else 0.0),
+        minutes=joint_minutes(joint.seam, seen, pinned=pegless is not None),
         peg=peg,
         pegless=pegless,
         solid_mm3=float(face_volumes(figure).sum()),

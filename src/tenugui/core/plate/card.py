@@ -52,24 +52,45 @@ def _until(piece: Piece, z_mm: float) -> float:
     return piece.start_s + (piece.time_s - piece.start_s) * max(0.0, z_mm / piece.tall_mm)
 
 
-def looks(plate: Plate, threats: Mapping[str, Sequence[Threat]], *, hangs: bool) -> list[Look]:
-    """At first layers, where the likeliest of each plan would be seen, and at the end; in the order of the clock."""
-    seen = [Look(time_at(plate, FIRST_LAYERS_MM, hangs=hangs), FIRST_LAYERS_MM, "the first layers stick", 0.0)]
+def looks(
+    plate: Plate, threats: Mapping[str, Sequence[Threat]], *, hangs: bool, order: Sequence[int] | None = None
+) -> list[Look]:
+    """At first layers, where the likeliest of each plan would be seen, and at the end; in the order of the clock.
+    `order`: of its pieces, where they are printed one after the other.
+    """
+    first = "the first layers stick" + ("" if order is None else ", and again as each piece begins")
+    seen = [Look(_first_at(plate, "", FIRST_LAYERS_MM, hangs=hangs, order=order), FIRST_LAYERS_MM, first, 0.0)]
     many = {name: sum(piece.plan == name for piece, _ in plate.items) for name in threats}
     likely = sorted(
         (
-            (1 - (1 - min(1.0, t.chance)) ** many[name], t)
+            (1 - (1 - min(1.0, t.chance)) ** many[name], t, name)
             for name, of in threats.items()
             for t in of
             if t.chance >= LEAST_CHANCE and many[name]
         ),
         key=lambda row: -row[0],
     )
-    for chance, threat in likely[:MOST_LOOKS]:
-        seen.append(Look(time_at(plate, threat.z_mm, hangs=hangs), threat.z_mm, threat.said, chance))
+    for chance, threat, name in likely[:MOST_LOOKS]:
+        at = _first_at(plate, name, threat.z_mm, hangs=hangs, order=order)
+        seen.append(Look(at, threat.z_mm, threat.said, chance))
     tall = max(piece.tall_mm for piece, _ in plate.items)
     seen.append(Look(plate.time_s, tall, "it is done: let it drip or cool before it is lifted off", 0.0))
     return sorted(seen, key=lambda look: look.at_s)
+
+
+def _first_at(plate: Plate, plan: str, z_mm: float, *, hangs: bool, order: Sequence[int] | None) -> float:
+    """Seconds until a height is first reached: by all together, or one after the other by the first piece of a plan, of
+    any where none is named.
+    """
+    if order is None:
+        return time_at(plate, z_mm, hangs=hangs)
+    before = 0.0
+    for k in order:
+        piece = plate.items[k][0]
+        if plan in ("", piece.plan):
+            return before + _until(piece, z_mm)
+        before += piece.time_s - piece.start_s
+    return before
 
 
 READY = {

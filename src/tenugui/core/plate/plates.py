@@ -184,14 +184,16 @@ def plate_of(items: list[tuple[Piece, Nested]], *, hangs: bool, takes: float | N
 
 
 def batch_curve(
-    piece: Piece, size: tuple[float, float, float], *, gap: float, hangs: bool, most: int
+    piece: Piece, size: tuple[float, float, float], *, gap: float, hangs: bool, most: int, takes: float | None = None
 ) -> list[tuple[int, float]]:
-    """(pieces at once, expected hours a good piece) from one to as many as fit one plate, at most `most`."""
+    """(pieces at once, expected hours a good piece) from one to as many as fit one plate, at most `most`; `takes`: see
+    `good_of`.
+    """
     copies = [piece] * most
     laid = plates_of(copies, size, gap=gap, hangs=hangs)
     fits = len(laid.plates[0].items) if laid.plates else 0
     curve = []
     for n in range(1, fits + 1):
-        good, _ = good_of(copies[:n], hangs=hangs)
+        good, _ = good_of(copies[:n], hangs=hangs, takes=takes)
         curve.append((n, time_of(copies[:n], hangs=hangs) / 3600 / good))
     return curve

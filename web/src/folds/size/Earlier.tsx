@@ -1,8 +1,8 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, need, refusalOf, type PlanState } from "../../api/client";
-import { useJob } from "../../api/queries";
+import { api, need, type PlanState } from "../../api/client";
+import { useDeedJob } from "../../api/queries";
 import { beside } from "../../line/points";
 import { useView } from "../../shell/view";
 
@@ -11,7 +11,6 @@ const path = (plan: PlanState) => ({ params: { path: { number: plan.id } } });
 /** A better version of a sculpt takes over what was decided of the one before, and says what it could not. */
 export function Earlier({ plan }: { plan: PlanState }) {
   const { fail, say } = useView();
-  const client = useQueryClient();
   const go = useNavigate();
   const earlier = useQuery({
     queryKey: ["earlier", plan.id, plan.head],
@@ -20,17 +19,11 @@ export function Earlier({ plan }: { plan: PlanState }) {
   const [chosen, setChosen] = useState<number | null>(null);
   const [job, setJob] = useState<number | null>(null);
   const from = chosen ?? earlier.data?.at(0)?.plan_id ?? null;
-  const running = useJob(job, () => undefined);
-  const state = running?.state;
-  const problem = running?.problem;
-  useEffect(() => {
-    if (state !== "done" && state !== "failed" && state !== "cancelled") return;
-    void client.invalidateQueries();
-    if (problem) fail(refusalOf(problem));
-    if (state !== "done" || from == null) return;
+  const { running, busy } = useDeedJob(job, () => {
+    if (from == null) return;
     say({ text: "What was decided is taken over; its line of decisions says what is not." });
     void go(beside({ plan: from, at: null }, { plan: plan.id, at: null }));
-  }, [state, problem, from, plan.id, client, fail, say, go]);
+  });
   if (!earlier.data?.length) return null;
   const begin = () => {
     if (from == null) return;
@@ -38,7 +31,6 @@ export function Earlier({ plan }: { plan: PlanState }) {
       .then(setJob)
       .catch(fail);
   };
-  const busy = job != null && state !== "failed" && state !== "cancelled";
   return (
     <details className="mb-3 text-[13.5px]">
       <summary className="cursor-pointer text-indigo">A better version of an earlier file?</summary>
