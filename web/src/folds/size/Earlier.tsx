@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, need, type PlanState } from "../../api/client";
-import { useDeedJob } from "../../api/queries";
+import { useDeedJob } from "../../api/deed";
 import { beside } from "../../line/points";
 import { useView } from "../../shell/view";
 
