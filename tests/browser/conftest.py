@@ -92,16 +92,17 @@ def browser() -> Iterator[Browser]:
         held.close()
 
 
-PLAIN_EDGES = """
-const given = HTMLCanvasElement.prototype.getContext;
-HTMLCanvasElement.prototype.getContext = function (kind, options) {
-  return given.call(this, kind, { ...options, antialias: false });
-};
+UNDRAWN = """
+for (const kind of [WebGLRenderingContext, WebGL2RenderingContext])
+  for (const deed of ["drawElements", "drawArrays", "drawElementsInstanced", "drawArraysInstanced", "clear"])
+    if (deed in kind.prototype) kind.prototype[deed] = () => {};
 """
-"""Software draws each triangle four times for smooth edges, which no journey looks at: half of a browser's work."""
+"""What is clicked on a figure is found by its triangles, and no journey looks at its picture but one: drawn in software
+it is most of a browser's work.
+"""
 
 
-def opened(browser: Browser, running: Running) -> Page:
+def opened(browser: Browser, running: Running, *, drawn: bool = False) -> Page:
     """A page at the size people use, as patient as every other."""
     held = browser.new_page(
         viewport={"width": 1280, "height": 800},
@@ -111,19 +112,30 @@ def opened(browser: Browser, running: Running) -> Page:
         reduced_motion="reduce",
     )
     held.set_default_timeout(PATIENCE)
-    held.add_init_script(PLAIN_EDGES)
+    if not drawn:
+        held.add_init_script(UNDRAWN)
     return held
+
+
+def watched(page: Page) -> Iterator[Page]:
+    """Any script error fails the test."""
+    errors: list[str] = []
+    page.on("pageerror", lambda error: errors.append(str(error)))
+    yield page
+    page.close()
+    assert errors == []
 
 
 @pytest.fixture
 def page(browser: Browser, running: Running) -> Iterator[Page]:
-    """A page; any script error fails the test."""
-    held = opened(browser, running)
-    errors: list[str] = []
-    held.on("pageerror", lambda error: errors.append(str(error)))
-    yield held
-    held.close()
-    assert errors == []
+    """A page whose figures are there to click on, and not drawn."""
+    yield from watched(opened(browser, running))
+
+
+@pytest.fixture
+def drawn_page(browser: Browser, running: Running) -> Iterator[Page]:
+    """A page that draws its figures."""
+    yield from watched(opened(browser, running, drawn=True))
 
 
 @pytest.fixture(scope="session")

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import base64
+import io
 import os
 import re
 import signal
 from collections.abc import Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tenugui.core.formats import load
@@ -49,7 +52,22 @@ def go_on_without_marks(page: Page) -> None:
     page.get_by_role("button", name="Go on without marks").click()
 
 
-def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, running: Running, tmp_path: Path) -> None:
+def turned_share(page: Page) -> float:
+    """Which share of the stage's picture changes when the figure is turned by its keys."""
+    table = page.locator("[data-turntable]").first
+    seen = []
+    for keys in (0, 6):
+        for _ in range(keys):
+            table.press("ArrowLeft")
+        page.wait_for_timeout(1000)
+        seen.append(np.asarray(Image.open(io.BytesIO(table.screenshot())).convert("L"), float))
+    return float((abs(seen[1] - seen[0]) > 20).mean())
+
+
+def test_drop_size_pose_supports_layers_proof_export_log_reload(
+    drawn_page: Page, running: Running, tmp_path: Path
+) -> None:
+    page = drawn_page
     figure = reed_warden(cell=0.75)
     drop(page, "reed-warden.stl", stl_bytes(figure))
     expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
@@ -75,6 +93,7 @@ def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, runn
     page.get_by_role("button", name="Take this height").click()
 
     expect(page.get_by_role("heading", name="Will it print?")).to_be_visible()
+    assert turned_share(page) > 0.01
     expect(page.get_by_text(re.compile(r"All [\d,]+ layers read: no islands left"))).to_be_visible()
     page.get_by_label("Cut height").focus()
     page.keyboard.press("Home")
@@ -110,6 +129,19 @@ def test_drop_size_pose_supports_layers_proof_export_log_reload(page: Page, runn
     expect(page.locator("nav[aria-label=Folds] [aria-label=settled]")).to_have_count(6)
     page.goto("/log")
     expect(page.get_by_role("table", name="Runs").get_by_text("spear snapped")).to_be_visible()
+
+
+def test_without_a_picture_in_the_round_everything_else_works(page: Page) -> None:
+    page.add_init_script(
+        "const given = HTMLCanvasElement.prototype.getContext;"
+        "HTMLCanvasElement.prototype.getContext = function (kind, options) {"
+        "  return kind.startsWith('webgl') ? null : given.call(this, kind, options); };"
+    )
+    drop(page, "stone.stl", stl_bytes(knobbly(fineness=3)))
+    expect(page.get_by_text("This browser does not draw in the round")).to_be_visible()
+    settle_size(page, "20")
+    go_on_without_marks(page)
+    expect(page.get_by_role("table", name="Poses").locator("tbody tr")).to_have_count(4)
 
 
 def test_undo_redo_and_stale_by_keyboard(page: Page) -> None:

@@ -22,6 +22,7 @@ from tenugui.core.pose import (
     up_of,
 )
 from tenugui.core.pose.directions import rotation_to_plate
+from tenugui.demo.beasts import stilt_giant_upper
 from tests.figures import CASES, hound, keeper, plaque, warden, y_up
 from tests.shapes import ball, box, cylinder, knobbly
 
@@ -54,6 +55,13 @@ def test_a_tilted_beast_is_set_level_on_its_paws(degrees: float) -> None:
     tilt = np.array([[1.0, 0, 0], [0, np.cos(a), -np.sin(a)], [0, np.sin(a), np.cos(a)]])
     found = guess_up(hound().transformed(tilt))[0]
     assert float(np.dot(found.direction, tilt @ [0, 0, 1.0])) > np.cos(np.radians(0.7)), found
+
+
+def test_a_trunk_that_stands_on_two_collars_is_known_in_a_tilted_file() -> None:
+    a = np.radians(6.0)
+    tilt = np.array([[1.0, 0, 0], [0, np.cos(a), -np.sin(a)], [0, np.sin(a), np.cos(a)]])
+    found = guess_up(stilt_giant_upper(cell=0.8).transformed(tilt))
+    assert found[0].direction == pytest.approx(tuple(tilt @ [0, 0, 1.0]), abs=0.02)
 
 
 def test_what_is_flat_on_all_sides_stands_on_its_wheels() -> None:

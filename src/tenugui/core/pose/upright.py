@@ -51,11 +51,11 @@ STRAIGHTER = 0.002
 """Prior: a flat foot larger by this share of the squared size says that the file was turned."""
 FLAT_ENOUGH, REST_ENOUGH = 0.4, 0.6
 """Prior: a flat foot of this share of what the figure covers of the table, or a stance as broad, is as good as any."""
-NEAR_DEG = 4.0
-"""Prior: a resting face so close to an axis is that axis."""
-ON_FEET, BROAD, LEVEL_DEG = 0.05, 0.04, 9.0
+NEAR_DEG = 9.0
+"""Prior: a file is tilted by so much at most: a resting face that is nearer to a way up is that way."""
+ON_FEET, BROAD = 0.05, 0.04
 """Priors: what has less of a flat foot, by what it covers of the table, stands on feet; and is set down level on them
-where they span so much and lie within so many degrees.
+where they span so much and are near.
 """
 BASE = 0.006
 """Prior: the foot's faces lie within this share of the figure's size above its lowest point."""
@@ -181,7 +181,7 @@ def _levelled(mesh: Mesh, up: Direction, rest: F8, areas: F8) -> Direction:
     """
     down = -np.array(up)
     shadow = _shadow(mesh, down)
-    near = (rest @ down > np.cos(np.radians(LEVEL_DEG))) & (areas > BROAD * shadow) if len(rest) else np.zeros(0, bool)
+    near = (rest @ down > np.cos(np.radians(NEAR_DEG))) & (areas > BROAD * shadow) if len(rest) else np.zeros(0, bool)
     if not near.any() or _foot(mesh, down) >= ON_FEET * shadow:
         return up
     return unit(-rest[int(np.argmax(np.where(near, areas, 0.0)))])
