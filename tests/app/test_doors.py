@@ -242,6 +242,7 @@ def test_the_page_is_served_at_every_other_address(store: Store, tmp_path) -> No
                 answer.status_code == 200 and "Tenugui" in answer.text and answer.headers["cache-control"] == "no-cache"
             )
         assert here.get("/assets/a.js").text == "1" and here.get("/assets/b.js").status_code == 404
+        assert "immutable" in here.get("/assets/a.js").headers["cache-control"]
         assert here.get("/api/health").json() == {"database": "here"}
         for name, value in (("x-content-type-options", "nosniff"), ("referrer-policy", "same-origin")):
             assert here.get("/").headers[name] == value

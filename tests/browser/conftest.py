@@ -11,16 +11,19 @@ import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from tenugui.demo.figures import demo_files
 
 FLAGS = [
     "--no-sandbox", "--enable-unsafe-swiftshader", "--use-angle=swiftshader", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    # Only what draws in the round goes through the software that stands in for a graphics card.
+    "--disable-gpu-rasterization", "--disable-gpu-compositing",
 ]  # fmt: skip
 
 
@@ -102,15 +105,20 @@ it is most of a browser's work.
 """
 
 
-def opened(browser: Browser, running: Running, *, drawn: bool = False) -> Page:
-    """A page at the size people use, as patient as every other."""
-    held = browser.new_page(
+@cache
+def _window(browser: Browser, address: str) -> BrowserContext:
+    return browser.new_context(
         viewport={"width": 1280, "height": 800},
         # Laid out alike, drawn with a quarter of the points.
         device_scale_factor=0.5,
-        base_url=running.address,
+        base_url=address,
         reduced_motion="reduce",
     )
+
+
+def opened(browser: Browser, running: Running, *, drawn: bool = False) -> Page:
+    """A page at the size people use, as patient as every other; scripts are fetched and compiled once a server."""
+    held = _window(browser, running.address).new_page()
     held.set_default_timeout(PATIENCE)
     if not drawn:
         held.add_init_script(UNDRAWN)
@@ -122,6 +130,8 @@ def watched(page: Page) -> Iterator[Page]:
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))
     yield page
+    page.goto("/api/folds")
+    page.evaluate("localStorage.clear()")
     page.close()
     assert errors == []
 

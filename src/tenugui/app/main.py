@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi.responses import FileResponse, JSONResponse, Response
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
@@ -56,6 +57,16 @@ from .models import FigureRow, FoldInfo
 from .readers import Readers
 from .recent import Recent
 from .state import store_of
+
+class Assets(StaticFiles):
+    """The built scripts, styles and fonts: each is named by its content, so that it never changes."""
+
+    def file_response(self, *args: Any, **options: Any) -> Response:
+        """As it is, to be kept."""
+        answer = super().file_response(*args, **options)
+        answer.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return answer
+
 
 DIST = Path(__file__).resolve().parents[3] / "web" / "dist"
 
@@ -152,7 +163,7 @@ def make_app(
         return problems.problem(404, "no-address", f"There is nothing at /api/{rest[:200]}.")
 
     if (dist / "assets").is_dir():
-        app.mount("/assets", StaticFiles(directory=dist / "assets"), name="assets")
+        app.mount("/assets", Assets(directory=dist / "assets"), name="assets")
 
     @app.get("/{rest:path}", include_in_schema=False)
     def page(rest: str) -> FileResponse:
