@@ -72,7 +72,7 @@ def test_kills_lose_nothing_and_hang_nothing(tmp_path: Path) -> None:
     chance = random.Random(7)
     server = start(tmp_path, free_port())
     try:
-        made = ask(server, "POST", "/api/figures?name=stone.stl", stl_bytes(knobbly(fineness=5)))
+        made = ask(server, "POST", "/api/figures?name=stone.stl", stl_bytes(knobbly(fineness=4)))
         plan, figure = made["plan_id"], made["figure_id"]
         while not patiently(server, "GET", f"/api/figures/{figure}/intake")["document"]:
             time.sleep(0.2)

@@ -94,12 +94,11 @@ def resting_directions(mesh: Mesh, most: int = 60) -> tuple[F8, F8]:
 
 def _over(centre: F8, normal: F8, a: F8, *, b: F8, c: F8, outward: F8) -> bool:
     """Whether the ray from `centre` along `normal` leaves through one of the triangles."""
-    for p, q, r, n in zip(a, b, c, outward, strict=True):
-        hit = centre + normal * (np.dot(p - centre, n) / np.dot(normal, n))
-        sides = [np.dot(np.cross(v - u, hit - u), n) for u, v in ((p, q), (q, r), (r, p))]
-        if min(sides) >= -1e-9 or max(sides) <= 1e-9:
-            return True
-    return False
+    away = ((a - centre) * outward).sum(axis=1) / (outward @ normal)
+    hit = centre + normal * away[:, None]
+    sides = [(np.cross(v - u, hit - u) * outward).sum(axis=1) for u, v in ((a, b), (b, c), (c, a))]
+    inside = (np.min(sides, axis=0) >= -1e-9) | (np.max(sides, axis=0) <= 1e-9)
+    return bool(inside.any())
 
 
 def quaternion_to_plate(down: F8) -> F8:
@@ -111,7 +110,7 @@ def quaternion_to_plate(down: F8) -> F8:
     w = 1 + float(np.dot(down, DOWN))
     if w < 1e-9:
         return np.array([0.0, 1.0, 0.0, 0.0])
-    q = np.array([w, *np.cross(down, DOWN)])
+    q = np.array([w, -down[1], down[0], 0.0])
     return np.asarray(q / np.linalg.norm(q) + 0.0)
 
 
