@@ -6,6 +6,7 @@ On a portrait most of the views from its front agree; on a beast's flank a singl
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -17,9 +18,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse.csgraph import connected_components
 
+from ..compiled import CORES, both_cores
 from ..errors import CoreError
-from ..mesh import Mesh
-from .views import View, rendered, view_from
+from ..mesh import Mesh, hull_corners
+from .views import View, rendered, uppermost, view_from
 
 F8 = NDArray[np.float64]
 U1 = NDArray[np.uint8]
@@ -61,7 +63,9 @@ _LOOKING = Lock()
 
 
 @cache
-def _cascades() -> tuple[cv2.CascadeClassifier, ...]:
+def _cascades(core: int) -> tuple[cv2.CascadeClassifier, ...]:
+    """Those with which one core looks."""
+    cv2.setNumThreads(1)  # a picture is too small to be shared out
     home = Path(cv2.__file__).parent / "data"
     cascades = tuple(cv2.CascadeClassifier(str(home / name)) for name in CASCADES)
     for name, cascade in zip(CASCADES, cascades, strict=True):
@@ -74,28 +78,40 @@ def find_faces(mesh: Mesh, up: Sequence[float]) -> list[Face]:
     """Faces of a figure that stands with `up` (3,) upwards, the surest first. `mesh` may be a thinned copy."""
     u = np.array(up, float)
     u /= np.linalg.norm(u)
-    points = mesh.vertices[:: max(1, len(mesh.vertices) // 20_000)]
+    whole = hull_corners(mesh)
+    shown = [uppermost(mesh.vertices, u, top) for top in TOPS]
     hits: list[tuple[float, ...]] = []
     # A face is found from several neighbouring sides: where every other one shows none, the rest are not asked.
     for sides in (range(0, AZIMUTHS, 2), range(1, AZIMUTHS, 2)):
         views = [
-            view_from(points, u, 360.0 * k / AZIMUTHS, elevation, top=top, pixels=PIXELS)
-            for top in TOPS
+            view_from(part, whole, u, 360.0 * k / AZIMUTHS, elevation, PIXELS)
+            for part in shown
             for elevation in ELEVATIONS_DEG
             for k in sides
         ]
         grey, seen = rendered(mesh, views, PIXELS)
-        with _LOOKING:
-            hits += [hit for k, view in enumerate(views) for hit in _hits(mesh, view, grey[k], seen[k])]
+        hits += _looked_at(mesh, views, grey, seen)
         if not hits:
             return []
     return _agreed(np.array(hits).reshape(-1, 7))
 
 
-def _hits(mesh: Mesh, view: View, grey: U1, seen: NDArray[np.int32]) -> list[tuple[float, ...]]:
+def _looked_at(mesh: Mesh, views: Sequence[View], grey: U1, seen: NDArray[np.int32]) -> list[tuple[float, ...]]:
+    """What is found in all views, in their order."""
+
+    def look(core: int) -> list[tuple[int, tuple[float, ...]]]:
+        few = range(core, len(views), CORES)
+        return [(k, hit) for k in few for hit in _hits(core, mesh, views[k], grey[k], seen[k])]
+
+    with _LOOKING:
+        found = itertools.chain(*both_cores(look, [(core,) for core in range(CORES)]))
+    return [hit for _, hit in sorted(found, key=lambda one: one[0])]
+
+
+def _hits(core: int, mesh: Mesh, view: View, grey: U1, seen: NDArray[np.int32]) -> list[tuple[float, ...]]:
     """Place, radius and the eye's direction of what each cascade finds in a view."""
     hits = []
-    for cascade in _cascades():
+    for cascade in _cascades(core):
         for x, y, wide, tall in cascade.detectMultiScale(grey, FINER, 4, minSize=(SMALLEST, SMALLEST)):
             inner = seen[y + tall // 4 : y + tall - tall // 4, x + wide // 4 : x + wide - wide // 4]
             on = inner[inner >= 0]

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import both_cores, njit, stretches
-from ..mesh import Mesh, rays_of
+from ..mesh import Mesh, corners_of, rays_of
 from ..mesh.embree import NO_FACE, ray_room, shoot_one
 
 F4 = NDArray[np.float32]
@@ -42,19 +42,23 @@ def frame(up: F8) -> F8:
     return np.stack([side, np.cross(up, side), up])
 
 
-def view_from(points: F8, up: F8, azimuth_deg: float, elevation_deg: float, *, top: float, pixels: int) -> View:
-    """The view around `up` that is filled by what lies in the uppermost share `top` of points (n, 3)."""
+def uppermost(points: F8, up: F8, top: float) -> F8:
+    """The hull's corners (k, 3) of what lies in the uppermost share `top` of points (n, 3): they fill a view."""
+    heights = points @ up
+    return corners_of(points[heights >= heights.max() - top * np.ptp(heights)])
+
+
+def view_from(shown: F8, whole: F8, up: F8, azimuth_deg: float, elevation_deg: float, pixels: int) -> View:
+    """The view around `up` that is filled by points (n, 3), from beyond all of a figure's (m, 3)."""
     axes, a, e = frame(up), np.radians(azimuth_deg), np.radians(elevation_deg)
     level = np.cos(a) * axes[0] + np.sin(a) * axes[1]
     toward = np.cos(e) * level + np.sin(e) * up
     right = np.cos(a) * axes[1] - np.sin(a) * axes[0]
     upward = np.cross(toward, right)
-    heights = points @ up
-    shown = points[heights >= heights.max() - top * np.ptp(heights)]
     flat = shown @ np.stack([right, upward], axis=1)
     low, high = flat.min(axis=0), flat.max(axis=0)
     x, y = (low + high) / 2
-    far = float((points @ toward).max()) + 1.0
+    far = float((whole @ toward).max()) + 1.0
     return View(
         toward, right, upward, x * right + y * upward + far * toward, MARGIN * float((high - low).max()) / pixels
     )

@@ -5,7 +5,7 @@ from .cuts import Fit, FlatFace, fits, flat_faces
 from .edges import edges_of, face_volumes
 from .fit import Working, compact, fit_for_work, repeating, subset
 from .health import CODES, UNITS, Finding, Health, examine, guess_unit
-from .hull import hull_corners
+from .hull import corners_of, hull_corners
 from .mesh import Mesh
 from .near import distance_within, face_grid
 from .nearest import Nearest, nearest_of
@@ -35,6 +35,7 @@ __all__ = [
     "Working",
     "cluster",
     "compact",
+    "corners_of",
     "decimate",
     "distance_within",
     "edges_of",

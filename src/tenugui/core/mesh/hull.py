@@ -14,9 +14,18 @@ def hull_corners(mesh: Mesh) -> F8:
     """
     corners: F8 | None = mesh.__dict__.get("_hull")
     if corners is None:
-        try:
-            corners = np.ascontiguousarray(mesh.vertices[ConvexHull(mesh.vertices).vertices])
-        except QhullError:
-            corners = mesh.vertices
+        corners = corners_of(mesh.vertices)
         mesh.__dict__["_hull"] = corners
     return corners
+
+
+def corners_of(points: F8) -> F8:
+    """Corners (k, 3) of the convex hull of points (n, 3); all of them where there is none.
+
+    >>> len(corners_of(np.array([[0.0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1], [0.2, 0.2, 0.2]])))
+    4
+    """
+    try:
+        return np.ascontiguousarray(points[ConvexHull(points).vertices])
+    except (QhullError, ValueError):
+        return points
