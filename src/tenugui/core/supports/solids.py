@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
@@ -15,20 +17,31 @@ def tube(points: F8, radii: F8, sides: int = 10, turn: float = 0.0) -> Mesh:
     """Closed tube through `points` (n, 3), one ring of `sides` at each with its radius, turned by `turn`; rings stay
     horizontal so that feet are flat.
     """
+    rings = (points[:, None, :] + radii[:, None, None] * _ring(sides, turn)).reshape(-1, 3)
+    return Mesh(np.concatenate([rings, points[:1], points[-1:]]), _walls(len(points), sides))
+
+
+@lru_cache(64)
+def _ring(sides: int, turn: float) -> F8:
+    """Directions (sides, 3) from the middle of a ring."""
     angle = np.arange(sides) * 2 * np.pi / sides + turn
-    ring = np.stack([np.cos(angle), np.sin(angle), np.zeros(sides)], axis=1)
-    rings = (points[:, None, :] + radii[:, None, None] * ring).reshape(-1, 3)
-    n = len(points)
-    vertices = np.concatenate([rings, points[:1], points[-1:]])
+    return np.stack([np.cos(angle), np.sin(angle), np.zeros(sides)], axis=1)
+
+
+@lru_cache(256)
+def _walls(rings: int, sides: int) -> NDArray[np.int32]:
+    """Faces (f, 3) of a closed tube: its rings in order, then the middles of both ends."""
     i = np.arange(sides)
     j = (i + 1) % sides
-    faces = [np.stack([j, i, np.full(sides, n * sides)], axis=1)]
-    for k in range(n - 1):
+    faces = [np.stack([j, i, np.full(sides, rings * sides)], axis=1)]
+    for k in range(rings - 1):
         a, b = k * sides, (k + 1) * sides
         faces += [np.stack([a + i, a + j, b + j], axis=1), np.stack([a + i, b + j, b + i], axis=1)]
-    top = (n - 1) * sides
-    faces.append(np.stack([top + i, top + j, np.full(sides, n * sides + 1)], axis=1))
-    return Mesh(vertices, np.concatenate(faces).astype(np.int32))
+    top = (rings - 1) * sides
+    faces.append(np.stack([top + i, top + j, np.full(sides, rings * sides + 1)], axis=1))
+    walls = np.concatenate(faces).astype(np.int32)
+    walls.flags.writeable = False  # all tubes of a kind share them
+    return walls
 
 
 BOX = np.array(
