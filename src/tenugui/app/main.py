@@ -58,6 +58,7 @@ from .readers import Readers
 from .recent import Recent
 from .state import store_of
 
+
 class Assets(StaticFiles):
     """The built scripts, styles and fonts: each is named by its content, so that it never changes."""
 
