@@ -20,7 +20,7 @@ from .core.contract.week import WeekDoc
 from .core.errors import CoreError
 from .core.finish import Failed, ends_by, mend_or_print, steps_of
 from .core.hazards import kinds
-from .core.learn import Logged, Told, told_by
+from .core.learn import Logged, Told, tale_of
 from .core.machines import load_printer
 from .core.plan.week import woven
 from .core.plate import VAT_ML, batch_curve, plates_of
@@ -89,15 +89,15 @@ def learn(given: argparse.Namespace) -> LearnDoc:
             at = ".".join(str(part) for part in first["loc"]) or "it"
             raise CoreError("bad-runs", f"Run {k + 1}, {at}: {first['msg']}.", where, how) from reason
         logged = Logged(run.planned_s, run.planned_risk, run.real_s, run.result)
-        runs.append((run.machine, run.material, logged, Told(_chances(run, k + 1, Path(where)), run.cause)))
+        runs.append((run.machine, run.material, logged, _tale(run, k + 1, Path(where))))
     return learn_document(runs)
 
 
-def _chances(run: RunAsk, number: int, log: Path) -> dict[str, float]:
+def _tale(run: RunAsk, number: int, log: Path) -> Told:
     """What the plan told of each cause; without a plan its whole risk, of the cause that came true if any did."""
     plan = run.plan
     if plan is None:
-        return {run.cause or "untold": run.planned_risk}
+        return Told({run.cause or "untold": run.planned_risk}, run.cause)
     if isinstance(plan, str):
         path = log.parent / plan
         try:
@@ -108,9 +108,10 @@ def _chances(run: RunAsk, number: int, log: Path) -> dict[str, float]:
     if not isinstance(hazards, list):
         raise CoreError("bad-runs", f"Run {number}: its plan tells no hazards.", str(log), "Give what `plan` wrote.")
     try:
-        return told_by((str(h["code"]), float(h["chance"]), str(h.get("loss"))) for h in hazards)
+        lines = [(str(h["code"]), float(h["chance"]), str(h.get("loss")), h.get("given", 1) is None) for h in hazards]
     except (AttributeError, KeyError, TypeError, ValueError) as reason:
         raise CoreError("bad-runs", f"Run {number}: a hazard of its plan is not complete: {reason}.") from reason
+    return tale_of(lines, run.cause)
 
 
 def week(given: argparse.Namespace) -> WeekDoc:

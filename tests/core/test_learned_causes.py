@@ -6,13 +6,15 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.special import ndtr, ndtri
 
 from tenugui.core.contract.proof import hazard_from, hazard_of
 from tenugui.core.hazards import kinds
 from tenugui.core.hazards.hazard import CAP, Arises, as_often, chance
 from tenugui.core.hazards.learned import before_taking, field_of, load_times
-from tenugui.core.learn import Told, causes_of
-from tenugui.core.machines import MachineError, load_printer
+from tenugui.core.learn import Told, causes_of, tale_of
+from tenugui.core.learn.causes import LOAD_KNOWN
+from tenugui.core.machines import SPREAD, MachineError, load_printer
 from tenugui.core.prints.draw import Draws
 from tenugui.core.prints.tally import fails
 
@@ -66,8 +68,71 @@ def test_what_differs_by_three_is_sure_in_time_and_what_does_not_is_not() -> Non
         for _ in range(40):
             cause = "sway" if rng.random() < as_often(0.12, 3.0) else "knock" if rng.random() < 0.08 else None
             runs.append(Told({"sway": 0.12, "knock": 0.08}, cause))
-        for learnt in causes_of(runs):
+        for learnt in causes_of(runs, SPREAD):
             sure[learnt.cause] += learnt.sure
             if learnt.cause == "sway":
                 assert learnt.told == pytest.approx(0.12, abs=0.05)
     assert sure["sway"] >= 0.75 * worlds and sure["knock"] <= 0.1 * worlds, sure
+
+
+def world(rng: np.random.Generator, loads: dict[str, float], prints: int) -> list[Told]:
+    """What a log says of prints whose plans tell each cause by margins of their own, and by a rest that is given: what
+    strikes first ends the print.
+    """
+    runs = []
+    plans = [
+        {cause: rng.uniform(0.001, 0.03, rng.integers(1, 4)).tolist() for cause in loads} for _ in range(4)
+    ]  # four figures
+    for k in range(prints):
+        told = plans[k % 4]
+        lines = [(cause, p, "part lost", True) for cause, margins in told.items() for p in margins]
+        lines.append(("mishap", 0.03, "print lost", False))
+        true = [
+            (code, p if not margin else float(ndtr(ndtri(p) + np.log(loads[code]) / SPREAD)))
+            for code, p, _, margin in lines
+        ]
+        struck = [code for code, p in true if rng.random() < p]
+        runs.append(tale_of(lines, str(rng.choice(struck)) if struck else None))
+    return runs
+
+
+def test_a_load_of_twice_is_found_in_25_prints_and_none_is_found_where_none_differs() -> None:
+    rng = np.random.default_rng(11)
+    found, false, asked, worlds = 0, 0, 0, 500
+    for _ in range(worlds):
+        learnt = {c.cause: c for c in causes_of(world(rng, {"pull": 2.0, "falls": 1.0, "sway": 1.0}, 25), SPREAD)}
+        found += learnt["pull"].sure and learnt["pull"].load_low is not None and learnt["pull"].load_low > 1
+        honest = causes_of(world(rng, {"pull": 1.0, "falls": 1.0, "sway": 1.0}, 25), SPREAD)
+        false += sum(c.sure for c in honest)
+        asked += len(honest)
+    assert found >= 0.9 * worlds and false <= 0.05 * asked, (found, false, asked)
+
+
+def test_intervals_of_loads_hold_their_truths() -> None:
+    rng = np.random.default_rng(5)
+    inside, worlds = 0, 500
+    for _ in range(worlds):
+        loads = {cause: float(np.exp(rng.normal(0, LOAD_KNOWN))) for cause in ("pull", "falls")}
+        learnt = {c.cause: c for c in causes_of(world(rng, loads, 25), SPREAD)}
+        for cause, load in loads.items():
+            c = learnt[cause]
+            assert c.load_low is not None and c.load_high is not None
+            inside += c.load_low <= load <= c.load_high
+    assert 0.93 <= inside / (2 * worlds) <= 0.97, inside / (2 * worlds)
+
+
+def test_a_load_is_what_a_grid_of_the_plain_law_says() -> None:
+    """Two prints of one plan, one of which came to it, by hand over ten thousand loads."""
+    lines = [("pull", 0.02, "part lost", True), ("pull", 0.1, "print lost", True), ("pull", 0.05, "part lost", False)]
+    (learnt,) = causes_of([tale_of(lines, "pull"), tale_of(lines, None)], SPREAD)
+    logs = np.linspace(-3, 3, 10_001)
+    holds = 0.95 * np.prod([1 - ndtr(ndtri(p) + logs / SPREAD) for p in (0.02, 0.1)], axis=0)
+    weight = np.exp(-0.5 * (logs / LOAD_KNOWN) ** 2) * (1 - holds) * holds
+    assert learnt.load_times == pytest.approx(np.exp((weight * logs).sum() / weight.sum()), rel=1e-3)
+    ends = np.interp([0.025, 0.975], np.cumsum(weight) / weight.sum(), logs)
+    assert [learnt.load_low, learnt.load_high] == pytest.approx(np.exp(ends).tolist(), rel=0.01)
+
+
+def test_what_no_margin_told_is_no_load() -> None:
+    (learnt,) = causes_of([tale_of([("mishap", 0.03, "print lost", False)], "mishap")], SPREAD)
+    assert learnt.load_times is None and learnt.sure == (not learnt.low <= 1 <= learnt.high)

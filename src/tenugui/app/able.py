@@ -28,7 +28,7 @@ from ..core.learn import (
 )
 from ..core.learn.minutes import FEW as FEW_STEPS
 from ..core.learn.minutes import Timed, by_kind, minutes_of, times_of
-from ..core.machines import LEAST_TIMES, MOST_TIMES, Printer, default_height, load_printer
+from ..core.machines import LEAST_TIMES, MOST_TIMES, SPREAD, Printer, default_height, load_printer
 from ..store import evidence, machines, minutes, runs
 from ..store.db import Row, Store, StoreError
 from .able_models import (
@@ -89,7 +89,7 @@ def able(request: Request, number: Id, material_id: Annotated[int | None, Query(
         scatter_set=float(printer["spec"].get(SCATTER, 1.0)),
         scatter_taken_id=taken[SCATTER]["id"] if SCATTER in taken else None,
         hands=_hands(store, printer, taken),
-        causes=[_cause_row(c, load_printer(printer["spec"]), taken) for c in causes_of(tales)],
+        causes=[_cause_row(c, load_printer(printer["spec"]), taken) for c in causes_of(tales, SPREAD)],
         causes_from=len(tales),
         calibration=CalibrationDoc.of(calibration_of(logged)),
     )
@@ -100,9 +100,14 @@ def _cause_row(learnt: CauseLearnt, machine: Printer, taken: dict[str, Row]) -> 
     return CauseRow(
         **asdict(learnt),
         sure=learnt.sure,
-        load=None if field.startswith(FIELD) else load_times(learnt.told, learnt.mean),
+        load=None if field.startswith(FIELD) else _load(learnt),
         taken_id=taken[field]["id"] if field in taken else None,
     )
+
+
+def _load(learnt: CauseLearnt) -> float:
+    """How many times as large a load explains what came true; by its rate where no margin told it."""
+    return learnt.load_times or load_times(learnt.told, learnt.mean)
 
 
 SHOWN_STEPS = 12
@@ -222,9 +227,8 @@ def _sound(spec: dict[str, Any], field: str, value: Any) -> None:
 def _of_cause(store: Store, printer: Row, material_id: int, cause: str) -> tuple[str, Any, str]:
     number = printer["id"]
     ever = evidence.history(store, "printers", number)
-    learnt = next(
-        (c for c in causes_of(tales_of(real(runs.told_on(store, number, material_id)), ever)) if c.cause == cause), None
-    )
+    tales = tales_of(real(runs.told_on(store, number, material_id)), ever)
+    learnt = next((c for c in causes_of(tales, SPREAD) if c.cause == cause), None)
     machine = load_printer(printer["spec"])
     field = field_of(cause, machine)
     if any(row["field"] == field and row["undone_at"] is None for row in ever):
@@ -235,7 +239,7 @@ def _of_cause(store: Store, printer: Row, material_id: int, cause: str) -> tuple
     why = f"{learnt.seen} prints came to it, {learnt.effective:.1f} were expected"
     if field.startswith(FIELD):
         return field, round(min(max(learnt.mean, LEAST_TIMES), MOST_TIMES), 3), why
-    return field, round(float(getattr(machine, field)) * load_times(learnt.told, learnt.mean), 3), why
+    return field, round(float(getattr(machine, field)) * _load(learnt), 3), why
 
 
 def _learned(store: Store, printer: Row, what: TakeAsk) -> tuple[str, Any, str]:

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from ..core.hazards import kinds
 from ..core.hazards.learned import before_taking, fields_of
-from ..core.learn import WHOLE, Logged, Told, told_by
+from ..core.learn import WHOLE, Logged, Told, tale_of
 from ..store.db import Row
 
 
@@ -28,13 +28,16 @@ def tales_of(rows: Iterable[Row], taken: Sequence[Row] = ()) -> list[Told]:
     """
     by_cause = {cause: [t for t in taken if t["field"] in fields_of(cause)] for cause in kinds()}
     return [
-        Told(
-            {code: _before(chance, row["started_at"], by_cause.get(code, ())) for code, chance in told.items()},
+        tale_of(
+            (
+                (h["code"], _before(h["chance"], row["started_at"], by_cause.get(h["code"], ())), h["loss"], margin)
+                for h in row["told"]
+                for margin in [h.get("by_margin", False)]
+            ),
             row["cause"] if failed(row) else None,
         )
         for row in rows
         if row["told"] and row["result"] and (row["cause"] or not failed(row))
-        for told in [told_by((h["code"], h["chance"], h["loss"]) for h in row["told"])]
     ]
 
 

@@ -203,6 +203,7 @@ function Causes({ page }: { page: MachinePage }) {
               <th>came true</th>
               <th>told</th>
               <th>times as often</th>
+              <th>times the load</th>
               <th />
             </tr>
           </thead>
@@ -219,6 +220,14 @@ function Causes({ page }: { page: MachinePage }) {
                     <span className="block text-[12px] text-faded">
                       {c.low.toFixed(1)} to {c.high.toFixed(1)}
                     </span>
+                  </td>
+                  <td className={c.sure && (c.load_low ?? 0) > 1 ? "text-persimmon" : ""}>
+                    {c.load_times?.toFixed(2) ?? "no load"}
+                    {c.load_low != null && c.load_high != null && (
+                      <span className="block text-[12px] text-faded">
+                        {c.load_low.toFixed(2)} to {c.load_high.toFixed(2)}
+                      </span>
+                    )}
                   </td>
                   <td>
                     {c.taken_id != null ? (

@@ -27,7 +27,9 @@ class LineChanged(Document):
 
 
 class ToldHazard(Document):
-    """What the proof told of a hazard when the run was started: its code, layer and place, chance and loss."""
+    """What the proof told of a hazard when the run was started: its code, layer and place, chance and loss;
+    `by_margin`: the chance is that of a margin.
+    """
 
     code: str
     layer: int
@@ -37,3 +39,4 @@ class ToldHazard(Document):
     chance: float
     loss: str
     message: str
+    by_margin: bool = False

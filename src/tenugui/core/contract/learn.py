@@ -9,6 +9,7 @@ from typing import Literal
 from pydantic import Field
 
 from ..learn import Calibration, CauseLearnt, Logged, Ratio, Told, calibration_of, causes_of, ratio_of
+from ..machines import SPREAD
 from .base import Document
 
 
@@ -29,7 +30,9 @@ class HoursDoc(Document):
 
 
 class CauseLearntDoc(Document):
-    """How many times as often as plans tell a cause comes true; `effective`: as many as were expected of it."""
+    """How many times as often as plans tell a cause comes true; `effective`: as many as were expected of it. Where
+    margins told it: how many times as large its load is.
+    """
 
     cause: str
     mean: float
@@ -38,6 +41,9 @@ class CauseLearntDoc(Document):
     seen: int
     runs: int
     effective: float
+    load_times: float | None = None
+    load_low: float | None = None
+    load_high: float | None = None
 
     @staticmethod
     def of(read: CauseLearnt) -> CauseLearntDoc:
@@ -108,12 +114,12 @@ def learn_document(runs: Sequence[tuple[str, str, Logged, Told]]) -> LearnDoc:
                 material=material,
                 runs=len(mine),
                 hours=HoursDoc.of(ratio_of([run for run, _ in mine])),
-                causes=[CauseLearntDoc.of(c) for c in causes_of([tale for _, tale in mine])],
+                causes=[CauseLearntDoc.of(c) for c in causes_of([tale for _, tale in mine], SPREAD)],
             )
         )
     return LearnDoc(
         hours=HoursDoc.of(ratio_of(logged)),
-        causes=[CauseLearntDoc.of(c) for c in causes_of(told)],
+        causes=[CauseLearntDoc.of(c) for c in causes_of(told, SPREAD)],
         calibration=CalibrationDoc.of(calibration_of(logged)),
         machines=machines,
         few=sum(run.result is not None for run in logged) < FEW,

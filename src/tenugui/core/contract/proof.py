@@ -76,6 +76,11 @@ class HazardDoc(Document):
     scatter: float = 1.0
     times: float = 1.0
 
+    @property
+    def by_margin(self) -> bool:
+        """Whether its chance is that of a margin."""
+        return self.given is None
+
 
 class MaterialDoc(Document):
     """Material in all, with waste."""

@@ -12,7 +12,7 @@ from .causes import (
     causes_of,
     ratio_of,
     share_interval,
-    told_by,
+    tale_of,
 )
 from .desk import BY_CUE, CUES, Cue, Near, suspects_of
 from .hours import Hours, hours_of
@@ -58,5 +58,5 @@ __all__ = [
     "scatter_of",
     "share_interval",
     "suspects_of",
-    "told_by",
+    "tale_of",
 ]

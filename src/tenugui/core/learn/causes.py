@@ -5,11 +5,12 @@ and how well what was told fits what was seen.
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.special import betaincinv, stdtrit
+from scipy.special import betaincinv, ndtr, ndtri, stdtrit
 
 from .hours import NOISE, PRIOR
 from .log import WHOLE, Logged, timed
@@ -18,6 +19,8 @@ SURE_RUNS = 3.0
 """Prior: the noise is known as well as so many prints tell it."""
 CAUSE_RUNS = 1.5
 """Prior: a cause comes true as often as plans say, as sure as one or two that came true as told."""
+LOAD_KNOWN = 0.35
+"""Prior: what loads a part on a machine is reckoned within a factor of 1.4 (the logarithm's spread)."""
 LEAST_RATE = 1e-4
 """A cause that no plan told of, and that came true, was this likely."""
 BINS = (0.0, 0.02, 0.05, 0.1, 0.2, 0.4, 1.0)
@@ -69,7 +72,8 @@ def ratio_by(seen: Sequence[float], prior: float, noise: float) -> Ratio:
 @dataclass(frozen=True)
 class CauseLearnt:
     """How many times as often as plans tell a cause comes true: the mean, and where it lies in 95 of 100 cases;
-    `seen` times in `runs` prints that told of it, where as many as `effective` were expected.
+    `seen` times in `runs` prints that told of it, where as many as `effective` were expected. Where plans tell it by
+    margins, a load so many times as large explains it: `load_times`, between `load_low` and `load_high`.
     """
 
     cause: str
@@ -79,10 +83,17 @@ class CauseLearnt:
     seen: int
     runs: int
     effective: float
+    load_times: float | None = None
+    load_low: float | None = None
+    load_high: float | None = None
 
     @property
     def sure(self) -> bool:
-        """Whether it comes true more or less often than told: of those that do not, one in twenty is said to."""
+        """Whether it differs from what was told, by its load where it has one: of those that do not, one in twenty is
+        said to.
+        """
+        if self.load_low is not None and self.load_high is not None:
+            return not self.load_low <= 1.0 <= self.load_high
         return not self.low <= 1.0 <= self.high
 
     @property
@@ -93,23 +104,31 @@ class CauseLearnt:
 
 @dataclass(frozen=True)
 class Told:
-    """A run with what its plan told: the chance of each cause, and which one came true."""
+    """A run with what its plan told: the chance of each cause, and which one came true; `margins`: of each cause the
+    chances of those hazards that arise from what there is over what is needed.
+    """
 
     chances: Mapping[str, float]
     cause: str | None
+    margins: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
 
 
-def told_by(hazards: Iterable[tuple[str, float, str]]) -> dict[str, float]:
-    """The chance of each kind of hazard, of (code, chance, loss) as a proof tells them; what only scars loses nothing.
+def tale_of(hazards: Iterable[tuple[str, float, str, bool]], cause: str | None) -> Told:
+    """A run by the hazards that its proof told, of (code, chance, loss, whether by a margin); what only scars loses
+    nothing.
 
-    >>> told_by([("pull", 0.5, "print lost"), ("pull", 0.5, "part lost"), ("strings", 0.9, "scar")])
-    {'pull': 0.75}
+    >>> tale_of([("pull", 0.5, "print lost", True), ("pull", 0.5, "part lost", False), ("dot", 1, "scar", True)], None)
+    Told(chances={'pull': 0.75}, cause=None, margins={'pull': (0.5,)})
     """
     whole: dict[str, float] = {}
-    for code, chance, loss in hazards:
+    margins: dict[str, tuple[float, ...]] = {}
+    for code, told, loss, by_margin in hazards:
         if loss != "scar":
-            whole[code] = 1 - (1 - whole.get(code, 0.0)) * (1 - min(max(chance, 0.0), 1.0))
-    return whole
+            chance = min(max(told, 0.0), 1.0)
+            whole[code] = 1 - (1 - whole.get(code, 0.0)) * (1 - chance)
+            if by_margin:
+                margins[code] = (*margins.get(code, ()), chance)
+    return Told(whole, cause, margins)
 
 
 def share_interval(came: float, of: int) -> tuple[float, float]:
@@ -124,12 +143,37 @@ def share_interval(came: float, of: int) -> tuple[float, float]:
 
 
 TIMES = np.exp(np.linspace(math.log(1e-3), math.log(1e2), 1200))
+LOADS = np.linspace(-1.6, 1.6, 321)
+"""Logarithms of how many times as large as reckoned a load may be."""
 
 
-def causes_of(runs: Sequence[Told]) -> list[CauseLearnt]:
+def _as_load(name: str, runs: Sequence[Told], spread: float) -> tuple[float, float, float] | None:
+    """How many times as large as reckoned the load behind a cause is, and where that lies in 95 of 100 cases; None
+    where no plan told it by margins. Of each hazard that was told at p the chance is Φ(Φ⁻¹(p) + ln times / spread).
+    """
+    tells = [run for run in runs if run.cause in (None, name)]
+    if not any(run.margins.get(name) for run in tells):
+        return None
+    weight = -0.5 * (LOADS / LOAD_KNOWN) ** 2
+    # One plan is printed many times, and tells the same each time.
+    same = Counter((run.margins.get(name, ()), run.chances.get(name, 0.0), run.cause == name) for run in tells)
+    for (margins, whole, came), many in same.items():
+        told = np.clip(np.array(margins, float), 1e-9, 0.999)
+        else_ = min(1.0, (1 - min(whole, 0.999)) / float(np.prod(1 - told)))
+        holds = else_ * np.prod(1 - ndtr(ndtri(told)[:, None] + LOADS / spread), axis=0)
+        seen = np.maximum(1 - holds, LEAST_RATE) if came else np.maximum(holds, LEAST_RATE)
+        weight = weight + many * np.log(seen)
+    share = np.exp(weight - weight.max())
+    below = (np.cumsum(share) - 0.5 * share) / share.sum()
+    low, high = (math.exp(float(np.interp(q, below, LOADS))) for q in (LOW, HIGH))
+    return math.exp(float((share * LOADS).sum() / share.sum())), low, high
+
+
+def causes_of(runs: Sequence[Told], spread: float) -> list[CauseLearnt]:
     """Each cause comes true at `times` the rate that plans tell, -ln(1 - p) a print, if nothing else came before: its
     prior is Γ(a, a), and each print weighs it by the chance of what was seen (on a grid: it has one parameter). Rare
-    causes come to Γ(a + seen, a + expected). The surest first.
+    causes come to Γ(a + seen, a + expected). Where margins told it, a load is weighed the same way; `spread` is that of
+    margins between prints, in the logarithm. The surest first.
     """
     names = sorted({c for run in runs for c in run.chances} | {run.cause for run in runs if run.cause})
     learnt = []
@@ -149,7 +193,8 @@ def causes_of(runs: Sequence[Told]) -> list[CauseLearnt]:
         mean = float((share * TIMES).sum() / share.sum())
         told = sum(name in run.chances for run in runs)
         seen = int(came.sum())
-        learnt.append(CauseLearnt(name, mean, low, high, seen, max(told, seen), float(rates[tells].sum())))
+        load = _as_load(name, runs, spread) or (None, None, None)
+        learnt.append(CauseLearnt(name, mean, low, high, seen, max(told, seen), float(rates[tells].sum()), *load))
     return sorted(learnt, key=lambda c: (-(c.effective + c.seen), c.cause))
 
 

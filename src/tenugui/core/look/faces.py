@@ -84,7 +84,7 @@ def find_faces(mesh: Mesh, up: Sequence[float]) -> list[Face]:
     # A face is found from several neighbouring sides: where every other one shows none, the rest are not asked.
     for sides in (range(0, AZIMUTHS, 2), range(1, AZIMUTHS, 2)):
         views = [
-            view_from(part, whole, u, 360.0 * k / AZIMUTHS, elevation, PIXELS)
+            view_from(part, whole, u, 360.0 * k / AZIMUTHS, elevation, pixels=PIXELS)
             for part in shown
             for elevation in ELEVATIONS_DEG
             for k in sides

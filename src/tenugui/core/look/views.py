@@ -48,7 +48,7 @@ def uppermost(points: F8, up: F8, top: float) -> F8:
     return corners_of(points[heights >= heights.max() - top * np.ptp(heights)])
 
 
-def view_from(shown: F8, whole: F8, up: F8, azimuth_deg: float, elevation_deg: float, pixels: int) -> View:
+def view_from(shown: F8, whole: F8, up: F8, azimuth_deg: float, elevation_deg: float, *, pixels: int) -> View:
     """The view around `up` that is filled by points (n, 3), from beyond all of a figure's (m, 3)."""
     axes, a, e = frame(up), np.radians(azimuth_deg), np.radians(elevation_deg)
     level = np.cos(a) * axes[0] + np.sin(a) * axes[1]
