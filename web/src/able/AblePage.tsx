@@ -225,7 +225,7 @@ function Causes({ page }: { page: MachinePage }) {
                     {c.load_times?.toFixed(2) ?? "no load"}
                     {c.load_low != null && c.load_high != null && (
                       <span className="block text-[12px] text-faded">
-                        {c.load_low.toFixed(2)} to {c.load_high.toFixed(2)}
+                        {c.load_low.toFixed(1)} to {c.load_high.toFixed(1)}
                       </span>
                     )}
                   </td>
