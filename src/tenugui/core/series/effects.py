@@ -264,7 +264,10 @@ def _graded(levels: I8, found: F8, many: list[int], rng: np.random.Generator) ->
     first = np.concatenate([_cuts(shares), np.zeros(size)])
     mode = minimize(value, first, method="BFGS").x
     bend = _curvature(value, mode)
-    draws = mode + rng.multivariate_normal(np.zeros(len(mode)), np.linalg.inv(bend), DRAWS, method="cholesky")
+    # How bent it is at its mode is itself unsure where few were graded: Student's tails by what is left of them.
+    free = max(len(found) - len(mode), 3)
+    normal = rng.multivariate_normal(np.zeros(len(mode)), np.linalg.inv(bend), DRAWS, method="cholesky")
+    draws = mode + normal * np.sqrt(free / rng.chisquare(free, DRAWS))[:, None]
     at, beta = bounds(draws), np.column_stack([np.zeros(DRAWS), draws[:, cuts:]])
 
     def mean(mid: F8) -> F8:
