@@ -12,9 +12,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tenugui.core.contract.learn import learnt_of
 from tenugui.core.hazards import kinds
-from tenugui.core.learn import Logged, Told, causes_of, ratio_of
-from tenugui.core.machines import SPREAD
+from tenugui.core.learn import Logged, Told, ratio_of
 from tenugui.machine.nature import ALL, TRAITS, Nature, Threat
 from tests.test_machine import machine_with
 
@@ -79,7 +79,7 @@ def test_hours_and_causes_of_hidden_natures_are_learned_from_their_log() -> None
         runs, told = season(machine, [PULL], 60)
         ratio = ratio_of(runs)
         hours += ratio.low <= machine.hours <= ratio.high
-        (pull,) = causes_of(told, SPREAD)
+        (pull,) = learnt_of(told)
         # A cause is learned as how many times as often it comes; odds are turned, so the truth is asked of the chance.
         times = math.log(1 - machine.chance(PULL, 0)) / math.log(0.9)
         causes += pull.low <= times <= pull.high

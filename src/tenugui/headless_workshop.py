@@ -20,7 +20,7 @@ from .core.contract.week import WeekDoc
 from .core.errors import CoreError
 from .core.finish import Failed, ends_by, mend_or_print, steps_of
 from .core.hazards import kinds
-from .core.learn import Logged, Told, tale_of
+from .core.learn import Logged, Margin, Told, tale_of
 from .core.machines import load_printer
 from .core.plan.week import woven
 from .core.plate import VAT_ML, batch_curve, plates_of
@@ -108,10 +108,18 @@ def _tale(run: RunAsk, number: int, log: Path) -> Told:
     if not isinstance(hazards, list):
         raise CoreError("bad-runs", f"Run {number}: its plan tells no hazards.", str(log), "Give what `plan` wrote.")
     try:
-        lines = [(str(h["code"]), float(h["chance"]), str(h.get("loss")), h.get("given", 1) is None) for h in hazards]
+        lines = [(str(h["code"]), str(h.get("loss")), _chance(h)) for h in hazards]
     except (AttributeError, KeyError, TypeError, ValueError) as reason:
         raise CoreError("bad-runs", f"Run {number}: a hazard of its plan is not complete: {reason}.") from reason
     return tale_of(lines, run.cause)
+
+
+def _chance(hazard: dict[str, Any]) -> float | Margin:
+    """What a plan's document told of a hazard: by a margin where nothing is given."""
+    told = float(hazard["chance"])
+    if "given" not in hazard or hazard["given"] is not None:
+        return told
+    return Margin(told, bool(hazard.get("part")), float(hazard.get("scatter", 1.0)))
 
 
 def week(given: argparse.Namespace) -> WeekDoc:

@@ -40,8 +40,8 @@ def test_of_two_who_decide_at_once_one_is_taken(running: Running) -> None:
 
 
 def test_a_crowd_is_answered(running: Running) -> None:
-    many, half, most = crowd(running.address, 5, 2.0)
-    assert many >= 5 and half <= most
+    many, *_ = crowd(running.address, 5, 2.0)
+    assert many >= 5, "each of them"
 
 
 def test_no_door_answers_a_made_up_request_with_a_fault(running: Running) -> None:

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from scipy.stats import gamma
 from scipy.stats import t as student
 
-from tenugui.core.learn import Logged, Told, calibration_of, causes_of, ratio_of
+from tenugui.core.contract.learn import learnt_of
+from tenugui.core.learn import Logged, Told, calibration_of, ratio_of
 from tenugui.core.learn.causes import CAUSE_RUNS, SURE_RUNS
 from tenugui.core.learn.hours import NOISE, PRIOR
-from tenugui.core.machines import SPREAD
 
 
 def test_hours_by_students_law() -> None:
@@ -46,14 +46,14 @@ def test_hours_hold_the_truth_of_made_up_machines_and_their_next_print() -> None
 
 def test_rare_causes_by_the_gamma_law() -> None:
     runs = [Told({"pull": 0.001, "island": 0.0002}, "pull" if k < 3 else None) for k in range(2000)]
-    pull, island = causes_of(runs, SPREAD)
+    pull, island = learnt_of(runs)
     expected = -2000 * math.log(0.999)
     law = gamma(CAUSE_RUNS + 3, scale=1 / (CAUSE_RUNS + expected))
     assert pull.cause == "pull" and pull.mean == pytest.approx(law.mean(), rel=0.01)
     assert (pull.low, pull.high) == pytest.approx(tuple(law.ppf([0.025, 0.975])), rel=0.02)
     assert (pull.seen, pull.runs, pull.effective) == (3, 2000, pytest.approx(expected))
-    assert island.mean < 1 and causes_of([], SPREAD) == []
-    (unheard,) = causes_of([Told({}, "spill")], SPREAD)
+    assert island.mean < 1 and learnt_of([]) == []
+    (unheard,) = learnt_of([Told({}, "spill")])
     assert unheard.cause == "spill" and unheard.mean > 1
 
 
@@ -65,7 +65,7 @@ def test_a_cause_is_found_where_it_differs_and_seldom_where_none_does() -> None:
         for _ in range(60):
             comes = rng.random() < 1 - 0.9**times
             runs.append(Told({"pull": 0.1}, "pull" if comes else None))
-        (told,) = causes_of(runs, SPREAD)
+        (told,) = learnt_of(runs)
         held += told.low <= times <= told.high
         found += world % 2 and told.low > 1
         wrong += not world % 2 and not told.low <= 1 <= told.high

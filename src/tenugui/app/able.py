@@ -9,7 +9,7 @@ from typing import Annotated, Any
 import numpy as np
 from fastapi import APIRouter, Query, Request
 
-from ..core.contract.learn import CalibrationDoc, HoursDoc
+from ..core.contract.learn import CalibrationDoc, HoursDoc, learnt_of
 from ..core.hazards.learned import FIELD, field_of, load_times
 from ..core.learn import (
     BY_CODE,
@@ -20,7 +20,6 @@ from ..core.learn import (
     Reading,
     abilities_of,
     calibration_of,
-    causes_of,
     chance_at,
     ratio_of,
     read_ability,
@@ -28,7 +27,7 @@ from ..core.learn import (
 )
 from ..core.learn.minutes import FEW as FEW_STEPS
 from ..core.learn.minutes import Timed, by_kind, minutes_of, times_of
-from ..core.machines import LEAST_TIMES, MOST_TIMES, SPREAD, Printer, default_height, load_printer
+from ..core.machines import LEAST_TIMES, MOST_TIMES, Printer, default_height, load_printer
 from ..store import evidence, machines, minutes, runs
 from ..store.db import Row, Store, StoreError
 from .able_models import (
@@ -89,7 +88,7 @@ def able(request: Request, number: Id, material_id: Annotated[int | None, Query(
         scatter_set=float(printer["spec"].get(SCATTER, 1.0)),
         scatter_taken_id=taken[SCATTER]["id"] if SCATTER in taken else None,
         hands=_hands(store, printer, taken),
-        causes=[_cause_row(c, load_printer(printer["spec"]), taken) for c in causes_of(tales, SPREAD)],
+        causes=[_cause_row(c, load_printer(printer["spec"]), taken) for c in learnt_of(tales)],
         causes_from=len(tales),
         calibration=CalibrationDoc.of(calibration_of(logged)),
     )
@@ -228,7 +227,7 @@ def _of_cause(store: Store, printer: Row, material_id: int, cause: str) -> tuple
     number = printer["id"]
     ever = evidence.history(store, "printers", number)
     tales = tales_of(real(runs.told_on(store, number, material_id)), ever)
-    learnt = next((c for c in causes_of(tales, SPREAD) if c.cause == cause), None)
+    learnt = next((c for c in learnt_of(tales) if c.cause == cause), None)
     machine = load_printer(printer["spec"])
     field = field_of(cause, machine)
     if any(row["field"] == field and row["undone_at"] is None for row in ever):

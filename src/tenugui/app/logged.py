@@ -7,7 +7,7 @@ from datetime import datetime
 
 from ..core.hazards import kinds
 from ..core.hazards.learned import before_taking, fields_of
-from ..core.learn import WHOLE, Logged, Told, tale_of
+from ..core.learn import WHOLE, Logged, Margin, Told, tale_of
 from ..store.db import Row
 
 
@@ -29,11 +29,7 @@ def tales_of(rows: Iterable[Row], taken: Sequence[Row] = ()) -> list[Told]:
     by_cause = {cause: [t for t in taken if t["field"] in fields_of(cause)] for cause in kinds()}
     return [
         tale_of(
-            (
-                (h["code"], _before(h["chance"], row["started_at"], by_cause.get(h["code"], ())), h["loss"], margin)
-                for h in row["told"]
-                for margin in [h.get("by_margin", False)]
-            ),
+            ((h["code"], h["loss"], _told(h, row["started_at"], by_cause.get(h["code"], ()))) for h in row["told"]),
             row["cause"] if failed(row) else None,
         )
         for row in rows
@@ -41,11 +37,12 @@ def tales_of(rows: Iterable[Row], taken: Sequence[Row] = ()) -> list[Told]:
     ]
 
 
-def _before(told: float, at: datetime, taken: Sequence[Row]) -> float:
+def _told(hazard: Row, at: datetime, taken: Sequence[Row]) -> float | Margin:
+    told, scatter = hazard["chance"], hazard.get("scatter", 1.0)
     for value in taken:
         if value["taken_at"] <= at and (value["undone_at"] is None or at < value["undone_at"]):
-            told = before_taking(value["field"], told, value["before_it"], value["since_then"])
-    return told
+            told = before_taking(value["field"], told, value["before_it"], value["since_then"], scatter)
+    return Margin(told, bool(hazard["part"]), scatter) if hazard.get("by_margin") else told
 
 
 def failed(row: Row) -> bool:

@@ -12,10 +12,10 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from ..core.contract import FrozenLine, ToldHazard
+from ..core.contract.learn import learnt_of
 from ..core.formats import Label, read_photo, write_labels
 from ..core.formats.photo import MOST_BYTES
-from ..core.learn import BY_CUE, CUES, Cue, Near, causes_of, suspects_of
-from ..core.machines import SPREAD
+from ..core.learn import BY_CUE, CUES, Cue, Near, suspects_of
 from ..core.plan import changed
 from ..core.plan.frozen import layers_in
 from ..store import blobs, evidence, runs, seen
@@ -258,7 +258,7 @@ def learnt_causes(store: Store, printer_id: int, material_id: int) -> tuple[dict
     """How many times as often as told each kind of hazard comes true on a machine, and from how many runs."""
     ever = evidence.history(store, "printers", printer_id)
     tales = tales_of(real(runs.told_on(store, printer_id, material_id)), ever)
-    return {c.cause: c.mean for c in causes_of(tales, SPREAD)}, len(tales)
+    return {c.cause: c.mean for c in learnt_of(tales)}, len(tales)
 
 
 COLUMNS = (

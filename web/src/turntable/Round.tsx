@@ -48,7 +48,8 @@ export function Round({ label, className = "", behind, over, children }: Props) 
           className="absolute inset-x-6 top-6 border-l-4 border-persimmon bg-paper p-3"
         >
           This browser does not draw in the round (WebGL 2 is off or missing). Switch its hardware
-          acceleration on, or use another browser. Everything else works without.
+          acceleration on, or use another browser. What is painted or set on the figure by hand
+          waits for that; everything else works.
         </p>
       )}
       {over}

@@ -28,7 +28,8 @@ class LineChanged(Document):
 
 class ToldHazard(Document):
     """What the proof told of a hazard when the run was started: its code, layer and place, chance and loss;
-    `by_margin`: the chance is that of a margin.
+    `by_margin`: the chance is that of a margin, of that `part` of the load path, where prints differ `scatter` times
+    as much as usual.
     """
 
     code: str
@@ -40,3 +41,5 @@ class ToldHazard(Document):
     loss: str
     message: str
     by_margin: bool = False
+    part: str = ""
+    scatter: float = 1.0

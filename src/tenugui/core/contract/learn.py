@@ -10,6 +10,7 @@ from pydantic import Field
 
 from ..learn import Calibration, CauseLearnt, Logged, Ratio, Told, calibration_of, causes_of, ratio_of
 from ..machines import SPREAD
+from ..prints.draw import SHARED
 from .base import Document
 
 
@@ -49,6 +50,11 @@ class CauseLearntDoc(Document):
     def of(read: CauseLearnt) -> CauseLearntDoc:
         """As a document."""
         return CauseLearntDoc(**asdict(read))
+
+
+def learnt_of(runs: Sequence[Told]) -> list[CauseLearnt]:
+    """What runs teach of causes, by the spreads that margins are weighed by."""
+    return causes_of(runs, SPREAD, SHARED)
 
 
 class BinDoc(Document):
@@ -114,12 +120,12 @@ def learn_document(runs: Sequence[tuple[str, str, Logged, Told]]) -> LearnDoc:
                 material=material,
                 runs=len(mine),
                 hours=HoursDoc.of(ratio_of([run for run, _ in mine])),
-                causes=[CauseLearntDoc.of(c) for c in causes_of([tale for _, tale in mine], SPREAD)],
+                causes=[CauseLearntDoc.of(c) for c in learnt_of([tale for _, tale in mine])],
             )
         )
     return LearnDoc(
         hours=HoursDoc.of(ratio_of(logged)),
-        causes=[CauseLearntDoc.of(c) for c in causes_of(told, SPREAD)],
+        causes=[CauseLearntDoc.of(c) for c in learnt_of(told)],
         calibration=CalibrationDoc.of(calibration_of(logged)),
         machines=machines,
         few=sum(run.result is not None for run in logged) < FEW,

@@ -44,7 +44,7 @@ def fields_of(cause: str) -> tuple[str, str]:
     return LOADS.get(cause, ""), f"{FIELD}.{cause}"
 
 
-def before_taking(field: str, told: float, was: float | None, now: float) -> float:
+def before_taking(field: str, told: float, was: float | None, now: float, scatter: float = 1.0) -> float:
     """The chance that a plan would have told had the value `now` of a field not been taken over in place of `was`.
 
     >>> round(before_taking("cause_times.sway", as_often(0.1, 2.0), None, 2.0), 3)
@@ -57,4 +57,4 @@ def before_taking(field: str, told: float, was: float | None, now: float) -> flo
         return as_often(told, (was or 1.0) / now)
     if not 0 < told < 1 or not was:
         return told
-    return _NORMAL.cdf(_NORMAL.inv_cdf(told) - math.log(now / was) / SPREAD)
+    return _NORMAL.cdf(_NORMAL.inv_cdf(told) - math.log(now / was) / (scatter * SPREAD))

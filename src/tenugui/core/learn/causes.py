@@ -8,13 +8,17 @@ import math
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
+from numpy.polynomial.hermite import hermgauss
+from numpy.typing import NDArray
 from scipy.special import betaincinv, ndtr, ndtri, stdtrit
 
 from .hours import NOISE, PRIOR
 from .log import WHOLE, Logged, timed
 
+F8 = NDArray[np.float64]
 SURE_RUNS = 3.0
 """Prior: the noise is known as well as so many prints tell it."""
 CAUSE_RUNS = 1.5
@@ -102,32 +106,44 @@ class CauseLearnt:
         return -math.expm1(-self.effective / self.runs) if self.runs else 0.0
 
 
+class Margin(NamedTuple):
+    """A hazard that was told by a margin: its chance; whether it comes true with the print's own strength and pull, as
+    others beside it do; how much prints of its machine differ, times as much as usual.
+    """
+
+    chance: float
+    shared: bool = False
+    scatter: float = 1.0
+
+
 @dataclass(frozen=True)
 class Told:
-    """A run with what its plan told: the chance of each cause, and which one came true; `margins`: of each cause the
-    chances of those hazards that arise from what there is over what is needed.
+    """A run with what its plan told: the chance of each cause, and which one came true; `margins`: of each cause those
+    hazards that arise from what there is over what is needed.
     """
 
     chances: Mapping[str, float]
     cause: str | None
-    margins: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
+    margins: Mapping[str, tuple[Margin, ...]] = field(default_factory=dict)
 
 
-def tale_of(hazards: Iterable[tuple[str, float, str, bool]], cause: str | None) -> Told:
-    """A run by the hazards that its proof told, of (code, chance, loss, whether by a margin); what only scars loses
+def tale_of(hazards: Iterable[tuple[str, str, float | Margin]], cause: str | None) -> Told:
+    """A run by the hazards that its proof told, of (code, loss, chance, or a margin with its); what only scars loses
     nothing.
 
-    >>> tale_of([("pull", 0.5, "print lost", True), ("pull", 0.5, "part lost", False), ("dot", 1, "scar", True)], None)
-    Told(chances={'pull': 0.75}, cause=None, margins={'pull': (0.5,)})
+    >>> told = tale_of([("pull", "print lost", Margin(0.5)), ("pull", "part lost", 0.5), ("dot", "scar", 1.0)], None)
+    >>> told.chances, len(told.margins["pull"])
+    ({'pull': 0.75}, 1)
     """
     whole: dict[str, float] = {}
-    margins: dict[str, tuple[float, ...]] = {}
-    for code, told, loss, by_margin in hazards:
+    margins: dict[str, tuple[Margin, ...]] = {}
+    for code, loss, told in hazards:
         if loss != "scar":
-            chance = min(max(told, 0.0), 1.0)
+            by = told if isinstance(told, Margin) else None
+            chance = min(max(told.chance if isinstance(told, Margin) else told, 0.0), 1.0)
             whole[code] = 1 - (1 - whole.get(code, 0.0)) * (1 - chance)
-            if by_margin:
-                margins[code] = (*margins.get(code, ()), chance)
+            if by is not None:
+                margins[code] = (*margins.get(code, ()), by._replace(chance=chance))
     return Told(whole, cause, margins)
 
 
@@ -147,9 +163,25 @@ LOADS = np.linspace(-1.6, 1.6, 321)
 """Logarithms of how many times as large as reckoned a load may be."""
 
 
-def _as_load(name: str, runs: Sequence[Told], spread: float) -> tuple[float, float, float] | None:
+NODES, WEIGHTS = (np.sqrt(2.0) * x for x in hermgauss(12))
+"""Of Gauss and Hermite, over what one print shares."""
+
+
+def _holds(margins: Sequence[Margin], spread: float, shared: float) -> F8:
+    """The chance that none of a print's margins fails, at each of LOADS. Told at p, one fails with Φ(Φ⁻¹(p) + ln load /
+    spread); those that share a print's draw hold together, given that draw.
+    """
+    told = ndtri(np.clip([m.chance for m in margins], 1e-9, 0.999))
+    z = told[:, None] + LOADS / (spread * np.array([m.scatter for m in margins])[:, None])
+    together = np.array([m.shared for m in margins], bool)
+    alone = np.prod(ndtr(-z[~together]), axis=0)
+    given = (z[together][:, None] + math.sqrt(shared) * NODES[:, None]) / math.sqrt(1 - shared)
+    return np.asarray(alone * np.einsum("n,nl->l", WEIGHTS / WEIGHTS.sum(), np.prod(ndtr(-given), axis=0)))
+
+
+def _as_load(name: str, runs: Sequence[Told], spread: float, shared: float) -> tuple[float, float, float] | None:
     """How many times as large as reckoned the load behind a cause is, and where that lies in 95 of 100 cases; None
-    where no plan told it by margins. Of each hazard that was told at p the chance is Φ(Φ⁻¹(p) + ln times / spread).
+    where no plan told it by margins.
     """
     tells = [run for run in runs if run.cause in (None, name)]
     if not any(run.margins.get(name) for run in tells):
@@ -158,9 +190,8 @@ def _as_load(name: str, runs: Sequence[Told], spread: float) -> tuple[float, flo
     # One plan is printed many times, and tells the same each time.
     same = Counter((run.margins.get(name, ()), run.chances.get(name, 0.0), run.cause == name) for run in tells)
     for (margins, whole, came), many in same.items():
-        told = np.clip(np.array(margins, float), 1e-9, 0.999)
-        else_ = min(1.0, (1 - min(whole, 0.999)) / float(np.prod(1 - told)))
-        holds = else_ * np.prod(1 - ndtr(ndtri(told)[:, None] + LOADS / spread), axis=0)
+        rest = (1 - min(whole, 0.999)) / math.prod(1 - min(m.chance, 0.999) for m in margins)
+        holds = min(1.0, rest) * _holds(margins, spread, shared)
         seen = np.maximum(1 - holds, LEAST_RATE) if came else np.maximum(holds, LEAST_RATE)
         weight = weight + many * np.log(seen)
     share = np.exp(weight - weight.max())
@@ -169,11 +200,12 @@ def _as_load(name: str, runs: Sequence[Told], spread: float) -> tuple[float, flo
     return math.exp(float((share * LOADS).sum() / share.sum())), low, high
 
 
-def causes_of(runs: Sequence[Told], spread: float) -> list[CauseLearnt]:
+def causes_of(runs: Sequence[Told], spread: float, shared: float) -> list[CauseLearnt]:
     """Each cause comes true at `times` the rate that plans tell, -ln(1 - p) a print, if nothing else came before: its
     prior is Γ(a, a), and each print weighs it by the chance of what was seen (on a grid: it has one parameter). Rare
     causes come to Γ(a + seen, a + expected). Where margins told it, a load is weighed the same way; `spread` is that of
-    margins between prints, in the logarithm. The surest first.
+    margins between prints, in the logarithm, and `shared` the share of its square that one print has in common. The
+    surest first.
     """
     names = sorted({c for run in runs for c in run.chances} | {run.cause for run in runs if run.cause})
     learnt = []
@@ -193,7 +225,7 @@ def causes_of(runs: Sequence[Told], spread: float) -> list[CauseLearnt]:
         mean = float((share * TIMES).sum() / share.sum())
         told = sum(name in run.chances for run in runs)
         seen = int(came.sum())
-        load = _as_load(name, runs, spread) or (None, None, None)
+        load = _as_load(name, runs, spread, shared) or (None, None, None)
         learnt.append(CauseLearnt(name, mean, low, high, seen, max(told, seen), float(rates[tells].sum()), *load))
     return sorted(learnt, key=lambda c: (-(c.effective + c.seen), c.cause))
 

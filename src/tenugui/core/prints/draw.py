@@ -27,6 +27,8 @@ STRENGTH, PEEL, PLATE, OWN = 0.25, 0.25, 0.3, 0.35
 plate's hold, and of one tip from its neighbour. Strength, pull and a tip of its own together are the spread that
 margins are weighed by.
 """
+SHARED = (STRENGTH**2 + PEEL**2) / (STRENGTH**2 + PEEL**2 + OWN**2)
+"""The share of that spread's square that all tips of one print have in common."""
 PRINTS = 1000
 SEED = 20_261
 
