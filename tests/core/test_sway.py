@@ -18,7 +18,8 @@ from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import MemoryShelf, computed
 from tenugui.core.plan.given import PoseGiven
-from tenugui.core.process.sway import sways, worst_sways
+from tenugui.core.process.sway import standing, worst_sways
+from tenugui.core.supports import FOOT_MPA, Tip
 from tests.given import figure_given
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box, cone, cylinder
@@ -28,7 +29,7 @@ H = 0.2
 
 def top_sway(mesh: Mesh) -> float:
     parts = prove(mesh, H, 0.21).components
-    return float(sways(parts, H, STIFF_MPA)[parts.layer == parts.layer.max()].max())
+    return float(standing(parts, H, STIFF_MPA).per_n[parts.layer == parts.layer.max()].max())
 
 
 @settings(max_examples=8, deadline=None)
@@ -49,7 +50,7 @@ def test_where_two_join_the_stiffer_one_carries_and_a_sheet_bends_its_thin_way()
     thin, thick = cylinder(1.0, 30, (-6, 0, 0)), cylinder(3.0, 30, (6, 0, 0))
     joined = Mesh.joined([thin, thick, box((0, 0, 31), (18, 7, 2))])
     parts = prove(joined, H, 0.21).components
-    far = sways(parts, H, STIFF_MPA)
+    far = standing(parts, H, STIFF_MPA).per_n
     at = parts.layer == round(31 / H)
     assert far[at].max() < 1.6 * top_sway(cylinder(3.0, 31))
     before = parts.layer == round(29 / H)
@@ -79,7 +80,7 @@ def test_of_places_close_together_the_worst_is_told() -> None:
         [box((0, 0, 1), (30, 8, 2)), *(cylinder(0.7, t, (x, 0, 2)) for x, t in ((-10, 30), (0, 40), (10, 35)))]
     )
     parts = prove(staffs, H, 0.21).components
-    found = worst_sways(parts, H, STIFF_MPA, DRAG_N, 0.05)
+    found = worst_sways(parts, DRAG_N, standing(parts, H, STIFF_MPA), 0.05)
     assert [round(s.x) for s in found] == [0, 10, -10] and np.all(np.diff([s.mm for s in found]) <= 0)
 
 
@@ -90,7 +91,7 @@ def test_what_starts_in_mid_air_is_told_only_once_it_stands() -> None:
     hanging = Mesh(spike.vertices * [1, -1, -1] + [9, 0, 24], spike.faces)
     joined = Mesh.joined([block, hanging, box((7, 0, 25), (12, 8, 4))])
     parts = prove(joined, H, 0.21).components
-    far = sways(parts, H, STIFF_MPA)
+    far = standing(parts, H, STIFF_MPA).per_n
     alone = (parts.centre[:, 0] > 6) & (parts.layer * H < 22)
     assert alone.sum() > 20 and (far[alone] == 0).all()
     top = far[parts.layer * H > 24]
@@ -107,3 +108,46 @@ def test_a_pose_says_which_part_would_be_lost_and_the_one_beside_it_why_it_is_no
     assert upright.numbers.risk > 0.5 and "sways it by" in upright.pose.why
     assert best is not upright and "As it is usually placed, at" in best.pose.why and "sways it by" in best.pose.why
     assert best.numbers.risk <= min(row.numbers.risk for row in others) + 0.3
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.floats(0.3, 2.0), st.floats(5.0, 60.0))
+def test_a_rod_topples_where_the_drag_at_its_top_is_more_than_its_foot_holds(radius: float, tall: float) -> None:
+    """Off a foot of its own it would take d³ π / 32 times the adhesion to break it."""
+    parts = prove(cylinder(radius, tall), H, 0.21).components
+    holds = FOOT_MPA * math.pi * (2 * radius) ** 3 / 32
+    force = 1.5 * holds / tall
+    at = standing(parts, H, STIFF_MPA, force)
+    assert at.holds.max() == pytest.approx(holds, rel=0.12)
+    fallen = at.topples >= 0
+    assert parts.layer[fallen].min() * H == pytest.approx(tall / 1.5, rel=0.15)
+    assert (at.per_n[fallen] == 0).all() and not (standing(parts, H, STIFF_MPA, force / 2).topples >= 0).any()
+    brimmed = standing(parts, H, STIFF_MPA, force, brim=radius / 2)
+    assert brimmed.holds[-1] == pytest.approx(holds * 1.5**3, rel=0.12) and not (brimmed.topples >= 0).any()
+
+
+def test_what_parts_and_meets_again_stands_on_one_foot_and_two_feet_hold_together() -> None:
+    ring = Mesh.joined([cylinder(1, 10), *(box((x, 0, 15), (2, 2, 12)) for x in (-3, 3)), box((0, 0, 9), (8, 2, 2)),
+                        box((0, 0, 21), (8, 2, 2))])  # fmt: skip
+    one = standing(prove(ring, H, 0.21).components, H, STIFF_MPA).holds[-1]
+    assert one == pytest.approx(FOOT_MPA * math.pi * 2**3 / 32, rel=0.12)
+    two = Mesh.joined([cylinder(1, 10, (-3, 0, 0)), cylinder(1, 10, (3, 0, 0)), box((0, 0, 9), (8, 2, 2))])
+    assert standing(prove(two, H, 0.21).components, H, STIFF_MPA).holds[-1] == pytest.approx(2 * one, rel=0.05)
+
+
+def test_a_strand_that_starts_on_its_point_is_lost_and_not_the_print_and_two_supports_keep_it() -> None:
+    """It sways by metres as the cantilever's law has it: a point is no root."""
+    body = box((0, 0, 20), (12, 12, 40))
+    spike = cone(2, 24)
+    strand = Mesh(spike.vertices * [1, -1, -1] + [12, 0, 24], spike.faces)
+    figure = Mesh.joined([body, strand, cylinder(0.15, 3, (12, 0, 0)), box((8, 0, 25), (14, 4, 4))])
+    context = Context.of(KESTREL, FILAMENT, H)
+    proof = prove(figure, H, context.reach)
+    assert found_by(Sight(proof, context, proof), "sway") == []
+    (lost,) = found_by(Sight(proof, context, proof), "topples")
+    assert lost.loss == "part lost" and lost.has < lost.needs and abs(lost.place[0] - 12) < 1
+    assert lost.needs == pytest.approx(DRAG_N * 23, rel=0.03), "up to where it joins the body"
+    tips = [Tip(12 + side, 0.0, 12.0, 0.4, (1.0,), "island", "plate", ((12 + side, 0, 0), (12 + side, 0, 12)))
+            for side in (-0.9, 0.9)]  # fmt: skip
+    assert found_by(Sight(proof, context, proof, tips=tips), "topples") == []
+    assert len(found_by(Sight(proof, context, proof, tips=tips[:1]), "topples")) == 1

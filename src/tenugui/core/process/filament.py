@@ -23,7 +23,7 @@ from ..paths import FilamentUse, Props, Walls, filament_use, necks_of, sampled_u
 from ..pose import KNOCK_N, foot_hold, overturning
 from ..supports import FilamentManner, Footing, footings
 from .protocol import COUNTS, F8, NEAR_PLATE_MM, Use
-from .sway import worst_sways
+from .sway import Standing, standing, toppled, worst_sways
 
 BLEMISH_AT_QUARTER = 1.0
 """Prior: expected blemishes of a figure at a quarter of the nozzle; they grow with the square of how far below it goes.
@@ -93,6 +93,9 @@ SWAY = Kind(
     "hemp",
     bare=True,
 )
+TOPPLES = Kind(
+    "topples", "topples", "a part topples off a foot too small for it before it joins the rest", "part lost", "stripes"
+)
 FALLS = Kind("falls", "support falls", "the nozzle tears a support off its foot", "part lost", "stripes")
 KNOCK = Kind("knock", "knocked", "a slender part that a knock of the nozzle breaks off", "part lost", "hemp")
 UNSTABLE = Kind("unstable", "unstable", "a knock or the moving plate tips it off its foot", "print lost", "dots")
@@ -123,6 +126,26 @@ def knocked(sight: Sight) -> list[Hazard]:
     return [hazard] if hazard.on(p.scatter).chance >= TOLD_KNOCK else []
 
 
+def _standing(sight: Sight) -> Standing:
+    brim = as_filament(sight.context.printer).brim_mm
+    return standing(sight.own.components, sight.height, PLASTIC_MPA, NOZZLE_DRAG_N, brim)
+
+
+@source(TOPPLES, on=draws_lines)
+def topples(sight: Sight) -> list[Hazard]:
+    """Parts of the figure that stand on the plate by a foot of their own until they join the rest."""
+    hazards = []
+    for t in toppled(sight.own, sight.tips, NOZZLE_DRAG_N, _standing(sight)):
+        text = (
+            f"A part stands on a foot of its own that holds {t.has:.2g} N mm; the nozzle's drag of "
+            f"{NOZZLE_DRAG_N:g} N pulls with {t.needs:.2g} before it joins the rest (priors)."
+        )
+        remedy = "A brim, a plinth, two supports against it, or another pose."
+        place = (t.x, t.y, t.layer * sight.height)
+        hazards.append(TOPPLES.at(t.layer, place, t.has, t.needs, unit="N mm", message=text, remedy=remedy))
+    return hazards
+
+
 @source(SWAY, on=draws_lines)
 def sways(sight: Sight) -> list[Hazard]:
     """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep
@@ -130,7 +153,7 @@ def sways(sight: Sight) -> list[Hazard]:
     """
     height, half = sight.own.stack.grid.height, as_filament(sight.context.printer).line_mm / 2
     hazards = []
-    for s in worst_sways(sight.own.components, height, PLASTIC_MPA, NOZZLE_DRAG_N, half * TOLD_SWAY):
+    for s in worst_sways(sight.own.components, NOZZLE_DRAG_N, _standing(sight), half * TOLD_SWAY):
         z = s.layer * height
         text = (
             f"At {z:.1f} mm a part {s.width:.1f} mm wide stands so tall that the "

@@ -3,23 +3,28 @@ section.
 
 With b(z) the bending stiffness at z, a force at height t moves the top by the integral of (t - z)² / b(z) over the
 chain (Euler and Bernoulli); three running sums of it give that at every layer. Where chains join, what stands above
-stands on the stiffer one.
+stands on the stiffer one. A chain stands by its foot: where the force at its top is more than that holds, it does not
+sway but topples, until it joins what stands.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import njit
-from ..layers import Components
+from ..layers import Components, Proof
+from ..supports import FOOT_MPA, Tip, touched
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
 ROUND = 16.0
 """A disc of area A and width w has the second moment A w² / 16; a bar has a twelfth."""
+SEVERAL = 2
+"""So many tips keep what they touch from toppling."""
 TOLD, APART_MM = 3, 3.0
 """So many places are told, so far from each other."""
 
@@ -35,27 +40,58 @@ class Sway:
     width: float
 
 
+@dataclass(frozen=True)
+class Topple:
+    """What stands on a foot of its own that does not hold it: layer and place where it would go, whether it is but a
+    part of the figure, the components (k,) that go with it, and what its foot holds and would have to hold, N mm.
+    """
+
+    layer: int
+    x: float
+    y: float
+    a_part: bool
+    parts: I4
+    has: float
+    needs: float
+
+
 @njit()
-def _sways(layer: I4, bend: F8, first: I4, below: I4, height: float, out: F8) -> None:
-    """How far a force of 1 N at each component moves it, mm; 0 for what starts in mid air until it joins what stands on
-    the plate: it stands on its supports, several of them, and no chain of its own tells how firmly. `bend` (c,) N mm²;
-    `first` (c + 1,) where each one's links begin, `below` (l,) what it lies on.
+def _sways(
+    layer: I4, bend: F8, first: I4, below: I4, height: float, foot: F8, force: float, out: F8, holds: F8, topples: I4
+) -> None:
+    """How far a force of 1 N at each component moves it, mm; 0 for what starts in mid air, or has toppled, until it
+    joins what stands on the plate: it stands on its supports, several of them, and no chain of its own tells how
+    firmly. `bend` (c,) N mm²; `foot` (c,) the moment that it would hold on the plate, N mm, and `holds` (c,) that of
+    the feet below it; `first` (c + 1,) where each one's links begin, `below` (l,) what it lies on; `topples` (c,)
+    becomes the component at which its chain toppled, -1 for all others.
     """
     n = len(layer)
     sums, stands = np.zeros((n, 3)), np.zeros(n, np.bool_)
+    root = np.arange(n)  # the foot, or the meeting of feet, that each one stands on
     for c in range(n):
         z = (layer[c] + 0.5) * height
-        best = -1
-        least = np.inf
+        best, gone, least = -1, -1, np.inf
         for k in range(first[c], first[c + 1]):
             p = below[k]
             if not stands[p]:
+                gone = max(gone, topples[p])
                 continue
+            another = True
+            for e in range(first[c], k):  # what parts and meets again stands on one foot
+                another &= not stands[below[e]] or root[below[e]] != root[p]
+            if another:
+                holds[c] += holds[p]
+            root[c] = root[p] if best < 0 or root[p] == root[c] else c
             far = sums[p, 2] - 2 * z * sums[p, 1] + z * z * sums[p, 0]
             if far < least:
                 least, best = far, p
-        stands[c] = best >= 0 or layer[c] <= 1
+        if layer[c] <= 1:
+            holds[c] = max(holds[c], foot[c])
+        stands[c] = best >= 0 or (layer[c] <= 1 and gone < 0)
+        if stands[c] and force * z > holds[c]:
+            stands[c], gone = False, c
         if not stands[c]:
+            topples[c] = gone
             continue
         share = height / bend[c]
         for q in range(3):
@@ -63,23 +99,58 @@ def _sways(layer: I4, bend: F8, first: I4, below: I4, height: float, out: F8) ->
         out[c] = max(0.0, sums[c, 2] - 2 * z * sums[c, 1] + z * z * sums[c, 0])
 
 
-def sways(parts: Components, height: float, modulus_mpa: float) -> F8:
-    """How far a sideways force of 1 N at each component (c,) moves it, mm."""
+@dataclass(frozen=True)
+class Standing:
+    """How each component (c,) stands: how far a force of 1 N moves it, mm; what the feet below it hold, N mm; and the
+    component at which its chain topples, -1 where it does not.
+    """
+
+    per_n: F8
+    holds: F8
+    topples: I4
+
+
+def standing(parts: Components, height: float, modulus_mpa: float, force_n: float = 0.0, brim: float = 0.0) -> Standing:
+    """How components stand under a sideways force on feet with a brim, mm, around them."""
     wide = np.minimum(parts.width[:, 0], parts.width[:, 1])
     # No narrower than it could be for its area, whatever its box says.
-    moment = parts.area * np.minimum(wide**2, parts.area * 4 / np.pi) / ROUND
+    broad = np.minimum(wide, np.sqrt(parts.area * 4 / np.pi))
     first = np.searchsorted(parts.links[:, 0], np.arange(len(parts.layer) + 1)).astype(np.int32)
-    out = np.zeros(len(parts.layer))
+    n = len(parts.layer)
+    at = Standing(np.zeros(n), np.zeros(n), np.full(n, -1, np.int32))
+    brimmed = parts.area * np.prod(1 + 2 * brim / np.maximum(parts.width, 1e-6), axis=1)
     _sways(
-        parts.layer, np.maximum(modulus_mpa * moment, 1e-9), first, np.ascontiguousarray(parts.links[:, 1]), height, out
+        parts.layer,
+        np.maximum(modulus_mpa * parts.area * broad**2 / ROUND, 1e-9),
+        first,
+        np.ascontiguousarray(parts.links[:, 1]),
+        height,
+        FOOT_MPA * brimmed * (broad + 2 * brim) / 8,
+        force_n,
+        at.per_n,
+        at.holds,
+        at.topples,
     )
-    return out
+    return at
 
 
-def worst_sways(parts: Components, height: float, modulus_mpa: float, force_n: float, least_mm: float) -> list[Sway]:
+def toppling(parts: Components, height: float, force_n: float, at: Standing) -> list[Topple]:
+    """What topples, by how it stands under this force (N)."""
+    rows = []
+    for c in np.unique(at.topples[at.topples >= 0]).tolist():
+        mine = np.flatnonzero(at.topples == c).astype(np.int32)
+        top = int(parts.layer[mine].max())
+        above = parts.links[np.isin(parts.links[:, 1], mine), 0]
+        a_part = bool((at.topples[above] < 0).any()) or top < parts.layer.max()
+        x, y = parts.inside[c].tolist()
+        rows.append(Topple(int(parts.layer[c]), x, y, a_part, mine, float(at.holds[c]), force_n * (top + 0.5) * height))
+    return rows
+
+
+def worst_sways(parts: Components, force_n: float, at: Standing, least_mm: float) -> list[Sway]:
     """Where it sways most, by at least `least_mm`; the worst first, and none beside one that is told."""
     swaies: list[Sway] = []
-    far = force_n * sways(parts, height, modulus_mpa)
+    far = force_n * at.per_n
     for c in np.argsort(-far, kind="stable").tolist():
         if far[c] < least_mm or len(swaies) == TOLD:
             break
@@ -88,3 +159,10 @@ def worst_sways(parts: Components, height: float, modulus_mpa: float, force_n: f
             wide = float(min(parts.width[c].min(), np.sqrt(parts.area[c] * 4 / np.pi)))
             swaies.append(Sway(int(parts.layer[c]), x, y, float(far[c]), wide))
     return swaies
+
+
+def toppled(proof: Proof, tips: Sequence[Tip], force_n: float, how: Standing) -> list[Topple]:
+    """Parts that topple, but for what several tips hold: that stands on them. Of the whole figure another law tells."""
+    on = touched(proof, np.array([at for tip in tips for at in tip.contacts], float).reshape(-1, 3))
+    rows = toppling(proof.components, proof.stack.grid.height, force_n, how)
+    return [row for row in rows if row.a_part and np.isin(on, row.parts).sum() < SEVERAL]

@@ -11,7 +11,7 @@ from .backoff import BackOff, back_off
 from .body import RAFT_MARGIN_MM, RAFT_MM, beams_of, raft_solid, support_mesh, support_parts
 from .byhand import LEAST_DENSITY, MOST_DENSITY, MOST_GAP_LAYERS, Edit, HandOp
 from .demand import MAX_TIPS, Demand, find_demand
-from .firm import Firmness, Footing, footings
+from .firm import FOOT_MPA, Firmness, Footing, footings
 from .holds import tip_hold
 from .inside import INSIDE_WEIGHT, seen_weights, stays_inside
 from .load import BodyLoad, body_loads
@@ -45,6 +45,7 @@ from .touch import touched
 
 __all__ = [
     "CUT_MIN",
+    "FOOT_MPA",
     "INSIDE_WEIGHT",
     "LEAST_DENSITY",
     "LEDGES",
