@@ -27,8 +27,8 @@ F8 = NDArray[np.float64]
 U1 = NDArray[np.uint8]
 
 AZIMUTHS, ELEVATIONS_DEG = 24, (0.0, 15.0)
-TOPS = (1.0, 0.4)
-"""The whole, and its uppermost part enlarged: a standing figure's face is a tenth of it."""
+TOPS = (0.4,)
+"""Beside the whole its uppermost part is looked at enlarged: a standing figure's face is a tenth of it."""
 PIXELS = 144
 FINER = 1.12
 """Faces are looked for in sizes that each are so many times the last."""
@@ -79,25 +79,24 @@ def find_faces(mesh: Mesh, up: Sequence[float]) -> list[Face]:
     u = np.array(up, float)
     u /= np.linalg.norm(u)
     whole = hull_corners(mesh)
-    shown = [uppermost(mesh.vertices, u, top) for top in TOPS]
-    hits: list[tuple[float, ...]] = []
-    # A face is found from several neighbouring sides: where every other one shows none, the rest are not asked.
-    for sides in (range(0, AZIMUTHS, 2), range(1, AZIMUTHS, 2)):
-        views = [
-            view_from(part, whole, u, 360.0 * k / AZIMUTHS, elevation, pixels=PIXELS)
-            for part in shown
-            for elevation in ELEVATIONS_DEG
-            for k in sides
-        ]
-        grey, seen = rendered(mesh, views, PIXELS)
-        hits += _looked_at(mesh, views, grey, seen)
-        if not hits:
-            return []
+    shown = [whole, *(uppermost(mesh.vertices, u, top) for top in TOPS)]
+
+    def looked(sides: Sequence[int]) -> list[tuple[int, tuple[float, ...]]]:
+        places = [(k, part, e) for part in shown for e in ELEVATIONS_DEG for k in sides]
+        views = [view_from(part, whole, u, 360.0 * k / AZIMUTHS, e, pixels=PIXELS) for k, part, e in places]
+        return [(places[view][0], hit) for view, hit in _looked_at(mesh, views, *rendered(mesh, views, PIXELS))]
+
+    # A face is found from several neighbouring sides: of every other one that shows none, the next are not asked.
+    first = looked(range(0, AZIMUTHS, 2))
+    beside = sorted({(k + by) % AZIMUTHS for k, _ in first for by in (-1, 1)})
+    hits = [hit for _, hit in first + (looked(beside) if beside else [])]
     return _agreed(np.array(hits).reshape(-1, 7))
 
 
-def _looked_at(mesh: Mesh, views: Sequence[View], grey: U1, seen: NDArray[np.int32]) -> list[tuple[float, ...]]:
-    """What is found in all views, in their order."""
+def _looked_at(
+    mesh: Mesh, views: Sequence[View], grey: U1, seen: NDArray[np.int32]
+) -> list[tuple[int, tuple[float, ...]]]:
+    """What is found in all views, with the view's number, in their order."""
 
     def look(core: int) -> list[tuple[int, tuple[float, ...]]]:
         few = range(core, len(views), CORES)
@@ -105,7 +104,7 @@ def _looked_at(mesh: Mesh, views: Sequence[View], grey: U1, seen: NDArray[np.int
 
     with _LOOKING:
         found = itertools.chain(*both_cores(look, [(core,) for core in range(CORES)]))
-    return [hit for _, hit in sorted(found, key=lambda one: one[0])]
+    return sorted(found, key=lambda one: one[0])
 
 
 def _hits(core: int, mesh: Mesh, view: View, grey: U1, seen: NDArray[np.int32]) -> list[tuple[float, ...]]:

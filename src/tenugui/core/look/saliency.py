@@ -44,9 +44,11 @@ def saliency(mesh: Mesh) -> F8:
     points, face = surface_samples(mesh, spacing, SAMPLES)
     normal = normals[face]
     finest = max(FINEST * diagonal, spacing)
-    bent = _Sources(points, normal, finest, spacing).curvature(points, normal)
-    bent = np.clip(bent, -1 / finest, 1 / finest)
-    means = [_Sources(points, normal, finest * 2**k, spacing).mean(points, normal, bent) for k in range(SCALES)]
+    sources = [_Sources(points, normal, finest * 2**k, spacing) for k in range(SCALES)]
+    # Points that are asked one after another lie beside each other, and their neighbours are at hand.
+    turn = np.argsort(sources[0].keys(points), kind="stable")
+    bent = np.clip(sources[0].curvature(points, normal, turn), -1 / finest, 1 / finest)
+    means = [of.mean(points, normal, turn, bent) for of in sources]
     salient = np.zeros(len(points))
     for fine, wide in itertools.pairwise(means):
         salient += _promoted(np.abs(fine - wide), EVEN / diagonal)
@@ -72,28 +74,32 @@ class _Sources:
         few = points[:: self.stride]
         self.lower, self.side = points.min(axis=0), REACH * width
         self.dims = (np.ceil(np.ptp(points, axis=0) / self.side) + 1).astype(np.int64)
-        key = self._keys(few) @ np.array([self.dims[1] * self.dims[2], self.dims[2], 1])
+        key = self.keys(few)
         self.order = np.argsort(key, kind="stable")
         self.start = np.searchsorted(key[self.order], np.arange(int(self.dims.prod()) + 1))
         self.points = np.ascontiguousarray(few[self.order])
         self.normal = np.ascontiguousarray(normal[:: self.stride][self.order])
 
-    def _keys(self, points: F8) -> I8:
+    def _cells(self, points: F8) -> I8:
         return np.asarray((points - self.lower) / self.side, np.int64)
 
-    def mean(self, points: F8, normal: F8, values: F8) -> F8:
-        """Gaussian means at points (n, 3) of values (n,) of all of them."""
-        return self._over(points, normal, np.ascontiguousarray(values[:: self.stride][self.order]), False)
+    def keys(self, points: F8) -> I8:
+        """The cell of each point (n, 3)."""
+        return np.asarray(self._cells(points) @ np.array([self.dims[1] * self.dims[2], self.dims[2], 1]))
 
-    def curvature(self, points: F8, normal: F8) -> F8:
-        """Mean curvature at points (n, 3): how normals turn along the ways to the neighbours."""
-        return self._over(points, normal, np.zeros(len(self.points)), True)
+    def mean(self, points: F8, normal: F8, turn: I8, values: F8) -> F8:
+        """Gaussian means at points (n, 3), asked in their `turn`, of values (n,) of all of them."""
+        return self._over(points, normal, turn, np.ascontiguousarray(values[:: self.stride][self.order]), False)
 
-    def _over(self, points: F8, normal: F8, values: F8, curvature: bool) -> F8:
-        out, cell = np.empty(len(points)), self._keys(points)
+    def curvature(self, points: F8, normal: F8, turn: I8) -> F8:
+        """Mean curvature at points (n, 3), asked in their `turn`: how normals turn along the ways to the neighbours."""
+        return self._over(points, normal, turn, np.zeros(len(self.points)), True)
+
+    def _over(self, points: F8, normal: F8, turn: I8, values: F8, curvature: bool) -> F8:
+        out, cell = np.empty(len(points)), self._cells(points)
         sources = (self.points, self.normal, values, self.dims, self.start)
         both_cores(
-            lambda a, b: _mean(points[a:b], normal[a:b], cell[a:b], *sources, self.width, curvature, out[a:b]),
+            lambda a, b: _mean(points, normal, cell, turn[a:b], *sources, self.width, curvature, out),
             stretches(len(points)),
         )
         return out
@@ -104,6 +110,7 @@ def _mean(
     at: F8,
     facing: F8,
     cell: I8,
+    turn: I8,
     points: F8,
     normal: F8,
     values: F8,
@@ -114,7 +121,7 @@ def _mean(
     out: F8,
 ) -> None:
     reach = (REACH * width) ** 2
-    for i in range(len(at)):
+    for i in turn:
         total, weight = 0.0, 0.0
         for x in range(max(0, cell[i, 0] - 1), min(dims[0], cell[i, 0] + 2)):
             for y in range(max(0, cell[i, 1] - 1), min(dims[1], cell[i, 1] + 2)):

@@ -5,8 +5,11 @@ from __future__ import annotations
 import io
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
+from ..compiled import both_cores, njit, stretches
+from .embree import NO_FACE, ray_room, shoot_one
 from .mesh import F8, Mesh
 from .rays import rays_of
 
@@ -15,6 +18,8 @@ COTTON_LIGHT = np.array([214.0, 209.0, 198.0])
 TINTS = np.array([[0.0, 0.0, 0.0], [120.0, 150.0, 189.0], [196.0, 92.0, 44.0]])
 TINTED = np.array([0.0, 0.55, 0.7])
 """Of each group of faces, and how much of it shows."""
+FINE = 2
+"""Each pixel is the mean of so many rays squared."""
 
 
 def picture(
@@ -31,40 +36,65 @@ def picture(
     `groups` (faces,) tints faces of group 1 (supports) lighter and those of group 2 (what differs) warm; `frame`:
     points (n, 3) that fill the frame in place of the mesh, so that two pictures are to one scale.
     """
-    rays = rays_of(mesh)
     right, up, toward = axes_of(azimuth, elevation)
     flat = (mesh.vertices if frame is None else frame) @ np.stack([right, up, toward], axis=1)
-    fine = 2  # each pixel is the mean of 2 x 2 rays
-    wide, tall = size[0] * fine, size[1] * fine
-    middle, step, far = _fit(flat, (wide, tall))
-    u = (np.arange(wide) - (wide - 1) / 2) * step + middle[0]
-    v = ((tall - 1) / 2 - np.arange(tall)) * step + middle[1]
-    grid = np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2)
-    origins = grid[:, :1] * right + grid[:, 1:] * up + (far + 1.0) * toward
-    _, face = rays.first(origins, -toward)
-    normal, _ = mesh.normals_and_areas()
-    hit = face >= 0
-    n = normal[np.where(hit, face, 0)]
+    middle, step, far = _fit(flat, (size[0] * FINE, size[1] * FINE))
+    corner = middle[0] * right + middle[1] * up + (far + 1.0) * toward
     lamp = toward * 0.55 + right * -0.45 + up * 0.7
     lamp /= np.linalg.norm(lamp)
-    shade = np.clip(0.18 + 0.55 * np.clip(n @ lamp, 0, 1) + 0.27 * np.clip(n @ toward, 0, 1), 0, 1)[:, None]
-    colour = INDIGO_SHADE + shade * (COTTON_LIGHT - INDIGO_SHADE)
-    if groups is not None:
-        group = groups[np.where(hit, face, 0)].astype(int)
-        shows = TINTED[group][:, None]
-        colour = colour * (1 - shows) + TINTS[group] * shows
-    image = np.concatenate([colour, hit[:, None] * 255.0], axis=1).reshape(tall, wide, 4)
-    alpha = image[..., 3:] / 255
-    folded = (
-        (image * np.concatenate([alpha.repeat(3, axis=2), np.ones_like(alpha)], axis=2))
-        .reshape(size[1], fine, size[0], fine, 4)
-        .mean(axis=(1, 3))
-    )
-    cover = folded[..., 3:] / 255
-    folded[..., :3] /= np.where(cover > 0, cover, 1)
+    camera = np.stack([corner, right * step, up * step, toward, lamp])
+    normal, _ = mesh.normals_and_areas()
+    tint = np.zeros(0, np.int64) if groups is None else groups.astype(np.int64)
+    pixels = np.empty((size[1], size[0], 4), np.uint8)
+    scene = rays_of(mesh)
+    both_cores(lambda a, b: _draw(scene.address, normal, tint, camera, a, b, pixels), stretches(size[1]))
     out = io.BytesIO()
-    Image.fromarray(np.round(folded).astype(np.uint8)).save(out, "PNG", optimize=True)
+    Image.fromarray(pixels).save(out, "PNG")
     return out.getvalue()
+
+
+@njit()
+def _draw(
+    scene: int,
+    normal: F8,
+    tint: NDArray[np.int64],
+    camera: F8,
+    first: int,
+    last: int,
+    pixels: NDArray[np.uint8],
+) -> None:
+    """Rows [first, last) of `pixels` (tall, wide, 4); the eye's middle, a ray's step to the right and up, the way to
+    the eye and to the lamp as `camera` (5, 3).
+    """
+    ray = ray_room()
+    words = ray.view(np.uint32)
+    tall, wide = pixels.shape[0], pixels.shape[1]
+    middle, right, up, toward, lamp = camera[0], camera[1], camera[2], camera[3], camera[4]
+    colour = np.empty(3)
+    for row in range(first, last):
+        for column in range(wide):
+            colour[:] = 0.0
+            hits = 0
+            for k in range(FINE * FINE):
+                u = column * FINE + k % FINE - (wide * FINE - 1) / 2
+                v = (tall * FINE - 1) / 2 - (row * FINE + k // FINE)
+                o = middle + u * right + v * up
+                shoot_one(scene, ray, o[0], o[1], o[2], -toward[0], -toward[1], -toward[2])
+                if words[17] == NO_FACE:
+                    continue
+                f = np.int64(words[17])
+                n = normal[f]
+                lit = max(0.0, min(1.0, n[0] * lamp[0] + n[1] * lamp[1] + n[2] * lamp[2]))
+                facing = max(0.0, min(1.0, n[0] * toward[0] + n[1] * toward[1] + n[2] * toward[2]))
+                shade = min(1.0, 0.18 + 0.55 * lit + 0.27 * facing)
+                group = tint[f] if len(tint) else 0
+                hits += 1
+                for c in range(3):
+                    bare = INDIGO_SHADE[c] + shade * (COTTON_LIGHT[c] - INDIGO_SHADE[c])
+                    colour[c] += bare * (1 - TINTED[group]) + TINTS[group, c] * TINTED[group]
+            for c in range(3):
+                pixels[row, column, c] = np.uint8(np.round(colour[c] / max(hits, 1)))
+            pixels[row, column, 3] = np.uint8(np.round(255.0 * hits / (FINE * FINE)))
 
 
 def axes_of(azimuth: float, elevation: float) -> tuple[F8, F8, F8]:

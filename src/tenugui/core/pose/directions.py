@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
 from ..errors import CoreError
-from ..mesh import Mesh
+from ..mesh import Mesh, hull_corners
 
 F8 = NDArray[np.float64]
 Direction = tuple[float, float, float]
@@ -68,10 +68,10 @@ def resting_directions(mesh: Mesh, most: int = 60) -> tuple[F8, F8]:
     Coplanar hull faces count as one; a face is stable where the hull's centre of volume projects into it.
     """
     try:
-        hull = ConvexHull(mesh.vertices)
+        points = hull_corners(mesh)
+        hull = ConvexHull(points)
     except QhullError:
         return np.empty((0, 3)), np.empty(0)
-    points = mesh.vertices
     normals = hull.equations[:, :3]
     a, b, c = (points[hull.simplices[:, i]] for i in range(3))
     areas = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
