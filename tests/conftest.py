@@ -9,35 +9,23 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
-from tenugui.core.plan import MemoryShelf
 from tenugui.demo.load import load_machines
 from tenugui.store.db import Store, migrate
 from tenugui.store.server import Address, DatabaseServer
+from tests.seen import seen_once
 
-# What lands is decided by the same examples each time, half as many; new ones are looked for at every desk.
-settings.register_profile("ci", derandomize=True, max_examples=50)
-if os.environ.get("CI"):
-    settings.load_profile("ci")
-
-
-WHICH_WAY = ("faces", "faced", "upright")
-"""Which way up a figure stands takes seconds, of every file anew: what was computed is a document and stays."""
+# What lands is decided by the same examples each time, half as many; new ones are looked for at every desk. How long
+# one takes is nobody's business: the machine may be busy.
+settings.register_profile("desk", deadline=None)
+settings.register_profile("ci", derandomize=True, max_examples=50, deadline=None)
+settings.load_profile("ci" if os.environ.get("CI") else "desk")
 
 
 @pytest.fixture(scope="session", autouse=True)
-def seen_once() -> Iterator[None]:
-    """Which way up is looked for once a process for every file and engine."""
-    held: dict[str, bytes] = {}
-    kept, keep = MemoryShelf.kept, MemoryShelf.keep
-
-    def keep_it(shelf: MemoryShelf, key: str, kind: str, data: bytes) -> None:
-        keep(shelf, key, kind, data)
-        if kind in WHICH_WAY:
-            held[key] = data
-
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(MemoryShelf, "kept", lambda shelf, key: kept(shelf, key) or held.get(key))
-        patch.setattr(MemoryShelf, "keep", keep_it)
+def looks(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Iterator[None]:
+    """Of one folder for all processes."""
+    base = tmp_path_factory.getbasetemp()
+    with seen_once((base if worker_id == "master" else base.parent) / "looks"):
         yield
 
 

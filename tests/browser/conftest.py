@@ -41,6 +41,14 @@ class Running:
     process: subprocess.Popen[bytes]
 
 
+def workers(server: Running) -> list[int]:
+    """Forked by a child of the server."""
+    found = subprocess.run(["pgrep", "-P", str(server.process.pid)], capture_output=True, text=True)
+    below = ",".join(found.stdout.split())
+    found = subprocess.run(["pgrep", "-P", below, "-x", "tenugui-worker"], capture_output=True, text=True)
+    return [int(pid) for pid in found.stdout.split()]
+
+
 def start(state: Path, port: int, *, well: bool = True) -> Running:
     """Start and wait until it answers, and says that it is `well`."""
     process = subprocess.Popen(

@@ -17,7 +17,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from tenugui.core.formats import load
 from tenugui.demo.people import reed_warden
-from tests.browser.conftest import Running, started
+from tests.browser.conftest import Running, started, workers
 from tests.shapes import fork, knobbly, stl_bytes
 
 DROP = """([selector, name, data]) => {
@@ -212,12 +212,27 @@ def test_a_bad_file_says_what_and_what_to_do(page: Page) -> None:
     expect(page).to_have_url(re.compile("/$"))
 
 
-def test_a_long_computation_can_be_cancelled_and_started_again(page: Page) -> None:
+def held_up(page: Page, running: Running, kind: str) -> None:
+    """A computation under way that does not go on: its worker is stopped, however fast the machine is."""
+    for _ in range(1000):
+        jobs = page.request.get(f"{running.address}/api/jobs").json()
+        if any(job["kind"] == kind and job["state"] == "running" for job in jobs):
+            break
+        page.wait_for_timeout(10)
+    for pid in workers(running):
+        os.kill(pid, signal.SIGSTOP)
+    assert any(job["kind"] == kind for job in page.request.get(f"{running.address}/api/jobs").json()), "it had ended"
+
+
+def test_a_long_computation_can_be_cancelled_and_started_again(page: Page, running: Running) -> None:
     drop(page, "boulder.stl", stl_bytes(knobbly(14, 6)))
     settle_size(page, "28")
     go_on_without_marks(page)
+    held_up(page, running, "pose")
     page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_text("The computation was cancelled.")).to_be_visible()
+    for pid in workers(running):
+        os.kill(pid, signal.SIGCONT)
     page.get_by_role("button", name="Try again").click()
     expect(page.get_by_role("table", name="Poses").locator("tbody tr")).to_have_count(4)
 

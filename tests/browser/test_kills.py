@@ -10,14 +10,13 @@ import json
 import os
 import random
 import signal
-import subprocess
 import time
 import urllib.error
 import urllib.request
 from pathlib import Path
 from typing import Any
 
-from tests.browser.conftest import Running, free_port, start
+from tests.browser.conftest import Running, free_port, start, workers
 from tests.shapes import knobbly, stl_bytes
 
 KILLS = int(os.environ.get("KILLS", "3"))
@@ -44,14 +43,6 @@ def patiently(server: Running, method: str, path: str, body: Any = None) -> Any:
             if refused or time.monotonic() > end:
                 raise
             time.sleep(0.1)
-
-
-def workers(server: Running) -> list[int]:
-    """Forked by a child of the server."""
-    found = subprocess.run(["pgrep", "-P", str(server.process.pid)], capture_output=True, text=True)
-    below = ",".join(found.stdout.split())
-    found = subprocess.run(["pgrep", "-P", below, "-x", "tenugui-worker"], capture_output=True, text=True)
-    return [int(pid) for pid in found.stdout.split()]
 
 
 def killed(server: Running, what: str) -> Running:

@@ -81,43 +81,53 @@ def find_faces(mesh: Mesh, up: Sequence[float]) -> list[Face]:
     whole = hull_corners(mesh)
     shown = [whole, *(uppermost(mesh.vertices, u, top) for top in TOPS)]
 
-    def looked(sides: Sequence[int]) -> list[tuple[int, tuple[float, ...]]]:
+    def seen_from(sides: Sequence[int]) -> _Seen:
         places = [(k, part, e) for part in shown for e in ELEVATIONS_DEG for k in sides]
         views = [view_from(part, whole, u, 360.0 * k / AZIMUTHS, e, pixels=PIXELS) for k, part, e in places]
-        return [(places[view][0], hit) for view, hit in _looked_at(mesh, views, *rendered(mesh, views, PIXELS))]
+        return _Seen(mesh, [k for k, _, _ in places], views, *rendered(mesh, views, PIXELS))
 
-    # A face is found from several neighbouring sides: of every other one that shows none, the next are not asked.
-    first = looked(range(0, AZIMUTHS, 2))
-    beside = sorted({(k + by) % AZIMUTHS for k, _ in first for by in (-1, 1)})
-    hits = [hit for _, hit in first + (looked(beside) if beside else [])]
-    return _agreed(np.array(hits).reshape(-1, 7))
-
-
-def _looked_at(
-    mesh: Mesh, views: Sequence[View], grey: U1, seen: NDArray[np.int32]
-) -> list[tuple[int, tuple[float, ...]]]:
-    """What is found in all views, with the view's number, in their order."""
-
-    def look(core: int) -> list[tuple[int, tuple[float, ...]]]:
-        few = range(core, len(views), CORES)
-        return [(k, hit) for k in few for hit in _hits(core, mesh, views[k], grey[k], seen[k])]
-
-    with _LOOKING:
-        found = itertools.chain(*both_cores(look, [(core,) for core in range(CORES)]))
-    return sorted(found, key=lambda one: one[0])
+    # A face is found from several neighbouring sides and by both cascades: where the first of them sees none from every
+    # other side, the second is not asked, nor are the sides between, but for those beside one that shows one.
+    every_other = seen_from(range(0, AZIMUTHS, 2))
+    hits = every_other.hits(0)
+    if hits:
+        hits += every_other.hits(1)
+        between = seen_from(sorted({(k + by) % AZIMUTHS for k, _ in hits for by in (-1, 1)}))
+        hits += between.hits(0) + between.hits(1)
+    return _agreed(np.array([hit for _, hit in hits]).reshape(-1, 7))
 
 
-def _hits(core: int, mesh: Mesh, view: View, grey: U1, seen: NDArray[np.int32]) -> list[tuple[float, ...]]:
-    """Place, radius and the eye's direction of what each cascade finds in a view."""
-    hits = []
-    for cascade in _cascades(core):
-        for x, y, wide, tall in cascade.detectMultiScale(grey, FINER, 4, minSize=(SMALLEST, SMALLEST)):
-            inner = seen[y + tall // 4 : y + tall - tall // 4, x + wide // 4 : x + wide - wide // 4]
+@dataclass(frozen=True)
+class _Seen:
+    """Views of a mesh, the side that each is from, their pictures, and the face in each pixel."""
+
+    mesh: Mesh
+    sides: list[int]
+    views: list[View]
+    grey: U1
+    face: NDArray[np.int32]
+
+    def hits(self, which: int) -> list[tuple[int, tuple[float, ...]]]:
+        """What one of the cascades finds in them, with the side, in their order."""
+
+        def look(core: int) -> list[tuple[int, tuple[float, ...]]]:
+            cascade = _cascades(core)[which]
+            return [(k, hit) for k in range(core, len(self.views), CORES) for hit in self._hits(k, cascade)]
+
+        with _LOOKING:
+            found = itertools.chain(*both_cores(look, [(core,) for core in range(CORES)]))
+        return [(self.sides[k], hit) for k, hit in sorted(found, key=lambda one: one[0])]
+
+    def _hits(self, k: int, cascade: cv2.CascadeClassifier) -> list[tuple[float, ...]]:
+        """Place, radius and the eye's direction of what a cascade finds in a view."""
+        hits, view = [], self.views[k]
+        for x, y, wide, tall in cascade.detectMultiScale(self.grey[k], FINER, 4, minSize=(SMALLEST, SMALLEST)):
+            inner = self.face[k, y + tall // 4 : y + tall - tall // 4, x + wide // 4 : x + wide - wide // 4]
             on = inner[inner >= 0]
             if len(on) > 0.8 * inner.size:
-                middle = np.median(mesh.vertices[mesh.faces[on, 0]], axis=0)
+                middle = np.median(self.mesh.vertices[self.mesh.faces[on, 0]], axis=0)
                 hits.append((*middle, 0.5 * wide * view.step, *view.toward))
-    return hits
+        return hits
 
 
 def _agreed(hits: F8) -> list[Face]:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
+from ..compiled import njit
 from ..errors import CoreError
 from ..mesh import Mesh, hull_corners
 
@@ -86,19 +87,32 @@ def resting_directions(mesh: Mesh, most: int = 60) -> tuple[F8, F8]:
         members = np.flatnonzero(group == g)
         normal = (normals[members] * areas[members, None]).sum(axis=0)
         normal /= np.linalg.norm(normal)
-        if _over(centre, normal, a[members], b=b[members], c=c[members], outward=normals[members]):
+        if _over(centre, normal, a[members], b[members], c[members], normals[members]):
             rests.append((normal, total[g]))
     rests = rests[:most]
     return np.array([n for n, _ in rests]).reshape(-1, 3), np.array([t for _, t in rests])
 
 
-def _over(centre: F8, normal: F8, a: F8, *, b: F8, c: F8, outward: F8) -> bool:
-    """Whether the ray from `centre` along `normal` leaves through one of the triangles."""
-    away = ((a - centre) * outward).sum(axis=1) / (outward @ normal)
-    hit = centre + normal * away[:, None]
-    sides = [(np.cross(v - u, hit - u) * outward).sum(axis=1) for u, v in ((a, b), (b, c), (c, a))]
-    inside = (np.min(sides, axis=0) >= -1e-9) | (np.max(sides, axis=0) <= 1e-9)
-    return bool(inside.any())
+@njit()
+def _over(centre: F8, normal: F8, a: F8, b: F8, c: F8, outward: F8) -> bool:
+    """Whether the ray from `centre` along `normal` leaves through one of the triangles a, b, c (n, 3)."""
+    side = np.empty(3)
+    for k in range(len(a)):
+        o = outward[k]
+        corners = (a[k], b[k], c[k])
+        p = corners[0]
+        away = ((p[0] - centre[0]) * o[0] + (p[1] - centre[1]) * o[1] + (p[2] - centre[2]) * o[2]) / (
+            o[0] * normal[0] + o[1] * normal[1] + o[2] * normal[2]
+        )
+        x, y, z = centre[0] + normal[0] * away, centre[1] + normal[1] * away, centre[2] + normal[2] * away
+        for e in range(3):
+            u, v = corners[e], corners[(e + 1) % 3]
+            dx, dy, dz = v[0] - u[0], v[1] - u[1], v[2] - u[2]
+            hx, hy, hz = x - u[0], y - u[1], z - u[2]
+            side[e] = (dy * hz - dz * hy) * o[0] + (dz * hx - dx * hz) * o[1] + (dx * hy - dy * hx) * o[2]
+        if (side >= -1e-9).all() or (side <= 1e-9).all():
+            return True
+    return False
 
 
 def quaternion_to_plate(down: F8) -> F8:
