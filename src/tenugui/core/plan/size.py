@@ -5,6 +5,7 @@ size.
 from __future__ import annotations
 
 import io
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from functools import partial
 
@@ -114,23 +115,33 @@ def intake(shelf: Shelf, given: MeshGiven, progress: Progress) -> IntakeDoc:
     worked = fit_for_work(mesh).mesh if ready is None else ready.mesh
     progress(0.55, "making the preview")
     preview_sha, preview = preview_of(shelf, sha)
-    progress(0.7, "looking which way up it stands")
-    stands = upright_of(shelf, sha)
+    progress(0.7, "looking which way up it stands, for supports and for cut faces")
+    # The one is of a thinned copy and the other of the mesh itself: neither keeps both cores busy.
+    with ThreadPoolExecutor(1) as beside:
+        own = beside.submit(
+            lambda: (
+                health_document(mesh, examined, Z_UP),
+                _ready_doc(None if sha == given.sha else sha, worked, ready, refused),
+                props_of(find_props(worked)),
+                cuts_of(worked),
+                [triple(p) for p in hull_points(worked)],
+            )
+        )
+        stands = upright_of(shelf, sha)
+    health, ready_doc, props, cuts, hull = own.result()
     up = stands.ups[0].up
-    shown = preview.transformed(standing(up, stands.ups[0].front))
-    progress(0.75, "looking for supports and cut faces")
-    props, cuts = find_props(worked), cuts_of(worked)
     progress(0.85, "drawing")
+    shown = preview.transformed(standing(up, stands.ups[0].front))
     return IntakeDoc(
-        health=health_document(mesh, examined, up),
-        ready=_ready_doc(None if sha == given.sha else sha, worked, ready, refused),
+        health=health.model_copy(update={"up_guess": up}),
+        ready=ready_doc,
         upright=stands,
         preview_sha=preview_sha,
         picture_sha=shelf.put(picture(shown, size=OUTLINE)),
         silhouette_sha=shelf.put(picture(shown, size=OUTLINE, azimuth=-90, elevation=0)),
-        props=props_of(props),
+        props=props,
         cuts=cuts,
-        hull=[triple(p) for p in hull_points(worked)],
+        hull=hull,
         shell=None if (shell := _shell_of(worked, up)) is None else ShellDoc(**asdict(shell)),
     )
 
