@@ -70,9 +70,11 @@ OUTLINE = (220, 260)
 def upright(shelf: Shelf, given: MeshGiven, progress: Progress) -> UprightDoc:
     """Guess which way up a figure stands, and where it faces."""
     mesh, points = coarse_of(shelf, given.sha), working(shelf, given.sha).mesh.vertices
-    mirror = mirror_of(shelf, given.sha)
-    ups = guess_up(mesh, mirror=mirror, faces=partial(faces_of, shelf, given.sha))
-    salient = salient_of(shelf, given.sha)
+    with ThreadPoolExecutor(1) as beside:  # guessing keeps one core busy at most
+        bent = beside.submit(salient_of, shelf, given.sha)
+        mirror = mirror_of(shelf, given.sha)
+        ups = guess_up(mesh, mirror=mirror, faces=partial(faces_of, shelf, given.sha))
+    salient = bent.result()
     fronts = [
         # Only the likeliest is looked at for a face; the others when they are taken.
         faced(shelf, given.sha, u.direction) if u is ups[0] else front_of(mesh, u.direction, mirror, (), salient)
