@@ -91,7 +91,8 @@ def main(words: list[str]) -> int:
         *(chosen or ["src/tenugui/core", "tests", *(["--ignore=tests/browser"] if "--fast" in words else [])]),
     ]
     print("== doctests and tests", flush=True)
-    passed = subprocess.run(tests, cwd=ROOT, env=env).returncode == 0
+    # All of them are what lands, and that is decided by the same examples each time.
+    passed = subprocess.run(tests, cwd=ROOT, env=env if chosen else env | {"CI": "1"}).returncode == 0
     if not passed:
         print("== doctests and tests failed", flush=True)
     return 0 if passed else 1
