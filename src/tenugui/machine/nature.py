@@ -18,6 +18,7 @@ import numpy as np
 Trait = Literal["hold", "film", "plate", "steady", "clean"]
 TRAITS: dict[str, Trait] = {
     "pull": "hold", "island": "hold", "overhang": "hold", "bond": "hold", "falls": "hold", "fused": "hold",
+    "topples": "hold",
     "sealed": "film", "trapped": "film",
     "mishap": "plate", "unstable": "plate", "outside-build": "plate",
     "sway": "steady", "knock": "steady", "thin": "steady", "handled": "steady",
