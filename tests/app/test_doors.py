@@ -8,12 +8,13 @@ import json
 from collections.abc import Iterator
 from datetime import datetime
 from typing import Any
+from urllib.parse import quote
 
 import pytest
 from fastapi.testclient import TestClient
 
 from tenugui.app.main import make_app
-from tenugui.core.contract.asks import MOST_EDITS
+from tenugui.core.contract.asks import MOST_EDITS, EditAsk
 from tenugui.core.machines import cautions
 from tenugui.store import jobs
 from tenugui.store.db import Store
@@ -283,10 +284,17 @@ def test_changes_by_hand_are_asked_of_supports_alone_and_within_bounds(
     assert ask("supports", sound | {"edits": []}) == 409, "a risk of one's own needs no change by hand"
     assert ask("hollow", sound) == 422 and ask("pose", sound) == 422
     for bad in (
-        sound | {"edits": [edit] * (MOST_EDITS + 1)},
+        sound | {"edits": [[0, 0, 1]] * (MOST_EDITS + 1)},
         sound | {"style": "wings"},
         sound | {"risk": 2},
         sound | {"edits": [{"op": "bend", "at": [0, 0, 1]}]},
         sound | {"edits": [{"op": "add", "at": [0, 0]}]},
     ):
         assert ask("supports", bad) == 422
+    assert ask("supports", sound | {"edits": [[0, 0, 1], [1.5, 0, 2]]}) == 409, "tips taken away, by their places"
+    assert (
+        ask("supports", sound | {"edits": [[0, 0]]}) == 422 and ask("supports", sound | {"edits": [["a", 0, 1]]}) == 422
+    )
+    assert EditAsk.model_validate([1.0, 2.0, 3.0]) == EditAsk(op="remove", at=(1.0, 2.0, 3.0))
+    most = json.dumps({"own": sound | {"edits": [[-100.125, -100.125, 100.125]] * MOST_EDITS}}, separators=(",", ":"))
+    assert len(quote(most)) < 60_000, "an address that the server takes"

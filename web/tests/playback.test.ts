@@ -1,3 +1,4 @@
+import { wishesOf } from "../src/folds/supports/wishes";
 import { expect, it } from "vitest";
 import type { LayerPath, Profile } from "../src/api/client";
 import { stepsOf } from "../src/folds/layers/Profiles";
@@ -55,6 +56,20 @@ it("adds tips to the set that was taken, with its own changes", () => {
     style: "trees",
   });
   expect(withMore(own, null, "")).toBeNull();
+});
+
+it("says a tip that is only taken away by its place alone, and everything else in full", () => {
+  const at: [number, number, number] = [0, 0, 1];
+  const own = {
+    risk: 0.2,
+    style: "trees" as const,
+    edits: [
+      { op: "remove" as const, at },
+      { op: "add" as const, at },
+    ],
+  };
+  expect(JSON.parse(wishesOf(own))).toEqual({ own: { ...own, edits: [at, own.edits[1]] } });
+  expect(JSON.parse(wishesOf(null))).toEqual({ own: null });
 });
 
 it("says what steps are, and where there are none", () => {

@@ -16,6 +16,7 @@ import { useByHand, type Asked } from "./supports/useByHand";
 import { withMore } from "./supports/put";
 import { nameOf, rowLine } from "./supports/names";
 import { onRaft, RaftPick } from "./supports/RaftPick";
+import { wishesOf } from "./supports/wishes";
 import { RiskDial } from "./supports/RiskDial";
 import { TwoSets } from "./supports/TwoSets";
 import { marginsOf } from "./supports/margins";
@@ -147,7 +148,7 @@ function Holding({ plan, show, option, onOption, onLayer, settled }: FoldProps) 
     return withMore(before, held.choice, search.get("put")) ?? before;
   });
   const [mayBreak, setMayBreak] = useState(!!held.asked?.may_break);
-  const wishes = JSON.stringify({ own: asked });
+  const wishes = wishesOf(asked);
   const board = useSupports(plan, true, wishes);
   const { take, busy } = useTake(plan, "supports", board.key, settled, {
     fold: "supports",

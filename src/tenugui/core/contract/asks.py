@@ -4,7 +4,7 @@ until another is asked.
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import ConfigDict, Field, field_validator, model_validator
 
@@ -97,14 +97,16 @@ class WallsAsk(Ask):
     own: OwnWalls | None = None
 
 
-MOST_EDITS = 400
-"""Changes by hand stand in an address, which may not be longer than servers and browsers take."""
+MOST_EDITS = 1_500
+"""Changes by hand stand in an address, which may be no longer than the server's 64 kB: a tip that is taken away may be
+said by its place alone.
+"""
 
 
 class EditAsk(Document):
     """A tip to put or to take away, or its foot to be moved to the plate below `to`, or what all stand on; or a region
     of tips to leave to itself, to carry on one body, to end so many layers short, or to draw at a density, a share of
-    solid. At places of the figure at its size, in its file's frame.
+    solid. At places of the figure at its size, in its file's frame. A place alone, `[x, y, z]`, takes a tip away.
     """
 
     op: HandOp
@@ -113,6 +115,11 @@ class EditAsk(Document):
     raft: Literal["full", "feet", "none"] | None = None
     gap_layers: int | None = Field(default=None, ge=0, le=MOST_GAP_LAYERS)
     density: float | None = Field(default=None, ge=LEAST_DENSITY, le=MOST_DENSITY)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _a_place_alone(cls, given: Any) -> Any:
+        return {"op": "remove", "at": given} if isinstance(given, list) else given
 
     @model_validator(mode="after")
     def _goes_somewhere(self) -> Self:
