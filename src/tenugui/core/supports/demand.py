@@ -16,7 +16,7 @@ from ..layers import LANDS_MM, Island, Proof, alone_mm, bridged, is_slight, reli
 from ..machines import USUAL_RISK, Context
 from ..mesh import Mesh
 from .contact import Contact
-from .edges import points_on_edges
+from .edges import points_on_edges, points_on_keels
 from .holds import tip_hold
 from .inside import INSIDE_WEIGHT
 from .load import GRIP_MM, LEAST_PULL_N, BodyLoad, body_at, body_loads
@@ -111,9 +111,9 @@ def _poisson(points: F8, radii: F8, held: F8, share: float = 0.7, most: int | No
 
 def _on_steep_faces(
     mesh: Mesh, proof: Proof, context: Context, *, manner: Manner, tip_mm: float, risk: float
-) -> tuple[F8, F8]:
-    """Candidate points on faces beyond the limit, where a scar costs least first, of those alike on sharp edges, then
-    lowest first; and their pitch.
+) -> tuple[F8, F8, B1]:
+    """Candidate points on keels and on faces beyond the limit, where a scar costs least first, of those alike on sharp
+    edges, then lowest first; their pitch, and which are on keels.
     """
     normal, area = mesh.normals_and_areas()
     # Nothing that ends in a gap has room so near to the plate, and what hangs there lies on it; lines sag onto whatever
@@ -124,32 +124,39 @@ def _on_steep_faces(
     steep = (-normal[:, 2] > math.sin(context.limit_angle)) & (top > least) & (area > 0)
     cost = np.ones(len(mesh.faces)) if context.weights is None else context.weights
     faces = np.flatnonzero(steep & (cost < BARRED))
-    if not len(faces):
-        return np.empty((0, 3)), np.empty(0)
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
     grid = np.linspace(0, math.pi / 2, 64)
     pitches = np.interp(slopes, grid, [manner.pitch_mm(float(s), tip_mm, risk) for s in grid])
-    inner, of_inner = spread_on(mesh, faces, 8 * area[faces] / pitches**2)
+    downward = np.flatnonzero((normal[:, 2] < 0) & ~steep & (top > least) & (area > 0) & (cost < BARRED))
+    flat = manner.pitch_mm(0.0, tip_mm, risk)
+    sharp, of_sharp = points_on_keels(
+        mesh, normal, downward=downward, limit_angle=context.limit_angle, pitch=flat, inset=tip_mm / 8
+    )
     edge, of_edge = points_on_edges(mesh, faces, normal, pitches, tip_mm / 2)
-    points, index = np.concatenate([edge, inner]), np.concatenate([of_edge, of_inner])
-    within = np.arange(len(points)) >= len(edge)
+    inner, of_inner = spread_on(mesh, faces, 8 * area[faces] / pitches**2)
+    points = np.concatenate([sharp, edge, inner])
+    on = np.concatenate([of_sharp, faces[of_edge], faces[of_inner]])
+    pitch = np.concatenate([np.full(len(sharp), flat), pitches[of_edge], pitches[of_inner]])
+    kind = np.repeat([0, 1, 2], [len(sharp), len(edge), len(inner)])
+    if not len(points):
+        return points, pitch, kind == 0
     # Of a large face one end may lie on the plate and the other high above it.
-    high = points[:, 2] > least
-    points, index, within = points[high], index[high], within[high]
+    kept = np.flatnonzero(points[:, 2] > least)
     # Asked of every point: of a large face one end may lie inside another shell and the other in the open. A ledge
     # clings to what lies beside it; a long slope of the least lean that wants holding has nothing within reach from so
     # far down on. Who accepts more risk lets it reach farther, as far as the safety of its root.
     clings = manner.free_mm * math.sqrt(safety_factor(USUAL_RISK) / margin_of(context, risk))
     down = max(0.0, clings / math.tan(context.limit_angle) - context.height)
+    points, on, pitch, kind = points[kept], on[kept], pitch[kept], kind[kept]
     open_ = bare_below(proof, points) & bare_below(proof, points - [0.0, 0.0, down], clings)
     open_ &= bare_below(proof, points - [0.0, 0.0, WALL_MM], tip_mm / 2 + ROOM_MM)
     for deep in np.arange(context.height, sags, context.height):
         open_ &= bare_below(proof, points - [0.0, 0.0, deep])
-    points, index, within = points[open_], index[open_], within[open_]
-    hangs = ~bridged(proof.stack, points, context.bridge)
-    points, index, within = points[hangs], index[hangs], within[hangs]
-    order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), within, cost[faces][index]))
-    return points[order], pitches[index][order]
+    kept = np.flatnonzero(open_)
+    kept = kept[~bridged(proof.stack, points[kept], context.bridge)]
+    points, pitch, kind, price = points[kept], pitch[kept], kind[kept], cost[on[kept]]
+    order = np.lexsort((points[:, 1], points[:, 0], np.round(points[:, 2], 1), kind > 1, price))
+    return points[order], pitch[order], kind[order] == 0
 
 
 def _island_points(proof: Proof, islands: list[Island], pitch: float) -> tuple[F8, F8]:
@@ -239,14 +246,15 @@ def find_demand(mesh: Mesh, proof: Proof, context: Context, where: Reachable, *,
     thick = np.array([float(proof.components.width[i.component].min()) for i in slight])
     spared = np.delete(np.column_stack([spread, thick]), tipped, axis=0)
     island_points, widths = _island_points(proof, lasting + kept_slight, flat)
-    candidates, pitches = _on_steep_faces(mesh, proof, context, manner=manner, tip_mm=tip_mm, risk=risk)
+    candidates, pitches, keels = _on_steep_faces(mesh, proof, context, manner=manner, tip_mm=tip_mm, risk=risk)
     if left_mm > 0:
         free = ~_on_specks(proof, candidates, left_mm, flat)
-        candidates, pitches = candidates[free], pitches[free]
+        candidates, pitches, keels = candidates[free], pitches[free], keels[free]
     wanted = np.empty((0, 3)) if context.hold is None else _held_points(mesh, proof, context.hold, flat, island_points)
     kept = _poisson(candidates, pitches, np.concatenate([island_points, wanted]))
     if not manner.hangs:
-        kept = kept[worth_carrying(candidates[kept], proof, context, where, manner=manner, pitch=flat, risk=risk)]
+        worth = worth_carrying(candidates[kept], proof, context, where, manner=manner, pitch=flat, risk=risk)
+        kept = kept[worth | keels[kept]]  # a sliver is drawn as a line however little of it hangs
     wide = np.full(len(wanted) + len(kept), np.inf)
     points = np.concatenate([island_points, wanted, candidates[kept]])
     reasons = ["island"] * len(island_points) + ["hold"] * len(wanted) + ["overhang"] * len(kept)

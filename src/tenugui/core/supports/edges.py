@@ -6,6 +6,8 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from ..mesh import Mesh
 
@@ -59,6 +61,39 @@ def points_on_edges(mesh: Mesh, faces: I8, normal: F8, pitches: F8, inset: float
     edge, and whose each is (n,).
     """
     row, edge = sharp_edges(mesh, faces, normal)
+    return _along(mesh, faces, row, edge, pitches=pitches[row], inset=inset)
+
+
+def points_on_keels(
+    mesh: Mesh, normal: F8, *, downward: I8, limit_angle: float, pitch: float, inset: float
+) -> tuple[F8, I8]:
+    """Points (n, 3) a quarter of `pitch` apart along the keels of a figure, and the faces they are on (n,): sharp edges
+    that lie no steeper than a surface may hang, between `downward` faces (m,) of which neither needs holding itself. A
+    layer starts there as a sliver as long as the edge, with nothing below it. Shorter ones than `pitch` are left.
+    """
+    row, edge = sharp_edges(mesh, downward, normal)
+    if not len(row):
+        return np.empty((0, 3)), np.empty(0, np.int64)
+    corners = mesh.faces[downward[row]]
+    pick = np.arange(len(row))
+    a, b = corners[pick, edge], corners[pick, (edge + 1) % 3]
+    way = mesh.vertices[b] - mesh.vertices[a]
+    length = np.linalg.norm(way, axis=1)
+    lies = np.abs(way[:, 2]) < length * math.cos(limit_angle)
+    # Between two downward faces an edge is met from both sides.
+    _, pair, met = np.unique(np.sort(np.stack([a, b], axis=1)), axis=0, return_inverse=True, return_counts=True)
+    lies &= met[pair.ravel()] > 1
+    row, edge, a, b, length = row[lies], edge[lies], a[lies], b[lies], length[lies]
+    count = len(mesh.vertices)
+    _, keel = connected_components(coo_matrix((np.ones(len(a)), (a, b)), (count, count)), directed=False)
+    long = np.bincount(keel[a], length, minlength=1)[keel[a]] / 2 >= pitch if len(a) else np.zeros(0, np.bool_)
+    row, edge = row[long], edge[long]
+    points, index = _along(mesh, downward, row, edge, pitches=np.full(len(row), pitch), inset=inset)
+    return points, downward[index]
+
+
+def _along(mesh: Mesh, faces: I8, row: I8, edge: I8, *, pitches: F8, inset: float) -> tuple[F8, I8]:
+    """Points along edges (k,) of faces[row], and their rows."""
     if not len(row):
         return np.empty((0, 3)), np.empty(0, np.int64)
     corners = mesh.faces[faces[row]]
@@ -66,7 +101,7 @@ def points_on_edges(mesh: Mesh, faces: I8, normal: F8, pitches: F8, inset: float
     a, b, c = (mesh.vertices[corners[pick, (edge + k) % 3]] for k in range(3))
     way = b - a
     length = np.linalg.norm(way, axis=1)
-    times = np.clip(np.ceil(4 * length / pitches[row]), 1, 500).astype(int)
+    times = np.clip(np.ceil(4 * length / pitches), 1, 500).astype(int)
     index = np.repeat(pick, times)
     k = np.arange(len(index)) - np.repeat(np.cumsum(times) - times, times)
     share = (k + 0.5) / times[index]
