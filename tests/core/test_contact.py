@@ -243,12 +243,11 @@ def test_an_edge_within_reach_takes_the_tip() -> None:
     rim = np.minimum(4.0 - np.abs(on_shelf[:, 0]), on_shelf[:, 1] + 4.9)
     assert len(on_shelf) >= 2 and (rim < 0.25).mean() >= 0.6
     round_ = ball(9, (0, 0, 9), 5)
-    normal, _ = round_.normals_and_areas()
-    assert not len(sharp_edges(round_, np.arange(len(round_.faces)), normal)[0])
+    assert not len(sharp_edges(round_).face)
     cube = box((0, 0, 5), (4, 4, 4))
     normal, _ = cube.normals_and_areas()
     low = np.flatnonzero(normal[:, 2] < -0.9)
-    points, _ = points_on_edges(cube, low, normal, np.full(len(low), 1.0), 0.2)
+    points, _ = points_on_edges(cube, low, np.full(len(low), 1.0), 0.2)
     away = 2.0 - np.abs(points[:, :2]).max(axis=1)
     assert len(points) >= 4 * 16 and (away < 0.2 + 1e-9).all(), "its four rims, not its diagonal"
 
@@ -259,7 +258,7 @@ def test_a_notch_is_no_edge_to_hold_by() -> None:
     mesh = Mesh(np.asarray(notch.vert_properties[:, :3], float), np.asarray(notch.tri_verts, np.int32))
     normal, _ = mesh.normals_and_areas()
     low = np.flatnonzero((normal[:, 2] < -0.9) & (mesh.middles()[:, 2] > 10))
-    points, _ = points_on_edges(mesh, low, normal, np.full(len(low), 1.0), 0.2)
+    points, _ = points_on_edges(mesh, low, np.full(len(low), 1.0), 0.2)
     assert len(points) and not ((points[:, 0] < 2.3) & (np.abs(points[:, 1]) < 4.7)).any(), "the wall stands at x = 2"
 
 

@@ -68,8 +68,8 @@ def test_on_resin_too() -> None:
 def count(mesh: Mesh, pitch: float = 2.5) -> int:
     normal, _ = mesh.normals_and_areas()
     limit = LINES.limit_angle
-    downward = np.flatnonzero((normal[:, 2] < 0) & (-normal[:, 2] <= math.sin(limit)))
-    points, _ = points_on_keels(mesh, normal, downward=downward, limit_angle=limit, pitch=pitch, inset=0.0)
+    downward = (normal[:, 2] < 0) & (-normal[:, 2] <= math.sin(limit))
+    points, _ = points_on_keels(mesh, downward, limit_angle=limit, pitch=pitch, inset=0.0)
     return len(points)
 
 

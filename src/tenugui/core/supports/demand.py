@@ -127,12 +127,10 @@ def _on_steep_faces(
     slopes = np.arccos(np.clip(-normal[faces, 2], -1, 1))
     grid = np.linspace(0, math.pi / 2, 64)
     pitches = np.interp(slopes, grid, [manner.pitch_mm(float(s), tip_mm, risk) for s in grid])
-    downward = np.flatnonzero((normal[:, 2] < 0) & ~steep & (top > least) & (area > 0) & (cost < BARRED))
+    downward = (normal[:, 2] < 0) & ~steep & (top > least) & (area > 0) & (cost < BARRED)
     flat = manner.pitch_mm(0.0, tip_mm, risk)
-    sharp, of_sharp = points_on_keels(
-        mesh, normal, downward=downward, limit_angle=context.limit_angle, pitch=flat, inset=tip_mm / 8
-    )
-    edge, of_edge = points_on_edges(mesh, faces, normal, pitches, tip_mm / 2)
+    sharp, of_sharp = points_on_keels(mesh, downward, limit_angle=context.limit_angle, pitch=flat, inset=tip_mm / 8)
+    edge, of_edge = points_on_edges(mesh, faces, pitches, tip_mm / 2)
     inner, of_inner = spread_on(mesh, faces, 8 * area[faces] / pitches**2)
     points = np.concatenate([sharp, edge, inner])
     on = np.concatenate([of_sharp, faces[of_edge], faces[of_inner]])
