@@ -241,10 +241,11 @@ def body_loads(proof: Proof, points: F8, diameters: F8, context: Context, *, bel
     total = float(parts.area.sum()) or 1.0
     loads = []
     weak = np.flatnonzero(borne.rows[:, 3] < below)
-    for k in weak[np.argsort(borne.rows[weak, 3], kind="stable")]:
-        layer, force, hold, _, volume, tips, x, y, mx, my = (float(v) for v in borne.rows[k, :10])
+    order = weak[np.argsort(borne.rows[weak, 3], kind="stable")]
+    for row, at in zip(borne.rows[order, :10].tolist(), borne.at[order].tolist(), strict=True):
+        layer, force, hold, _, volume, tips, x, y, mx, my = row
         lever, share, z = math.hypot(x - mx, y - my), volume / total, layer * proof.stack.grid.height
-        loads.append(BodyLoad(int(layer), x, y, z, force, hold, share, int(tips), int(borne.at[k]), lever, (mx, my)))
+        loads.append(BodyLoad(int(layer), x, y, z, force, hold, share, int(tips), at, lever, (mx, my)))
     return loads
 
 
