@@ -18,7 +18,7 @@ from tenugui.core.machines import Context
 from tenugui.core.mesh import Mesh
 from tenugui.core.plan import MemoryShelf, computed
 from tenugui.core.plan.given import PoseGiven
-from tenugui.core.process.sway import standing, worst_sways
+from tenugui.core.process.sway import standing, toppling, worst_sways
 from tenugui.core.supports import FOOT_MPA, Tip
 from tests.given import figure_given
 from tests.presets import FILAMENT, HERON, KESTREL, RESIN
@@ -151,3 +151,14 @@ def test_a_strand_that_starts_on_its_point_is_lost_and_not_the_print_and_two_sup
             for side in (-0.9, 0.9)]  # fmt: skip
     assert found_by(Sight(proof, context, proof, tips=tips), "topples") == []
     assert len(found_by(Sight(proof, context, proof, tips=tips[:1]), "topples")) == 1
+
+
+def test_what_joins_within_relief_is_no_part_that_topples() -> None:
+    """A wart of the underside touches the plate beside the foot, and is one with it two layers up."""
+    figure = Mesh.joined([box((0, 0, 10), (12, 12, 20)), cylinder(0.08, 0.5, (5, 0, 0)), cylinder(0.08, 0.5, (8, 0, 0)),
+                          box((8, 0, 10.2), (6, 4, 19.6))])  # fmt: skip
+    context = Context.of(KESTREL, FILAMENT, H)
+    proof = prove(figure, H, context.reach)
+    how = standing(proof.components, H, STIFF_MPA, DRAG_N)
+    assert len(toppling(proof.components, H, DRAG_N, how)) == 1, "it would"
+    assert found_by(Sight(proof, context, proof), "topples") == []

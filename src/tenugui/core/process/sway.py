@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import njit
-from ..layers import Components, Proof
+from ..layers import Components, Proof, relief_mm
 from ..supports import FOOT_MPA, Tip, touched
 
 F8 = NDArray[np.float64]
@@ -162,7 +162,11 @@ def worst_sways(parts: Components, force_n: float, at: Standing, least_mm: float
 
 
 def toppled(proof: Proof, tips: Sequence[Tip], force_n: float, how: Standing) -> list[Topple]:
-    """Parts that topple, but for what several tips hold: that stands on them. Of the whole figure another law tells."""
+    """Parts that topple, but for relief of the first layers, and what several tips hold: that stands on them. Of the
+    whole figure another law tells.
+    """
     on = touched(proof, np.array([at for tip in tips for at in tip.contacts], float).reshape(-1, 3))
-    rows = toppling(proof.components, proof.stack.grid.height, force_n, how)
-    return [row for row in rows if row.a_part and np.isin(on, row.parts).sum() < SEVERAL]
+    height = proof.stack.grid.height
+    rows = toppling(proof.components, height, force_n, how)
+    tall = [row for row in rows if row.a_part and row.needs > force_n * relief_mm(height)]
+    return [row for row in tall if np.isin(on, row.parts).sum() < SEVERAL]
