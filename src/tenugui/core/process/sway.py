@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from ..compiled import njit
 from ..layers import Components, Proof, relief_mm
 from ..supports import FOOT_MPA, Tip, touched
+from .protocol import NEAR_PLATE_MM
 
 F8 = NDArray[np.float64]
 I4 = NDArray[np.int32]
@@ -57,13 +58,23 @@ class Topple:
 
 @njit()
 def _sways(
-    layer: I4, bend: F8, first: I4, below: I4, height: float, foot: F8, force: float, out: F8, holds: F8, topples: I4
+    layer: I4,
+    bend: F8,
+    first: I4,
+    below: I4,
+    height: float,
+    near: float,
+    foot: F8,
+    force: float,
+    out: F8,
+    holds: F8,
+    topples: I4,
 ) -> None:
     """How far a force of 1 N at each component moves it, mm; 0 for what starts in mid air, or has toppled, until it
     joins what stands on the plate: it stands on its supports, several of them, and no chain of its own tells how
-    firmly. `bend` (c,) N mm²; `foot` (c,) the moment that it would hold on the plate, N mm, and `holds` (c,) that of
-    the feet below it; `first` (c + 1,) where each one's links begin, `below` (l,) what it lies on; `topples` (c,)
-    becomes the component at which its chain toppled, -1 for all others.
+    firmly. `bend` (c,) N mm²; `foot` (c,) the moment that it would hold on the plate, N mm, where it lies within `near`
+    mm of it, and `holds` (c,) that of the feet below it; `first` (c + 1,) where each one's links begin, `below` (l,)
+    what it lies on; `topples` (c,) becomes the component at which its chain toppled, -1 for all others.
     """
     n = len(layer)
     sums, stands = np.zeros((n, 3)), np.zeros(n, np.bool_)
@@ -85,10 +96,11 @@ def _sways(
             far = sums[p, 2] - 2 * z * sums[p, 1] + z * z * sums[p, 0]
             if far < least:
                 least, best = far, p
-        if layer[c] <= 1:
+        low = z < max(near, 2 * height)
+        if low:  # a rounded foot is pressed flat
             holds[c] = max(holds[c], foot[c])
         stands[c] = best >= 0 or (layer[c] <= 1 and gone < 0)
-        if stands[c] and force * z > holds[c]:
+        if stands[c] and not low and force * z > holds[c]:
             stands[c], gone = False, c
         if not stands[c]:
             topples[c] = gone
@@ -125,6 +137,7 @@ def standing(parts: Components, height: float, modulus_mpa: float, force_n: floa
         first,
         np.ascontiguousarray(parts.links[:, 1]),
         height,
+        NEAR_PLATE_MM,
         FOOT_MPA * brimmed * (broad + 2 * brim) / 8,
         force_n,
         at.per_n,
