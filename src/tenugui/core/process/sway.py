@@ -25,7 +25,7 @@ I4 = NDArray[np.int32]
 ROUND = 16.0
 """A disc of area A and width w has the second moment A w² / 16; a bar has a twelfth."""
 SEVERAL = 2
-"""So many tips keep what they touch from toppling."""
+"""Prior: so many tips keep what they touch from toppling."""
 TOLD, APART_MM = 3, 3.0
 """So many places are told, so far from each other."""
 
