@@ -126,16 +126,19 @@ def knocked(sight: Sight) -> list[Hazard]:
     return [hazard] if hazard.on(p.scatter).chance >= TOLD_KNOCK else []
 
 
-def _standing(sight: Sight) -> Standing:
-    brim = as_filament(sight.context.printer).brim_mm
-    return standing(sight.own.components, sight.height, PLASTIC_MPA, NOZZLE_DRAG_N, brim)
+@source(TOPPLES, SWAY, on=draws_lines)
+def stands(sight: Sight) -> list[Hazard]:
+    """What stands on the plate by a foot of its own until it joins the rest, and slender parts of the figure under the
+    nozzle's drag; supports hold none of these sideways, since they keep a gap.
+    """
+    printer = as_filament(sight.context.printer)
+    how = standing(sight.own.components, sight.height, PLASTIC_MPA, NOZZLE_DRAG_N, printer.brim_mm)
+    return _toppling(sight, how) + _swaying(sight, how, printer.line_mm / 2)
 
 
-@source(TOPPLES, on=draws_lines)
-def topples(sight: Sight) -> list[Hazard]:
-    """Parts of the figure that stand on the plate by a foot of their own until they join the rest."""
+def _toppling(sight: Sight, how: Standing) -> list[Hazard]:
     hazards = []
-    for t in toppled(sight.own, sight.tips, NOZZLE_DRAG_N, _standing(sight)):
+    for t in toppled(sight.own, sight.tips, NOZZLE_DRAG_N, how):
         text = (
             f"A part stands on a foot of its own that holds {t.has:.2g} N mm; the nozzle's drag of "
             f"{NOZZLE_DRAG_N:g} N pulls with {t.needs:.2g} before it joins the rest (priors)."
@@ -146,15 +149,10 @@ def topples(sight: Sight) -> list[Hazard]:
     return hazards
 
 
-@source(SWAY, on=draws_lines)
-def sways(sight: Sight) -> list[Hazard]:
-    """Slender parts of the figure under the nozzle's drag; supports hold none of them sideways, since they keep
-    a gap.
-    """
-    height, half = sight.own.stack.grid.height, as_filament(sight.context.printer).line_mm / 2
+def _swaying(sight: Sight, how: Standing, half: float) -> list[Hazard]:
     hazards = []
-    for s in worst_sways(sight.own.components, NOZZLE_DRAG_N, _standing(sight), half * TOLD_SWAY):
-        z = s.layer * height
+    for s in worst_sways(sight.own.components, NOZZLE_DRAG_N, how, half * TOLD_SWAY):
+        z = s.layer * sight.height
         text = (
             f"At {z:.1f} mm a part {s.width:.1f} mm wide stands so tall that the "
             f"nozzle's drag of {NOZZLE_DRAG_N:g} N (prior) sways it by {s.mm:.2f} mm; "
