@@ -4,14 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Awaitable, Callable, Iterator
 from dataclasses import asdict
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from tenugui.app.main import make_app
+from tenugui.app.models import FigureRow
 from tenugui.app.readers import Readers
+from tenugui.app.recent import Recent
 from tenugui.core.formats import Limits
 from tenugui.reader import read_file
 from tenugui.store.db import Store
@@ -47,9 +51,16 @@ def store(database: Address, request: pytest.FixtureRequest) -> Iterator[Store]:
     yield from emptied(database, (*PEOPLES, *COMPUTED) if anew else PEOPLES)
 
 
+@cache
+def shared_app() -> FastAPI:
+    """An application that puts its hundreds of doors together once, for most tests of a process."""
+    return make_app(None, frozenset({HOST}), readers=InHouse())
+
+
 @pytest.fixture
 def client(store: Store, request: pytest.FixtureRequest) -> Iterator[TestClient]:
     own = request.module.__name__.rsplit(".", 1)[-1] in BY_PROCESS
-    app = make_app(store, frozenset({HOST}), readers=None if own else InHouse())
+    app = make_app(store, frozenset({HOST})) if own else shared_app()
+    app.state.store, app.state.bench = store, Recent(list[FigureRow])
     with TestClient(app, headers={"Origin": f"http://{HOST}"}) as held:
         yield held

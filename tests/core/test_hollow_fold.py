@@ -215,8 +215,8 @@ def test_what_is_asked_for_is_judged_alone_and_the_other_rows_are_remembered(mon
         read.append(1)
         return prove(*given, **named)
 
-    monkeypatch.setattr("tenugui.core.plan.hollowed.hollow", counted)
-    monkeypatch.setattr("tenugui.core.plan.hollow_row.prove", proved)
+    monkeypatch.setattr("tenugui.core.plan.cut_out.hollow", counted)
+    monkeypatch.setattr("tenugui.core.plan.hollow_alternative.prove", proved)
     second = board_of(shelf, base, choices, wall_mm=2.7, lattice_mm=None, holes=None)
     assert cut == [2.7] and len(read) == 1
     assert second.choices[:-1] == [

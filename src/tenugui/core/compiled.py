@@ -1,4 +1,5 @@
-"""How the core compiles its loops: cached on disk, free of the interpreter lock, with exact floating point."""
+"""How the core compiles its loops: cached on disk, free of the interpreter lock, with exact floating point but
+where a loop says otherwise."""
 
 from __future__ import annotations
 
@@ -15,6 +16,10 @@ T = TypeVar("T")
 CORES = max(1, len(os.sched_getaffinity(0)))
 
 njit = partial(numba.njit, cache=True, nogil=True, error_model="numpy")
+loose = partial(njit, fastmath={"contract", "reassoc", "nsz", "arcp"})
+"""Sums may be reordered here, so that several of their terms are added at once: where each stands for an area or a mean
+on a mesh, not for a bit pattern.
+"""
 
 
 def both_cores(task: Callable[..., T], parts: Sequence[tuple[object, ...]]) -> list[T]:

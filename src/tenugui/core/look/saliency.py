@@ -2,21 +2,23 @@
 Saliency, ACM TOG 24).
 
 Read on points spread evenly by area, so that a scan and its thinned copy say the same: mean curvature from how normals
-turn along the way to a point's neighbours, its Gaussian means at doubling scales, and their differences. What is finer
+turn along the way to a point's neighbours, its local means at doubling scales, and their differences. What is finer
 than the finest scale is noise of a scan.
 """
 
 from __future__ import annotations
 
 import itertools
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ..compiled import CORES, both_cores, njit, stretches
+from ..compiled import CORES, both_cores, loose, stretches
 from ..mesh import Mesh, surface_samples
 
+F4 = NDArray[np.float32]
 F8 = NDArray[np.float64]
 I8 = NDArray[np.int64]
 FINEST = 0.003
@@ -27,7 +29,11 @@ SAMPLES = 60_000
 SOURCES = 2.0
 """A wide mean is taken of fewer points: so many of them lie along its width."""
 REACH = 2.0
-"""A Gaussian is cut off at so many of its widths."""
+"""A mean's weights, 1 - d²/r² (Epanechnikov), end at so many widths: it is as wide as a Gaussian that is cut off there,
+and asks for no exponential.
+"""
+FAR_SIDE = np.float32(-0.2)
+"""Cosine between two normals, below which one is of the other side of a thin part."""
 STRONG = 0.98
 """The quantile that counts as most salient: single spikes do not dim all others."""
 EVEN = 0.8
@@ -44,11 +50,10 @@ def saliency(mesh: Mesh) -> F8:
     points, face = surface_samples(mesh, spacing, SAMPLES)
     normal = normals[face]
     finest = max(FINEST * diagonal, spacing)
-    sources = [_Sources(points, normal, finest * 2**k, spacing) for k in range(SCALES)]
-    # Points that are asked one after another lie beside each other, and their neighbours are at hand.
-    turn = np.argsort(sources[0].keys(points), kind="stable")
-    bent = np.clip(sources[0].curvature(points, normal, turn), -1 / finest, 1 / finest)
-    means = [of.mean(points, normal, turn, bent) for of in sources]
+    asked = _Points(_rows(points - points.min(axis=0)), _rows(normal))
+    sources = [_Sources(asked, finest * 2**k, spacing) for k in range(SCALES)]
+    bent = np.clip(sources[0].curvature(), -1 / finest, 1 / finest)
+    means = [of.mean(bent) for of in sources]
     salient = np.zeros(len(points))
     for fine, wide in itertools.pairwise(means):
         salient += _promoted(np.abs(fine - wide), EVEN / diagonal)
@@ -66,83 +71,112 @@ def _promoted(difference: F8, even: float) -> F8:
     return np.asarray(scaled * (1 - float(scaled.mean())) ** 2)
 
 
+def _rows(points: F8) -> F4:
+    """Points (n, 3) as (3, n): a loop reads several of them at once."""
+    return np.ascontiguousarray(points.T, np.float32)
+
+
+@dataclass(frozen=True)
+class _Points:
+    """Points (3, n) from their lowest corner, and the normals (3, n) of their surface."""
+
+    place: F4
+    facing: F4
+
+
 class _Sources:
-    """Points (n, 3) thinned out evenly, in cells as wide as a Gaussian of `width` reaches: neighbours are among 27."""
+    """Points thinned out evenly, in cells as wide as a mean of `width` reaches: neighbours are among 27."""
 
-    def __init__(self, points: F8, normal: F8, width: float, spacing: float) -> None:
-        self.width, self.stride = width, max(1, int((width / (SOURCES * spacing)) ** 2))
-        few = points[:: self.stride]
-        self.lower, self.side = points.min(axis=0), REACH * width
-        self.dims = (np.ceil(np.ptp(points, axis=0) / self.side) + 1).astype(np.int64)
-        key = self.keys(few)
+    def __init__(self, points: _Points, width: float, spacing: float) -> None:
+        self.all, self.stride = points, max(1, int((width / (SOURCES * spacing)) ** 2))
+        reach = REACH * width
+        self.inverse = np.float32(1 / reach**2)
+        self.cells = (points.place * np.float32(1 / reach)).astype(np.int64)
+        self.dims = self.cells.max(axis=1) + 1
+        self.keys = (self.cells[0] * self.dims[1] + self.cells[1]) * self.dims[2] + self.cells[2]
+        key = self.keys[:: self.stride]
         self.order = np.argsort(key, kind="stable")
-        self.start = np.searchsorted(key[self.order], np.arange(int(self.dims.prod()) + 1))
-        self.points = np.ascontiguousarray(few[self.order])
-        self.normal = np.ascontiguousarray(normal[:: self.stride][self.order])
+        self.start = np.concatenate([[0], np.cumsum(np.bincount(key, minlength=int(self.dims.prod())))])
+        self.place = np.ascontiguousarray(points.place[:, :: self.stride][:, self.order])
+        self.facing = np.ascontiguousarray(points.facing[:, :: self.stride][:, self.order])
 
-    def _cells(self, points: F8) -> I8:
-        return np.asarray((points - self.lower) / self.side, np.int64)
+    def mean(self, values: F8) -> F8:
+        """Means (n,) of values (n,) of all points, at each of them."""
+        return self._over(np.ascontiguousarray(values[:: self.stride][self.order], np.float32), bends=False)
 
-    def keys(self, points: F8) -> I8:
-        """The cell of each point (n, 3)."""
-        return np.asarray(self._cells(points) @ np.array([self.dims[1] * self.dims[2], self.dims[2], 1]))
+    def curvature(self) -> F8:
+        """Mean curvature (n,) at all points: how normals turn along the ways to the neighbours."""
+        return self._over(np.zeros(len(self.order), np.float32), bends=True)
 
-    def mean(self, points: F8, normal: F8, turn: I8, values: F8) -> F8:
-        """Gaussian means at points (n, 3), asked in their `turn`, of values (n,) of all of them."""
-        return self._over(points, normal, turn, np.ascontiguousarray(values[:: self.stride][self.order]), False)
-
-    def curvature(self, points: F8, normal: F8, turn: I8) -> F8:
-        """Mean curvature at points (n, 3), asked in their `turn`: how normals turn along the ways to the neighbours."""
-        return self._over(points, normal, turn, np.zeros(len(self.points)), True)
-
-    def _over(self, points: F8, normal: F8, turn: I8, values: F8, curvature: bool) -> F8:
-        out, cell = np.empty(len(points)), self._cells(points)
-        sources = (self.points, self.normal, values, self.dims, self.start)
+    def _over(self, values: F4, *, bends: bool) -> F8:
+        out = np.empty(len(self.keys))
+        turn = self.order if self.stride == 1 else np.argsort(self.keys, kind="stable")
+        first = np.flatnonzero(np.diff(self.keys[turn], prepend=-1, append=-1))
+        each = self.cells[:, turn[first[:-1]]]
+        asked, sources = (self.all.place, self.all.facing), (self.place, self.facing, values, self.dims, self.start)
         both_cores(
-            lambda a, b: _mean(points, normal, cell, turn[a:b], *sources, self.width, curvature, out),
-            stretches(len(points)),
+            lambda a, b: _mean(*asked, turn, first[a : b + 1], each[:, a:b], *sources, self.inverse, bends, out),
+            stretches(each.shape[1]),
         )
         return out
 
 
-@njit()
+@loose()
 def _mean(
-    at: F8,
-    facing: F8,
-    cell: I8,
+    at: F4,
+    facing: F4,
     turn: I8,
-    points: F8,
-    normal: F8,
-    values: F8,
+    first: I8,
+    cell: I8,
+    place: F4,
+    normal: F4,
+    values: F4,
     dims: I8,
     start: I8,
-    width: float,
-    curvature: bool,
+    inverse: np.float32,
+    bends: bool,
     out: F8,
 ) -> None:
-    reach = (REACH * width) ** 2
-    for i in turn:
-        total, weight = 0.0, 0.0
-        for x in range(max(0, cell[i, 0] - 1), min(dims[0], cell[i, 0] + 2)):
-            for y in range(max(0, cell[i, 1] - 1), min(dims[1], cell[i, 1] + 2)):
+    """Cell by cell: what lies around a cell is gathered once, and read by each of its points in one long stretch."""
+    zero, one = np.float32(0.0), np.float32(1.0)
+    around = np.empty((7, 1024), np.float32)
+    for c in range(cell.shape[1]):
+        many = 0
+        for x in range(max(0, cell[0, c] - 1), min(dims[0], cell[0, c] + 2)):
+            for y in range(max(0, cell[1, c] - 1), min(dims[1], cell[1, c] + 2)):
                 key = (x * dims[1] + y) * dims[2]
-                first, last = max(0, cell[i, 2] - 1), min(dims[2], cell[i, 2] + 2)
-                # Cells along z follow each other: one stretch of the sorted points.
-                for j in range(start[key + first], start[key + last]):
-                    dx, dy, dz = points[j, 0] - at[i, 0], points[j, 1] - at[i, 1], points[j, 2] - at[i, 2]
+                # Cells along z follow each other.
+                low, high = start[key + max(0, cell[2, c] - 1)], start[key + min(dims[2], cell[2, c] + 2)]
+                if many + high - low > around.shape[1]:
+                    wider = np.empty((7, 2 * (many + high - low)), np.float32)
+                    wider[:, :many] = around[:, :many]
+                    around = wider
+                for j in range(low, high):
+                    for axis in range(3):
+                        around[axis, many] = place[axis, j]
+                        around[3 + axis, many] = normal[axis, j]
+                    around[6, many] = values[j]
+                    many += 1
+        for k in range(first[c], first[c + 1]):
+            i = turn[k]
+            ax, ay, az = at[0, i], at[1, i], at[2, i]
+            fx, fy, fz = facing[0, i], facing[1, i], facing[2, i]
+            total, weight = zero, zero
+            if bends:
+                for j in range(many):
+                    dx, dy, dz = around[0, j] - ax, around[1, j] - ay, around[2, j] - az
+                    nx, ny, nz = around[3, j], around[4, j], around[5, j]
                     d = dx * dx + dy * dy + dz * dz
-                    if d > reach:
-                        continue
-                    nx, ny, nz = normal[j, 0], normal[j, 1], normal[j, 2]
-                    # The far side of a thin part is near in space, and no neighbour on the surface.
-                    if facing[i, 0] * nx + facing[i, 1] * ny + facing[i, 2] * nz < -0.2:
-                        continue
-                    value = values[j]
-                    if curvature:
-                        if d < 1e-18:
-                            continue
-                        value = ((nx - facing[i, 0]) * dx + (ny - facing[i, 1]) * dy + (nz - facing[i, 2]) * dz) / d
-                    w = np.exp(-d / (2 * width * width))
-                    total += w * value
+                    # The far side of a thin part is near in space, and no neighbour on the surface; nor is one its own.
+                    same = (fx * nx + fy * ny + fz * nz >= FAR_SIDE) & (d > zero)
+                    w = max(zero, one - d * inverse) if same else zero
+                    total += w * ((nx - fx) * dx + (ny - fy) * dy + (nz - fz) * dz) / (d if same else one)
                     weight += w
-        out[i] = total / weight if weight > 0 else 0.0
+            else:
+                for j in range(many):
+                    dx, dy, dz = around[0, j] - ax, around[1, j] - ay, around[2, j] - az
+                    same = fx * around[3, j] + fy * around[4, j] + fz * around[5, j] >= FAR_SIDE
+                    w = max(zero, one - (dx * dx + dy * dy + dz * dz) * inverse) if same else zero
+                    total += w * around[6, j]
+                    weight += w
+            out[i] = total / weight if weight > 0 else 0.0

@@ -7,11 +7,10 @@ the processor cannot foresee; a tile of faces stays in the cache while several a
 
 from __future__ import annotations
 
-from functools import partial
-
-import numba
 import numpy as np
 from numpy.typing import NDArray
+
+from ..compiled import loose
 
 F4 = NDArray[np.float32]
 F8 = NDArray[np.float64]
@@ -29,11 +28,6 @@ CONTACT_MM = 0.15
 TILE = 4096
 TOGETHER = 8
 """Axes that walk over a tile one after the other."""
-
-# Sums may be reordered here: each stands for an area on a mesh, not for a bit pattern.
-loose = partial(
-    numba.njit, cache=True, nogil=True, error_model="numpy", fastmath={"contract", "reassoc", "nsz", "arcp"}
-)
 
 
 @loose()
