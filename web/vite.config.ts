@@ -16,6 +16,7 @@ export default defineConfig({
     environment: "node",
     include: ["tests/**/*.test.{ts,tsx}"],
     setupFiles: ["tests/setup.ts"],
+    pool: "threads",
     // Beside lint, types and compiling a test may wait long for its core; one that hangs is told all the same.
     testTimeout: 60_000,
   },

@@ -131,15 +131,20 @@ WRITERS: dict[str, Callable[[dict[str, Mesh], BinaryIO], None]] = {
 }
 
 
+def _writer(out: str) -> Callable[[dict[str, Mesh], BinaryIO], None]:
+    writer = WRITERS.get(Path(out).suffix.lower())
+    if writer is None:
+        raise CoreError("bad-format", f"{out} does not end in {', '.join(WRITERS)}.", remedy="Choose one of these.")
+    return writer
+
+
 def write_parts(parts: dict[str, Mesh], out: str, labels: Labels | None = None) -> None:
     """Write parts by the ending of the file's name.
 
     Raises:
         CoreError: `bad-format`.
     """
-    writer = WRITERS.get(Path(out).suffix.lower())
-    if writer is None:
-        raise CoreError("bad-format", f"{out} does not end in {', '.join(WRITERS)}.", remedy="Choose one of these.")
+    writer = _writer(out)
     with open(out, "wb") as handle:
         if writer is write_3mf and labels is not None:
             write_3mf(parts, handle, {"figure": labels})
@@ -225,25 +230,27 @@ def _refuse(given: argparse.Namespace, printer: Printer) -> None:
     if tall is not None and not 1 <= tall <= 2000:
         raise CoreError("bad-height", f"A figure {tall} mm tall is out of range.", remedy="Give 1 to 2000 mm.")
     _height(getattr(given, "layer_height", None), printer)
-    refuse_own_file(given)
+    refuse_files(given)
     for height in _heights(given) or ():
         _height(height, printer)
 
 
-def refuse_own_file(given: argparse.Namespace) -> None:
-    """Refuse to write over the file that is read.
+def refuse_files(given: argparse.Namespace) -> None:
+    """Refuse, before anything is read, to write over the file that is read, and meshes of no known format.
 
     Raises:
-        CoreError: `own-file`.
+        CoreError: `own-file`, `bad-format`.
     """
     file = Path(given.file)
-    written = [Path(out) for name in ("out", "repair", "plugs") if (out := getattr(given, name, None))]
-    if any(out.resolve() == file.resolve() for out in written):
+    written = [out for name in ("out", "repair", "plugs") if (out := getattr(given, name, None))]
+    if any(Path(out).resolve() == file.resolve() for out in written):
         raise CoreError(
             "own-file",
             f"{file} would be written over by what is made of it.",
             remedy="Give another file.",
         )
+    for out in written if given.command != "plan" else ():  # it writes into a folder
+        _writer(out)
 
 
 def _heights(given: argparse.Namespace) -> list[float] | None:
@@ -423,7 +430,7 @@ def run(
         CoreError: bad input, in one sentence with its remedy.
     """
     if printer_given is None:
-        refuse_own_file(given)
+        refuse_files(given)
         brought = read_figure(given.file, given.unit, None, ready=False)
         document = _health(given, brought.mesh).model_dump()
     elif given.command == "proof" and given.file.lower().endswith(ENDINGS):
