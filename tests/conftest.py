@@ -81,8 +81,7 @@ def figures(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Journeys first: they take longest, and one that begins last is waited for. What takes long and is held by shorter
-    tests too is run where LONG is
-    set: `LONG=1 ./tenugui test`.
+    tests too is run where LONG is set: `LONG=1 ./tenugui test`.
     """
     items.sort(key=lambda item: "/browser/" not in item.nodeid)
     if not os.environ.get("LONG"):

@@ -186,9 +186,9 @@ def test_a_figure_is_stood_up_as_it_looks_or_as_it_is_told(tmp_path: Path) -> No
     assert set(best["metrics"]["worth"]) >= {"hands_min", "machine_h", "material", "risk", "total"}
     told = document("pose", str(file), "--printer", "kestrel", "--up", "z")
     assert any(c["down"] == [0, 0, -1] for c in told["candidates"]), "what is said to be upright is offered"
-    made = document("plan", str(file), "--printer", "kestrel", "--height", "25", "--out", str(tmp_path / "plan"))
+    made = document("plan", str(file), "--printer", "kestrel", "--height", "12", "--out", str(tmp_path / "plan"))
     assert made["up"] == [0, 1, 0]
-    assert made["proof"]["model"]["size_mm"][1] == pytest.approx(25, rel=1e-3), "25 mm along its own up"
+    assert made["proof"]["model"]["size_mm"][1] == pytest.approx(12, rel=1e-3), "12 mm along its own up"
     refused = call("pose", str(file), "--printer", "kestrel", "--up", "sideways")
     assert refused.code == 2 and "no direction" in refused.stderr
 

@@ -24,7 +24,7 @@ from tests.shapes import ball, box, stl_bytes
 @pytest.fixture(scope="module")
 def globe(tmp_path_factory: pytest.TempPathFactory) -> str:
     file = tmp_path_factory.mktemp("hollow") / "globe.stl"
-    file.write_bytes(stl_bytes(ball(14, (0, 0, 14), fineness=5)))
+    file.write_bytes(stl_bytes(ball(14, (0, 0, 14), fineness=4)))
     return str(file)
 
 

@@ -39,8 +39,8 @@ def ask(
 def test_a_night_is_planned_kept_gone_on_with_and_held_to_other_limits(
     tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    (tmp_path / "egg.stl").write_bytes(stl_bytes(ball(5, fineness=3)))
-    (tmp_path / "=block.stl").write_bytes(stl_bytes(box((0, 0, 3), (8, 8, 6))))
+    (tmp_path / "egg.stl").write_bytes(stl_bytes(ball(3, fineness=3)))
+    (tmp_path / "=block.stl").write_bytes(stl_bytes(box((0, 0, 2), (5, 5, 4))))
     (tmp_path / "diary.stl").write_text("Dear diary, the toad smiled.")
     (tmp_path / "notes.txt").write_text("no figure")
     first = ask(capsys, tmp_path)
@@ -69,7 +69,7 @@ def test_a_night_is_planned_kept_gone_on_with_and_held_to_other_limits(
 
     again = ask(capsys, tmp_path)
     assert again["kept"] == 3 and again["rows"] == first["rows"], "nothing is planned twice"
-    (tmp_path / "egg.stl").write_bytes(stl_bytes(ball(5, fineness=2)))
+    (tmp_path / "egg.stl").write_bytes(stl_bytes(ball(3, fineness=2)))
     (tmp_path / "night" / "rows" / "=block.stl.json").write_text('{"cut": ')
     third = ask(capsys, tmp_path, "--most-hours", "0.01", "--workers", "1")
     assert third["kept"] == 1, "another file, and a row that was cut off, are planned again"
@@ -136,7 +136,7 @@ def test_workers_of_a_scheduler_give_the_same_rows_and_one_that_dies_loses_nothi
     folder = tmp_path / "figures"
     folder.mkdir()
     for k in range(3):
-        (folder / f"egg{k}.stl").write_bytes(stl_bytes(ball(4 + k, fineness=2)))
+        (folder / f"egg{k}.stl").write_bytes(stl_bytes(ball(3 + k / 2, fineness=2)))
     here = ask(capsys, folder, "--out", str(tmp_path / "here"), printers=["heron"])
 
     def kill_one_at_work() -> None:

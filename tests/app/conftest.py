@@ -27,6 +27,10 @@ BY_PROCESS = ("test_intake", "test_limits", "test_api")
 """Modules that are about files as they come in: there a process of its own reads each, as it does for everybody."""
 
 
+WITH_DOORS = ("test_folds",)
+"""Modules that make doors of their own."""
+
+
 class InHouse(Readers):
     """Reads in this very process: a process for each of hundreds of small figures takes longer than all the rest of
     their tests.
@@ -59,8 +63,11 @@ def shared_app() -> FastAPI:
 
 @pytest.fixture
 def client(store: Store, request: pytest.FixtureRequest) -> Iterator[TestClient]:
-    own = request.module.__name__.rsplit(".", 1)[-1] in BY_PROCESS
-    app = make_app(store, frozenset({HOST})) if own else shared_app()
+    module = request.module.__name__.rsplit(".", 1)[-1]
+    if module in BY_PROCESS or module in WITH_DOORS:
+        app = make_app(store, frozenset({HOST}), readers=None if module in BY_PROCESS else InHouse())
+    else:
+        app = shared_app()
     app.state.store, app.state.bench = store, Recent(list[FigureRow])
     with TestClient(app, headers={"Origin": f"http://{HOST}"}) as held:
         yield held

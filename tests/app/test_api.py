@@ -198,7 +198,10 @@ def machines_own_file(client: TestClient, store: Store, plan: int, layers: int, 
     assert "supports" in read_3mf(io.BytesIO(beams), len(beams))
 
 
-@pytest.mark.parametrize(("printer", "material"), [("heron", "lantern grey"), ("kestrel", "marsh matte")])
+@pytest.mark.parametrize(
+    ("printer", "material"),
+    [pytest.param("heron", "lantern grey", marks=pytest.mark.long), ("kestrel", "marsh matte")],
+)
 def test_from_a_file_to_a_logged_outcome(client: TestClient, store: Store, printer: str, material: str) -> None:
     made = bring_in(client, store, stl_bytes(knobbly(fineness=4)))
     plan = made["plan_id"]

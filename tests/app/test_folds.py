@@ -49,7 +49,7 @@ def test_an_evenings_hobby_is_taken_though_the_marks_said_on_order(client: TestC
 def test_bringing_up_to_date_keeps_what_was_asked(
     client: TestClient, store: Store, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    plan = bring_in(client, store, stl_bytes(box((0, 0, 18), (30, 30, 36))))["plan_id"]
+    plan = bring_in(client, store, stl_bytes(box((0, 0, 12), (20, 20, 24))))["plan_id"]
     size(client, plan, factor=1.0)
     decide(client, store, plan, "pose")
     asked = {"fold": "hollow", "own": {"wall_mm": 2.5}, "plugs": True}

@@ -8,6 +8,7 @@ import re
 from itertools import pairwise
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tenugui.core.formats import read_slices
@@ -15,6 +16,7 @@ from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import ball, stl_bytes
 
 
+@pytest.mark.long
 def test_bands_dialled_taken_written_and_cut(page: Page) -> None:
     drop(page, "curlew-egg.stl", stl_bytes(ball(6, fineness=4).dropped()))
     expect(page.get_by_role("heading", name="How tall?")).to_be_visible()

@@ -93,6 +93,7 @@ def test_all_numbers_of_the_size_are_linked(page: Page) -> None:
     expect(height).not_to_have_value("32.0")
 
 
+@pytest.mark.long
 def test_supports_that_came_along_are_taken_off(page: Page) -> None:
     drop(page, "held.stl", stl_bytes(propped(united=True)))
     expect(page.get_by_text(re.compile("It comes with 8 supports and a raft of its own"))).to_be_visible()

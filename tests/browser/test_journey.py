@@ -225,7 +225,7 @@ def held_up(page: Page, running: Running, kind: str) -> None:
 
 
 def test_a_long_computation_can_be_cancelled_and_started_again(page: Page, running: Running) -> None:
-    drop(page, "boulder.stl", stl_bytes(knobbly(14, 6)))
+    drop(page, "boulder.stl", stl_bytes(knobbly(14, 5)))
     settle_size(page, "28")
     go_on_without_marks(page)
     held_up(page, running, "pose")

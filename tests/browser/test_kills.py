@@ -19,7 +19,7 @@ from typing import Any
 from tests.browser.conftest import Running, free_port, start, workers
 from tests.shapes import knobbly, stl_bytes
 
-KILLS = int(os.environ.get("KILLS", "3"))
+KILLS = int(os.environ.get("KILLS", "2"))
 PATIENCE_SECONDS = 60
 
 

@@ -7,6 +7,7 @@ import json
 import re
 import zipfile
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_access import NAMELESS
@@ -15,6 +16,7 @@ from tests.core.test_parting import dumbbell
 from tests.shapes import ball, box, stl_bytes
 
 
+@pytest.mark.long
 def test_a_figure_is_cut_where_a_limb_hangs_and_its_parts_are_a_kit(page: Page) -> None:
     drop(page, "lantern-bearer.stl", stl_bytes(dumbbell(6.0)))
     settle_size(page, "30")

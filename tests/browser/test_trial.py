@@ -33,6 +33,7 @@ def test_every_hostile_file_is_refused_in_words_and_leaves_nothing(running: Runn
     assert json.loads(ask(running.address, "get", "/api/figures").body) == []
 
 
+@pytest.mark.long
 def test_of_two_who_decide_at_once_one_is_taken(running: Running) -> None:
     plan, size = plan_with_machine(running.address)
     found = races(running.address, plan, size, 10)

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tenugui.core.mesh import Mesh
@@ -13,6 +14,7 @@ from tests.browser.test_journey import drop, go_on_without_marks, settle_size
 from tests.shapes import ball, stl_bytes
 
 
+@pytest.mark.long
 def test_walls_told_tried_and_taken(page: Page) -> None:
     stone = ball(15, fineness=5)
     drop(page, "river-stone.stl", stl_bytes(Mesh(stone.vertices * [1.0, 1.0, 0.6], stone.faces).dropped()))

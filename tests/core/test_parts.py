@@ -68,7 +68,7 @@ def test_what_is_thick_is_told_as_such_and_what_is_thin_as_closely_as_ever() -> 
     assert whole.mm[~np.isinf(whole.mm)].max() > 14 and np.isinf(quick.mm[~thin]).all()
 
 
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=4, deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_thickness_of_shells_pushed_into_each_other_is_that_of_their_union(seed: int) -> None:
     """The solid counts, not the surface: united by the boolean library, the same places are as thick."""
