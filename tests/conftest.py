@@ -40,6 +40,7 @@ def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Address]:
 
 
 PEOPLES = (
+    "nights",
     "settings", "mends", "outcomes", "seen", "photos", "specimens", "series", "evidence", "taken", "timers", "minutes",
     "lot_steps", "lots", "kits", "runs",
     "drill_answers", "drill_pictures", "drills", "batches", "plate_steps", "plates", "orders", "house", "jobs",

@@ -235,6 +235,10 @@ def _refuse(given: argparse.Namespace, printer: Printer) -> None:
         _height(height, printer)
 
 
+WRITES_MESHES = ("health", "hollow", "supports")
+"""Commands whose files are meshes; others write into a folder, or numbers."""
+
+
 def refuse_files(given: argparse.Namespace) -> None:
     """Refuse, before anything is read, to write over the file that is read, and meshes of no known format.
 
@@ -249,7 +253,7 @@ def refuse_files(given: argparse.Namespace) -> None:
             f"{file} would be written over by what is made of it.",
             remedy="Give another file.",
         )
-    for out in written if given.command != "plan" else ():  # it writes into a folder
+    for out in written if given.command in WRITES_MESHES else ():
         _writer(out)
 
 

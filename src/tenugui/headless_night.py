@@ -22,12 +22,10 @@ import orjson
 from pydantic import ValidationError
 
 from .core.contract import Refusal
-from .core.contract.night import NightDoc, NightPlate, NightRow, NightWay
-from .core.contract.plate import PlanOfPlate, piece_of
+from .core.contract.night import NightDoc, NightRow, NightWay
 from .core.errors import CoreError
 from .core.machines import load_material, load_printer
-from .core.plan.night import Night, chosen, engine, planned_figure
-from .core.plate import Piece, plates_of
+from .core.plan.night import Night, best_of, chosen, composed, engine, planned_figure, wants_a_look
 from .headless import say, write_whole
 
 if TYPE_CHECKING:
@@ -36,7 +34,7 @@ if TYPE_CHECKING:
 ENDINGS = (".stl", ".obj", ".ply", ".3mf", ".glb", ".gltf", ".zip")
 MOST_FILES, MOST_BYTES = 500, 1 << 30
 MOST_WORKERS = 32
-GAP_MM, AHEAD = 2.0, 2
+AHEAD = 2
 Planned = tuple[NightRow, list[bytes]]
 Opened = Callable[[], AbstractContextManager[tuple[Executor, int]]]
 
@@ -239,11 +237,6 @@ def _refused(name: str, why: Refusal) -> Planned:
     return row, []
 
 
-def best_of(row: NightRow) -> NightWay | None:
-    """The way that is named, where one keeps the limits."""
-    return None if row.best is None else row.ways[row.best]
-
-
 def _told(row: NightRow) -> str:
     best = best_of(row)
     if best is not None:
@@ -252,7 +245,7 @@ def _told(row: NightRow) -> str:
 
 
 def _document(rows: list[NightRow], kept: int) -> NightDoc:
-    plates, unplaced = _composed(rows)
+    plates, unplaced = composed(rows)
     return NightDoc(
         rows=rows,
         plates=plates,
@@ -260,32 +253,8 @@ def _document(rows: list[NightRow], kept: int) -> NightDoc:
         hours=sum(plate.time_s for plate in plates) / 3600,
         planned=sum(best_of(row) is not None for row in rows),
         kept=kept,
-        looked_first=sum(bool(row.look or row.refused or best_of(row) is None) for row in rows),
+        looked_first=sum(map(wants_a_look, rows)),
     )
-
-
-def _composed(rows: list[NightRow]) -> tuple[list[NightPlate], list[str]]:
-    """The named ways on plates, machine by machine."""
-    pieces: dict[str, list[tuple[Piece, NightWay]]] = {}
-    for row in rows:
-        way = best_of(row)
-        if way is not None:
-            piece = piece_of(row.file, PlanOfPlate.model_validate(way.plan), 1)
-            pieces.setdefault(way.printer, []).append((piece, way))
-    plates, unplaced = [], []
-    for printer, mine in pieces.items():
-        first = PlanOfPlate.model_validate(mine[0][1].plan).on_plate
-        laid = plates_of([piece for piece, _ in mine], first.build_mm, gap=GAP_MM, hangs=first.hangs)
-        materials = {piece.plan: way.material for piece, way in mine}
-        for plate in laid.plates:
-            names = [piece.plan for piece, _ in plate.items]
-            plates.append(
-                NightPlate(
-                    printer=printer, material=materials[names[0]], pieces=names, time_s=plate.time_s, risk=plate.risk
-                )
-            )
-        unplaced += [f"{piece.plan}: {why}" for piece, why in laid.unplaced]
-    return plates, unplaced
 
 
 COLUMNS: tuple[tuple[str, Callable[[NightRow, NightWay], object]], ...] = (

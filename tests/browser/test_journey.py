@@ -79,7 +79,7 @@ def test_drop_size_pose_supports_layers_proof_export_log_reload(
     drawn_page: Page, running: Running, tmp_path: Path
 ) -> None:
     page = drawn_page
-    figure = reed_warden(cell=1.0)
+    figure = reed_warden(cell=0.9)
     drop(page, "reed-warden.stl", stl_bytes(figure))
     expect(page.get_by_role("heading", name="How tall?")).to_be_visible()
     expect(page.get_by_text(re.compile("closed all round")).first).to_be_visible()
@@ -116,7 +116,7 @@ def test_drop_size_pose_supports_layers_proof_export_log_reload(
     path = tmp_path / "out.stl"
     download.value.save_as(path)
     with open(path, "rb") as handle:
-        assert len(load(handle).faces) > len(figure.faces) > 20_000
+        assert len(load(handle).faces) > len(figure.faces) > 30_000
     walk = page.get_by_role("region", name="Walk through the layers")
     expect(walk.get_by_role("img", name=re.compile("^Layer 1: "))).to_be_visible()
     page.keyboard.press(".")

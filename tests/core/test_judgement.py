@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from _pytest.mark import ParameterSet
 
 from tenugui.core.contract import PoseBoard
 from tenugui.core.formats import pack_whole
@@ -18,8 +19,16 @@ MACHINES = {"resin": (HERON, RESIN), "filament": (KESTREL, FILAMENT)}
 FACE_CLEAR_MM = 1.5
 
 
-@pytest.mark.parametrize("process", list(MACHINES))
-@pytest.mark.parametrize("name", sorted(CASES))
+def in_turn() -> list[ParameterSet]:
+    """Every figure on both machines; in the quick part each on one of them, by turns."""
+    return [
+        pytest.param(name, process, marks=[pytest.mark.long] if (k + j) % 2 else [])
+        for k, name in enumerate(sorted(CASES))
+        for j, process in enumerate(MACHINES)
+    ]
+
+
+@pytest.mark.parametrize(("name", "process"), in_turn())
 def test_the_first_row_is_accepted_and_no_row_is_laughable(name: str, process: str) -> None:
     case, (printer, material) = CASES[name], MACHINES[process]
     shelf = MemoryShelf()

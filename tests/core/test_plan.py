@@ -253,7 +253,7 @@ def planned(mesh: Mesh, process: str) -> tuple[MemoryShelf, dict[str, Document],
 
 
 @pytest.mark.parametrize("process", list(MACHINES))
-@settings(max_examples=3, deadline=None, phases=[Phase.explicit, Phase.reuse, Phase.generate])
+@settings(max_examples=2, deadline=None, phases=[Phase.explicit, Phase.reuse, Phase.generate])
 @given(
     st.sampled_from(list(SHAPES)),
     st.lists(st.sampled_from(DIRT), max_size=3, unique=True),

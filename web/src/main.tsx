@@ -29,6 +29,8 @@ const DrillsPage = later(() => import("./drills/DrillsPage").then((m) => m.Drill
 const FigurePage = later(() => import("./folds/FigurePage").then((m) => m.FigurePage));
 const KitPage = later(() => import("./kit/KitPage").then((m) => m.KitPage));
 const LogPage = later(() => import("./bench/LogPage").then((m) => m.LogPage));
+const NightPage = later(() => import("./night/NightPage").then((m) => m.NightPage));
+const NightsPage = later(() => import("./night/NightsPage").then((m) => m.NightsPage));
 const OffPage = later(() => import("./off/OffPage").then((m) => m.OffPage));
 const PlatePage = later(() => import("./plates/PlatePage").then((m) => m.PlatePage));
 const PlatesList = later(() => import("./plates/PlatesList").then((m) => m.PlatesList));
@@ -72,6 +74,8 @@ createRoot(root).render(
                   <Route path="/runs" element={<BesidePage />} />
                   <Route path="/plates" element={<PlatesList />} />
                   <Route path="/plate/:plate" element={<PlatePage />} />
+                  <Route path="/nights" element={<NightsPage />} />
+                  <Route path="/night/:night" element={<NightPage />} />
                   <Route path="/series" element={<SeriesList />} />
                   <Route path="/series/:series" element={<SeriesPage />} />
                   <Route path="/able/:printer" element={<AblePage />} />

@@ -63,6 +63,7 @@ export function shown(what: ReactNode, at = "/plan/7/size") {
         <Routes>
           <Route path="/plan/:plan/:fold" element={child} />
           <Route path="/plate/:plate" element={child} />
+          <Route path="/night/:night" element={child} />
           <Route path="*" element={child} />
         </Routes>
       </BrowserRouter>

@@ -10,16 +10,16 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from ..core.contract import SIGHT_FACES, IntakeDoc, MarksChoice, pack_mesh
+from ..core.contract import SIGHT_FACES, MarksChoice, pack_mesh
 from ..core.formats import load as load_mesh
 from ..core.formats import pack_whole, write_3mf
 from ..core.mesh import Mesh, cluster
-from ..core.plan import FOLDS, Given, Progress, computed, copy_of, model_of, recommended, sized
-from ..core.plan.given import MeshGiven
+from ..core.plan import FOLDS, Given, Progress
 from ..store import blobs, figures, jobs, machines, plans
 from ..store.db import Store
 from ..work.chores import Done, PlanGiven, chore
-from ..work.folds import Standing, base_of, evidence_of, stored, want_examined
+from ..work.folds import Standing, stored, want_examined
+from ..work.settled import SettledGiven, size_plan, take_recommended
 from ..work.shelf import StoreShelf
 from .days import lay_days
 from .figures import demo_files
@@ -126,23 +126,7 @@ def settle(shelf: StoreShelf, given: SettleGiven, progress: Progress) -> Done:
     """Take the recommended alternative of every fold that the scenario wants settled, from where the plan stands."""
     wanted, number = PLANNED[given.name], given.plan
     _size(shelf, wanted, number)
-    for spec in [s for s in FOLDS if not s.free][1 : wanted.folds]:
-        standing = Standing.of(shelf.store, number)
-        if standing.fold(spec.name).state == "settled":
-            continue
-        assert spec.task and spec.take
-        inputs = standing.given(spec.name)
-        board = computed(shelf.about(inputs.sha), spec.task, inputs, model_of(spec), progress)
-        taken = spec.taken(board, recommended(board), standing.fold(spec.name).asked)
-        plans.decide(
-            shelf.store,
-            number,
-            spec.name,
-            choice=stored(taken.choice),
-            evidence=evidence_of(spec.task, inputs, taken),
-            reason=taken.reason,
-            expected=standing.head,
-        )
+    take_recommended(shelf, number, [s for s in FOLDS if not s.free][1 : wanted.folds], progress)
     if given.name in STORY:
         log_story(shelf.store, given.name, number, datetime.now())
         lay_days(shelf.store, given.name, number, datetime.now())
@@ -151,32 +135,11 @@ def settle(shelf: StoreShelf, given: SettleGiven, progress: Progress) -> Done:
 
 def _size(shelf: StoreShelf, wanted: Planned, number: int) -> None:
     store = shelf.store
-    standing = Standing.of(store, number)
-    if standing.fold("size").state == "settled":
+    if Standing.of(store, number).fold("size").state == "settled":
         return
-    sha = standing.plan["mesh_sha"]
-    intake = computed(shelf.about(sha), "intake", MeshGiven(sha=sha), IntakeDoc)
-    figures.examined(store, sha, intake.picture_sha, intake.ready.sha)
-    copy = copy_of(shelf, sha, "ready")
-    assert copy is not None
     ids = {row["name"]: row["id"] for table in ("printers", "materials") for row in machines.every(store, table)}
-    base = base_of(standing.plan, standing.workshop)
-    up = copy.upright.ups[0].up
-    factor = wanted.height_mm / copy.height(shelf, up)
-    choice = sized(
-        base,
-        factor=factor,
-        height_mm=wanted.height_mm,
-        printer_id=ids[wanted.printer],
-        material_id=ids[wanted.material],
-        up=up,
-        sha=copy.sha,
-        preview_sha=copy.preview_sha,
-    )
-    reason = f"{wanted.height_mm:.1f} mm tall in {wanted.material} on {wanted.printer}"
-    head = plans.decide(
-        store, number, "size", choice=stored(choice), evidence={"numbers": None}, reason=reason, expected=standing.head
-    )
+    machine, stuff = ids[wanted.printer], ids[wanted.material]
+    size_plan(shelf, SettledGiven(plan=number, printer_id=machine, material_id=stuff, height=wanted.height_mm))
     if wanted.marked:
         plans.decide(
             store,
@@ -185,5 +148,5 @@ def _size(shelf: StoreShelf, wanted: Planned, number: int) -> None:
             choice=stored(MarksChoice.model_validate({"strokes": LAID, "kinds": ["show", "hidden"]})),
             evidence={},
             reason="As the figure itself says",
-            expected=head,
+            expected=Standing.of(store, number).head,
         )

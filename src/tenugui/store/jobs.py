@@ -21,8 +21,8 @@ MOST_ATTEMPTS, MOST_STARTS = 3, 20
 stopped it.
 """
 MOST_WAITING = 400
-LATER = "refresh"
-"""The kind of job that nobody waits for: it goes after all others, one at a time, so that a worker is free for whoever
+LATER = ("refresh", "overnight")
+"""Kinds of job that nobody waits for: they go after all others, one at a time, so that a worker is free for whoever
 opens a plan.
 """
 ENDED = ("done", "failed", "cancelled")
@@ -60,7 +60,7 @@ def want(
         row = sql.fetchone()
         if row:
             return int(row["id"])
-        sql.execute("SELECT COUNT(*) AS n FROM jobs WHERE state = 'waiting' AND kind <> %s", (LATER,))
+        sql.execute("SELECT COUNT(*) AS n FROM jobs WHERE state = 'waiting' AND kind NOT IN %s", (LATER,))
         waiting = sql.fetchone()
         if waiting and waiting["n"] >= MOST_WAITING:
             raise StoreError(
@@ -155,14 +155,14 @@ def claim(store: Store, worker: str) -> Row | None:
         row = next((r for r in sql.fetchall() if not is_alive(r["worker"] or "")), None)
         if row is None:
             sql.execute(
-                "SELECT id FROM jobs WHERE state = 'running' AND kind = %s LIMIT 1",
+                "SELECT id FROM jobs WHERE state = 'running' AND kind IN %s LIMIT 1",
                 (LATER,),
             )
             busy = sql.fetchone() is not None
             sql.execute(
                 "SELECT *, created_at > CURRENT_TIMESTAMP(3) - INTERVAL "
                 "%s SECOND AS fresh FROM jobs WHERE state = 'waiting'"
-                " AND (kind <> %s OR NOT %s) ORDER BY kind = %s, id LIMIT 8 FOR UPDATE SKIP LOCKED",
+                " AND (kind NOT IN %s OR NOT %s) ORDER BY kind IN %s, id LIMIT 8 FOR UPDATE SKIP LOCKED",
                 (LEFT_SECONDS, LATER, busy, LATER),
             )
             row = next((r for r in sql.fetchall() if not (r["fresh"] and _left_to_another(sql, r, worker))), None)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import cells, partings, versions
+from . import cells, partings, settled, versions
 from .chores import CHORES
 
-__all__ = ["CHORES", "cells", "partings", "versions"]
+__all__ = ["CHORES", "cells", "partings", "settled", "versions"]

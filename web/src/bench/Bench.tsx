@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState, type DragEvent } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { problemOf, type FigureRow } from "../api/client";
 import { useFigures, useJobs, useLog, useMachines, useMaterials } from "../api/queries";
 import { Progress } from "../folds/Waiting";
@@ -85,7 +85,14 @@ export function Bench() {
               <h1 id="needs" className="text-[27px] leading-tight">
                 On the bench
               </h1>
-              <p className="text-faded">{lineOf(figures.data)}</p>
+              <p className="text-faded">
+                {lineOf(figures.data)}{" "}
+                {(figures.data?.length ?? 0) > 2 && (
+                  <Link to="/nights" className="text-indigo underline">
+                    Plan many over night
+                  </Link>
+                )}
+              </p>
             </div>
             <div>
               <input

@@ -135,6 +135,7 @@ export function Palette() {
             {item("Open the log", () => go("/log"))}
             {item("The week: what is ready when", () => go("/week"))}
             {item("Plates: what lies together", () => go("/plates"))}
+            {item("Over night: many figures planned by morning", () => go("/nights"))}
             {item("Series: what you want to know for sure", () => go("/series"))}
             {item("Drills: train the eye", () => go("/drills"))}
             {item("Shelf: printers and materials", () => go("/shelf"))}

@@ -40,6 +40,7 @@ from .inputs import Inputs
 from .layers import profile_of
 from .offer import MOST_PIECES, offer_sheet
 from .on_plate import PieceGiven, PlateGiven
+from .overnight import overnight
 from .parts import parts_of
 from .pose import SearchDoc, search_from, searched
 from .printed import ENDINGS, judged_file
@@ -137,6 +138,7 @@ __all__ = [
     "of",
     "offer_sheet",
     "others",
+    "overnight",
     "parting",
     "parts_of",
     "pose",

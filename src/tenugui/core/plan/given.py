@@ -57,6 +57,16 @@ class MeshGiven(Given):
         return self.sha
 
 
+class OvernightGiven(MeshGiven):
+    """`worked`: the mesh that is worked on; `machines`: a printer and a material each; `height`: in mm, None as its
+    file has it.
+    """
+
+    worked: str
+    machines: tuple[tuple[Spec, Spec], ...]
+    height: float | None = None
+
+
 class UpGiven(MeshGiven):
     """`up`: the direction of its frame in which it stands."""
 

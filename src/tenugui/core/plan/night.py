@@ -11,14 +11,16 @@ from dataclasses import dataclass
 import numpy as np
 import orjson
 
-from ..contract import HeldDoc, Refusal, SupportsChoice, steps_of
-from ..contract.night import NightRow, NightWay
+from ..contract import HeldDoc, Refusal, SupportsChoice, UprightDoc, steps_of
+from ..contract.night import NightPlate, NightRow, NightWay
+from ..contract.plate import PlanOfPlate, piece_of
 from ..contract.proof import ProofDoc
 from ..errors import CoreError
 from ..formats import pack_whole, read
 from ..machines import load_material, load_printer
 from ..mesh import UNITS, Mesh
-from ..pose import height_along
+from ..plate import Piece, plates_of
+from ..pose import Direction, height_along
 from ..repair import Ready, make_ready
 from ..worth import Gift, priced, rates_of
 from .beside import side_of
@@ -27,15 +29,17 @@ from .code import fingerprint
 from .folds import FOLDS
 from .given import ProofGiven, Spec
 from .on_plate import on_plate
-from .shelf import MemoryShelf
+from .shelf import MemoryShelf, Shelf
 from .size import upright_of
 from .spec import Chosen, PlanBase, must
 from .supports import held_of
-from .tasks import engine_of, quiet
+from .tasks import Progress, engine_of, quiet, within
 
 ALIKE = 0.05
 """Prior: machines whose plans differ by less of their coins are a person's choice."""
 MOST_SAID = 3
+GAP_MM = 2.0
+"""Between pieces of a plate."""
 
 
 @dataclass(frozen=True)
@@ -74,13 +78,24 @@ def planned_figure(name: str, data: bytes, night: Night) -> tuple[NightRow, list
             seconds=time.perf_counter() - began,
         )  # fmt: skip
         return row, []
-    figure = _Figure.of(whole, ready)
+    shelf = MemoryShelf()
+    sha, worked = shelf.put(pack_whole(whole)), shelf.put(pack_whole(ready.mesh))
+    row, pictures = planned_on(
+        shelf, NightFigure(sha, worked, ready.mesh, upright_of(shelf, worked), _mended(ready)), night, quiet
+    )
+    return row.model_copy(update={"file": name, "key": key, "seconds": _since(began)}), pictures
+
+
+def planned_on(shelf: Shelf, figure: NightFigure, night: Night, progress: Progress) -> tuple[NightRow, list[bytes]]:
+    """The row of a figure on a shelf, still without name and key, and a picture (PNG) of each of its ways."""
+    began = time.perf_counter()
     ways: list[NightWay] = []
     pictures: list[bytes] = []
     look, refused = figure.look(), []
-    for printer, material in night.machines:
+    for done, (printer, material) in enumerate(night.machines):
+        low, high = done / len(night.machines), (done + 1) / len(night.machines)
         try:
-            way, picture, more = figure.on(printer, material, night)
+            way, picture, more = figure.on(shelf, printer, material, night, within(progress, low, high))
         except CoreError as problem:
             refused.append(_refusal(problem, str(printer["name"])))
             continue
@@ -89,19 +104,23 @@ def planned_figure(name: str, data: bytes, night: Night) -> tuple[NightRow, list
         look += [f"{way.printer}: {said}" for said in more]
     best, close = _best(ways)
     row = NightRow(
-        file=name,
-        key=key,
-        size_mm=[round(float(v), 2) for v in figure.size(night)],
+        file="",
+        key="",
+        size_mm=[round(float(v), 2) for v in figure.mesh.size * figure.factor(night)],
         ways=ways,
         best=best,
         look=look + close,
         refused=refused,
-        seconds=round(time.perf_counter() - began, 1),
+        seconds=_since(began),
     )
     return row, pictures
 
 
-def within(way: NightWay, night: Night) -> list[str]:
+def _since(began: float) -> float:
+    return round(time.perf_counter() - began, 1)
+
+
+def beyond_of(way: NightWay, night: Night) -> list[str]:
     """What of the limits a plan breaks."""
     beyond = []
     if way.risk > night.most_risk:
@@ -113,7 +132,7 @@ def within(way: NightWay, night: Night) -> list[str]:
 
 def chosen(row: NightRow, night: Night) -> NightRow:
     """The row with its ways held to other limits, and the best of them."""
-    ways = [way.model_copy(update={"beyond": within(way, night)}) for way in row.ways]
+    ways = [way.model_copy(update={"beyond": beyond_of(way, night)}) for way in row.ways]
     return row.model_copy(update={"ways": ways, "best": _best(ways)[0]})
 
 
@@ -131,51 +150,53 @@ def _refusal(problem: CoreError, where: str = "") -> Refusal:
     return Refusal(code=problem.code, what=problem.what, where=where or problem.where, remedy=problem.remedy)
 
 
+def _mended(ready: Ready) -> tuple[str, ...]:
+    steps = steps_of(ready.steps)
+    said = [f"its file was mended: {'; '.join(step.message for step in steps[:MOST_SAID])}"] if steps else []
+    return (*said, *([f"{ready.open_left} edges stay open"] if ready.open_left else []))
+
+
 @dataclass(frozen=True)
-class _Figure:
-    shelf: MemoryShelf
+class NightFigure:
+    """A figure of the night on a shelf: its file's mesh, the one that is worked on, which way is up, and what was done
+    to its file.
+    """
+
     sha: str
     worked: str
     mesh: Mesh
-    ready: Ready
-    up: tuple[float, float, float]
-    sure: bool
+    upright: UprightDoc
+    mended: tuple[str, ...]
 
-    @staticmethod
-    def of(whole: Mesh, ready: Ready) -> _Figure:
-        shelf = MemoryShelf()
-        sha, worked = shelf.put(pack_whole(whole)), shelf.put(pack_whole(ready.mesh))
-        ups = upright_of(shelf, worked)
-        return _Figure(shelf, sha, worked, ready.mesh, ready, ups.ups[0].up, ups.sure)
+    @property
+    def up(self) -> Direction:
+        """As it is guessed."""
+        return self.upright.ups[0].up
 
     def factor(self, night: Night) -> float:
+        """From the file's numbers to mm."""
         tall = height_along(self.mesh.vertices, self.up)
         return 1.0 if night.height_mm is None else night.height_mm / tall
 
-    def size(self, night: Night) -> list[float]:
-        return [float(v) for v in self.mesh.size * self.factor(night)]
-
     def look(self) -> list[str]:
         """What is to be looked at whatever it is printed on."""
-        said = [] if self.sure else ["which way is up was hard to tell"]
-        steps = steps_of(self.ready.steps)
-        if steps:
-            said.append(f"its file was mended: {'; '.join(step.message for step in steps[:MOST_SAID])}")
-        return said + ([f"{self.ready.open_left} edges stay open"] if self.ready.open_left else [])
+        return ([] if self.upright.sure else ["which way is up was hard to tell"]) + list(self.mended)
 
-    def on(self, printer: Spec, material: Spec, night: Night) -> tuple[NightWay, bytes, list[str]]:
+    def on(
+        self, shelf: Shelf, printer: Spec, material: Spec, night: Night, progress: Progress
+    ) -> tuple[NightWay, bytes, list[str]]:
         """Planned on a machine: the way, its picture, and what is to be looked at."""
         base = PlanBase(self.sha, self.worked, {1: printer}, {1: material})
         factor = self.factor(night)
         tall = height_along(self.mesh.vertices, self.up) * factor
         start: Chosen = {"size": sized(base, factor=factor, height_mm=tall, printer_id=1, material_id=1, up=self.up)}
-        chain = run_chain(self.shelf, base, start, until="layers", progress=quiet)
+        chain = run_chain(shelf, base, start, until="layers", progress=progress)
         given = _last(base, chain.choices)
         taken = must(chain.choices, SupportsChoice)
-        held = held_of(self.shelf, given, height=given.height, risk=taken.risk, style=taken.style)
-        way = _way(held, given, self.up, self.shelf)
-        way = way.model_copy(update={"beyond": within(way, night)})
-        return way, side_of(self.shelf, given, held), _said(held)
+        held = held_of(shelf, given, height=given.height, risk=taken.risk, style=taken.style)
+        way = _way(held, given, self.up, shelf)
+        way = way.model_copy(update={"beyond": beyond_of(way, night)})
+        return way, side_of(shelf, given, held), _said(held)
 
 
 def _last(base: PlanBase, choices: Chosen) -> ProofGiven:
@@ -183,7 +204,7 @@ def _last(base: PlanBase, choices: Chosen) -> ProofGiven:
     return spec.inputs(base, choices).to(ProofGiven)
 
 
-def _way(held: HeldDoc, given: ProofGiven, up: tuple[float, float, float], shelf: MemoryShelf) -> NightWay:
+def _way(held: HeldDoc, given: ProofGiven, up: Direction, shelf: Shelf) -> NightWay:
     row, proof = held.row, held.proof
     gift = Gift(**row.gift.model_dump())
     lean = float(np.degrees(np.arccos(np.clip(-np.dot(given.down, up), -1, 1))))
@@ -227,3 +248,37 @@ def _said(held: HeldDoc) -> list[str]:
     grave = [h for h in held.proof.hazards if h.severity == "severe" and h.loss != "scar"]
     said += [h.message for h in sorted(grave, key=lambda h: -h.chance)[:MOST_SAID]]
     return list(dict.fromkeys(said))
+
+
+def best_of(row: NightRow) -> NightWay | None:
+    """The way that is named, where one keeps the limits."""
+    return None if row.best is None else row.ways[row.best]
+
+
+def wants_a_look(row: NightRow) -> bool:
+    """Whether a person's eye is needed before anything is printed."""
+    return bool(row.look or row.refused) or best_of(row) is None
+
+
+def composed(rows: Sequence[NightRow]) -> tuple[list[NightPlate], list[str]]:
+    """The named ways on plates, machine by machine."""
+    pieces: dict[str, list[tuple[Piece, NightWay]]] = {}
+    for row in rows:
+        way = best_of(row)
+        if way is not None:
+            piece = piece_of(row.file, PlanOfPlate.model_validate(way.plan), 1)
+            pieces.setdefault(way.printer, []).append((piece, way))
+    plates, unplaced = [], []
+    for printer, mine in pieces.items():
+        first = PlanOfPlate.model_validate(mine[0][1].plan).on_plate
+        laid = plates_of([piece for piece, _ in mine], first.build_mm, gap=GAP_MM, hangs=first.hangs)
+        materials = {piece.plan: way.material for piece, way in mine}
+        for plate in laid.plates:
+            names = [piece.plan for piece, _ in plate.items]
+            plates.append(
+                NightPlate(
+                    printer=printer, material=materials[names[0]], pieces=names, time_s=plate.time_s, risk=plate.risk
+                )
+            )
+        unplaced += [f"{piece.plan}: {why}" for piece, why in laid.unplaced]
+    return plates, unplaced

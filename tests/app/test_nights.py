@@ -1,0 +1,123 @@
+"""Figures of the bench planned over night: the same rows as the command's, limits, stopping and going on, and a plan of
+what was planned.
+"""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tenugui.core.machines import load_material, load_printer
+from tenugui.core.plan.night import Night, planned_figure
+from tenugui.store import machines
+from tenugui.store.db import Store
+from tests.app.bench import bring_in, machine_ids, work_off
+from tests.shapes import ball, stl_bytes
+
+EGG = stl_bytes(ball(3, fineness=3).dropped())
+BOTH = (("heron", "lantern grey"), ("kestrel", "marsh matte"))
+
+
+def begun(client: TestClient, figures: list[int], **more: Any) -> dict[str, Any]:
+    asked = {"figures": figures, "machines": [machine_ids(client, *both) for both in BOTH], **more}
+    answer = client.post("/api/nights", json=asked)
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+def counted(store: Store) -> int:
+    with store.work() as sql:
+        sql.execute("SELECT COUNT(*) AS n FROM results WHERE kind IN ('pose', 'search', 'held', 'supports', 'layers')")
+        return int((sql.fetchone() or {})["n"])
+
+
+def test_a_night_tells_what_the_command_tells_and_its_ways_become_plans(client: TestClient, store: Store) -> None:
+    egg = bring_in(client, store, EGG, "egg.stl")["figure_id"]
+    night = begun(client, [egg, egg])
+    assert [r["state"] for r in night["rows"]] == ["waiting"] and night["planned"] == 0
+    work_off(store)
+    address = f"/api/nights/{night['id']}"
+    told = client.get(address).json()
+    (one,) = told["rows"]
+    assert one["state"] == "planned" and told["planned"] == 1
+    specs = [
+        (load_printer(p), load_material(m, load_printer(p)))
+        for p, m in ((machines.one(store, "printers", i["printer_id"])["spec"],
+                      machines.one(store, "materials", i["material_id"])["spec"])
+                     for i in (machine_ids(client, *both) for both in BOTH))
+    ]  # fmt: skip
+    machines_of = tuple((p.model_dump(mode="json"), m.model_dump(mode="json")) for p, m in specs)
+    row, _ = planned_figure("egg.stl", EGG, Night(machines_of))
+    here = [{k: v for k, v in way.items() if k not in ("picture", "plan")} for way in one["row"]["ways"]]
+    assert here == [way.model_dump(exclude={"picture", "plan"}) for way in row.ways], "page and command plan alike"
+    assert one["row"]["best"] == row.best and told["hours"] == pytest.approx(row.ways[row.best or 0].time_s / 3600)
+    picture = client.get(f"/api/blobs/{one['row']['ways'][0]['picture']}")
+    assert picture.status_code == 200 and picture.content.startswith(b"\x89PNG")
+
+    before = counted(store)
+    taken = client.post(f"{address}/take", json={"figure_id": egg, "way": 1}).json()
+    work_off(store)
+    assert client.get(f"/api/jobs/{taken['job_id']}").json()["state"] == "done"
+    folds = {f["name"]: f for f in client.get(f"/api/plans/{taken['plan_id']}").json()["folds"]}
+    assert folds["proof"]["state"] == "settled" and folds["size"]["choice"]["printer"] == "kestrel"
+    assert counted(store) == before, "its boards were there already"
+    height = folds["layers"]["choice"]["layer_height_mm"]
+    assert height == one["row"]["ways"][1]["layer_height_mm"]
+
+
+def test_limits_are_held_to_the_same_plans(client: TestClient, store: Store) -> None:
+    egg = bring_in(client, store, EGG, "egg.stl")["figure_id"]
+    night = begun(client, [egg], most_hours=0.001)
+    work_off(store)
+    address = f"/api/nights/{night['id']}"
+    told = client.get(address).json()
+    assert told["planned"] == 0 and told["looked_first"] == 1 and told["plates"] == []
+    assert all("hours, more than 0.001" in way["beyond"][0] for way in told["rows"][0]["row"]["ways"])
+    freed = client.put(f"{address}/limits", json={"most_hours": 100}).json()
+    assert freed["planned"] == 1 and [p["pieces"] for p in freed["plates"]] == [["Egg"]]
+    assert client.get("/api/jobs").json() == [], "nothing is computed again"
+    assert client.put(f"{address}/limits", json={"most_risk": 0}).status_code == 422
+
+
+def test_it_is_stopped_and_goes_on(client: TestClient, store: Store) -> None:
+    numbers = [
+        bring_in(client, store, stl_bytes(ball(3 + k / 10, fineness=2).dropped()), f"egg-{k}.stl")["figure_id"]
+        for k in range(2)
+    ]
+    night = begun(client, numbers)
+    address = f"/api/nights/{night['id']}"
+    stopped = client.post(f"{address}/stop").json()
+    assert [r["state"] for r in stopped["rows"]] == ["open", "open"]
+    work_off(store)
+    assert [r["state"] for r in client.get(address).json()["rows"]] == ["open", "open"]
+    assert [r["state"] for r in client.post(f"{address}/go-on").json()["rows"]] == ["waiting", "waiting"]
+    work_off(store)
+    assert client.get(address).json()["planned"] == 2
+    client.delete(f"/api/figures/{numbers[0]}")
+    assert [r["figure_id"] for r in client.get(address).json()["rows"]] == numbers[1:], "what is put away is left out"
+    assert [n["figures"] for n in client.get("/api/nights").json()] == [2]
+
+
+def test_what_no_night_is_made_of_is_said(client: TestClient, store: Store) -> None:
+    egg = bring_in(client, store, EGG, "egg.stl")["figure_id"]
+    heron, kestrel = (machine_ids(client, *both) for both in BOTH)
+    mixed = heron | {"material_id": kestrel["material_id"]}
+    for asked, code in (
+        ({"figures": [egg], "machines": [mixed]}, "other-process"),
+        ({"figures": [egg], "machines": [heron, heron]}, "twice"),
+        ({"figures": [4711], "machines": [heron]}, "no-figure"),
+        ({"figures": [], "machines": [heron]}, "bad-request"),
+        ({"figures": [egg], "machines": []}, "bad-request"),
+        ({"figures": [egg], "machines": [heron], "height_mm": 0}, "bad-request"),
+    ):
+        answer = client.post("/api/nights", json=asked)
+        assert answer.status_code >= 400 and answer.json()["code"] == code, answer.text
+    with io.BytesIO(EGG) as body:
+        new = client.post("/api/figures", params={"name": "new.stl"}, content=body.read()[:-50] + bytes(50)).json()
+    unexamined = client.post("/api/nights", json={"figures": [new["figure_id"]], "machines": [heron]})
+    assert unexamined.json()["code"] == "not-examined"
+    assert client.get("/api/nights/4711").json()["code"] == "no-night"
+    assert client.get("/api/nights").json() == []

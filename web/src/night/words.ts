@@ -1,0 +1,49 @@
+import { clock, percent } from "../shell/format";
+import type { Night, Row, Way } from "./api";
+
+/** The named way first, then the others by their coins, each with its place in the row. */
+export function waysOf(row: Row): { way: Way; place: number; named: boolean }[] {
+  const best = row.row?.best ?? null;
+  return (row.row?.ways ?? [])
+    .map((way, place) => ({ way, place, named: place === best }))
+    .sort((a, b) => Number(b.named) - Number(a.named) || a.way.coins - b.way.coins);
+}
+
+/** What wants a person's eye before this figure is printed. */
+export function lookFirst(row: Row): string[] {
+  if (!row.row) return row.problem ? [`${row.problem.what} ${row.problem.remedy}`.trim()] : [];
+  const refused = row.row.refused.map((r) =>
+    [r.where && `${r.where}:`, r.what, r.remedy].filter(Boolean).join(" "),
+  );
+  const beyond =
+    row.row.best == null ? row.row.ways.map((w) => `${w.printer}: ${w.beyond.join(", ")}`) : [];
+  return [...refused, ...beyond, ...row.row.look];
+}
+
+export const wayWords = (way: Way): string =>
+  `${way.printer}, ${way.layer_height_mm} mm, ${clock(way.time_s)}, ` +
+  `${Math.round(way.hands_min)} min by hand, ${way.mass_g.toFixed(0)} g, ` +
+  `${way.tips} supports, ${percent(way.risk)} lost`;
+
+export const underWay = (night: Night): boolean =>
+  night.rows.some((r) => r.state === "running" || r.state === "waiting");
+
+/** Rows that want a look first before those that do not, each group as it was asked for; open ones last. */
+export function inOrder(rows: Row[]): Row[] {
+  const rank = (r: Row) => (lookFirst(r).length ? 0 : r.state === "planned" ? 1 : 2);
+  return [...rows].sort((a, b) => rank(a) - rank(b));
+}
+
+export function stateWords(row: Row): string {
+  if (row.state === "running") return `${row.doing || "planning"}, ${percent(row.share)}`;
+  return { waiting: "waits its turn", open: "not planned", failed: "failed", planned: "" }[
+    row.state
+  ];
+}
+
+/** A typed limit; nothing typed is none, nonsense is null. */
+export function limitOf(text: string, most: number): number | null | undefined {
+  if (!text.trim()) return undefined;
+  const value = Number(text.trim().replace(",", "."));
+  return value > 0 && value <= most ? value : null;
+}
