@@ -11,12 +11,16 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tenugui.core.machines import load_material, load_printer
+from tenugui.core.mesh import Mesh
 from tenugui.core.plan.night import Night, planned_figure
 from tenugui.store import machines
 from tenugui.store.db import Store
-from tests.app.bench import bring_in, machine_ids, work_off
-from tests.shapes import ball, stl_bytes
+from tests.app.bench import bring_in, fold, machine_ids, work_off
+from tests.shapes import ball, cylinder, stl_bytes
 
+KNOB = ball(5, (0, 0, 20), fineness=3)
+POST = stl_bytes(Mesh.joined([cylinder(5, 20), KNOB]))
+"""Straight below and round above: worth its bands on filament."""
 EGG = stl_bytes(ball(3, fineness=3).dropped())
 BOTH = (("heron", "lantern grey"), ("kestrel", "marsh matte"))
 
@@ -35,8 +39,8 @@ def counted(store: Store) -> int:
 
 
 def test_a_night_tells_what_the_command_tells_and_its_ways_become_plans(client: TestClient, store: Store) -> None:
-    egg = bring_in(client, store, EGG, "egg.stl")["figure_id"]
-    night = begun(client, [egg, egg])
+    post = bring_in(client, store, POST, "post.stl")["figure_id"]
+    night = begun(client, [post, post])
     assert [r["state"] for r in night["rows"]] == ["waiting"] and night["planned"] == 0
     work_off(store)
     address = f"/api/nights/{night['id']}"
@@ -50,7 +54,7 @@ def test_a_night_tells_what_the_command_tells_and_its_ways_become_plans(client: 
                      for i in (machine_ids(client, *both) for both in BOTH))
     ]  # fmt: skip
     machines_of = tuple((p.model_dump(mode="json"), m.model_dump(mode="json")) for p, m in specs)
-    row, _ = planned_figure("egg.stl", EGG, Night(machines_of))
+    row, _ = planned_figure("post.stl", POST, Night(machines_of))
     here = [{k: v for k, v in way.items() if k not in ("picture", "plan")} for way in one["row"]["ways"]]
     assert here == [way.model_dump(exclude={"picture", "plan"}) for way in row.ways], "page and command plan alike"
     assert one["row"]["best"] == row.best and told["hours"] == pytest.approx(row.ways[row.best or 0].time_s / 3600)
@@ -58,14 +62,17 @@ def test_a_night_tells_what_the_command_tells_and_its_ways_become_plans(client: 
     assert picture.status_code == 200 and picture.content.startswith(b"\x89PNG")
 
     before = counted(store)
-    taken = client.post(f"{address}/take", json={"figure_id": egg, "way": 1}).json()
+    taken = client.post(f"{address}/take", json={"figure_id": post, "way": 1}).json()
     work_off(store)
     assert client.get(f"/api/jobs/{taken['job_id']}").json()["state"] == "done"
     folds = {f["name"]: f for f in client.get(f"/api/plans/{taken['plan_id']}").json()["folds"]}
-    assert folds["proof"]["state"] == "settled" and folds["size"]["choice"]["printer"] == "kestrel"
+    assert folds["layers"]["state"] == "settled" and folds["size"]["choice"]["printer"] == "kestrel"
+    assert folds["proof"]["state"] == "open", "accepted by a person"
     assert counted(store) == before, "its boards were there already"
-    height = folds["layers"]["choice"]["layer_height_mm"]
-    assert height == one["row"]["ways"][1]["layer_height_mm"]
+    proof = fold(client, store, taken["plan_id"], "proof")["proof"]
+    way = one["row"]["ways"][1]
+    assert (proof["time_s"], proof["risk"]) == (way["time_s"], way["risk"]), "what was told is what is proved"
+    assert folds["layers"]["choice"]["bands"] is not None, "in bands too"
 
 
 def test_limits_are_held_to_the_same_plans(client: TestClient, store: Store) -> None:

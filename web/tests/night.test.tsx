@@ -5,7 +5,7 @@ import { describe, expect, it } from "vitest";
 import type { Night, Row, Way } from "../src/night/api";
 import { NightPage } from "../src/night/NightPage";
 import { NightsPage } from "../src/night/NightsPage";
-import { inOrder, limitOf, lookFirst, stateWords, waysOf, wayWords } from "../src/night/words";
+import { inOrder, limitOf, lookFirst, NUMBERS, stateWords, waysOf } from "../src/night/words";
 import { served, shown } from "./page";
 
 const way = (printer: string, coins: number, change: Partial<Way> = {}): Way => ({
@@ -73,9 +73,15 @@ describe("a night in words", () => {
       ["heron", true, 0],
       ["kestrel", false, 1],
     ]);
-    expect(wayWords(way("heron", 6))).toBe(
-      "heron, 0.05 mm, 2 h 00, 31 min by hand, 13 g, 17 supports, 3 % lost",
-    );
+    expect(NUMBERS.map(([name, of]) => `${name} ${of(way("heron", 6))}`)).toEqual([
+      "layer 0.05 mm",
+      "hours 2:00",
+      "by hand 31 min",
+      "weight 13 g",
+      "supports 17",
+      "lost 3 %",
+      "coins 6.0",
+    ]);
   });
   it("says what wants an eye, and puts that on top", () => {
     const none = row(2, "Abbot", {

@@ -25,10 +25,10 @@ class SettledGiven(Given):
 
 @chore("settled", SettledGiven)
 def settled(shelf: StoreShelf, given: SettledGiven, progress: Progress) -> Done:
-    """Size a plan and take what is recommended up to its proof, from where it stands."""
+    """Size a plan and take what is recommended, from where it stands; its proof is left to a person to accept."""
     size_plan(shelf, given)
-    standing = Standing.of(shelf.store, given.plan)
-    asked = [s for s in FOLDS if s.task and (not s.free or s.worth_asking(standing.choices))]
+    choices = Standing.of(shelf.store, given.plan).choices
+    asked = [s for s in FOLDS if s.task and s.name != "proof" and (not s.free or s.worth_asking(choices))]
     take_recommended(shelf, given.plan, asked, progress)
     return {"plan": given.plan}
 

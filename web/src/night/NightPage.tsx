@@ -8,7 +8,7 @@ import { Crumbs } from "../shell/Header";
 import { Trouble } from "../shell/Trouble";
 import { useNight, useNightDeeds, type Night, type Row } from "./api";
 import { LimitFields } from "./LimitFields";
-import { inOrder, limitOf, lookFirst, stateWords, underWay, waysOf, wayWords } from "./words";
+import { inOrder, limitOf, lookFirst, NUMBERS, stateWords, underWay, waysOf } from "./words";
 
 /** The morning's table: the best machine of each figure, and what wants an eye first. */
 export function NightPage() {
@@ -72,15 +72,19 @@ function Told({ night }: { night: Night }) {
         <thead>
           <tr className="border-b border-thread text-[12.5px] text-faded">
             <th className="py-1 font-normal">figure</th>
-            <th className="font-normal">best machine, and the others</th>
-            <th className="w-[34%] font-normal">to look at first</th>
+            <th className="font-normal">machine, the best first</th>
+            {NUMBERS.map(([name]) => (
+              <th key={name} className="pl-3 text-right font-normal">
+                {name}
+              </th>
+            ))}
+            <th />
+            <th className="w-[22%] pl-6 font-normal">to look at first</th>
           </tr>
         </thead>
-        <tbody>
-          {inOrder(night.rows).map((row) => (
-            <Line key={row.figure_id} night={night.id} row={row} />
-          ))}
-        </tbody>
+        {inOrder(night.rows).map((row) => (
+          <Figure key={row.figure_id} night={night.id} row={row} />
+        ))}
       </table>
       <Plates night={night} />
     </>
@@ -121,51 +125,79 @@ function LimitsForm({
   );
 }
 
-function Line({ night, row }: { night: number; row: Row }) {
+function Figure({ night, row }: { night: number; row: Row }) {
   const ways = waysOf(row);
-  const first = lookFirst(row);
+  const lines = Math.max(1, ways.length);
   const picture = ways.at(0)?.way.picture;
-  return (
-    <tr className="border-b border-thread align-top">
-      <td className="w-56 py-2 pr-4">
-        <span className="flex items-center gap-3">
-          {picture && (
-            <img
-              src={`/api/blobs/${picture}`}
-              alt={`${row.name} on its supports`}
-              className="h-24 w-20 object-contain"
-              loading="lazy"
-            />
-          )}
-          <span>
-            <span className="font-display text-[16px]">{row.name}</span>
-            <br />
-            <span className="text-[12.5px] text-faded">
-              {row.row?.size_mm.map((v) => v.toFixed(0)).join(" × ")}
-              {row.row ? " mm" : stateWords(row)}
-            </span>
+  const name = (
+    <th scope="rowgroup" rowSpan={lines} className="w-56 py-2 pr-4 align-top font-normal">
+      <span className="flex items-center gap-3">
+        {picture && (
+          <img
+            src={`/api/blobs/${picture}`}
+            alt={`${row.name} on its supports`}
+            className="h-20 w-16 object-contain"
+            loading="lazy"
+          />
+        )}
+        <span>
+          <span className="font-display text-[16px]">{row.name}</span>
+          <br />
+          <span className="text-[12.5px] text-faded">
+            {row.row?.size_mm.map((v) => v.toFixed(0)).join(" × ")}
+            {row.row ? " mm" : stateWords(row)}
           </span>
         </span>
-      </td>
-      <td className="py-2 pr-6">
-        <ul>
-          {ways.map(({ way, place, named }) => (
-            <li key={place} className={named ? "" : "text-[13.5px] text-faded"}>
-              {named && <span className="mr-1.5 inline-block size-2 rounded-full bg-indigo" />}
-              {wayWords(way)}, <span className="font-medium">{way.coins.toFixed(1)} coins</span>{" "}
-              <Take night={night} row={row} way={place} on={way.printer} />
-            </li>
+      </span>
+    </th>
+  );
+  const look = (
+    <td rowSpan={lines} className="py-2 pl-6 align-top text-[13.5px]">
+      <ul>
+        {lookFirst(row).map((said) => (
+          <li key={said}>{said}</li>
+        ))}
+      </ul>
+    </td>
+  );
+  return (
+    <tbody className="border-b border-thread">
+      {ways.length === 0 && (
+        <tr>
+          {name}
+          <td colSpan={NUMBERS.length + 2} />
+          {look}
+        </tr>
+      )}
+      {ways.map(({ way, place, named }, k) => (
+        <tr key={place} className={`align-top ${named ? "" : "text-faded"}`}>
+          {k === 0 && name}
+          <td className="py-2">
+            <span
+              className={`mr-2 inline-block size-2 rounded-full ${named ? "bg-indigo" : ""}`}
+              aria-hidden
+            />
+            {way.printer}
+            {named && <span className="sr-only">, the best</span>}{" "}
+            <span className="text-[12.5px] text-faded">{way.material}</span>
+            {way.beyond.length > 0 && (
+              <span className="block pl-4 text-[12.5px] text-persimmon">
+                {way.beyond.join("; ")}
+              </span>
+            )}
+          </td>
+          {NUMBERS.map(([what, of]) => (
+            <td key={what} className="py-2 pl-3 text-right tabular-nums">
+              {of(way)}
+            </td>
           ))}
-        </ul>
-      </td>
-      <td className="py-2 text-[13.5px]">
-        <ul>
-          {first.map((said) => (
-            <li key={said}>{said}</li>
-          ))}
-        </ul>
-      </td>
-    </tr>
+          <td className="py-2 pl-5 whitespace-nowrap">
+            <Take night={night} row={row} way={place} on={way.printer} />
+          </td>
+          {k === 0 && look}
+        </tr>
+      ))}
+    </tbody>
   );
 }
 
@@ -189,7 +221,7 @@ function Take(props: { night: number; row: Row; way: number; on: string }) {
       type="button"
       className="text-indigo underline"
       disabled={take.isPending}
-      aria-label={`Take ${props.row.name} on ${props.on} as a plan`}
+      aria-label={`Open ${props.row.name} on ${props.on} as a plan`}
       onClick={() =>
         take.mutate(undefined, {
           onSuccess: (taken) => {
@@ -199,7 +231,7 @@ function Take(props: { night: number; row: Row; way: number; on: string }) {
         })
       }
     >
-      take as a plan
+      open as a plan
     </button>
   );
 }

@@ -1,4 +1,4 @@
-import { clock, percent } from "../shell/format";
+import { hm, percent } from "../shell/format";
 import type { Night, Row, Way } from "./api";
 
 /** The named way first, then the others by their coins, each with its place in the row. */
@@ -20,10 +20,16 @@ export function lookFirst(row: Row): string[] {
   return [...refused, ...beyond, ...row.row.look];
 }
 
-export const wayWords = (way: Way): string =>
-  `${way.printer}, ${way.layer_height_mm} mm, ${clock(way.time_s)}, ` +
-  `${Math.round(way.hands_min)} min by hand, ${way.mass_g.toFixed(0)} g, ` +
-  `${way.tips} supports, ${percent(way.risk)} lost`;
+/** What is told of a way in columns. */
+export const NUMBERS: [string, (way: Way) => string][] = [
+  ["layer", (w) => `${w.layer_height_mm} mm`],
+  ["hours", (w) => hm(w.time_s)],
+  ["by hand", (w) => `${Math.round(w.hands_min)} min`],
+  ["weight", (w) => `${w.mass_g.toFixed(0)} g`],
+  ["supports", (w) => String(w.tips)],
+  ["lost", (w) => percent(w.risk)],
+  ["coins", (w) => w.coins.toFixed(1)],
+];
 
 export const underWay = (night: Night): boolean =>
   night.rows.some((r) => r.state === "running" || r.state === "waiting");

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 import orjson
 
-from ..contract import HeldDoc, Refusal, SupportsChoice, UprightDoc, steps_of
+from ..contract import HeldDoc, Refusal, UprightDoc, steps_of
 from ..contract.night import NightPlate, NightRow, NightWay
 from ..contract.plate import PlanOfPlate, piece_of
 from ..contract.proof import ProofDoc
@@ -28,11 +28,12 @@ from .chain import run_chain, sized
 from .code import fingerprint
 from .folds import FOLDS
 from .given import ProofGiven, Spec
+from .inputs import PosedInputs
 from .on_plate import on_plate
+from .proof import held_as_printed
 from .shelf import MemoryShelf, Shelf
 from .size import upright_of
-from .spec import Chosen, PlanBase, must
-from .supports import held_of
+from .spec import Chosen, PlanBase
 from .tasks import Progress, engine_of, quiet, within
 
 ALIKE = 0.05
@@ -192,8 +193,7 @@ class NightFigure:
         start: Chosen = {"size": sized(base, factor=factor, height_mm=tall, printer_id=1, material_id=1, up=self.up)}
         chain = run_chain(shelf, base, start, until="layers", progress=progress)
         given = _last(base, chain.choices)
-        taken = must(chain.choices, SupportsChoice)
-        held = held_of(shelf, given, height=given.height, risk=taken.risk, style=taken.style)
+        held = held_as_printed(PosedInputs(shelf, given), given)
         way = _way(held, given, self.up, shelf)
         way = way.model_copy(update={"beyond": beyond_of(way, night)})
         return way, side_of(shelf, given, held), _said(held)

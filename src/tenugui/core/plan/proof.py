@@ -138,7 +138,7 @@ def proof(shelf: Shelf, given: BandedGiven, progress: Progress) -> ProofBoard:
     """The proof of the whole plan at its layer height, and the files to take away."""
     progress(0.05, "supporting and reading every layer")
     inputs = PosedInputs(shelf, given)
-    supported = _in_bands(inputs, held_as_taken(shelf, given), given)
+    supported = held_as_printed(inputs, given)
     progress(0.7, "writing files")
     parts = parts_of(inputs, supported)
     labels = None if inputs.labels is None else np.asarray(inputs.carried(inputs.labels, 0), np.uint8)
@@ -152,8 +152,9 @@ def proof(shelf: Shelf, given: BandedGiven, progress: Progress) -> ProofBoard:
     return ProofBoard(proof=supported.proof, held=supported.row, files=files, removal=removal, stops=stops)
 
 
-def _in_bands(inputs: PosedInputs, supported: HeldDoc, given: BandedGiven) -> HeldDoc:
+def held_as_printed(inputs: PosedInputs, given: BandedGiven) -> HeldDoc:
     """What was proved in layers of one height, with the hours of its bands where it is printed in such."""
+    supported = held_as_taken(inputs.shelf, given)
     bands = bands_as_taken(inputs, given)
     if bands is None:
         return supported
