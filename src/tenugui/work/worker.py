@@ -149,8 +149,9 @@ def compute(store: Store, job: Row, name: str, shelf: StoreShelf | None = None) 
 
 def main() -> None:
     """Work until told to stop; survive a database that goes away and comes back. Ends by itself where it holds more
-    than an idle worker may, and its crew starts another.
+    than an idle worker may, and its crew starts another; and where the one that forked it is gone, whose crew is too.
     """
+    parent = os.getppid()
     signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is the launcher's to handle
     sys.setswitchinterval(SWITCH_SECONDS)
@@ -159,7 +160,7 @@ def main() -> None:
     store = Store(address_from_environment())
     shelf, name = StoreShelf(store), jobs.worker_name(os.getpid())
     unfinished, worked_at = False, math.inf
-    while True:
+    while os.getppid() == parent:
         if shortage() is not None:
             time.sleep(1.0)
             continue
