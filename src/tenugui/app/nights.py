@@ -26,8 +26,8 @@ from .nights_models import (
     NightLimits,
     NightListed,
     NightState,
-    TakeAsk,
-    Taken,
+    NightTake,
+    NightTaken,
 )
 from .state import store_of
 
@@ -196,7 +196,7 @@ def stop(request: Request, number: Id) -> NightState:
 
 
 @router.post("/{number}/take")
-def take(request: Request, number: Id, asked: TakeAsk) -> Taken:
+def take(request: Request, number: Id, asked: NightTake) -> NightTaken:
     """Make a plan of a way: another of its figure's, decided as the night did, whose boards are there already."""
     held = _Held.of(store_of(request), number)
     figure = next((f for f in held.figures if f["id"] == asked.figure_id), None)
@@ -221,4 +221,4 @@ def take(request: Request, number: Id, asked: TakeAsk) -> Taken:
         title=f"Taking what was planned of {figure['name']} over night",
         figure_id=figure["id"],
     )
-    return Taken(plan_id=plan, job_id=job)
+    return NightTaken(plan_id=plan, job_id=job)

@@ -75,14 +75,14 @@ class NightState(BaseModel):
     looked_first: int
 
 
-class TakeAsk(BaseModel):
+class NightTake(BaseModel):
     """A figure's way, by its place in the row, that is to become a plan."""
 
     figure_id: Id
     way: Annotated[int, Field(ge=0, lt=MOST_MACHINES)]
 
 
-class Taken(BaseModel):
+class NightTaken(BaseModel):
     """The plan that it becomes, and the job that decides it."""
 
     plan_id: int
