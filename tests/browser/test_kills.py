@@ -53,8 +53,13 @@ def killed(server: Running, what: str) -> Running:
     elif what == "database":
         os.kill(int((server.state / "db" / "pid").read_text()), signal.SIGKILL)
     else:
+        left = workers(server)
         server.process.kill()
         server.process.wait(10)
+        end = time.monotonic() + PATIENCE_SECONDS
+        while any(Path(f"/proc/{pid}").exists() for pid in left):
+            assert time.monotonic() < end, "its workers outlive a server that was killed"
+            time.sleep(0.1)
         return start(server.state, int(server.address.rsplit(":", 1)[1]))
     return server
 

@@ -5,6 +5,7 @@ starts another.
 from __future__ import annotations
 
 import math
+import multiprocessing
 import os
 import resource
 import signal
@@ -149,9 +150,9 @@ def compute(store: Store, job: Row, name: str, shelf: StoreShelf | None = None) 
 
 def main() -> None:
     """Work until told to stop; survive a database that goes away and comes back. Ends by itself where it holds more
-    than an idle worker may, and its crew starts another; and where the one that forked it is gone, whose crew is too.
+    than an idle worker may, and its crew starts another; and where its crew's process was killed.
     """
-    parent = os.getppid()
+    crew = multiprocessing.parent_process()
     signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is the launcher's to handle
     sys.setswitchinterval(SWITCH_SECONDS)
@@ -160,7 +161,7 @@ def main() -> None:
     store = Store(address_from_environment())
     shelf, name = StoreShelf(store), jobs.worker_name(os.getpid())
     unfinished, worked_at = False, math.inf
-    while os.getppid() == parent:
+    while crew is None or crew.is_alive():
         if shortage() is not None:
             time.sleep(1.0)
             continue
