@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 
 from tenugui.core.machines import load_material, load_printer
 from tenugui.core.mesh import Mesh
-from tenugui.core.plan.night import Night, planned_figure
+from tenugui.core.plan.night import Night, composed, planned_figure
 from tenugui.store import machines
 from tenugui.store.db import Store
 from tests.app.bench import bring_in, fold, machine_ids, work_off
@@ -57,6 +57,12 @@ def test_a_night_tells_what_the_command_tells_and_its_ways_become_plans(client: 
     row, _ = planned_figure("post.stl", POST, Night(machines_of))
     here = [{k: v for k, v in way.items() if k not in ("picture", "plan")} for way in one["row"]["ways"]]
     assert here == [way.model_dump(exclude={"picture", "plan"}) for way in row.ways], "page and command plan alike"
+    best = row.best or 0
+    other = [w.model_copy(update={"material": "other"}) if k == best else w for k, w in enumerate(row.ways)]
+    laid, _ = composed([row, row.model_copy(update={"file": "b", "ways": other})])
+    assert sorted(p.material for p in laid) == sorted([row.ways[best].material, "other"]), (
+        "no plate is of two materials"
+    )
     assert one["row"]["best"] == row.best and told["hours"] == pytest.approx(row.ways[row.best or 0].time_s / 3600)
     picture = client.get(f"/api/blobs/{one['row']['ways'][0]['picture']}")
     assert picture.status_code == 200 and picture.content.startswith(b"\x89PNG")
@@ -91,7 +97,7 @@ def test_limits_are_held_to_the_same_plans(client: TestClient, store: Store) -> 
 
 def test_it_is_stopped_and_goes_on(client: TestClient, store: Store) -> None:
     numbers = [
-        bring_in(client, store, stl_bytes(ball(3 + k / 10, fineness=2).dropped()), f"egg-{k}.stl")["figure_id"]
+        bring_in(client, store, stl_bytes(ball(3 + k / 10, fineness=2).dropped()), "egg.stl")["figure_id"]
         for k in range(2)
     ]
     night = begun(client, numbers)
@@ -102,7 +108,9 @@ def test_it_is_stopped_and_goes_on(client: TestClient, store: Store) -> None:
     assert [r["state"] for r in client.get(address).json()["rows"]] == ["open", "open"]
     assert [r["state"] for r in client.post(f"{address}/go-on").json()["rows"]] == ["waiting", "waiting"]
     work_off(store)
-    assert client.get(address).json()["planned"] == 2
+    done = client.get(address).json()
+    assert done["planned"] == 2
+    assert sorted(n for p in done["plates"] for n in p["pieces"]) == [f"Egg ({n})" for n in numbers], "told apart"
     client.delete(f"/api/figures/{numbers[0]}")
     assert [r["figure_id"] for r in client.get(address).json()["rows"]] == numbers[1:], "what is put away is left out"
     assert [n["figures"] for n in client.get("/api/nights").json()] == [2]

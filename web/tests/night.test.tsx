@@ -148,8 +148,8 @@ describe("a new night", () => {
     const asked = served({
       "GET /api/nights": [],
       "GET /api/figures": [
-        { ...figure, id: 1, name: "Warden", picture: "b".repeat(64), numbers: null },
-        { ...figure, id: 2, name: "Proved", picture: "b".repeat(64), numbers: { cost: 1 } },
+        { ...figure, id: 1, name: "Warden", picture: "b".repeat(64), next: { name: "supports" } },
+        { ...figure, id: 2, name: "Proved", picture: "b".repeat(64), next: { name: "log" } },
         { ...figure, id: 3, name: "Unseen", picture: null },
       ],
       "GET /api/printers": [{ id: 1, name: "heron", process: "resin" }],

@@ -72,7 +72,9 @@ class _Held:
     def planned(self, figure: Row) -> NightRow | None:
         """A figure's row at the night's limits."""
         row = kept(StoreShelf(self.store), "overnight", self.given(figure), NightRow)
-        return None if row is None else chosen(row.model_copy(update={"file": figure["name"]}), self.night)
+        doubled = sum(other["name"] == figure["name"] for other in self.figures) > 1
+        name = f"{figure['name']} ({figure['id']})" if doubled else figure["name"]
+        return None if row is None else chosen(row.model_copy(update={"file": name}), self.night)
 
     def go_on(self) -> None:
         """Ask for every row that is not there."""
@@ -98,7 +100,7 @@ class _Held:
             unplaced=unplaced,
             hours=sum(plate.time_s for plate in plates) / 3600,
             planned=sum(best_of(row) is not None for row in rows),
-            looked_first=sum(map(wants_a_look, rows)),
+            looked_first=sum(map(wants_a_look, rows)) + sum(one.state == "failed" for one in told),
         )
 
 

@@ -46,7 +46,7 @@ function Told({ night }: { night: Night }) {
           want a look first
           {plates > 0 &&
             `; ${night.hours.toFixed(1)} hours on ${plates} ${plates === 1 ? "plate" : "plates"}`}
-          . Chances are priors.
+          . Chances are priors, coins at an evening&apos;s rates.
         </span>
         <span className="text-faded">
           begun {day(night.begun_at)}, {hour(night.begun_at)}

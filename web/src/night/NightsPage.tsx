@@ -82,7 +82,7 @@ function New() {
       }),
     ),
   );
-  const untaken = figures.filter((f) => f.numbers == null).map((f) => f.id);
+  const untaken = figures.filter((f) => f.next != null && f.next.name !== "log").map((f) => f.id);
   return (
     <form
       aria-label="A new night"

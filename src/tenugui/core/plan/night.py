@@ -12,7 +12,9 @@ import numpy as np
 import orjson
 
 from ..contract import HeldDoc, Refusal, UprightDoc, steps_of
+from ..contract.health import StepDoc
 from ..contract.night import NightPlate, NightRow, NightWay
+from ..contract.on_plate import OnPlateDoc
 from ..contract.plate import PlanOfPlate, piece_of
 from ..contract.proof import ProofDoc
 from ..errors import CoreError
@@ -21,7 +23,7 @@ from ..machines import load_material, load_printer
 from ..mesh import UNITS, Mesh
 from ..plate import Piece, plates_of
 from ..pose import Direction, height_along
-from ..repair import Ready, make_ready
+from ..repair import make_ready
 from ..worth import Gift, priced, rates_of
 from .beside import side_of
 from .chain import run_chain, sized
@@ -82,7 +84,16 @@ def planned_figure(name: str, data: bytes, night: Night) -> tuple[NightRow, list
     shelf = MemoryShelf()
     sha, worked = shelf.put(pack_whole(whole)), shelf.put(pack_whole(ready.mesh))
     row, pictures = planned_on(
-        shelf, NightFigure(sha, worked, ready.mesh, upright_of(shelf, worked), _mended(ready)), night, quiet
+        shelf,
+        NightFigure(
+            sha,
+            worked,
+            ready.mesh,
+            upright_of(shelf, worked),
+            mended_words(steps_of(ready.steps), closed=not ready.open_left),
+        ),
+        night,
+        quiet,
     )
     return row.model_copy(update={"file": name, "key": key, "seconds": _since(began)}), pictures
 
@@ -151,10 +162,10 @@ def _refusal(problem: CoreError, where: str = "") -> Refusal:
     return Refusal(code=problem.code, what=problem.what, where=where or problem.where, remedy=problem.remedy)
 
 
-def _mended(ready: Ready) -> tuple[str, ...]:
-    steps = steps_of(ready.steps)
+def mended_words(steps: Sequence[StepDoc], *, closed: bool) -> tuple[str, ...]:
+    """What was done to a figure's file, and what it could not mend."""
     said = [f"its file was mended: {'; '.join(step.message for step in steps[:MOST_SAID])}"] if steps else []
-    return (*said, *([f"{ready.open_left} edges stay open"] if ready.open_left else []))
+    return (*said, *([] if closed else ["it is not closed all round"]))
 
 
 @dataclass(frozen=True)
@@ -261,24 +272,23 @@ def wants_a_look(row: NightRow) -> bool:
 
 
 def composed(rows: Sequence[NightRow]) -> tuple[list[NightPlate], list[str]]:
-    """The named ways on plates, machine by machine."""
-    pieces: dict[str, list[tuple[Piece, NightWay]]] = {}
+    """The named ways on plates, by machine and material; every row has a name of its own."""
+    pieces: dict[tuple[str, str], list[Piece]] = {}
+    builds: dict[str, OnPlateDoc] = {}
     for row in rows:
         way = best_of(row)
         if way is not None:
-            piece = piece_of(row.file, PlanOfPlate.model_validate(way.plan), 1)
-            pieces.setdefault(way.printer, []).append((piece, way))
+            plan = PlanOfPlate.model_validate(way.plan)
+            pieces.setdefault((way.printer, way.material), []).append(piece_of(row.file, plan, 1))
+            builds[way.printer] = plan.on_plate
     plates, unplaced = [], []
-    for printer, mine in pieces.items():
-        first = PlanOfPlate.model_validate(mine[0][1].plan).on_plate
-        laid = plates_of([piece for piece, _ in mine], first.build_mm, gap=GAP_MM, hangs=first.hangs)
-        materials = {piece.plan: way.material for piece, way in mine}
+    for (printer, material), mine in pieces.items():
+        build = builds[printer]
+        laid = plates_of(mine, build.build_mm, gap=GAP_MM, hangs=build.hangs)
         for plate in laid.plates:
             names = [piece.plan for piece, _ in plate.items]
             plates.append(
-                NightPlate(
-                    printer=printer, material=materials[names[0]], pieces=names, time_s=plate.time_s, risk=plate.risk
-                )
+                NightPlate(printer=printer, material=material, pieces=names, time_s=plate.time_s, risk=plate.risk)
             )
         unplaced += [f"{piece.plan}: {why}" for piece, why in laid.unplaced]
     return plates, unplaced

@@ -9,7 +9,7 @@ from ..contract.night import NightRow
 from .figure import working
 from .folds import FOLDS
 from .given import MeshGiven, OvernightGiven
-from .night import MOST_SAID, Night, NightFigure, planned_on
+from .night import Night, NightFigure, mended_words, planned_on
 from .shelf import Shelf
 from .size import upright_of
 from .tasks import Progress, computed, task, within
@@ -24,8 +24,10 @@ from .tasks import Progress, computed, task, within
 def overnight(shelf: Shelf, given: OvernightGiven, progress: Progress) -> NightRow:
     """A figure on every machine that was named, each way with its picture; limits are held to it later."""
     examined = computed(shelf, "intake", MeshGiven(sha=given.sha), IntakeDoc, within(progress, 0.0, 0.05))
-    steps = [step.message for step in examined.ready.steps[:MOST_SAID]]
-    mended = (f"its file was mended: {'; '.join(steps)}",) if steps else ()
+    ready = examined.ready
+    if ready.refused is not None:
+        return NightRow(file="", key="", size_mm=[], ways=[], best=None, look=[], refused=[ready.refused], seconds=0.0)
+    mended = mended_words(ready.steps, closed=ready.watertight)
     figure = NightFigure(
         given.sha, given.worked, working(shelf, given.worked).mesh, upright_of(shelf, given.worked), mended
     )
