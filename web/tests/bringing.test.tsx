@@ -1,4 +1,4 @@
-// @vitest-environment jsdom
+// @vitest-environment happy-dom
 import { act, renderHook } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import { dropped } from "../src/bench/bringIn";

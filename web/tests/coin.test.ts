@@ -1,4 +1,4 @@
-// @vitest-environment jsdom
+// @vitest-environment happy-dom
 import { afterEach, describe, expect, it } from "vitest";
 import { callCoin, coin, inCoins } from "../src/shell/coin";
 

@@ -1,4 +1,4 @@
-// @vitest-environment jsdom
+// @vitest-environment happy-dom
 import { render, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { LayersBoard, PlanState, Profile, Trial } from "../src/api/client";

@@ -1,4 +1,4 @@
-/** What the tests of the page share: a browser's leftovers that jsdom lacks, and a page around what is tested. */
+/** What the tests of the page share: a browser's leftovers that happy-dom lacks, and a page around what is tested. */
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, configure, render } from "@testing-library/react";
 import type { ReactNode } from "react";

@@ -1,4 +1,4 @@
-// @vitest-environment jsdom
+// @vitest-environment happy-dom
 import { screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import { groupLine, Removal } from "../src/folds/proof/Removal";

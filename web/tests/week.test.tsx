@@ -1,4 +1,4 @@
-// @vitest-environment jsdom
+// @vitest-environment happy-dom
 import { describe, expect, test } from "vitest";
 import { called, minuteOf, sayTime, timeOf } from "../src/week/api";
 import { ragged, shortened } from "../src/week/Band";

@@ -15,7 +15,7 @@ import numba
 T = TypeVar("T")
 CORES = max(1, len(os.sched_getaffinity(0)))
 
-njit = partial(numba.njit, cache=True, nogil=True, error_model="numpy")
+njit = partial(numba.njit, cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True)
 loose = partial(njit, fastmath={"contract", "reassoc", "nsz", "arcp"})
 """Sums may be reordered here, so that several of their terms are added at once: where each stands for an area or a mean
 on a mesh, not for a bit pattern.
