@@ -186,6 +186,20 @@ def test_a_third_face_on_an_edge_is_nobodys_neighbour() -> None:
     assert (across == -1).all()
 
 
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(*[st.integers(0, 40)] * 3), min_size=1, max_size=200), st.integers(0, 60))
+def test_edges_are_those_that_plain_counting_finds(rows: list[tuple[int, int, int]], spokes: int) -> None:
+    rows = [*rows, *((0, k, k + 1) for k in range(41, 41 + spokes))]  # a hub of many
+    counted: dict[tuple[int, int], list[int]] = {}
+    for row in rows:
+        for a, b in zip(row, (*row[1:], row[0]), strict=True):
+            if a != b:
+                counted.setdefault((min(a, b), max(a, b)), [0, 0])[int(a > b)] += 1
+    edges = edges_of(Mesh(np.zeros((102, 3)), np.array(rows, np.int32)))
+    assert [tuple(pair) for pair in edges.pairs.tolist()] == sorted(counted)
+    assert np.stack([edges.forward, edges.backward], axis=1).tolist() == [counted[key] for key in sorted(counted)]
+
+
 def test_neighbours_that_run_the_same_way_are_told() -> None:
     across, same = neighbours(np.array([[0, 1, 2], [0, 1, 3]], np.int32))
     assert across[0, 0] == 1 and same[0, 0] and same[1, 0]

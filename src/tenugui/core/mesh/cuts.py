@@ -103,7 +103,7 @@ def flat_faces(mesh: Mesh) -> list[FlatFace]:
     """The largest flat faces, at most MOST, largest first."""
     across, _ = neighbours(mesh.faces)
     normals, areas = mesh.normals_and_areas()
-    middles = mesh.vertices[mesh.faces].mean(axis=1)
+    middles = mesh.middles()
     region = np.full(len(mesh.faces), -1, np.int32)
     count = _grow(
         across, normals, middles, np.argsort(-areas, kind="stable"), OFF_PLANE * float(mesh.size.max()), region

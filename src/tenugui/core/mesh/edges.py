@@ -10,28 +10,59 @@ from numpy.typing import NDArray
 from ..compiled import njit
 from .mesh import F8, Mesh
 
+MANY = 32
+"""Around so many edges of one vertex they are put in order by the library, around fewer one by one."""
+
 
 @njit()
 def _tally(
-    faces: NDArray[np.int32], table: NDArray[np.int64], forward: NDArray[np.int32], backward: NDArray[np.int32]
-) -> None:
-    mask = np.uint64(len(table) - 1)
+    faces: NDArray[np.int32],
+    start: NDArray[np.int64],
+    ends: NDArray[np.int64],
+    pairs: NDArray[np.int64],
+    forward: NDArray[np.int32],
+    backward: NDArray[np.int32],
+) -> int:
+    """Edges by their lower vertex, which lie near each other in a file, and there by the higher; how many there are.
+
+    start: (vertices + 2,) zeros; ends: (3 * faces,) room for twice the higher vertex, and one where a face runs down.
+    """
+    for f in range(len(faces)):
+        for e in range(3):
+            a, b = faces[f, e], faces[f, (e + 1) % 3]
+            if a != b:
+                start[min(a, b) + 2] += 1
+    for v in range(2, len(start)):
+        start[v] += start[v - 1]
     for f in range(len(faces)):
         for e in range(3):
             a, b = np.int64(faces[f, e]), np.int64(faces[f, (e + 1) % 3])
-            if a == b:
-                continue
-            low, high = min(a, b), max(a, b)
-            key = (low << 32) | high
-            mixed = np.uint64(key) * np.uint64(0x9E3779B97F4A7C15)
-            slot = (mixed ^ (mixed >> np.uint64(31))) & mask
-            while table[slot] != -1 and table[slot] != key:
-                slot = (slot + np.uint64(1)) & mask
-            table[slot] = key
-            if a < b:
-                forward[slot] += 1
+            if a != b:
+                low = min(a, b)
+                ends[start[low + 1]] = 2 * max(a, b) + (a > b)
+                start[low + 1] += 1
+    count = 0
+    for v in range(len(start) - 2):
+        first, last = start[v], start[v + 1]
+        if last - first > MANY:
+            ends[first:last] = np.sort(ends[first:last])
+        else:
+            for i in range(first + 1, last):
+                end, j = ends[i], i
+                while j > first and ends[j - 1] > end:
+                    ends[j] = ends[j - 1]
+                    j -= 1
+                ends[j] = end
+        for i in range(first, last):
+            if i == first or ends[i] // 2 != ends[i - 1] // 2:
+                pairs[count, 0], pairs[count, 1] = v, ends[i] // 2
+                forward[count] = backward[count] = 0
+                count += 1
+            if ends[i] % 2:
+                backward[count - 1] += 1
             else:
-                backward[slot] += 1
+                forward[count - 1] += 1
+    return count
 
 
 @dataclass(frozen=True)
@@ -59,14 +90,12 @@ class Edges:
 
 
 def edges_of(mesh: Mesh) -> Edges:
-    """Tally every edge of a welded mesh in one pass over a hash table."""
-    size = 1 << max(4, int(np.ceil(np.log2(max(1, len(mesh.faces)) * 3))))
-    table = np.full(size, -1, np.int64)
-    forward, backward = np.zeros(size, np.int32), np.zeros(size, np.int32)
-    _tally(mesh.faces, table, forward, backward)
-    used = table >= 0
-    keys = table[used]
-    return Edges(np.stack([keys >> 32, keys & 0xFFFFFFFF], axis=1), forward[used], backward[used])
+    """Every edge of a welded mesh with its faces, in order of its vertices."""
+    most = 3 * len(mesh.faces)
+    pairs, forward, backward = np.empty((most, 2), np.int64), np.empty(most, np.int32), np.empty(most, np.int32)
+    start, ends = np.zeros(len(mesh.vertices) + 2, np.int64), np.empty(most, np.int64)
+    count = _tally(mesh.faces, start, ends, pairs, forward, backward)
+    return Edges(pairs[:count].copy(), forward[:count].copy(), backward[:count].copy())
 
 
 @njit()

@@ -69,8 +69,12 @@ def preview_of(shelf: Shelf, sha: str) -> tuple[str, Mesh]:
 
 
 def coarse_of(shelf: Shelf, sha: str) -> Mesh:
-    """The coarse copy, in its file's frame."""
-    return read_whole(shelf.get(computed(shelf, "coarse", MeshGiven(sha=sha), MadeDoc).sha))
+    """The coarse copy, in its file's frame: one object for all that look at it, since its rays and its hull stay with
+    it.
+    """
+    return shelf.memory.recall(
+        ("coarse", sha), lambda: read_whole(shelf.get(computed(shelf, "coarse", MeshGiven(sha=sha), MadeDoc).sha))
+    )
 
 
 def nearest_of(shelf: Shelf, sha: str) -> NDArray[np.int64]:

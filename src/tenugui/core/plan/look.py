@@ -43,7 +43,10 @@ def salient(shelf: Shelf, given: MeshGiven, progress: Progress) -> MadeDoc:
 
 def salient_of(shelf: Shelf, sha: str) -> F8:
     """Saliency of the coarse copy's faces."""
-    return unpack_values(shelf.get(computed(shelf, "salient", MeshGiven(sha=sha), MadeDoc).sha))
+    return shelf.memory.recall(
+        ("salient", sha),
+        lambda: unpack_values(shelf.get(computed(shelf, "salient", MeshGiven(sha=sha), MadeDoc).sha)),
+    )
 
 
 @task("faced", FacedGiven, FrontDoc, rests_on=("coarse", "faces", "salient"))

@@ -130,21 +130,25 @@ def intake(shelf: Shelf, given: MeshGiven, progress: Progress) -> IntakeDoc:
             )
         )
         stands = upright_of(shelf, sha)
+        up = stands.ups[0].up
+        opened = beside.submit(_shell_of, worked, up)
+        progress(0.85, "drawing")
+        shown = preview.transformed(standing(up, stands.ups[0].front))
+        picture_sha = shelf.put(picture(shown, size=OUTLINE))
+        silhouette_sha = shelf.put(picture(shown, size=OUTLINE, azimuth=-90, elevation=0))
     health, ready_doc, props, cuts, hull = own.result()
-    up = stands.ups[0].up
-    progress(0.85, "drawing")
-    shown = preview.transformed(standing(up, stands.ups[0].front))
+    shell = opened.result()
     return IntakeDoc(
         health=health.model_copy(update={"up_guess": up}),
         ready=ready_doc,
         upright=stands,
         preview_sha=preview_sha,
-        picture_sha=shelf.put(picture(shown, size=OUTLINE)),
-        silhouette_sha=shelf.put(picture(shown, size=OUTLINE, azimuth=-90, elevation=0)),
+        picture_sha=picture_sha,
+        silhouette_sha=silhouette_sha,
         props=props,
         cuts=cuts,
         hull=hull,
-        shell=None if (shell := _shell_of(worked, up)) is None else ShellDoc(**asdict(shell)),
+        shell=None if shell is None else ShellDoc(**asdict(shell)),
     )
 
 

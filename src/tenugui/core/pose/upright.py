@@ -17,7 +17,7 @@ from scipy.spatial import ConvexHull, QhullError
 from ..look import Face, find_faces
 from ..look.views import frame
 from ..marks import Plane, mirror_plane
-from ..mesh import Mesh
+from ..mesh import Mesh, hull_corners
 from .directions import Direction, DirectionError, resting_directions, rotation_to_plate, unit, unit_vector
 from .stance import Stance, Stances
 
@@ -140,7 +140,8 @@ def guess_up(
             downs.append(tuple(direction))
             steady[len(downs) - 1] = float(area)
     down = np.array(downs, float)
-    evidence = _evidence(mesh, down, np.array([steady[i] for i in range(len(downs))]))
+    hull = hull_corners(mesh)
+    evidence = _evidence(mesh, hull, down, np.array([steady[i] for i in range(len(downs))]))
     stances = Stances(mesh)
     plane = mirror_plane(mesh) if mirror is None else mirror
     names = list(AXES)
@@ -170,17 +171,17 @@ def guess_up(
     ups = ups if is_sure(ups) else _by_faces(ups, faces or partial(find_faces, mesh))
     level: dict[Direction, Up] = {}
     for up in ups[:most]:  # two that are set level on the same feet are one
-        direction = _levelled(mesh, up.direction, rest, areas)
+        direction = _levelled(mesh, hull, up.direction, rest, areas)
         level.setdefault(direction, replace(up, direction=direction))
     return list(level.values())
 
 
-def _levelled(mesh: Mesh, up: Direction, rest: F8, areas: F8) -> Direction:
+def _levelled(mesh: Mesh, hull: F8, up: Direction, rest: F8, areas: F8) -> Direction:
     """The up of what stands on feet and not on a foot as it would stand on a table: on the broadest resting face that
     is near.
     """
     down = -np.array(up)
-    shadow = _shadow(mesh, down)
+    shadow = _shadow(hull, down)
     near = (rest @ down > np.cos(np.radians(NEAR_DEG))) & (areas > BROAD * shadow) if len(rest) else np.zeros(0, bool)
     if not near.any() or _foot(mesh, down) >= ON_FEET * shadow:
         return up
@@ -220,10 +221,10 @@ def is_sure(ups: Sequence[Up]) -> bool:
     return not others or ups[0].score - others[0].score >= SURE
 
 
-def _evidence(mesh: Mesh, down: F8, steady: F8) -> _Evidence:
+def _evidence(mesh: Mesh, hull: F8, down: F8, steady: F8) -> _Evidence:
     _, area = mesh.normals_and_areas()
     middles = mesh.middles()
-    shadow = np.array([_shadow(mesh, d) for d in down])
+    shadow = np.array([_shadow(hull, d) for d in down])
     flat, zero, middle = np.zeros(len(down)), np.ones(len(down)), np.full(len(down), 0.5)
     weight = max(float(area.sum()), 1e-12)
     for i, d in enumerate(down):
@@ -243,9 +244,9 @@ def _foot(mesh: Mesh, down: F8) -> float:
     return float(area[foot].sum())
 
 
-def _shadow(mesh: Mesh, down: F8) -> float:
-    """Area of the hull's outline seen along a direction."""
-    flat = mesh.vertices @ frame(down)[:2].T
+def _shadow(corners: F8, down: F8) -> float:
+    """Area of the outline of a hull with these corners (n, 3), seen along a direction."""
+    flat = corners @ frame(down)[:2].T
     try:
         return max(float(ConvexHull(flat).volume), 1e-12)
     except QhullError:

@@ -133,12 +133,18 @@ def _columns(parts: Components, widest: float) -> list[list[int]]:
     return columns
 
 
-def _crossings(mesh: Mesh, height: float, pitch: float) -> float:
+@njit()
+def _crossings(vertices: NDArray[np.float64], faces: I4, height: float, pitch: float) -> float:
     """How often scan lines of layers cross the surface, at most: each face by its rise over the height and its depth
     over the pitch, halved as a triangle is.
     """
-    low, high = mesh.corners().min(axis=1), mesh.corners().max(axis=1)
-    return float((((high - low)[:, 2] / height) * ((high - low)[:, 1] / pitch) / 2).sum())
+    total = 0.0
+    for f in range(len(faces)):
+        a, b, c = vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
+        rise = max(a[2], b[2], c[2]) - min(a[2], b[2], c[2])
+        deep = max(a[1], b[1], c[1]) - min(a[1], b[1], c[1])
+        total += rise * deep
+    return total / (2 * height * pitch)
 
 
 def _by_necks(mesh: Mesh) -> Props | None:
@@ -146,7 +152,7 @@ def _by_necks(mesh: Mesh) -> Props | None:
     height = float(placed.size[2]) / LAYERS
     pitch = max(float(placed.size[:2].max()) / 1200, height / 2)
     # A tangle is looked at by fewer layers and lines, so that it costs no more than any other figure.
-    coarser = max(1.0, math.sqrt(_crossings(placed, height, pitch) / MOST_CROSSINGS))
+    coarser = max(1.0, math.sqrt(_crossings(placed.vertices, placed.faces, height, pitch) / MOST_CROSSINGS))
     stack = cut(placed, grid_for(placed, height * coarser, pitch * coarser))
     parts = solid_components(stack)
     columns = _columns(parts, WIDEST * float(placed.size.max()))
