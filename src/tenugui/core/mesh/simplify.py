@@ -18,9 +18,7 @@ def decimate(mesh: Mesh, faces: int) -> Mesh:
         return mesh
     # The library wants arrays that it might write to, and what a boolean library gave may be read only.
     given, corners = np.array(mesh.vertices, np.float32, order="C"), np.array(mesh.faces, np.int32, order="C")
-    points, triangles = fast_simplification.simplify(
-        given, corners, target_reduction=1 - faces / len(mesh.faces), agg=5.0
-    )
+    points, triangles = fast_simplification.simplify(given, corners, target_reduction=1 - faces / len(mesh.faces))
     return Mesh(np.asarray(points, np.float64), np.ascontiguousarray(triangles, np.int32))
 
 
