@@ -40,6 +40,7 @@ def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Address]:
 
 
 PEOPLES = (
+    "audit", "failed_sign_ins", "invitations", "sessions", "people",
     "nights",
     "settings", "mends", "outcomes", "seen", "photos", "specimens", "series", "evidence", "taken", "timers", "minutes",
     "lot_steps", "lots", "kits", "runs",

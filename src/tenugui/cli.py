@@ -140,6 +140,16 @@ def _parser() -> argparse.ArgumentParser:
     serve = commands.add_parser("serve", help="serve the application (the launcher calls this)")
     serve.add_argument("--demo", action="store_true")
     serve.add_argument("--port", type=int, default=8765)
+    serve.add_argument(
+        "--open", metavar="ADDRESS", help="serve to the house at this address of the computer: encrypted, with accounts"
+    )
+    serve.add_argument(
+        "--invite-keeper",
+        nargs="?",
+        const="",
+        metavar="NAME",
+        help="with --open: print an invitation for one more keeper, or for a new password of NAME",
+    )
     return top
 
 
@@ -150,7 +160,7 @@ def main(argv: list[str] | None = None) -> int:
         if given.command == "serve":
             from .serve import serve
 
-            return serve(demo=given.demo, port=given.port)
+            return serve(given.demo, given.port, open_at=given.open, invited=given.invite_keeper)
         from .headless import run, tell
 
         if given.command in ("series", "learn", "week", "plate", "finish"):

@@ -10,12 +10,18 @@ import signal
 import threading
 from pathlib import Path
 
+from .store.db import StoreError
 from .store.server import DatabaseServer, InUse, tell
 from .work import forked
 
 
-def serve(demo: bool, port: int) -> int:
-    """Database, migrations, demo jobs when asked, workers, and the address; until Ctrl-C or SIGTERM."""
+def serve(demo: bool, port: int, *, open_at: str | None = None, invited: str | None = None) -> int:
+    """Database, migrations, demo jobs when asked, workers, and the address; until Ctrl-C or SIGTERM. `open_at`: the
+    address at which the house is let in; `invited`: whom a new password is for, empty for one more keeper.
+    """
+    if open_at is None and invited is not None:
+        tell("tenugui: --invite-keeper goes with --open ADDRESS")
+        return 2
     state = Path(os.environ.get("TENUGUI_STATE", ".state"))
     signal.signal(signal.SIGTERM, lambda *_: signal.raise_signal(signal.SIGINT))
     forked.begin()
@@ -25,11 +31,15 @@ def serve(demo: bool, port: int) -> int:
     try:
         address = database.start()
         loading.join()
-        from .serving import until_stopped
+        from .serving import OnLoopback, Opened, until_stopped
 
-        until_stopped(database, address, state, demo=demo, port=port)
+        place = OnLoopback(port) if open_at is None else Opened(port, open_at, state / "tls", invited)
+        until_stopped(database, address, state, demo=demo, place=place)
     except KeyboardInterrupt:
         pass
+    except StoreError as problem:
+        tell(f"tenugui: {problem}")
+        return 1
     except InUse as held:
         tell(f"tenugui: {held}")
         return 1

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import io
+import threading
+from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime
 from pathlib import Path
 
@@ -260,3 +262,25 @@ def test_a_first_start_that_was_killed_in_the_middle_begins_anew(tmp_path: Path)
         store.close()
     finally:
         server.stop()
+
+
+def test_of_two_that_cross_one_is_taken_back_whole(store: Store) -> None:
+    """A pool that does a failed statement once more by itself would keep the second half of what was taken back."""
+    names = ("heron", "toad")
+    with store.work() as sql:
+        sql.executemany("INSERT INTO settings (name, value) VALUES (%s, 0)", [(name,) for name in names])
+    both = threading.Barrier(2)
+
+    def add(order: tuple[str, str], once: list[bool]) -> None:
+        with store.work() as sql:
+            for name in order:
+                sql.execute("UPDATE settings SET value = value + 1 WHERE name = %s", (name,))
+                if once:
+                    once.clear()
+                    both.wait(20)  # each has one, and wants the other's
+
+    with ThreadPoolExecutor(2) as pool:
+        list(pool.map(db.retried(add), (names, names[::-1]), ([True], [True])))
+    with store.work() as sql:
+        sql.execute("SELECT value FROM settings ORDER BY name")
+        assert [row["value"] for row in sql.fetchall()] == [2, 2]

@@ -37,6 +37,7 @@ from . import (
     metrics,
     nights,
     partings,
+    people,
     plans,
     plate_printing,
     plates,
@@ -55,6 +56,7 @@ from . import (
 from .guard import Guard
 from .metrics import Metered, Meters
 from .models import FigureRow, FoldInfo
+from .porter import Porter
 from .readers import Readers
 from .recent import Recent
 from .state import store_of
@@ -86,10 +88,11 @@ def make_app(
     readers: Readers | None = None,
     *,
     nightly: Nightly | None = None,
+    open_to_the_house: bool = False,
 ) -> FastAPI:
     """The application over a store, answering at `hosts` alone; without a store only its schema is of use. `uploads`:
     where files wait while they are read, the system's own place by default; `readers`: who reads them, processes of its
-    own by default; `nightly`: what takes backups, where they are taken.
+    own by default; `nightly`: what takes backups, where they are taken; `open_to_the_house`: whether it asks who comes.
     """
     readers = Readers() if readers is None else readers
 
@@ -106,6 +109,9 @@ def make_app(
     app.state.bench = Recent(list[FigureRow])
     app.state.meters, app.state.nightly = Meters(), nightly
     app.add_middleware(Metered, meters=app.state.meters)
+    app.state.open = open_to_the_house
+    if open_to_the_house and store is not None:
+        app.add_middleware(Porter, store=store)
     app.add_middleware(Guard, hosts=hosts)
 
     for router in (
@@ -128,6 +134,7 @@ def make_app(
         memory.router,
         nights.router,
         partings.router,
+        people.router,
         brought.router,
         finishing.router,
         plates.router,

@@ -114,6 +114,9 @@ class Store:
         except (pymysql.err.OperationalError, pymysql.err.InterfaceError) as reason:
             raise away(reason) from reason
         try:
+            # Said to the pool as well: else it does a statement that failed once more by itself, on its own, where the
+            # database had taken back all that was done before it.
+            connection.begin()
             cursor = connection.cursor()
             yield cursor
             connection.commit()
