@@ -166,6 +166,7 @@ def test_what_was_done_is_noted_with_who_did_it_and_without_secrets(house: dict[
         ("the guest", "POST /api/plans/1/undo", 403),
         ("the member", "PATCH /api/figures/99", 404),
     ]
+    assert {(r["name"], r["deed"]) for r in rows[2:]} == {(f"the {role}", "POST /api/invitation") for role in ROLES}
     assert WORDS not in str(rows) and all("token" not in r["deed"] for r in rows)
     older = house["keeper"].get("/api/audit", params={"before": rows[0]["id"]}).json()
     assert older == rows[1:]

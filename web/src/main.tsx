@@ -8,6 +8,7 @@ import { queries } from "./api/queries";
 import { Bench } from "./bench/Bench";
 import { MarkPatterns } from "./folds/marks/kinds";
 import "./index.css";
+import { Door } from "./people/Door";
 import { Ringing } from "./off/Ringing";
 import { PatternDefs } from "./patterns/Patterns";
 import { WorthWeaves } from "./patterns/WorthBar";
@@ -32,6 +33,7 @@ const LogPage = later(() => import("./bench/LogPage").then((m) => m.LogPage));
 const NightPage = later(() => import("./night/NightPage").then((m) => m.NightPage));
 const NightsPage = later(() => import("./night/NightsPage").then((m) => m.NightsPage));
 const OffPage = later(() => import("./off/OffPage").then((m) => m.OffPage));
+const PeoplePage = later(() => import("./people/PeoplePage").then((m) => m.PeoplePage));
 const PlatePage = later(() => import("./plates/PlatePage").then((m) => m.PlatePage));
 const PlatesList = later(() => import("./plates/PlatesList").then((m) => m.PlatesList));
 const RunPage = later(() => import("./run/RunPage").then((m) => m.RunPage));
@@ -63,38 +65,41 @@ createRoot(root).render(
           <div className="flex h-full flex-col">
             <Header />
             <Away />
-            <Ringing />
             <Boundary>
-              <Suspense fallback={<p className="p-10 text-faded">Unfolding the page</p>}>
-                <Routes>
-                  <Route path="/" element={<Bench />} />
-                  <Route path="/log" element={<LogPage />} />
-                  <Route path="/off/:plan" element={<OffPage />} />
-                  <Route path="/run/:run" element={<RunPage />} />
-                  <Route path="/runs" element={<BesidePage />} />
-                  <Route path="/plates" element={<PlatesList />} />
-                  <Route path="/plate/:plate" element={<PlatePage />} />
-                  <Route path="/nights" element={<NightsPage />} />
-                  <Route path="/night/:night" element={<NightPage />} />
-                  <Route path="/series" element={<SeriesList />} />
-                  <Route path="/series/:series" element={<SeriesPage />} />
-                  <Route path="/able/:printer" element={<AblePage />} />
-                  <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
-                  <Route path="/kit/:kit" element={<KitPage />} />
-                  <Route path="/cut/:plan" element={<CutPage />} />
-                  <Route path="/line/:plan" element={<LinePage />} />
-                  <Route path="/compare" element={<ComparePage />} />
-                  <Route path="/craft" element={<CraftPage />} />
-                  <Route path="/words" element={<WordsPage />} />
-                  <Route path="/priors" element={<PriorsPage />} />
-                  <Route path="/drills" element={<DrillsPage />} />
-                  <Route path="/week" element={<WeekPage />} />
-                  <Route path="/shelf" element={<ShelfPage />} />
-                  <Route path="/stock" element={<StockPage />} />
-                  <Route path="/settings" element={<SettingsPage />} />
-                  <Route path="*" element={<Trouble problem={NO_PAGE} />} />
-                </Routes>
-              </Suspense>
+              <Door>
+                <Ringing />
+                <Suspense fallback={<p className="p-10 text-faded">Unfolding the page</p>}>
+                  <Routes>
+                    <Route path="/" element={<Bench />} />
+                    <Route path="/log" element={<LogPage />} />
+                    <Route path="/off/:plan" element={<OffPage />} />
+                    <Route path="/run/:run" element={<RunPage />} />
+                    <Route path="/runs" element={<BesidePage />} />
+                    <Route path="/plates" element={<PlatesList />} />
+                    <Route path="/plate/:plate" element={<PlatePage />} />
+                    <Route path="/nights" element={<NightsPage />} />
+                    <Route path="/night/:night" element={<NightPage />} />
+                    <Route path="/people" element={<PeoplePage />} />
+                    <Route path="/series" element={<SeriesList />} />
+                    <Route path="/series/:series" element={<SeriesPage />} />
+                    <Route path="/able/:printer" element={<AblePage />} />
+                    <Route path="/plan/:plan/:fold?" element={<FigurePage />} />
+                    <Route path="/kit/:kit" element={<KitPage />} />
+                    <Route path="/cut/:plan" element={<CutPage />} />
+                    <Route path="/line/:plan" element={<LinePage />} />
+                    <Route path="/compare" element={<ComparePage />} />
+                    <Route path="/craft" element={<CraftPage />} />
+                    <Route path="/words" element={<WordsPage />} />
+                    <Route path="/priors" element={<PriorsPage />} />
+                    <Route path="/drills" element={<DrillsPage />} />
+                    <Route path="/week" element={<WeekPage />} />
+                    <Route path="/shelf" element={<ShelfPage />} />
+                    <Route path="/stock" element={<StockPage />} />
+                    <Route path="/settings" element={<SettingsPage />} />
+                    <Route path="*" element={<Trouble problem={NO_PAGE} />} />
+                  </Routes>
+                </Suspense>
+              </Door>
             </Boundary>
           </div>
           <GlobalKeys />

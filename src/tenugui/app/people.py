@@ -15,9 +15,9 @@ from .people_models import (
     InvitationAsk,
     InvitationTake,
     Invited,
+    KeyHolder,
     Me,
     Noted,
-    Person,
     RoleAsk,
     SessionState,
     SignIn,
@@ -47,8 +47,11 @@ def me(request: Request) -> Row | None:
     return person
 
 
-def _signed_in(response: Response, token: str) -> None:
+def _signed_in(request: Request, response: Response, person: Row, token: str) -> SessionState:
+    """Who has just come in: what they did is noted with their name."""
     response.headers["Set-Cookie"] = f"{COOKIE}={token}; {KEPT}"
+    request.scope["state"]["person"] = person
+    return SessionState(open=True, me=Me(id=person["id"], name=person["name"], role=person["role"]))
 
 
 @router.get("/session")
@@ -63,9 +66,7 @@ def sign_in(request: Request, response: Response, store: Opened, asked: SignIn) 
     """Sign in: a new session, whatever there was before."""
     address = request.client.host if request.client else ""
     number, token = people.sign_in(store, asked.name, asked.password, address, datetime.now())
-    _signed_in(response, token)
-    row = people.one(store, number)
-    return SessionState(open=True, me=Me(id=row["id"], name=row["name"], role=row["role"]))
+    return _signed_in(request, response, people.one(store, number), token)
 
 
 @router.delete("/session", status_code=204)
@@ -100,8 +101,7 @@ def take_invitation(request: Request, response: Response, store: Opened, asked: 
     number = people.take(store, asked.token, asked.name, asked.password, now)
     row = people.one(store, number)
     address = request.client.host if request.client else ""
-    _signed_in(response, people.sign_in(store, row["name"], asked.password, address, now)[1])
-    return SessionState(open=True, me=Me(id=row["id"], name=row["name"], role=row["role"]))
+    return _signed_in(request, response, row, people.sign_in(store, row["name"], asked.password, address, now)[1])
 
 
 @router.post("/invitations")
@@ -114,20 +114,20 @@ def invite(request: Request, store: Opened, asked: InvitationAsk) -> Invitation:
 
 
 @router.get("/people")
-def every(store: Opened) -> list[Person]:
+def every(store: Opened) -> list[KeyHolder]:
     """All people, also those who have left."""
-    return [Person(**row) for row in people.every(store)]
+    return [KeyHolder(**row) for row in people.every(store)]
 
 
 @router.post("/people/{number}/role")
-def give_role(store: Opened, number: Id, asked: RoleAsk) -> list[Person]:
+def give_role(store: Opened, number: Id, asked: RoleAsk) -> list[KeyHolder]:
     """Another role, from the next request on."""
     people.give_role(store, number, asked.role)
     return every(store)
 
 
 @router.delete("/people/{number}")
-def leaves(store: Opened, number: Id) -> list[Person]:
+def leaves(store: Opened, number: Id) -> list[KeyHolder]:
     """A person leaves; what they did stays."""
     people.leaves(store, number, datetime.now())
     return every(store)

@@ -72,7 +72,7 @@ class RoleAsk(BaseModel):
     role: Role
 
 
-class Person(BaseModel):
+class KeyHolder(BaseModel):
     """Somebody with a key to this bench."""
 
     id: Id

@@ -103,7 +103,7 @@ class Porter:
         else:
             await self.app(scope, receive, answered)
         if scope["method"] not in SAFE:
-            await self._note(person, address, asked, status)
+            await self._note(scope["state"]["person"], address, asked, status)
 
     async def _note(self, person: Row | None, address: str, asked: str, status: int) -> None:
         number = None if person is None else int(person["id"])

@@ -1,4 +1,11 @@
-import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  MutationCache,
+  QueryCache,
+  QueryClient,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import type { components } from "./schema";
 import {
@@ -15,7 +22,15 @@ import {
 const MOST_TRIES = 600;
 const patient = (tries: number, error: Error) => problemOf(error).isAway && tries < MOST_TRIES;
 
+/** A session that has ended shows the way in again. */
+const ended = (error: Error) => {
+  if (problemOf(error).code === "sign-in")
+    void queries.invalidateQueries({ queryKey: ["session"] });
+};
+
 export const queries = new QueryClient({
+  queryCache: new QueryCache({ onError: ended }),
+  mutationCache: new MutationCache({ onError: ended }),
   defaultOptions: {
     queries: { retry: patient, retryDelay: 1500, staleTime: 10_000, refetchOnWindowFocus: false },
   },

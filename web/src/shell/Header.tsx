@@ -1,6 +1,8 @@
 import { createPortal } from "react-dom";
 import { Link } from "react-router";
 import { create } from "zustand";
+import { useOutside } from "../people/api";
+import { Mine } from "../people/Mine";
 import { Tip } from "../ui/Tip";
 import { useView } from "./view";
 
@@ -59,6 +61,7 @@ function ActButton({ act, name, keys }: { act?: Act | null; name: string; keys: 
 
 export function Header() {
   const { setPalette, setKeys, theme, setTheme } = useView();
+  const outside = useOutside();
   const [here, there] = theme === "day" ? (["Night", "night"] as const) : (["Day", "day"] as const);
   return (
     <header className="flex h-[46px] shrink-0 items-center gap-5 border-b border-thread px-8 max-[1100px]:px-5">
@@ -72,25 +75,30 @@ export function Header() {
         <span ref={crumbsHere} />
       </div>
       <div className="flex shrink-0 items-center gap-5 text-[13.5px] text-faded max-[1100px]:gap-3.5">
-        <button type="button" onClick={() => setPalette(true)}>
-          <span className="max-[900px]:hidden">Find anything</span>
-          <span className="min-[901px]:hidden">Find</span>{" "}
-          <kbd className="max-[900px]:hidden">Ctrl K</kbd>
-        </button>
-        <span ref={actsHere} className="flex gap-5 max-[1100px]:gap-3.5" />
-        <Link to="/week">Week</Link>
-        <Link to="/plates">Plates</Link>
-        <Link to="/log">Log</Link>
-        <Link to="/series">Series</Link>
-        <Link to="/drills">Drills</Link>
-        <Link to="/shelf">Shelf</Link>
-        <Link to="/settings">Settings</Link>
+        {!outside && (
+          <>
+            <button type="button" onClick={() => setPalette(true)}>
+              <span className="max-[900px]:hidden">Find anything</span>
+              <span className="min-[901px]:hidden">Find</span>{" "}
+              <kbd className="max-[900px]:hidden">Ctrl K</kbd>
+            </button>
+            <span ref={actsHere} className="flex gap-5 max-[1100px]:gap-3.5" />
+            <Link to="/week">Week</Link>
+            <Link to="/plates">Plates</Link>
+            <Link to="/log">Log</Link>
+            <Link to="/series">Series</Link>
+            <Link to="/drills">Drills</Link>
+            <Link to="/shelf">Shelf</Link>
+            <Link to="/settings">Settings</Link>
+          </>
+        )}
         <button type="button" onClick={() => setTheme(there)} aria-label={`Change to ${there}`}>
           {here}
         </button>
         <button type="button" onClick={() => setKeys(true)}>
           Keys <kbd className="max-[900px]:hidden">?</kbd>
         </button>
+        <Mine />
       </div>
     </header>
   );
