@@ -5,7 +5,9 @@ loaded, then the application.
 from __future__ import annotations
 
 import importlib
+import ipaddress
 import os
+import re
 import signal
 import threading
 from pathlib import Path
@@ -14,13 +16,29 @@ from .store.db import StoreError
 from .store.server import DatabaseServer, InUse, tell
 from .work import forked
 
+NAME = re.compile(r"(?!-)[A-Za-z0-9-]{1,63}(\.[A-Za-z0-9-]{1,63})*")
+
+
+def _wrong(open_at: str | None, invited: str | None) -> str | None:
+    """Why a bench cannot be opened so, or None."""
+    if open_at is None:
+        return None if invited is None else "--invite-keeper goes with --open ADDRESS."
+    try:
+        every = ipaddress.ip_address(open_at).is_unspecified
+    except ValueError:
+        every = False
+        if not NAME.fullmatch(open_at):
+            return f"'{open_at}' is neither an address nor a name of this computer; give it without port or https."
+    return f"{open_at} is no address that a browser can be given; name one of this computer's." if every else None
+
 
 def serve(demo: bool, port: int, *, open_at: str | None = None, invited: str | None = None) -> int:
     """Database, migrations, demo jobs when asked, workers, and the address; until Ctrl-C or SIGTERM. `open_at`: the
     address at which the house is let in; `invited`: whom a new password is for, empty for one more keeper.
     """
-    if open_at is None and invited is not None:
-        tell("tenugui: --invite-keeper goes with --open ADDRESS")
+    wrong = _wrong(open_at, invited)
+    if wrong is not None:
+        tell(f"tenugui: {wrong}")
         return 2
     state = Path(os.environ.get("TENUGUI_STATE", ".state"))
     signal.signal(signal.SIGTERM, lambda *_: signal.raise_signal(signal.SIGINT))

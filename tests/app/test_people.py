@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from datetime import datetime
+from datetime import datetime, timedelta
 
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from tenugui.app.main import make_app
-from tenugui.app.porter import ANYBODY, COOKIE, may
+from tenugui.app.porter import ANYBODY, COOKIE, KEPT, may
 from tenugui.store import people
 from tenugui.store.db import Store
 from tests.app.bench import HOST
@@ -63,8 +63,8 @@ def test_every_door_asks_who_comes_but_those_for_anybody(opened: FastAPI) -> Non
         "GET /api/session",
         "DELETE /api/session",
         "POST /api/session",
-        "GET /api/invitation",
         "POST /api/invitation",
+        "POST /api/invitation/read",
         "GET /api/week/calendar/1.ics",
     }
     assert all(ANYBODY.fullmatch(f"{method} {path}") for method, path in unasked)
@@ -79,12 +79,36 @@ def test_no_door_lets_a_role_do_what_is_not_its_own(opened: FastAPI, house: dict
                 assert (answer.status_code, answer.json()["code"]) == (403, "not-yours"), (role, method, path)
 
 
+@pytest.mark.parametrize("path", ["/api/people%0A", "/api/audit%0A", "/api/printers/1%0A", "/api/people/1%0Ax"])
+def test_a_line_break_in_an_address_is_no_way_around(opened: FastAPI, house: dict[str, TestClient], path: str) -> None:
+    for client in (visitor(opened), house["member"], house["keeper"]):
+        for method in ("GET", "DELETE"):
+            assert client.request(method, path).status_code == 404
+    assert house["keeper"].get("/api/printers").json(), "no machine is gone"
+
+
+def test_signing_out_when_a_token_is_due_leaves_nothing_signed_in(
+    store: Store, house: dict[str, TestClient], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(people, "TURNED_AFTER", timedelta(0))
+    member = house["member"]
+    turned = member.get("/api/session")
+    assert COOKIE in turned.headers["Set-Cookie"]
+    out = member.delete("/api/session")
+    assert out.headers.get_list("set-cookie") == [f"{COOKIE}=; Max-Age=0; {KEPT}"]
+    with store.work() as sql:
+        sql.execute("SELECT p.name FROM sessions s JOIN people p ON p.id = s.person_id")
+        assert "the member" not in {row["name"] for row in sql.fetchall()}
+
+
 def test_a_guest_looks_and_says_what_became_of_a_run_and_nothing_else(opened: FastAPI) -> None:
     changing = {f"{m} {p}" for m, p in doors(opened) if m not in ("GET", "HEAD") and may("guest", m, p)}
     assert changing == {
         "POST /api/session",
         "DELETE /api/session",
         "DELETE /api/sessions",
+        "POST /api/invitation",
+        "POST /api/invitation/read",
         "PUT /api/runs/1/outcome",
         "POST /api/runs/1/photos",
         "POST /api/plans/1/timers",
@@ -135,7 +159,7 @@ def test_a_keeper_invites_gives_roles_and_shows_out(opened: FastAPI, house: dict
     path = keeper.post("/api/invitations", json={"role": "member"}).json()["path"]
     token = path.removeprefix("/invited#")
     new = visitor(opened)
-    assert new.get("/api/invitation", params={"token": token}).json() == {"role": "member", "name": None}
+    assert new.post("/api/invitation/read", json={"token": token}).json() == {"role": "member", "name": None}
     taken = {"token": token, "name": "Kiri", "password": WORDS}
     assert new.post("/api/invitation", json=taken).json()["me"]["name"] == "Kiri"
     twice = visitor(opened).post("/api/invitation", json=taken)

@@ -114,3 +114,22 @@ def test_what_travels_is_encrypted_by_the_benchs_own_certificate(house: Open) ->
         httpx.get(f"{house.address}/api/health".replace("https", "http"))
     answer = httpx.get(f"{house.address}/api/health", headers={"Host": "marsh.example"}, verify=own)
     assert answer.status_code == 403
+
+
+@pytest.mark.parametrize(
+    ("words", "why"),
+    [
+        (["--open", "0.0.0.0"], "no address that a browser can be given"),
+        (["--open", "https://bench.example:8765"], "neither an address nor a name"),
+        (["--invite-keeper"], "goes with --open"),
+    ],
+)
+def test_what_cannot_be_opened_is_said_before_anything_starts(tmp_path: Path, words: list[str], why: str) -> None:
+    told = subprocess.run(
+        [sys.executable, "-m", "tenugui.cli", "serve", *words],
+        env={**os.environ, "TENUGUI_STATE": str(tmp_path / "state")},
+        capture_output=True,
+        text=True,
+        timeout=60,
+    )
+    assert told.returncode == 2 and why in told.stderr and not (tmp_path / "state").exists()

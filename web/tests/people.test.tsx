@@ -56,7 +56,7 @@ describe("the door", () => {
   it("reads an invitation and takes its token out of the address", async () => {
     served({
       "GET /api/session": { open: true, me: null },
-      "GET /api/invitation": { role: "guest", name: null },
+      "POST /api/invitation/read": { role: "guest", name: null },
     });
     shown(<Door>the bench</Door>, "/invited#a-token-that-works-once");
     expect(await screen.findByRole("heading", { name: /You are invited/ })).toBeTruthy();
@@ -67,7 +67,7 @@ describe("the door", () => {
   it("asks for a new password alone where the invitation is somebody's", async () => {
     served({
       "GET /api/session": { open: true, me: null },
-      "GET /api/invitation": { role: "keeper", name: "Ume" },
+      "POST /api/invitation/read": { role: "keeper", name: "Ume" },
     });
     shown(<Door>the bench</Door>, "/invited#a-token-that-works-once");
     expect(await screen.findByRole("heading", { name: "A new password for Ume" })).toBeTruthy();

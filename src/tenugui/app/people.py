@@ -13,6 +13,7 @@ from .models import Id
 from .people_models import (
     Invitation,
     InvitationAsk,
+    InvitationRead,
     InvitationTake,
     Invited,
     KeyHolder,
@@ -63,9 +64,12 @@ def session(request: Request) -> SessionState:
 
 @router.post("/session")
 def sign_in(request: Request, response: Response, store: Opened, asked: SignIn) -> SessionState:
-    """Sign in: a new session, whatever there was before."""
+    """Sign in: a new session in place of whatever there was before."""
     address = request.client.host if request.client else ""
     number, token = people.sign_in(store, asked.name, asked.password, address, datetime.now())
+    before = cookie_of(request.headers)
+    if before is not None:
+        people.sign_out(store, before)
     return _signed_in(request, response, people.one(store, number), token)
 
 
@@ -87,10 +91,10 @@ def sign_out_everywhere(request: Request, response: Response, store: Opened) -> 
     response.headers["Set-Cookie"] = f"{COOKIE}=; Max-Age=0; {KEPT}"
 
 
-@router.get("/invitation")
-def invited(store: Opened, token: Annotated[str, Query(max_length=100)]) -> Invited:
-    """What an invitation is for."""
-    row = people.invited(store, token, datetime.now())
+@router.post("/invitation/read")
+def invited(store: Opened, asked: InvitationRead) -> Invited:
+    """What an invitation is for; its token is in no address, since addresses are logged."""
+    row = people.invited(store, asked.token, datetime.now())
     return Invited(role=row["role"], name=row["name"])
 
 

@@ -58,10 +58,15 @@ class Invited(BaseModel):
     name: str | None
 
 
-class InvitationTake(BaseModel):
-    """A name and a password, chosen by who was invited."""
+class InvitationRead(BaseModel):
+    """The token of an invitation."""
 
     token: Token
+
+
+class InvitationTake(InvitationRead):
+    """A name and a password, chosen by who was invited."""
+
     name: PersonName
     password: Password
 

@@ -10,6 +10,7 @@ import hashlib
 import secrets
 from datetime import datetime, timedelta
 from functools import cache
+from threading import BoundedSemaphore
 
 from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
@@ -27,6 +28,8 @@ MOST_BY_NAME, MOST_BY_ADDRESS = 5, 25
 """Sign-ins that may fail within `SLOWED_FOR`."""
 LEAST_LETTERS, MOST_LETTERS = 12, 128
 HASHER = PasswordHasher()
+_SIGNING_IN = BoundedSemaphore(2)
+"""A password takes 64 MB to check: a crowd waits, and no more than one beyond the limits is heard."""
 WRONG = StoreError("not-signed-in", "The name or the password is not right.", "Try again, or ask a keeper.", 401)
 GONE = StoreError(
     "no-invitation", "This invitation was used already, is too old, or never was.", "Ask a keeper for another.", 410
@@ -73,10 +76,7 @@ def one(store: Store, number: int) -> Row:
 def every(store: Store) -> list[Row]:
     """All people with when each was last seen, in order of their names."""
     with store.work() as sql:
-        sql.execute(
-            "SELECT p.id, p.name, p.role, p.made_at, p.left_at, MAX(s.seen_at) AS seen_at FROM people p"
-            " LEFT JOIN sessions s ON s.person_id = p.id GROUP BY p.id ORDER BY p.name"
-        )
+        sql.execute("SELECT id, name, role, made_at, left_at, seen_at FROM people ORDER BY name")
         return list(sql.fetchall())
 
 
@@ -168,16 +168,23 @@ def sign_in(store: Store, name: str, password: str, address: str, now: datetime)
     Raises:
         StoreError: `not-signed-in`; `slow-down` after several that failed.
     """
-    asked = {f"n:{name.casefold()}": MOST_BY_NAME, f"a:{address}": MOST_BY_ADDRESS}
+    with _SIGNING_IN:
+        return _signed_in(store, name, password, address, now)
+
+
+def _signed_in(store: Store, name: str, password: str, address: str, now: datetime) -> tuple[int, str]:
     with store.work() as sql:
+        sql.execute("SELECT id, password FROM people WHERE name = %s AND left_at IS NULL", (name,))
+        row = sql.fetchone()
+        # A person by their number: the database takes several spellings of a name for the same.
+        who = f"n:{name.casefold()}" if row is None else f"p:{row['id']}"
+        asked = {who: MOST_BY_NAME, f"a:{address}": MOST_BY_ADDRESS}
         sql.execute("DELETE FROM failed_sign_ins WHERE at < %s", (now - SLOWED_FOR,))
         for of, most in asked.items():
             sql.execute("SELECT COUNT(*) AS n FROM failed_sign_ins WHERE of = %s", (of.encode(),))
             if (sql.fetchone() or {"n": 0})["n"] >= most:
                 wait = f"Wait {SLOWED_FOR.seconds // 60} minutes, or ask a keeper for a new password."
                 raise StoreError("slow-down", "Too many sign-ins have failed.", wait, 429)
-        sql.execute("SELECT id, password FROM people WHERE name = %s AND left_at IS NULL", (name,))
-        row = sql.fetchone()
     right = _is(row["password"] if row else _nobodys(), password)
     with store.work() as sql:
         if not right or not row:
@@ -185,7 +192,7 @@ def sign_in(store: Store, name: str, password: str, address: str, now: datetime)
         else:
             if HASHER.check_needs_rehash(row["password"]):
                 sql.execute("UPDATE people SET password = %s WHERE id = %s", (HASHER.hash(password), row["id"]))
-            sql.execute("DELETE FROM failed_sign_ins WHERE of = %s", (next(iter(asked)).encode(),))
+            sql.execute("DELETE FROM failed_sign_ins WHERE of = %s", (who.encode(),))
             return int(row["id"]), _begun(sql, int(row["id"]), now, now)
     raise WRONG
 
@@ -199,6 +206,7 @@ def _is(kept: str, password: str) -> bool:
 
 def _begun(sql: DictCursor, person: int, begun: datetime, now: datetime) -> str:
     token = secrets.token_urlsafe(32)
+    sql.execute("UPDATE people SET seen_at = %s WHERE id = %s", (now, person))
     sql.execute(
         "INSERT INTO sessions (token, person_id, begun_at, turned_at, seen_at) VALUES (%s, %s, %s, %s, %s)",
         (_kept(token), person, begun, now, now),
@@ -207,8 +215,10 @@ def _begun(sql: DictCursor, person: int, begun: datetime, now: datetime) -> str:
 
 
 @retried
-def seen(store: Store, token: str, now: datetime) -> tuple[Row, str | None] | None:
-    """Who a session is of, and its new token where the old one has served its hour; None where it has ended."""
+def seen(store: Store, token: str, now: datetime, *, turn: bool = True) -> tuple[Row, str | None] | None:
+    """Who a session is of, and, where it may `turn`, its new token where the old one has served its hour; None where it
+    has ended.
+    """
     with store.work() as sql:
         sql.execute(
             "SELECT p.id, p.name, p.role, s.begun_at, s.turned_at, s.seen_at, s.replaced FROM sessions s"
@@ -223,7 +233,7 @@ def seen(store: Store, token: str, now: datetime) -> tuple[Row, str | None] | No
             sql.execute("DELETE FROM sessions WHERE token = %s", (_kept(token),))
             return None
         fresh = None
-        if not row["replaced"] and now - row["turned_at"] > TURNED_AFTER:
+        if turn and not row["replaced"] and now - row["turned_at"] > TURNED_AFTER:
             # Of several that come at once one replaces it.
             sql.execute(
                 "UPDATE sessions SET replaced = 1, turned_at = %s WHERE token = %s AND replaced = 0",
@@ -233,14 +243,19 @@ def seen(store: Store, token: str, now: datetime) -> tuple[Row, str | None] | No
                 fresh = _begun(sql, row["id"], row["begun_at"], now)
         elif now - row["seen_at"] > TURN_GRACE:
             sql.execute("UPDATE sessions SET seen_at = %s WHERE token = %s", (now, _kept(token)))
+            sql.execute("UPDATE people SET seen_at = %s WHERE id = %s", (now, row["id"]))
     return {"id": row["id"], "name": row["name"], "role": row["role"]}, fresh
 
 
 @retried
 def sign_out(store: Store, token: str) -> None:
-    """End one session."""
+    """End one session, with the token that replaced this one."""
     with store.work() as sql:
-        sql.execute("DELETE FROM sessions WHERE token = %s", (_kept(token),))
+        sql.execute(
+            "DELETE s FROM sessions s JOIN sessions one ON one.token = %s"
+            " AND s.person_id = one.person_id AND s.begun_at = one.begun_at",
+            (_kept(token),),
+        )
 
 
 @retried

@@ -127,7 +127,7 @@ function Invited({ token }: { token: string }) {
   useEffect(() => {
     // The token is out of the address at once: nobody reads it over a shoulder, nor in the history.
     history.replaceState(null, "", "/invited");
-    need(api.GET("/api/invitation", { params: { query: { token } } })).then(setAsked, (thrown) =>
+    need(api.POST("/api/invitation/read", { body: { token } })).then(setAsked, (thrown) =>
       setAsked(problemOf(thrown)),
     );
   }, [token]);

@@ -58,6 +58,7 @@ export function deedWords(noted: Pick<Noted, "deed" | "status">): string {
     "DELETE session": "signed out",
     "DELETE sessions": "signed out everywhere",
     "POST invitation": "took an invitation up",
+    "POST invitation read": "read an invitation",
     "POST invitations": "invited somebody",
     "DELETE people": "showed somebody out",
     "POST people role": "gave a role to somebody",

@@ -5,6 +5,7 @@ CREATE TABLE people (
   role ENUM('keeper', 'member', 'guest') NOT NULL,
   password VARCHAR(200) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
   made_at DATETIME(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3),
+  seen_at DATETIME(3) NULL,
   left_at DATETIME(3) NULL
 ) ENGINE=InnoDB;
 
