@@ -4,16 +4,23 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import trimesh
 
+from tenugui.core.contract import PoseBoard
 from tenugui.core.look import FACE_FROM, around, find_faces, look_at, saliency, sight
-from tenugui.core.marks import KEPT_FREE
-from tenugui.core.marks.propose import FACE_WEIGHT
+from tenugui.core.marks import KEPT_FREE, underside
+from tenugui.core.marks.propose import FACE_WEIGHT, UNDERSIDE_WEIGHT
 from tenugui.core.mesh import Mesh, decimate
+from tenugui.core.plan import MemoryShelf, computed
+from tenugui.core.plan.given import PoseGiven
+from tenugui.core.plan.inputs import Inputs
 from tenugui.core.plan.look import told_on_faces
 from tenugui.core.pose import front_of, guess_up, is_sure
 from tenugui.core.supports import Tip, tip_minutes
 from tests.figures import CASES, portrait
-from tests.shapes import ball, box
+from tests.given import figure_given
+from tests.presets import FILAMENT, KESTREL
+from tests.shapes import ball, box, mesh_of
 
 FACE_AT = (0.0, -12.6, 21.2)
 UP = (0.0, 0.0, 1.0)
@@ -129,3 +136,27 @@ def test_tips_on_a_face_are_told_with_their_price() -> None:
     assert told.code == "tip-on-face" and told.count == 2 and told.place == (0.0, 0.0, 5.0)
     assert f"about {max(1, round(dearer))} minutes" in told.message
     assert told_on_faces(tips, np.array([5.0, 1.0, KEPT_FREE]), "resin") == [], "what is kept free is told elsewhere"
+
+
+def test_a_hollowed_underside_costs_nearly_nothing_and_so_a_dish_stands_on_filament() -> None:
+    profile = np.array([[0, 1.2], [20, 0], [20, 3.5], [7, 4], [7, 34], [0, 36]])
+    figure = mesh_of(trimesh.creation.revolve(profile, sections=64).subdivide_to_size(2.5))
+    shelf = MemoryShelf()
+    given = figure_given(shelf, figure, KESTREL, FILAMENT)
+    weights = Inputs(shelf, given).weights
+    assert weights is not None
+    normals, area = figure.normals_and_areas()
+    heights = figure.middles()[:, 2]
+    under = (normals[:, 2] < -0.5) & (heights < 1.3)
+    assert area[under].sum() == pytest.approx(np.pi * 20 * np.hypot(20, 1.2), rel=0.01)
+    assert weights[under] == pytest.approx(UNDERSIDE_WEIGHT) and weights[~under].min() > 2 * UNDERSIDE_WEIGHT
+    board = computed(shelf, "pose", PoseGiven(**given.plain()), PoseBoard)
+    assert board.candidates[board.recommended].pose.down[2] < -0.99
+
+
+def test_what_is_high_or_looks_sideways_or_is_seen_is_no_underside() -> None:
+    table = Mesh.joined([box((0, 0, 31), (40, 40, 2)), box((0, 0, 15), (6, 6, 30))])
+    normals, _ = table.normals_and_areas()
+    found = underside(table, UP, np.zeros(len(table.faces)))
+    assert found.any() and (table.middles()[found, 2] < 1).all() and (normals[found, 2] < -0.99).all()
+    assert not underside(table, UP, np.ones(len(table.faces))).any()

@@ -15,7 +15,16 @@ from hypothesis import strategies as st
 
 from tenugui.core.contract import map_document
 from tenugui.core.layers import prove
-from tenugui.core.machines import Context, default_height, free_reach, kind_of, limit_angle, load_material
+from tenugui.core.machines import (
+    LAYER_MPA,
+    SPREAD,
+    Context,
+    default_height,
+    free_reach,
+    kind_of,
+    limit_angle,
+    load_material,
+)
 from tenugui.core.machines.kinds import RESIN as KIND_RESIN
 from tenugui.core.mesh import Mesh
 from tenugui.core.mesh.edges import face_volumes
@@ -37,6 +46,7 @@ from tenugui.core.pose.choose import _pick, front
 from tenugui.core.pose.expected import expected
 from tenugui.core.pose.place import plinth_under
 from tenugui.core.pose.price import PLINTH_MARGIN_MM, PLINTH_MM, falls, foot_hold, overturning, plinths, takes
+from tenugui.core.pose.search import TOUCH_N, gives_way
 from tenugui.core.pose.words import GOOD, POOR
 from tenugui.core.worth import Gift, Rates, least, priced
 from tests.poses import choose_poses
@@ -324,6 +334,17 @@ def test_thin_rods_have_the_length_and_the_way_of_the_rod() -> None:
     table = weigh(rod, np.array([[1.0, 0, 0], leaning, [0, 0, -1.0]]), 1.0, rods=np.array([found]))
     # Standing all of it, at 60 degrees from the vertical a quarter, lying nothing.
     assert table.column("weak_mm") == pytest.approx([24, 6, 0], rel=0.1, abs=0.01)
+
+
+def test_a_rod_gives_way_by_its_length_over_its_thickness_cubed() -> None:
+    # What bears exactly the touch gives way every second time; an eighth of the length with half the thickness too.
+    at_even = LAYER_MPA * np.pi * 1.2**3 / 32 / TOUCH_N
+    assert gives_way(1.2, at_even) == pytest.approx(0.5) and gives_way(0.6, at_even / 8) == pytest.approx(0.5)
+    assert gives_way(1.2, at_even * np.exp(SPREAD)) == pytest.approx(0.841, abs=1e-3)
+    wide = mesh_of(trimesh.creation.cylinder(0.78, 7, sections=24).subdivide_to_size(0.6))
+    slim = wide.scaled(0.9)
+    both = [float(np.linalg.norm(thin_rods(rod))) for rod in (slim, wide)]
+    assert both[1] < both[0] < 3, "the same figure made larger breaks no more easily"
 
 
 def test_a_plinth_is_as_large_as_the_overturning_law_asks() -> None:

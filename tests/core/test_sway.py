@@ -25,11 +25,12 @@ from tests.presets import FILAMENT, HERON, KESTREL, RESIN
 from tests.shapes import box, cone, cylinder
 
 H = 0.2
+LINE = 0.42
 
 
 def top_sway(mesh: Mesh) -> float:
     parts = prove(mesh, H, 0.21).components
-    return float(standing(parts, H, STIFF_MPA).per_n[parts.layer == parts.layer.max()].max())
+    return float(standing(parts, H, STIFF_MPA, line=LINE).per_n[parts.layer == parts.layer.max()].max())
 
 
 @settings(max_examples=8, deadline=None)
@@ -46,11 +47,20 @@ def test_twice_as_tall_sways_eight_times_and_a_broad_foot_hardly_matters() -> No
     assert top_sway(footed) == pytest.approx(top_sway(cylinder(1.5, 30)), rel=0.15)
 
 
+def test_what_is_thinner_than_a_line_is_drawn_a_line_wide() -> None:
+    sliver = Mesh.joined([box((0, 0, 5), (20, 20, 10)), cylinder(0.06, 8, (0, 0, 10))])
+    drawn = Mesh.joined([box((0, 0, 5), (20, 20, 10)), cylinder(LINE / 2, 8, (0, 0, 10))])
+    assert top_sway(sliver) == pytest.approx(top_sway(drawn), rel=0.1)
+    parts = prove(sliver, H, 0.21).components
+    (told,) = worst_sways(parts, 1.0, standing(parts, H, STIFF_MPA, line=LINE), 0.05)
+    assert told.width == pytest.approx(LINE)
+
+
 def test_where_two_join_the_stiffer_one_carries_and_a_sheet_bends_its_thin_way() -> None:
     thin, thick = cylinder(1.0, 30, (-6, 0, 0)), cylinder(3.0, 30, (6, 0, 0))
     joined = Mesh.joined([thin, thick, box((0, 0, 31), (18, 7, 2))])
     parts = prove(joined, H, 0.21).components
-    far = standing(parts, H, STIFF_MPA).per_n
+    far = standing(parts, H, STIFF_MPA, line=LINE).per_n
     at = parts.layer == round(31 / H)
     assert far[at].max() < 1.6 * top_sway(cylinder(3.0, 31))
     before = parts.layer == round(29 / H)
@@ -80,7 +90,7 @@ def test_of_places_close_together_the_worst_is_told() -> None:
         [box((0, 0, 1), (30, 8, 2)), *(cylinder(0.7, t, (x, 0, 2)) for x, t in ((-10, 30), (0, 40), (10, 35)))]
     )
     parts = prove(staffs, H, 0.21).components
-    found = worst_sways(parts, DRAG_N, standing(parts, H, STIFF_MPA), 0.05)
+    found = worst_sways(parts, DRAG_N, standing(parts, H, STIFF_MPA, line=LINE), 0.05)
     assert [round(s.x) for s in found] == [0, 10, -10] and np.all(np.diff([s.mm for s in found]) <= 0)
 
 
@@ -91,7 +101,7 @@ def test_what_starts_in_mid_air_is_told_only_once_it_stands() -> None:
     hanging = Mesh(spike.vertices * [1, -1, -1] + [9, 0, 24], spike.faces)
     joined = Mesh.joined([block, hanging, box((7, 0, 25), (12, 8, 4))])
     parts = prove(joined, H, 0.21).components
-    far = standing(parts, H, STIFF_MPA).per_n
+    far = standing(parts, H, STIFF_MPA, line=LINE).per_n
     alone = (parts.centre[:, 0] > 6) & (parts.layer * H < 22)
     assert alone.sum() > 20 and (far[alone] == 0).all()
     top = far[parts.layer * H > 24]
@@ -117,22 +127,25 @@ def test_a_rod_topples_where_the_drag_at_its_top_is_more_than_its_foot_holds(rad
     parts = prove(cylinder(radius, tall), H, 0.21).components
     holds = FOOT_MPA * math.pi * (2 * radius) ** 3 / 32
     force = 1.5 * holds / tall
-    at = standing(parts, H, STIFF_MPA, force)
+    at = standing(parts, H, STIFF_MPA, force, line=LINE)
     assert at.holds.max() == pytest.approx(holds, rel=0.12)
     fallen = at.topples >= 0
     assert parts.layer[fallen].min() * H == pytest.approx(tall / 1.5, rel=0.15)
-    assert (at.per_n[fallen] == 0).all() and not (standing(parts, H, STIFF_MPA, force / 2).topples >= 0).any()
-    brimmed = standing(parts, H, STIFF_MPA, force, brim=radius / 2)
+    half = standing(parts, H, STIFF_MPA, force / 2, line=LINE)
+    assert (at.per_n[fallen] == 0).all() and not (half.topples >= 0).any()
+    brimmed = standing(parts, H, STIFF_MPA, force, line=LINE, brim=radius / 2)
     assert brimmed.holds[-1] == pytest.approx(holds * 1.5**3, rel=0.12) and not (brimmed.topples >= 0).any()
 
 
 def test_what_parts_and_meets_again_stands_on_one_foot_and_two_feet_hold_together() -> None:
     ring = Mesh.joined([cylinder(1, 10), *(box((x, 0, 15), (2, 2, 12)) for x in (-3, 3)), box((0, 0, 9), (8, 2, 2)),
                         box((0, 0, 21), (8, 2, 2))])  # fmt: skip
-    one = standing(prove(ring, H, 0.21).components, H, STIFF_MPA).holds[-1]
+    one = standing(prove(ring, H, 0.21).components, H, STIFF_MPA, line=LINE).holds[-1]
     assert one == pytest.approx(FOOT_MPA * math.pi * 2**3 / 32, rel=0.12)
     two = Mesh.joined([cylinder(1, 10, (-3, 0, 0)), cylinder(1, 10, (3, 0, 0)), box((0, 0, 9), (8, 2, 2))])
-    assert standing(prove(two, H, 0.21).components, H, STIFF_MPA).holds[-1] == pytest.approx(2 * one, rel=0.05)
+    assert standing(prove(two, H, 0.21).components, H, STIFF_MPA, line=LINE).holds[-1] == pytest.approx(
+        2 * one, rel=0.05
+    )
 
 
 def test_a_strand_that_starts_on_its_point_is_lost_and_not_the_print_and_two_supports_keep_it() -> None:
@@ -159,6 +172,6 @@ def test_what_joins_within_relief_is_no_part_that_topples() -> None:
     figure = Mesh.joined([box((0, 0, 10), (12, 12, 20)), wart, over])
     context = Context.of(KESTREL, FILAMENT, H)
     proof = prove(figure, H, context.reach)
-    how = standing(proof.components, H, STIFF_MPA, DRAG_N)
+    how = standing(proof.components, H, STIFF_MPA, DRAG_N, line=LINE)
     assert len(toppling(proof.components, H, DRAG_N, how)) == 1, "it would"
     assert found_by(Sight(proof, context, proof), "topples") == []

@@ -6,6 +6,7 @@ from .fields import FormField, form_of
 from .kinds import KINDS, ProcessKind, cautions, kind_of, programmes
 from .limits import (
     CURES_ON_MM,
+    LAYER_MPA,
     NOZZLE_DRAG_N,
     PLASTIC_MPA,
     ROOM_SLACK_MM,
@@ -43,6 +44,7 @@ __all__ = [
     "CURES_ON_MM",
     "EDGE",
     "KINDS",
+    "LAYER_MPA",
     "LAYS",
     "LEAST_TIMES",
     "LIFT_MM",

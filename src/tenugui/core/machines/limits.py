@@ -11,6 +11,8 @@ from .printer import Material, Printer
 
 NOZZLE_DRAG_N = 0.02
 """Prior: how hard a nozzle drags at what it draws, sideways."""
+LAYER_MPA = 15.0
+"""Prior: strength of filament between its layers."""
 PLASTIC_MPA = 2300.0
 """Prior: the stiffness of printed plastic, of a figure and of its supports alike."""
 USUAL_RISK = 0.05

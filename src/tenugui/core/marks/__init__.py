@@ -8,7 +8,7 @@ a face, 0 for none.
 
 from .kinds import KEPT_FREE, KINDS, MarkError, labels_from_lists, lists_of, scar_weights, to_hold
 from .mirror import Plane, mirror_plane
-from .propose import PROPOSALS, Proposal, propose, soft_weights
+from .propose import PROPOSALS, Proposal, propose, soft_weights, underside
 from .strokes import Stroke, gathered, nearest_faces, replay, strokes_from, transfer
 
 __all__ = [
@@ -31,4 +31,5 @@ __all__ = [
     "strokes_from",
     "to_hold",
     "transfer",
+    "underside",
 ]

@@ -4,6 +4,7 @@ has marked anything.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,6 +27,12 @@ SOFT_LEAST, SOFT_MOST = 0.45, 2.24
 """Priors: what a scar costs on what nobody sees and on what is looked at most, where the figure alone says so: the
 roots of what a hand's marks cost.
 """
+UNDERSIDE_WEIGHT = 0.1
+"""Prior: what a scar costs on what a figure stands on: half of where a hand has marked it hidden, since it is broken
+off and stood on.
+"""
+LOWEST_SHARE, DOWN_COS = 0.08, 0.5
+"""Priors: what lies so low and looks down so straight is the underside, also of a figure that came tilted a little."""
 FACE_WEIGHT = 8.0
 """Prior: what a scar costs on a found face: dearer than any mark but what must be kept free."""
 
@@ -57,14 +64,29 @@ def propose(mesh: Mesh, look: Look) -> Proposal:
     )
 
 
-def soft_weights(importance: F8, hidden: B1) -> F8:
-    """What a scar costs on each face (n,) by its importance; `hidden`: flat cut faces, which count as seen by nobody.
+def underside(mesh: Mesh, up: Sequence[float], sight: F8) -> B1:
+    """Faces (n,) of the underside that a figure stands on with `up` upwards: low, looking down, and seen by no more
+    eyes than what is not seen.
+    """
+    normals, _ = mesh.normals_and_areas()
+    heights = mesh.middles() @ np.array(up, float)
+    low = heights < heights.min() + LOWEST_SHARE * np.ptp(heights)
+    return np.asarray(low & (normals @ np.array(up, float) < -DOWN_COS) & (sight <= UNSEEN_SHARE))
 
-    >>> soft_weights(np.array([0.0, 0.5, 1.0, 0.95]), np.array([False, False, True, False])).round(2).tolist()
-    [0.45, 1.0, 0.45, 8.0]
+
+def soft_weights(importance: F8, cut: B1, under: B1) -> F8:
+    """What a scar costs on each face (n,) by its importance; `cut`: flat cut faces, which count as seen by nobody;
+    `under`: the underside.
+
+    >>> yes, no = np.array([True]), np.array([False])
+    >>> soft_weights(np.array([0.0, 0.5, 0.95]), np.zeros(3, bool), np.zeros(3, bool)).round(2).tolist()
+    [0.45, 1.0, 8.0]
+    >>> soft_weights(np.ones(1), yes, no).tolist(), soft_weights(np.zeros(1), no, yes).tolist()
+    ([0.45], [0.1])
     """
     weights = SOFT_LEAST * (SOFT_MOST / SOFT_LEAST) ** np.clip(importance, 0.0, 1.0)
-    return np.where(hidden, SOFT_LEAST, np.where(importance >= FACE_FROM, FACE_WEIGHT, weights))
+    weights = np.where(cut, SOFT_LEAST, np.where(importance >= FACE_FROM, FACE_WEIGHT, weights))
+    return np.where(under, UNDERSIDE_WEIGHT, weights)
 
 
 def _quantile(values: F8, area: F8) -> float:

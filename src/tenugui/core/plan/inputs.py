@@ -30,6 +30,7 @@ from ..marks import (
     soft_weights,
     strokes_from,
     to_hold,
+    underside,
 )
 from ..mesh import Mesh
 from ..pose import Direction, Placement, height_along, placement, unit
@@ -166,8 +167,10 @@ class Inputs:
         return self.shelf.memory.recall(self._key("soft", *LOOKED), self._said)
 
     def _said(self) -> F8:
-        near = nearest_of(self.shelf, self.given.sha)
-        return soft_weights(look_of(self.shelf, self.given).importance[near], proposed(self.shelf, self.given)["cuts"])
+        sha = self.given.sha
+        near, look = nearest_of(self.shelf, sha), look_of(self.shelf, self.given)
+        under = underside(coarse_of(self.shelf, sha), self.given.up, look.sight)
+        return soft_weights(look.importance[near], proposed(self.shelf, self.given)["cuts"], under[near])
 
     def context(self, height: float | None = None) -> Context:
         """Machine, material, layer height (the given one, else the task's, else the customary), and what the marks

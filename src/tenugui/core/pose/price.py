@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
-from ..machines import SPREAD, Context, as_filament, as_resin, kind_of
+from ..machines import LAYER_MPA, SPREAD, Context, as_filament, as_resin, kind_of
 from ..vat import layer_seconds
 from ..worth import Gift
 
@@ -45,8 +45,6 @@ FALLS = 0.1
 """Prior: what falls more often than this is not called stable, and is given a plinth where one helps."""
 PLINTH_MM, PLINTH_SINK_MM, PLINTH_MIN = 1.2, 0.2, 4.0
 """Priors: how thick a plinth is, how far the foot reaches into it, and minutes to cut and sand it off."""
-LAYER_MPA = 15.0
-"""Prior: strength of filament between layers, by which a foot holds to its plinth."""
 WEAK_LOST = 0.006
 """Prior: chance that a mm of thin rod, printed standing in lines, breaks in the print or in the hand."""
 

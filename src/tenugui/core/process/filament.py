@@ -132,7 +132,9 @@ def stands(sight: Sight) -> list[Hazard]:
     nozzle's drag; supports hold none of these sideways, since they keep a gap.
     """
     printer = as_filament(sight.context.printer)
-    how = standing(sight.own.components, sight.height, PLASTIC_MPA, NOZZLE_DRAG_N, printer.brim_mm)
+    how = standing(
+        sight.own.components, sight.height, PLASTIC_MPA, NOZZLE_DRAG_N, line=printer.line_mm, brim=printer.brim_mm
+    )
     return _toppling(sight, how) + _swaying(sight, how, printer.line_mm / 2)
 
 

@@ -113,27 +113,31 @@ def _sways(
 
 @dataclass(frozen=True)
 class Standing:
-    """How each component (c,) stands: how far a force of 1 N moves it, mm; what the feet below it hold, N mm; and the
-    component at which its chain topples, -1 where it does not.
+    """How each component (c,) stands: how wide it is drawn, mm; how far a force of 1 N moves it, mm; what the feet
+    below it hold, N mm; and the component at which its chain topples, -1 where it does not.
     """
 
+    wide: F8
     per_n: F8
     holds: F8
     topples: I4
 
 
-def standing(parts: Components, height: float, modulus_mpa: float, force_n: float = 0.0, brim: float = 0.0) -> Standing:
-    """How components stand under a sideways force on feet with a brim, mm, around them."""
+def standing(
+    parts: Components, height: float, modulus_mpa: float, force_n: float = 0.0, *, line: float, brim: float = 0.0
+) -> Standing:
+    """How components stand under a sideways force, drawn in lines so wide (mm), with so much brim around their feet."""
     wide = np.minimum(parts.width[:, 0], parts.width[:, 1])
-    # No narrower than it could be for its area, whatever its box says.
-    broad = np.minimum(wide, np.sqrt(parts.area * 4 / np.pi))
+    # No narrower than it could be for its area, whatever its box says, and no narrower than it can be drawn.
+    broad = np.maximum(np.minimum(wide, np.sqrt(parts.area * 4 / np.pi)), line)
+    drawn = np.maximum(parts.area, np.pi / 4 * line**2)
     first = np.searchsorted(parts.links[:, 0], np.arange(len(parts.layer) + 1)).astype(np.int32)
     n = len(parts.layer)
-    at = Standing(np.zeros(n), np.zeros(n), np.full(n, -1, np.int32))
+    at = Standing(broad, np.zeros(n), np.zeros(n), np.full(n, -1, np.int32))
     brimmed = parts.area * np.prod(1 + 2 * brim / np.maximum(parts.width, 1e-6), axis=1)
     _sways(
         parts.layer,
-        np.maximum(modulus_mpa * parts.area * broad**2 / ROUND, 1e-9),
+        np.maximum(modulus_mpa * drawn * broad**2 / ROUND, 1e-9),
         first,
         np.ascontiguousarray(parts.links[:, 1]),
         height,
@@ -169,8 +173,7 @@ def worst_sways(parts: Components, force_n: float, at: Standing, least_mm: float
             break
         x, y = parts.inside[c].tolist()
         if all(np.hypot(x - s.x, y - s.y) > APART_MM for s in swaies):
-            wide = float(min(parts.width[c].min(), np.sqrt(parts.area[c] * 4 / np.pi)))
-            swaies.append(Sway(int(parts.layer[c]), x, y, float(far[c]), wide))
+            swaies.append(Sway(int(parts.layer[c]), x, y, float(far[c]), float(at.wide[c])))
     return swaies
 
 
