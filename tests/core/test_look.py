@@ -15,6 +15,7 @@ from tenugui.core.plan import MemoryShelf, computed
 from tenugui.core.plan.given import PoseGiven
 from tenugui.core.plan.inputs import Inputs
 from tenugui.core.plan.look import told_on_faces
+from tenugui.core.plan.marks import proposed
 from tenugui.core.pose import front_of, guess_up, is_sure
 from tenugui.core.supports import Tip, tip_minutes
 from tests.figures import CASES, portrait
@@ -138,7 +139,7 @@ def test_tips_on_a_face_are_told_with_their_price() -> None:
     assert told_on_faces(tips, np.array([5.0, 1.0, KEPT_FREE]), "resin") == [], "what is kept free is told elsewhere"
 
 
-def test_a_hollowed_underside_costs_nearly_nothing_and_so_a_dish_stands_on_filament() -> None:
+def test_a_hollowed_underside_costs_nearly_nothing_and_its_figure_stands_on_filament() -> None:
     profile = np.array([[0, 1.2], [20, 0], [20, 3.5], [7, 4], [7, 34], [0, 36]])
     figure = mesh_of(trimesh.creation.revolve(profile, sections=64).subdivide_to_size(2.5))
     shelf = MemoryShelf()
@@ -152,6 +153,16 @@ def test_a_hollowed_underside_costs_nearly_nothing_and_so_a_dish_stands_on_filam
     assert weights[under] == pytest.approx(UNDERSIDE_WEIGHT) and weights[~under].min() > 2 * UNDERSIDE_WEIGHT
     board = computed(shelf, "pose", PoseGiven(**given.plain()), PoseBoard)
     assert board.candidates[board.recommended].pose.down[2] < -0.99
+
+
+def test_a_peg_is_no_underside() -> None:
+    block = trimesh.creation.box((24, 24, 40)).subdivide_to_size(2)
+    peg = trimesh.creation.cylinder(2.5, 6, transform=trimesh.transformations.translation_matrix((0, 0, -22)))
+    shelf = MemoryShelf()
+    given = figure_given(shelf, mesh_of(trimesh.boolean.union([block, peg], engine="manifold")), KESTREL, FILAMENT)
+    inputs = Inputs(shelf, given)
+    fits = proposed(shelf, given)["fits"]
+    assert fits.any() and inputs.weights is not None and inputs.weights[fits].min() > 2 * UNDERSIDE_WEIGHT
 
 
 def test_what_is_high_or_looks_sideways_or_is_seen_is_no_underside() -> None:

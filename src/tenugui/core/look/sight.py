@@ -16,6 +16,9 @@ AZIMUTHS = 12
 FRONT_TIMES = 3.0
 """Prior: who looks at a figure looks at its front so many times as often as at its back."""
 
+LOWEST = 0.08
+"""Prior: what lies in this share of the height carries a figure, also one that came tilted a little."""
+
 
 def around(up: Sequence[float] = (0.0, 0.0, 1.0)) -> F8:
     """Unit vectors from the figure to the eyes around a table on which it stands with `up` upwards, (36, 3)."""

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..look import FACE_FROM, Look
+from ..look import FACE_FROM, LOWEST, Look
 from ..mesh import Mesh, fits, flat_faces
 
 F8 = NDArray[np.float64]
@@ -31,8 +31,8 @@ UNDERSIDE_WEIGHT = 0.1
 """Prior: what a scar costs on what a figure stands on: half of where a hand has marked it hidden, since it is broken
 off and stood on.
 """
-LOWEST_SHARE, DOWN_COS = 0.08, 0.5
-"""Priors: what lies so low and looks down so straight is the underside, also of a figure that came tilted a little."""
+DOWN_COS = 0.5
+"""Prior: what looks down less straight than this is no underside."""
 FACE_WEIGHT = 8.0
 """Prior: what a scar costs on a found face: dearer than any mark but what must be kept free."""
 
@@ -70,7 +70,7 @@ def underside(mesh: Mesh, up: Sequence[float], sight: F8) -> B1:
     """
     normals, _ = mesh.normals_and_areas()
     heights = mesh.middles() @ np.array(up, float)
-    low = heights < heights.min() + LOWEST_SHARE * np.ptp(heights)
+    low = heights < heights.min() + LOWEST * np.ptp(heights)
     return np.asarray(low & (normals @ np.array(up, float) < -DOWN_COS) & (sight <= UNSEEN_SHARE))
 
 

@@ -169,8 +169,10 @@ class Inputs:
     def _said(self) -> F8:
         sha = self.given.sha
         near, look = nearest_of(self.shelf, sha), look_of(self.shelf, self.given)
-        under = underside(coarse_of(self.shelf, sha), self.given.up, look.sight)
-        return soft_weights(look.importance[near], proposed(self.shelf, self.given)["cuts"], under[near])
+        told = proposed(self.shelf, self.given)
+        under = underside(coarse_of(self.shelf, sha), self.given.up, look.sight)[near]
+        # A peg is low and unseen, and is what must not be scarred.
+        return soft_weights(look.importance[near], told["cuts"], under & ~told["fits"])
 
     def context(self, height: float | None = None) -> Context:
         """Machine, material, layer height (the given one, else the task's, else the customary), and what the marks

@@ -46,7 +46,7 @@ FALLS = 0.1
 PLINTH_MM, PLINTH_SINK_MM, PLINTH_MIN = 1.2, 0.2, 4.0
 """Priors: how thick a plinth is, how far the foot reaches into it, and minutes to cut and sand it off."""
 WEAK_LOST = 0.006
-"""Prior: chance that a mm of thin rod, printed standing in lines, breaks in the print or in the hand."""
+"""Prior: chance that a mm of thin rod that gives way, printed standing in lines, breaks in the print or in the hand."""
 
 
 @dataclass(frozen=True)

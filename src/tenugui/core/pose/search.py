@@ -44,8 +44,8 @@ AIMS = (
 """Columns of a pose table. All but foot_mm2 are better small. `cups`: hollows that open upwards, in which resin stands
 and which the film seals.
 `lean`: distance of the centre of mass outside its foot, 0 when it stands. `slender`: height over the width of the foot,
-    at most MOST_SLENDER. `weak_mm`: length of thin rods, each by the square of the cosine at
-    which it would stand: so much of what bends it pulls its layers apart.
+    at most MOST_SLENDER. `weak_mm`: length of thin rods, each by how likely it gives way and by the square
+    of the cosine at which it would stand: so much of what bends it pulls its layers apart.
     `blur_mm2`: shown surface by how far it looks down and its weight. `shown_mm2`: area of supports on what is shown.
     `contact_mm2`: area of a section right above the plate. `scar_area_mm2`: area that needs support by its weight, and
     what is marked and lies on the plate.
@@ -181,7 +181,8 @@ def _axes(downs: F8) -> tuple[F8, NDArray[np.int64], NDArray[np.int64]]:
 
 class Scale:
     """A mesh made ready to be weighed in any direction. `limit_angle`: steepest free overhang in radians from the
-    vertical; `weights` (faces,): what a scar costs; `rods`: axes (k, 3) times lengths of thin rods.
+    vertical; `weights` (faces,): what a scar costs; `rods`: axes (k, 3) times lengths of thin rods, as `thin_rods`
+    counts them.
 
     A face needs support where its normal's share downward exceeds sin(limit angle).
     """

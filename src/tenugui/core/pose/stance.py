@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 from scipy.spatial import ConvexHull, QhullError
 
+from ..look import LOWEST
 from ..look.views import frame
 from ..mesh import Mesh, rays_of, surface_samples
 from ..mesh.edges import face_volumes
@@ -21,8 +22,6 @@ from .directions import spread_directions
 
 F8 = NDArray[np.float64]
 SAMPLES = 6000
-LOWEST = 0.08
-"""Prior: what lies in this share of the height carries a figure that was tilted a little."""
 CELL = 0.03
 """Prior: feet are apart where so much of the figure's diagonal lies between them."""
 FEW = 3
